@@ -1,0 +1,40 @@
+# Sets up a virtual environment of its own and runs what the README names.
+VENV ?= .venv
+PYTHON ?= python3
+BIN = $(VENV)/bin
+
+.PHONY: setup demo test lint unit build-check bench demo-data clean
+
+$(VENV)/.ready: pyproject.toml
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[all,dev]'
+	@touch $@
+
+setup: $(VENV)/.ready
+
+demo: setup
+	@rm -rf build/larkmoor
+	@$(BIN)/fieldstick demo --into build/larkmoor
+
+test: setup lint unit build-check
+
+lint: setup
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+
+unit: setup
+	$(BIN)/python -m pytest
+
+build-check: setup
+	$(BIN)/python tools/try_wheel.py
+
+bench: setup
+	$(BIN)/python benchmarks/check.py
+
+demo-data: setup
+	$(BIN)/python tools/make_demo_data.py
+
+clean:
+	rm -rf $(VENV) build dist .mypy_cache .ruff_cache .pytest_cache .import_linter_cache .hypothesis

@@ -1,0 +1,72 @@
+"""Fieldstick keeps, checks and uses shared suites of extraction and validation patterns.
+
+The public names are loaded when first asked for, so that importing the package costs next to nothing.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from fieldstick._version import __version__
+
+if TYPE_CHECKING:
+    from fieldstick.checking.results import CheckResult, SampleResult, SuiteResult
+    from fieldstick.errors import (
+        BudgetSpent,
+        EngineUnusable,
+        ExpressionError,
+        FieldstickError,
+        Problem,
+        SuiteFileError,
+        UsageError,
+    )
+    from fieldstick.library import LoadedSuite, check, load_suite
+    from fieldstick.matching.reading import FieldValue, Match, Reading, Unfit
+    from fieldstick.matching.ready import ReadyPattern
+
+_HOMES = {
+    "fieldstick.library": ("LoadedSuite", "check", "load_suite"),
+    "fieldstick.errors": (
+        "BudgetSpent",
+        "EngineUnusable",
+        "ExpressionError",
+        "FieldstickError",
+        "Problem",
+        "SuiteFileError",
+        "UsageError",
+    ),
+    "fieldstick.matching.reading": ("FieldValue", "Match", "Reading", "Unfit"),
+    "fieldstick.matching.ready": ("ReadyPattern",),
+    "fieldstick.checking.results": ("CheckResult", "SampleResult", "SuiteResult"),
+}
+_HOME_OF = {name: home for home, names in _HOMES.items() for name in names}
+
+__all__ = [
+    "BudgetSpent",
+    "CheckResult",
+    "EngineUnusable",
+    "ExpressionError",
+    "FieldValue",
+    "FieldstickError",
+    "LoadedSuite",
+    "Match",
+    "Problem",
+    "Reading",
+    "ReadyPattern",
+    "SampleResult",
+    "SuiteFileError",
+    "SuiteResult",
+    "Unfit",
+    "UsageError",
+    "__version__",
+    "check",
+    "load_suite",
+]
+
+
+def __getattr__(name: str) -> Any:
+    if name not in _HOME_OF:
+        raise AttributeError(f"module 'fieldstick' has no attribute '{name}'")
+    import importlib
+
+    return getattr(importlib.import_module(_HOME_OF[name]), name)

@@ -1,0 +1,1 @@
+"""Samples judged, and held against what was recorded before."""

@@ -1,0 +1,237 @@
+"""Baselines: what a check found, recorded beside the suite as what later runs are held against."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import re
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from fieldstick.checking.results import Change, Gone, PatternResult, SampleResult, SuiteResult
+from fieldstick.errors import UsageError
+from fieldstick.suites.atomic import write_whole
+from fieldstick.suites.fieldtypes import FieldSpec
+from fieldstick.suites.finding import ENDING
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping
+
+    from fieldstick.checking.results import Standing
+    from fieldstick.matching.reading import FieldValue
+    from fieldstick.suites.suite import Sample, Suite
+
+FORMAT = 1
+BASELINE_ENDING = ".baseline.json"
+
+LONGEST_TEXT = 200
+"""Code points of a text that a baseline holds as they are; a longer one is cut and its digest added."""
+
+_HIDDEN = re.compile("[\x7f-\x9f\u00ad\u061c\u180e\u200b-\u200f\u2028-\u202e\u2060-\u206f\ufeff\ud800-\udfff]")
+
+Record = dict[str, Any]
+Records = dict[str, dict[str, Record]]
+"""Pattern name → digest of the sample → what was recorded of it."""
+
+
+@dataclass(frozen=True, slots=True)
+class Baseline:
+    """A baseline file as read."""
+
+    file: str
+    records: Records
+
+
+def baseline_path(suite: Suite) -> Path:
+    """Return where the baseline of a suite lies: NAME.baseline.json beside it."""
+    name = suite.location.name
+    stem = name.removesuffix(ENDING) if name.endswith(ENDING) else suite.location.stem
+    return suite.location.with_name(stem + BASELINE_ENDING)
+
+
+def digest(sample: Sample) -> str:
+    """Return what a sample is known by: a digest of its text and its parameter values."""
+    known = json.dumps([sample.text, dict(sorted(sample.values.items()))])
+    return hashlib.sha256(known.encode("ascii")).hexdigest()[:16]
+
+
+def read_baseline(suite: Suite) -> Baseline | None:
+    """Read the baseline beside a suite; None when there is none.
+
+    Raises UsageError for a file that is no baseline of this format.
+    """
+    path = baseline_path(suite)
+    file = str(Path(suite.file).with_name(path.name))
+    try:
+        content = path.read_bytes()
+    except FileNotFoundError:
+        return None
+    except OSError as error:
+        raise UsageError(f"{file}: cannot be read: {error.strerror or error}") from None
+    try:
+        data = json.loads(content)
+    except (ValueError, RecursionError) as error:
+        place = getattr(error, "lineno", None)
+        where = f"{file}:{place}" if place else file
+        raise UsageError(f"{where}: not a baseline: {error}; record it anew with 'fieldstick baseline'") from None
+    if not _is_baseline(data):
+        raise UsageError(f"{file}: not a baseline of format {FORMAT}; record it anew with 'fieldstick baseline'")
+    return Baseline(file, data["samples"])
+
+
+def _is_baseline(data: Any) -> bool:
+    if not isinstance(data, dict) or data.get("format") != FORMAT or not isinstance(data.get("samples"), dict):
+        return False
+    return all(
+        isinstance(samples, dict)
+        and all(isinstance(record, dict) and "outcome" in record for record in samples.values())
+        for samples in data["samples"].values()
+    )
+
+
+def write_baseline(suite: Suite, records: Records) -> None:
+    """Write a baseline beside its suite, whole or not at all."""
+    write_whole(baseline_path(suite), baseline_text(suite.name, records))
+
+
+def baseline_text(suite_name: str, records: Records) -> str:
+    """Write records as JSON: sorted, one sample a line."""
+    blocks = []
+    for pattern, samples in sorted(records.items()):
+        lines = [f"{json.dumps(key)}: {_json(record)}" for key, record in sorted(samples.items())]
+        blocks.append(f"{_json(pattern)}: {{\n" + ",\n".join(lines) + "\n}")
+    body = ",\n".join(blocks)
+    head = f'{{"format": {FORMAT}, "suite": {_json(suite_name)}, "samples": {{'
+    return f"{head}\n{body}\n}}}}\n" if body else f"{head}}}}}\n"
+
+
+def _json(value: Any) -> str:
+    """Write JSON that a reviewer can read, with what cannot be seen as escapes."""
+    written = json.dumps(value, ensure_ascii=False)
+    return _HIDDEN.sub(lambda found: f"\\u{ord(found[0]):04x}", written)
+
+
+def records_of(result: SuiteResult) -> Records:
+    """Return what a baseline records of a result; patterns without samples are left out."""
+    return {
+        pattern.pattern.name: {digest(each.sample): _record(each) for each in pattern.samples}
+        for pattern in result.patterns
+        if pattern.samples
+    }
+
+
+def _record(result: SampleResult) -> Record:
+    record: Record = {
+        "kind": result.sample.kind,
+        "text": _shortened(result.sample.text),
+        "outcome": result.outcome,
+    }
+    reading = result.reading
+    if reading is None or not reading.fits:
+        return record
+    record["place"] = list(reading.place) if reading.place else None
+    if reading.member is not None:
+        record["member"] = reading.member
+    if len(reading.matches) > 1:
+        record["fields"] = {}
+        for number, match in enumerate(reading.matches, 1):
+            record["fields"][f"match {number}"] = {"text": _shortened(match.text), "place": list(match.place)}
+            record["fields"] |= {f"{number} {name}": _field(value) for name, value in match.fields.items()}
+    else:
+        record["fields"] = {name: _field(value) for name, value in reading.fields.items()}
+    return record
+
+
+def _field(field: FieldValue | None) -> Record | None:
+    if field is None:
+        return None
+    record: Record = {"text": _shortened(field.text), "place": list(field.place), "type": field.type}
+    if field.type != "text":
+        record["value"] = FieldSpec.plain(field.value)
+    return record
+
+
+def _shortened(text: str) -> str:
+    if len(text) <= LONGEST_TEXT:
+        return text
+    known = hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()[:16]
+    return f"{text[:60]}… ({len(text)} characters, sha256 {known})"
+
+
+def held_against(result: SuiteResult, baseline: Baseline, *, partly: bool = False) -> SuiteResult:
+    """Say of every sample what the baseline makes of it.
+
+    `partly` tells that only some of the suite's patterns were checked; only theirs can then be gone.
+    """
+    patterns = tuple(_with_standings(each, baseline.records) for each in result.patterns)
+    checked = {each.pattern.name: {digest(sample.sample) for sample in each.samples} for each in patterns}
+    gone = tuple(
+        Gone(pattern, record.get("kind", ""), record.get("text", ""))
+        for pattern, samples in baseline.records.items()
+        if pattern in checked or not partly
+        for key, record in samples.items()
+        if key not in checked.get(pattern, ())
+    )
+    return replace(result, patterns=patterns, baseline=baseline.file, gone=gone)
+
+
+def _with_standings(result: PatternResult, records: Records) -> PatternResult:
+    known = records.get(result.pattern.name, {})
+    samples = tuple(_with_standing(each, known.get(digest(each.sample))) for each in result.samples)
+    return replace(result, samples=samples)
+
+
+def _with_standing(result: SampleResult, before: Record | None) -> SampleResult:
+    if before is None:
+        return replace(result, standing="new")
+    now = _record(result)
+    standing: Standing = "steady"
+    changes: tuple[Change, ...] = ()
+    if before["outcome"] == "pass" and result.outcome != "pass":
+        standing = "regressed"
+    elif before["outcome"] != "pass" and result.outcome == "pass":
+        standing = "mended"
+    elif result.outcome == "pass":
+        changes = tuple(_changes(before, now))
+        standing = "changed" if changes else "steady"
+    return replace(result, standing=standing, changes=changes, recorded_otherwise=before != now)
+
+
+def _changes(before: Record, now: Record) -> Iterator[Change]:
+    for key in ("kind", "member"):
+        if before.get(key) != now.get(key):
+            yield Change(key, _plain(before.get(key)), _plain(now.get(key)))
+    if before.get("place") != now.get("place"):
+        yield Change("the match", _place(before.get("place")), _place(now.get("place")))
+    old, new = before.get("fields") or {}, now.get("fields") or {}
+    for name in sorted(old.keys() | new.keys()):
+        if name not in new or name not in old:
+            there = _written(new.get(name) if name in new else old.get(name))
+            yield (Change(name, "no such field", there) if name in new else Change(name, there, "no such field"))
+        elif old[name] != new[name]:
+            yield Change(name, *_unlike(old[name], new[name]))
+
+
+def _unlike(old: Record | None, new: Record | None) -> tuple[str, str]:
+    """Write two records of a field so that they can be told apart."""
+    before, now = _written(old), _written(new)
+    if before != now or old is None or new is None:
+        return before, now
+    for key in ("type", "value", "place"):
+        if old.get(key) != new.get(key):
+            show = _place if key == "place" else _plain
+            return f"{before} ({key} {show(old.get(key))})", f"{now} ({key} {show(new.get(key))})"
+    return before, now
+
+
+def _written(field: Mapping[str, Any] | None) -> str:
+    return "absent" if field is None else f"'{field.get('text')}'"
+
+
+def _place(place: Any) -> str:
+    return f"{place[0]} to {place[1]}" if isinstance(place, list) and len(place) == 2 else "nowhere"
+
+
+def _plain(value: Any) -> str:
+    return "none" if value is None else str(value)

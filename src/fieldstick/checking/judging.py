@@ -1,0 +1,252 @@
+"""Judges samples by the rules of docs/suite-format.md."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import replace
+from typing import TYPE_CHECKING, Any
+
+from fieldstick.checking.results import Difference, Fault, PatternResult, SampleResult
+from fieldstick.engines.budget import watching
+from fieldstick.errors import BudgetSpent, EngineUnusable, ExpressionError, hint
+from fieldstick.matching.ready import ReadyExpression, ReadyPattern, prepare
+from fieldstick.suites.fieldtypes import FieldSpec, Unconverted
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping
+
+    from fieldstick.checking.results import Reason
+    from fieldstick.matching.reading import FieldValue, Match, Reading
+    from fieldstick.suites.suite import Pattern, Sample
+
+_REASONS: dict[str, Reason] = {
+    "field": "field-differs",
+    "absent": "field-differs",
+    "place": "place-differs",
+    "count": "count-differs",
+    "match": "matches-differ",
+}
+
+
+def judge_pattern(pattern: Pattern, *, engine: str | None = None) -> PatternResult:
+    """Judge every sample of a pattern on an engine, its own first one unless told otherwise."""
+    started = time.perf_counter()
+    with watching():
+        samples = tuple(_judged(pattern, engine))
+    return PatternResult(pattern, engine or pattern.engine, samples, time.perf_counter() - started)
+
+
+def _judged(pattern: Pattern, engine: str | None) -> Iterator[SampleResult]:
+    ready: dict[tuple[tuple[str, str], ...], ReadyPattern | SampleResult] = {}
+    for sample in pattern.samples:
+        key = tuple(sorted(sample.values.items())) if sample.values else ()
+        if key not in ready:
+            ready[key] = _prepared(pattern, sample, engine)
+        made = ready[key]
+        if isinstance(made, SampleResult):
+            yield replace(made, sample=sample)
+        else:
+            yield judge_sample(made, sample)
+
+
+def _prepared(pattern: Pattern, sample: Sample, engine: str | None) -> ReadyPattern | SampleResult:
+    try:
+        return prepare(pattern, sample.values, engine=engine)
+    except ExpressionError as error:
+        advice = "mend the expression; its samples are judged once it compiles"
+        fault = Fault(_faulty_text(pattern, error), error.position)
+        return SampleResult(sample, "error", "expression-broken", str(error), advice=advice, fault=fault)
+    except EngineUnusable as error:
+        return SampleResult(sample, "error", "engine-unusable", str(error))
+
+
+def _faulty_text(pattern: Pattern, error: ExpressionError) -> str | None:
+    return pattern.filling.source_text(error.part) if pattern.filling else None
+
+
+def judge_sample(ready: ReadyPattern, sample: Sample) -> SampleResult:
+    """Judge one sample with a pattern made ready for the sample's parameter values."""
+    try:
+        reading = ready.read(sample.text)
+    except BudgetSpent as error:
+        return SampleResult(
+            sample,
+            "timeout",
+            "budget-spent",
+            f"reading it took longer than the budget of {error.budget_ms} ms",
+            advice="look for nested repeats in the expression, or raise budget_ms if the text is just long",
+        )
+    if sample.kind == "negative":
+        return _judge_negative(sample, reading)
+    return _judge_positive(ready, sample, reading)
+
+
+def _judge_negative(sample: Sample, reading: Reading) -> SampleResult:
+    if reading.fits:
+        words = _matched_words(reading)
+        advice = "tighten the expression, or make the sample positive if the text is right"
+        return SampleResult(sample, "fail", "matched", words, reading, advice=advice)
+    if sample.message is not None and sample.message != reading.message:
+        difference = Difference("message", None, sample.message, reading.message)
+        words = "it does not fit, as it should not, but whoever typed it would see another message"
+        return SampleResult(sample, "fail", "message-differs", words, reading, (difference,))
+    return SampleResult(sample, "pass", reading=reading)
+
+
+def _matched_words(reading: Reading) -> str:
+    if reading.place is None:
+        return "the pattern fits, and must not"
+    start, end = reading.place
+    if start == end:
+        return f"the pattern fits, and must not: it matches nothing, at {start}"
+    by = f" (by '{reading.member}')" if reading.member else ""
+    return f"the pattern fits, and must not{by}: it matches {_count(end - start)} at {start}"
+
+
+def _count(number: int) -> str:
+    return "1 character" if number == 1 else f"{number} characters"
+
+
+def _judge_positive(ready: ReadyPattern, sample: Sample, reading: Reading) -> SampleResult:
+    if reading.unfit is not None:
+        words, advice = reading.unfit.words, None
+        if reading.unfit.reason == "did-not-match":
+            words, advice = _near_miss(ready, sample.text) or (words, None)
+        return SampleResult(sample, "fail", reading.unfit.reason, words, reading, advice=advice)
+    if not sample.expects:
+        return SampleResult(sample, "pass", reading=reading)
+    differences = tuple(_differences(sample, reading))
+    if not differences:
+        return SampleResult(sample, "pass", reading=reading)
+    first = differences[0]
+    return SampleResult(
+        sample,
+        "fail",
+        _REASONS[first.what],
+        _difference_words(first, reading, sample.fields),
+        reading,
+        differences,
+        advice="mend the expression, or what the sample expects",
+    )
+
+
+def _near_miss(ready: ReadyPattern, text: str) -> tuple[str, str] | None:
+    """Say which shorter reach would have matched."""
+    if not isinstance(ready, ReadyExpression) or ready.pattern.reach == "anywhere":
+        return None
+    try:
+        found = ready.matches_within(text, "start") or ready.matches_within(text, "anywhere")
+    except BudgetSpent:
+        return None
+    if found is None or (found.place[0] == found.place[1] and text):
+        return None
+    start, end = found.place
+    outside = [f"{_count(start)} before it"] if start else []
+    if end < len(text) and ready.pattern.reach == "whole":
+        outside.append(f"{_count(len(text) - end)} after it")
+    words = f"it matches {start} to {end} alone, and reach is {ready.pattern.reach}; left over: {' and '.join(outside)}"
+    return words, "let the expression take in what is left over, or set another reach"
+
+
+def _difference_words(first: Difference, reading: Reading, expected: Mapping[str, Any]) -> str:
+    if first.what == "absent":
+        return f"the field '{first.name}' took part, and must not"
+    if first.what != "field":
+        return {
+            "place": "the match lies elsewhere",
+            "count": f"it has {first.captured}, not {first.expected}",
+            "match": "the matches are not the ones expected",
+        }[first.what]
+    assert first.name is not None
+    fields = reading.fields
+    if first.name not in fields:
+        return f"the expression has no group '{first.name}'{hint(first.name, fields)}"
+    if fields[first.name] is None:
+        return f"the field '{first.name}' is absent: its group took no part"
+    wanted = expected.get(first.name)
+    if not isinstance(wanted, str) and reading.spec(first.name) is None:
+        return f"the field '{first.name}' is text and cannot equal a {_kind_of(wanted)}; declare its type"
+    return f"the field '{first.name}' came out otherwise"
+
+
+def _kind_of(value: Any) -> str:
+    if isinstance(value, bool):
+        return "boolean"
+    return "number" if not hasattr(value, "isoformat") else "date or time"
+
+
+def _differences(sample: Sample, reading: Reading) -> Iterator[Difference]:
+    fields = reading.fields if sample.fields or sample.absent else {}
+    for name, expected in sample.fields.items():
+        captured = fields.get(name)
+        blank = sample.table_fields and expected == ""
+        if name not in fields or not _agrees(captured, expected, reading.spec(name), blank_is_nothing=blank):
+            yield Difference("field", name, _written(expected), captured.text if captured else None)
+    for name in sample.absent:
+        captured = fields.get(name)
+        if captured is not None:
+            yield Difference("absent", name, None, captured.text)
+        elif name not in fields:
+            yield Difference("field", name, None, None)
+    if sample.place is not None and sample.place != reading.place:
+        yield Difference("place", None, _range(sample.place), _range(reading.place))
+    if sample.count is not None and sample.count != len(reading.matches):
+        yield Difference("count", None, _matches(sample.count), _matches(len(reading.matches)))
+    if sample.matches is not None:
+        yield from _match_differences(sample, reading)
+
+
+def _match_differences(sample: Sample, reading: Reading) -> Iterator[Difference]:
+    assert sample.matches is not None
+    for number, expected in enumerate(sample.matches, 1):
+        if number > len(reading.matches):
+            yield Difference("match", str(number), expected.text or "a match", None)
+            continue
+        found = reading.matches[number - 1]
+        if expected.text is not None and expected.text != found.text:
+            yield Difference("match", str(number), expected.text, found.text)
+        if expected.place is not None and expected.place != found.place:
+            yield Difference("match", f"{number} place", _range(expected.place), _range(found.place))
+        yield from _field_differences(number, expected.fields, found)
+    for number, extra in enumerate(reading.matches[len(sample.matches) :], len(sample.matches) + 1):
+        yield Difference("match", str(number), None, extra.text)
+
+
+def _field_differences(number: int, expected: Mapping[str, Any], found: Match) -> Iterator[Difference]:
+    fields = found.fields if expected else {}
+    for name, value in expected.items():
+        captured = fields.get(name)
+        if name not in fields or not _agrees(captured, value, found.layout.spec(name)):
+            yield Difference("match", f"{number} {name}", _written(value), captured.text if captured else None)
+
+
+def _agrees(
+    captured: FieldValue | None, expected: Any, spec: FieldSpec | None, *, blank_is_nothing: bool = False
+) -> bool:
+    """Tell whether a captured field is what was expected: the same text, or the same value of its type."""
+    if blank_is_nothing:
+        return captured is None or captured.text == ""
+    if captured is None:
+        return False
+    if not isinstance(expected, str):
+        return isinstance(expected, bool) == isinstance(captured.value, bool) and captured.value == expected
+    if captured.text == expected:
+        return True
+    if spec is None:
+        return False
+    try:
+        return spec.convert(expected) == captured.value
+    except Unconverted:
+        return False
+
+
+def _written(value: Any) -> str:
+    return FieldSpec.plain(value)
+
+
+def _range(place: tuple[int, int] | None) -> str | None:
+    return None if place is None else f"{place[0]} to {place[1]}"
+
+
+def _matches(number: int) -> str:
+    return "1 match" if number == 1 else f"{number} matches"

@@ -1,0 +1,192 @@
+"""What a check found, with everything a rendering needs and nothing of how it looks."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING, Literal
+
+if TYPE_CHECKING:
+    from fieldstick.matching.reading import Reading
+    from fieldstick.suites.suite import Pattern, Sample, Suite
+
+Outcome = Literal["pass", "fail", "error", "timeout"]
+Standing = Literal["steady", "regressed", "mended", "changed", "new"]
+Reason = Literal[
+    "did-not-match",
+    "field-invalid",
+    "field-differs",
+    "place-differs",
+    "count-differs",
+    "matches-differ",
+    "matched",
+    "message-differs",
+    "expression-broken",
+    "engine-unusable",
+    "budget-spent",
+]
+
+
+@dataclass(frozen=True, slots=True)
+class Difference:
+    """One thing that a sample names and that came out otherwise.
+
+    `what` is field, absent, place, count, match or message; `name` the field, or the number of the match.
+    `expected` and `captured` are as a reader writes them; None for nothing at all.
+    """
+
+    what: str
+    name: str | None
+    expected: str | None
+    captured: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """A field, or the place of the match, that differs from the baseline."""
+
+    name: str
+    before: str
+    now: str
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """Where an expression is broken: the text in which the fault stands (its own or a part's) and the place.
+
+    `position` is a code-point offset, None when the engine names none.
+    """
+
+    text: str | None
+    position: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class SampleResult:
+    """What came of one sample.
+
+    `words` say why it did not pass, as a clause; `advice` what to do next. `standing` is what the baseline
+    makes of it, None without one; `changes` say what differs from it. `fault` is set when the pattern's
+    expression does not compile. `recorded_otherwise` tells that recording it would change the baseline,
+    though its standing be steady: it does not pass now, nor did it before, but for another reason.
+    """
+
+    sample: Sample
+    outcome: Outcome
+    reason: Reason | None = None
+    words: str | None = None
+    reading: Reading | None = None
+    differences: tuple[Difference, ...] = ()
+    advice: str | None = None
+    standing: Standing | None = None
+    changes: tuple[Change, ...] = ()
+    fault: Fault | None = None
+    recorded_otherwise: bool = False
+
+    @property
+    def needs_attention(self) -> bool:
+        """Whether somebody should look at it."""
+        return self.outcome != "pass" or self.standing in ("regressed", "changed")
+
+
+@dataclass(frozen=True, slots=True)
+class PatternResult:
+    """What came of a pattern's samples; `seconds` is how long judging them took."""
+
+    pattern: Pattern
+    engine: str
+    samples: tuple[SampleResult, ...]
+    seconds: float
+
+
+@dataclass(frozen=True, slots=True)
+class Gone:
+    """A sample that the baseline knows and the suite no longer has."""
+
+    pattern: str
+    kind: str
+    text: str
+
+
+@dataclass(frozen=True)
+class SuiteResult:
+    """What came of a suite; `baseline` names the baseline it was held against, None without one."""
+
+    suite: Suite
+    patterns: tuple[PatternResult, ...]
+    baseline: str | None = None
+    gone: tuple[Gone, ...] = ()
+
+    @cached_property
+    def totals(self) -> Totals:
+        """The counts over all its samples."""
+        return Totals.of(self.patterns)
+
+    @property
+    def without_samples(self) -> tuple[str, ...]:
+        """The patterns that no sample tests."""
+        return tuple(each.pattern.name for each in self.patterns if not each.samples)
+
+
+@dataclass(frozen=True, slots=True)
+class Totals:
+    """Counts of samples by outcome, and by standing against the baseline."""
+
+    samples: int = 0
+    passed: int = 0
+    fail: int = 0
+    error: int = 0
+    timeout: int = 0
+    regressed: int = 0
+    changed: int = 0
+    mended: int = 0
+    new: int = 0
+
+    @classmethod
+    def of(cls, patterns: tuple[PatternResult, ...]) -> Totals:
+        """Count the samples of patterns."""
+        outcomes: Counter[str] = Counter()
+        standings: Counter[str | None] = Counter()
+        for pattern in patterns:
+            outcomes.update([each.outcome for each in pattern.samples])
+            standings.update([each.standing for each in pattern.samples])
+        return cls(
+            samples=outcomes.total(),
+            passed=outcomes["pass"],
+            fail=outcomes["fail"],
+            error=outcomes["error"],
+            timeout=outcomes["timeout"],
+            regressed=standings["regressed"],
+            changed=standings["changed"],
+            mended=standings["mended"],
+            new=standings["new"],
+        )
+
+
+@dataclass(frozen=True)
+class CheckResult:
+    """What a check of several suites found."""
+
+    suites: tuple[SuiteResult, ...]
+
+    @cached_property
+    def totals(self) -> Totals:
+        """The counts over all suites."""
+        return Totals.of(tuple(pattern for suite in self.suites for pattern in suite.patterns))
+
+    @property
+    def engine_unusable(self) -> bool:
+        """Whether some pattern asked for an engine that is not usable here."""
+        return any(
+            sample.reason == "engine-unusable"
+            for suite in self.suites
+            for pattern in suite.patterns
+            for sample in pattern.samples
+        )
+
+    @property
+    def all_well(self) -> bool:
+        """Whether something was checked, every sample passed, and none regressed."""
+        totals = self.totals
+        return totals.samples > 0 and totals.passed == totals.samples and totals.regressed == 0

@@ -1,0 +1,169 @@
+"""Checks suites: every pattern against its samples, every suite against its baseline."""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+import signal
+import sys
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from fieldstick.checking.baselines import held_against, read_baseline
+from fieldstick.checking.judging import judge_pattern
+from fieldstick.checking.results import CheckResult, PatternResult, SuiteResult
+from fieldstick.errors import UsageError, hint
+from fieldstick.suites.finding import split_address
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterable, Sequence
+
+    from fieldstick.suites.suite import Pattern, Suite
+
+CHUNK_SAMPLES = 400
+"""Samples that a worker process is handed at a time: enough to be worth the way, few enough to share well."""
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """Which patterns to check: those that an address names, of those the ones with one of the tags."""
+
+    only: tuple[str, ...] = ()
+    tags: tuple[str, ...] = ()
+
+    @property
+    def is_everything(self) -> bool:
+        """Whether every pattern is chosen."""
+        return not self.only and not self.tags
+
+
+def check_suites(
+    suites: Sequence[Suite],
+    choice: Choice = Choice(),
+    *,
+    with_baseline: bool = True,
+    jobs: int = 1,
+    progress: Callable[[int], None] | None = None,
+) -> CheckResult:
+    """Judge the chosen samples of `suites` and hold each suite against its baseline.
+
+    `jobs` is the number of processes; `progress` is called with the number of samples just judged.
+    Raises UsageError when the choice names nothing, or a baseline cannot be read.
+    """
+    chosen = [chosen_patterns(suite, choice) for suite in suites]
+    if not choice.is_everything:
+        _check_choice(suites, choice, chosen)
+    baselines = [read_baseline(suite) if with_baseline else None for suite in suites]
+    judged = _judge_all(chosen, jobs, progress or (lambda _: None))
+    results = []
+    for suite, patterns, baseline in zip(suites, judged, baselines, strict=True):
+        if not patterns and not choice.is_everything:
+            continue
+        result = SuiteResult(suite, tuple(patterns))
+        if baseline is not None:
+            result = held_against(result, baseline, partly=not choice.is_everything)
+        results.append(result)
+    return CheckResult(tuple(results))
+
+
+def chosen_patterns(suite: Suite, choice: Choice) -> list[Pattern]:
+    """Return the patterns of a suite that are chosen, in the suite's order."""
+    return [
+        pattern
+        for pattern in suite.patterns.values()
+        if (not choice.only or any(_names(address, suite, pattern) for address in choice.only))
+        and (not choice.tags or set(choice.tags) & set(pattern.tags))
+    ]
+
+
+def _names(address: str, suite: Suite, pattern: Pattern) -> bool:
+    name, pattern_name = split_address(address)
+    return _is_suite(name, suite) and pattern_name in (None, pattern.name)
+
+
+def _is_suite(name: str, suite: Suite) -> bool:
+    return name == suite.name or os.path.normpath(name) == os.path.normpath(suite.file)
+
+
+def _check_choice(suites: Sequence[Suite], choice: Choice, chosen: list[list[Pattern]]) -> None:
+    for address in choice.only:
+        name, pattern_name = split_address(address)
+        meant = [suite for suite in suites if _is_suite(name, suite)]
+        if not meant:
+            raise UsageError(f"no suite here is named '{name}'{hint(name, [suite.name for suite in suites])}")
+        known = [each for suite in meant for each in suite.patterns]
+        if pattern_name is not None and pattern_name not in known:
+            raise UsageError(f"the suite '{name}' has no pattern '{pattern_name}'{hint(pattern_name, known)}")
+    tags = sorted({tag for suite in suites for pattern in suite.patterns.values() for tag in pattern.tags})
+    for tag in choice.tags:
+        if tag not in tags:
+            raise UsageError(f"no pattern here has the tag '{tag}'{hint(tag, tags)}")
+    if not any(chosen):
+        raise UsageError("no pattern that --only names has such a tag; nothing was checked")
+
+
+def _judge_all(chosen: list[list[Pattern]], jobs: int, progress: Callable[[int], None]) -> list[list[PatternResult]]:
+    if jobs <= 1:
+        return [list(map(_noting(progress), patterns)) for patterns in chosen]
+    flat = [pattern for patterns in chosen for pattern in patterns]
+    judged = iter(_judge_in_processes(flat, jobs, progress))
+    return [[next(judged) for _ in patterns] for patterns in chosen]
+
+
+def _noting(progress: Callable[[int], None]) -> Callable[[Pattern], PatternResult]:
+    def judge(pattern: Pattern) -> PatternResult:
+        result = judge_pattern(pattern)
+        progress(len(result.samples))
+        return result
+
+    return judge
+
+
+_patterns: list[Pattern] = []
+"""The patterns that this worker process judges by number."""
+
+
+def _start_worker(patterns: list[Pattern]) -> None:
+    global _patterns
+    _patterns = patterns
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+
+
+def _judge_chunk(numbers: range) -> list[PatternResult]:
+    return [judge_pattern(_patterns[number]) for number in numbers]
+
+
+def _judge_in_processes(patterns: list[Pattern], jobs: int, progress: Callable[[int], None]) -> Iterable[PatternResult]:
+    method = "fork" if "fork" in multiprocessing.get_all_start_methods() and sys.platform == "linux" else "spawn"
+    pool = ProcessPoolExecutor(
+        jobs, multiprocessing.get_context(method), initializer=_start_worker, initargs=(patterns,)
+    )
+    try:
+        results: list[PatternResult] = []
+        for chunk in pool.map(_judge_chunk, list(_chunks(patterns))):
+            results += chunk
+            progress(sum(len(each.samples) for each in chunk))
+        pool.shutdown()
+        return results
+    except BaseException:
+        _end(pool)
+        raise
+
+
+def _end(pool: Any) -> None:
+    """End the workers at once, whatever they are doing."""
+    for process in list((pool._processes or {}).values()):
+        process.kill()
+    pool.shutdown(wait=False, cancel_futures=True)
+
+
+def _chunks(patterns: list[Pattern]) -> Iterable[range]:
+    start = samples = 0
+    for number, pattern in enumerate(patterns):
+        samples += len(pattern.samples)
+        if samples >= CHUNK_SAMPLES:
+            yield range(start, number + 1)
+            start, samples = number + 1, 0
+    if start < len(patterns):
+        yield range(start, len(patterns))

@@ -1,0 +1,1 @@
+"""One thin module a command: options, one library call, one rendering."""

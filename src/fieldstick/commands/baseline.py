@@ -1,0 +1,81 @@
+"""`baseline`: what check found, recorded for later runs to be held against."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from fieldstick.checking.baselines import baseline_path, records_of, write_baseline
+from fieldstick.checking.run import check_suites
+from fieldstick.commands.progress import sample_progress
+from fieldstick.commands.rendering import notes_for
+from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
+from fieldstick.reporting.baseline_text import changes_as_text
+from fieldstick.reporting.terminal import Terminal
+from fieldstick.suites.finding import find_suites
+from fieldstick.suites.reading import read_suites
+
+if TYPE_CHECKING:
+    from fieldstick.checking.results import CheckResult, SuiteResult
+
+
+@click.command(short_help="Record what check found, for later runs to be held against.")
+@click.argument("paths", nargs=-1, metavar="[PATH]...")
+@click.option("--yes", is_flag=True, help="Record without asking.")
+@click.option("--even-so", is_flag=True, help="Record even while samples time out or cannot be judged.")
+@click.option("--jobs", type=click.IntRange(min=1), default=1, show_default=True, metavar="N", help="Judge in N processes.")
+def command(paths: tuple[str, ...], yes: bool, even_so: bool, jobs: int) -> int:
+    """Record the outcomes and fields that check finds now, beside each suite as NAME.baseline.json.
+
+    Shows first what will change against the baseline that is there, and asks.
+    """
+    suites = read_suites(find_suites(paths))
+    with sample_progress(sum(len(each.samples) for suite in suites for each in suite.patterns.values())) as progress:
+        result = check_suites(suites, jobs=jobs, progress=progress)
+    notes_for(result)
+    terminal = Terminal.of()
+    terminal.write(changes_as_text(result, terminal.width, terminal.charset))
+    _refuse_unsettled(result, even_so)
+    pending = [each for each in result.suites if _differs(each)]
+    if not pending:
+        click.echo("Nothing to record.")
+        return EXIT_PASSED
+    if not yes and not _agreed(len(pending)):
+        click.echo("Nothing was recorded.")
+        return EXIT_FAILED
+    for each in pending:
+        write_baseline(each.suite, records_of(each))
+        name = Path(each.suite.file).with_name(baseline_path(each.suite).name)
+        click.echo(f"Recorded {name}: {each.totals.samples} samples.")
+    return EXIT_PASSED
+
+
+def _refuse_unsettled(result: CheckResult, even_so: bool) -> None:
+    unsettled = result.totals.error + result.totals.timeout
+    if unsettled and not even_so:
+        raise UsageError(
+            f"{unsettled} samples time out or cannot be judged; mend them first ('fieldstick check' shows them), "
+            "or record all the same with --even-so"
+        )
+    if result.totals.samples == 0:
+        raise UsageError("nothing to record: no pattern here has a sample")
+
+
+def _differs(result: SuiteResult) -> bool:
+    if not result.totals.samples and result.baseline is None:
+        return False
+    if result.baseline is None or result.gone:
+        return True
+    return any(
+        each.standing != "steady" or each.recorded_otherwise for pattern in result.patterns for each in pattern.samples
+    )
+
+
+def _agreed(number: int) -> bool:
+    what = "this baseline" if number == 1 else f"these {number} baselines"
+    try:
+        return click.confirm(f"Record {what}?")
+    except click.Abort:
+        raise UsageError("nobody answered; nothing was recorded. Add --yes to record without asking") from None

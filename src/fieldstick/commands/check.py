@@ -1,0 +1,77 @@
+"""`check`: every pattern against its samples."""
+
+from __future__ import annotations
+
+import gc
+from typing import TYPE_CHECKING
+
+import click
+
+from fieldstick.checking.run import Choice, check_suites
+from fieldstick.commands.progress import sample_progress
+from fieldstick.commands.rendering import FORMATS, notes_for, parse_reports, print_check, write_reports
+from fieldstick.errors import EXIT_ENGINE, EXIT_FAILED, EXIT_PASSED, UsageError
+from fieldstick.suites.finding import find_suites
+from fieldstick.suites.reading import read_suites
+
+if TYPE_CHECKING:
+    from fieldstick.checking.results import CheckResult
+
+
+@click.command(short_help="Run every pattern against its samples.")
+@click.argument("paths", nargs=-1, metavar="[PATH]...")
+@click.option("--only", multiple=True, metavar="SUITE:PATTERN", help="Check this pattern (or SUITE) alone. Repeatable.")
+@click.option("--tag", "tags", multiple=True, metavar="TAG", help="Check patterns with this tag alone. Repeatable.")
+@click.option("--format", "form", type=click.Choice(FORMATS), default="text", show_default=True, help="What to print.")
+@click.option(
+    "--report",
+    "reports",
+    multiple=True,
+    metavar="KIND=FILE",
+    help="Also write a report of this kind to FILE. Repeatable.",
+)
+@click.option("--no-baseline", is_flag=True, help="Do not hold the suites against their baselines.")
+@click.option(
+    "--jobs",
+    type=click.IntRange(min=1),
+    default=1,
+    show_default=True,
+    metavar="N",
+    help="Judge in N processes.",
+)
+def command(
+    paths: tuple[str, ...],
+    only: tuple[str, ...],
+    tags: tuple[str, ...],
+    form: str,
+    reports: tuple[str, ...],
+    no_baseline: bool,
+    jobs: int,
+) -> int:
+    """Run every pattern against its positive and negative samples.
+
+    Finds *.suite.toml below each PATH (the current folder when none is given), judges every sample, and holds
+    the suites against their baselines.
+
+    Exit status: 0 all pass and nothing regressed, 1 a sample failed, timed out, could not be judged or
+    regressed, 2 the command or a file is wrong, 3 an engine that was asked for is not usable here.
+    """
+    wanted = parse_reports(reports)
+    # Reading makes many small objects that all stay: looking for garbage among them is time lost.
+    gc.disable()
+    suites = read_suites(find_suites(paths))
+    samples = sum(len(pattern.samples) for suite in suites for pattern in suite.patterns.values())
+    with sample_progress(samples) as progress:
+        result = check_suites(suites, Choice(only, tags), with_baseline=not no_baseline, jobs=jobs, progress=progress)
+    notes_for(result)
+    if result.totals.samples == 0:
+        raise UsageError("nothing was checked: no pattern here has a sample")
+    print_check(result, form)
+    write_reports(result, wanted)
+    return _status(result)
+
+
+def _status(result: CheckResult) -> int:
+    if result.engine_unusable:
+        return EXIT_ENGINE
+    return EXIT_PASSED if result.all_well else EXIT_FAILED

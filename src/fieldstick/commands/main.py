@@ -1,0 +1,114 @@
+"""The command line: its commands, loaded when they are asked for, and what every one of them does on failure."""
+
+from __future__ import annotations
+
+import importlib
+import os
+import sys
+from typing import NoReturn
+
+import click
+
+from fieldstick._version import __version__
+from fieldstick.errors import EXIT_INTERRUPTED, EXIT_WRONG, FieldstickError
+
+COMMANDS = {
+    "demo": "Lay out the demo data and walk through the job with it.",
+    "new": "Start a suite: a file that already checks clean.",
+    "check": "Run every pattern against its samples.",
+    "baseline": "Record what check found, for later runs to be held against.",
+    "schema": "Print the JSON Schema of the suite file, for editors.",
+}
+"""Every command with its summary, in the order of the work."""
+
+
+class LazyCommands(click.Group):
+    """Imports a command's module only when that command is run or asked about."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        """Return the commands in the order of the work."""
+        return list(COMMANDS)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        """Return the command of that name; None when there is none."""
+        if cmd_name not in COMMANDS:
+            return None
+        module = importlib.import_module(f"fieldstick.commands.{cmd_name}")
+        command: click.Command = module.command
+        return command
+
+    def resolve_command(
+        self, ctx: click.Context, args: list[str]
+    ) -> tuple[str | None, click.Command | None, list[str]]:
+        """Find the command that the arguments name; of an unknown one, name the nearest."""
+        if args and args[0] not in COMMANDS and not args[0].startswith("-"):
+            from fieldstick.errors import hint
+
+            raise click.UsageError(f"there is no command '{args[0]}'{hint(args[0], COMMANDS)}", ctx)
+        return super().resolve_command(ctx, args)
+
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        """List the commands without importing them."""
+        with formatter.section("Commands"):
+            formatter.write_dl(list(COMMANDS.items()))
+
+
+@click.group(cls=LazyCommands, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(__version__, message="fieldstick %(version)s")
+def cli() -> None:
+    """Keep shared suites of extraction and validation patterns, check them, and put them to work."""
+
+
+def main(arguments: list[str] | None = None) -> NoReturn:
+    """Run the command line and exit with its status."""
+    status = run(arguments)
+    try:
+        sys.stdout.flush()
+    except BrokenPipeError:
+        _silence_output()
+    sys.exit(status)
+
+
+def run(arguments: list[str] | None = None) -> int:
+    """Run the command line and return its exit status; every failure the user can mend is a sentence."""
+    for stream in (sys.stdout, sys.stderr):
+        if hasattr(stream, "reconfigure"):
+            stream.reconfigure(errors="backslashreplace")
+    try:
+        status = cli.main(args=arguments, prog_name="fieldstick", standalone_mode=False)
+        return status if isinstance(status, int) else 0
+    except FieldstickError as error:
+        _say(f"fieldstick: {error}" if "\n" not in str(error) else str(error))
+        return error.exit_status
+    except click.ClickException as error:
+        return _show(error)
+    except (click.Abort, KeyboardInterrupt):
+        _say("fieldstick: interrupted")
+        return EXIT_INTERRUPTED
+    except BrokenPipeError:
+        _silence_output()
+        return 0
+
+
+def _show(error: click.ClickException) -> int:
+    context = getattr(error, "ctx", None)
+    path = context.command_path if context else "fieldstick"
+    if isinstance(error, click.exceptions.NoArgsIsHelpError):
+        error.show()
+        return EXIT_WRONG
+    _say(f"fieldstick: {error.format_message().rstrip('.')}; see '{path} --help'")
+    return EXIT_WRONG
+
+
+def _say(message: str) -> None:
+    from fieldstick.reporting.cells import Charset, visible
+
+    charset = Charset(sys.stderr.encoding or "utf-8")
+    for line in message.split("\n"):
+        click.echo(visible(line, charset), err=True)
+
+
+def _silence_output() -> None:
+    """Send what is still buffered nowhere: the reader of the pipe has gone."""
+    nowhere = os.open(os.devnull, os.O_WRONLY)
+    os.dup2(nowhere, sys.stdout.fileno())

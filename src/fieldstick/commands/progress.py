@@ -1,0 +1,28 @@
+"""A progress bar on standard error for work that takes a while; none when that is not a terminal."""
+
+from __future__ import annotations
+
+import sys
+from contextlib import contextmanager
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator
+
+WORTH_A_BAR = 3000
+"""Samples from which on a check may take longer than a glance."""
+
+
+@contextmanager
+def sample_progress(total: int) -> Iterator[Callable[[int], None] | None]:
+    """Yield what is to be told of samples done, or None when no bar is shown."""
+    if total < WORTH_A_BAR or not sys.stderr.isatty():
+        yield None
+        return
+    from rich.console import Console
+    from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
+
+    columns = (TextColumn("judging"), BarColumn(), MofNCompleteColumn(), TimeRemainingColumn())
+    with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
+        task = bar.add_task("judging", total=total)
+        yield lambda done: bar.advance(task, done)

@@ -1,0 +1,100 @@
+"""Prints and writes the result of a check in the form that was asked for."""
+
+from __future__ import annotations
+
+import io
+import sys
+from typing import TYPE_CHECKING
+
+import click
+
+from fieldstick.errors import UsageError, hint
+from fieldstick.reporting.cells import Charset, visible
+from fieldstick.reporting.terminal import DEFAULT_WIDTH, Terminal
+from fieldstick.suites.atomic import write_whole
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+    from fieldstick.checking.results import CheckResult
+
+FORMATS = ("text", "json", "junit", "tap")
+
+
+def rendered(result: CheckResult, form: str) -> str:
+    """Return a check in one of the forms, as it goes to a file."""
+    if form == "json":
+        from fieldstick.reporting.as_json import check_as_json
+
+        return check_as_json(result)
+    if form == "junit":
+        from fieldstick.reporting.as_junit import check_as_junit
+
+        return check_as_junit(result)
+    if form == "tap":
+        from fieldstick.reporting.as_tap import check_as_tap
+
+        return check_as_tap(result)
+    sink = io.StringIO()
+    _write_text(result, Terminal(sink, DEFAULT_WIDTH))
+    return sink.getvalue()
+
+
+def print_check(result: CheckResult, form: str) -> None:
+    """Print a check to standard output."""
+    if form == "text":
+        _write_text(result, Terminal.of())
+    else:
+        sys.stdout.write(_encodable(rendered(result, form)))
+
+
+def _encodable(text: str) -> str:
+    charset = Charset(sys.stdout.encoding or "utf-8")
+    return (
+        text if charset.can_show(text) else "".join(each if each == "\n" else visible(each, charset) for each in text)
+    )
+
+
+def _write_text(result: CheckResult, terminal: Terminal) -> None:
+    from fieldstick.reporting.as_text import check_as_text
+
+    terminal.write(check_as_text(result, terminal.width, terminal.charset))
+
+
+def parse_reports(reports: Iterable[str]) -> list[tuple[str, str]]:
+    """Split each KIND=FILE.
+
+    Raises UsageError for a kind that there is not, or a missing file name.
+    """
+    parsed = []
+    for report in reports:
+        kind, equals, file = report.partition("=")
+        if kind not in FORMATS:
+            raise UsageError(f"--report {report}: there is no kind '{kind}'{hint(kind, FORMATS)}")
+        if not equals or not file:
+            raise UsageError(f"--report {report}: name a file, as in {kind}=check.{kind}")
+        parsed.append((kind, file))
+    return parsed
+
+
+def write_reports(result: CheckResult, reports: Iterable[tuple[str, str]]) -> None:
+    """Write each report whole or not at all."""
+    for kind, file in reports:
+        write_whole(file, rendered(result, kind))
+
+
+def notes_for(result: CheckResult) -> None:
+    """Say on standard error what was not done: tables left unread, patterns without a sample."""
+    for suite in result.suites:
+        for note in suite.suite.left_unread:
+            say(note)
+        if suite.without_samples:
+            names = ", ".join(suite.without_samples)
+            say(f"{suite.suite.file}: no sample tests {names}")
+        if not suite.patterns:
+            say(f"{suite.suite.file}: the suite has no pattern")
+
+
+def say(words: str) -> None:
+    """Write a line to standard error."""
+    click.echo(visible(words, Charset(sys.stderr.encoding or "utf-8")), err=True)

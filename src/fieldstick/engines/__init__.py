@@ -1,0 +1,1 @@
+"""The programs that interpret expressions, behind one protocol."""

@@ -1,0 +1,71 @@
+"""Keeps a text's budget by a timer signal, where the system and the thread allow it.
+
+The standard library's engine looks for signals as it backtracks, so that a handler that raises stops it.
+The timer counts the processor time of this process, not the clock: a busy machine makes no text time out.
+Signals reach the main thread alone, and not every system has the timer; elsewhere `helper` keeps the budget.
+"""
+
+from __future__ import annotations
+
+import signal
+import threading
+from contextlib import contextmanager
+from typing import TYPE_CHECKING, Any, TypeVar
+
+from fieldstick.errors import BudgetSpent
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator
+
+T = TypeVar("T")
+
+_HAS_TIMER = hasattr(signal, "setitimer") and hasattr(signal, "SIGVTALRM")
+
+_armed_for: int | None = None
+"""The budget in milliseconds that the running text has; None when none is running."""
+
+
+def _out_of_budget(number: int, frame: Any) -> None:
+    global _armed_for
+    if _armed_for is not None:
+        spent, _armed_for = _armed_for, None
+        raise BudgetSpent(spent)
+
+
+def timer_usable() -> bool:
+    """Tell whether the timer can stop a match in this thread."""
+    return _HAS_TIMER and threading.current_thread() is threading.main_thread()
+
+
+@contextmanager
+def watching() -> Iterator[None]:
+    """Hold the signal handler for a run over many texts, so that each need not set it up.
+
+    The handler that was there is put back at the end. Does nothing where the timer is not usable.
+    """
+    if not timer_usable() or signal.getsignal(signal.SIGVTALRM) is _out_of_budget:
+        yield
+        return
+    before = signal.signal(signal.SIGVTALRM, _out_of_budget)
+    try:
+        yield
+    finally:
+        signal.signal(signal.SIGVTALRM, before)
+
+
+def run_within(budget_ms: int, call: Callable[..., T], *arguments: Any) -> T:
+    """Call `call` in the main thread and return what it returns.
+
+    Raises BudgetSpent when it takes more than `budget_ms` milliseconds of processor time.
+    """
+    global _armed_for
+    if signal.getsignal(signal.SIGVTALRM) is not _out_of_budget:
+        with watching():
+            return run_within(budget_ms, call, *arguments)
+    _armed_for = budget_ms
+    signal.setitimer(signal.ITIMER_VIRTUAL, budget_ms / 1000)
+    try:
+        return call(*arguments)
+    finally:
+        _armed_for = None
+        signal.setitimer(signal.ITIMER_VIRTUAL, 0)

@@ -1,0 +1,46 @@
+"""What every engine offers: an expression compiled, and its matches within a reach and a budget."""
+
+from __future__ import annotations
+
+from typing import Literal, Protocol
+
+Reach = Literal["whole", "start", "anywhere"]
+Take = Literal["first", "last", "all"] | int
+Span = tuple[int, int]
+"""Start and end as code-point offsets, start included, end not; (-1, -1) for a group that took no part."""
+Spans = tuple[Span, ...]
+"""The span of the whole match, then one for each capture group in the engine's order."""
+
+REACHES: tuple[Reach, ...] = ("whole", "start", "anywhere")
+FLAGS = ("ignore-case", "multiline", "dotall", "verbose", "ascii")
+DEFAULT_BUDGET_MS = 1000
+ABSENT: Span = (-1, -1)
+
+
+class Compiled(Protocol):
+    """An expression ready to be matched by one engine."""
+
+    @property
+    def group_names(self) -> tuple[str, ...]:
+        """The name of each capture group in order; its number where it has none."""
+
+    def matches(self, text: str, reach: Reach, budget_ms: int, wanted: int | None) -> list[Spans]:
+        """Return the matches in order, none overlapping.
+
+        `wanted` is how many are needed from the first on; None for all. With a reach of `whole` or
+        `start` there is one match at the most.
+
+        Raises BudgetSpent when the text costs more than `budget_ms` milliseconds.
+        """
+
+
+class Engine(Protocol):
+    """A program that interprets expressions."""
+
+    name: str
+
+    def compile(self, expression: str, flags: frozenset[str]) -> Compiled:
+        """Compile `expression`.
+
+        Raises ExpressionError with the place and the rule that was broken.
+        """

@@ -1,0 +1,113 @@
+"""Every error the package raises, each with its exit status and the place it speaks of."""
+
+from __future__ import annotations
+
+import difflib
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+EXIT_PASSED = 0
+EXIT_FAILED = 1
+EXIT_WRONG = 2
+EXIT_ENGINE = 3
+EXIT_INTERRUPTED = 130
+
+
+class FieldstickError(Exception):
+    """Something the user can put right; its text says what is wrong and what to do."""
+
+    exit_status: int = EXIT_WRONG
+
+
+class UsageError(FieldstickError):
+    """A command or call asks for something that is not there."""
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class Problem:
+    """One thing wrong with a suite file.
+
+    `line` counts from 1; 0 when the file as a whole is meant.
+    """
+
+    file: str
+    line: int
+    message: str
+
+    def __str__(self) -> str:
+        return f"{self.file}:{self.line}: {self.message}" if self.line else f"{self.file}: {self.message}"
+
+
+class SuiteFileError(FieldstickError):
+    """A suite file, or one it borrows from, cannot be used; `problems` lists all that is wrong."""
+
+    def __init__(self, problems: Iterable[Problem]) -> None:
+        self.problems = tuple(sorted(set(problems)))
+        super().__init__("\n".join(str(problem) for problem in self.problems))
+
+
+class ExpressionError(FieldstickError):
+    """An engine refuses an expression.
+
+    `rule` is the engine's own word for what was broken; `position` is a code-point offset, None when the
+    engine names no place. `part` names the part in whose text the position lies; None for the expression.
+    """
+
+    def __init__(self, rule: str, position: int | None, part: str | None = None) -> None:
+        self.rule = rule
+        self.position = position
+        self.part = part
+        where = "" if position is None else f" at {position}"
+        inside = f" of the part '{part}'" if part else ""
+        super().__init__(f"the expression does not compile: {rule}{where}{inside}")
+
+    def __reduce__(self) -> tuple[type[ExpressionError], tuple[str, int | None, str | None]]:
+        return type(self), (self.rule, self.position, self.part)
+
+
+class BudgetSpent(FieldstickError):
+    """One text cost more than its budget (milliseconds) and was given up."""
+
+    exit_status = EXIT_FAILED
+
+    def __init__(self, budget_ms: int) -> None:
+        self.budget_ms = budget_ms
+        super().__init__(f"gave up after the budget of {budget_ms} ms")
+
+    def __reduce__(self) -> tuple[type[BudgetSpent], tuple[int]]:
+        return type(self), (self.budget_ms,)
+
+
+class EngineUnusable(FieldstickError):
+    """An engine that was asked for cannot be used here."""
+
+    exit_status = EXIT_ENGINE
+
+    def __init__(self, engine: str, why: str) -> None:
+        self.engine = engine
+        self.why = why
+        super().__init__(f"engine '{engine}' is not usable here: {why}")
+
+    def __reduce__(self) -> tuple[type[EngineUnusable], tuple[str, str]]:
+        return type(self), (self.engine, self.why)
+
+
+def nearest(name: str, valid: Iterable[str]) -> str | None:
+    """Return the valid name most like `name`, or None when none is near."""
+    found = difflib.get_close_matches(name, list(valid), n=1, cutoff=0.5)
+    return found[0] if found else None
+
+
+def hint(name: str, valid: Iterable[str], *, most: int = 12) -> str:
+    """Return words that name the nearest valid name, or else all of them, ready to follow a message."""
+    names = list(valid)
+    near = nearest(name, names)
+    if near is not None:
+        return f"; the nearest is '{near}'"
+    if not names:
+        return "; there are none here"
+    shown = ", ".join(names[:most])
+    return f"; there are {shown}" + (f" and {len(names) - most} more" if len(names) > most else "")

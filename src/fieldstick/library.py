@@ -1,0 +1,70 @@
+"""Fieldstick from Python: load a suite, read texts with its patterns, check it.
+
+Nothing here prints or exits; what goes wrong is raised as a `FieldstickError`.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from fieldstick.checking.run import Choice, check_suites
+from fieldstick.errors import UsageError, hint
+from fieldstick.matching.ready import ReadyPattern, prepare
+from fieldstick.suites.reading import read_suite
+
+if TYPE_CHECKING:
+    import os
+    from collections.abc import Iterator
+
+    from fieldstick.checking.results import CheckResult
+    from fieldstick.suites.suite import Suite
+
+
+class LoadedSuite:
+    """A suite that was read, its patterns made ready when they are first asked for."""
+
+    def __init__(self, suite: Suite) -> None:
+        self.suite = suite
+        self._ready: dict[tuple[str, tuple[tuple[str, str], ...]], ReadyPattern] = {}
+
+    @property
+    def name(self) -> str:
+        """The name the suite gives itself."""
+        return self.suite.name
+
+    def __iter__(self) -> Iterator[str]:
+        """Iterate over the names of the patterns, in the file's order."""
+        return iter(self.suite.patterns)
+
+    def pattern(self, name: str, **values: str) -> ReadyPattern:
+        """Return a pattern ready to read texts, its parameters standing for `values`.
+
+        Raises UsageError when there is no such pattern or parameter, ExpressionError when its expression
+        does not compile, EngineUnusable when its engine is not usable here.
+        """
+        key = (name, tuple(sorted(values.items())))
+        if key not in self._ready:
+            found = self.suite.patterns.get(name)
+            if found is None:
+                known = self.suite.patterns
+                raise UsageError(f"the suite '{self.name}' has no pattern '{name}'{hint(name, known)}")
+            self._ready[key] = prepare(found, values)
+        return self._ready[key]
+
+
+def load_suite(path: str | os.PathLike[str]) -> LoadedSuite:
+    """Read a suite file and what it borrows.
+
+    Raises SuiteFileError, whose `problems` list everything that is wrong with its line, or UsageError when
+    there is no such file.
+    """
+    return LoadedSuite(read_suite(path))
+
+
+def check(suite: LoadedSuite | str | os.PathLike[str], *, baseline: bool = True, jobs: int = 1) -> CheckResult:
+    """Judge every sample of a suite and, with `baseline`, hold it against the baseline beside it.
+
+    `jobs` is the number of processes to judge in.
+    """
+    loaded = suite if isinstance(suite, LoadedSuite) else load_suite(suite)
+    return check_suites([loaded.suite], Choice(), with_baseline=baseline, jobs=jobs)

@@ -1,0 +1,1 @@
+"""Renderings of results: the ruler; terminal, JSON, JUnit XML and TAP."""

@@ -1,0 +1,105 @@
+"""A check as JSON; docs/suite-format.md describes it."""
+
+from __future__ import annotations
+
+import json
+from typing import TYPE_CHECKING, Any
+
+from fieldstick.suites.fieldtypes import FieldSpec
+
+if TYPE_CHECKING:
+    from fieldstick.checking.results import CheckResult, PatternResult, SampleResult, SuiteResult, Totals
+    from fieldstick.matching.reading import FieldValue, Match
+    from fieldstick.suites.suite import Suite
+
+FORMAT = 1
+
+
+def check_as_json(result: CheckResult) -> str:
+    """Write a check as JSON text in ASCII, every other character escaped."""
+    return json.dumps(check_as_data(result), indent=1) + "\n"
+
+
+def check_as_data(result: CheckResult) -> dict[str, Any]:
+    """Return a check as plain data."""
+    return {
+        "format": FORMAT,
+        "suites": [_suite(each) for each in result.suites],
+        "totals": _totals(result.totals),
+    }
+
+
+def _totals(totals: Totals) -> dict[str, int]:
+    names = ("fail", "error", "timeout", "regressed", "changed", "mended")
+    counts = {name: int(getattr(totals, name)) for name in names}
+    return {"samples": totals.samples, "pass": totals.passed} | counts
+
+
+def _suite(result: SuiteResult) -> dict[str, Any]:
+    data: dict[str, Any] = {
+        "suite": result.suite.name,
+        "file": result.suite.file,
+        "patterns": [_pattern(result.suite, each) for each in result.patterns],
+    }
+    if result.gone:
+        data["gone"] = [{"pattern": each.pattern, "kind": each.kind, "text": each.text} for each in result.gone]
+    return data
+
+
+def _pattern(suite: Suite, result: PatternResult) -> dict[str, Any]:
+    return {
+        "name": result.pattern.name,
+        "engine": result.engine,
+        "samples": [_sample(suite, each) for each in result.samples],
+    }
+
+
+def _sample(suite: Suite, result: SampleResult) -> dict[str, Any]:
+    sample, reading = result.sample, result.reading
+    data: dict[str, Any] = {
+        "kind": sample.kind,
+        "number": sample.number,
+        "line": suite.line_of(sample.path),
+        "text": sample.text,
+        "outcome": result.outcome,
+        "reason": result.reason,
+        "place": list(reading.place) if reading and reading.place else None,
+        "fields": {name: _field(value) for name, value in reading.fields.items()} if reading else {},
+        "differences": [
+            {"what": each.what, "name": each.name, "expected": each.expected, "captured": each.captured}
+            for each in result.differences
+        ],
+        "baseline": result.standing,
+    }
+    optional = {
+        "words": result.words,
+        "note": sample.note,
+        "row": sample.row,
+        "with": dict(sample.values) or None,
+        "member": reading.member if reading else None,
+        "message": reading.message if reading else None,
+        "field": reading.unfit.field if reading and reading.unfit else None,
+        "changes": [{"name": each.name, "before": each.before, "now": each.now} for each in result.changes],
+    }
+    data |= {key: value for key, value in optional.items() if value}
+    if reading and len(reading.matches) > 1:
+        data["matches"] = [_match(each) for each in reading.matches]
+    return data
+
+
+def _match(match: Match) -> dict[str, Any]:
+    fields = {name: _field(value) for name, value in match.fields.items()}
+    return {"text": match.text, "place": list(match.place), "fields": fields}
+
+
+def _field(field: FieldValue | None) -> dict[str, Any] | None:
+    if field is None:
+        return None
+    return {"text": field.text, "place": list(field.place), "value": json_value(field.value)}
+
+
+def json_value(value: Any) -> Any:
+    """Return a field's value as JSON has it: exact decimals, dates and times as strings."""
+    if value is None or isinstance(value, bool | int | str):
+        return value
+    return FieldSpec.plain(value)

@@ -1,0 +1,84 @@
+"""A check as JUnit XML, the form that build servers read.
+
+There is no standard document; the elements and attributes are those that readers agree on: testsuites,
+testsuite, testcase, failure, error. XML 1.0 has no control characters, so they are shown as symbols.
+"""
+
+from __future__ import annotations
+
+import xml.etree.ElementTree as ET
+from typing import TYPE_CHECKING
+
+from fieldstick.reporting.cells import visible
+from fieldstick.reporting.words import difference_lines, sample_name, sample_place
+
+if TYPE_CHECKING:
+    from fieldstick.checking.results import CheckResult, PatternResult, SampleResult, SuiteResult
+
+NAME_LENGTH = 80
+"""Code points of a sample's text that its name shows."""
+
+
+def check_as_junit(result: CheckResult) -> str:
+    """Write a check as JUnit XML: a testsuite for each pattern, a testcase for each sample."""
+    totals = result.totals
+    seconds = sum(pattern.seconds for suite in result.suites for pattern in suite.patterns)
+    root = ET.Element("testsuites", _counts(totals.samples, totals.fail, totals.error + totals.timeout, seconds))
+    for suite in result.suites:
+        for pattern in suite.patterns:
+            root.append(_suite_element(suite, pattern))
+    ET.indent(root)
+    body = ET.tostring(root, encoding="unicode")
+    return f'<?xml version="1.0" encoding="UTF-8"?>\n{body}\n'
+
+
+def _counts(tests: int, failures: int, errors: int, seconds: float) -> dict[str, str]:
+    return {"tests": str(tests), "failures": str(failures), "errors": str(errors), "time": f"{seconds:.3f}"}
+
+
+def _suite_element(suite: SuiteResult, pattern: PatternResult) -> ET.Element:
+    outcomes = [each.outcome for each in pattern.samples]
+    errors = outcomes.count("error") + outcomes.count("timeout")
+    name = f"{suite.suite.name}:{pattern.pattern.name}"
+    counts = _counts(len(outcomes), outcomes.count("fail"), errors, pattern.seconds)
+    element = ET.Element("testsuite", {"name": name, **counts})
+    element.extend(_case(suite, name, each) for each in pattern.samples)
+    return element
+
+
+def _case(suite: SuiteResult, address: str, result: SampleResult) -> ET.Element:
+    place = sample_place(suite.suite, result)
+    shown = visible(result.sample.text[:NAME_LENGTH]) + ("…" if len(result.sample.text) > NAME_LENGTH else "")
+    attributes = {
+        "name": f"{sample_name(result)}: {shown}",
+        "classname": address,
+        "file": suite.suite.file,
+        "line": str(suite.suite.line_of(result.sample.path)),
+    }
+    case = ET.Element("testcase", attributes)
+    if result.outcome != "pass":
+        tag = "failure" if result.outcome == "fail" else "error"
+        told = ET.SubElement(
+            case, tag, {"type": result.reason or result.outcome, "message": visible(result.words or "")}
+        )
+        told.text = "\n".join(_told(place, result))
+    elif result.changes:
+        ET.SubElement(case, "system-out").text = "\n".join(_changes(result))
+    return case
+
+
+def _told(place: str, result: SampleResult) -> list[str]:
+    lines = [place]
+    if result.sample.note:
+        lines.append(f"note: {visible(result.sample.note)}")
+    lines.append(f"text: {visible(result.sample.text)}")
+    for difference in result.differences:
+        expected, captured = difference_lines(difference)
+        lines += [f"expected: {visible(expected)}", f"captured: {visible(captured)}"]
+    if result.standing == "regressed":
+        lines.append("regressed: it passed when the baseline was recorded")
+    return lines
+
+
+def _changes(result: SampleResult) -> list[str]:
+    return [f"changed: {each.name}: {visible(each.before)} → {visible(each.now)}" for each in result.changes]

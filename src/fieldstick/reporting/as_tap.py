@@ -1,0 +1,65 @@
+"""A check as TAP version 14 (https://testanything.org/tap-version-14-specification.html)."""
+
+from __future__ import annotations
+
+import json
+from typing import TYPE_CHECKING
+
+from fieldstick.reporting.cells import visible
+from fieldstick.reporting.words import difference_lines, sample_name, sample_place
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.checking.results import CheckResult, SampleResult, SuiteResult
+
+NAME_LENGTH = 80
+"""Code points of a sample's text that its description shows."""
+
+
+def check_as_tap(result: CheckResult) -> str:
+    """Write a check as TAP: one test point a sample, with a YAML block for each that did not pass."""
+    lines = ["TAP version 14", f"1..{result.totals.samples}"]
+    number = 0
+    for suite in result.suites:
+        for pattern in suite.patterns:
+            for sample in pattern.samples:
+                number += 1
+                lines += _point(number, f"{suite.suite.name}:{pattern.pattern.name}", suite, sample)
+    return "\n".join(lines) + "\n"
+
+
+def _point(number: int, address: str, suite: SuiteResult, result: SampleResult) -> Iterator[str]:
+    verdict = "ok" if result.outcome == "pass" else "not ok"
+    text = visible(result.sample.text[:NAME_LENGTH])
+    yield f"{verdict} {number} - {_escaped(f'{address} {sample_name(result)}: {text}')}"
+    if not result.needs_attention:
+        return
+    yield "  ---"
+    for key, value in _diagnosis(suite, result):
+        yield f"  {key}: {json.dumps(value)}"
+    yield "  ..."
+
+
+def _escaped(description: str) -> str:
+    return description.replace("\\", "\\\\").replace("#", "\\#")
+
+
+def _diagnosis(suite: SuiteResult, result: SampleResult) -> Iterator[tuple[str, object]]:
+    yield "outcome", result.outcome
+    if result.reason:
+        yield "reason", result.reason
+    if result.words:
+        yield "message", result.words
+    yield "at", sample_place(suite.suite, result)
+    if result.sample.note:
+        yield "note", result.sample.note
+    yield "text", result.sample.text
+    pairs = [difference_lines(each) for each in result.differences]
+    if pairs:
+        yield "expected", [expected for expected, _ in pairs]
+        yield "captured", [captured for _, captured in pairs]
+    if result.standing:
+        yield "baseline", result.standing
+    if result.changes:
+        yield "changes", [f"{each.name}: {each.before} → {each.now}" for each in result.changes]

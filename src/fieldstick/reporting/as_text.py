@@ -1,0 +1,199 @@
+"""A check for a person to read: first what needs attention, then the suites, last the verdict."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from fieldstick.reporting.cells import Charset, clipped, visible
+from fieldstick.reporting.layout import paragraph, table
+from fieldstick.reporting.marks import marks_of
+from fieldstick.reporting.ruler import Line, Mark, Segment, draw
+from fieldstick.reporting.words import counted, difference_lines, sample_name, sample_place, verdict
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.checking.results import CheckResult, PatternResult, SampleResult, SuiteResult
+    from fieldstick.suites.suite import Pattern
+
+MOST_OF_A_PATTERN = 8
+"""Samples of one pattern that are shown whole before the rest is counted."""
+
+MOST_SUITES = 16
+"""Suites that are listed even when all is well with them."""
+
+_TONES = {"pass": "warn", "fail": "bad", "error": "bad", "timeout": "bad"}
+_LABELS = {"fail": "fails", "error": "error", "timeout": "timed out", "pass": "changed"}
+
+
+def check_as_text(result: CheckResult, width: int, charset: Charset = Charset()) -> Iterator[Line]:
+    """Yield the lines of a check, in at most `width` cells where words can be wrapped."""
+    for suite in result.suites:
+        for pattern in suite.patterns:
+            yield from _pattern_lines(suite, pattern, width, charset, alone=_alone(result))
+    yield from _gone_lines(result, charset)
+    yield from _suite_table(result)
+    tone = "good" if result.all_well and not result.totals.changed else "bad"
+    if result.all_well and result.totals.changed:
+        tone = "warn"
+    words = verdict(result)
+    yield (Segment(words[0].upper() + words[1:], tone),)
+
+
+def _alone(result: CheckResult) -> bool:
+    return sum(len(suite.patterns) for suite in result.suites) == 1
+
+
+def _pattern_lines(
+    suite: SuiteResult, pattern: PatternResult, width: int, charset: Charset, *, alone: bool
+) -> Iterator[Line]:
+    shown = [each for each in pattern.samples if each.needs_attention]
+    if shown and shown[0].reason in ("expression-broken", "engine-unusable"):
+        yield from _broken_lines(suite, pattern, shown[0], width, charset)
+        shown = [each for each in shown if each.reason != shown[0].reason]
+    most = len(shown) if alone else MOST_OF_A_PATTERN
+    for each in shown[:most]:
+        yield from _sample_lines(suite, pattern.pattern, each, width, charset)
+    if len(shown) > most:
+        address = f"{suite.suite.name}:{pattern.pattern.name}"
+        words = f"{counted(len(shown) - most, 'more sample')} of {address} like these; --only {address} shows them all"
+        yield (Segment(words, "quiet"),)
+        yield ()
+
+
+def _head(what: str, tone: str, address: str, rest: str) -> Line:
+    return (Segment(f"{what:<9}", tone), Segment(f"  {address}", "strong"), Segment(f"  {rest}"))
+
+
+def _sample_lines(
+    suite: SuiteResult, pattern: Pattern, result: SampleResult, width: int, charset: Charset
+) -> Iterator[Line]:
+    place = f"{sample_name(result)}  {visible(sample_place(suite.suite, result), charset)}"
+    standing = f"  {result.standing}" if result.standing in ("regressed", "new") else ""
+    address = f"{suite.suite.name}:{pattern.name}"
+    yield _head(_LABELS[result.outcome], _TONES[result.outcome], address, place + standing)
+    if result.sample.note:
+        yield from paragraph("note", visible(result.sample.note, charset), width)
+    for name, value in result.sample.values.items():
+        yield from paragraph("with", f"{name} = {visible(value, charset)}", width)
+    yield from _drawn(result, width, charset)
+    for number, difference in enumerate(result.differences):
+        expected, captured = difference_lines(difference)
+        if number == MOST_OF_A_PATTERN:
+            yield from paragraph("", f"and {len(result.differences) - number} more differences", width)
+            break
+        yield _labelled("expected", expected, width, charset)
+        yield _labelled("captured", captured, width, charset)
+    for change in result.changes:
+        yield _labelled("was", f"{change.name} = {change.before}", width, charset)
+        yield _labelled("is", f"{change.name} = {change.now}", width, charset)
+    if result.words:
+        yield from paragraph("because", visible(result.words, charset), width)
+    if result.advice:
+        yield from paragraph("next", result.advice, width)
+    yield ()
+
+
+def _labelled(label: str, words: str, width: int, charset: Charset) -> Line:
+    return (
+        Segment("    "),
+        Segment(f"{label:<9}  ", "quiet"),
+        Segment(clipped(words, max(width - 15, 16), charset)),
+    )
+
+
+def _drawn(result: SampleResult, width: int, charset: Charset) -> Iterator[Line]:
+    text = result.sample.text
+    if not text:
+        yield (
+            Segment("    "),
+            Segment(f"{'text':<9}  ", "quiet"),
+            Segment("(no characters at all)", "quiet"),
+        )
+    marks = marks_of(result.reading, charset) if result.reading else []
+    if text or marks:
+        for line in draw(text, marks, width - 4, charset):
+            yield (Segment("    "), *line)
+
+
+def _broken_lines(
+    suite: SuiteResult, pattern: PatternResult, first: SampleResult, width: int, charset: Charset
+) -> Iterator[Line]:
+    made = pattern.pattern
+    line = suite.suite.line_of((*made.path, "expression"))
+    told = f"all {counted(len(pattern.samples), 'sample')}  {visible(suite.suite.file, charset)}:{line}"
+    regressed = sum(each.standing == "regressed" for each in pattern.samples)
+    if regressed:
+        told += f"  {regressed} regressed"
+    yield _head("error", "bad", f"{suite.suite.name}:{made.name}", told)
+    fault = first.fault
+    if fault is not None and fault.text is not None and fault.position is not None:
+        mark = Mark(fault.position, fault.position + 1, kind="stop", tone="stop")
+        for drawn in draw(fault.text, [mark], width - 4, charset):
+            yield (Segment("    "), *drawn)
+    yield from paragraph("because", visible(first.words or "", charset), width)
+    if first.advice:
+        yield from paragraph("next", first.advice, width)
+    yield ()
+
+
+def _gone_lines(result: CheckResult, charset: Charset) -> Iterator[Line]:
+    for suite in result.suites:
+        for gone in suite.gone[:MOST_OF_A_PATTERN]:
+            text = clipped(gone.text, 40, charset)
+            yield (
+                Segment(f"{'gone':<9}", "warn"),
+                Segment(f"  {suite.suite.name}:{visible(gone.pattern, charset)}", "strong"),
+                Segment(f"  {gone.kind}  {text}"),
+            )
+        more = len(suite.gone) - MOST_OF_A_PATTERN
+        if more > 0:
+            yield (Segment(f"{'':<11}and {counted(more, 'more sample')} of {suite.suite.name} gone", "quiet"),)
+        if suite.gone:
+            yield ()
+
+
+_COLUMNS = (
+    ("fail", "fail"),
+    ("error", "error"),
+    ("timeout", "timed out"),
+    ("regressed", "regressed"),
+    ("changed", "changed"),
+    ("mended", "mended"),
+    ("new", "new"),
+)
+
+
+def _suite_table(result: CheckResult) -> Iterator[Line]:
+    listed = list(result.suites)
+    if len(listed) > MOST_SUITES:
+        listed = [each for each in listed if each.totals.passed < each.totals.samples or _stands_out(each)]
+    columns = [(key, name) for key, name in _COLUMNS if getattr(result.totals, key)]
+    rows = [
+        [
+            each.suite.name,
+            f"{len(each.patterns):,}",
+            f"{each.totals.samples:,}",
+            f"{each.totals.passed:,}",
+            *(f"{getattr(each.totals, key):,}" if getattr(each.totals, key) else "" for key, _ in columns),
+        ]
+        for each in listed
+    ]
+    if rows:
+        header = ["suite", "patterns", "samples", "pass", *(name for _, name in columns)]
+        tones = [
+            "strong",
+            "",
+            "",
+            "",
+            *("warn" if key in ("changed", "mended", "new") else "bad" for key, _ in columns),
+        ]
+        yield from table(header, rows, tones=tones)
+    well = len(result.suites) - len(listed)
+    if well:
+        yield (Segment(f"and {counted(well, 'suite')} in which every sample passes", "quiet"),)
+    yield ()
+
+
+def _stands_out(result: SuiteResult) -> bool:
+    return bool(result.totals.regressed or result.totals.changed or result.gone)

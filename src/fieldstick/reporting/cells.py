@@ -1,0 +1,103 @@
+"""Text as terminal cells: what each character shows as, and how many cells it takes.
+
+Widths follow Unicode's East Asian Width (UAX #11) as the terminal library tabulates it. Nothing that steers
+a terminal, reorders text or cannot be seen is shown as itself.
+"""
+
+from __future__ import annotations
+
+import unicodedata
+from dataclasses import dataclass
+from functools import lru_cache
+
+from rich.cells import get_character_cell_size
+
+TAB_STOP = 8
+_SHOWN_AS_CODE = frozenset({"Cc", "Cf", "Cs", "Co", "Cn", "Zl", "Zp", "Zs"})
+_CONTROL_PICTURES = 0x2400
+_DELETE_PICTURE = "\u2421"
+
+
+@dataclass(frozen=True, slots=True)
+class Glyph:
+    """What one code point shows as, and the cells it takes."""
+
+    shown: str
+    width: int
+
+
+@dataclass(frozen=True, slots=True)
+class Charset:
+    """What the output can show: any character, or those of an encoding."""
+
+    encoding: str = "utf-8"
+
+    def can_show(self, text: str) -> bool:
+        """Tell whether the output's encoding has all of `text`."""
+        return _encodes(text, self.encoding)
+
+
+@lru_cache(maxsize=4096)
+def _encodes(text: str, encoding: str) -> bool:
+    try:
+        text.encode(encoding)
+    except (UnicodeError, LookupError):
+        return False
+    return True
+
+
+@lru_cache(maxsize=8192)
+def glyph(character: str, charset: Charset) -> Glyph:
+    """Return the glyph of one code point; a tab is given the width of its symbol alone."""
+    point = ord(character)
+    if 0x20 <= point < 0x7F:
+        return Glyph(character, 1)
+    picture = _picture(point)
+    if picture is not None and charset.can_show(picture):
+        return Glyph(picture, 1)
+    if unicodedata.category(character) in _SHOWN_AS_CODE or not charset.can_show(character):
+        left, right = ("⟨", "⟩") if charset.can_show("⟨⟩") else ("<", ">")
+        code = f"{left}U+{point:04X}{right}"
+        return Glyph(code, len(code))
+    return Glyph(character, get_character_cell_size(character))
+
+
+def _picture(point: int) -> str | None:
+    if point < 0x20:
+        return chr(_CONTROL_PICTURES + point)
+    return _DELETE_PICTURE if point == 0x7F else None
+
+
+def glyph_at(character: str, column: int, charset: Charset) -> Glyph:
+    """Return the glyph of a code point that stands at `column`: a tab reaches to the next stop."""
+    found = glyph(character, charset)
+    if character == "\t":
+        width = max(TAB_STOP - column % TAB_STOP, found.width)
+        return Glyph(found.shown + " " * (width - found.width), width)
+    if found.width == 0 and column == 0 and charset.can_show("◌"):
+        return Glyph("◌" + found.shown, 1)
+    return found
+
+
+def visible(text: str, charset: Charset = Charset()) -> str:
+    """Return `text` with everything that cannot be shown as itself replaced by a symbol or its code."""
+    return "".join(glyph(character, charset).shown for character in text)
+
+
+def clipped(text: str, cells: int, charset: Charset = Charset()) -> str:
+    """Return `visible(text)` cut to at most `cells` cells, an ellipsis for what is left out."""
+    shown, used = [], 0
+    for index, character in enumerate(text):
+        each = glyph(character, charset)
+        last = index == len(text) - 1
+        if used + each.width > cells - (0 if last else 1):
+            shown.append("…" if charset.can_show("…") else "~")
+            break
+        shown.append(each.shown)
+        used += each.width
+    return "".join(shown)
+
+
+def width_of(text: str) -> int:
+    """Return the cells that an already visible text takes."""
+    return sum(get_character_cell_size(character) for character in text)

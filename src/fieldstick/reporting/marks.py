@@ -1,0 +1,34 @@
+"""Turns readings into the marks of a ruler."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from fieldstick.reporting.cells import Charset, visible
+from fieldstick.reporting.ruler import TONES, Mark
+
+if TYPE_CHECKING:
+    from fieldstick.matching.reading import Match, Reading
+
+
+def tone_of(index: int) -> str:
+    """Return the tone of the field with this index; a field keeps it in text, ruler and table."""
+    return f"field{index % TONES}"
+
+
+def marks_of(reading: Reading, charset: Charset = Charset()) -> list[Mark]:
+    """Return marks for the fields of every taken match, and for the matches that are not the whole text."""
+    marks: list[Mark] = []
+    for match in (*reading.matches, *reading.also):
+        marks += _field_marks(match, charset)
+        if match.place != (0, len(reading.text)) or match.place == (0, 0):
+            marks.append(Mark(*match.place, kind="match", tone="match"))
+    return marks
+
+
+def _field_marks(match: Match, charset: Charset) -> list[Mark]:
+    return [
+        Mark(*field.place, label=visible(name, charset), tone=tone_of(index))
+        for index, (name, field) in enumerate(match.fields.items())
+        if field is not None
+    ]

@@ -1,0 +1,76 @@
+"""Where text output goes: its width, its characters, and its colours when it is a terminal."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import sys
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, TextIO
+
+from fieldstick.reporting.cells import Charset
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+    from fieldstick.reporting.ruler import Line
+
+DEFAULT_WIDTH = 80
+LEAST_WIDTH = 24
+
+STYLES = {
+    "field0": "cyan",
+    "field1": "magenta",
+    "field2": "green",
+    "field3": "yellow",
+    "field4": "bright_blue",
+    "field5": "bright_red",
+    "match": "bright_black",
+    "stop": "bold red",
+    "bad": "bold red",
+    "warn": "yellow",
+    "good": "green",
+    "quiet": "bright_black",
+    "strong": "bold",
+}
+
+
+@dataclass(frozen=True)
+class Terminal:
+    """A stream of text with a width in cells, a character set, and colour or none."""
+
+    stream: TextIO
+    width: int = DEFAULT_WIDTH
+    charset: Charset = Charset()
+    colour: bool = False
+
+    @classmethod
+    def of(cls, stream: TextIO | None = None) -> Terminal:
+        """Describe a stream, standard output unless told otherwise.
+
+        Colour is for terminals, and for those only while NO_COLOR is unset (https://no-color.org).
+        """
+        stream = stream or sys.stdout
+        tty = stream.isatty()
+        asked = os.environ.get("COLUMNS", "")
+        width = shutil.get_terminal_size((DEFAULT_WIDTH, 24)).columns if tty or asked.isdigit() else DEFAULT_WIDTH
+        colour = tty and not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
+        return cls(stream, max(width, LEAST_WIDTH), Charset(stream.encoding or "utf-8"), colour)
+
+    def write(self, lines: Iterable[Line], indent: str = "") -> None:
+        """Write lines, each after `indent`."""
+        if not self.colour:
+            for line in lines:
+                text = indent + "".join(segment.text for segment in line)
+                self.stream.write(text.rstrip() + "\n")
+            return
+        from rich.console import Console
+        from rich.text import Text
+
+        console = Console(file=self.stream, force_terminal=True, width=self.width, highlight=False, emoji=False)
+        for line in lines:
+            styled = Text(indent, no_wrap=True)
+            for segment in line:
+                styled.append(segment.text, STYLES.get(segment.tone, ""))
+            styled.rstrip()
+            console.print(styled, markup=False, soft_wrap=True)

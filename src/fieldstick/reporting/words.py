@@ -1,0 +1,81 @@
+"""Turns of phrase that several renderings share."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from fieldstick.checking.results import CheckResult, Difference, SampleResult
+    from fieldstick.suites.suite import Suite
+
+
+def counted(number: int, one: str, several: str | None = None) -> str:
+    """Write a number with its noun: 1 sample, 1,204 samples."""
+    return f"{number:,} {one if number == 1 else several or one + 's'}"
+
+
+def sample_name(result: SampleResult) -> str:
+    """Name a sample within its pattern: positive 3."""
+    return f"{result.sample.kind} {result.sample.number}"
+
+
+def sample_place(suite: Suite, result: SampleResult) -> str:
+    """Say where a sample stands: file, line, and the row of its table."""
+    sample = result.sample
+    row = f", row {sample.row}" if sample.row is not None else ""
+    return f"{suite.file}:{suite.line_of(sample.path)}{row}"
+
+
+def difference_lines(difference: Difference) -> tuple[str, str]:
+    """Write what was expected and what was captured, as one line each."""
+    label = {"field": difference.name, "absent": difference.name}.get(
+        difference.what, f"{difference.what} {difference.name or ''}".strip()
+    )
+    expected = "absent" if difference.what == "absent" else _quoted(difference, difference.expected, "nothing more")
+    captured = _quoted(difference, difference.captured, "absent" if difference.what == "field" else "nothing")
+    return f"{label} = {expected}", f"{label} = {captured}"
+
+
+def _quoted(difference: Difference, text: str | None, nothing: str) -> str:
+    if text is None:
+        return nothing
+    plain = difference.what in ("place", "count") or (difference.name or "").endswith(" place")
+    return text if plain else f"'{text}'"
+
+
+def verdict(result: CheckResult) -> str:
+    """Say in words and numbers what a check came to."""
+    totals = result.totals
+    patterns = sum(len(each.patterns) for each in result.suites)
+    where = f"{counted(patterns, 'pattern')} in {counted(len(result.suites), 'suite')}"
+    found = _baseline_words(result)
+    if totals.passed == totals.samples:
+        start = f"all {counted(totals.samples, 'sample')} pass" if totals.samples != 1 else "the 1 sample passes"
+        return f"{start}: {where}{found}."
+    wrong = []
+    if totals.fail:
+        wrong.append(f"{totals.fail:,} fail{'s' if totals.fail == 1 else ''}")
+    if totals.error:
+        wrong.append(f"{totals.error:,} cannot be judged")
+    if totals.timeout:
+        wrong.append(f"{totals.timeout:,} timed out")
+    return f"of {counted(totals.samples, 'sample')}, {', '.join(wrong)}: {where}{found}."
+
+
+def _baseline_words(result: CheckResult) -> str:
+    with_baseline = [each for each in result.suites if each.baseline is not None]
+    if not with_baseline:
+        return "; no baseline"
+    totals = result.totals
+    gone = sum(len(each.gone) for each in result.suites)
+    counts = {
+        "regressed": totals.regressed,
+        "changed": totals.changed,
+        "mended": totals.mended,
+        "new": totals.new,
+        "gone": gone,
+    }
+    told = ", ".join(f"{number:,} {name}" for name, number in counts.items() if number)
+    missing = len(result.suites) - len(with_baseline)
+    partly = f" ({counted(missing, 'suite')} without one)" if missing else ""
+    return f"; against the baseline {told or 'nothing changed'}{partly}"

@@ -1,0 +1,1 @@
+"""Suite files: their model, reading, and finding."""

@@ -1,0 +1,284 @@
+"""The types a field can have: how a captured text converts, and the bounds its value must keep.
+
+Numbers are exact: an integer is an `int`, a decimal a `decimal.Decimal`. Dates and times follow ISO 8601
+unless a `layout` in the notation of the C library's strftime is given.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+from dataclasses import dataclass
+from decimal import Decimal, InvalidOperation
+from typing import TYPE_CHECKING, Any
+
+from fieldstick.errors import hint
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from fieldstick.suites.model import FieldTable
+
+Value = str | int | Decimal | bool | dt.date | dt.time | dt.datetime
+
+GENERAL_KEYS = frozenset({"type", "name", "one_of"})
+_BOUND_KEYS = frozenset({"least", "most"})
+_KEYS_OF_TYPE: dict[str, frozenset[str]] = {
+    "text": frozenset({"unit"}),
+    "integer": _BOUND_KEYS | {"unit", "group_mark"},
+    "decimal": _BOUND_KEYS | {"unit", "group_mark", "decimal_mark"},
+    "date": _BOUND_KEYS | {"layout"},
+    "time": _BOUND_KEYS | {"layout"},
+    "timestamp": _BOUND_KEYS | {"layout"},
+    "boolean": frozenset({"true", "false"}),
+}
+
+_SIGN = "[+\\-\N{MINUS SIGN}]?"
+_TIMESTAMP = re.compile(r"[0-9W-]{7,10}([Tt ][0-9:.,]+([Zz]|[+-][0-9:]+)?)?", re.ASCII)
+_TIME = re.compile(r"[0-9:.,]+([Zz]|[+-][0-9:]+)?", re.ASCII)
+
+
+class Unconverted(Exception):
+    """A text that does not convert; its words complete the sentence "the field ..."."""
+
+
+class FieldTableError(Exception):
+    """A field table that does not make sense; `key` is the key to blame."""
+
+    def __init__(self, key: str, message: str) -> None:
+        self.key = key
+        super().__init__(message)
+
+
+@dataclass(frozen=True, slots=True)
+class FieldSpec:
+    """What is asked of one field: its type, and its bounds as values of that type."""
+
+    type: str = "text"
+    unit: str | None = None
+    layout: str | None = None
+    decimal_mark: str = "."
+    group_mark: str | None = None
+    true: tuple[str, ...] = ()
+    false: tuple[str, ...] = ()
+    least: Any = None
+    most: Any = None
+    one_of: tuple[Any, ...] = ()
+
+    def value(self, text: str) -> Value:
+        """Convert `text` and hold it against the bounds.
+
+        Raises Unconverted with the reason in words.
+        """
+        value = self.convert(text)
+        if self.least is not None and self._before(value, self.least):
+            raise Unconverted(f"is {text}, below the least of {self.shown(self.least)}")
+        if self.most is not None and self._before(self.most, value):
+            raise Unconverted(f"is {text}, above the most of {self.shown(self.most)}")
+        if self.one_of and value not in self.one_of and text not in self.one_of:
+            listed = ", ".join(f"'{self.plain(each)}'" for each in self.one_of[:8])
+            more = " …" if len(self.one_of) > 8 else ""
+            raise Unconverted(f"is '{text}', not one of {listed}{more}")
+        return value
+
+    def convert(self, text: str) -> Value:
+        """Convert `text` without regard to bounds; raises Unconverted."""
+        return _CONVERTERS[self.type](self, text)
+
+    def shown(self, value: Any) -> str:
+        """Write a value with its unit."""
+        return f"{self.plain(value)}{' ' + self.unit if self.unit else ''}"
+
+    @staticmethod
+    def plain(value: Any) -> str:
+        """Write a value without its unit; dates and times as ISO 8601."""
+        if isinstance(value, bool):
+            return "true" if value else "false"
+        return value.isoformat() if hasattr(value, "isoformat") else str(value)
+
+    def _before(self, one: Any, other: Any) -> bool:
+        try:
+            return bool(one < other)
+        except TypeError:
+            raise Unconverted(
+                "and its bound cannot be compared: one names an offset from UTC, the other does not"
+            ) from None
+
+
+TEXT = FieldSpec()
+
+
+def field_spec(table: FieldTable) -> FieldSpec:
+    """Make the spec of a field table.
+
+    Raises FieldTableError for a key that does not go with the type, or a bound that is no value of it.
+    """
+    allowed = GENERAL_KEYS | _KEYS_OF_TYPE[table.type]
+    for key in table.model_fields_set:
+        if key not in allowed:
+            raise FieldTableError(key, f"'{key}' does not go with the type {table.type}{hint(key, allowed)}")
+    bare = FieldSpec(
+        type=table.type,
+        unit=table.unit,
+        layout=table.layout,
+        decimal_mark=table.decimal_mark or ".",
+        group_mark=table.group_mark,
+        true=tuple(table.true or ("true",)),
+        false=tuple(table.false or ("false",)),
+    )
+    _check_marks(bare)
+    least, most = (_bound(bare, key, getattr(table, key)) for key in ("least", "most"))
+    if least is not None and most is not None and _out_of_order(least, most):
+        raise FieldTableError("least", f"least is {bare.plain(least)}, above most, {bare.plain(most)}")
+    one_of = tuple(_bound(bare, "one_of", each) for each in table.one_of or ())
+    return FieldSpec(**{name: getattr(bare, name) for name in _BARE_KEYS}, least=least, most=most, one_of=one_of)
+
+
+_BARE_KEYS = ("type", "unit", "layout", "decimal_mark", "group_mark", "true", "false")
+
+
+def _check_marks(spec: FieldSpec) -> None:
+    if spec.type == "decimal" and spec.group_mark == spec.decimal_mark:
+        raise FieldTableError("group_mark", f"group_mark and decimal_mark are both '{spec.group_mark}'")
+    both = set(spec.true) & set(spec.false)
+    if spec.type == "boolean" and both:
+        raise FieldTableError("true", f"'{min(both)}' is both true and false")
+
+
+def _out_of_order(least: Any, most: Any) -> bool:
+    try:
+        return bool(most < least)
+    except TypeError:
+        raise FieldTableError(
+            "least", "least and most cannot be compared: one names an offset from UTC, the other does not"
+        ) from None
+
+
+def _bound(spec: FieldSpec, key: str, given: Any) -> Any:
+    """Return a bound as a value of the type; a text is read as the field itself would be."""
+    if given is None:
+        return None
+    if isinstance(given, str):
+        try:
+            return spec.convert(given)
+        except Unconverted as why:
+            raise FieldTableError(key, f"{key}: the value {why}") from None
+    if not is_value_of(spec.type, given):
+        raise FieldTableError(key, f"{key} is {spec.plain(given)}, which is no {spec.type}")
+    return given
+
+
+def is_value_of(type_name: str, value: Any) -> bool:
+    """Tell whether a value read from a suite file is one that the type can have."""
+    if type_name == "boolean":
+        return isinstance(value, bool)
+    if type_name in ("integer", "decimal"):
+        whole = isinstance(value, int) and not isinstance(value, bool)
+        return whole or (isinstance(value, Decimal) and value.is_finite())
+    if type_name == "timestamp":
+        return isinstance(value, dt.datetime)
+    if type_name == "date":
+        return isinstance(value, dt.date) and not isinstance(value, dt.datetime)
+    return isinstance(value, dt.time if type_name == "time" else str)
+
+
+def _text(spec: FieldSpec, text: str) -> Value:
+    return text
+
+
+def _ungrouped(spec: FieldSpec, whole: str, text: str) -> str:
+    if spec.group_mark is None or spec.group_mark not in whole:
+        return whole
+    first, *others = whole.split(spec.group_mark)
+    if not 1 <= len(first.lstrip("+-\N{MINUS SIGN}")) <= 3 or any(len(each) != 3 for each in others):
+        raise Unconverted(f"is '{text}', in which '{spec.group_mark}' does not part groups of three digits")
+    return first + "".join(others)
+
+
+def _integer(spec: FieldSpec, text: str) -> Value:
+    digits = _ungrouped(spec, text, text)
+    if not re.fullmatch(rf"{_SIGN}\d+", digits):
+        raise Unconverted(f"is '{text}', which is no integer")
+    try:
+        return int(digits.replace("\N{MINUS SIGN}", "-"))
+    except ValueError:
+        raise Unconverted(f"has {len(digits)} digits, more than an integer may have here") from None
+
+
+def _decimal(spec: FieldSpec, text: str) -> Value:
+    whole, mark, fraction = text.partition(spec.decimal_mark)
+    number = _ungrouped(spec, whole, text) + ("." + fraction if mark else "")
+    if not re.fullmatch(rf"{_SIGN}(\d+(\.\d+)?|\.\d+)([eE][+-]?\d+)?", number):
+        raise Unconverted(f"is '{text}', which is no decimal{_mark_hint(spec, text)}")
+    try:
+        value = Decimal(number.replace("\N{MINUS SIGN}", "-"))
+    except InvalidOperation:
+        raise Unconverted("has an exponent beyond what a decimal can hold") from None
+    if not value.is_finite():
+        raise Unconverted("has an exponent beyond what a decimal can hold")
+    return value
+
+
+def _mark_hint(spec: FieldSpec, text: str) -> str:
+    for mark in ",.":
+        if mark != spec.decimal_mark and mark in text:
+            return f" (its decimal mark is '{spec.decimal_mark}')"
+    return ""
+
+
+def _by_layout(spec: FieldSpec, text: str) -> dt.datetime:
+    assert spec.layout is not None
+    try:
+        return dt.datetime.strptime(text, spec.layout)
+    except ValueError:
+        raise Unconverted(f"is '{text}', which is no {spec.type} laid out as '{spec.layout}'") from None
+
+
+def _iso(spec: FieldSpec, text: str, shape: re.Pattern[str], read: Callable[[str], Value]) -> Value:
+    try:
+        if shape.fullmatch(text):
+            return read(text.upper())
+    except ValueError as error:
+        raise Unconverted(f"is '{text}', which is no {spec.type}: {error}") from None
+    raise Unconverted(f"is '{text}', which is no {spec.type} of ISO 8601")
+
+
+_DATE = re.compile(r"[0-9W-]{7,10}", re.ASCII)
+
+
+def _date(spec: FieldSpec, text: str) -> Value:
+    if spec.layout is not None:
+        return _by_layout(spec, text).date()
+    return _iso(spec, text, _DATE, dt.date.fromisoformat)
+
+
+def _time(spec: FieldSpec, text: str) -> Value:
+    if spec.layout is not None:
+        return _by_layout(spec, text).timetz()
+    return _iso(spec, text, _TIME, dt.time.fromisoformat)
+
+
+def _timestamp(spec: FieldSpec, text: str) -> Value:
+    if spec.layout is not None:
+        return _by_layout(spec, text)
+    return _iso(spec, text, _TIMESTAMP, dt.datetime.fromisoformat)
+
+
+def _boolean(spec: FieldSpec, text: str) -> Value:
+    if text in spec.true:
+        return True
+    if text in spec.false:
+        return False
+    listed = ", ".join(f"'{each}'" for each in (*spec.true, *spec.false))
+    raise Unconverted(f"is '{text}', not one of {listed}")
+
+
+_CONVERTERS: dict[str, Callable[[FieldSpec, str], Value]] = {
+    "text": _text,
+    "integer": _integer,
+    "decimal": _decimal,
+    "date": _date,
+    "time": _time,
+    "timestamp": _timestamp,
+    "boolean": _boolean,
+}

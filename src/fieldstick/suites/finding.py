@@ -1,0 +1,53 @@
+"""Finds suite files below folders, and patterns by their address."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from fieldstick.errors import UsageError
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Iterator
+
+ENDING = ".suite.toml"
+
+
+def find_suites(paths: Iterable[str] = ()) -> list[str]:
+    """Return the suite files that `paths` name or that lie below them, the current folder when none is given.
+
+    Folders whose name begins with a dot are passed by. Raises UsageError for a path that is not there, and
+    when no suite is found.
+    """
+    asked = list(paths) or ["."]
+    found = [file for path in asked for file in _below(path)]
+    if not found:
+        raise UsageError(
+            f"no suite found: no file ending in {ENDING} below {', '.join(asked)}; 'fieldstick new NAME' starts one"
+        )
+    return list({Path(file).resolve(): file for file in reversed(found)}.values())[::-1]
+
+
+def _below(path: str) -> Iterator[str]:
+    if Path(path).is_file():
+        yield path
+    elif Path(path).is_dir():
+        for folder, folders, files in os.walk(path):
+            folders[:] = sorted(name for name in folders if not name.startswith("."))
+            for name in sorted(files):
+                if name.endswith(ENDING):
+                    yield os.path.normpath(Path(folder) / name)
+    else:
+        raise UsageError(f"{path}: there is no such file or folder")
+
+
+def split_address(address: str) -> tuple[str, str | None]:
+    """Split SUITE:PATTERN into its two names; the second is None when there is no colon.
+
+    A colon that belongs to a path (as in C:/suites/loggers.suite.toml) is left in it.
+    """
+    suite, colon, pattern = address.rpartition(":")
+    if not colon or "/" in pattern or "\\" in pattern or pattern.endswith(ENDING):
+        return address, None
+    return suite, pattern

@@ -1,0 +1,157 @@
+"""Finds the line on which each key, table and array item of a TOML document begins.
+
+The document must be valid TOML 1.0 (https://toml.io/en/v1.0.0): the scan follows its grammar only as far as
+needed to know where values end.
+"""
+
+from __future__ import annotations
+
+import re
+from bisect import bisect_right
+from dataclasses import dataclass, field
+
+Path = tuple[str | int, ...]
+"""Keys and array indexes from the document down to a value."""
+
+_SPACE = re.compile(r"(?:[ \t\r\n]+|\#[^\n]*)*")
+_BLANK = re.compile(r"[ \t]*")
+_KEY = re.compile(r'"(?P<basic>(?:[^"\\\n]|\\.)*)"|\'(?P<literal>[^\'\n]*)\'|(?P<bare>[A-Za-z0-9_-]+)')
+_STRING = re.compile(
+    r'"""(?:[^\\]|\\.)*?"""(?:"{0,2})'
+    r"|'''.*?'''(?:'{0,2})"
+    r'|"(?:[^"\\\n]|\\.)*"'
+    r"|'[^'\n]*'",
+    re.DOTALL,
+)
+_SCALAR = re.compile(r"[^,\]}\#\n]+")
+
+
+@dataclass(slots=True)
+class _Scan:
+    document: str
+    lines: dict[Path, int] = field(default_factory=dict)
+    counts: dict[Path, int] = field(default_factory=dict)
+    """How many tables each array of tables has so far."""
+    starts: list[int] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        self.starts = [0, *(found.end() for found in re.finditer("\n", self.document))]
+
+    def line(self, position: int) -> int:
+        return bisect_right(self.starts, position)
+
+    def note(self, path: Path, position: int) -> None:
+        self.lines.setdefault(path, self.line(position))
+
+
+def locate(document: str) -> dict[Path, int]:
+    """Map the path of every key, table and array item of `document` to its line, counted from 1."""
+    scan = _Scan(document)
+    prefix: Path = ()
+    position = _skip(scan, 0)
+    while position < len(document):
+        if document[position] == "[":
+            position, prefix = _header(scan, position)
+        else:
+            position = _assignment(scan, position, prefix)
+        position = _skip(scan, position)
+    return scan.lines
+
+
+def _skip(scan: _Scan, position: int) -> int:
+    found = _SPACE.match(scan.document, position)
+    return found.end() if found else position
+
+
+def _blank(scan: _Scan, position: int) -> int:
+    found = _BLANK.match(scan.document, position)
+    return found.end() if found else position
+
+
+def _header(scan: _Scan, position: int) -> tuple[int, Path]:
+    array = scan.document.startswith("[[", position)
+    start = position
+    position, keys = _keys(scan, position + (2 if array else 1))
+    path = (*_resolved(scan, keys[:-1]), keys[-1])
+    if array:
+        scan.note(path, start)
+        number = scan.counts.get(path, 0)
+        scan.counts[path] = number + 1
+        path += (number,)
+    else:
+        path = _resolved(scan, keys)
+    _note_tables(scan, path, start)
+    return position + (2 if array else 1), path
+
+
+def _resolved(scan: _Scan, keys: Path) -> Path:
+    """Put the index of the latest table after each key that names an array of tables."""
+    path: Path = ()
+    for key in keys:
+        path += (key,)
+        if path in scan.counts:
+            path += (scan.counts[path] - 1,)
+    return path
+
+
+def _note_tables(scan: _Scan, path: Path, position: int) -> None:
+    for length in range(1, len(path) + 1):
+        scan.note(path[:length], position)
+
+
+def _keys(scan: _Scan, position: int) -> tuple[int, Path]:
+    keys: Path = ()
+    while found := _KEY.match(scan.document, _blank(scan, position)):
+        keys += (_unquoted(found),)
+        position = _blank(scan, found.end())
+        if not scan.document.startswith(".", position):
+            break
+        position += 1
+    return position, keys
+
+
+def _unquoted(found: re.Match[str]) -> str:
+    if found["basic"] is None:
+        return found["literal"] if found["literal"] is not None else found["bare"]
+    if "\\" not in found["basic"]:
+        return found["basic"]
+    import tomli
+
+    return next(iter(tomli.loads(f"{found[0]} = 0")))
+
+
+def _assignment(scan: _Scan, position: int, prefix: Path) -> int:
+    start = position
+    position, keys = _keys(scan, position)
+    _note_tables(scan, prefix + keys, start)
+    return _value(scan, _blank(scan, position + 1), prefix + keys)
+
+
+def _value(scan: _Scan, position: int, path: Path) -> int:
+    first = scan.document[position]
+    if first == "[":
+        return _array(scan, position, path)
+    if first == "{":
+        return _inline_table(scan, position, path)
+    found = (_STRING if first in "\"'" else _SCALAR).match(scan.document, position)
+    return found.end() if found else len(scan.document)
+
+
+def _array(scan: _Scan, position: int, path: Path) -> int:
+    position, index = _skip(scan, position + 1), 0
+    while not scan.document.startswith("]", position):
+        scan.note((*path, index), position)
+        position = _skip(scan, _value(scan, position, (*path, index)))
+        if scan.document.startswith(",", position):
+            position = _skip(scan, position + 1)
+        index += 1
+    return position + 1
+
+
+def _inline_table(scan: _Scan, position: int, path: Path) -> int:
+    position = _blank(scan, position + 1)
+    while not scan.document.startswith("}", position):
+        position = _blank(scan, _assignment(scan, position, path))
+        if scan.document.startswith(",", position):
+            position = _blank(scan, position + 1)
+    return position + 1

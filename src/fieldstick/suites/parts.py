@@ -1,0 +1,185 @@
+"""Fills the parts and parameters of an expression in, and remembers which piece came from where."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from fieldstick.errors import hint
+from fieldstick.syntax.scan import scan, starts_verbose
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from fieldstick.syntax.scan import Use
+
+OWN = ""
+"""The source of text that stands in the expression itself."""
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """A stretch of filled-in text: what it reads, which part it came from, and where it stands there.
+
+    `parameter` names the parameter whose value goes here; the text is then empty until it is filled in.
+    `offset` is a code-point offset into the source; None for text that Fieldstick put around a part.
+    """
+
+    text: str
+    source: str
+    offset: int | None
+    parameter: str | None = None
+    in_class: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Origin:
+    """Where a place in a filled-in expression comes from: a part's name (or OWN) and an offset in it."""
+
+    source: str
+    offset: int
+
+
+@dataclass(frozen=True, slots=True)
+class Filling:
+    """An expression with its parts filled in."""
+
+    expression: str
+    pieces: tuple[Piece, ...]
+    part_texts: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def parameters(self) -> frozenset[str]:
+        """The parameters it uses."""
+        return frozenset(piece.parameter for piece in self.pieces if piece.parameter is not None)
+
+    def source_text(self, part: str | None) -> str | None:
+        """Return the text of a part that it uses, or the expression as written for None."""
+        return self.expression if part is None else self.part_texts.get(part)
+
+    def text(self, values: Mapping[str, str]) -> str:
+        """Return the expression for the engine, each parameter's value escaped to stand for itself."""
+        return "".join(_piece_text(piece, values) for piece in self.pieces)
+
+    def origin(self, position: int, values: Mapping[str, str]) -> Origin:
+        """Tell where the character at `position` of `text(values)` comes from."""
+        at = 0
+        last = Origin(OWN, 0)
+        for piece in self.pieces:
+            length = len(_piece_text(piece, values))
+            if piece.offset is not None:
+                inside = position - at if piece.parameter is None else 0
+                last = Origin(piece.source, piece.offset + max(0, min(inside, length)))
+                if at <= position < at + length:
+                    return last
+            at += length
+        return last
+
+
+class PartError(Exception):
+    """A part or parameter that cannot be filled in; the text says why and what would do.
+
+    `source` is the text in which the fault stands: a part's name, or OWN. `circle` holds the parts of a
+    cycle. `alias` is the name of the borrowed suite that the fault is about.
+    """
+
+    def __init__(
+        self, source: str, message: str, *, circle: frozenset[str] | None = None, alias: str | None = None
+    ) -> None:
+        self.source = source
+        self.circle = circle
+        self.alias = alias
+        super().__init__(message)
+
+
+@dataclass(frozen=True, slots=True)
+class PartScope:
+    """The parts a file has and the scopes it borrows from, under the names it gives them."""
+
+    name: str
+    parts: Mapping[str, str]
+    borrowed: Mapping[str, PartScope]
+
+
+def fill(expression: str, scope: PartScope, *, verbose: bool = False) -> Filling:
+    """Fill the parts of `expression` in, each as one unit.
+
+    Raises PartError for a part that is missing, a cycle of parts, or two braces that open neither a part
+    nor a parameter.
+    """
+    if "{{" not in expression:
+        return Filling(expression, (Piece(expression, OWN, 0),))
+    verbose = verbose or starts_verbose(expression)
+    texts: dict[str, str] = {}
+    return Filling(expression, tuple(_pieces(expression, OWN, scope, verbose, (), texts)), texts)
+
+
+Trail = tuple[tuple[int, str], ...]
+"""The parts being filled in, from the outermost on, each with the scope it belongs to."""
+
+
+def _pieces(
+    text: str, source: str, scope: PartScope, verbose: bool, trail: Trail, texts: dict[str, str]
+) -> list[Piece]:
+    pieces: list[Piece] = []
+    position = 0
+    for use in scan(text, verbose=verbose).uses:
+        if use.start > position:
+            pieces.append(Piece(text[position : use.start], source, position))
+        if not use.name:
+            raise PartError(source, _not_a_use(text[use.start : use.start + 12]))
+        if use.parameter:
+            pieces.append(Piece("", source, use.start, use.name, use.in_class))
+        else:
+            pieces += _part(use, source, scope, verbose, trail, texts)
+        position = use.end
+    if position < len(text):
+        pieces.append(Piece(text[position:], source, position))
+    return pieces
+
+
+def _not_a_use(shown: str) -> str:
+    return (
+        f"'{shown}' opens neither a part like {{{{name}}}} nor a parameter like {{{{=name}}}}; "
+        r"write \{\{ for two literal braces"
+    )
+
+
+def _part(use: Use, source: str, scope: PartScope, verbose: bool, trail: Trail, texts: dict[str, str]) -> list[Piece]:
+    owner, name = _resolve(use.name, source, scope)
+    step = (id(owner.parts), name)
+    if step in trail:
+        cycle = [each[1] for each in trail[trail.index(step) :]] + [name]
+        words = f"parts go round in a circle: {' → '.join(cycle)}"
+        raise PartError(source, words, circle=frozenset(cycle))
+    prefix = source.rpartition(".")[0]
+    label = f"{prefix}.{use.name}" if prefix else use.name
+    texts[label] = owner.parts[name]
+    inner = _pieces(owner.parts[name], label, owner, verbose, (*trail, step), texts)
+    if use.in_class:
+        return inner
+    closing = "\n)" if verbose else ")"
+    return [Piece("(?:", label, None), *inner, Piece(closing, label, None)]
+
+
+def _resolve(name: str, source: str, scope: PartScope) -> tuple[PartScope, str]:
+    if "." in name:
+        alias, _, name = name.partition(".")
+        owner = scope.borrowed.get(alias)
+        if owner is None:
+            words = f"nothing is borrowed as '{alias}'{hint(alias, scope.borrowed)}"
+            raise PartError(source, words, alias=alias)
+    else:
+        alias, owner = "", scope
+    if name not in owner.parts:
+        where = f" in the suite borrowed as '{alias}'" if alias else ""
+        raise PartError(source, f"there is no part '{name}'{where}{hint(name, owner.parts)}")
+    return owner, name
+
+
+def _piece_text(piece: Piece, values: Mapping[str, str]) -> str:
+    if piece.parameter is None:
+        return piece.text
+    value = re.escape(values[piece.parameter])
+    return value if piece.in_class else f"(?:{value})"

@@ -1,0 +1,318 @@
+"""Reads suite files into suites: parts filled in, patterns joined to their members, every mistake named."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path as FilePath
+from typing import TYPE_CHECKING, Literal
+
+from fieldstick.engines.protocol import DEFAULT_BUDGET_MS
+from fieldstick.engines.registry import DEFAULT_ENGINE
+from fieldstick.errors import SuiteFileError, UsageError, hint
+from fieldstick.suites.document import Document, read_document
+from fieldstick.suites.fieldtypes import FieldTableError, field_spec
+from fieldstick.suites.model import LATER_TABLES
+from fieldstick.suites.parts import OWN, Filling, PartError, PartScope, fill
+from fieldstick.suites.samples import OutsideTreeError, SampleReader, within_tree
+from fieldstick.suites.suite import Combination, Pattern, Suite
+from fieldstick.syntax.scan import group_names, scan
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+    from fieldstick.suites.lines import Path
+    from fieldstick.suites.model import PatternTable
+
+Form = Combination | Literal["expression"]
+
+_COMBINATIONS: tuple[Combination, ...] = ("any_of", "all_of", "none_of")
+_FORMS: tuple[Form, ...] = ("expression", *_COMBINATIONS)
+_OF_AN_EXPRESSION = ("reach", "take", "flags", "engines", "budget_ms", "fields")
+"""Keys that speak of an expression; in a combination they stand with the members."""
+
+
+def read_suite(path: str | os.PathLike[str]) -> Suite:
+    """Read one suite file and what it borrows.
+
+    Raises SuiteFileError with everything that is wrong, UsageError when there is no such file.
+    """
+    return read_suites([path])[0]
+
+
+def read_suites(paths: Iterable[str | os.PathLike[str]]) -> list[Suite]:
+    """Read suite files; the mistakes of all of them are raised together as one SuiteFileError."""
+    library = _Library()
+    drafts = [library.draft(os.fspath(path), FilePath(path)) for path in paths]
+    suites = [draft.suite() for draft in drafts]
+    problems = [problem for draft in library.drafts() for problem in draft.document.problems]
+    if problems:
+        raise SuiteFileError(problems)
+    return suites
+
+
+class _Library:
+    """The files of one run, each read once however often it is borrowed."""
+
+    def __init__(self) -> None:
+        self._drafts: dict[FilePath, _Draft] = {}
+
+    def draft(self, file: str, location: FilePath) -> _Draft:
+        key = location.resolve()
+        if key not in self._drafts:
+            self._drafts[key] = draft = _Draft(read_document(file, location))
+            draft.borrow_from(self)
+        return self._drafts[key]
+
+    def drafts(self) -> Iterable[_Draft]:
+        return self._drafts.values()
+
+
+class _Draft:
+    """A suite file on its way to a suite."""
+
+    def __init__(self, document: Document) -> None:
+        self.document = document
+        self.borrowed: dict[str, _Draft] = {}
+        self.broken_borrows: set[str] = set()
+        self._patterns: dict[str, Pattern | None] = {}
+        self._circles: set[frozenset[str]] = set()
+        parts = document.table.parts if document.table else {}
+        self._borrowed_scopes: dict[str, PartScope] = {}
+        self.scope = PartScope(document.file, parts, self._borrowed_scopes)
+
+    def borrow_from(self, library: _Library) -> None:
+        """Read the suites that this one borrows from."""
+        table = self.document.table
+        for alias, value in (table.borrow if table else {}).items():
+            path: Path = ("borrow", alias)
+            try:
+                location = within_tree(self.document, value)
+                file = os.path.normpath(FilePath(self.document.file).parent / value)
+                draft = library.draft(file, location)
+            except (OutsideTreeError, UsageError) as error:
+                self.document.problem(path, str(error))
+                self.broken_borrows.add(alias)
+                continue
+            self.borrowed[alias] = draft
+            self._borrowed_scopes[alias] = draft.scope
+
+    def suite(self) -> Suite:
+        """Make the suite; what is wrong is in the document's problems."""
+        table = self.document.table
+        self._check_parts()
+        names = list(table.patterns) if table else []
+        patterns = {name: pattern for name in names if (pattern := self.pattern(name, ())) is not None}
+        return Suite(
+            name=table.suite if table else "",
+            about=table.about if table else "",
+            owner=table.owner if table else None,
+            file=self.document.file,
+            location=self.document.location,
+            patterns=patterns,
+            parts=table.parts if table else {},
+            document=self.document.text,
+            left_unread=self._left_unread(),
+        )
+
+    def _left_unread(self) -> tuple[str, ...]:
+        found = []
+        for key in LATER_TABLES if self.document.table else ():
+            count = len(getattr(self.document.table, key))
+            where = f"{self.document.file}:{self.document.line_of((key,))}"
+            if count:
+                found.append(f"{where}: [{key}] is left unread ({count}): this version does not run it")
+        return tuple(found)
+
+    def _check_parts(self) -> None:
+        for name in self.scope.parts:
+            try:
+                fill(f"{{{{{name}}}}}", self.scope)
+            except PartError as error:
+                if error.source == name or error.circle is not None:
+                    self._note_part_error(error, ("parts", name))
+
+    def _note_part_error(self, error: PartError, path: Path) -> None:
+        if error.circle is not None:
+            if error.circle in self._circles:
+                return
+            self._circles.add(error.circle)
+        if error.alias in self.broken_borrows:
+            return
+        self.document.problem(path, str(error))
+
+    def pattern(self, name: str, trail: tuple[tuple[str, str], ...]) -> Pattern | None:
+        """Return the pattern of that name; None when it is too wrong to be one."""
+        if name not in self._patterns:
+            assert self.document.table is not None
+            self._patterns[name] = None
+            self._patterns[name] = self._pattern(name, self.document.table.patterns[name], trail)
+        return self._patterns[name]
+
+    def _pattern(self, name: str, table: PatternTable, trail: tuple[tuple[str, str], ...]) -> Pattern | None:
+        path: Path = ("patterns", name)
+        form = self._form(table, path)
+        if form is None:
+            return None
+        combination = form if form != "expression" else None
+        members = self._members(table, path, combination, (*trail, (self.document.file, name)))
+        filling = self._filling(table, path) if combination is None else None
+        if members is None or (filling is None and combination is None):
+            return None
+        return self._joined(name, table, path, combination, members, filling)
+
+    def _joined(
+        self,
+        name: str,
+        table: PatternTable,
+        path: Path,
+        combination: Combination | None,
+        members: tuple[Pattern, ...],
+        filling: Filling | None,
+    ) -> Pattern:
+        assert self.document.table is not None
+        defaults = self.document.table.defaults
+        used = filling.parameters if filling else {each for member in members for each in member.parameters}
+        parameters = tuple(dict.fromkeys([*table.parameters, *sorted(used)]))
+        take = table.take if table.take is not None else defaults.take or "first"
+        reader = SampleReader(
+            self.document,
+            path,
+            parameters,
+            not self.document.is_damaged((*path, "parameters")),
+            take,
+            combination is not None,
+        )
+        samples = (*reader.read("positive", table.positive), *reader.read("negative", table.negative))
+        if filling:
+            self._check_parameters(table, filling, path)
+            self._check_fields(table, filling, path)
+        return Pattern(
+            name=name,
+            about=table.about,
+            filling=filling,
+            combination=combination,
+            members=members,
+            parameters=parameters,
+            reach=table.reach or defaults.reach or "whole",
+            take=take,
+            flags=self._flags(table),
+            message=table.message,
+            engines=tuple(table.engines or (defaults.engine or DEFAULT_ENGINE,)),
+            tags=tuple(table.tags),
+            budget_ms=table.budget_ms or defaults.budget_ms or DEFAULT_BUDGET_MS,
+            fields=table.fields,
+            samples=samples,
+            path=path,
+        )
+
+    def _flags(self, table: PatternTable) -> frozenset[str]:
+        assert self.document.table is not None
+        own, default = table.flags, self.document.table.defaults.flags
+        return frozenset(own if own is not None else default or ())
+
+    def _form(self, table: PatternTable, path: Path) -> Form | None:
+        forms = [key for key in _FORMS if getattr(table, key) is not None]
+        if len(forms) == 1:
+            if forms[0] != "expression":
+                self._check_combination_keys(table, path)
+            return forms[0]
+        if forms:
+            self.document.problem(path, f"the pattern has {' and '.join(forms)}; give exactly one of them")
+        elif not any(self.document.is_damaged((*path, key)) for key in _FORMS):
+            self.document.problem(path, "the pattern has no expression, any_of, all_of or none_of")
+        return None
+
+    def _check_combination_keys(self, table: PatternTable, path: Path) -> None:
+        for key in _OF_AN_EXPRESSION:
+            if key in table.model_fields_set:
+                self.document.problem((*path, key), f"'{key}' on a combination of patterns: set it on its members")
+
+    def _members(
+        self,
+        table: PatternTable,
+        path: Path,
+        combination: Combination | None,
+        trail: tuple[tuple[str, str], ...],
+    ) -> tuple[Pattern, ...] | None:
+        if combination is None:
+            return ()
+        members: list[Pattern] = []
+        complete = True
+        for index, address in enumerate(getattr(table, combination)):
+            where: Path = (*path, combination, index)
+            member = None
+            if not self.document.is_damaged(where):
+                member = self._member(address, where, trail)
+            if member is None:
+                complete = False
+            else:
+                members.append(member)
+        return tuple(members) if complete else None
+
+    def _member(self, address: str, where: Path, trail: tuple[tuple[str, str], ...]) -> Pattern | None:
+        owner, name = self._owner_of(address, where)
+        if owner is None or owner.document.table is None:
+            return None
+        if name not in owner.document.table.patterns:
+            known = owner.document.table.patterns
+            self.document.problem(where, f"there is no pattern '{address}'{hint(name, known)}")
+            return None
+        step = (owner.document.file, name)
+        if step in trail:
+            circle = " → ".join([each[1] for each in trail[trail.index(step) :]] + [name])
+            self.document.problem(where, f"patterns go round in a circle: {circle}")
+            return None
+        return owner.pattern(name, trail)
+
+    def _owner_of(self, address: str, where: Path) -> tuple[_Draft | None, str]:
+        alias, colon, name = address.rpartition(":")
+        if not colon:
+            return self, name
+        if alias not in self.borrowed and alias not in self.broken_borrows:
+            self.document.problem(where, f"nothing is borrowed as '{alias}'{hint(alias, self.borrowed)}")
+        return self.borrowed.get(alias), name
+
+    def _filling(self, table: PatternTable, path: Path) -> Filling | None:
+        assert table.expression is not None
+        try:
+            return fill(table.expression, self.scope, verbose="verbose" in self._flags(table))
+        except PartError as error:
+            if error.source == OWN:
+                self._note_part_error(error, (*path, "expression"))
+            return None
+
+    def _check_parameters(self, table: PatternTable, filling: Filling, path: Path) -> None:
+        if self.document.is_damaged((*path, "parameters")):
+            return
+        for name in sorted(filling.parameters - set(table.parameters)):
+            self.document.problem(
+                (*path, "expression"),
+                f"{{{{={name}}}}} is no parameter of the pattern{hint(name, table.parameters)}",
+            )
+
+    def _check_fields(self, table: PatternTable, filling: Filling, path: Path) -> None:
+        values = dict.fromkeys(filling.parameters, "")
+        text = filling.text(values)
+        names = group_names(scan(text, verbose="verbose" in self._flags(table)).groups) if table.fields else ()
+        shown = list(names)
+        for name, field in table.fields.items():
+            where: Path = (*path, "fields", name)
+            if name not in names:
+                self.document.problem(where, f"no group of the expression is named '{name}'{hint(name, names)}")
+            elif field.name is not None:
+                self._check_new_name(name, field.name, shown, where)
+            try:
+                field_spec(field)
+            except FieldTableError as error:
+                self.document.problem((*where, error.key), str(error))
+
+    def _check_new_name(self, name: str, new_name: str, shown: list[str], where: Path) -> None:
+        if not name.isdecimal():
+            self.document.problem(
+                (*where, "name"),
+                f"the group is named '{name}' already; only a numbered one takes a name here",
+            )
+        elif new_name in shown:
+            self.document.problem((*where, "name"), f"another group is named '{new_name}' already")
+        else:
+            shown[shown.index(name)] = new_name

@@ -1,0 +1,1 @@
+"""Expressions as text: where their groups, classes and parts stand."""
