@@ -6,9 +6,12 @@ import os
 import subprocess
 import sys
 from dataclasses import dataclass
-from pathlib import Path
+from typing import TYPE_CHECKING
 
 import pytest
+
+if TYPE_CHECKING:
+    from pathlib import Path
 
 
 @dataclass(frozen=True)
@@ -48,6 +51,7 @@ class Desk:
             encoding="utf-8",
             env={**os.environ, "PYTHONIOENCODING": "utf-8", **environment},
             timeout=120,
+            check=False,
         )
         assert "Traceback" not in done.stderr, done.stderr
         return Run(done.returncode, done.stdout, done.stderr)

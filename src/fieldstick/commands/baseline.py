@@ -25,7 +25,9 @@ if TYPE_CHECKING:
 @click.argument("paths", nargs=-1, metavar="[PATH]...")
 @click.option("--yes", is_flag=True, help="Record without asking.")
 @click.option("--even-so", is_flag=True, help="Record even while samples time out or cannot be judged.")
-@click.option("--jobs", type=click.IntRange(min=1), default=1, show_default=True, metavar="N", help="Judge in N processes.")
+@click.option(
+    "--jobs", type=click.IntRange(min=1), default=1, show_default=True, metavar="N", help="Judge in N processes."
+)
 def command(paths: tuple[str, ...], yes: bool, even_so: bool, jobs: int) -> int:
     """Record the outcomes and fields that check finds now, beside each suite as NAME.baseline.json.
 

@@ -1,0 +1,65 @@
+"""`demo`: the demo's files in a folder of the user's, and the whole job walked through on them."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import textwrap
+from pathlib import Path
+
+import click
+
+from fieldstick.demo.story import STORY, Edit, Run, Tell, apply_edit, ending, lay_out
+from fieldstick.errors import EXIT_INTERRUPTED, FieldstickError
+from fieldstick.reporting.ruler import Segment
+from fieldstick.reporting.terminal import Terminal
+
+
+@click.command(short_help="Lay out the demo data and walk through the job with it.")
+@click.option(
+    "--into", default="larkmoor", show_default=True, metavar="DIR", help="The folder to lay the files out in."
+)
+def command(into: str) -> None:
+    """Lay out the suites and data of the Larkmoor Field Station and walk through the job with them.
+
+    Every step is the real command, run on the files just laid out. Files that are there are never overwritten.
+    """
+    folder = Path(into)
+    terminal = Terminal.of()
+    number = lay_out(folder)
+    _tell(terminal, f"Laid out {number} files in {folder}.")
+    for step in STORY:
+        if isinstance(step, Tell):
+            _tell(terminal, step.words)
+        elif isinstance(step, Edit):
+            _edit(terminal, folder, step)
+        else:
+            _run(terminal, folder, step)
+    terminal.write([(Segment(line),) for line in ending(str(folder)).splitlines()])
+
+
+def _tell(terminal: Terminal, words: str) -> None:
+    lines = textwrap.wrap(words, min(terminal.width, 96))
+    terminal.write([*((Segment(line),) for line in lines), ()])
+
+
+def _edit(terminal: Terminal, folder: Path, edit: Edit) -> None:
+    number, before, after = apply_edit(folder, edit)
+    terminal.write([(Segment(f"{edit.file}, line {number}", "quiet"),)])
+    for label, line, tone in (("was", before, "warn"), ("is", after, "good")):
+        terminal.write([(Segment(f"  {label:<4}", "quiet"), Segment(line, tone))])
+    terminal.write([()])
+
+
+def _run(terminal: Terminal, folder: Path, step: Run) -> None:
+    terminal.write(
+        [(Segment(f"  > fieldstick {' '.join(step.arguments)}", "strong"), Segment(f"   (in {folder})", "quiet")), ()]
+    )
+    terminal.stream.flush()
+    try:
+        done = subprocess.run([sys.executable, "-m", "fieldstick", *step.arguments], cwd=folder, check=False)
+    except KeyboardInterrupt:
+        raise SystemExit(EXIT_INTERRUPTED) from None
+    if done.returncode != step.status:
+        raise FieldstickError(f"the demo stops: the command ended with {done.returncode}, not {step.status}")
+    terminal.write([()])

@@ -1,0 +1,127 @@
+"""The story that `demo` tells: what happens, the edits made to the files, the commands run on them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from importlib import resources
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from fieldstick.errors import UsageError
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+    from importlib.resources.abc import Traversable
+
+
+@dataclass(frozen=True, slots=True)
+class Tell:
+    """A paragraph."""
+
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class Edit:
+    """A line of a file that is changed: `before` becomes `after`."""
+
+    file: str
+    before: str
+    after: str
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    """A command of Fieldstick, run in the demo's folder; `status` is how it must end for the story to go on."""
+
+    arguments: tuple[str, ...]
+    status: int = 0
+
+
+Step = Tell | Edit | Run
+
+_FRAME = 'frame=(?P<frame>\\d{6}) "(?P<beast>{{beast}})"'
+_TIGHTENED = 'frame=0*(?P<frame>\\d{1,6}) "(?P<beast>\\w+)"'
+_MENDED = 'frame=(?=\\d{6} )0*(?P<frame>\\d+) "(?P<beast>{{beast}})"'
+
+STORY: tuple[Step, ...] = (
+    Tell(
+        "Larkmoor is an upland field station. Its data desk keeps five suites of patterns: what the loggers write, "
+        "what people may type into the permit form, how specimens and rings are recorded, what field notes mention. "
+        "First, is all well?"
+    ),
+    Run(("check",)),
+    Tell(
+        "All of it. Now somebody tidies the pattern for camera frames: leading zeros are noise, and a beast is a "
+        "word, surely. It looks right, and it matches the line they have in front of them."
+    ),
+    Edit("loggers.suite.toml", _FRAME, _TIGHTENED),
+    Run(("check", "--only", "loggers:trap-frame"), status=1),
+    Tell(
+        "Three samples regressed: a mountain hare is two words, and a frame number that is not padded to six now gets "
+        "through, as does a capital. One more passes, but captures another frame number than before, as was meant. So "
+        "the pattern is mended: six digits are asked for again before the zeros are dropped, and a beast may have "
+        "several words."
+    ),
+    Edit("loggers.suite.toml", _TIGHTENED, _MENDED),
+    Run(("check", "--only", "loggers:trap-frame")),
+    Tell("Every sample passes. What still differs is what was meant to; it is recorded as the new baseline."),
+    Run(("baseline", "--yes", "loggers.suite.toml")),
+    Run(("check",)),
+)
+
+_ENDING = (
+    "That is the round: check, change, check, record. The files are yours in {folder}; try next\n"
+    "  fieldstick check --only permits --format json      the same result for a program\n"
+    "  fieldstick check --report junit=check.xml          for a build server\n"
+    "  fieldstick new my-first                            a suite of your own, which already checks clean\n"
+    "The log, the tables, the notes and the reply that these patterns are about lie in data/."
+)
+
+
+def ending(folder: str) -> str:
+    """Say what to try next in the folder."""
+    return _ENDING.format(folder=folder)
+
+
+def lay_out(folder: Path) -> int:
+    """Copy the demo's files into `folder` and return how many there are.
+
+    Raises UsageError, before anything is written, when one of them is there already.
+    """
+    files = dict(_files(resources.files("fieldstick.demo") / "larkmoor", Path()))
+    there = [name for name in files if (folder / name).exists() or (folder / name).is_symlink()]
+    if there:
+        raise UsageError(f"{folder / there[0]} is there already; nothing was written. Choose a folder with --into DIR")
+    try:
+        for name, content in files.items():
+            target = folder / name
+            target.parent.mkdir(parents=True, exist_ok=True)
+            with target.open("xb") as stream:
+                stream.write(content)
+    except OSError as error:
+        raise UsageError(f"{error.filename or folder}: cannot be written: {error.strerror or error}") from None
+    return len(files)
+
+
+def _files(folder: Traversable, path: Path) -> Iterator[tuple[Path, bytes]]:
+    for entry in sorted(folder.iterdir(), key=lambda each: each.name):
+        if entry.is_dir():
+            yield from _files(entry, path / entry.name)
+        else:
+            yield path / entry.name, entry.read_bytes()
+
+
+def apply_edit(folder: Path, edit: Edit) -> tuple[int, str, str]:
+    """Make an edit and return the number of the line with its text before and after.
+
+    Raises UsageError when the line is not there as the story expects it.
+    """
+    path = folder / edit.file
+    lines = path.read_text(encoding="utf-8").splitlines(keepends=True)
+    for number, line in enumerate(lines):
+        if edit.before in line:
+            lines[number] = line.replace(edit.before, edit.after)
+            path.write_text("".join(lines), encoding="utf-8")
+            return number + 1, line.rstrip("\n"), lines[number].rstrip("\n")
+    raise UsageError(f"{path} is not as the story left it; lay the demo out anew with --into DIR")
