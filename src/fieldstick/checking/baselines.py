@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 import re
 from dataclasses import dataclass, replace
@@ -53,7 +52,14 @@ def baseline_path(suite: Suite) -> Path:
 def digest(sample: Sample) -> str:
     """Return what a sample is known by: a digest of its text and its parameter values."""
     known = json.dumps([sample.text, dict(sorted(sample.values.items()))])
-    return hashlib.sha256(known.encode("ascii")).hexdigest()[:16]
+    return _sha256(known)
+
+
+def _sha256(text: str) -> str:
+    """Return the first 16 hexadecimal digits of a text's SHA-256 (FIPS 180-4)."""
+    import hashlib
+
+    return hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()[:16]
 
 
 def read_baseline(suite: Suite) -> Baseline | None:
@@ -155,8 +161,7 @@ def _field(field: FieldValue | None) -> Record | None:
 def _shortened(text: str) -> str:
     if len(text) <= LONGEST_TEXT:
         return text
-    known = hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()[:16]
-    return f"{text[:60]}… ({len(text)} characters, sha256 {known})"
+    return f"{text[:60]}… ({len(text)} characters, sha256 {_sha256(text)})"
 
 
 def held_against(result: SuiteResult, baseline: Baseline, *, partly: bool = False) -> SuiteResult:

@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import multiprocessing
 import os
 import signal
 import sys
-from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.checking.baselines import held_against, read_baseline
 from fieldstick.checking.judging import judge_pattern
-from fieldstick.checking.results import CheckResult, PatternResult, SuiteResult
+from fieldstick.checking.results import CheckResult, PatternResult, SampleResult, SuiteResult
 from fieldstick.errors import UsageError, hint
 from fieldstick.suites.finding import split_address
 
@@ -130,25 +128,47 @@ def _start_worker(patterns: list[Pattern]) -> None:
     signal.signal(signal.SIGINT, signal.SIG_DFL)
 
 
-def _judge_chunk(numbers: range) -> list[PatternResult]:
-    return [judge_pattern(_patterns[number]) for number in numbers]
+_Packed = tuple[float, list[dict[str, Any]]]
+"""A pattern's result on its way between processes: without the pattern and the samples, which both have."""
 
 
-def _judge_in_processes(patterns: list[Pattern], jobs: int, progress: Callable[[int], None]) -> Iterable[PatternResult]:
-    method = "fork" if "fork" in multiprocessing.get_all_start_methods() and sys.platform == "linux" else "spawn"
+def _judge_chunk(numbers: range) -> list[_Packed]:
+    return [_packed(judge_pattern(_patterns[number])) for number in numbers]
+
+
+def _packed(result: PatternResult) -> _Packed:
+    return result.seconds, [
+        {name: getattr(each, name) for name in _CARRIED if getattr(each, name)} for each in result.samples
+    ]
+
+
+_CARRIED = ("outcome", "reason", "words", "reading", "differences", "advice", "fault")
+
+
+def _unpacked(pattern: Pattern, packed: _Packed) -> PatternResult:
+    seconds, results = packed
+    samples = tuple(SampleResult(sample, **found) for sample, found in zip(pattern.samples, results, strict=True))
+    return PatternResult(pattern, pattern.engine, samples, seconds)
+
+
+def _judge_in_processes(patterns: list[Pattern], jobs: int, progress: Callable[[int], None]) -> list[PatternResult]:
+    import multiprocessing
+    from concurrent.futures import ProcessPoolExecutor
+
+    method = "fork" if sys.platform == "linux" else "spawn"
     pool = ProcessPoolExecutor(
         jobs, multiprocessing.get_context(method), initializer=_start_worker, initargs=(patterns,)
     )
     try:
-        results: list[PatternResult] = []
+        packed: list[_Packed] = []
         for chunk in pool.map(_judge_chunk, list(_chunks(patterns))):
-            results += chunk
-            progress(sum(len(each.samples) for each in chunk))
+            packed += chunk
+            progress(sum(len(results) for _, results in chunk))
         pool.shutdown()
-        return results
     except BaseException:
         _end(pool)
         raise
+    return [_unpacked(pattern, each) for pattern, each in zip(patterns, packed, strict=True)]
 
 
 def _end(pool: Any) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import importlib
 import os
 import sys
@@ -10,7 +11,7 @@ from typing import NoReturn
 import click
 
 from fieldstick._version import __version__
-from fieldstick.errors import EXIT_INTERRUPTED, EXIT_WRONG, FieldstickError
+from fieldstick.errors import EXIT_INTERRUPTED, EXIT_WRONG, FieldstickError, SuiteFileError
 
 COMMANDS = {
     "demo": "Lay out the demo data and walk through the job with it.",
@@ -66,11 +67,15 @@ def main(arguments: list[str] | None = None) -> NoReturn:
         sys.stdout.flush()
     except BrokenPipeError:
         _silence_output()
+    # All that is left goes with the process: nothing is gained by looking through it once more.
+    gc.freeze()
     sys.exit(status)
 
 
 def run(arguments: list[str] | None = None) -> int:
     """Run the command line and return its exit status; every failure the user can mend is a sentence."""
+    # The models need no plug-ins, and looking for some takes as long as reading a small suite.
+    os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
     for stream in (sys.stdout, sys.stderr):
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(errors="backslashreplace")
@@ -78,7 +83,7 @@ def run(arguments: list[str] | None = None) -> int:
         status = cli.main(args=arguments, prog_name="fieldstick", standalone_mode=False)
         return status if isinstance(status, int) else 0
     except FieldstickError as error:
-        _say(f"fieldstick: {error}" if "\n" not in str(error) else str(error))
+        _say(str(error) if isinstance(error, SuiteFileError) else f"fieldstick: {error}")
         return error.exit_status
     except click.ClickException as error:
         return _show(error)

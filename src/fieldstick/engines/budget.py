@@ -21,6 +21,9 @@ T = TypeVar("T")
 
 _HAS_TIMER = hasattr(signal, "setitimer") and hasattr(signal, "SIGVTALRM")
 
+_handler_set = False
+"""Whether the timer's signal is handled here now."""
+
 _armed_for: int | None = None
 """The budget in milliseconds that the running text has; None when none is running."""
 
@@ -43,13 +46,16 @@ def watching() -> Iterator[None]:
 
     The handler that was there is put back at the end. Does nothing where the timer is not usable.
     """
-    if not timer_usable() or signal.getsignal(signal.SIGVTALRM) is _out_of_budget:
+    global _handler_set
+    if _handler_set or not timer_usable():
         yield
         return
     before = signal.signal(signal.SIGVTALRM, _out_of_budget)
+    _handler_set = True
     try:
         yield
     finally:
+        _handler_set = False
         signal.signal(signal.SIGVTALRM, before)
 
 
@@ -59,7 +65,7 @@ def run_within(budget_ms: int, call: Callable[..., T], *arguments: Any) -> T:
     Raises BudgetSpent when it takes more than `budget_ms` milliseconds of processor time.
     """
     global _armed_for
-    if signal.getsignal(signal.SIGVTALRM) is not _out_of_budget:
+    if not _handler_set:
         with watching():
             return run_within(budget_ms, call, *arguments)
     _armed_for = budget_ms

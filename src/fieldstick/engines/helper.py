@@ -22,6 +22,13 @@ START_TIMEOUT = 60.0
 """Seconds a new helper may take until it has compiled its first expression."""
 
 
+class HelperEnded(FieldstickError):
+    """The helper process ended before it answered."""
+
+    def __init__(self) -> None:
+        super().__init__("the helper process that keeps the budget ended; is memory short?")
+
+
 class Helper:
     """One helper process and the thread that reads its answers."""
 
@@ -32,7 +39,6 @@ class Helper:
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
-            start_new_session=True,
         )
         self._answers: queue.SimpleQueue[Any] = queue.SimpleQueue()
         threading.Thread(target=self._listen, daemon=True).start()
@@ -49,10 +55,13 @@ class Helper:
     def ask(self, request: tuple[Any, ...], budget_ms: int) -> list[Any]:
         """Send a request and wait for its spans.
 
-        Raises BudgetSpent; the helper is then of no further use.
+        Raises BudgetSpent or HelperEnded; the helper is then of no further use.
         """
         assert self._process.stdin is not None
-        write_frame(self._process.stdin, request)
+        try:
+            write_frame(self._process.stdin, (*request, budget_ms / 1000))
+        except OSError:
+            raise HelperEnded from None
         self._answer(START_TIMEOUT)
         try:
             found: list[Any] = self._answer(budget_ms / 1000)
@@ -63,7 +72,7 @@ class Helper:
     def _answer(self, seconds: float) -> Any:
         answer = self._answers.get(timeout=seconds)
         if answer is None:
-            raise FieldstickError("the helper process that keeps the budget ended; is memory short?")
+            raise HelperEnded
         return answer
 
     def end(self) -> None:
@@ -88,6 +97,14 @@ def matches_in_helper(request: tuple[Any, ...], budget_ms: int) -> list[Any]:
     Raises BudgetSpent when matching takes longer than `budget_ms` milliseconds by the clock.
     """
     with _lock:
+        try:
+            return _helper_of_this_process().ask(request, budget_ms)
+        except HelperEnded:
+            # An interrupt meant for the whole process group ends an idle helper too: a new one may serve.
+            _drop()
+        except BaseException:
+            _drop()
+            raise
         try:
             return _helper_of_this_process().ask(request, budget_ms)
         except BaseException:

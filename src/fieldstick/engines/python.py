@@ -74,9 +74,9 @@ class PythonEngine:
 
     def compile(self, expression: str, flags: frozenset[str]) -> PythonCompiled:
         """Compile `expression`; see `Engine.compile`."""
-        bits = re.RegexFlag(0)
+        bits = 0
         for flag in flags:
-            bits |= _FLAGS[flag]
+            bits |= int(_FLAGS[flag])
         try:
             with warnings.catch_warnings():
                 warnings.simplefilter("ignore")

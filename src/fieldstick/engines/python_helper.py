@@ -3,16 +3,24 @@
 Run by path with an isolated interpreter; it imports nothing of the package. Frames on standard input and
 output are a four-byte big-endian length and a pickle. Each request is answered by two frames: one when the
 expression is compiled and matching starts, one with the spans.
+
+Whoever asked ends this process when the budget is spent. Should it have gone, an alarm does, a moment later:
+its default action ends the process even while the engine is at work.
 """
 
 from __future__ import annotations
 
 import pickle
 import re
+import signal
 import sys
 import warnings
 from itertools import islice
 from typing import IO, Any
+
+
+GRACE = 1.0
+"""Seconds beyond the budget after which this process ends itself."""
 
 
 def read_frame(stream: IO[bytes]) -> Any | None:
@@ -41,11 +49,19 @@ def find(compiled: re.Pattern[str], text: str, reach: str, wanted: int | None) -
 def serve(source: IO[bytes], sink: IO[bytes]) -> None:
     """Answer requests until the source ends."""
     warnings.simplefilter("ignore")
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
     while (request := read_frame(source)) is not None:
-        expression, flags, text, reach, wanted = request
+        expression, flags, text, reach, wanted, seconds = request
         compiled = re.compile(expression, flags)
         write_frame(sink, "started")
+        _set_alarm(seconds + GRACE)
         write_frame(sink, find(compiled, text, reach, wanted))
+        _set_alarm(0)
+
+
+def _set_alarm(seconds: float) -> None:
+    if hasattr(signal, "setitimer"):
+        signal.setitimer(signal.ITIMER_REAL, seconds)
 
 
 if __name__ == "__main__":

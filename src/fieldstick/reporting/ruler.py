@@ -98,7 +98,7 @@ def draw(text: str, marks: Iterable[Mark], width: int, charset: Charset = Charse
     rows = _rows(text, max(width, 8), charset)
     for index, row in _kept(rows, ordered):
         if row is None:
-            lines.append((Segment(f"({index} rows without a mark left out)"),))
+            lines.append((Segment(f"({index} {'row' if index == 1 else 'rows'} left out: nothing begins or ends there)"),))
             continue
         spans = list(_spans(row, ordered, is_last=index == len(rows) - 1))
         lines.append(_text_line(row, ordered))

@@ -70,7 +70,7 @@ class Document:
 
     def is_damaged(self, path: Path) -> bool:
         """Tell whether something at `path` or below it was left out."""
-        return any(each[: len(path)] == path for each in self.damaged)
+        return bool(self.damaged) and any(each[: len(path)] == path for each in self.damaged)
 
 
 def read_document(file: str, location: FilePath) -> Document:

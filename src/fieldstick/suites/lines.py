@@ -24,6 +24,13 @@ _STRING = re.compile(
     re.DOTALL,
 )
 _SCALAR = re.compile(r"[^,\]}\#\n]+")
+_PLAIN_LINE = re.compile(
+    r"[ \t]*(?:"
+    r"(?P<key>[A-Za-z0-9_-]+)[ \t]*=[ \t]*(?:'[^'\n]*'|\"[^\"\\\n]*\"|[^\s'\"\[{\#]+)"
+    r"|\[(?P<array>\[)?(?P<head>[A-Za-z0-9_.-]+)\]\]?"
+    r")?[ \t]*(?:\#[^\n]*)?(?:\n|\Z)"
+)
+"""A line that is blank, a header or an assignment with nothing in it that needs a closer look."""
 
 
 @dataclass(slots=True)
@@ -41,20 +48,33 @@ class _Scan:
         return bisect_right(self.starts, position)
 
     def note(self, path: Path, position: int) -> None:
-        self.lines.setdefault(path, self.line(position))
+        """Note where a value begins, and the tables around it that have no place yet."""
+        line = self.line(position)
+        while path and path not in self.lines:
+            self.lines[path] = line
+            path = path[:-1]
 
 
 def locate(document: str) -> dict[Path, int]:
     """Map the path of every key, table and array item of `document` to its line, counted from 1."""
     scan = _Scan(document)
     prefix: Path = ()
-    position = _skip(scan, 0)
+    position = 0
     while position < len(document):
-        if document[position] == "[":
-            position, prefix = _header(scan, position)
-        else:
-            position = _assignment(scan, position, prefix)
-        position = _skip(scan, position)
+        plain = _PLAIN_LINE.match(document, position)
+        if plain is None:
+            position = _skip(scan, position)
+            if document[position] == "[":
+                position, prefix = _header(scan, position)
+            else:
+                position = _assignment(scan, position, prefix)
+            position = _skip(scan, position)
+            continue
+        if plain["key"] is not None:
+            scan.note((*prefix, plain["key"]), position)
+        elif plain["head"] is not None:
+            prefix = _table(scan, tuple(plain["head"].split(".")), position, array=plain["array"] is not None)
+        position = plain.end()
     return scan.lines
 
 
@@ -70,18 +90,21 @@ def _blank(scan: _Scan, position: int) -> int:
 
 def _header(scan: _Scan, position: int) -> tuple[int, Path]:
     array = scan.document.startswith("[[", position)
-    start = position
-    position, keys = _keys(scan, position + (2 if array else 1))
-    path = (*_resolved(scan, keys[:-1]), keys[-1])
-    if array:
-        scan.note(path, start)
-        number = scan.counts.get(path, 0)
-        scan.counts[path] = number + 1
-        path += (number,)
-    else:
+    end, keys = _keys(scan, position + (2 if array else 1))
+    return end + (2 if array else 1), _table(scan, keys, position, array=array)
+
+
+def _table(scan: _Scan, keys: Path, position: int, *, array: bool) -> Path:
+    """Note a table's header and return the table's path."""
+    if not array:
         path = _resolved(scan, keys)
-    _note_tables(scan, path, start)
-    return position + (2 if array else 1), path
+        scan.note(path, position)
+        return path
+    path = (*_resolved(scan, keys[:-1]), keys[-1])
+    number = scan.counts.get(path, 0)
+    scan.counts[path] = number + 1
+    scan.note((*path, number), position)
+    return (*path, number)
 
 
 def _resolved(scan: _Scan, keys: Path) -> Path:
@@ -89,14 +112,10 @@ def _resolved(scan: _Scan, keys: Path) -> Path:
     path: Path = ()
     for key in keys:
         path += (key,)
-        if path in scan.counts:
-            path += (scan.counts[path] - 1,)
+        number = scan.counts.get(path)
+        if number is not None:
+            path += (number - 1,)
     return path
-
-
-def _note_tables(scan: _Scan, path: Path, position: int) -> None:
-    for length in range(1, len(path) + 1):
-        scan.note(path[:length], position)
 
 
 def _keys(scan: _Scan, position: int) -> tuple[int, Path]:
@@ -123,7 +142,7 @@ def _unquoted(found: re.Match[str]) -> str:
 def _assignment(scan: _Scan, position: int, prefix: Path) -> int:
     start = position
     position, keys = _keys(scan, position)
-    _note_tables(scan, prefix + keys, start)
+    scan.note(prefix + keys, start)
     return _value(scan, _blank(scan, position + 1), prefix + keys)
 
 

@@ -77,20 +77,26 @@ class Filling:
         return last
 
 
-class PartError(Exception):
-    """A part or parameter that cannot be filled in; the text says why and what would do.
+@dataclass(frozen=True, slots=True)
+class PartFault:
+    """A part or parameter that cannot be filled in; `words` say why and what would do.
 
     `source` is the text in which the fault stands: a part's name, or OWN. `circle` holds the parts of a
-    cycle. `alias` is the name of the borrowed suite that the fault is about.
+    cycle. `alias` is the name of a borrowed suite that is not there.
     """
 
-    def __init__(
-        self, source: str, message: str, *, circle: frozenset[str] | None = None, alias: str | None = None
-    ) -> None:
-        self.source = source
-        self.circle = circle
-        self.alias = alias
-        super().__init__(message)
+    source: str
+    words: str
+    circle: frozenset[str] | None = None
+    alias: str | None = None
+
+
+class PartError(Exception):
+    """An expression whose parts cannot be filled in; `faults` are all that is wrong."""
+
+    def __init__(self, faults: tuple[PartFault, ...]) -> None:
+        self.faults = faults
+        super().__init__("; ".join(fault.words for fault in faults))
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,34 +111,43 @@ class PartScope:
 def fill(expression: str, scope: PartScope, *, verbose: bool = False) -> Filling:
     """Fill the parts of `expression` in, each as one unit.
 
-    Raises PartError for a part that is missing, a cycle of parts, or two braces that open neither a part
+    Raises PartError for parts that are missing, cycles of parts, and two braces that open neither a part
     nor a parameter.
     """
     if "{{" not in expression:
         return Filling(expression, (Piece(expression, OWN, 0),))
-    verbose = verbose or starts_verbose(expression)
-    texts: dict[str, str] = {}
-    return Filling(expression, tuple(_pieces(expression, OWN, scope, verbose, (), texts)), texts)
+    work = _Work(verbose or starts_verbose(expression))
+    pieces = tuple(_pieces(expression, OWN, scope, (), work))
+    if work.faults:
+        raise PartError(tuple(work.faults))
+    return Filling(expression, pieces, work.texts)
 
 
 Trail = tuple[tuple[int, str], ...]
 """The parts being filled in, from the outermost on, each with the scope it belongs to."""
 
 
-def _pieces(
-    text: str, source: str, scope: PartScope, verbose: bool, trail: Trail, texts: dict[str, str]
-) -> list[Piece]:
+@dataclass(slots=True)
+class _Work:
+    """What is gathered on the way: the texts of the parts used, and what is wrong."""
+
+    verbose: bool
+    texts: dict[str, str] = field(default_factory=dict)
+    faults: list[PartFault] = field(default_factory=list)
+
+
+def _pieces(text: str, source: str, scope: PartScope, trail: Trail, work: _Work) -> list[Piece]:
     pieces: list[Piece] = []
     position = 0
-    for use in scan(text, verbose=verbose).uses:
+    for use in scan(text, verbose=work.verbose).uses:
         if use.start > position:
             pieces.append(Piece(text[position : use.start], source, position))
         if not use.name:
-            raise PartError(source, _not_a_use(text[use.start : use.start + 12]))
-        if use.parameter:
+            work.faults.append(PartFault(source, _not_a_use(text[use.start : use.start + 12])))
+        elif use.parameter:
             pieces.append(Piece("", source, use.start, use.name, use.in_class))
         else:
-            pieces += _part(use, source, scope, verbose, trail, texts)
+            pieces += _part(use, source, scope, trail, work)
         position = use.end
     if position < len(text):
         pieces.append(Piece(text[position:], source, position))
@@ -146,35 +161,39 @@ def _not_a_use(shown: str) -> str:
     )
 
 
-def _part(use: Use, source: str, scope: PartScope, verbose: bool, trail: Trail, texts: dict[str, str]) -> list[Piece]:
-    owner, name = _resolve(use.name, source, scope)
+def _part(use: Use, source: str, scope: PartScope, trail: Trail, work: _Work) -> list[Piece]:
+    found = _resolve(use.name, source, scope)
+    if isinstance(found, PartFault):
+        work.faults.append(found)
+        return []
+    owner, name = found
     step = (id(owner.parts), name)
     if step in trail:
         cycle = [each[1] for each in trail[trail.index(step) :]] + [name]
         words = f"parts go round in a circle: {' → '.join(cycle)}"
-        raise PartError(source, words, circle=frozenset(cycle))
+        work.faults.append(PartFault(source, words, circle=frozenset(cycle)))
+        return []
     prefix = source.rpartition(".")[0]
     label = f"{prefix}.{use.name}" if prefix else use.name
-    texts[label] = owner.parts[name]
-    inner = _pieces(owner.parts[name], label, owner, verbose, (*trail, step), texts)
+    work.texts[label] = owner.parts[name]
+    inner = _pieces(owner.parts[name], label, owner, (*trail, step), work)
     if use.in_class:
         return inner
-    closing = "\n)" if verbose else ")"
+    closing = "\n)" if work.verbose else ")"
     return [Piece("(?:", label, None), *inner, Piece(closing, label, None)]
 
 
-def _resolve(name: str, source: str, scope: PartScope) -> tuple[PartScope, str]:
+def _resolve(name: str, source: str, scope: PartScope) -> tuple[PartScope, str] | PartFault:
+    alias, owner = "", scope
     if "." in name:
         alias, _, name = name.partition(".")
-        owner = scope.borrowed.get(alias)
-        if owner is None:
+        if alias not in scope.borrowed:
             words = f"nothing is borrowed as '{alias}'{hint(alias, scope.borrowed)}"
-            raise PartError(source, words, alias=alias)
-    else:
-        alias, owner = "", scope
+            return PartFault(source, words, alias=alias)
+        owner = scope.borrowed[alias]
     if name not in owner.parts:
         where = f" in the suite borrowed as '{alias}'" if alias else ""
-        raise PartError(source, f"there is no part '{name}'{where}{hint(name, owner.parts)}")
+        return PartFault(source, f"there is no part '{name}'{where}{hint(name, owner.parts)}")
     return owner, name
 
 

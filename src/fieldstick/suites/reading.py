@@ -12,7 +12,7 @@ from fieldstick.errors import SuiteFileError, UsageError, hint
 from fieldstick.suites.document import Document, read_document
 from fieldstick.suites.fieldtypes import FieldTableError, field_spec
 from fieldstick.suites.model import LATER_TABLES
-from fieldstick.suites.parts import OWN, Filling, PartError, PartScope, fill
+from fieldstick.suites.parts import OWN, Filling, PartError, PartFault, PartScope, fill
 from fieldstick.suites.samples import OutsideTreeError, SampleReader, within_tree
 from fieldstick.suites.suite import Combination, Pattern, Suite
 from fieldstick.syntax.scan import group_names, scan
@@ -20,8 +20,9 @@ from fieldstick.syntax.scan import group_names, scan
 if TYPE_CHECKING:
     from collections.abc import Iterable
 
+    from fieldstick.engines.protocol import Take
     from fieldstick.suites.lines import Path
-    from fieldstick.suites.model import PatternTable
+    from fieldstick.suites.model import DefaultsTable, PatternTable
 
 Form = Combination | Literal["expression"]
 
@@ -118,8 +119,8 @@ class _Draft:
         found = []
         for key in LATER_TABLES if self.document.table else ():
             count = len(getattr(self.document.table, key))
-            where = f"{self.document.file}:{self.document.line_of((key,))}"
             if count:
+                where = f"{self.document.file}:{self.document.line_of((key,))}"
                 found.append(f"{where}: [{key}] is left unread ({count}): this version does not run it")
         return tuple(found)
 
@@ -128,17 +129,17 @@ class _Draft:
             try:
                 fill(f"{{{{{name}}}}}", self.scope)
             except PartError as error:
-                if error.source == name or error.circle is not None:
-                    self._note_part_error(error, ("parts", name))
+                for fault in error.faults:
+                    if fault.source == name or fault.circle is not None:
+                        self._note_fault(fault, ("parts", name))
 
-    def _note_part_error(self, error: PartError, path: Path) -> None:
-        if error.circle is not None:
-            if error.circle in self._circles:
+    def _note_fault(self, fault: PartFault, path: Path) -> None:
+        if fault.circle is not None:
+            if fault.circle in self._circles:
                 return
-            self._circles.add(error.circle)
-        if error.alias in self.broken_borrows:
-            return
-        self.document.problem(path, str(error))
+            self._circles.add(fault.circle)
+        if fault.alias not in self.broken_borrows:
+            self.document.problem(path, fault.words)
 
     def pattern(self, name: str, trail: tuple[tuple[str, str], ...]) -> Pattern | None:
         """Return the pattern of that name; None when it is too wrong to be one."""
@@ -151,41 +152,21 @@ class _Draft:
     def _pattern(self, name: str, table: PatternTable, trail: tuple[tuple[str, str], ...]) -> Pattern | None:
         path: Path = ("patterns", name)
         form = self._form(table, path)
-        if form is None:
-            return None
         combination = form if form != "expression" else None
         members = self._members(table, path, combination, (*trail, (self.document.file, name)))
-        filling = self._filling(table, path) if combination is None else None
-        if members is None or (filling is None and combination is None):
-            return None
-        return self._joined(name, table, path, combination, members, filling)
-
-    def _joined(
-        self,
-        name: str,
-        table: PatternTable,
-        path: Path,
-        combination: Combination | None,
-        members: tuple[Pattern, ...],
-        filling: Filling | None,
-    ) -> Pattern:
-        assert self.document.table is not None
-        defaults = self.document.table.defaults
-        used = filling.parameters if filling else {each for member in members for each in member.parameters}
-        parameters = tuple(dict.fromkeys([*table.parameters, *sorted(used)]))
-        take = table.take if table.take is not None else defaults.take or "first"
-        reader = SampleReader(
-            self.document,
-            path,
-            parameters,
-            not self.document.is_damaged((*path, "parameters")),
-            take,
-            combination is not None,
-        )
-        samples = (*reader.read("positive", table.positive), *reader.read("negative", table.negative))
+        filling = self._filling(table, path) if form == "expression" else None
         if filling:
             self._check_parameters(table, filling, path)
             self._check_fields(table, filling, path)
+        complete = form is not None and members is not None and (filling is not None or combination is not None)
+        parameters = self._parameters(table, filling, members or ())
+        known = complete and not self.document.is_damaged((*path, "parameters"))
+        take = self._take(table)
+        reader = SampleReader(self.document, path, parameters, known, take, combination is not None)
+        samples = (*reader.read("positive", table.positive), *reader.read("negative", table.negative))
+        if not complete or members is None:
+            return None
+        defaults = self._defaults
         return Pattern(
             name=name,
             about=table.about,
@@ -205,9 +186,23 @@ class _Draft:
             path=path,
         )
 
-    def _flags(self, table: PatternTable) -> frozenset[str]:
+    @property
+    def _defaults(self) -> DefaultsTable:
         assert self.document.table is not None
-        own, default = table.flags, self.document.table.defaults.flags
+        return self.document.table.defaults
+
+    def _take(self, table: PatternTable) -> Take:
+        if table.take is not None:
+            return table.take
+        return self._defaults.take if self._defaults.take is not None else "first"
+
+    @staticmethod
+    def _parameters(table: PatternTable, filling: Filling | None, members: tuple[Pattern, ...]) -> tuple[str, ...]:
+        used = set(filling.parameters) if filling else {each for member in members for each in member.parameters}
+        return tuple(dict.fromkeys([*table.parameters, *sorted(used)]))
+
+    def _flags(self, table: PatternTable) -> frozenset[str]:
+        own, default = table.flags, self._defaults.flags
         return frozenset(own if own is not None else default or ())
 
     def _form(self, table: PatternTable, path: Path) -> Form | None:
@@ -277,8 +272,9 @@ class _Draft:
         try:
             return fill(table.expression, self.scope, verbose="verbose" in self._flags(table))
         except PartError as error:
-            if error.source == OWN:
-                self._note_part_error(error, (*path, "expression"))
+            for fault in error.faults:
+                if fault.source == OWN:
+                    self._note_fault(fault, (*path, "expression"))
             return None
 
     def _check_parameters(self, table: PatternTable, filling: Filling, path: Path) -> None:

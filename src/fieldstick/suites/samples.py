@@ -21,6 +21,7 @@ if TYPE_CHECKING:
 
 TEXT_COLUMN = "text"
 _EXPECTATIONS = ("fields", "absent", "place", "count", "matches")
+_PLAIN_KEYS = frozenset({"text", "note"})
 _ONLY_WITH_ALL = ("count", "matches")
 
 
@@ -86,7 +87,7 @@ class SampleReader:
         expected: Mapping[str, Any] | None,
         row: int | None,
     ) -> Sample:
-        if not (table.model_fields_set - {"text", "note"}):
+        if table.model_fields_set <= _PLAIN_KEYS:
             return Sample(kind, number, text, path, table.note)
         return Sample(
             kind=kind,
@@ -107,6 +108,8 @@ class SampleReader:
 
     def _check_keys(self, kind: Kind, table: SampleTable, path: Path) -> None:
         given = table.model_fields_set
+        if given <= _PLAIN_KEYS and "text" in given and not self.parameters:
+            return
         sources = [key for key in ("text", "file", "table") if key in given]
         if len(sources) != 1:
             several = f"has {' and '.join(sources)}" if sources else "has no text"
@@ -150,7 +153,7 @@ class SampleReader:
                 )
 
     def _check_new(self, text: str, values: Mapping[str, str], path: Path) -> None:
-        key = (text, tuple(sorted(values.items())))
+        key = (text, tuple(sorted(values.items())) if values else ())
         first = self._first.setdefault(key, path)
         if first is not path:
             line = self.document.line_of(first)
