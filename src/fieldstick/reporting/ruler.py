@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
-from fieldstick.reporting.cells import Charset, Glyph, glyph_at, width_of
+from fieldstick.reporting.cells import Charset, Glyph, clipped, glyph_at, width_of
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
@@ -98,7 +98,8 @@ def draw(text: str, marks: Iterable[Mark], width: int, charset: Charset = Charse
     rows = _rows(text, max(width, 8), charset)
     for index, row in _kept(rows, ordered):
         if row is None:
-            lines.append((Segment(f"({index} {'row' if index == 1 else 'rows'} left out: nothing begins or ends there)"),))
+            words = f"({index} {'row' if index == 1 else 'rows'} left out: nothing begins or ends there)"
+            lines.append((Segment(clipped(words, width, charset)),))
             continue
         spans = list(_spans(row, ordered, is_last=index == len(rows) - 1))
         lines.append(_text_line(row, ordered))

@@ -129,8 +129,7 @@ def _without_second(document: Document, lines: list[str], error: tomli.TOMLDecod
     header = re.fullmatch(r"\s*(\[\[?)(.*?)\]\]?\s*(#.*)?", line)
     simple = re.fullmatch(r"\s*(?P<key>[^=\[\]\"']+?)\s*=(?!\s*(\"\"\"|'''|\[\s*$)).*", line)
     if not _TWICE.match(error.msg) or not (header or simple):
-        where = "" if error.pos < len(error.doc) else "at the end of the file: "
-        document.problems.append(Problem(document.file, error.lineno, f"not TOML: {where}{_lower(error.msg)}"))
+        document.problems.append(_not_toml(document, lines, error))
         return None
     changed = list(lines)
     number = error.lineno - 1
@@ -145,6 +144,17 @@ def _without_second(document: Document, lines: list[str], error: tomli.TOMLDecod
     told = f"; the first is on line {first}" if first else ""
     document.problems.append(Problem(document.file, error.lineno, f"{name} is there twice{told}"))
     return changed
+
+
+def _not_toml(document: Document, lines: list[str], error: tomli.TOMLDecodeError) -> Problem:
+    if error.msg == "Expected \"'\"":
+        for number, line in enumerate(lines, 1):
+            if re.fullmatch(r"[^'\"#]*'(?!'')[^']*", line):
+                return Problem(document.file, number, "not TOML: a text in quotes is not closed on its line")
+    if error.msg.endswith("character '\\n'"):
+        return Problem(document.file, error.lineno, "not TOML: a text in quotes is not closed on its line")
+    where = "" if error.pos < len(error.doc) else "at the end of the file: "
+    return Problem(document.file, error.lineno, f"not TOML: {where}{_lower(error.msg)}")
 
 
 def _lower(message: str) -> str:
@@ -268,11 +278,8 @@ def _keys_of(table: type[Table]) -> list[str]:
 
 def _key_hint(path: Path) -> str:
     here = _table_at(path[:-1])
-    found = hint(str(path[-1]), _keys_of(here))
-    if "nearest" in found:
-        return found
     homes = [name for name, table in _TABLES.items() if table is not here and path[-1] in _keys_of(table)]
-    return f"; it is a key of {homes[0]}" if homes else found
+    return f"; it is a key of {homes[0]}" if homes else hint(str(path[-1]), _keys_of(here))
 
 
 def _table_at(path: Path) -> type[Table]:

@@ -44,11 +44,11 @@ def read_suites(paths: Iterable[str | os.PathLike[str]]) -> list[Suite]:
     """Read suite files; the mistakes of all of them are raised together as one SuiteFileError."""
     library = _Library()
     drafts = [library.draft(os.fspath(path), FilePath(path)) for path in paths]
-    suites = [draft.suite() for draft in drafts]
+    made = {id(draft): draft.suite() for draft in library.drafts()}
     problems = [problem for draft in library.drafts() for problem in draft.document.problems]
     if problems:
         raise SuiteFileError(problems)
-    return suites
+    return [made[id(draft)] for draft in drafts]
 
 
 class _Library:

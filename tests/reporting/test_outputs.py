@@ -1,0 +1,106 @@
+"""Every output says the same of a check, whatever its texts hold."""
+
+from __future__ import annotations
+
+import json
+import xml.etree.ElementTree as ET
+from typing import TYPE_CHECKING
+
+import pytest
+
+from fieldstick.checking.judging import judge_pattern
+from fieldstick.checking.results import CheckResult, SuiteResult
+from fieldstick.reporting.as_json import check_as_data, check_as_json
+from fieldstick.reporting.as_junit import check_as_junit
+from fieldstick.reporting.as_tap import check_as_tap
+from fieldstick.reporting.as_text import check_as_text
+from fieldstick.reporting.cells import Charset
+from fieldstick.suites.reading import read_suite
+from fieldstick.suites.suite import Sample
+
+if TYPE_CHECKING:
+    from conftest import Desk
+
+TEXTS = [
+    "",
+    "a\x00b",
+    "\x1b[31mred",
+    "\ud800",
+    "\u202eabc",
+    "a]]>&<b",
+    "# \\ not ok 9",
+    "漢" * 200,
+    "x" * 100_000,
+    "1..9\nok 1\n",
+]
+
+
+def result_of(desk: Desk, texts: list[str]) -> CheckResult:
+    suite = read_suite(desk.suite("[patterns.p]\nexpression = '(?P<k>[a-z])?'\nreach = 'anywhere'\n"))
+    pattern = suite.patterns["p"]
+    path = ("patterns", "p")
+    samples = tuple(Sample(kind, n, text, path) for kind in ("positive", "negative") for n, text in enumerate(texts, 1))
+    object.__setattr__(pattern, "samples", samples)
+    return CheckResult((SuiteResult(suite, (judge_pattern(pattern),)),))
+
+
+def test_no_text_breaks_an_output(desk: Desk) -> None:
+    result = result_of(desk, TEXTS)
+    data = json.loads(check_as_json(result).encode("ascii"))
+    samples = data["suites"][0]["patterns"][0]["samples"]
+    assert [each["text"] for each in samples] == TEXTS * 2
+    xml = check_as_junit(result)
+    cases = list(ET.fromstring(xml.encode("utf-8")).iter("testcase"))
+    assert len(cases) == 2 * len(TEXTS)
+    assert sum(case.find("failure") is not None for case in cases) == len(TEXTS) == data["totals"]["fail"]
+    tap = check_as_tap(result)
+    points = [line for line in tap.splitlines() if line.startswith(("ok ", "not ok "))]
+    assert tap.startswith(f"TAP version 14\n1..{2 * len(TEXTS)}\n") and len(points) == 2 * len(TEXTS)
+    assert sum(point.startswith("not ok") for point in points) == len(TEXTS)
+    assert not any(character in tap + xml for character in "\x1b\x00\u202e\ud800")
+    for charset in (Charset("utf-8"), Charset("ascii")):
+        for line in check_as_text(result, 80, charset):
+            text = "".join(segment.text for segment in line)
+            assert text.isprintable()
+            text.encode(charset.encoding)
+
+
+def test_the_json_is_as_the_format_page_says(desk: Desk) -> None:
+    path = desk.suite(
+        "[patterns.probe-reading]\nexpression = 'probe=(?P<plot>\\w+) m=(?P<m>\\d+\\.\\d)(?P<u>%)?(?P<at> \\d.*)?'\n"
+        "[patterns.probe-reading.fields]\nm = { type = 'decimal' }\nat = { type = 'date' }\n"
+        "[[patterns.probe-reading.positive]]\ntext = 'probe=B07 m=31.4'\nfields = { plot = 'B08' }\n"
+    )
+    suite = read_suite(path)
+    result = CheckResult((SuiteResult(suite, tuple(map(judge_pattern, suite.patterns.values()))),))
+    expected_sample = {
+        "kind": "positive", "number": 1, "line": 8, "text": "probe=B07 m=31.4", "outcome": "fail",
+        "reason": "field-differs", "place": [0, 16],
+        "fields": {
+            "plot": {"text": "B07", "place": [6, 9], "value": "B07"},
+            "m": {"text": "31.4", "place": [12, 16], "value": "31.4"}, "u": None, "at": None,
+        },
+        "differences": [{"what": "field", "name": "plot", "expected": "B08", "captured": "B07"}],
+        "baseline": None, "words": "the field 'plot' came out otherwise",
+    }  # fmt: skip
+    assert check_as_data(result) == {
+        "format": 1,
+        "suites": [
+            {
+                "suite": "loggers",
+                "file": str(path),
+                "patterns": [{"name": "probe-reading", "engine": "python", "samples": [expected_sample]}],
+            }
+        ],
+        "totals": {"samples": 1, "pass": 0, "fail": 1}
+        | dict.fromkeys(["error", "timeout", "regressed", "changed", "mended"], 0),
+    }
+
+
+@pytest.mark.parametrize("width", [24, 80])
+def test_a_person_is_told_what_why_and_what_next(desk: Desk, width: int) -> None:
+    lines = ["".join(each.text for each in line) for line in check_as_text(result_of(desk, ["ab"]), width)]
+    told = " ".join(" ".join(lines).split())
+    for words in ("fails", "loggers:p", "negative 1", "because the pattern fits, and must not", "next tighten", "━"):
+        assert words in told
+    assert lines[-1] == "Of 2 samples, 1 fails: 1 pattern in 1 suite; no baseline."
