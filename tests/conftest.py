@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
+import pty
+import struct
 import subprocess
 import sys
+import termios
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -55,6 +59,32 @@ class Desk:
         )
         assert "Traceback" not in done.stderr, done.stderr
         return Run(done.returncode, done.stdout, done.stderr)
+
+    def in_terminal(self, *arguments: str, keys: str = "", **environment: str) -> str:
+        """Run the program in a terminal of 80 by 24 cells, type `keys`, and return all that it wrote there."""
+        main, side = pty.openpty()
+        fcntl.ioctl(side, termios.TIOCSWINSZ, struct.pack("HHHH", 24, 80, 0, 0))
+        inherited = {key: value for key, value in os.environ.items() if key not in ("NO_COLOR", "COLUMNS")}
+        process = subprocess.Popen(
+            [sys.executable, "-m", "fieldstick", *arguments],
+            cwd=self.folder,
+            stdin=side,
+            stdout=side,
+            stderr=side,
+            env={**inherited, "TERM": "xterm-256color", "PYTHONIOENCODING": "utf-8", **environment},
+            start_new_session=True,
+        )
+        os.close(side)
+        os.write(main, keys.encode())
+        written = b""
+        try:
+            while piece := os.read(main, 65536):
+                written += piece
+        except OSError:
+            pass  # the terminal ends with the program
+        os.close(main)
+        process.wait(60)
+        return written.decode("utf-8").replace("\r\n", "\n")
 
 
 @pytest.fixture

@@ -110,9 +110,8 @@ def test_several_processes_find_the_same_as_one(desk: Desk) -> None:
 
 def test_reports_are_written_beside_what_is_printed(desk: Desk) -> None:
     desk.suite(BAD)
-    run = desk.run(
-        "check", "--report", "json=o.json", "--report", "junit=o.xml", "--report", "tap=o.tap", "--report", "text=o.txt"
-    )
+    kinds = (("json", "json"), ("junit", "xml"), ("tap", "tap"), ("text", "txt"))
+    run = desk.run("check", *(f"--report={kind}=o.{ending}" for kind, ending in kinds))
     assert json.loads((desk.folder / "o.json").read_text())["totals"]["fail"] == 1
     assert ET.parse(desk.folder / "o.xml").getroot().attrib["failures"] == "1"
     assert "not ok 3" in (desk.folder / "o.tap").read_text()
@@ -185,17 +184,9 @@ def test_an_output_without_box_characters_still_reads(desk: Desk) -> None:
     assert "    ||\n    plot" in run.out and run.out.isascii()
 
 
-def test_colour_is_for_terminals_without_no_color(desk: Desk) -> None:
+@pytest.mark.parametrize(("extra", "coloured"), [({}, True), ({"NO_COLOR": "1"}, False), ({"TERM": "dumb"}, False)])
+def test_colour_is_for_terminals_without_no_color(desk: Desk, extra: dict[str, str], coloured: bool) -> None:
     desk.suite(BAD)
-    script = f"{sys.executable} -m fieldstick check"
-    for extra, coloured in (({}, True), ({"NO_COLOR": "1"}, False), ({"TERM": "dumb"}, False)):
-        environment = {key: value for key, value in os.environ.items() if key != "NO_COLOR"}
-        done = subprocess.run(
-            ["script", "-qec", script, "/dev/null"],
-            cwd=desk.folder,
-            capture_output=True,
-            env={**environment, "TERM": "xterm-256color", **extra},
-            timeout=60,
-            check=False,
-        )
-        assert (b"\x1b[" in done.stdout) == coloured
+    shown = desk.in_terminal("check", **extra)
+    assert "loggers:p" in shown
+    assert ("\x1b[" in shown) == coloured

@@ -92,8 +92,8 @@ def test_the_json_is_as_the_format_page_says(desk: Desk) -> None:
                 "patterns": [{"name": "probe-reading", "engine": "python", "samples": [expected_sample]}],
             }
         ],
-        "totals": {"samples": 1, "pass": 0, "fail": 1}
-        | dict.fromkeys(["error", "timeout", "regressed", "changed", "mended"], 0),
+        "totals": dict.fromkeys(["pass", "error", "timeout", "regressed", "changed", "mended"], 0)
+        | {"samples": 1, "fail": 1},
     }
 
 
