@@ -99,8 +99,9 @@ def _matched_words(reading: Reading) -> str:
     start, end = reading.place
     if start == end:
         return f"the pattern fits, and must not: it matches nothing, at {start}"
+    what = "the whole text" if (start, end) == (0, len(reading.text)) else f"{_count(end - start)} at {start}"
     by = f" (by '{reading.member}')" if reading.member else ""
-    return f"the pattern fits, and must not{by}: it matches {_count(end - start)} at {start}"
+    return f"the pattern fits, and must not{by}: it matches {what}"
 
 
 def _count(number: int) -> str:

@@ -18,7 +18,6 @@ import warnings
 from itertools import islice
 from typing import IO, Any
 
-
 GRACE = 1.0
 """Seconds beyond the budget after which this process ends itself."""
 

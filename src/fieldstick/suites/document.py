@@ -147,7 +147,7 @@ def _without_second(document: Document, lines: list[str], error: tomli.TOMLDecod
 
 
 def _not_toml(document: Document, lines: list[str], error: tomli.TOMLDecodeError) -> Problem:
-    if error.msg == "Expected \"'\"":
+    if error.msg == 'Expected "\'"':
         for number, line in enumerate(lines, 1):
             if re.fullmatch(r"[^'\"#]*'(?!'')[^']*", line):
                 return Problem(document.file, number, "not TOML: a text in quotes is not closed on its line")

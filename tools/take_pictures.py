@@ -1,0 +1,76 @@
+"""Takes the pictures of docs/screenshots: real commands on the demo data, in a terminal on a virtual screen.
+
+Needs Xvfb, xterm and ImageMagick (Debian: xvfb, xterm, imagemagick, fonts-dejavu). Usage:
+python tools/take_pictures.py [NAME ...], all of them when none is named.
+"""
+
+from __future__ import annotations
+
+import os
+import shlex
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+TARGET = ROOT / "docs" / "screenshots"
+SCREEN = "1280x800x24"
+DISPLAY = ":77"
+WINDOW = [
+    "xterm", "-geometry", "127x39+0+0", "-fa", "DejaVu Sans Mono", "-fs", "12",
+    "-bg", "#14181c", "-fg", "#d8dde2", "-u8", "+sb", "-b", "4",
+]  # fmt: skip
+LAY_OUT = "import sys, pathlib; from fieldstick.demo.story import lay_out; lay_out(pathlib.Path(sys.argv[1]))"
+
+TIGHTEN = (
+    r"""sed -i 's/frame=(?P<frame>\\d{6}) "(?P<beast>{{beast}})"/"""
+    r"""frame=0*(?P<frame>\\d{1,6}) "(?P<beast>\\w+)"/' loggers.suite.toml"""
+)
+MISTAKES = (
+    r"""sed -i 's/^reach = "whole"/reach = "hole"/; s/{{common.plot}}/{{common.plott}}/; """
+    r"""0,/^note/s//nota/' loggers.suite.toml"""
+)
+
+PICTURES: dict[str, tuple[str, list[str]]] = {
+    "check": (TIGHTEN, ["check"]),
+    "check-clean": ("true", ["check"]),
+    "mistakes": (MISTAKES, ["check", "loggers.suite.toml"]),
+    "baseline": (TIGHTEN, ["baseline", "--yes"]),
+}
+"""Name → what is done to the demo's files first, and the command that is shown."""
+
+
+def take(name: str, prepare: str, arguments: list[str]) -> None:
+    """Run a command in a terminal window and save the window."""
+    program = Path(sys.executable).with_name("fieldstick")
+    with tempfile.TemporaryDirectory() as folder:
+        subprocess.run([sys.executable, "-c", LAY_OUT, folder], check=True)
+        subprocess.run(prepare, shell=True, cwd=folder, check=True)
+        shown = shlex.quote(f"$ fieldstick {shlex.join(arguments)}")
+        script = f"clear; echo {shown}; {shlex.join([str(program), *arguments])}; sleep 30"
+        environment = {**os.environ, "DISPLAY": DISPLAY, "LC_ALL": "C.UTF-8"}
+        environment.pop("NO_COLOR", None)
+        terminal = subprocess.Popen([*WINDOW, "-e", "bash", "-c", script], cwd=folder, env=environment)
+        time.sleep(4)
+        subprocess.run(f"import -window root '{TARGET / name}.png'", shell=True, env=environment, check=True)
+        terminal.kill()
+        terminal.wait()
+
+
+def main() -> None:
+    """Take the pictures named, or all."""
+    TARGET.mkdir(parents=True, exist_ok=True)
+    screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", SCREEN], stderr=subprocess.DEVNULL)
+    time.sleep(1)
+    try:
+        for name in sys.argv[1:] or PICTURES:
+            take(name, *PICTURES[name])
+    finally:
+        screen.kill()
+        screen.wait()
+
+
+if __name__ == "__main__":
+    main()
