@@ -85,7 +85,7 @@ class PythonEngine:
             raise ExpressionError(error.msg, error.pos) from None
         except RecursionError:
             raise ExpressionError("groups are nested too deeply for this engine", None) from None
-        except (OverflowError, MemoryError) as error:
+        except (OverflowError, MemoryError, ValueError) as error:
             raise ExpressionError(str(error) or "too large for this engine", None) from None
 
 

@@ -1,0 +1,82 @@
+"""Character classes: `[...]`."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING
+
+from fieldstick.syntax.escapes import read_escape
+from fieldstick.syntax.tree import Character, CharClass, Range, SetOperation, Shorthand
+
+if TYPE_CHECKING:
+    from fieldstick.syntax.parser import Reader
+    from fieldstick.syntax.tree import ClassItem
+
+_POSIX = re.compile(r"\[:(\^?)([a-z]+):\]")
+_OPERATIONS = ("&&", "--")
+
+
+def read_class(reader: Reader, start: int) -> tuple[int, CharClass]:
+    """`class = "[", [ "^" ], item, { item }, "]"`; a "]" in the first place is an item."""
+    negated = reader.text.startswith("[^", start)
+    position = first = start + (2 if negated else 1)
+    items: list[ClassItem] = []
+    while True:
+        if position >= len(reader.text):
+            meant = "a literal bracket is \\["
+            raise reader.fault(
+                start, len(reader.text), "this character class is not closed", "] after its characters", meant
+            )
+        if reader.text[position] == "]" and position > first:
+            return position + 1, CharClass((start, position + 1), negated, tuple(items))
+        position, item = _item(reader, position, start)
+        items.append(item)
+
+
+def _item(reader: Reader, start: int, opening: int) -> tuple[int, ClassItem]:
+    """`item = single, [ "-", single ]`; a "-" before the closing bracket is itself."""
+    if not reader.python:
+        found = _foreign_item(reader, start)
+        if found is not None:
+            return found
+    position, first = _single(reader, start)
+    text = reader.text
+    if not text.startswith("-", position) or text.startswith("-]", position):
+        return position, first
+    if position + 1 >= len(text):
+        raise reader.fault(opening, len(text), "this character class is not closed", "] after its characters")
+    if not reader.python and text.startswith("--", position):
+        return position, first
+    end, last = _single(reader, position + 1)
+    if not isinstance(first, Character) or not isinstance(last, Character):
+        meant = "a literal hyphen is \\-, or stands last"
+        raise reader.fault(start, end, f"{text[start:end]} is no range: one of its ends is not a character", "", meant)
+    if last.character < first.character:
+        turned = f"{last.spelling}-{first.spelling}"
+        raise reader.fault(
+            start, end, f"the range {text[start:end]} runs backwards", turned, "a literal hyphen is \\-, or stands last"
+        )
+    return end, Range((start, end), first, last)
+
+
+def _single(reader: Reader, start: int) -> tuple[int, Character | Shorthand]:
+    if reader.text[start] == "\\":
+        end, node = read_escape(reader, start, in_class=True)
+        assert isinstance(node, Character | Shorthand)
+        return end, node
+    character = reader.text[start]
+    return start + 1, Character((start, start + 1), character, character)
+
+
+def _foreign_item(reader: Reader, start: int) -> tuple[int, ClassItem] | None:
+    posix = _POSIX.match(reader.text, start)
+    if posix:
+        reader.foreign("posix-class", start, posix.end())
+        return posix.end(), Shorthand((start, posix.end()), posix[0], f"posix {posix[2]}", bool(posix[1]))
+    for spelling in _OPERATIONS:
+        if reader.text.startswith(spelling, start) and not reader.text.startswith(f"{spelling}]", start):
+            reader.foreign("set-operation", start, start + 2)
+            return start + 2, SetOperation((start, start + 2), spelling)
+    if reader.text[start] == "[":
+        return read_class(reader, start)
+    return None

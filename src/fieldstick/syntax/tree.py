@@ -1,0 +1,234 @@
+"""The tree of an expression: frozen nodes that know where they stand and how they were spelled.
+
+Spans are code-point offsets into the expression, start included, end not. Printing a tree gives the text it was
+read from, verbose blanks and comments included.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+Span = tuple[int, int]
+Mode = Literal["greedy", "lazy", "possessive"]
+GroupKind = Literal["capture", "plain", "atomic", "flags", "branch-reset"]
+
+
+@dataclass(frozen=True, slots=True)
+class Node:
+    """A piece of an expression; `span` is where it stands."""
+
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Character(Node):
+    """One character meant as itself, however spelled (`a`, `\\.`, `\\x41`)."""
+
+    spelling: str
+    character: str
+
+
+@dataclass(frozen=True, slots=True)
+class Dot(Node):
+    """`.`: any character, line ends left out unless dotall is on."""
+
+
+@dataclass(frozen=True, slots=True)
+class Shorthand(Node):
+    """A class with a short name: `\\d`, `\\W`, and of other engines `\\h`, `\\R`, `\\p{…}`."""
+
+    spelling: str
+    name: str
+    negated: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Range(Node):
+    """`a-z` in a character class."""
+
+    first: Character
+    last: Character
+
+
+@dataclass(frozen=True, slots=True)
+class SetOperation(Node):
+    """`&&` or `--` between the items of a class, in engines that have it."""
+
+    spelling: str
+
+
+@dataclass(frozen=True, slots=True)
+class CharClass(Node):
+    """`[...]`: one character out of those listed, or, negated, any other."""
+
+    negated: bool
+    items: tuple[ClassItem, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Anchor(Node):
+    """A place between characters: `^`, `$`, `\\b` and their like. `name` says which."""
+
+    spelling: str
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Backreference(Node):
+    """What a capture group captured, once more."""
+
+    spelling: str
+    number: int
+    name: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class Call(Node):
+    """A group's expression used again where the call stands (recursion, in engines that have it)."""
+
+    spelling: str
+    target: str
+
+
+@dataclass(frozen=True, slots=True)
+class FlagSetting(Node):
+    """`(?i)`: flags for the whole expression."""
+
+    spelling: str
+    flags: str
+
+
+@dataclass(frozen=True, slots=True)
+class Aside(Node):
+    """Text that asks for nothing: a comment, or in verbose notation a blank."""
+
+    spelling: str
+    kind: Literal["comment", "blank"]
+
+
+@dataclass(frozen=True, slots=True)
+class Group(Node):
+    """A group that holds `body`; `opening` is all that stands before it.
+
+    `number` and `name` are set for a capture group. `on` and `off` are the flags of `(?i-s:...)`.
+    """
+
+    opening: str
+    kind: GroupKind
+    body: Node
+    number: int | None = None
+    name: str | None = None
+    on: str = ""
+    off: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Look(Node):
+    """Look-ahead or look-behind: what follows or stands before, not taken into the match."""
+
+    opening: str
+    ahead: bool
+    negated: bool
+    body: Node
+
+
+@dataclass(frozen=True, slots=True)
+class Conditional(Node):
+    """`(?(1)yes|no)`: which of two depends on whether a group took part. `otherwise` is None when not given."""
+
+    opening: str
+    number: int
+    name: str | None
+    then: Node
+    otherwise: Node | None
+
+
+@dataclass(frozen=True, slots=True)
+class Repeat(Node):
+    """An item with a quantifier; `most` is None without an upper bound.
+
+    `between` holds asides that stand between the item and its quantifier. `quantifier` is its spelling, with
+    the mark of its mode.
+    """
+
+    item: Node
+    between: tuple[Aside, ...]
+    quantifier: str
+    least: int
+    most: int | None
+    mode: Mode
+
+
+@dataclass(frozen=True, slots=True)
+class Sequence(Node):
+    """Items one after the other; empty when there is nothing."""
+
+    items: tuple[Node, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Alternation(Node):
+    """Options of which the first that leads to a match is taken."""
+
+    options: tuple[Node, ...]
+
+
+ClassItem = Character | Range | Shorthand | SetOperation | CharClass
+SINGLE = (Character, Dot, Shorthand, CharClass)
+"""Nodes that take exactly one character."""
+
+
+def spelled(node: Node) -> str:
+    """Print a tree: the text it was read from."""
+    if isinstance(node, Sequence):
+        return "".join(map(spelled, node.items))
+    if isinstance(node, Alternation):
+        return "|".join(map(spelled, node.options))
+    if isinstance(node, Repeat):
+        return spelled(node.item) + "".join(map(spelled, node.between)) + node.quantifier
+    if isinstance(node, Group | Look):
+        return f"{node.opening}{spelled(node.body)})"
+    if isinstance(node, Conditional):
+        otherwise = "" if node.otherwise is None else "|" + spelled(node.otherwise)
+        return f"{node.opening}{spelled(node.then)}{otherwise})"
+    if isinstance(node, CharClass):
+        return f"[{'^' if node.negated else ''}{''.join(map(spelled, node.items))}]"
+    if isinstance(node, Range):
+        return f"{node.first.spelling}-{node.last.spelling}"
+    if isinstance(node, Dot):
+        return "."
+    spelling: str = node.spelling  # type: ignore[attr-defined]
+    return spelling
+
+
+def children(node: Node) -> tuple[Node, ...]:
+    """Return the nodes directly inside a node, in order."""
+    if isinstance(node, Sequence):
+        return node.items
+    if isinstance(node, Alternation):
+        return node.options
+    if isinstance(node, Repeat):
+        return (node.item, *node.between)
+    if isinstance(node, Group | Look):
+        return (node.body,)
+    if isinstance(node, Conditional):
+        return (node.then,) if node.otherwise is None else (node.then, node.otherwise)
+    return node.items if isinstance(node, CharClass) else ()
+
+
+def walk(node: Node) -> Iterator[Node]:
+    """Yield a node and all nodes inside it, outer before inner, in order."""
+    pending = [node]
+    while pending:
+        each = pending.pop()
+        yield each
+        pending.extend(reversed(children(each)))
+
+
+def without_asides(items: tuple[Node, ...]) -> tuple[Node, ...]:
+    """Return the items that ask for something or set something."""
+    return tuple(item for item in items if not isinstance(item, Aside))
