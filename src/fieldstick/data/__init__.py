@@ -1,0 +1,1 @@
+"""Where texts come from: lines of files, columns of tables, standard input."""

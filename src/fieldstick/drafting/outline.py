@@ -1,0 +1,210 @@
+"""Explains an expression: an outline in plain words, each line tied to the piece of source it speaks of."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.phrases import literal_text, phrase, quantity, text_words
+from fieldstick.syntax.parser import FLAG_NAMES
+from fieldstick.syntax.tree import (
+    Alternation,
+    Anchor,
+    Aside,
+    Character,
+    Conditional,
+    FlagSetting,
+    Group,
+    Look,
+    Node,
+    Repeat,
+    Sequence,
+    spelled,
+)
+from fieldstick.syntax.widths import width
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping
+
+    from fieldstick.syntax.parser import Parsed
+    from fieldstick.syntax.tree import Span
+
+
+@dataclass(frozen=True, slots=True)
+class OutlineLine:
+    """One line: how deep it stands, the piece of source with its place, and what it asks for.
+
+    `part` names the part that the piece was filled in from, when it is one.
+    """
+
+    depth: int
+    source: str
+    span: Span
+    words: str
+    part: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Outline:
+    """The explanation of an expression: lines, and the fewest and most code points it can take."""
+
+    lines: tuple[OutlineLine, ...]
+    shortest: int
+    longest: int | None
+
+
+def outline(parsed: Parsed, parts: Mapping[Span, str] | None = None) -> Outline:
+    """Explain a parsed expression; `parts` names the spans that parts were filled in at."""
+    work = _Work(parsed.expression, parts or {})
+    lines = tuple(_lines(work, parsed.tree, 0, parsed.flags))
+    shortest, longest = width(parsed.tree, parsed.widths)
+    return Outline(lines, shortest, longest)
+
+
+@dataclass(frozen=True, slots=True)
+class _Work:
+    expression: str
+    parts: Mapping[Span, str]
+
+    def line(self, node: Node, depth: int, words: str, span: Span | None = None) -> OutlineLine:
+        start, end = span or node.span
+        return OutlineLine(depth, self.expression[start:end], (start, end), words, self.parts.get(node.span))
+
+
+def _lines(work: _Work, node: Node, depth: int, flags: frozenset[str]) -> Iterator[OutlineLine]:
+    if isinstance(node, Sequence):
+        yield from _sequence(work, node, depth, flags)
+    elif isinstance(node, Alternation):
+        yield from _alternation(work, node, depth, flags)
+    elif isinstance(node, Group):
+        yield from _group(work, node, depth, flags, "")
+    elif isinstance(node, Repeat):
+        yield from _repeat(work, node, depth, flags)
+    elif isinstance(node, Look):
+        yield work.line(node, depth, f"{'only if ' if not node.negated else 'only if not '}{_look(node)}")
+        yield from _lines(work, node.body, depth + 1, flags)
+    elif isinstance(node, Conditional):
+        yield from _conditional(work, node, depth, flags)
+    elif isinstance(node, FlagSetting):
+        names = ", ".join(FLAG_NAMES.get(letter, "Unicode") for letter in node.flags)
+        yield work.line(node, depth, f"for the whole expression: {names}")
+    elif isinstance(node, Aside):
+        if node.kind == "comment":
+            yield work.line(node, depth, "a comment")
+    else:
+        yield work.line(node, depth, phrase(node, flags))
+
+
+def _look(node: Look) -> str:
+    return "this follows:" if node.ahead else "this stands before:"
+
+
+def _sequence(work: _Work, node: Sequence, depth: int, flags: frozenset[str]) -> Iterator[OutlineLine]:
+    if not node.items:
+        yield work.line(node, depth, "nothing")
+    for run in _runs(node.items):
+        if len(run) > 1:
+            literal = "".join(each.character for each in run if isinstance(each, Character))
+            either = " in either case" if "ignore-case" in flags and literal.swapcase() != literal else ""
+            span = (run[0].span[0], run[-1].span[1])
+            yield work.line(run[0], depth, text_words(literal) + either, span)
+        else:
+            yield from _lines(work, run[0], depth, flags)
+
+
+def _runs(items: tuple[Node, ...]) -> Iterator[list[Node]]:
+    """Put literal characters that follow each other together."""
+    run: list[Node] = []
+    for item in items:
+        if isinstance(item, Aside) and item.kind == "blank":
+            continue
+        if run and not (isinstance(item, Character) and isinstance(run[-1], Character)):
+            yield run
+            run = []
+        run.append(item)
+    if run:
+        yield run
+
+
+def _alternation(work: _Work, node: Alternation, depth: int, flags: frozenset[str]) -> Iterator[OutlineLine]:
+    literals = [literal_text(option) for option in node.options]
+    if all(literals):
+        listed = " or ".join(text_words(text) for text in literals if text)
+        either = " in either case" if "ignore-case" in flags else ""
+        yield work.line(node, depth, f"{listed}{either}, the first that leads to a match")
+        return
+    yield work.line(node, depth, f"one of {len(node.options)} options, the first that leads to a match:")
+    for option in node.options:
+        lines = list(_lines(work, option, depth + 1, flags))
+        if len(lines) == 1:
+            yield lines[0]
+        else:
+            yield OutlineLine(depth + 1, spelled(option), option.span, "option:")
+            yield from (replace(line, depth=line.depth + 1) for line in lines)
+
+
+def _group(work: _Work, node: Group, depth: int, flags: frozenset[str], suffix: str) -> Iterator[OutlineLine]:
+    if node.kind == "flags":
+        on = {FLAG_NAMES.get(letter, "unicode") for letter in node.on}
+        off = {FLAG_NAMES.get(letter, "") for letter in node.off}
+        flags = (flags | on) - off - {"unicode"}
+    inner = list(_lines(work, node.body, depth + 1, flags))
+    head = _group_head(work, node)
+    if len(inner) == 1 and node.span not in work.parts:
+        yield work.line(node, depth, f"{head}{': ' if head else ''}{inner[0].words}{suffix}")
+        return
+    yield work.line(node, depth, f"{head or 'together'}{suffix}:")
+    yield from inner
+
+
+def _group_head(work: _Work, node: Group) -> str:
+    if node.span in work.parts:
+        return f"the part {work.parts[node.span]}"
+    if node.kind == "capture":
+        return f"group {node.number} '{node.name}'" if node.name else f"group {node.number}"
+    if node.kind == "atomic":
+        return "giving nothing back once matched"
+    if node.kind == "flags":
+        on = [f"{FLAG_NAMES.get(letter, 'Unicode')} on" for letter in node.on]
+        off = [f"{FLAG_NAMES.get(letter, 'Unicode')} off" for letter in node.off]
+        return f"with {', '.join(on + off)}"
+    return ""
+
+
+def _repeat(work: _Work, node: Repeat, depth: int, flags: frozenset[str]) -> Iterator[OutlineLine]:
+    suffix = f", {quantity(node.least, node.most)}{_manner(node)}"
+    if isinstance(node.item, Group):
+        lines = list(_group(work, node.item, depth, flags, suffix))
+        yield replace(lines[0], source=spelled(node), span=node.span)
+        yield from lines[1:]
+        return
+    inner = list(_lines(work, node.item, depth + 1, flags))
+    if len(inner) == 1:
+        yield work.line(node, depth, inner[0].words + suffix)
+        return
+    yield work.line(node, depth, f"this{suffix}:")
+    yield from inner
+
+
+def _manner(node: Repeat) -> str:
+    if node.least == node.most:
+        return ""
+    return {
+        "greedy": "; takes as many as it can, then gives back",
+        "lazy": "; takes as few as it can, then more",
+        "possessive": "; takes as many as it can and gives none back",
+    }[node.mode]
+
+
+def _conditional(work: _Work, node: Conditional, depth: int, flags: frozenset[str]) -> Iterator[OutlineLine]:
+    name = f"group {node.number} '{node.name}'" if node.name else f"group {node.number}"
+    yield work.line(node, depth, f"if {name} took part:")
+    yield from _lines(work, node.then, depth + 1, flags)
+    if node.otherwise is not None:
+        yield OutlineLine(depth, spelled(node.otherwise), node.otherwise.span, "otherwise:")
+        yield from _lines(work, node.otherwise, depth + 1, flags)
+
+
+def is_anchor(node: Node, *names: str) -> bool:
+    """Tell whether a node is an anchor of one of these names."""
+    return isinstance(node, Anchor) and node.name in names
