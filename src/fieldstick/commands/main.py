@@ -15,12 +15,22 @@ from fieldstick.errors import EXIT_INTERRUPTED, EXIT_WRONG, FieldstickError, Sui
 
 COMMANDS = {
     "demo": "Lay out the demo data and walk through the job with it.",
+    "survey": "Show what shapes of text a source holds.",
+    "try": "Run a draft expression over a source and draw where it lands.",
+    "explain": "Say in plain words what an expression asks for.",
+    "why": "Say why a text fits or does not, and what would change that.",
+    "notation": "Look expression notation up, by topic and engine.",
     "new": "Start a suite: a file that already checks clean.",
+    "keep": "Keep a draft as a named pattern of a suite.",
+    "sample": "Add a sample to a pattern.",
     "check": "Run every pattern against its samples.",
     "baseline": "Record what check found, for later runs to be held against.",
     "schema": "Print the JSON Schema of the suite file, for editors.",
 }
 """Every command with its summary, in the order of the work."""
+
+_MODULES = {"try": "trying"}
+"""Modules that cannot be named as their command is."""
 
 
 class LazyCommands(click.Group):
@@ -34,7 +44,7 @@ class LazyCommands(click.Group):
         """Return the command of that name; None when there is none."""
         if cmd_name not in COMMANDS:
             return None
-        module = importlib.import_module(f"fieldstick.commands.{cmd_name}")
+        module = importlib.import_module(f"fieldstick.commands.{_MODULES.get(cmd_name, cmd_name)}")
         command: click.Command = module.command
         return command
 

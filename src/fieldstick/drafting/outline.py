@@ -5,11 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.phrases import literal_text, phrase, quantity, text_words
+from fieldstick.drafting.phrases import phrase, quantity, text_words
 from fieldstick.syntax.parser import FLAG_NAMES
 from fieldstick.syntax.tree import (
     Alternation,
-    Anchor,
     Aside,
     Character,
     Conditional,
@@ -19,6 +18,7 @@ from fieldstick.syntax.tree import (
     Node,
     Repeat,
     Sequence,
+    literal_of,
     spelled,
 )
 from fieldstick.syntax.widths import width
@@ -127,7 +127,7 @@ def _runs(items: tuple[Node, ...]) -> Iterator[list[Node]]:
 
 
 def _alternation(work: _Work, node: Alternation, depth: int, flags: frozenset[str]) -> Iterator[OutlineLine]:
-    literals = [literal_text(option) for option in node.options]
+    literals = [literal_of(option) for option in node.options]
     if all(literals):
         listed = " or ".join(text_words(text) for text in literals if text)
         either = " in either case" if "ignore-case" in flags else ""
@@ -150,6 +150,10 @@ def _group(work: _Work, node: Group, depth: int, flags: frozenset[str], suffix: 
         flags = (flags | on) - off - {"unicode"}
     inner = list(_lines(work, node.body, depth + 1, flags))
     head = _group_head(work, node)
+    if isinstance(node.body, Alternation) and node.span not in work.parts:
+        yield work.line(node, depth, f"{head}{': ' if head else ''}{inner[0].words}{suffix}")
+        yield from (replace(line, depth=line.depth - 1) for line in inner[1:])
+        return
     if len(inner) == 1 and node.span not in work.parts:
         yield work.line(node, depth, f"{head}{': ' if head else ''}{inner[0].words}{suffix}")
         return
@@ -203,8 +207,3 @@ def _conditional(work: _Work, node: Conditional, depth: int, flags: frozenset[st
     if node.otherwise is not None:
         yield OutlineLine(depth, spelled(node.otherwise), node.otherwise.span, "otherwise:")
         yield from _lines(work, node.otherwise, depth + 1, flags)
-
-
-def is_anchor(node: Node, *names: str) -> bool:
-    """Tell whether a node is an anchor of one of these names."""
-    return isinstance(node, Anchor) and node.name in names

@@ -20,6 +20,7 @@ from fieldstick.syntax.tree import (
     Repeat,
     Sequence,
     Shorthand,
+    literal_of,
     spelled,
     without_asides,
 )
@@ -69,6 +70,8 @@ def character_words(character: str) -> str:
     """Name one character: in quotes, or by name where it cannot be seen."""
     if character in _NAMED:
         return _NAMED[character]
+    if character == "'":
+        return "an apostrophe"
     if character.isprintable() and not unicodedata.combining(character):
         return f"'{character}'"
     name = unicodedata.name(character, "").lower()
@@ -106,7 +109,7 @@ def phrase(node: Node, flags: Flags, *, short: bool = False) -> str:
 
 
 def _compound(node: Node, flags: Flags, short: bool) -> str:
-    literal = literal_text(node)
+    literal = literal_of(node)
     if literal is not None:
         either = " in either case" if "ignore-case" in flags and literal.swapcase() != literal else ""
         return text_words(literal) + either if literal else "nothing"
@@ -119,18 +122,6 @@ def _compound(node: Node, flags: Flags, short: bool) -> str:
         parts = [phrase(item, flags, short=True) for item in without_asides(node.items)]
         return ", then ".join(parts[:4]) + (" and more" if len(parts) > 4 else "") if parts else "nothing"
     return f"'{spelled(node)}'"
-
-
-def literal_text(node: Node) -> str | None:
-    """Return the text that a node asks for when that is one text alone, else None."""
-    if isinstance(node, Character):
-        return node.character
-    if isinstance(node, Sequence):
-        texts = [literal_text(item) for item in without_asides(node.items)]
-        return None if None in texts else "".join(text for text in texts if text is not None)
-    if isinstance(node, Group) and node.kind == "plain":
-        return literal_text(node.body)
-    return None
 
 
 def _group_name(number: int | None, name: str | None) -> str:
@@ -154,11 +145,17 @@ def _class(node: CharClass, flags: Flags, short: bool) -> str:
     several = len(words) > 1 or isinstance(node.items[0], Range)
     joined = ", ".join(words[:-1]) + f" or {words[-1]}" if len(words) > 1 else words[0]
     either = ""
-    if "ignore-case" in flags and any(isinstance(item, Range | Character) for item in node.items):
+    if "ignore-case" in flags and any(_has_case(item) for item in node.items):
         either = " in either case"
     if node.negated:
         return f"anything but {joined}{either}"
     return (f"one of {joined}" if several else joined) + either
+
+
+def _has_case(item: ClassItem) -> bool:
+    if isinstance(item, Range):
+        return item.first.character.isalpha()
+    return isinstance(item, Character) and item.character.swapcase() != item.character
 
 
 def _item(item: ClassItem, flags: Flags, short: bool) -> str:

@@ -8,6 +8,9 @@ from fieldstick.reporting.cells import Charset, visible
 from fieldstick.reporting.ruler import TONES, Mark
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from fieldstick.engines.protocol import Spans
     from fieldstick.matching.reading import Match, Reading
 
 
@@ -32,3 +35,15 @@ def _field_marks(match: Match, charset: Charset) -> list[Mark]:
         for index, (name, field) in enumerate(match.fields.items())
         if field is not None
     ]
+
+
+def group_marks(text: str, spans: Spans, groups: Sequence[str | None], charset: Charset = Charset()) -> list[Mark]:
+    """Return marks for the groups of a match that was read without a pattern."""
+    marks = [
+        Mark(*span, label=visible(name or str(index + 1), charset), tone=tone_of(index))
+        for index, (name, span) in enumerate(zip(groups, spans[1:], strict=True))
+        if span[0] >= 0
+    ]
+    if spans[0] != (0, len(text)) or not text:
+        marks.append(Mark(*spans[0], kind="match", tone="match"))
+    return marks

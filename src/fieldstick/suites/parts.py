@@ -62,6 +62,21 @@ class Filling:
         """Return the expression for the engine, each parameter's value escaped to stand for itself."""
         return "".join(_piece_text(piece, values) for piece in self.pieces)
 
+    def part_spans(self, values: Mapping[str, str]) -> dict[tuple[int, int], str]:
+        """Return where in `text(values)` each part stands, as spans of the groups put around them."""
+        found: dict[tuple[int, int], str] = {}
+        opened: list[tuple[int, str]] = []
+        at = 0
+        for piece in self.pieces:
+            length = len(_piece_text(piece, values))
+            if piece.offset is None and piece.text == "(?:":
+                opened.append((at, piece.source))
+            elif piece.offset is None:
+                start, source = opened.pop()
+                found[start, at + length] = source
+            at += length
+        return found
+
     def origin(self, position: int, values: Mapping[str, str]) -> Origin:
         """Tell where the character at `position` of `text(values)` comes from."""
         at = 0

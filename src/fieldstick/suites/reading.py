@@ -51,6 +51,21 @@ def read_suites(paths: Iterable[str | os.PathLike[str]]) -> list[Suite]:
     return [made[id(draft)] for draft in drafts]
 
 
+def part_scope(path: str | os.PathLike[str]) -> PartScope:
+    """Read a suite file and return its parts, and those it borrows.
+
+    Raises SuiteFileError with everything that is wrong, UsageError when there is no such file.
+    """
+    library = _Library()
+    draft = library.draft(os.fspath(path), FilePath(path))
+    for each in library.drafts():
+        each.suite()
+    problems = [problem for each in library.drafts() for problem in each.document.problems]
+    if problems:
+        raise SuiteFileError(problems)
+    return draft.scope
+
+
 class _Library:
     """The files of one run, each read once however often it is borrowed."""
 

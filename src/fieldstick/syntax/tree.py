@@ -178,7 +178,7 @@ class Alternation(Node):
 
 
 ClassItem = Character | Range | Shorthand | SetOperation | CharClass
-SINGLE = (Character, Dot, Shorthand, CharClass)
+SINGLE = Character | Dot | Shorthand | CharClass
 """Nodes that take exactly one character."""
 
 
@@ -232,3 +232,15 @@ def walk(node: Node) -> Iterator[Node]:
 def without_asides(items: tuple[Node, ...]) -> tuple[Node, ...]:
     """Return the items that ask for something or set something."""
     return tuple(item for item in items if not isinstance(item, Aside))
+
+
+def literal_of(node: Node) -> str | None:
+    """Return the text that a node asks for when that is one text alone, else None."""
+    if isinstance(node, Character):
+        return node.character
+    if isinstance(node, Sequence):
+        texts = [literal_of(item) for item in without_asides(node.items)]
+        return None if None in texts else "".join(text for text in texts if text is not None)
+    if isinstance(node, Group) and node.kind == "plain":
+        return literal_of(node.body)
+    return None

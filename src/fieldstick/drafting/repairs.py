@@ -1,0 +1,605 @@
+"""Small changes that might make a text fit: to the expression, its flags, its reach, or to the text.
+
+Each rule knows one slip that people make and proposes what would undo it. Nothing here decides: a proposal counts
+only once the engine has matched it. Costs order proposals: the slip that explains most with the least comes first.
+"""
+
+from __future__ import annotations
+
+import unicodedata
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.examples import sample_character
+from fieldstick.drafting.phrases import character_words, phrase, text_words
+from fieldstick.drafting.program import character_test
+from fieldstick.syntax.tree import (
+    SINGLE,
+    Alternation,
+    Anchor,
+    Aside,
+    Character,
+    CharClass,
+    Dot,
+    Group,
+    Look,
+    Node,
+    Range,
+    Repeat,
+    Sequence,
+    Shorthand,
+    literal_of,
+    spelled,
+    walk,
+    without_asides,
+)
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator
+
+    from fieldstick.drafting.tracer import Trace
+    from fieldstick.engines.protocol import Reach
+    from fieldstick.syntax.parser import Parsed
+    from fieldstick.syntax.tree import Span
+
+SPECIAL = frozenset(".^$*+?{}[]()|\\")
+LONGEST_OPTIONAL = 5
+"""Items in a row that are tried as one optional piece."""
+
+
+@dataclass(frozen=True, slots=True)
+class Setting:
+    """All that decides whether a text fits."""
+
+    expression: str
+    flags: frozenset[str]
+    reach: Reach
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Proposal:
+    """A change: the setting after it, what it is in words, and how far-fetched it is (less is likelier)."""
+
+    setting: Setting
+    words: str
+    cost: float
+
+
+@dataclass(frozen=True, slots=True)
+class Scene:
+    """What the rules look at: the setting, its tree, and where the match stopped."""
+
+    setting: Setting
+    parsed: Parsed
+    trace: Trace
+    spots: tuple[Span, ...] = field(default=())
+    """Spans of the nodes that were asked for where the match stopped."""
+
+    @property
+    def at(self) -> int:
+        """The place in the text where the match stopped."""
+        return self.trace.furthest
+
+    @property
+    def found(self) -> str:
+        """The character that stood there; empty at the end of the text."""
+        return self.setting.text[self.at : self.at + 1]
+
+    def near(self, node: Node) -> float:
+        """Tell how far a node is from where the match stopped: 0 at it, up to 1 elsewhere."""
+        if any(start < node.span[1] and node.span[0] < end for start, end in self.spots):
+            return 0.0
+        if not self.spots:
+            return 0.5
+        gap = min(min(abs(node.span[1] - start), abs(node.span[0] - end)) for start, end in self.spots)
+        return min(1.0, 0.25 + gap / 40)
+
+    def splice(self, span: Span, new: str, words: str, cost: float) -> Proposal:
+        """Propose to put `new` in the place of a span of the expression."""
+        expression = self.setting.expression
+        changed = expression[: span[0]] + new + expression[span[1] :]
+        return Proposal(replace(self.setting, expression=changed), words, cost)
+
+    def retext(self, start: int, end: int, new: str, words: str, cost: float) -> Proposal:
+        """Propose to put `new` in the place of a stretch of the text."""
+        text = self.setting.text
+        return Proposal(replace(self.setting, text=text[:start] + new + text[end:]), words, cost)
+
+
+Rule = "Callable[[Scene], Iterator[Proposal]]"
+
+
+def proposals(scene: Scene) -> list[Proposal]:
+    """Return what every rule proposes, likeliest first, each setting once."""
+    best: dict[Setting, Proposal] = {}
+    for rule in _RULES:
+        for proposal in rule(scene):
+            known = best.get(proposal.setting)
+            if proposal.setting != scene.setting and (known is None or proposal.cost < known.cost):
+                best[proposal.setting] = proposal
+    return sorted(best.values(), key=lambda each: each.cost)
+
+
+def escaped(character: str) -> str:
+    """Spell a character so that it means itself outside a class."""
+    if character in SPECIAL:
+        return "\\" + character
+    return {"\t": r"\t", "\n": r"\n", "\r": r"\r"}.get(character, character)
+
+
+def _flags(scene: Scene) -> Iterator[Proposal]:
+    flags = scene.parsed.flags
+    if "ignore-case" not in flags:
+        setting = replace(scene.setting, flags=scene.setting.flags | {"ignore-case"})
+        yield Proposal(setting, "ignore case (flag ignore-case)", 0.9)
+    if "dotall" not in flags and "\n" in scene.setting.text:
+        setting = replace(scene.setting, flags=scene.setting.flags | {"dotall"})
+        yield Proposal(setting, "let the dot take line feeds too (flag dotall)", 1.3)
+    if "multiline" not in flags and "\n" in scene.setting.text:
+        setting = replace(scene.setting, flags=scene.setting.flags | {"multiline"})
+        yield Proposal(setting, "let ^ and $ stand at every line (flag multiline)", 1.2)
+    if "ascii" in flags and not scene.setting.text.isascii():
+        setting = replace(scene.setting, flags=scene.setting.flags - {"ascii"})
+        yield Proposal(setting, "let \\d and \\w know other alphabets (without the flag ascii)", 1.2)
+    if "verbose" in scene.setting.flags:
+        setting = replace(scene.setting, flags=scene.setting.flags - {"verbose"})
+        yield Proposal(setting, "take blanks in the expression as themselves (without the flag verbose)", 1.2)
+
+
+def _reach(scene: Scene) -> Iterator[Proposal]:
+    wider: dict[str, tuple[tuple[Reach, float], ...]] = {
+        "whole": (("start", 1.9), ("anywhere", 2.0)),
+        "start": (("anywhere", 1.7),),
+        "anywhere": (),
+    }
+    for reach, cost in wider[scene.setting.reach]:
+        words = "let it match at the start of the text" if reach == "start" else "let it match anywhere in the text"
+        yield Proposal(replace(scene.setting, reach=reach), f"{words} (reach {reach})", cost)
+
+
+def _braces(scene: Scene) -> Iterator[Proposal]:
+    """`(3)` written for `{3}`, and `[3]` too."""
+    for before, node in _pairs(scene.parsed.tree):
+        inner = spelled(node)[1:-1]
+        counted = inner.replace(",", "", 1).isdigit() and not isinstance(before, Repeat)
+        if counted and isinstance(node, Group | CharClass) and (not isinstance(node, Group) or node.opening == "("):
+            bounds = f"{{{inner}}}"
+            yield scene.splice(
+                node.span, bounds, f"{spelled(node)} is meant as a quantifier: {bounds}", 0.5 + scene.near(node) / 5
+            )
+
+
+def _pairs(tree: Node) -> Iterator[tuple[Node, Node]]:
+    for node in walk(tree):
+        items = without_asides(node.items) if isinstance(node, Sequence) else ()
+        yield from pairwise(items)
+
+
+def _shorthand_case(scene: Scene) -> Iterator[Proposal]:
+    for node in walk(scene.parsed.tree):
+        if isinstance(node, Shorthand) and len(node.spelling) == 2:
+            other = node.spelling.swapcase()
+            meant = phrase(replace(node, negated=not node.negated), scene.parsed.flags, short=True)
+            words = f"{node.spelling} is meant as {other}: {meant}"
+            yield scene.splice(node.span, other, words, (0.8 if node.negated else 1.3) + scene.near(node) / 2)
+        elif isinstance(node, Anchor) and node.spelling in ("\\b", "\\B"):
+            yield scene.splice(
+                node.span, node.spelling.swapcase(), f"{node.spelling} is meant as {node.spelling.swapcase()}", 1.4
+            )
+
+
+def _escapes(scene: Scene) -> Iterator[Proposal]:
+    """Characters that mean something, written for themselves."""
+    expression = scene.setting.expression
+    for node in walk(scene.parsed.tree):
+        near = scene.near(node) / 2
+        if isinstance(node, Repeat) and node.quantifier[0] in "*+?{":
+            start = node.span[1] - len(node.quantifier)
+            shown = expression[start : node.span[1]]
+            literal = "".join(escaped(each) for each in shown)
+            if shown in scene.setting.text or shown[0] in scene.setting.text:
+                yield scene.splice((start, node.span[1]), literal, f"{shown} is meant as itself: {literal}", 0.7 + near)
+                if len(shown) == 2:
+                    first = escaped(shown[0]) + shown[1]
+                    yield scene.splice(
+                        (start, node.span[1]), first, f"{shown[0]} is meant as itself: {first}", 0.75 + near
+                    )
+        elif isinstance(node, Anchor) and node.spelling in "^$" and node.spelling in scene.setting.text:
+            yield scene.splice(
+                node.span, "\\" + node.spelling, f"{node.spelling} is meant as itself: \\{node.spelling}", 0.7 + near
+            )
+        elif isinstance(node, Group) and node.opening == "(" and "(" in scene.setting.text:
+            yield scene.splice(
+                node.span, f"\\({spelled(node.body)}\\)", "the parentheses are meant as themselves: \\( \\)", 0.7 + near
+            )
+            yield scene.splice(
+                node.span, f"\\(({spelled(node.body)})\\)", "the parentheses stand in the text too: \\( \\)", 1.3 + near
+            )
+        elif isinstance(node, CharClass) and "[" in scene.setting.text:
+            inner = expression[node.span[0] + 1 : node.span[1] - 1]
+            yield scene.splice(node.span, f"\\[{inner}\\]", "the brackets are meant as themselves: \\[ \\]", 0.7 + near)
+        elif isinstance(node, Alternation) and "|" in scene.setting.text:
+            options = [spelled(option) for option in node.options]
+            yield scene.splice(node.span, "\\|".join(options), "| is meant as itself: \\|", 0.7 + near)
+
+
+def _backslashes(scene: Scene) -> Iterator[Proposal]:
+    """A backslash forgotten, doubled, or the wrong way round."""
+    for node in walk(scene.parsed.tree):
+        near = scene.near(node) / 2
+        letter = node.item if isinstance(node, Repeat) else node
+        if isinstance(letter, Character) and letter.spelling in ("d", "w", "s", "D", "W", "S"):
+            cost = 0.8 if isinstance(node, Repeat) else 1.1
+            words = f"{letter.spelling} is meant as \\{letter.spelling}"
+            yield scene.splice(letter.span, "\\" + letter.spelling, words, cost + near)
+        if isinstance(node, Character) and node.spelling in (r"\.", r"\*", r"\+", r"\?", r"\|", r"\^", r"\$"):
+            bare = node.spelling[1]
+            cost = 1.0 if bare in "*+?|" else 1.5
+            yield scene.splice(node.span, bare, f"{node.spelling} is meant without its backslash", cost + near)
+        if isinstance(node, Character) and node.spelling == r"\(":
+            yield from _unescaped_pair(scene, node, near)
+    for one, other in _pairs(scene.parsed.tree):
+        letter = other.item if isinstance(other, Repeat) else other
+        slash = isinstance(one, Character) and one.spelling in ("\\\\", "/")
+        if slash and isinstance(letter, Character) and letter.spelling in ("d", "w", "s", "b", "."):
+            span = (one.span[0], letter.span[1])
+            meant = "\\" + letter.spelling
+            words = f"{spelled(one)}{letter.spelling} is meant as {meant}"
+            yield scene.splice(span, meant, words, 0.8 + scene.near(one) / 2)
+
+
+def _unescaped_pair(scene: Scene, opening: Character, near: float) -> Iterator[Proposal]:
+    expression = scene.setting.expression
+    closing = expression.find(r"\)", opening.span[1])
+    if closing > 0:
+        inner = expression[opening.span[1] : closing]
+        span = (opening.span[0], closing + 2)
+        yield scene.splice(span, f"({inner})", "the parentheses are meant as a group", 1.2 + near)
+
+
+def _bounds(scene: Scene) -> Iterator[Proposal]:
+    """A quantifier too tight by a little."""
+    for node in walk(scene.parsed.tree):
+        if not isinstance(node, Repeat):
+            continue
+        near = scene.near(node) / 2
+        start = node.span[1] - len(node.quantifier)
+        mark = {"greedy": "", "lazy": "?", "possessive": "+"}[node.mode]
+        for least, most, cost in _looser(node):
+            quantifier = _quantifier(least, most) + mark
+            words = (
+                f"{node.quantifier} is too tight for {phrase(node.item, scene.parsed.flags, short=True)}: {quantifier}"
+            )
+            yield scene.splice((start, node.span[1]), quantifier, words, cost + near)
+        if node.mode == "possessive":
+            quantifier = node.quantifier[:-1]
+            yield scene.splice(
+                (start, node.span[1]), quantifier, f"{node.quantifier} gives nothing back: {quantifier}", 0.7 + near
+            )
+
+
+def _looser(node: Repeat) -> Iterator[tuple[int, int | None, float]]:
+    for step in (1, 2, 3):
+        if node.most is not None and node.most > 1:
+            yield node.least, node.most + step, 0.9 + 0.15 * step
+            if node.least == node.most:
+                yield node.least + step, node.most + step, 1.3 + 0.15 * step
+        if node.least - step >= 1:
+            yield node.least - step, node.most, 0.9 + 0.15 * step
+            if node.least == node.most:
+                yield node.least - step, node.least - step, 1.3 + 0.15 * step
+    if node.least == 1 and node.most is None:
+        yield 0, None, 1.0
+    if (node.least, node.most) == (0, 1):
+        yield 0, None, 1.4
+    if node.most is not None and node.most > 1:
+        yield node.least, None, 1.5
+    if node.least > 1:
+        yield 1, node.most, 1.45
+        yield 0, node.most, 1.6
+
+
+def _quantifier(least: int, most: int | None) -> str:
+    simple = {(0, None): "*", (1, None): "+", (0, 1): "?"}
+    if (least, most) in simple:
+        return simple[least, most]
+    if least == most:
+        return f"{{{least}}}"
+    return f"{{{least},{'' if most is None else most}}}"
+
+
+def _more_of_it(scene: Scene) -> Iterator[Proposal]:
+    """One character asked for where several stand."""
+    repeated = {node.item.span for node in walk(scene.parsed.tree) if isinstance(node, Repeat)}
+    for node in walk(scene.parsed.tree):
+        if not isinstance(node, Shorthand | CharClass | Dot) or node.span in repeated or _in_class(scene, node):
+            continue
+        near = scene.near(node) / 2
+        words = f"{spelled(node)} takes one character alone: {spelled(node)}+"
+        yield scene.splice(node.span, spelled(node) + "+", words, 1.2 + near)
+
+
+def _in_class(scene: Scene, node: Node) -> bool:
+    return any(
+        isinstance(other, CharClass) and other is not node and other.span[0] < node.span[0] < other.span[1]
+        for other in walk(scene.parsed.tree)
+    )
+
+
+def _classes(scene: Scene) -> Iterator[Proposal]:
+    """A class that lacks a character, or a negated one that shuts it out."""
+    if not scene.found:
+        return
+    for node in walk(scene.parsed.tree):
+        near = scene.near(node)
+        if near > 0.5 or _in_class(scene, node):
+            continue
+        if isinstance(node, CharClass) and not node.negated:
+            yield from _wider_class(scene, node, near)
+        elif isinstance(node, CharClass):
+            items = [item for item in node.items if not (isinstance(item, Character) and item.character == scene.found)]
+            if items and len(items) < len(node.items):
+                inner = "".join(map(spelled, items))
+                words = f"{spelled(node)} shuts out {character_words(scene.found)}: [^{inner}]"
+                yield scene.splice(node.span, f"[^{inner}]", words, 1.0 + near)
+        elif isinstance(node, Shorthand) and len(node.spelling) == 2 and not node.negated:
+            new = f"[{node.spelling}{_class_spelling(scene.found)}]"
+            words = f"{node.spelling} lacks {character_words(scene.found)}: {new}"
+            yield scene.splice(node.span, new, words, 1.15 + near)
+
+
+def _wider_class(scene: Scene, node: CharClass, near: float) -> Iterator[Proposal]:
+    found, inner = scene.found, spelled(node)[1:-1]
+    hyphen_last = inner.endswith("-") and not inner.endswith("\\-")
+    single = 1.3 if found.isalnum() and any(isinstance(item, Range) for item in node.items) else 0.85
+    for added, cost in ((_class_spelling(found), single), *((each, 1.0) for each in _kinds(found, node))):
+        new = f"[{inner[:-1]}{added}-]" if hyphen_last else f"[{inner}{added}]"
+        yield scene.splice(node.span, new, f"{spelled(node)} lacks {character_words(found)}: {new}", cost + near)
+
+
+def _kinds(found: str, node: CharClass) -> Iterator[str]:
+    has_range = any(isinstance(item, Range) for item in node.items)
+    if found.isascii() and has_range:
+        if found.isupper():
+            yield "A-Z"
+        elif found.islower():
+            yield "a-z"
+        elif found.isdigit():
+            yield "0-9"
+    elif found.isalpha():
+        yield "\\w"
+
+
+def _class_spelling(character: str) -> str:
+    if character == "-":
+        return "-"  # it stands last
+    return "\\" + character if character in "]\\^[" else escaped(character) if character in "\t\n\r" else character
+
+
+def _optional(scene: Scene) -> Iterator[Proposal]:
+    """A piece that the text does not have, made optional."""
+    for node in walk(scene.parsed.tree):
+        if isinstance(node, Sequence):
+            yield from _optional_runs(scene, without_asides(node.items))
+            continue
+        near = scene.near(node)
+        fit_for_it = isinstance(node, Group | CharClass | Shorthand | Character | Dot) and near < 0.5
+        if fit_for_it and not _in_class(scene, node) and not _is_repeated(scene, node):
+            piece = spelled(node)
+            words = f"{phrase(node, scene.parsed.flags, short=True)} need not be there: {piece}?"
+            yield scene.splice(node.span, f"{piece}?", words, (1.05 if isinstance(node, Group) else 1.25) + near)
+
+
+def _is_repeated(scene: Scene, node: Node) -> bool:
+    return any(isinstance(other, Repeat) and other.item is node for other in walk(scene.parsed.tree))
+
+
+def _optional_runs(scene: Scene, items: tuple[Node, ...]) -> Iterator[Proposal]:
+    expression = scene.setting.expression
+    for start in range(len(items)):
+        if scene.near(items[start]) > 0.5:
+            continue
+        for end in range(start + 2, min(start + LONGEST_OPTIONAL, len(items)) + 1):
+            span = (items[start].span[0], items[end - 1].span[1])
+            piece = expression[slice(*span)]
+            # A mark with what follows it (.5, /3, -R) comes and goes as one.
+            mark = literal_of(items[start])
+            marked = mark is not None and not mark.isalnum()
+            cost = (1.1 if marked else 1.3) + 0.05 * (end - start) + scene.near(items[start])
+            yield scene.splice(span, f"(?:{piece})?", f"{piece} need not be there: (?:{piece})?", cost)
+
+
+def _quantifier_for_several(scene: Scene) -> Iterator[Proposal]:
+    """A quantifier that was meant for more than the one item before it."""
+    expression = scene.setting.expression
+    for node in walk(scene.parsed.tree):
+        items = without_asides(node.items) if isinstance(node, Sequence) else ()
+        for index, item in enumerate(items):
+            if not isinstance(item, Repeat) or isinstance(item.item, Group):
+                continue
+            bare_end = item.span[1] - len(item.quantifier)
+            for count in (1, 2, 3, 4):
+                if count > index:
+                    break
+                start = items[index - count].span[0]
+                piece = expression[start:bare_end]
+                words = f"{item.quantifier} is meant for {piece}: (?:{piece}){item.quantifier}"
+                new = f"(?:{piece}){item.quantifier}"
+                yield scene.splice((start, item.span[1]), new, words, 0.95 + 0.1 * count + scene.near(item) / 2)
+
+
+def _anchors(scene: Scene) -> Iterator[Proposal]:
+    for node in walk(scene.parsed.tree):
+        if isinstance(node, Anchor):
+            words = f"without {node.spelling}, which asks for {phrase(node, scene.parsed.flags)}"
+            yield scene.splice(node.span, "", words, 1.3 + scene.near(node) / 2)
+        elif isinstance(node, Look):
+            yield scene.splice(node.span, "", f"without {spelled(node)}", 1.9 + scene.near(node) / 2)
+
+
+def _alternation(scene: Scene) -> Iterator[Proposal]:
+    """Options that reach further than was meant, and words spelled in a class."""
+    for node in walk(scene.parsed.tree):
+        if isinstance(node, Alternation):
+            yield from _narrower_options(scene, node)
+        elif isinstance(node, CharClass) and not node.negated:
+            inner = spelled(node)[1:-1]
+            near = scene.near(node) / 2
+            if "|" in inner:
+                yield scene.splice(
+                    node.span, f"(?:{inner})", f"{spelled(node)} is meant as alternatives: (?:{inner})", 0.6 + near
+                )
+            elif inner.isalpha() and len(inner) > 2:
+                yield scene.splice(node.span, inner, f"{spelled(node)} is meant as the word {inner}", 1.2 + near)
+
+
+def _narrower_options(scene: Scene, node: Alternation) -> Iterator[Proposal]:
+    first, *_, last = node.options
+    expression = scene.setting.expression
+    starts = _item_spans(first)
+    ends = _item_spans(last)
+    for left in starts[:6]:
+        for right in ends[::-1][:6]:
+            if (left, right) == (starts[0], ends[-1]) and node.span == (0, len(expression)):
+                continue
+            span = (left[0], right[1])
+            piece = expression[slice(*span)]
+            cost = 1.0 + 0.02 * (span[0] - node.span[0] + node.span[1] - span[1])
+            yield scene.splice(span, f"(?:{piece})", f"the options are meant to be {piece} alone: (?:{piece})", cost)
+
+
+def _item_spans(option: Node) -> list[Span]:
+    items = without_asides(option.items) if isinstance(option, Sequence) else (option,)
+    return [item.span for item in items if not isinstance(item, Aside)]
+
+
+def _missing_character(scene: Scene) -> Iterator[Proposal]:
+    """A character of the text that the expression has no place for."""
+    if not scene.found:
+        return
+    found = scene.found
+    spelling = escaped(found)
+    places = {span[0] for span in scene.spots} | {span[1] for span in scene.spots if span[1] > span[0]}
+    places |= {len(scene.setting.expression)} if scene.trace.wanted and _asks_for_end(scene) else set()
+    run = _run_of(found, scene.setting.text, scene.at)
+    for place in sorted(places):
+        name = character_words(found)
+        yield scene.splice((place, place), f"{spelling}?", f"there is {name} in the text: {spelling}?", 1.4)
+        yield scene.splice((place, place), spelling, f"there is {name} in the text: {spelling}", 1.5)
+        if found.isspace():
+            yield scene.splice((place, place), "\\s*", "there may be white space: \\s*", 1.45)
+        for shorthand in ("\\d", "\\w"):
+            if character_test(shorthand, frozenset())(found) and len(run) >= 1:
+                yield scene.splice(
+                    (place, place), f"{shorthand}*", f"there is {text_words(run)} in the text: {shorthand}*", 1.6
+                )
+
+
+def _run_of(found: str, text: str, at: int) -> str:
+    end = at + 1
+    while end < len(text) and text[end].isalpha() == found.isalpha() and text[end].isdigit() == found.isdigit():
+        end += 1
+    return text[at:end]
+
+
+def _asks_for_end(scene: Scene) -> bool:
+    return any(wanted.node is scene.parsed.tree or isinstance(wanted.node, Anchor) for wanted in scene.trace.wanted)
+
+
+def _other_character(scene: Scene) -> Iterator[Proposal]:
+    """A literal character where the text has another."""
+    if not scene.found:
+        return
+    repeated = {node.item.span for node in walk(scene.parsed.tree) if isinstance(node, Repeat)}
+    for node in walk(scene.parsed.tree):
+        if isinstance(node, Character) and not _in_class(scene, node) and scene.near(node) == 0.0:
+            one, other = sorted((node.character, scene.found), key=lambda each: each == "-")
+            both = f"[{_class_spelling(one)}{_class_spelling(other)}]"
+            words = f"{character_words(scene.found)} stands in the place of {character_words(node.character)}"
+            yield scene.splice(node.span, both, f"{words}: {both}", 1.3 + (0.3 if node.span in repeated else 0))
+            yield scene.splice(node.span, escaped(scene.found), f"{words}: {escaped(scene.found)}", 1.45)
+
+
+def _blanks_in_verbose(scene: Scene) -> Iterator[Proposal]:
+    if "verbose" not in scene.parsed.flags:
+        return
+    for node in walk(scene.parsed.tree):
+        if isinstance(node, Aside) and node.kind == "blank":
+            yield scene.splice(node.span, "\\ ", "a blank is left out in verbose notation: write '\\ '", 1.0)
+
+
+def _text_case(scene: Scene) -> Iterator[Proposal]:
+    text = scene.setting.text
+    for words, changed in (("capitals", text.upper()), ("small letters", text.lower())):
+        yield Proposal(replace(scene.setting, text=changed), f"write the text in {words}", 1.6)
+    if scene.found and scene.found.swapcase() != scene.found and len(scene.found.swapcase()) == 1:
+        other = scene.found.swapcase()
+        yield scene.retext(scene.at, scene.at + 1, other, f"write {character_words(other)} in the text", 1.75)
+
+
+def _text_edges(scene: Scene) -> Iterator[Proposal]:
+    text = scene.setting.text
+    for stripped, where in ((text.rstrip(), "end"), (text.lstrip(), "start"), (text.strip(), "start and end")):
+        if stripped != text:
+            words = f"leave out the white space at the {where} of the text"
+            yield Proposal(replace(scene.setting, text=stripped), words, 1.1 if where != "start and end" else 1.15)
+
+
+def _text_characters(scene: Scene) -> Iterator[Proposal]:
+    """Characters of the text left out, put in or exchanged."""
+    at, found = scene.at, scene.found
+    if found:
+        yield scene.retext(at, at + 1, "", f"leave out {character_words(found)} in the text", 1.85)
+        rest = scene.setting.text[at:]
+        yield scene.retext(at, len(scene.setting.text), "", f"leave out {text_words(rest)} at the end of the text", 1.9)
+    for wanted in scene.trace.wanted:
+        node = wanted.node.item if isinstance(wanted.node, Repeat) else wanted.node
+        if not isinstance(node, SINGLE):
+            literal = literal_of(node)
+            if literal:
+                yield scene.retext(at, at, literal, f"put {text_words(literal)} into the text", 1.9)
+            continue
+        sample = sample_character(node, scene.parsed.flags)
+        if sample is None:
+            continue
+        what = phrase(node, scene.parsed.flags, short=True)
+        exact = isinstance(node, Character)
+        yield scene.retext(at, at, sample, f"put {what} into the text", 1.8 if exact else 2.0)
+        if found:
+            alike = exact and _look_alike(found, sample)
+            words = f"write {what} in the place of {character_words(found)} in the text"
+            yield scene.retext(at, at + 1, sample, words, 1.2 if alike else 1.8 if exact else 2.1)
+
+
+def _look_alike(one: str, other: str) -> bool:
+    """Tell whether two characters are easily taken for each other: dashes, quotes, spaces, full-width forms."""
+    kinds = {unicodedata.category(one), unicodedata.category(other)}
+    if unicodedata.normalize("NFKC", one) == unicodedata.normalize("NFKC", other):
+        return True
+    quotes = "'\"’‘“”′″`´"
+    return kinds == {"Pd"} or kinds == {"Zs"} or (one in quotes and other in quotes)
+
+
+_RULES: tuple[Callable[[Scene], Iterator[Proposal]], ...] = (
+    _flags,
+    _reach,
+    _braces,
+    _shorthand_case,
+    _escapes,
+    _backslashes,
+    _bounds,
+    _more_of_it,
+    _classes,
+    _optional,
+    _quantifier_for_several,
+    _anchors,
+    _alternation,
+    _missing_character,
+    _other_character,
+    _blanks_in_verbose,
+    _text_case,
+    _text_edges,
+    _text_characters,
+)
