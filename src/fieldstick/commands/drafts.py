@@ -31,6 +31,8 @@ class Draft:
     pattern: Pattern | None = None
     suite: Suite | None = None
     parts: dict[tuple[int, int], str] | None = None
+    written: str | None = None
+    """The expression before its parts were filled in."""
 
 
 def draft_options(function: Callable[..., Any]) -> Callable[..., Any]:
@@ -154,6 +156,7 @@ def _of_pattern(
         pattern,
         suite,
         pattern.filling.part_spans(values),
+        pattern.filling.expression,
     )
 
 
@@ -178,7 +181,7 @@ def _bare(
     for name in sorted(filling.parameters - set(values)):
         raise UsageError(f"the expression needs a value for its parameter '{name}': add --with {name}=VALUE")
     text = filling.text(values)
-    return Draft(text, chosen, _reach(reach) or "whole", parts=filling.part_spans(values))
+    return Draft(text, chosen, _reach(reach) or "whole", parts=filling.part_spans(values), written=expression)
 
 
 def _reach(reach: str | None) -> Reach | None:

@@ -57,6 +57,7 @@ def _explanation(draft: Draft) -> Explanation:
     parsed = parse(draft.expression, draft.flags)
     return Explanation(
         draft.expression,
+        draft.written or draft.expression,
         tuple(sorted(parsed.flags)),
         draft.reach,
         outline(parsed, draft.parts),

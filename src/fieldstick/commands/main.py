@@ -12,6 +12,7 @@ import click
 
 from fieldstick._version import __version__
 from fieldstick.errors import EXIT_INTERRUPTED, EXIT_WRONG, FieldstickError, SuiteFileError
+from fieldstick.syntax.faults import SyntaxFault
 
 COMMANDS = {
     "demo": "Lay out the demo data and walk through the job with it.",
@@ -92,6 +93,9 @@ def run(arguments: list[str] | None = None) -> int:
     try:
         status = cli.main(args=arguments, prog_name="fieldstick", standalone_mode=False)
         return status if isinstance(status, int) else 0
+    except SyntaxFault as error:
+        _show_fault(error)
+        return error.exit_status
     except FieldstickError as error:
         _say(str(error) if isinstance(error, SuiteFileError) else f"fieldstick: {error}")
         return error.exit_status
@@ -113,6 +117,18 @@ def _show(error: click.ClickException) -> int:
         return EXIT_WRONG
     _say(f"fieldstick: {error.format_message().rstrip('.')}; see '{path} --help'")
     return EXIT_WRONG
+
+
+def _show_fault(fault: SyntaxFault) -> None:
+    """Print an expression that cannot be read, with a mark under what is wrong with it."""
+    from fieldstick.reporting.ruler import Mark, draw
+    from fieldstick.reporting.terminal import Terminal
+
+    terminal = Terminal.of(sys.stderr)
+    start, end = fault.span
+    marks = [Mark(start, max(end, start + 1), kind="match", tone="stop")]
+    terminal.write(draw(fault.expression, marks, terminal.width - 2, terminal.charset), indent="  ")
+    _say(f"fieldstick: the expression cannot be read: {fault}")
 
 
 def _say(message: str) -> None:

@@ -24,6 +24,9 @@ if TYPE_CHECKING:
 MOST_REPAIRS = 5
 """Repairs that are offered."""
 
+TOO_FAR = 1.2
+"""Costs beyond the likeliest repair's from which on a repair is not worth reading."""
+
 ENOUGH = 24
 """Repairs found that work, after which no likelier one is looked for."""
 
@@ -98,6 +101,7 @@ def _fits(setting: Setting) -> bool:
 
 
 def _best(found: list[Proposal], breaks: Callable[[Setting], int] | None) -> tuple[Repair, ...]:
+    found = [each for each in found if each.cost <= found[0].cost + TOO_FAR]
     if breaks is None:
         return tuple(Repair(each.words, each.setting) for each in found[:MOST_REPAIRS])
     counted = [(each, breaks(each.setting)) for each in found[: 3 * MOST_REPAIRS]]

@@ -68,7 +68,9 @@ class _Work:
 
     def line(self, node: Node, depth: int, words: str, span: Span | None = None) -> OutlineLine:
         start, end = span or node.span
-        return OutlineLine(depth, self.expression[start:end], (start, end), words, self.parts.get(node.span))
+        part = self.parts.get(node.span)
+        source = f"{{{{{part}}}}}" if part else self.expression[start:end]
+        return OutlineLine(depth, source, (start, end), words, part)
 
 
 def _lines(work: _Work, node: Node, depth: int, flags: frozenset[str]) -> Iterator[OutlineLine]:
@@ -163,7 +165,7 @@ def _group(work: _Work, node: Group, depth: int, flags: frozenset[str], suffix: 
 
 def _group_head(work: _Work, node: Group) -> str:
     if node.span in work.parts:
-        return f"the part {work.parts[node.span]}"
+        return "this part"
     if node.kind == "capture":
         return f"group {node.number} '{node.name}'" if node.name else f"group {node.number}"
     if node.kind == "atomic":
@@ -179,7 +181,8 @@ def _repeat(work: _Work, node: Repeat, depth: int, flags: frozenset[str]) -> Ite
     suffix = f", {quantity(node.least, node.most)}{_manner(node)}"
     if isinstance(node.item, Group):
         lines = list(_group(work, node.item, depth, flags, suffix))
-        yield replace(lines[0], source=spelled(node), span=node.span)
+        source = lines[0].source + node.quantifier if lines[0].part else spelled(node)
+        yield replace(lines[0], source=source, span=node.span)
         yield from lines[1:]
         return
     inner = list(_lines(work, node.item, depth + 1, flags))

@@ -56,19 +56,19 @@ def _edges(setting: Setting, parsed: Parsed, place: Span) -> Iterator[Proposal]:
         outside = " and ".join(text_words(each) for each in (before, after) if each)
         yield Proposal(
             replace(setting, reach="whole"),
-            f"ask for the whole text, so that {outside} keeps it out (reach whole)",
+            f"ask for the whole text, not for less: {outside} stands outside (reach whole)",
             1.0,
         )
     if setting.reach == "anywhere" and before:
         yield Proposal(
             replace(setting, expression=f"^{bare}"),
-            f"anchor it to the start, so that {text_words(before)} keeps it out: ^",
+            f"anchor it to the start, where {text_words(before)} stands: ^",
             1.2,
         )
     if setting.reach != "whole" and after:
         yield Proposal(
             replace(setting, expression=f"{bare}$"),
-            f"anchor it to the end, so that {text_words(after)} keeps it out: $",
+            f"anchor it to the end, where {text_words(after)} stands: $",
             1.2,
         )
     buried_left = bool(before) and _word(before[-1]) and start < len(text) and _word(text[start])

@@ -90,7 +90,16 @@ def _repair(number: int, repair: Repair, found: Diagnosis, width: int, charset: 
     if setting.text != found.setting.text:
         shown = setting.text
     if shown:
-        yield (Segment(" " * 8), Segment(clipped(shown, max(width - 8, 16), charset), "good"))
+        before = found.setting.text if setting.text != found.setting.text else found.setting.expression
+        yield (Segment(" " * 8), Segment(_around_change(before, shown, max(width - 9, 16), charset), "good"))
+
+
+def _around_change(before: str, after: str, cells: int, charset: Charset) -> str:
+    """Return the changed text, cut at its head when the change would else fall outside."""
+    change = next((at for at, (one, other) in enumerate(zip(before, after, strict=False)) if one != other), 0)
+    start = max(0, change - cells // 2) if len(after) > cells else 0
+    lead = ("…" if charset.can_show("…") else "~") if start else ""
+    return lead + clipped(after[start:], cells - len(lead), charset)
 
 
 def diagnosis_as_data(found: Diagnosis, words: str | None, field: str | None) -> dict[str, Any]:

@@ -23,9 +23,10 @@ WIDEST_SOURCE = 36
 
 @dataclass(frozen=True, slots=True)
 class Explanation:
-    """All that is said of an expression."""
+    """All that is said of an expression; `written` is its text before parts were filled in."""
 
     expression: str
+    written: str
     flags: tuple[str, ...]
     reach: str
     outline: Outline
@@ -36,7 +37,7 @@ class Explanation:
 
 def explanation_as_text(found: Explanation, width: int, charset: Charset = Charset()) -> Iterator[Line]:
     """Yield the outline, the lengths, the examples and the hazards."""
-    for drawn in draw(found.expression, (), width - 2, charset):
+    for drawn in draw(found.written, (), width - 2, charset):
         yield (Segment("  "), *drawn)
     told = f"reach {found.reach}" + (f"; flags {', '.join(found.flags)}" if found.flags else "")
     yield (Segment(f"  {told}", "quiet"),)
@@ -65,10 +66,7 @@ def _outline(lines: Sequence[OutlineLine], width: int, charset: Charset) -> Iter
         indent = "  " * line.depth
         room = max(column - len(indent), 8)
         source = clipped(line.source, room, charset)
-        words = line.words if line.part is None else f"the part {line.part}: {line.words}"
-        if line.words.startswith("the part "):
-            words = line.words
-        wrapped = textwrap.wrap(visible(words, charset), max(width - column - 6 - len(indent), 20)) or [""]
+        wrapped = textwrap.wrap(visible(line.words, charset), max(width - column - 6 - len(indent), 20)) or [""]
         for number, text in enumerate(wrapped):
             head = indent + source if number == 0 else ""
             gap = " " * (max(column - width_of(head), 0) + 2)

@@ -180,19 +180,16 @@ def _ruler_lines(spans: list[_Span], strokes: Strokes, width: int) -> list[Line]
         below = [span for span in lane if span.starts and span.mark.label and not _fits_inside(span)]
         lines.append(_line([(span.left, _stroke(span, strokes), span.mark.tone) for span in lane]))
         lines += _labels(below, width)
-    for kind, stroke in (("match", strokes.match), ("stop", strokes.stop)):
-        chosen = [span for span in spans if span.mark.kind == kind]
-        if chosen:
-            drawn = [(span.left, _solid(span, stroke, strokes), span.mark.tone or kind) for span in _apart(chosen)]
-            lines.append(_line(drawn))
-            lines += _labels([span for span in chosen if span.starts and span.mark.label], width)
+    solid = _apart([span for span in spans if span.mark.kind != "field"])
+    if solid:
+        lines.append(_line([(span.left, _solid(span, strokes), span.mark.tone or span.mark.kind) for span in solid]))
     return lines
 
 
-def _solid(span: _Span, stroke: str, strokes: Strokes) -> str:
-    if span.mark.start == span.mark.end and span.mark.kind == "match":
-        return strokes.nothing
-    return stroke if span.mark.kind == "stop" else stroke * (span.right - span.left)
+def _solid(span: _Span, strokes: Strokes) -> str:
+    if span.mark.kind == "stop":
+        return strokes.stop
+    return strokes.nothing if span.mark.start == span.mark.end else strokes.match * (span.right - span.left)
 
 
 def _apart(spans: list[_Span]) -> list[_Span]:

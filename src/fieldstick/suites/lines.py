@@ -40,6 +40,8 @@ class _Scan:
     counts: dict[Path, int] = field(default_factory=dict)
     """How many tables each array of tables has so far."""
     starts: list[int] = field(default_factory=list)
+    ends: dict[Path, int] = field(default_factory=dict)
+    """Where the values of arrays and their items end: the position after them."""
 
     def __post_init__(self) -> None:
         self.starts = [0, *(found.end() for found in re.finditer("\n", self.document))]
@@ -57,6 +59,15 @@ class _Scan:
 
 def locate(document: str) -> dict[Path, int]:
     """Map the path of every key, table and array item of `document` to its line, counted from 1."""
+    return _scanned(document).lines
+
+
+def locate_ends(document: str) -> dict[Path, int]:
+    """Map the path of every array, and of every item of one, to the position (code points) after its end."""
+    return _scanned(document).ends
+
+
+def _scanned(document: str) -> _Scan:
     scan = _Scan(document)
     prefix: Path = ()
     position = 0
@@ -75,7 +86,7 @@ def locate(document: str) -> dict[Path, int]:
         elif plain["head"] is not None:
             prefix = _table(scan, tuple(plain["head"].split(".")), position, array=plain["array"] is not None)
         position = plain.end()
-    return scan.lines
+    return scan
 
 
 def _skip(scan: _Scan, position: int) -> int:
@@ -160,10 +171,13 @@ def _array(scan: _Scan, position: int, path: Path) -> int:
     position, index = _skip(scan, position + 1), 0
     while not scan.document.startswith("]", position):
         scan.note((*path, index), position)
-        position = _skip(scan, _value(scan, position, (*path, index)))
+        position = _value(scan, position, (*path, index))
+        scan.ends[(*path, index)] = position
+        position = _skip(scan, position)
         if scan.document.startswith(",", position):
             position = _skip(scan, position + 1)
         index += 1
+    scan.ends[path] = position + 1
     return position + 1
 
 

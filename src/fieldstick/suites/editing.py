@@ -1,0 +1,149 @@
+"""Adds patterns and samples to a suite file: what is there stays as it is, to the last blank.
+
+The new text is put in where it belongs; the file's other characters are not touched. The result is read again and
+must hold exactly what was there and what was added, or nothing is written.
+"""
+
+from __future__ import annotations
+
+import copy
+import re
+from decimal import Decimal
+from typing import TYPE_CHECKING, Any
+
+import tomli
+
+from fieldstick.errors import UsageError
+from fieldstick.suites.atomic import write_whole
+from fieldstick.suites.lines import locate, locate_ends
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+    from pathlib import Path
+
+_BARE = re.compile(r"[A-Za-z0-9_-]+")
+_ESCAPES = {"\\": "\\\\", '"': '\\"', "\t": "\\t", "\n": "\\n", "\r": "\\r", "\b": "\\b", "\f": "\\f"}
+
+
+def toml_text(text: str) -> str:
+    """Write a text as TOML: between single quotes, where nothing is an escape, if it can be.
+
+    Raises UsageError for a lone surrogate, which TOML cannot hold.
+    """
+    if "'" not in text and all(each.isprintable() or each == " " for each in text):
+        return f"'{text}'"
+    pieces = []
+    for each in text:
+        if "\ud800" <= each <= "\udfff":
+            raise UsageError("the text holds bytes that are not UTF-8, which a suite cannot hold; put them in a file")
+        code = f"\\u{ord(each):04x}" if ord(each) < 0x10000 else f"\\U{ord(each):08x}"
+        pieces.append(_ESCAPES.get(each) or (each if each.isprintable() or each == " " else code))
+    return '"' + "".join(pieces) + '"'
+
+
+def _key(name: str) -> str:
+    return name if _BARE.fullmatch(name) else toml_text(name).replace("'", '"')
+
+
+def toml_value(value: Any) -> str:
+    """Write a value as TOML on one line."""
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    if isinstance(value, str):
+        return toml_text(value)
+    if isinstance(value, dict):
+        return "{ " + ", ".join(f"{_key(key)} = {toml_value(each)}" for key, each in value.items()) + " }"
+    if isinstance(value, list | tuple):
+        return "[" + ", ".join(map(toml_value, value)) + "]"
+    return value.isoformat() if hasattr(value, "isoformat") else str(value)
+
+
+def with_pattern(document: str, name: str, table: Mapping[str, Any]) -> str:
+    """Return a suite's text with a pattern added at its end.
+
+    Raises UsageError when it has one of that name, or the file's form does not allow it.
+    """
+    data = _read(document)
+    if name in data.get("patterns", {}):
+        raise UsageError(f"the suite has a pattern '{name}' already")
+    expected = copy.deepcopy(data)
+    expected.setdefault("patterns", {})[name] = dict(table)
+    block = "".join(f"{_key(key)} = {toml_value(value)}\n" for key, value in table.items())
+    head = document.rstrip("\n")
+    return _checked(f"{head}\n\n[patterns.{_key(name)}]\n{block}", expected)
+
+
+def with_sample(document: str, pattern: str, kind: str, table: Mapping[str, Any]) -> str:
+    """Return a suite's text with a sample added after the pattern's others of its kind.
+
+    Raises UsageError when the file's form does not allow it.
+    """
+    data = _read(document)
+    expected = copy.deepcopy(data)
+    samples = expected["patterns"][pattern].setdefault(kind, [])
+    short = set(table) == {"text"} and bool(samples) and isinstance(samples[-1], str)
+    samples.append(table["text"] if short else dict(table))
+    path = ("patterns", pattern, kind)
+    if path in locate_ends(document):
+        changed = _into_array(document, path, toml_value(table["text"] if short else dict(table)))
+    else:
+        changed = _as_block(document, pattern, kind, table)
+    return _checked(changed, expected)
+
+
+def _into_array(document: str, path: tuple[str, ...], item: str) -> str:
+    ends = locate_ends(document)
+    close = ends[path] - 1
+    items = [end for each, end in ends.items() if each[:-1] == path]
+    if not items:
+        return document[:close].rstrip() + item + document[close:]
+    last = max(items)
+    between = document[last:close]
+    comma = "" if between.lstrip().startswith(",") else ","
+    if "\n" not in between:
+        return document[:last] + f", {item}" + between.lstrip(", ") + document[close:]
+    line_start = document.rfind("\n", 0, last) + 1
+    indent = re.match(r"[ \t]*", document[line_start:])
+    space = indent[0] if indent and document[line_start:last].strip() else "  "
+    end_of_items = document.rfind("\n", last, close) + 1
+    return f"{document[:last]}{comma}{document[last:end_of_items]}{space}{item},\n{document[end_of_items:]}"
+
+
+def _as_block(document: str, pattern: str, kind: str, table: Mapping[str, Any]) -> str:
+    lines = document.splitlines(keepends=True)
+    after = _last_line_of(document, lines, pattern)
+    block = [f"[[patterns.{_key(pattern)}.{kind}]]\n"]
+    block += [f"{_key(key)} = {toml_value(value)}\n" for key, value in table.items()]
+    if after and not lines[after - 1].endswith("\n"):
+        lines[after - 1] += "\n"
+    return "".join([*lines[:after], "\n", *block, *lines[after:]])
+
+
+def _last_line_of(document: str, lines: list[str], pattern: str) -> int:
+    """Return the number of the last line that belongs to a pattern, comments and blanks after it left out."""
+    found = locate(document)
+    own = {line for path, line in found.items() if path[:2] == ("patterns", pattern)}
+    others = [line for path, line in found.items() if path[:2] != ("patterns", pattern) and line > max(own)]
+    end = min(others) - 1 if others else len(lines)
+    while end > max(own) and (not lines[end - 1].strip() or lines[end - 1].lstrip().startswith("#")):
+        end -= 1
+    return end
+
+
+def _read(document: str) -> dict[str, Any]:
+    return tomli.loads(document, parse_float=Decimal)
+
+
+def _checked(changed: str, expected: dict[str, Any]) -> str:
+    try:
+        fine = _read(changed) == expected
+    except tomli.TOMLDecodeError:
+        fine = False
+    if not fine:
+        raise UsageError("the file has a form that cannot be added to without changing more; add it by hand")
+    return changed
+
+
+def save(path: Path, document: str) -> None:
+    """Write a suite's text whole or not at all."""
+    write_whole(path, document)
