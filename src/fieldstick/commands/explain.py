@@ -9,12 +9,12 @@ import click
 from fieldstick.commands.drafts import Draft, draft_options, format_option, resolve
 from fieldstick.commands.printing import print_json
 from fieldstick.drafting.examples import examples
-from fieldstick.drafting.hazards import hazards
+from fieldstick.drafting.hazards import Hazard, hazards, pattern_hazards
 from fieldstick.drafting.outline import outline
 from fieldstick.reporting.as_outline import Explanation, explanation_as_data, explanation_as_text
 from fieldstick.reporting.ruler import Segment
 from fieldstick.reporting.terminal import Terminal
-from fieldstick.syntax.parser import parse
+from fieldstick.syntax.parser import Parsed, parse
 
 if TYPE_CHECKING:
     from fieldstick.suites.suite import Pattern, Suite
@@ -63,8 +63,17 @@ def _explanation(draft: Draft) -> Explanation:
         outline(parsed, draft.parts),
         parsed.groups,
         tuple(examples(parsed, draft.reach)),
-        tuple(hazards(parsed, draft.reach)),
+        tuple(_hazards(draft, parsed)),
     )
+
+
+def _hazards(draft: Draft, parsed: Parsed) -> list[Hazard]:
+    if draft.pattern is None:
+        return hazards(parsed, draft.reach)
+    positive = [sample.text for sample in draft.pattern.samples if sample.kind == "positive" and not sample.values]
+    named = {name for name, table in draft.pattern.fields.items() if table.name}
+    has_fields = bool(draft.pattern.fields) and not named
+    return pattern_hazards(parsed, draft.reach, positive, has_fields=has_fields)
 
 
 _COMBINED = {

@@ -7,7 +7,9 @@ from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator
+    from collections.abc import Callable, Iterator, Sequence
+
+    from fieldstick.data.texts import Source
 
 WORTH_A_BAR = 3000
 """Samples from which on a check may take longer than a glance."""
@@ -26,3 +28,24 @@ def sample_progress(total: int) -> Iterator[Callable[[int], None] | None]:
     with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
         task = bar.add_task("judging", total=total)
         yield lambda done: bar.advance(task, done)
+
+
+WORTH_A_BYTE_BAR = 5_000_000
+"""Bytes of sources from which on reading them may take longer than a glance."""
+
+
+@contextmanager
+def byte_progress(sources: Sequence[Source]) -> Iterator[Callable[[int], None] | None]:
+    """Yield what is to be told of texts done, or None when no bar is shown; it shows how far the sources are read."""
+    sizes = [source.size for source in sources]
+    total = sum(size for size in sizes if size is not None)
+    if None in sizes or total < WORTH_A_BYTE_BAR or not sys.stderr.isatty():
+        yield None
+        return
+    from rich.console import Console
+    from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn, TimeRemainingColumn, TransferSpeedColumn
+
+    columns = (TextColumn("reading"), BarColumn(), DownloadColumn(), TransferSpeedColumn(), TimeRemainingColumn())
+    with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
+        task = bar.add_task("reading", total=total)
+        yield lambda _: bar.update(task, completed=sum(source.read for source in sources))

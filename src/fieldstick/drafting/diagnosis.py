@@ -18,6 +18,7 @@ from fieldstick.syntax.tree import Node, Repeat, Sequence
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from fieldstick.engines.protocol import Reach
     from fieldstick.syntax.parser import Parsed
     from fieldstick.syntax.tree import Span
 
@@ -94,6 +95,13 @@ def diagnose(
     else:
         found = _repairs(Scene(setting, parsed, traced, _spots(traced)), seconds)
     return Diagnosis(setting, matched, stop, traced, _best(found, breaks))
+
+
+def stop_of(parsed: Parsed, text: str, reach: Reach) -> Stop | None:
+    """Say where a match stopped in a text that does not fit; None when the trace finds a match after all."""
+    traced = trace(parsed, text, reach, steps=STEPS)
+    setting = Setting(parsed.expression, parsed.flags, reach, text)
+    return None if traced.spans is not None else _stop(parsed, setting, traced)
 
 
 def _fits(setting: Setting) -> bool:

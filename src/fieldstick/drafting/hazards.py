@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
+from fieldstick.drafting.examples import fits
 from fieldstick.drafting.program import character_test
 from fieldstick.syntax.tree import (
     SINGLE,
@@ -36,6 +37,7 @@ from fieldstick.syntax.widths import width
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
+    from collections.abc import Sequence as Sequence_
 
     from fieldstick.engines.protocol import Reach
     from fieldstick.syntax.parser import Parsed
@@ -59,6 +61,26 @@ def hazards(parsed: Parsed, reach: Reach = "whole") -> list[Hazard]:
     """Return the hazards of an expression, in the order of their places."""
     found = [hazard for finder in _FINDERS for hazard in finder(parsed, reach)]
     return sorted(set(found), key=lambda hazard: (hazard.span, hazard.kind))
+
+
+def pattern_hazards(parsed: Parsed, reach: Reach, positive: Sequence_[str], *, has_fields: bool) -> list[Hazard]:
+    """Return the hazards of a pattern's expression: what its samples and its field tables show too."""
+    found = hazards(parsed, reach)
+    known = {hazard.span for hazard in found}
+    for node in walk(parsed.tree):
+        if isinstance(node, Dot) and positive and node.span not in known and _is_bare(parsed.tree, node):
+            pointed = parsed.expression[: node.span[0]] + r"\." + parsed.expression[node.span[1] :]
+            if all(fits(pointed, parsed.flags, reach, text) for text in positive):
+                reason = "in every positive sample a point stands here, and it takes any character"
+                found.append(Hazard("dot-for-point", node.span, reason, "write \\. for a point"))
+        elif isinstance(node, Group) and node.number and not node.name and has_fields and node.span not in known:
+            reason = f"group {node.number} has no name in a pattern with fields; its number shifts with the next group"
+            found.append(Hazard("number-shifts", node.span, reason, "name it, or write (?:...) to capture nothing"))
+    return sorted(set(found), key=lambda hazard: (hazard.span, hazard.kind))
+
+
+def _is_bare(tree: Node, dot: Dot) -> bool:
+    return not any(isinstance(node, Repeat) and node.item is dot for node in walk(tree))
 
 
 def _classes(parsed: Parsed) -> Iterator[CharClass]:

@@ -52,6 +52,10 @@ class PythonCompiled:
         found = run_within(budget_ms, self._method(reach), text)
         return [found.regs] if found else []
 
+    def first_match(self, reach: Reach) -> Callable[[str], re.Match[str] | None]:
+        """Return the engine's own method for the first match, for bulk work that keeps the budget itself."""
+        return self._method(reach)
+
     def _method(self, reach: Reach) -> Callable[[str], re.Match[str] | None]:
         if reach == "whole":
             return self._expression.fullmatch

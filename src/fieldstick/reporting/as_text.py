@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from fieldstick.drafting.brief import brief
+from fieldstick.reporting.as_diagnosis import stop_marks, stop_words
 from fieldstick.reporting.cells import Charset, clipped, visible
 from fieldstick.reporting.layout import paragraph, table
 from fieldstick.reporting.marks import marks_of
@@ -14,6 +16,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from fieldstick.checking.results import CheckResult, PatternResult, SampleResult, SuiteResult
+    from fieldstick.drafting.diagnosis import Stop
     from fieldstick.suites.suite import Pattern
 
 MOST_OF_A_PATTERN = 8
@@ -76,7 +79,9 @@ def _sample_lines(
         yield from paragraph("note", visible(result.sample.note, charset), width)
     for name, value in result.sample.values.items():
         yield from paragraph("with", f"{name} = {visible(value, charset)}", width)
-    yield from _drawn(result, width, charset)
+    looked = brief(pattern, result.sample) if result.reason in ("did-not-match", "matched") else None
+    stop = looked.stop if looked else None
+    yield from _drawn(result, stop, width, charset)
     for number, difference in enumerate(result.differences):
         expected, captured = difference_lines(difference)
         if number == MOST_OF_A_PATTERN:
@@ -87,10 +92,12 @@ def _sample_lines(
     for change in result.changes:
         yield _labelled("was", f"{change.name} = {change.before}", width, charset)
         yield _labelled("is", f"{change.name} = {change.now}", width, charset)
-    if result.words:
-        yield from paragraph("because", visible(result.words, charset), width)
-    if result.advice:
-        yield from paragraph("next", result.advice, width)
+    words = stop_words(stop) if stop is not None else result.words
+    if words:
+        yield from paragraph("because", visible(words, charset), width)
+    advice = looked.change if looked is not None and looked.change else result.advice
+    if advice:
+        yield from paragraph("perhaps" if advice != result.advice else "next", visible(advice, charset), width)
     yield ()
 
 
@@ -102,7 +109,7 @@ def _labelled(label: str, words: str, width: int, charset: Charset) -> Line:
     )
 
 
-def _drawn(result: SampleResult, width: int, charset: Charset) -> Iterator[Line]:
+def _drawn(result: SampleResult, stop: Stop | None, width: int, charset: Charset) -> Iterator[Line]:
     text = result.sample.text
     if not text:
         yield (
@@ -111,6 +118,8 @@ def _drawn(result: SampleResult, width: int, charset: Charset) -> Iterator[Line]
             Segment("(no characters at all)", "quiet"),
         )
     marks = marks_of(result.reading, charset) if result.reading else []
+    if stop is not None:
+        marks = stop_marks(stop)
     if text or marks:
         for line in draw(text, marks, width - 4, charset):
             yield (Segment("    "), *line)

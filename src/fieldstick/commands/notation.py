@@ -1,0 +1,103 @@
+"""`notation`: the offline reference of expression notation, by topic and engine."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import click
+
+from fieldstick.commands.drafts import format_option
+from fieldstick.commands.printing import print_json
+from fieldstick.drafting.tracer import trace_all
+from fieldstick.errors import UsageError, hint
+from fieldstick.reporting.cells import Charset, clipped
+from fieldstick.reporting.layout import paragraph
+from fieldstick.reporting.marks import group_marks
+from fieldstick.reporting.ruler import Line, Segment, draw
+from fieldstick.reporting.terminal import Terminal
+from fieldstick.syntax.constructs import CONSTRUCTS, ENGINES, TOPICS, Construct
+from fieldstick.syntax.parser import parse
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+
+@click.command(short_help="Look expression notation up, by topic and engine.")
+@click.argument("topic", required=False)
+@click.option("--engine", default="python", metavar="E", help="Whose notation, or all.  [default: python]")
+@format_option
+def command(topic: str | None, engine: str, form: str) -> None:
+    """Show the notation of a TOPIC (a construct like 'look-ahead' will do too), each with an example drawn.
+
+    Without a TOPIC, every construct is listed on a line.
+    """
+    chosen = _chosen(topic, engine)
+    if form == "json":
+        print_json([_data(each) for each in chosen])
+        return
+    terminal = Terminal.of()
+    if topic is None:
+        terminal.write(_list(chosen, terminal.width, terminal.charset))
+        return
+    for each in chosen:
+        terminal.write(_entry(each, terminal.width, terminal.charset))
+
+
+def _chosen(topic: str | None, engine: str) -> list[Construct]:
+    if engine not in (*ENGINES, "all"):
+        raise UsageError(f"the table knows no engine '{engine}'{hint(engine, (*ENGINES, 'all'))}")
+    known = [each for each in CONSTRUCTS if engine == "all" or engine in each.engines]
+    if topic is None:
+        return known
+    found = [each for each in known if topic in (each.topic, each.key) or topic in each.form.split()]
+    if not found and any(topic in (each.topic, each.key) or topic in each.form.split() for each in CONSTRUCTS):
+        elsewhere = next(each for each in CONSTRUCTS if topic in (each.topic, each.key) or topic in each.form.split())
+        here = f"; there it is {elsewhere.instead}" if elsewhere.instead and engine == "python" else ""
+        raise UsageError(f"{engine} does not have {elsewhere.form}{here}")
+    if not found:
+        raise UsageError(f"there is no topic '{topic}'{hint(topic, [*TOPICS, *(each.key for each in CONSTRUCTS)])}")
+    return found
+
+
+def _list(chosen: list[Construct], width: int, charset: Charset) -> Iterator[Line]:
+    topic = ""
+    for each in chosen:
+        if each.topic != topic:
+            if topic:
+                yield ()
+            topic = each.topic
+            yield (Segment(topic, "strong"),)
+        form = clipped(each.form, 30, charset)
+        yield (Segment(f"  {form:<30}  ", "field0"), Segment(clipped(each.meaning, max(width - 34, 20), charset)))
+
+
+def _entry(each: Construct, width: int, charset: Charset) -> Iterator[Line]:
+    yield (Segment(each.form, "field0"), Segment(f"  {each.key}", "quiet"))
+    yield from paragraph("means", each.meaning, width, indent=2)
+    if "python" in each.engines and each.example:
+        yield (Segment("  "), Segment(f"{'example':<9}  ", "quiet"), Segment(each.example, "strong"))
+        yield from _drawn(each, width, charset)
+    elif each.instead:
+        yield from paragraph("in python", each.instead, width, indent=2)
+    yield from paragraph("engines", ", ".join(name for name in ENGINES if name in each.engines), width, indent=2)
+    yield ()
+
+
+def _drawn(each: Construct, width: int, charset: Charset) -> Iterator[Line]:
+    parsed = parse(each.example)
+    marks = [mark for spans in trace_all(parsed, each.text) for mark in group_marks(each.text, spans, parsed.groups)]
+    for line in draw(each.text, marks, width - 13, charset):
+        yield (Segment(" " * 13), *line)
+
+
+def _data(each: Construct) -> dict[str, object]:
+    return {
+        "key": each.key,
+        "topic": each.topic,
+        "form": each.form,
+        "meaning": each.meaning,
+        "example": each.example,
+        "text": each.text,
+        "engines": [name for name in ENGINES if name in each.engines],
+        "instead": each.instead,
+    }

@@ -1,0 +1,120 @@
+"""`sample`: a sample added to a pattern the moment it is met."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from fieldstick.commands.drafts import pattern_at
+from fieldstick.data.texts import open_sources
+from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
+from fieldstick.matching.ready import prepare
+from fieldstick.reporting.marks import marks_of
+from fieldstick.reporting.ruler import Segment, draw
+from fieldstick.reporting.terminal import Terminal
+from fieldstick.suites.editing import save, toml_value, with_sample
+
+if TYPE_CHECKING:
+    from fieldstick.matching.reading import FieldValue, Reading
+
+
+@click.command(short_help="Add a sample to a pattern.")
+@click.argument("pattern", metavar="SUITE:PATTERN")
+@click.argument("text", required=False)
+@click.option("--positive", "kind", flag_value="positive", help="The pattern must fit the text.")
+@click.option("--negative", "kind", flag_value="negative", help="The pattern must not fit the text.")
+@click.option("--from", "place", metavar="FILE:LINE", help="Take the text from this line of a file.")
+@click.option("--stdin", "from_input", is_flag=True, help="Take the text from standard input.")
+@click.option("--note", help="Why it is here.")
+@click.option("--with", "values", multiple=True, metavar="NAME=VALUE", help="A parameter's value. Repeatable.")
+@click.option("--dry-run", is_flag=True, help="Show what would be added, and write nothing.")
+@click.option("--even-so", is_flag=True, help="Add it though the pattern does not treat it so yet.")
+def command(
+    pattern: str,
+    text: str | None,
+    kind: str | None,
+    place: str | None,
+    from_input: bool,
+    note: str | None,
+    values: tuple[str, ...],
+    dry_run: bool,
+    even_so: bool,
+) -> int:
+    """Add a text to a pattern as a positive or negative sample, with the fields captured now filled in for review."""
+    if kind is None:
+        raise UsageError("say which it is: --positive or --negative")
+    sample_text = _text(text, place, from_input)
+    found = pattern_at(pattern)
+    if found is None:
+        raise UsageError(f"there is no pattern '{pattern}' below this folder; write SUITE:PATTERN")
+    suite, made = found
+    given = dict(each.partition("=")[::2] for each in values)
+    for each in made.samples:
+        if each.text == sample_text and dict(each.values) == given:
+            line = suite.line_of(each.path)
+            raise UsageError(f"the text is a {each.kind} sample already, {suite.file}:{line}; nothing was added")
+    reading = prepare(made, given).read(sample_text)
+    terminal = Terminal.of()
+    drawn = draw(sample_text, marks_of(reading, terminal.charset), terminal.width - 2, terminal.charset)
+    terminal.write(drawn, indent="  ")
+    if reading.fits != (kind == "positive") and not even_so:
+        raise UsageError(_refusal(kind, reading, pattern))
+    table: dict[str, Any] = {"text": sample_text}
+    if given:
+        table["with"] = given
+    if kind == "positive":
+        table |= _captured(reading)
+    if note:
+        table["note"] = note
+    changed = with_sample(suite.document, made.name, kind, table)
+    for key, value in table.items():
+        terminal.write([(Segment(f"  {key} = {toml_value(value)}"),)])
+    if dry_run:
+        click.echo(f"This would be added to {suite.file}; nothing was written.")
+        return EXIT_FAILED if reading.fits != (kind == "positive") else EXIT_PASSED
+    save(Path(suite.file), changed)
+    click.echo(f"Added a {kind} sample to {suite.name}:{made.name} in {suite.file}.")
+    return EXIT_PASSED
+
+
+def _refusal(kind: str, reading: Reading, pattern: str) -> str:
+    if kind == "negative":
+        return f"{pattern} fits this text now; mend the pattern first, or add the sample with --even-so"
+    words = reading.unfit.words if reading.unfit else ""
+    return f"{pattern} does not fit this text ({words}); mend the pattern first, or add the sample with --even-so"
+
+
+def _text(text: str | None, place: str | None, from_input: bool) -> str:
+    if sum((text is not None, place is not None, from_input)) != 1:
+        raise UsageError("give the text once: as an argument, with --from FILE:LINE, or with --stdin")
+    if text is not None:
+        return text
+    if from_input:
+        return sys.stdin.buffer.read().decode("utf-8", "surrogateescape").removesuffix("\n")
+    assert place is not None
+    file, _, line = place.rpartition(":")
+    if not file or not line.isdecimal():
+        raise UsageError(f"--from {place}: write FILE:LINE")
+    for number, found in open_sources((file,))[0].texts():
+        if number == int(line):
+            return found
+    raise UsageError(f"{file} has no line {line}")
+
+
+def _captured(reading: Reading) -> dict[str, Any]:
+    """Return what was captured, as a sample names it."""
+    fields = {name: _value(field) for name, field in reading.fields.items() if field is not None}
+    absent = [name for name, field in reading.fields.items() if field is None]
+    table: dict[str, Any] = {}
+    if fields:
+        table["fields"] = fields
+    if absent:
+        table["absent"] = absent
+    return table
+
+
+def _value(field: FieldValue) -> Any:
+    return field.text if field.type == "text" or field.value is None else field.value

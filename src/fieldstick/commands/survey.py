@@ -1,0 +1,82 @@
+"""`survey`: what shapes of text a source holds, before any pattern is written."""
+
+from __future__ import annotations
+
+import click
+
+from fieldstick.commands.drafts import format_option
+from fieldstick.commands.printing import print_json
+from fieldstick.commands.progress import byte_progress
+from fieldstick.commands.rendering import say
+from fieldstick.data.texts import Source, open_sources
+from fieldstick.drafting.survey import Survey, survey_columns
+from fieldstick.errors import EXIT_FAILED, EXIT_PASSED
+from fieldstick.reporting.as_survey import columns_as_text, survey_as_data, survey_as_text
+from fieldstick.reporting.terminal import Terminal
+
+TABLE_ENDINGS = (".csv",)
+
+
+@click.command(short_help="Show what shapes of text a source holds.")
+@click.argument("sources", nargs=-1, metavar="SOURCE...")
+@click.option("--column", metavar="NAME", help="Survey this column of a CSV table.")
+@click.option("--top", type=click.IntRange(min=1), default=20, show_default=True, metavar="N", help="Shapes to show.")
+@click.option("--rare", is_flag=True, help="Show the rarest shapes first.")
+@format_option
+def command(sources: tuple[str, ...], column: str | None, top: int, rare: bool, form: str) -> int:
+    """Show the shapes of the texts of each SOURCE (files, or - for standard input): how many, how long, examples.
+
+    A stands for a capital, a for a small letter, 9 for a digit; a run whose length varies is folded, as in A9….
+    A CSV file without --column is shown column by column.
+    """
+    opened = open_sources(sources, column)
+    if column is None and len(opened) == 1 and opened[0].name.endswith(TABLE_ENDINGS):
+        return _columns(opened[0], top, rare, form)
+    found = Survey()
+    with byte_progress(opened) as progress:
+        for source in opened:
+            for number, text in source.texts():
+                found.add(number, text)
+                if progress is not None and found.texts % 1000 == 0:
+                    progress(1000)
+    remarks = [remark for source in opened for remark in _remarks(source)]
+    if form == "json":
+        print_json(survey_as_data(found, top, rare) | {"remarks": remarks})
+    else:
+        terminal = Terminal.of()
+        terminal.write(survey_as_text(found, top, rare, remarks, terminal.width, terminal.charset))
+    return _status(found.texts)
+
+
+def _columns(source: Source, top: int, rare: bool, form: str) -> int:
+    columns = survey_columns(source.table())
+    remarks = _remarks(source)
+    if form == "json":
+        shown = {name: survey_as_data(found, top, rare) for name, found in columns.items()}
+        print_json({"columns": shown, "remarks": remarks})
+    else:
+        terminal = Terminal.of()
+        terminal.write(columns_as_text(columns, remarks, terminal.width, terminal.charset))
+    return _status(max((found.texts for found in columns.values()), default=0))
+
+
+def _remarks(source: Source) -> list[str]:
+    found = []
+    if source.byte_order_mark:
+        found.append(f"{source.name} begins with a byte-order mark")
+    if len(source.line_ends) > 1:
+        ends = " and ".join(f"{name} on {count:,} lines" for name, count in source.line_ends.most_common())
+        found.append(f"{source.name} mixes its line ends: {ends}")
+    elif "CR LF" in source.line_ends:
+        found.append(f"{source.name} ends its lines with CR LF")
+    if source.ragged:
+        number = f"{len(source.ragged):,} rows have another number of cells"
+        found.append(f"{source.name}: {number}, first on line {source.ragged[0]}")
+    return found
+
+
+def _status(texts: int) -> int:
+    if texts == 0:
+        say("the source holds no text")
+        return EXIT_FAILED
+    return EXIT_PASSED
