@@ -69,7 +69,7 @@ def test_wide_combining_tab_and_control_characters_keep_it_true(text: str, start
 
 def test_without_box_characters_plain_ones_stand_in() -> None:
     lines = drawn("é\x1b12", Mark(2, 4), Mark(0, 1, kind="match"), Mark(1, 2, kind="stop"), charset=ASCII)
-    assert lines == ["<U+00E9><U+001B>12", "                ||", "========", "        x"]
+    assert lines == ["<U+00E9><U+001B>12", "                ||", "========x"]
 
 
 def test_a_wide_text_is_cut_into_rows_and_a_very_long_one_keeps_its_marked_rows() -> None:

@@ -9,8 +9,8 @@ import click
 
 from fieldstick.commands.drafts import Draft, draft_options, format_option, resolve
 from fieldstick.commands.printing import print_json
+from fieldstick.drafting.brief import breaks_of
 from fieldstick.drafting.diagnosis import Diagnosis, diagnose
-from fieldstick.drafting.examples import fits
 from fieldstick.drafting.repairs import Setting
 from fieldstick.errors import EXIT_PASSED, UsageError
 from fieldstick.reporting.as_diagnosis import diagnosis_as_data, diagnosis_as_text
@@ -20,11 +20,7 @@ from fieldstick.reporting.terminal import Terminal
 from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
-    from fieldstick.engines.protocol import Reach
     from fieldstick.matching.reading import Reading
-    from fieldstick.suites.suite import Pattern, Sample
 
 
 @click.command(short_help="Say why a text fits or does not, and what would change that.")
@@ -52,7 +48,10 @@ def command(
         raise UsageError(f"there is no pattern '{given}' here; give an expression with -e")
     reading = _read(draft, text, values)
     draft = _deciding(draft, reading)
-    found = diagnose(Setting(draft.expression, draft.flags, draft.reach, text), _breaks(draft.pattern, text))
+    found = diagnose(
+        Setting(draft.expression, draft.flags, draft.reach, text),
+        breaks_of(draft.pattern, text) if draft.pattern else None,
+    )
     words, field = _more(reading, found)
     if form == "json":
         print_json(diagnosis_as_data(found, words, field))
@@ -112,24 +111,3 @@ def _marks(found: Diagnosis, reading: Reading | None, terminal: Terminal) -> lis
         return []
     groups = parse(found.setting.expression, found.setting.flags).groups
     return group_marks(found.setting.text, found.trace.spans, groups, terminal.charset)
-
-
-def _breaks(pattern: Pattern | None, text: str) -> Callable[[Setting], int] | None:
-    """Return what counts the pattern's other samples that a setting would turn from right to wrong."""
-    if pattern is None or pattern.filling is None:
-        return None
-    expression = pattern.filling.text({}) if not pattern.parameters else None
-    right = [
-        each
-        for each in pattern.samples
-        if expression is not None and each.text != text and _right(each, expression, pattern.flags, pattern.reach)
-    ]
-
-    def breaks(setting: Setting) -> int:
-        return sum(not _right(each, setting.expression, setting.flags, setting.reach) for each in right)
-
-    return breaks
-
-
-def _right(sample: Sample, expression: str, flags: frozenset[str], reach: Reach) -> bool:
-    return fits(expression, flags, reach, sample.text) == (sample.kind == "positive")

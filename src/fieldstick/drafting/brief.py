@@ -6,10 +6,13 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.diagnosis import Stop, diagnose
+from fieldstick.drafting.examples import fits
 from fieldstick.drafting.repairs import Setting
 from fieldstick.syntax.faults import SyntaxFault
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from fieldstick.suites.suite import Pattern, Sample
 
 LONGEST_TEXT = 2000
@@ -34,9 +37,27 @@ def brief(pattern: Pattern, sample: Sample) -> Brief | None:
         return None
     expression = pattern.filling.text(sample.values)
     try:
-        found = diagnose(Setting(expression, pattern.flags, pattern.reach, sample.text), seconds=SECONDS)
+        setting = Setting(expression, pattern.flags, pattern.reach, sample.text)
+        found = diagnose(setting, breaks_of(pattern, sample.text), seconds=SECONDS)
     except SyntaxFault:
         return None
     if found.fits != (sample.kind == "negative"):
         return None
-    return Brief(found.stopped, found.repairs[0].words if found.repairs else None)
+    harmless = [repair.words for repair in found.repairs if not repair.breaks]
+    return Brief(found.stopped, harmless[0] if harmless else None)
+
+
+def breaks_of(pattern: Pattern, text: str) -> Callable[[Setting], int] | None:
+    """Return what counts the pattern's other samples that a setting would turn from right to wrong.
+
+    None for a pattern made of others, or with parameters, whose samples each have an expression of their own.
+    """
+    if pattern.filling is None or pattern.parameters:
+        return None
+    now = Setting(pattern.filling.text({}), pattern.flags, pattern.reach, "")
+    right = [sample for sample in pattern.samples if sample.text != text and _is_right(sample, now)]
+    return lambda setting: sum(not _is_right(sample, setting) for sample in right)
+
+
+def _is_right(sample: Sample, setting: Setting) -> bool:
+    return fits(setting.expression, setting.flags, setting.reach, sample.text) == (sample.kind == "positive")

@@ -5,6 +5,7 @@ A hazard is named only where the expression alone shows it; what is merely unusu
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import TYPE_CHECKING
@@ -121,6 +122,17 @@ def _bar_in_class(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
 
 def _letter(text: str) -> bool:
     return text.isalnum()
+
+
+_FOREIGN_IN_CLASS = re.compile(r"\[:\^?[a-z]+:|&&\[|--\[")
+
+
+def _other_notation(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
+    for each in _classes(parsed):
+        found = _FOREIGN_IN_CLASS.search(spelled(each))
+        if found:
+            reason = f"{found[0]} in a class is notation of other engines; here these are characters like any other"
+            yield Hazard("other-notation", each.span, reason, "spell the characters out, as in [A-Za-z] or \\w")
 
 
 _VOWELS = frozenset("aeiou")
@@ -478,6 +490,7 @@ def _class_wider(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
 _FINDERS: tuple[Callable[[Parsed, Reach], Iterator[Hazard]], ...] = (
     _wide_range,
     _bar_in_class,
+    _other_notation,
     _word_in_class,
     _twice_in_class,
     _anchored_alternation,

@@ -98,6 +98,9 @@ def _loose_pieces(setting: Setting, parsed: Parsed) -> Iterator[Proposal]:
             yield Proposal(
                 changed, f"{node.spelling} took {character_words(other)}, of another alphabet (flag ascii)", 0.8
             )
+        if isinstance(node, Shorthand) and node.spelling == "\\w" and not _inside_class(parsed.tree, node):
+            for narrower, what in (("[a-z]", "small letters"), ("[A-Z]", "capitals"), ("[A-Za-z]", "letters")):
+                yield Proposal(_spliced(setting, node.span, narrower), f"allow {what} alone: {narrower}", 1.3)
         elif isinstance(node, Repeat):
             yield from _tighter(setting, parsed, node)
         elif isinstance(node, CharClass):

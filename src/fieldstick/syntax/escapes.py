@@ -33,9 +33,8 @@ def read_escape(reader: Reader, start: int, *, in_class: bool) -> tuple[int, Nod
     Return the position after the escape, and its node.
     """
     if start + 1 >= len(reader.text):
-        raise reader.fault(
-            start, start + 1, "a backslash ends the expression", "a character after it", "\\\\ is a literal backslash"
-        )
+        meant = "a literal backslash is \\\\"
+        raise reader.fault(start, start + 1, "a backslash ends the expression", "a character after it", meant)
     letter = reader.text[start + 1]
     if letter.isdecimal() and letter.isascii():
         return _digits(reader, start, in_class)

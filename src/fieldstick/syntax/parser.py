@@ -46,10 +46,6 @@ _LINE_COMMENT = re.compile(r"#(?:\\.|[^\\\n])*\n?", re.DOTALL)
 _BOUNDS = re.compile(r"\{([0-9]*)(,?)([0-9]*)\}")
 
 
-class _SwitchToVerbose(Exception):
-    """An inline flag switched verbose notation on: the expression is read again from its start."""
-
-
 @dataclass(frozen=True, slots=True)
 class Parsed:
     """An expression read: its tree, its capture groups and the flags that hold for all of it.
@@ -161,11 +157,7 @@ def parse(expression: str, flags: frozenset[str] = frozenset(), *, engine: str |
     Raises SyntaxFault with the place, what was expected, and what may have been meant.
     """
     reader = Reader(expression, engine == "python", set(flags))
-    try:
-        tree = _whole(reader)
-    except _SwitchToVerbose:
-        reader = Reader(expression, engine == "python", set(flags) | {"verbose"})
-        tree = _whole(reader)
+    tree = _whole(reader)
     for number, (start, end) in reader.conditions.items():
         if number > len(reader.groups):
             raise reader.fault(start, end, f"there is no group {number} to depend on")
@@ -237,8 +229,6 @@ def read_sequence(reader: Reader, start: int, verbose: bool, *, may_set_flags: b
 
 def _set_flags(reader: Reader, node: FlagSetting, items: list[Node], allowed: bool, verbose: bool) -> bool:
     names = {FLAG_NAMES.get(letter, "unicode") for letter in node.flags}
-    if "verbose" in names and "verbose" not in reader.flags:
-        raise _SwitchToVerbose
     before = [item for item in items if not isinstance(item, Aside | FlagSetting)]
     if reader.python and (not allowed or before):
         scoped = node.spelling[:-1] + ":...)"

@@ -29,7 +29,7 @@ _OUTSIDE = re.compile(
 _INSIDE = re.compile(r"\\.|(?P<use>\{\{)|(?P<close>\])", re.DOTALL)
 _USE = re.compile(rf"\{{\{{(?P<parameter>=?)(?P<name>{NAME}(?:\.{NAME})?)\}}\}}")
 _LINE_END = re.compile(r"\n|\Z")
-_VERBOSE_START = re.compile(r"\s*\(\?[aiLmsu]*x[aiLmsux]*\)")
+_VERBOSE_START = re.compile(r"(?:\(\?[aimsu]+\))*\(\?[aimsu]*x[aimsux]*\)")
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,0 +1,123 @@
+"""`why` finds where a match stopped and the change that was meant."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+
+from fieldstick.drafting.diagnosis import diagnose
+from fieldstick.drafting.program import engine_flags
+from fieldstick.drafting.repairs import Setting
+
+SLIPS = [
+    (r"probe=\D\d{2}", "probe=707", r"probe=\d\d{2}"),
+    (r"[a-z]+", "Curlew", "ignore-case"),
+    (r"\d(3)-\d(2)", "417-20", r"\d{3}-\d{2}"),
+    (r"1+1=2", "1+1=2", r"1\+1=2"),
+    (r"Fen + Carr", "Fen + Carr", r"Fen \+ Carr"),
+    (r"what?", "what?", r"what\?"),
+    (r"plot (B07)", "plot (B07)", r"plot \(B07\)"),
+    (r"worth $5", "worth $5", r"worth \$5"),
+    (r"a|b", "a|b", r"a\|b"),
+    (r"[B07]", "[B07]", r"\[B07\]"),
+    (r"\d{2}", "123", r"\d{2,3}"),
+    (r"\d{4}", "123", r"\d{3,4}"),
+    (r"\d{1,3}kg", "1200kg", r"\d{1,4}kg"),
+    (r"[a-z]+", "meadow-pipit", "[a-z-]+"),
+    (r"\w+", "Hag-End", r"[\w-]+"),
+    (r"\d+", "plot 7", "anywhere"),
+    (r"\d+\.\d%", "31%", r"\d+(?:\.\d)?%"),
+    (r"\d+\.\d?%", "31%", r"\d+(?:\.\d)?%"),
+    (r"north|quarry gate", "north gate", r"(?:north|quarry) gate"),
+    (r"[north|quarry] gate", "north gate", r"(?:north|quarry) gate"),
+    (r"d{2}", "12", r"\d{2}"),
+    (r"/d{2}", "12", r"\d{2}"),
+    (r"\\d{2}", "12", r"\d{2}"),
+    (r"LM-\d{4}", "LM–2207", "LM-2207"),
+    (r"B07", "B07 ", "B07"),
+    (r"B07", "B-07", "B-?07"),
+    (r"\d\d:\d\d", "06.40", r"\d\d[:.]\d\d"),
+    (r"at: .*end", "at: x\nend", "dotall"),
+    (r"\d+ kg", "12kg", r"\d+ ?kg"),
+    (r'"(.+)"', '""', '"(.*)"'),
+    (r"\d++5", "12345", r"\d+5"),
+    (r"\d(3)-[a-z]+", "417-Ab", r"\d{3}-[a-z]+"),
+]
+
+
+def meant(setting: Setting, expression: str, text: str) -> str:
+    """Name what a repair changed."""
+    if setting.expression != expression:
+        return setting.expression
+    if setting.text != text:
+        return setting.text
+    return next(iter(setting.flags), setting.reach)
+
+
+@pytest.mark.parametrize(("expression", "text", "repair"), SLIPS)
+def test_the_likeliest_change_is_the_one_that_was_meant(expression: str, text: str, repair: str) -> None:
+    found = diagnose(Setting(expression, frozenset(), "whole", text))
+    assert not found.fits and found.stopped is not None
+    assert meant(found.repairs[0].setting, expression, text) == repair
+
+
+@pytest.mark.parametrize(("expression", "text", "repair"), SLIPS)
+def test_every_change_that_is_offered_works(expression: str, text: str, repair: str) -> None:
+    for each in diagnose(Setting(expression, frozenset(), "whole", text)).repairs:
+        setting = each.setting
+        compiled = re.compile(setting.expression, engine_flags(setting.flags))
+        method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[setting.reach]
+        assert method(setting.text), each.words
+
+
+@pytest.mark.parametrize(
+    ("expression", "text", "at", "wanted", "found"),
+    [
+        (r"probe=[A-F]\d{2}", "probe=G07", 6, "one of A to F", "'G'"),
+        (r"\d{2}:\d{2}", "12:3", 4, "a digit", "the end of the text"),
+        (r"B07", "B07\t", 3, "the end of the text", "a tab"),
+        (r"\d+\.\d", "31", 2, "'.' or more of a digit", "the end of the text"),
+    ],
+)
+def test_it_says_where_the_match_stopped(expression: str, text: str, at: int, wanted: str, found: str) -> None:
+    stop = diagnose(Setting(expression, frozenset(), "whole", text)).stopped
+    assert stop is not None
+    assert (stop.text, stop.wanted, stop.found) == (at, wanted, found)
+
+
+@pytest.mark.parametrize(
+    ("expression", "reach", "text", "repair"),
+    [
+        (r"B.7", "whole", "B-7", r"B\.7"),
+        (r"cat", "anywhere", "concatenate", r"\bcat\b"),
+        (r"B07", "anywhere", "B07 and more", "whole"),
+        (r"\d+", "whole", "٧", "ascii"),
+        (r"[A-z]+", "whole", "a_b", "[A-Za-z]+"),
+        (r"\d*", "whole", "", r"\d+"),
+        (r"\d+", "whole", "12345", r"\d{1,4}"),
+    ],
+)
+def test_a_text_that_fits_and_should_not_is_kept_out(expression: str, reach: str, text: str, repair: str) -> None:
+    found = diagnose(Setting(expression, frozenset(), reach, text))  # type: ignore[arg-type]
+    assert found.fits and found.stopped is None
+    settings = [each.setting for each in found.repairs]
+    named = [
+        each.expression if each.expression != expression else next(iter(each.flags), each.reach) for each in settings
+    ]
+    assert repair in named[:3]
+    for each in settings:
+        compiled = re.compile(each.expression, engine_flags(each.flags))
+        method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[each.reach]
+        assert not method(each.text)
+
+
+def test_changes_that_break_other_samples_come_after_those_that_do_not() -> None:
+    samples = ["12", "34"]
+
+    def breaks(setting: Setting) -> int:
+        return sum(not re.fullmatch(setting.expression, each, engine_flags(setting.flags)) for each in samples)
+
+    found = diagnose(Setting(r"\d{2}", frozenset(), "whole", "123"), breaks)
+    counts = [repair.breaks for repair in found.repairs]
+    assert counts[0] == 0 and counts == sorted(counts, key=bool)
