@@ -1,0 +1,124 @@
+"""`keep` and `sample`: suites are added to, and nothing else in them changes."""
+
+from __future__ import annotations
+
+import difflib
+from importlib import resources
+from typing import TYPE_CHECKING
+
+import pytest
+import tomli
+
+from fieldstick.suites.editing import toml_text, with_pattern, with_sample
+
+if TYPE_CHECKING:
+    from conftest import Desk
+
+SUITE = r"""
+# about the parts
+[parts]
+plot = '[A-F]\d{2}'
+
+[patterns.p]  # the first
+expression = 'at (?P<plot>{{plot}})(?: (?P<n>\d+))?'
+fields.n = { type = "integer" }
+positive = [
+  'at B07',  # the usual
+  'at C12'
+]
+
+# the second
+[patterns.q]
+expression = 'x'
+"""
+
+
+def added(before: str, after: str) -> list[str]:
+    """Return the lines that are new; of what was there, at most a comma may have come to the end of a line."""
+    lines = list(difflib.ndiff(before.splitlines(), after.splitlines()))
+    gone = [line[2:] for line in lines if line.startswith("- ")]
+    new = [line[2:] for line in lines if line.startswith("+ ")]
+    assert all(f"{line}," in new for line in gone)
+    return [line for line in new if line.removesuffix(",") not in gone]
+
+
+def test_a_draft_is_kept_at_the_end_and_the_file_stays_as_it_is(desk: Desk) -> None:
+    path = desk.suite(SUITE)
+    before = path.read_text()
+    run = desk.run(
+        "keep",
+        "plot-line",
+        r"plot=[A-F]\d{2}",
+        "--suite",
+        "loggers.suite.toml",
+        "--about",
+        "A plot",
+        "--reach",
+        "start",
+    )
+    assert run.status == 0 and "It spells the part 'plot' out" in run.out
+    after = path.read_text()
+    assert after.startswith(before)
+    kept = tomli.loads(after)["patterns"]["plot-line"]
+    assert kept == {"about": "A plot", "expression": r"plot=[A-F]\d{2}", "reach": "start"}
+    assert desk.run("keep", "with-part", r"p=[A-F]\d{2}", "--suite", "loggers.suite.toml", "--parts").status == 0
+    assert tomli.loads(path.read_text())["patterns"]["with-part"]["expression"] == "p={{plot}}"
+    for wrong in (["p", "a"], ["9p", "a"], ["r", "a("], ["r", "{{plt}}"]):
+        assert desk.run("keep", *wrong, "--suite", "loggers.suite.toml").status == 2
+    assert desk.run("check").status == 0
+
+
+def test_a_positive_sample_brings_its_captured_fields_along(desk: Desk) -> None:
+    path = desk.suite(SUITE)
+    before = path.read_text()
+    assert desk.run("sample", "loggers:p", "--positive", "at D01 12", "--note", "new", "--dry-run").status == 0
+    assert path.read_text() == before
+    assert desk.run("sample", "loggers:p", "--positive", "at D01 12", "--note", "new").status == 0
+    assert added(before, path.read_text()) == [
+        "  { text = 'at D01 12', fields = { plot = 'D01', n = 12 }, note = 'new' },"
+    ]
+    assert "# the usual" in path.read_text()
+    assert desk.run("check").status == 0
+
+
+def test_a_sample_that_is_not_so_yet_needs_even_so(desk: Desk) -> None:
+    path = desk.suite(SUITE)
+    before = path.read_text()
+    for arguments in (["--positive", "at G01"], ["--negative", "at B08"], ["at B08"], ["--positive", "at B07"]):
+        assert desk.run("sample", "loggers:p", *arguments).status == 2
+    assert path.read_text() == before
+    assert desk.run("sample", "loggers:p", "--negative", "at B08", "--even-so").status == 0
+    assert tomli.loads(path.read_text())["patterns"]["p"]["negative"] == [{"text": "at B08"}]
+    assert desk.run("check").status == 1
+
+
+def test_a_text_comes_from_a_line_of_a_file_or_from_standard_input(desk: Desk) -> None:
+    path = desk.suite(SUITE)
+    desk.write("log.txt", "first\nat E05\n")
+    assert desk.run("sample", "loggers:p", "--positive", "--from", "log.txt:2").status == 0
+    assert desk.run("sample", "loggers:p", "--negative", "--stdin", typed="two\nlines\n").status == 0
+    found = tomli.loads(path.read_text())["patterns"]["p"]
+    assert found["positive"][-1]["text"] == "at E05" and found["negative"] == [{"text": "two\nlines"}]
+    assert "has no line 9" in desk.run("sample", "loggers:p", "--positive", "--from", "log.txt:9").err
+
+
+@pytest.mark.parametrize("name", ["common", "loggers", "permits", "records", "notes"])
+def test_every_pattern_of_the_demo_can_be_added_to_without_touching_the_rest(name: str) -> None:
+    document = (resources.files("fieldstick.demo") / "larkmoor" / f"{name}.suite.toml").read_text(encoding="utf-8")
+    for pattern in tomli.loads(document)["patterns"]:
+        for kind in ("positive", "negative"):
+            for table in ({"text": "it's\tnew"}, {"text": "new", "fields": {"a b": "c", "n": 7}, "note": "why"}):
+                changed = with_sample(document, pattern, kind, table)
+                again = tomli.loads(changed)["patterns"][pattern][kind]
+                assert again[-1] in (table, table["text"])
+                assert len(changed.splitlines()) - len(document.splitlines()) <= 6
+                kept = [line for line in document.splitlines() if line.lstrip().startswith("#")]
+                assert [line for line in changed.splitlines() if line.lstrip().startswith("#")] == kept
+
+
+@pytest.mark.parametrize(
+    "text", ["", "plain", "it's", 'a "b"', "\x00\x1b\u202e", "tab\there", "line\nend", "\\d{2}", "𝒳"]
+)
+def test_any_text_is_written_so_that_it_reads_the_same(text: str) -> None:
+    assert tomli.loads(f"t = {toml_text(text)}") == {"t": text}
+    assert tomli.loads(with_pattern("format = 1\n", "x", {"expression": text}))["patterns"]["x"]["expression"] == text
