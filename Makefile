@@ -32,6 +32,7 @@ build-check: setup
 
 bench: setup
 	$(BIN)/python benchmarks/check.py
+	$(BIN)/python benchmarks/drafting.py
 
 demo-data: setup
 	$(BIN)/python tools/make_demo_data.py

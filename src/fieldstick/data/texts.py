@@ -7,6 +7,7 @@ import sys
 from collections import Counter
 from contextlib import contextmanager
 from dataclasses import dataclass, field
+from itertools import islice
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
@@ -66,6 +67,32 @@ class Source:
                 self._note_undecodable(number, text)
             yield number, text
 
+    def chunks(self, size: int) -> Iterator[list[str]]:
+        """Yield the texts of lines in lists of up to `size`: the same as `texts` gives, for counting in bulk."""
+        number = 0
+        with _opened(self) as stream:
+            while lines := list(islice(stream, size)):
+                together = "".join(lines)
+                self.read += len(together)
+                if number or lines[0][:1] != "\ufeff":
+                    plain = together.isascii() and "\r" not in together and together.endswith("\n")
+                else:
+                    plain = False
+                if plain:
+                    number += len(lines)
+                    yield [line[:-1] for line in lines]
+                    continue
+                texts = []
+                for line in lines:
+                    number += 1
+                    text = (
+                        line.removesuffix("\n").removesuffix("\r") if line.endswith("\r\n") else line.removesuffix("\n")
+                    )
+                    texts.append(text.removeprefix("\ufeff") if number == 1 else text)
+                    if not text.isascii():
+                        self._note_undecodable(number, text)
+                yield texts
+
     def _cells(self, stream: TextIO) -> Iterator[tuple[int, str]]:
         for number, row in self.rows(stream):
             text = row[self.column or ""]
@@ -105,7 +132,7 @@ class Source:
 
     @staticmethod
     def _name(lines: list[int], number: int) -> None:
-        if len(lines) < MOST_NAMED:
+        if len(lines) < MOST_NAMED and number not in lines[-1:]:
             lines.append(number)
 
 

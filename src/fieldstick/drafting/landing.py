@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from itertools import islice
 from typing import TYPE_CHECKING
 
 from fieldstick.engines.budget import run_within, timer_usable
@@ -11,7 +10,7 @@ from fieldstick.engines.python import ENGINE, TIMER_TEXT_LIMIT, PythonCompiled
 from fieldstick.errors import BudgetSpent
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable, Iterator
+    from collections.abc import Callable, Iterable
 
     from fieldstick.engines.protocol import Reach, Spans, Take
 
@@ -94,10 +93,10 @@ class Lander:
         index = number - 1 if number > 0 else number
         return found[index : index + 1 or None] if -len(found) <= index < len(found) else []
 
-    def count(self, texts: Iterable[Text], tally: Tally, progress: Callable[[int], None] | None = None) -> None:
+    def count(self, chunks: Iterable[list[str]], tally: Tally, progress: Callable[[int], None] | None = None) -> None:
         """Count fits and misses of many texts; the same counts as `land` gives one by one."""
         quick = self._quick()
-        for chunk in _chunks(texts):
+        for chunk in chunks:
             counts = self._chunk(chunk, quick)
             tally.texts += len(chunk)
             tally.fit += counts[0]
@@ -106,40 +105,30 @@ class Lander:
             if progress is not None:
                 progress(len(chunk))
 
-    def _quick(self) -> Callable[[list[Text]], tuple[int, int, int]] | None:
+    def _quick(self) -> Callable[[list[str]], tuple[int, int, int]] | None:
         """Return a way to count a chunk at one go, where the take needs no more than the first match."""
         if self.take != "first" or not timer_usable():
             return None
         method = self.compiled.first_match(self.reach)
 
-        def count(chunk: list[Text]) -> tuple[int, int, int]:
-            fit = nothing = 0
-            for each in chunk:
-                found = method(each.text)
-                if found is not None:
-                    fit += 1
-                    nothing += found.end() == found.start() and each.text != ""
-            return fit, nothing, 0
+        def count(chunk: list[str]) -> tuple[int, int, int]:
+            found = [each for each in map(method, chunk) if each is not None]
+            nothing = sum(1 for each in found if each.end() == each.start() and each.string)
+            return len(found), nothing, 0
 
         return count
 
     def _chunk(
-        self, chunk: list[Text], quick: Callable[[list[Text]], tuple[int, int, int]] | None
+        self, chunk: list[str], quick: Callable[[list[str]], tuple[int, int, int]] | None
     ) -> tuple[int, int, int]:
-        if quick is not None and max(len(each.text) for each in chunk) <= TIMER_TEXT_LIMIT:
+        if quick is not None and max(map(len, chunk)) <= TIMER_TEXT_LIMIT:
             try:
                 return run_within(BUDGET_MS, quick, chunk)
             except BudgetSpent:
                 pass
-        landings = [self.land(each) for each in chunk]
+        landings = [self.land(Text("", 0, each)) for each in chunk]
         fit = sum(each.fits for each in landings)
         return fit, sum(each.of_nothing for each in landings), sum(each.gave_up for each in landings)
-
-
-def _chunks(texts: Iterable[Text]) -> Iterator[list[Text]]:
-    remaining = iter(texts)
-    while chunk := list(islice(remaining, CHUNK)):
-        yield chunk
 
 
 @dataclass(frozen=True, slots=True)

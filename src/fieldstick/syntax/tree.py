@@ -1,7 +1,8 @@
 """The tree of an expression: frozen nodes that know where they stand and how they were spelled.
 
 Spans are code-point offsets into the expression, start included, end not. Printing a tree gives the text it was
-read from, verbose blanks and comments included.
+read from, verbose blanks and comments included. A node is equal to itself alone: two that read the same stand in
+different places.
 """
 
 from __future__ import annotations
@@ -17,14 +18,14 @@ Mode = Literal["greedy", "lazy", "possessive"]
 GroupKind = Literal["capture", "plain", "atomic", "flags", "branch-reset"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Node:
     """A piece of an expression; `span` is where it stands."""
 
     span: Span
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Character(Node):
     """One character meant as itself, however spelled (`a`, `\\.`, `\\x41`)."""
 
@@ -32,12 +33,12 @@ class Character(Node):
     character: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Dot(Node):
     """`.`: any character, line ends left out unless dotall is on."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Shorthand(Node):
     """A class with a short name: `\\d`, `\\W`, and of other engines `\\h`, `\\R`, `\\p{…}`."""
 
@@ -46,7 +47,7 @@ class Shorthand(Node):
     negated: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Range(Node):
     """`a-z` in a character class."""
 
@@ -54,14 +55,14 @@ class Range(Node):
     last: Character
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class SetOperation(Node):
     """`&&` or `--` between the items of a class, in engines that have it."""
 
     spelling: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class CharClass(Node):
     """`[...]`: one character out of those listed, or, negated, any other."""
 
@@ -69,7 +70,7 @@ class CharClass(Node):
     items: tuple[ClassItem, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Anchor(Node):
     """A place between characters: `^`, `$`, `\\b` and their like. `name` says which."""
 
@@ -77,7 +78,7 @@ class Anchor(Node):
     name: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Backreference(Node):
     """What a capture group captured, once more."""
 
@@ -86,7 +87,7 @@ class Backreference(Node):
     name: str | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Call(Node):
     """A group's expression used again where the call stands (recursion, in engines that have it)."""
 
@@ -94,7 +95,7 @@ class Call(Node):
     target: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class FlagSetting(Node):
     """`(?i)`: flags for the whole expression."""
 
@@ -102,7 +103,7 @@ class FlagSetting(Node):
     flags: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Aside(Node):
     """Text that asks for nothing: a comment, or in verbose notation a blank."""
 
@@ -110,7 +111,7 @@ class Aside(Node):
     kind: Literal["comment", "blank"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Group(Node):
     """A group that holds `body`; `opening` is all that stands before it.
 
@@ -126,7 +127,7 @@ class Group(Node):
     off: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Look(Node):
     """Look-ahead or look-behind: what follows or stands before, not taken into the match."""
 
@@ -136,7 +137,7 @@ class Look(Node):
     body: Node
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Conditional(Node):
     """`(?(1)yes|no)`: which of two depends on whether a group took part. `otherwise` is None when not given."""
 
@@ -147,7 +148,7 @@ class Conditional(Node):
     otherwise: Node | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Repeat(Node):
     """An item with a quantifier; `most` is None without an upper bound.
 
@@ -163,14 +164,14 @@ class Repeat(Node):
     mode: Mode
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Sequence(Node):
     """Items one after the other; empty when there is nothing."""
 
     items: tuple[Node, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Alternation(Node):
     """Options of which the first that leads to a match is taken."""
 
