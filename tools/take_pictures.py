@@ -33,11 +33,23 @@ MISTAKES = (
     r"""0,/^note/s//nota/' loggers.suite.toml"""
 )
 
+PERMITS = "data/permits-2026.csv"
+DRAFT = r"probe=(?P<plot>[A-F]\d\d) moisture=(?P<moisture>\d+.\d)%"
+
 PICTURES: dict[str, tuple[str, list[str]]] = {
     "check": (TIGHTEN, ["check"]),
     "check-clean": ("true", ["check"]),
     "mistakes": (MISTAKES, ["check", "loggers.suite.toml"]),
     "baseline": (TIGHTEN, ["baseline", "--yes"]),
+    "survey": ("true", ["survey", "data/ringing-2026.csv", "--column", "Locality", "--top", "14"]),
+    "try": ("true", ["try", DRAFT, "data/loggers-2026-05.log", "--reach", "anywhere", "--show", "5"]),
+    "try-missed": (
+        "true",
+        ["try", "permits:permit-code", PERMITS, "--column", "Permit code", "--missed", "--show", "6"],
+    ),
+    "explain": ("true", ["explain", "records:species"]),
+    "why": ("true", ["why", "loggers:probe-reading", "2026-05-04T06:10:00Z probe=B07 moisture=31% soil=8.2C"]),
+    "notation": ("true", ["notation", "look-around"]),
 }
 """Name → what is done to the demo's files first, and the command that is shown."""
 

@@ -43,6 +43,7 @@ def test_a_match_that_is_not_the_whole_text_is_a_row_of_its_own() -> None:
 def test_one_character_nothing_and_the_place_where_a_match_stopped() -> None:
     marks = Mark(0, 1, "a"), Mark(2, 2, "b"), Mark(3, 4, kind="stop")
     assert drawn("wxyz", *marks) == ["wxyz", "│ ╷", "a b", "   ╳"]
+    assert drawn("ab", Mark(0, 2, kind="match"), Mark(2, 3, kind="stop")) == ["ab", "━━╳"]
 
 
 def test_labels_that_would_touch_move_down_a_row() -> None:

@@ -68,10 +68,18 @@ STORY: tuple[Step, ...] = (
     Tell("Every sample passes. What still differs is what was meant to; it is recorded as the new baseline."),
     Run(("baseline", "--yes", "loggers.suite.toml")),
     Run(("check",)),
+    Tell(
+        "New data comes in: permit codes as people typed them. Before any pattern is written or changed, what shapes "
+        "are there?"
+    ),
+    Run(("survey", "data/permits-2026.csv", "--column", "Permit code", "--top", "6")),
+    Tell("Small letters, dashes for hyphens, codes cut short. Why does the pattern turn one of them away?"),
+    Run(("why", "permits:permit-code", "lm-2026-0412-r")),
 )
 
 _ENDING = (
     "That is the round: check, change, check, record. The files are yours in {folder}; try next\n"
+    "  fieldstick explain records:species                 the same expression in plain words\n"
     "  fieldstick check --only permits --format json      the same result for a program\n"
     "  fieldstick check --report junit=check.xml          for a build server\n"
     "  fieldstick new my-first                            a suite of your own, which already checks clean\n"

@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.examples import fits
 from fieldstick.drafting.phrases import character_words, phrase
 from fieldstick.drafting.repairs import Proposal, Scene, Setting, proposals
-from fieldstick.drafting.restraints import restraints
 from fieldstick.drafting.tracer import Trace, trace
 from fieldstick.syntax.faults import SyntaxFault
 from fieldstick.syntax.parser import parse
@@ -91,6 +90,8 @@ def diagnose(
     matched = fits(setting.expression, setting.flags, setting.reach, setting.text)
     stop = None if matched else _stop(parsed, setting, traced)
     if matched:
+        from fieldstick.drafting.restraints import restraints
+
         found = [each for each in restraints(setting, parsed, traced) if not _fits(each.setting)]
     else:
         found = _repairs(Scene(setting, parsed, traced, _spots(traced)), seconds)

@@ -6,6 +6,7 @@ only once the engine has matched it. Costs order proposals: the slip that explai
 
 from __future__ import annotations
 
+import re
 import unicodedata
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
@@ -43,7 +44,11 @@ if TYPE_CHECKING:
     from fieldstick.syntax.parser import Parsed
     from fieldstick.syntax.tree import Span
 
+_BOUNDS_MISWRITTEN = re.compile(r"\{\s*(\d+)\s*(?:[-;:]|\.\.|, | ,)\s*(\d*)\s*\}")
 SPECIAL = frozenset(".^$*+?{}[]()|\\")
+MOST_MARKS = 4
+"""Different marks of a text that classes are tried with."""
+
 LONGEST_OPTIONAL = 5
 """Items in a row that are tried as one optional piece."""
 
@@ -171,6 +176,13 @@ def _braces(scene: Scene) -> Iterator[Proposal]:
             )
 
 
+def _written_bounds(scene: Scene) -> Iterator[Proposal]:
+    """`{3-5}` or `{3, 5}` written for `{3,5}`."""
+    for found in _BOUNDS_MISWRITTEN.finditer(scene.setting.expression):
+        bounds = f"{{{found[1]},{found[2]}}}"
+        yield scene.splice(found.span(), bounds, f"{found[0]} is meant as a quantifier: {bounds}", 0.5)
+
+
 def _pairs(tree: Node) -> Iterator[tuple[Node, Node]]:
     for node in walk(tree):
         items = without_asides(node.items) if isinstance(node, Sequence) else ()
@@ -183,7 +195,8 @@ def _shorthand_case(scene: Scene) -> Iterator[Proposal]:
             other = node.spelling.swapcase()
             meant = phrase(replace(node, negated=not node.negated), scene.parsed.flags, short=True)
             words = f"{node.spelling} is meant as {other}: {meant}"
-            yield scene.splice(node.span, other, words, (0.8 if node.negated else 1.3) + scene.near(node) / 2)
+            likely = 0.8 if node.negated else 1.05 if _is_repeated(scene, node) else 1.3
+            yield scene.splice(node.span, other, words, likely + scene.near(node) / 2)
         elif isinstance(node, Anchor) and node.spelling in ("\\b", "\\B"):
             yield scene.splice(
                 node.span, node.spelling.swapcase(), f"{node.spelling} is meant as {node.spelling.swapcase()}", 1.4
@@ -345,9 +358,27 @@ def _classes(scene: Scene) -> Iterator[Proposal]:
                 words = f"{spelled(node)} shuts out {character_words(scene.found)}: [^{inner}]"
                 yield scene.splice(node.span, f"[^{inner}]", words, 1.0 + near)
         elif isinstance(node, Shorthand) and len(node.spelling) == 2 and not node.negated:
-            new = f"[{node.spelling}{_class_spelling(scene.found)}]"
-            words = f"{node.spelling} lacks {character_words(scene.found)}: {new}"
-            yield scene.splice(node.span, new, words, 1.15 + near)
+            # Digits and what follows them are parted by a blank more often than digits hold one.
+            doubt = 0.35 if node.name == "digit" and scene.found.isspace() else 0.0
+            yield _with_character(scene, node, scene.found, 1.15 + near + doubt)
+
+
+def _classes_elsewhere(scene: Scene) -> Iterator[Proposal]:
+    """A class that lacks a mark of the text, where something else took it and the match stopped further on."""
+    marks = [each for each in dict.fromkeys(scene.setting.text) if not each.isalnum() and not each.isspace()]
+    for node in walk(scene.parsed.tree):
+        if isinstance(node, Shorthand | CharClass) and not node.negated and _is_repeated(scene, node):
+            for mark in marks[:MOST_MARKS]:
+                yield _with_character(scene, node, mark, 1.35 + scene.near(node) / 4)
+
+
+def _with_character(scene: Scene, node: Shorthand | CharClass, character: str, cost: float) -> Proposal:
+    inner = node.spelling if isinstance(node, Shorthand) else spelled(node)[1:-1]
+    if inner.endswith("-") and not inner.endswith("\\-"):
+        new = f"[{inner[:-1]}{_class_spelling(character)}-]"
+    else:
+        new = f"[{inner}{_class_spelling(character)}]"
+    return scene.splice(node.span, new, f"{spelled(node)} lacks {character_words(character)}: {new}", cost)
 
 
 def _wider_class(scene: Scene, node: CharClass, near: float) -> Iterator[Proposal]:
@@ -519,7 +550,9 @@ def _other_character(scene: Scene) -> Iterator[Proposal]:
             both = f"[{_class_spelling(one)}{_class_spelling(other)}]"
             words = f"{character_words(scene.found)} stands in the place of {character_words(node.character)}"
             yield scene.splice(node.span, both, f"{words}: {both}", 1.3 + (0.3 if node.span in repeated else 0))
-            yield scene.splice(node.span, escaped(scene.found), f"{words}: {escaped(scene.found)}", 1.45)
+            typed = scene.found.isascii() and not node.character.isascii() and _look_alike(node.character, scene.found)
+            cost = 0.9 if typed else 1.45
+            yield scene.splice(node.span, escaped(scene.found), f"{words}: {escaped(scene.found)}", cost)
 
 
 def _blanks_in_verbose(scene: Scene) -> Iterator[Proposal]:
@@ -568,7 +601,7 @@ def _text_characters(scene: Scene) -> Iterator[Proposal]:
         exact = isinstance(node, Character)
         yield scene.retext(at, at, sample, f"put {what} into the text", 1.8 if exact else 2.0)
         if found:
-            alike = exact and _look_alike(found, sample)
+            alike = exact and sample.isascii() and _look_alike(found, sample)
             words = f"write {what} in the place of {character_words(found)} in the text"
             yield scene.retext(at, at + 1, sample, words, 1.2 if alike else 1.8 if exact else 2.1)
 
@@ -586,12 +619,14 @@ _RULES: tuple[Callable[[Scene], Iterator[Proposal]], ...] = (
     _flags,
     _reach,
     _braces,
+    _written_bounds,
     _shorthand_case,
     _escapes,
     _backslashes,
     _bounds,
     _more_of_it,
     _classes,
+    _classes_elsewhere,
     _optional,
     _quantifier_for_several,
     _anchors,

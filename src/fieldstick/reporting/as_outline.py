@@ -66,6 +66,8 @@ def _outline(lines: Sequence[OutlineLine], width: int, charset: Charset) -> Iter
         indent = "  " * line.depth
         room = max(column - len(indent), 8)
         source = clipped(line.source, room, charset)
+        if not source.strip():
+            source = ("␣" if charset.can_show("␣") else "_") * len(source)
         wrapped = textwrap.wrap(visible(line.words, charset), max(width - column - 6 - len(indent), 20)) or [""]
         for number, text in enumerate(wrapped):
             head = indent + source if number == 0 else ""

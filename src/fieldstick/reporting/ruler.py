@@ -144,7 +144,7 @@ def _kept(rows: list[_Row], marks: Sequence[Mark]) -> Iterable[tuple[int, _Row |
 def _spans(row: _Row, marks: Iterable[Mark], *, is_last: bool) -> Iterable[_Span]:
     for mark in marks:
         touches = mark.start < row.end and mark.end > row.start
-        if mark.start == mark.end:
+        if mark.start == mark.end or (mark.kind == "stop" and mark.start == row.end):
             touches = row.start <= mark.start < row.end or (is_last and mark.start == row.end)
         if not touches:
             continue
