@@ -81,6 +81,12 @@ class BudgetSpent(FieldstickError):
         return type(self), (self.budget_ms,)
 
 
+class EngineFailure(FieldstickError):
+    """An engine broke down on a text, by a defect of its own."""
+
+    exit_status = EXIT_FAILED
+
+
 class EngineUnusable(FieldstickError):
     """An engine that was asked for cannot be used here."""
 

@@ -26,6 +26,7 @@ def words(expression: str, *flags: str) -> str:
         (r"\d", [], "a digit of any alphabet"),
         (r"\d", ["ascii"], "a digit 0 to 9"),
         (r"\D", [], "anything but a digit of any alphabet"),
+        (r"\d\D+", [], r"anything but a digit of any alphabet (\D, not \d), once or more"),
         ("$", [], "the end of the text, or before a line feed that ends it"),
         ("$", ["multiline"], "the end of a line"),
         (r"\Z", [], "the very end of the text"),

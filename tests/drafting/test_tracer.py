@@ -137,3 +137,4 @@ def test_it_counts_what_was_given_back() -> None:
     traced = trace(parse(r"\d+7"), "1237")
     assert traced.spans == ((0, 4),)
     assert traced.given_back == {(0, 3): 1}
+    assert trace(parse("(?:ab|ac|a)d"), "ad").given_back == {(3, 10): 2}

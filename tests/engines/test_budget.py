@@ -10,7 +10,7 @@ import time
 import pytest
 
 from fieldstick.engines.python import ENGINE, TIMER_TEXT_LIMIT
-from fieldstick.errors import BudgetSpent
+from fieldstick.errors import BudgetSpent, EngineFailure
 
 ENDLESS = "(a+)+$"
 TEXT = "a" * 40 + "b"
@@ -70,3 +70,15 @@ def test_the_callers_own_signal_handler_is_put_back() -> None:
         assert signal.getitimer(signal.ITIMER_VIRTUAL) == (0, 0)
     finally:
         signal.signal(signal.SIGVTALRM, before)
+
+
+def test_a_text_that_breaks_the_engine_down_is_an_error_of_its_own() -> None:
+    compiled = ENGINE.compile("(?:(b)|[ab])*+", frozenset())
+    try:
+        expected = [found.regs for found in re.finditer("(?:(b)|[ab])*+", "baa")]
+    except SystemError:  # so it is with Python 3.11
+        for text in ("baa", "baa" * TIMER_TEXT_LIMIT):
+            with pytest.raises(EngineFailure, match="the engine broke down"):
+                compiled.matches(text, "anywhere", GENEROUS, 1)
+    else:
+        assert compiled.matches("baa", "anywhere", GENEROUS, None) == expected

@@ -105,7 +105,7 @@ def test_a_fault_has_its_place_and_what_may_be_meant(expression: str, at: int, w
 
 def test_the_notation_of_other_engines_is_read_and_marked() -> None:
     for construct in CONSTRUCTS:
-        if "python" in construct.engines or construct.key in ("quoted-run", "group-by-letter"):
+        if "python" in construct.engines:
             continue
         read_any = parse(construct.example, engine=None)
         assert spelled(read_any.tree) == construct.example

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from fieldstick.checking.results import Difference, Fault, PatternResult, SampleResult
 from fieldstick.engines.budget import watching
-from fieldstick.errors import BudgetSpent, EngineUnusable, ExpressionError, hint
+from fieldstick.errors import BudgetSpent, EngineFailure, EngineUnusable, ExpressionError, hint
 from fieldstick.matching.ready import ReadyExpression, ReadyPattern, prepare
 from fieldstick.suites.fieldtypes import FieldSpec, Unconverted
 
@@ -76,6 +76,9 @@ def judge_sample(ready: ReadyPattern, sample: Sample) -> SampleResult:
             f"reading it took longer than the budget of {error.budget_ms} ms",
             advice="look for nested repeats in the expression, or raise budget_ms if the text is just long",
         )
+    except EngineFailure as error:
+        advice = "write the expression another way; possessive repeats are where this is known to happen"
+        return SampleResult(sample, "error", "engine-failed", str(error), advice=advice)
     if sample.kind == "negative":
         return _judge_negative(sample, reading)
     return _judge_positive(ready, sample, reading)

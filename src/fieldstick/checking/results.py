@@ -24,6 +24,7 @@ Reason = Literal[
     "message-differs",
     "expression-broken",
     "engine-unusable",
+    "engine-failed",
     "budget-spent",
 ]
 

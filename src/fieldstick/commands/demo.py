@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shlex
 import subprocess
 import sys
 import textwrap
@@ -53,7 +54,7 @@ def _edit(terminal: Terminal, folder: Path, edit: Edit) -> None:
 
 def _run(terminal: Terminal, folder: Path, step: Run) -> None:
     terminal.write(
-        [(Segment(f"  > fieldstick {' '.join(step.arguments)}", "strong"), Segment(f"   (in {folder})", "quiet")), ()]
+        [(Segment(f"  > fieldstick {shlex.join(step.arguments)}", "strong"), Segment(f"   (in {folder})", "quiet")), ()]
     )
     terminal.stream.flush()
     try:

@@ -51,8 +51,8 @@ class TakeType(click.ParamType):  # type: ignore[type-arg]
 
 
 @click.command(short_help="Run a draft expression over a source and draw where it lands.")
-@click.argument("expression", metavar="EXPRESSION|SUITE:PATTERN")
-@click.argument("sources", nargs=-1, metavar="SOURCE...")
+@click.argument("arguments", nargs=-1, metavar="EXPRESSION|SUITE:PATTERN SOURCE...")
+@click.option("-e", "expression", metavar="EXPRESSION", help="An expression, even if it reads like an address.")
 @click.option("--column", metavar="NAME", help="Read this column of a CSV table.")
 @click.option("--take", type=TakeType(), metavar="TAKE", help="first, last, all, or a number.  [default: first]")
 @click.option("--missed", is_flag=True, help="Show the texts that do not fit, each with where it stopped.")
@@ -63,8 +63,8 @@ class TakeType(click.ParamType):  # type: ignore[type-arg]
 @draft_options
 @format_option
 def command(
-    expression: str,
-    sources: tuple[str, ...],
+    arguments: tuple[str, ...],
+    expression: str | None,
     column: str | None,
     take: Take | None,
     missed: bool,
@@ -82,7 +82,12 @@ def command(
 
     The first texts are drawn with their fields; then all are counted. Exit status 1 when no text fits.
     """
-    draft = resolve(expression, None, reach=reach, flags=flags, suite_file=suite_file, values=values)
+    given, sources = (None, arguments) if expression is not None else (arguments[:1], arguments[1:])
+    if given == ():
+        raise UsageError("give an expression or SUITE:PATTERN, then the sources")
+    draft = resolve(
+        given[0] if given else None, expression, reach=reach, flags=flags, suite_file=suite_file, values=values
+    )
     if draft.pattern is not None and draft.pattern.combination is not None:
         raise UsageError("this pattern is made of others; try its members")
     parsed = parse(draft.expression, draft.flags)

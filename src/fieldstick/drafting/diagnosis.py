@@ -114,7 +114,7 @@ def _best(found: list[Proposal], breaks: Callable[[Setting], int] | None) -> tup
     if breaks is None:
         return tuple(Repair(each.words, each.setting) for each in found[:MOST_REPAIRS])
     counted = [(each, breaks(each.setting)) for each in found[: 3 * MOST_REPAIRS]]
-    counted.sort(key=lambda pair: pair[0].cost + 0.4 * min(pair[1], 5))
+    counted.sort(key=lambda pair: (pair[1] > 0, pair[0].cost + 0.1 * min(pair[1], 5)))
     return tuple(Repair(each.words, each.setting, broken) for each, broken in counted[:MOST_REPAIRS])
 
 

@@ -57,7 +57,7 @@ def fits(expression: str, flags: frozenset[str], reach: Reach, text: str) -> boo
     method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
     try:
         return (run_within(MILLISECONDS, method, text) if timer_usable() else method(text)) is not None
-    except BudgetSpent:
+    except (BudgetSpent, SystemError):
         return False
 
 

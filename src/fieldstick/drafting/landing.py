@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.python import ENGINE, TIMER_TEXT_LIMIT, PythonCompiled
-from fieldstick.errors import BudgetSpent
+from fieldstick.errors import BudgetSpent, EngineFailure
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
@@ -81,7 +81,7 @@ class Lander:
         wanted = 1 if self.take == "first" else None
         try:
             found = self.compiled.matches(text.text, self.reach, BUDGET_MS, wanted)
-        except BudgetSpent:
+        except (BudgetSpent, EngineFailure):
             return Landing(text, (), gave_up=True)
         return Landing(text, tuple(self._taken(found)))
 
@@ -124,7 +124,7 @@ class Lander:
         if quick is not None and max(map(len, chunk)) <= TIMER_TEXT_LIMIT:
             try:
                 return run_within(BUDGET_MS, quick, chunk)
-            except BudgetSpent:
+            except (BudgetSpent, SystemError):
                 pass
         landings = [self.land(Text("", 0, each)) for each in chunk]
         fit = sum(each.fits for each in landings)

@@ -18,6 +18,7 @@ from fieldstick.syntax.tree import (
     Node,
     Repeat,
     Sequence,
+    Shorthand,
     literal_of,
     spelled,
 )
@@ -94,7 +95,14 @@ def _lines(work: _Work, node: Node, depth: int, flags: frozenset[str]) -> Iterat
         if node.kind == "comment":
             yield work.line(node, depth, "a comment")
     else:
-        yield work.line(node, depth, phrase(node, flags))
+        yield work.line(node, depth, phrase(node, flags) + _told_apart(work, node))
+
+
+def _told_apart(work: _Work, node: Node) -> str:
+    """Point a negated shorthand out where its counterpart stands in the same expression: `\\D` beside `\\d`."""
+    if isinstance(node, Shorthand) and node.negated and node.spelling.lower() in work.expression:
+        return f" ({node.spelling}, not {node.spelling.lower()})"
+    return ""
 
 
 def _look(node: Look) -> str:

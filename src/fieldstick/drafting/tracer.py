@@ -37,7 +37,8 @@ class Trace:
     `spans` are those of the match, None when there is none: the whole, then each group, (-1, -1) for one that
     took no part. Without a match, `start` and `furthest` say between which code points the longest attempt held,
     and `wanted` what was asked for at `furthest`, in the order it was tried. `given_back` counts, by the span of a
-    repeat in the expression, how often it gave a turn back. `complete` is False when the steps ran out.
+    repeat or alternation in the expression, how often a turn was given back or an option given up. `complete` is
+    False when the steps ran out.
     """
 
     spans: Spans | None
@@ -212,8 +213,12 @@ class _State:
         self.trail.append((where, index, where[index]))
         where[index] = value
 
-    def push(self, pc: int, position: int) -> None:
-        self.points.append(_Point(pc, position, len(self.trail)))
+    def push(self, pc: int, position: int, instruction: Instruction | None = None) -> None:
+        self.points.append(_Point(pc, position, len(self.trail), instruction=instruction))
+
+    def _note_given_back(self, instruction: Instruction) -> None:
+        spans = self.machine.given_back
+        spans[instruction.node.span] = spans.get(instruction.node.span, 0) + 1
 
     def _back(self) -> bool:
         """Go back to the latest point; False when there is none."""
@@ -227,6 +232,8 @@ class _State:
                 continue
             if point.until is None:
                 self.points.pop()
+                if point.instruction is not None:
+                    self._note_given_back(point.instruction)
                 self.pc, self.position = point.pc, point.position
                 return True
             if self._next_turn(point):
@@ -247,8 +254,7 @@ class _State:
                 self.points.pop()
                 return False
             point.position -= 1
-            spans = self.machine.given_back
-            spans[instruction.node.span] = spans.get(instruction.node.span, 0) + 1
+            self._note_given_back(instruction)
         else:
             if point.position >= point.until or not instruction.test(self.text[point.position]):
                 if point.position < len(self.text) and point.position < point.until:
@@ -301,7 +307,7 @@ class _State:
         return False
 
     def split(self, instruction: Instruction) -> bool:
-        self.push(instruction.second, self.position)
+        self.push(instruction.second, self.position, instruction)
         self.pc = instruction.first
         return True
 
@@ -342,7 +348,7 @@ class _State:
             self.push(self.pc + 1, self.position)
             self.pc = instruction.second
         elif self._may_turn(instruction):
-            self.push(instruction.second, self.position)
+            self.push(instruction.second, self.position, instruction)
             self._turn(instruction)
         else:
             self.pc = instruction.second

@@ -64,10 +64,13 @@ class Helper:
             raise HelperEnded from None
         self._answer(START_TIMEOUT)
         try:
-            found: list[Any] = self._answer(budget_ms / 1000)
+            found: Any = self._answer(budget_ms / 1000)
         except queue.Empty:
             raise BudgetSpent(budget_ms) from None
-        return found
+        if isinstance(found, str):
+            raise SystemError(found)
+        spans: list[Any] = found
+        return spans
 
     def _answer(self, seconds: float) -> Any:
         answer = self._answers.get(timeout=seconds)

@@ -8,7 +8,7 @@ from itertools import islice
 from typing import TYPE_CHECKING
 
 from fieldstick.engines.budget import run_within, timer_usable
-from fieldstick.errors import ExpressionError
+from fieldstick.errors import EngineFailure, ExpressionError
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -45,11 +45,15 @@ class PythonCompiled:
 
     def matches(self, text: str, reach: Reach, budget_ms: int, wanted: int | None) -> list[Spans]:
         """Return the matches in order; see `Compiled.matches`."""
-        if len(text) > TIMER_TEXT_LIMIT or not timer_usable():
-            return self._matches_in_helper(text, reach, budget_ms, wanted)
-        if reach == "anywhere" and wanted != 1:
-            return run_within(budget_ms, self._several, text, wanted)
-        found = run_within(budget_ms, self._method(reach), text)
+        try:
+            if len(text) > TIMER_TEXT_LIMIT or not timer_usable():
+                return self._matches_in_helper(text, reach, budget_ms, wanted)
+            if reach == "anywhere" and wanted != 1:
+                return run_within(budget_ms, self._several, text, wanted)
+            found = run_within(budget_ms, self._method(reach), text)
+        except (SystemError, RuntimeError, MemoryError) as error:
+            # Possessive repeats of Python 3.11 can end so.
+            raise EngineFailure(f"the engine broke down on this text: {error}") from None
         return [found.regs] if found else []
 
     def first_match(self, reach: Reach) -> Callable[[str], re.Match[str] | None]:

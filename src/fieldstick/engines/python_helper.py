@@ -54,7 +54,10 @@ def serve(source: IO[bytes], sink: IO[bytes]) -> None:
         compiled = re.compile(expression, flags)
         write_frame(sink, "started")
         _set_alarm(seconds + GRACE)
-        write_frame(sink, find(compiled, text, reach, wanted))
+        try:
+            write_frame(sink, find(compiled, text, reach, wanted))
+        except SystemError as error:
+            write_frame(sink, str(error))
         _set_alarm(0)
 
 

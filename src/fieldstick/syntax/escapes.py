@@ -6,7 +6,7 @@ import re
 import unicodedata
 from typing import TYPE_CHECKING
 
-from fieldstick.syntax.tree import Anchor, Backreference, Character, Node, Shorthand
+from fieldstick.syntax.tree import Anchor, Backreference, Character, Node, Quoted, Shorthand
 
 if TYPE_CHECKING:
     from fieldstick.syntax.parser import Reader
@@ -22,6 +22,7 @@ FOREIGN_ANCHORS = {"z": "very-end", "G": "last-match-end", "K": "keep-out", "<":
 _HEX = {"x": 2, "u": 4, "U": 8}
 _BRACED = re.compile(r"\{([0-9A-Fa-f]+)\}")
 _PROPERTY = re.compile(r"\{\^?[\w:= .-]+\}|[A-Z]")
+_LETTER_REFERENCE = re.compile(r"\{([+-]?\d+|\w+)\}|([+-]?\d+)|<(\w+)>")
 _NAMED_REFERENCE = re.compile(r"\{(\w+)\}|<(\w+)>|'(\w+)'")
 LARGEST_OCTAL = 0o377
 """An octal escape spells one byte at the most."""
@@ -159,11 +160,33 @@ def _foreign(reader: Reader, start: int, letter: str, in_class: bool) -> tuple[i
     if letter == "e":
         reader.foreign("escape-character", start, end)
         return _literal(reader, start, end, "\x1b")
-    if letter == "Q":
-        reader.foreign("quoted-run", start, end)
+    if letter == "Q" and not in_class:
+        return _quoted(reader, start)
     if letter == "g" and not in_class:
-        reader.foreign("group-by-letter", start, end)
+        return _group_by_letter(reader, start)
     raise reader.fault(start, end, f"\\{letter} means nothing", "", _escape_meant(letter, in_class))
+
+
+def _quoted(reader: Reader, start: int) -> tuple[int, Node]:
+    close = reader.text.find("\\E", start)
+    end = len(reader.text) if close < 0 else close + 2
+    reader.foreign("quoted-run", start, end)
+    return end, Quoted((start, end), reader.text[start:end], reader.text[start + 2 : end if close < 0 else close])
+
+
+def _group_by_letter(reader: Reader, start: int) -> tuple[int, Node]:
+    found = _LETTER_REFERENCE.match(reader.text, start + 2)
+    end = found.end() if found else start + 2
+    reader.foreign("group-by-letter", start, end)
+    if found is None:
+        raise reader.fault(start, end, "\\g needs the number or name of a group", "\\g{1}")
+    which = next(each for each in found.groups() if each)
+    if not which.lstrip("+-").isdecimal():
+        return end, Backreference((start, end), reader.text[start:end], reader.number_of(which, start, end), which)
+    number = int(which)
+    number = len(reader.groups) + 1 + number if which.startswith("-") else number
+    reader.check_reference(number, start, end)
+    return end, Backreference((start, end), reader.text[start:end], number, None)
 
 
 def _escape_meant(letter: str, in_class: bool) -> str:

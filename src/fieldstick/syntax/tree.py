@@ -96,6 +96,14 @@ class Call(Node):
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class Quoted(Node):
+    """A run of characters meant as themselves, `\\Q...\\E` in engines that have it."""
+
+    spelling: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class FlagSetting(Node):
     """`(?i)`: flags for the whole expression."""
 
@@ -239,6 +247,8 @@ def literal_of(node: Node) -> str | None:
     """Return the text that a node asks for when that is one text alone, else None."""
     if isinstance(node, Character):
         return node.character
+    if isinstance(node, Quoted):
+        return node.text
     if isinstance(node, Sequence):
         texts = [literal_of(item) for item in without_asides(node.items)]
         return None if None in texts else "".join(text for text in texts if text is not None)

@@ -12,6 +12,7 @@ from fieldstick.syntax.tree import (
     Conditional,
     Group,
     Node,
+    Quoted,
     Repeat,
     Sequence,
 )
@@ -31,6 +32,8 @@ def width(node: Node, groups: Mapping[int, Width] | None = None) -> Width:
     known = groups or {}
     if isinstance(node, SINGLE):
         return 1, 1
+    if isinstance(node, Quoted):
+        return len(node.text), len(node.text)
     if isinstance(node, Sequence):
         return _sum([width(item, known) for item in node.items])
     if isinstance(node, Alternation):
