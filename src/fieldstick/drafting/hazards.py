@@ -21,6 +21,7 @@ from fieldstick.syntax.tree import (
     CharClass,
     Conditional,
     Dot,
+    FlagSetting,
     Group,
     Look,
     Node,
@@ -169,7 +170,9 @@ def _twice_in_class(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
             double = next((other for other in seen if _covers(other, item) or _covers(item, other)), None)
             if double is not None:
                 reason = f"{spelled(item)} is in the class already, by {spelled(double)}"
-                if spelled(item) == spelled(double):
+                if not _covers(double, item):
+                    reason = f"{spelled(item)} takes in {spelled(double)}, which is in the class already"
+                elif spelled(item) == spelled(double):
                     reason = f"{spelled(item)} is in the class twice"
                 yield Hazard("twice-in-class", item.span, reason, "leave one of them out")
                 break
@@ -474,8 +477,9 @@ def _may_take(node: Node, character: str, parsed: Parsed) -> bool:
 
 
 def _class_wider(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
-    if "ignore-case" not in parsed.flags:
-        return
+    inline = any(isinstance(node, FlagSetting) and "i" in node.flags for node in walk(parsed.tree))
+    if "ignore-case" not in parsed.flags or inline:
+        return  # whoever wrote the flag into the expression sees it
     for each in _classes(parsed):
         kinds = {_kind(item.first) for item in each.items if isinstance(item, Range) and item.first.character.isalpha()}
         if len(kinds) == 1 and not each.negated:
