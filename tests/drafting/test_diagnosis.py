@@ -8,7 +8,7 @@ import pytest
 
 from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.program import engine_flags
-from fieldstick.drafting.repairs import Setting
+from fieldstick.drafting.scene import Setting
 
 SLIPS = [
     (r"probe=\D\d{2}", "probe=707", r"probe=\d\d{2}"),

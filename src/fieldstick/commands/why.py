@@ -11,7 +11,7 @@ from fieldstick.commands.drafts import Draft, draft_options, format_option, reso
 from fieldstick.commands.printing import print_json
 from fieldstick.drafting.brief import breaks_of
 from fieldstick.drafting.diagnosis import Diagnosis, diagnose
-from fieldstick.drafting.repairs import Setting
+from fieldstick.drafting.scene import Setting
 from fieldstick.errors import EXIT_PASSED, UsageError
 from fieldstick.reporting.as_diagnosis import diagnosis_as_data, diagnosis_as_text
 from fieldstick.reporting.marks import group_marks, marks_of

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.diagnosis import Stop, diagnose
 from fieldstick.drafting.examples import fits
-from fieldstick.drafting.repairs import Setting
+from fieldstick.drafting.scene import Setting
 from fieldstick.syntax.faults import SyntaxFault
 
 if TYPE_CHECKING:

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.examples import fits
 from fieldstick.drafting.phrases import character_words, phrase
-from fieldstick.drafting.repairs import Proposal, Scene, Setting, proposals
+from fieldstick.drafting.repairs import proposals
+from fieldstick.drafting.scene import Proposal, Scene, Setting
 from fieldstick.drafting.tracer import Trace, trace
 from fieldstick.syntax.faults import SyntaxFault
 from fieldstick.syntax.parser import parse

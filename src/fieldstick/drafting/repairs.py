@@ -7,16 +7,15 @@ only once the engine has matched it. Costs order proposals: the slip that explai
 from __future__ import annotations
 
 import re
-import unicodedata
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.examples import sample_character
 from fieldstick.drafting.phrases import character_words, phrase, text_words
 from fieldstick.drafting.program import character_test
+from fieldstick.drafting.scene import Proposal, Scene, Setting, escaped
+from fieldstick.drafting.text_repairs import look_alike, text_case, text_characters, text_edges
 from fieldstick.syntax.tree import (
-    SINGLE,
     Alternation,
     Anchor,
     Aside,
@@ -39,81 +38,15 @@ from fieldstick.syntax.tree import (
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
-    from fieldstick.drafting.tracer import Trace
     from fieldstick.engines.protocol import Reach
-    from fieldstick.syntax.parser import Parsed
     from fieldstick.syntax.tree import Span
 
 _BOUNDS_MISWRITTEN = re.compile(r"\{\s*(\d+)\s*(?:[-;:]|\.\.|, | ,)\s*(\d*)\s*\}")
-SPECIAL = frozenset(".^$*+?{}[]()|\\")
 MOST_MARKS = 4
 """Different marks of a text that classes are tried with."""
 
 LONGEST_OPTIONAL = 5
 """Items in a row that are tried as one optional piece."""
-
-
-@dataclass(frozen=True, slots=True)
-class Setting:
-    """All that decides whether a text fits."""
-
-    expression: str
-    flags: frozenset[str]
-    reach: Reach
-    text: str
-
-
-@dataclass(frozen=True, slots=True)
-class Proposal:
-    """A change: the setting after it, what it is in words, and how far-fetched it is (less is likelier)."""
-
-    setting: Setting
-    words: str
-    cost: float
-
-
-@dataclass(frozen=True, slots=True)
-class Scene:
-    """What the rules look at: the setting, its tree, and where the match stopped."""
-
-    setting: Setting
-    parsed: Parsed
-    trace: Trace
-    spots: tuple[Span, ...] = field(default=())
-    """Spans of the nodes that were asked for where the match stopped."""
-
-    @property
-    def at(self) -> int:
-        """The place in the text where the match stopped."""
-        return self.trace.furthest
-
-    @property
-    def found(self) -> str:
-        """The character that stood there; empty at the end of the text."""
-        return self.setting.text[self.at : self.at + 1]
-
-    def near(self, node: Node) -> float:
-        """Tell how far a node is from where the match stopped: 0 at it, up to 1 elsewhere."""
-        if any(start < node.span[1] and node.span[0] < end for start, end in self.spots):
-            return 0.0
-        if not self.spots:
-            return 0.5
-        gap = min(min(abs(node.span[1] - start), abs(node.span[0] - end)) for start, end in self.spots)
-        return min(1.0, 0.25 + gap / 40)
-
-    def splice(self, span: Span, new: str, words: str, cost: float) -> Proposal:
-        """Propose to put `new` in the place of a span of the expression."""
-        expression = self.setting.expression
-        changed = expression[: span[0]] + new + expression[span[1] :]
-        return Proposal(replace(self.setting, expression=changed), words, cost)
-
-    def retext(self, start: int, end: int, new: str, words: str, cost: float) -> Proposal:
-        """Propose to put `new` in the place of a stretch of the text."""
-        text = self.setting.text
-        return Proposal(replace(self.setting, text=text[:start] + new + text[end:]), words, cost)
-
-
-Rule = "Callable[[Scene], Iterator[Proposal]]"
 
 
 def proposals(scene: Scene) -> list[Proposal]:
@@ -125,13 +58,6 @@ def proposals(scene: Scene) -> list[Proposal]:
             if proposal.setting != scene.setting and (known is None or proposal.cost < known.cost):
                 best[proposal.setting] = proposal
     return sorted(best.values(), key=lambda each: each.cost)
-
-
-def escaped(character: str) -> str:
-    """Spell a character so that it means itself outside a class."""
-    if character in SPECIAL:
-        return "\\" + character
-    return {"\t": r"\t", "\n": r"\n", "\r": r"\r"}.get(character, character)
 
 
 def _flags(scene: Scene) -> Iterator[Proposal]:
@@ -550,7 +476,7 @@ def _other_character(scene: Scene) -> Iterator[Proposal]:
             both = f"[{_class_spelling(one)}{_class_spelling(other)}]"
             words = f"{character_words(scene.found)} stands in the place of {character_words(node.character)}"
             yield scene.splice(node.span, both, f"{words}: {both}", 1.3 + (0.3 if node.span in repeated else 0))
-            typed = scene.found.isascii() and not node.character.isascii() and _look_alike(node.character, scene.found)
+            typed = scene.found.isascii() and not node.character.isascii() and look_alike(node.character, scene.found)
             cost = 0.9 if typed else 1.45
             yield scene.splice(node.span, escaped(scene.found), f"{words}: {escaped(scene.found)}", cost)
 
@@ -561,58 +487,6 @@ def _blanks_in_verbose(scene: Scene) -> Iterator[Proposal]:
     for node in walk(scene.parsed.tree):
         if isinstance(node, Aside) and node.kind == "blank":
             yield scene.splice(node.span, "\\ ", "a blank is left out in verbose notation: write '\\ '", 1.0)
-
-
-def _text_case(scene: Scene) -> Iterator[Proposal]:
-    text = scene.setting.text
-    for words, changed in (("capitals", text.upper()), ("small letters", text.lower())):
-        yield Proposal(replace(scene.setting, text=changed), f"write the text in {words}", 1.6)
-    if scene.found and scene.found.swapcase() != scene.found and len(scene.found.swapcase()) == 1:
-        other = scene.found.swapcase()
-        yield scene.retext(scene.at, scene.at + 1, other, f"write {character_words(other)} in the text", 1.75)
-
-
-def _text_edges(scene: Scene) -> Iterator[Proposal]:
-    text = scene.setting.text
-    for stripped, where in ((text.rstrip(), "end"), (text.lstrip(), "start"), (text.strip(), "start and end")):
-        if stripped != text:
-            words = f"leave out the white space at the {where} of the text"
-            yield Proposal(replace(scene.setting, text=stripped), words, 1.1 if where != "start and end" else 1.15)
-
-
-def _text_characters(scene: Scene) -> Iterator[Proposal]:
-    """Characters of the text left out, put in or exchanged."""
-    at, found = scene.at, scene.found
-    if found:
-        yield scene.retext(at, at + 1, "", f"leave out {character_words(found)} in the text", 1.85)
-        rest = scene.setting.text[at:]
-        yield scene.retext(at, len(scene.setting.text), "", f"leave out {text_words(rest)} at the end of the text", 1.9)
-    for wanted in scene.trace.wanted:
-        node = wanted.node.item if isinstance(wanted.node, Repeat) else wanted.node
-        if not isinstance(node, SINGLE):
-            literal = literal_of(node)
-            if literal:
-                yield scene.retext(at, at, literal, f"put {text_words(literal)} into the text", 1.9)
-            continue
-        sample = sample_character(node, scene.parsed.flags)
-        if sample is None:
-            continue
-        what = phrase(node, scene.parsed.flags, short=True)
-        exact = isinstance(node, Character)
-        yield scene.retext(at, at, sample, f"put {what} into the text", 1.8 if exact else 2.0)
-        if found:
-            alike = exact and sample.isascii() and _look_alike(found, sample)
-            words = f"write {what} in the place of {character_words(found)} in the text"
-            yield scene.retext(at, at + 1, sample, words, 1.2 if alike else 1.8 if exact else 2.1)
-
-
-def _look_alike(one: str, other: str) -> bool:
-    """Tell whether two characters are easily taken for each other: dashes, quotes, spaces, full-width forms."""
-    kinds = {unicodedata.category(one), unicodedata.category(other)}
-    if unicodedata.normalize("NFKC", one) == unicodedata.normalize("NFKC", other):
-        return True
-    quotes = "'\"’‘“”′″`´"
-    return kinds == {"Pd"} or kinds == {"Zs"} or (one in quotes and other in quotes)
 
 
 _RULES: tuple[Callable[[Scene], Iterator[Proposal]], ...] = (
@@ -634,7 +508,7 @@ _RULES: tuple[Callable[[Scene], Iterator[Proposal]], ...] = (
     _missing_character,
     _other_character,
     _blanks_in_verbose,
-    _text_case,
-    _text_edges,
-    _text_characters,
+    text_case,
+    text_edges,
+    text_characters,
 )

@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.phrases import character_words, phrase, text_words
-from fieldstick.drafting.repairs import Proposal, Setting
+from fieldstick.drafting.scene import Proposal, Setting
 from fieldstick.drafting.tracer import trace
 from fieldstick.syntax.faults import SyntaxFault
 from fieldstick.syntax.parser import parse

@@ -1,0 +1,81 @@
+"""A setting, what may be changed in it, and the scene that the rules of repair look at."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from fieldstick.drafting.tracer import Trace
+    from fieldstick.engines.protocol import Reach
+    from fieldstick.syntax.parser import Parsed
+    from fieldstick.syntax.tree import Node, Span
+
+SPECIAL = frozenset(".^$*+?{}[]()|\\")
+
+
+@dataclass(frozen=True, slots=True)
+class Setting:
+    """All that decides whether a text fits."""
+
+    expression: str
+    flags: frozenset[str]
+    reach: Reach
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Proposal:
+    """A change: the setting after it, what it is in words, and how far-fetched it is (less is likelier)."""
+
+    setting: Setting
+    words: str
+    cost: float
+
+
+@dataclass(frozen=True, slots=True)
+class Scene:
+    """What the rules look at: the setting, its tree, and where the match stopped."""
+
+    setting: Setting
+    parsed: Parsed
+    trace: Trace
+    spots: tuple[Span, ...] = field(default=())
+    """Spans of the nodes that were asked for where the match stopped."""
+
+    @property
+    def at(self) -> int:
+        """The place in the text where the match stopped."""
+        return self.trace.furthest
+
+    @property
+    def found(self) -> str:
+        """The character that stood there; empty at the end of the text."""
+        return self.setting.text[self.at : self.at + 1]
+
+    def near(self, node: Node) -> float:
+        """Tell how far a node is from where the match stopped: 0 at it, up to 1 elsewhere."""
+        if any(start < node.span[1] and node.span[0] < end for start, end in self.spots):
+            return 0.0
+        if not self.spots:
+            return 0.5
+        gap = min(min(abs(node.span[1] - start), abs(node.span[0] - end)) for start, end in self.spots)
+        return min(1.0, 0.25 + gap / 40)
+
+    def splice(self, span: Span, new: str, words: str, cost: float) -> Proposal:
+        """Propose to put `new` in the place of a span of the expression."""
+        expression = self.setting.expression
+        changed = expression[: span[0]] + new + expression[span[1] :]
+        return Proposal(replace(self.setting, expression=changed), words, cost)
+
+    def retext(self, start: int, end: int, new: str, words: str, cost: float) -> Proposal:
+        """Propose to put `new` in the place of a stretch of the text."""
+        text = self.setting.text
+        return Proposal(replace(self.setting, text=text[:start] + new + text[end:]), words, cost)
+
+
+def escaped(character: str) -> str:
+    """Spell a character so that it means itself outside a class."""
+    if character in SPECIAL:
+        return "\\" + character
+    return {"\t": r"\t", "\n": r"\n", "\r": r"\r"}.get(character, character)
