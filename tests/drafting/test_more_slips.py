@@ -1,0 +1,71 @@
+"""Slips as they happen in the station's suites: what was meant is among the first changes offered."""
+
+from __future__ import annotations
+
+import pytest
+
+from fieldstick.drafting.diagnosis import diagnose
+from fieldstick.drafting.scene import Setting
+
+SLIPS = [
+    (
+        r"(?P<day>\d{4}-\d{2}-\d{2})T(?P<at>\d{2}:\d{2})",
+        "2026-05-04 06:10",
+        r"(?P<day>\d{4}-\d{2}-\d{2})[T ](?P<at>\d{2}:\d{2})",
+    ),
+    (r"LM-\d{4}-\d{3}-[RTV]", "LM-2026-0417-R", r"LM-\d{4}-\d{3,4}-[RTV]"),
+    (r"LM-\d{4}-\d{4}-[RT]", "LM-2026-0417-V", r"LM-\d{4}-\d{4}-[RTV]"),
+    (r"lm-\d{4}", "LM-2026", "ignore-case"),
+    (r"probe=[a-f]\d{2}", "probe=B07", "ignore-case"),
+    (r"trap=[A-F]\d{2}", "trap=C3", r"trap=[A-F]\d{1,2}"),
+    (r"temp=\d+\.\dC", "temp=-3.5C", r"temp=-?\d+\.\dC"),
+    (r"[A-Z][a-z]+ [a-z]+", "Carex nigra-juncea", "[A-Z][a-z]+ [a-z-]+"),
+    (r"\d{2}\.\d{2}\.\d{4}", "4.5.2026", r"\d{1,2}\.\d{1,2}\.\d{4}"),
+    (r"\d{2}:\d{2}", "6:40", r"\d{1,2}:\d{2}"),
+    (r"[A-Z]{2} \d{5}", "RX41207", r"[A-Z]{2} ?\d{5}"),
+    (r"[A-Z]{2}\d{5}", "RX 41207", r"[A-Z]{2} ?\d{5}"),
+    (r"[A-Z]{2} \d{5}", "K 00318", r"[A-Z]{1,2} \d{5}"),
+    (r"species: \w+", "species: Lagopus lagopus", r"species: [\w ]+"),
+    (r"\S+=\s+", "plot=B07", r"\S+=\S+"),
+    (r"\D{4}", "2026", r"\d{4}"),
+    (r"\W+", "word", r"\w+"),
+    (r'frame=\d{6} "\w+"', 'frame=004417 "mountain hare"', r'frame=\d{6} "[\w ]+"'),
+    (r"[0-9]+ kg", "1.240 kg", "[0-9.]+ kg"),
+    (r"\d+ (kg|g)", "5 KG", "ignore-case"),
+    (r"gate=(north|quarry) pass=\d+ (in|out)", "gate=north pass=22 in held", "start"),
+    (r"B07", "plot B07", "anywhere"),
+    (r"[north]", "north", "north"),
+    (r"[A-Z](2)\d(3)", "AB123", r"[A-Z]{2}\d{3}"),
+    (r"\d[3]", "123", r"\d{3}"),
+    (r"\d{3-5}", "1234", r"\d{3,5}"),
+    (r"\d{3, 5}", "1234", r"\d{3,5}"),
+    (r"file[1].txt", "file[1].txt", r"file\[1\].txt"),
+    (r"Dr\. [A-Z]\w+", "Dr Quarrie", r"Dr\.? [A-Z]\w+"),
+    (r"colou?r", "colour ", "colour"),
+    (r"colour", "color", r"colou?r"),
+    (r"[^,]+,[^,]+", "a,", "[^,]+,[^,]*"),
+    (r"\d+,\d{2}", "12.50", r"\d+[,.]\d{2}"),
+    (r"LM–\d{4}", "LM-2026", r"LM-\d{4}"),
+    (r"Hag's End", "Hag’s End", "Hag's End"),
+    (r"[a-z]{3,5}", "meadow", "[a-z]{3,6}"),
+    (r"(ab)+c", "c", "(ab)*c"),
+    (r"na{2}", "nana", "(?:na){2}"),
+    (r"(\d+)(-\d+)", "12", r"(\d+)(-\d+)?"),
+    (r"\d+m", "12 m", r"\d+ ?m"),
+    (r"start.*end", "start\nend", "dotall"),
+    (r"path/to/\w+.log", "path/to/probe-1.log", r"path/to/[\w-]+.log"),
+]
+
+
+@pytest.mark.parametrize(("expression", "text", "repair"), SLIPS)
+def test_what_was_meant_is_among_the_first_three(expression: str, text: str, repair: str) -> None:
+    found = diagnose(Setting(expression, frozenset(), "whole", text)).repairs[:3]
+    offered = [
+        each.setting.expression
+        if each.setting.expression != expression
+        else each.setting.text
+        if each.setting.text != text
+        else next(iter(each.setting.flags), each.setting.reach)
+        for each in found
+    ]
+    assert repair in offered

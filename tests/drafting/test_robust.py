@@ -1,0 +1,146 @@
+"""Whatever the expression and the text, the drafting helpers answer, and what they print can be shown."""
+
+from __future__ import annotations
+
+import re
+import warnings
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from fieldstick.drafting.diagnosis import diagnose, stop_of
+from fieldstick.drafting.examples import examples
+from fieldstick.drafting.hazards import hazards
+from fieldstick.drafting.landing import Lander, Tally, Text, compare
+from fieldstick.drafting.outline import outline
+from fieldstick.drafting.program import engine_flags
+from fieldstick.drafting.scene import Setting
+from fieldstick.drafting.survey import survey
+from fieldstick.reporting.as_diagnosis import diagnosis_as_data, diagnosis_as_text
+from fieldstick.reporting.as_landing import field_table, landing_lines
+from fieldstick.reporting.as_outline import Explanation, explanation_as_data, explanation_as_text
+from fieldstick.reporting.as_survey import survey_as_text
+from fieldstick.reporting.cells import Charset
+from fieldstick.syntax.faults import SyntaxFault
+from fieldstick.syntax.parser import parse
+
+PIECES = st.sampled_from(
+    [
+        *"ab1 .^$*+?|()[]{}-,", "(?:", "(?P<n>", "(?P=n)", "(?=", "(?<=a", "(?!", "(?>", "(?i)", "\\d", "\\D", "\\b",
+        "\\1", "\\w+", "[a-z]", "[^b]", "{2,3}", "{3}", "(3)", "(a|b)", "x*?", "\\.", "漢", "\\n",
+    ]
+)  # fmt: skip
+EXPRESSIONS = st.lists(PIECES, max_size=7).map("".join)
+TEXTS = st.text(alphabet="ab1x.-| 漢\n\x1b\u202e\ud800", max_size=8)
+FLAGS = st.sets(st.sampled_from(["ignore-case", "multiline", "dotall", "verbose", "ascii"]), max_size=2).map(frozenset)
+REACHES = st.sampled_from(["whole", "start", "anywhere"])
+quick = settings(max_examples=120, deadline=None, suppress_health_check=[HealthCheck.filter_too_much])
+
+
+def engine_matches(setting: Setting) -> bool:
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        bits = engine_flags(setting.flags) | (re.VERBOSE if "verbose" in setting.flags else 0)
+        compiled = re.compile(setting.expression, bits)
+    method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[setting.reach]
+    return method(setting.text) is not None
+
+
+def shown(lines: object, encoding: str = "utf-8") -> str:
+    text = "\n".join("".join(segment.text for segment in line) for line in lines)  # type: ignore[attr-defined]
+    assert all(line.isprintable() for line in text.split("\n"))
+    text.encode(encoding)
+    return text
+
+
+@quick
+@given(EXPRESSIONS, TEXTS, FLAGS, REACHES, st.integers(24, 90))
+def test_why_answers_and_every_change_it_offers_does_what_it_says(
+    expression: str, text: str, flags: frozenset[str], reach: str, width: int
+) -> None:
+    setting = Setting(expression, flags, reach, text)  # type: ignore[arg-type]
+    try:
+        found = diagnose(setting, seconds=0.05)
+    except SyntaxFault:
+        return
+    try:
+        assert found.fits == engine_matches(setting)
+        for repair in found.repairs:
+            assert engine_matches(repair.setting) != found.fits
+    except SystemError:
+        return  # the engine broke down on a possessive repeat
+    assert (found.stopped is None) == found.fits
+    if found.stopped is not None:
+        assert 0 <= found.stopped.start <= found.stopped.text <= len(text)
+        assert 0 <= found.stopped.expression[0] <= found.stopped.expression[1] <= len(expression)
+    for charset in (Charset("utf-8"), Charset("ascii")):
+        shown(diagnosis_as_text(found, (), None, width, charset), charset.encoding)
+    assert set(diagnosis_as_data(found, None, None)) == {"fits", "stopped", "repairs"}
+
+
+@quick
+@given(EXPRESSIONS, FLAGS, REACHES, st.integers(24, 90))
+def test_explain_answers_in_any_width(expression: str, flags: frozenset[str], reach: str, width: int) -> None:
+    try:
+        parsed = parse(expression, flags)
+    except SyntaxFault:
+        return
+    warned = tuple(hazards(parsed, reach))  # type: ignore[arg-type]
+    for hazard in warned:
+        assert 0 <= hazard.span[0] <= hazard.span[1] <= len(expression)
+        assert hazard.reason and hazard.remedy
+    told = outline(parsed)
+    made = tuple(examples(parsed))
+    found = Explanation(expression, expression, tuple(flags), reach, told, parsed.groups, made, warned)
+    for charset in (Charset("utf-8"), Charset("ascii")):
+        assert "takes" in shown(explanation_as_text(found, width, charset), charset.encoding)
+    assert explanation_as_data(found)["shortest"] == told.shortest
+
+
+@quick
+@given(EXPRESSIONS, st.lists(TEXTS, max_size=6), REACHES, st.sampled_from(["first", "last", "all", 2, -1]))
+def test_try_counts_in_bulk_what_it_finds_one_by_one(
+    expression: str, texts: list[str], reach: str, take: object
+) -> None:
+    try:
+        parsed = parse(expression)
+    except SyntaxFault:
+        return
+    lander = Lander.of(expression, frozenset(), reach, take)  # type: ignore[arg-type]
+    items = [Text("x", number, text) for number, text in enumerate(texts, 1)]
+    landings = [lander.land(each) for each in items]
+    tally = Tally()
+    lander.count([texts] if texts else [], tally)
+    assert tally.fit == sum(each.fits for each in landings)
+    assert tally.gave_up == sum(each.gave_up for each in landings)
+    assert tally.texts == tally.fit + tally.missed + tally.gave_up == len(texts)
+    names = lander.compiled.group_names
+    for each in landings:
+        stop = None if each.fits else stop_of(parsed, each.text.text, reach)  # type: ignore[arg-type]
+        shown(landing_lines(each, names, stop, 60))
+    shown(field_table(landings, names, 60, Charset()))
+    shifts, again = compare(items, lander, lander, most=3)
+    assert (shifts.gained, shifts.lost, shifts.otherwise) == (0, 0, 0)
+    assert again.fit == tally.fit
+
+
+@quick
+@given(st.lists(TEXTS, max_size=12), st.integers(24, 90), st.booleans())
+def test_a_survey_can_be_shown_whatever_the_texts(texts: list[str], width: int, rare: bool) -> None:
+    found = survey(enumerate(texts, 1))
+    for charset in (Charset("utf-8"), Charset("ascii")):
+        assert shown(survey_as_text(found, 5, rare, (), width, charset), charset.encoding)
+
+
+@pytest.mark.parametrize("expression", ["", "(?#only a comment)", "(?i)", "a" * 3000, "(" * 80 + ")" * 80, "|" * 50])
+def test_odd_expressions_are_explained(expression: str) -> None:
+    parsed = parse(expression)
+    assert outline(parsed).lines
+    assert hazards(parsed) is not None
+    assert diagnose(Setting(expression, frozenset(), "whole", "zz"), seconds=0.05).stopped is not None
+
+
+def test_groups_nested_beyond_reason_are_refused_with_a_place() -> None:
+    with pytest.raises(SyntaxFault, match="nested too deeply"):
+        parse("(" * 500 + ")" * 500)

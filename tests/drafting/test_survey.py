@@ -1,0 +1,91 @@
+"""A survey accounts for every text, and its shapes say what they stand for."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fieldstick.drafting import survey as module
+from fieldstick.drafting.survey import Survey, survey, survey_columns
+
+TEXTS = st.lists(st.text(alphabet="aB7 -.é漢Ж\t", max_size=8), max_size=30)
+
+
+def of(*texts: str) -> Survey:
+    return survey(enumerate(texts, 1))
+
+
+@pytest.mark.parametrize(
+    ("texts", "shape"),
+    [
+        (["B07/3"], "A99/9"),
+        (["B07/3", "C1/12"], "A9…/9…"),
+        (["Møse"], "Aaaa"),
+        (["ΛΛ", "Λ"], "Λ…"),
+        (["Ж1"], "Ж9"),
+        (["漢字"], "漢漢"),
+        (["٧"], "9"),
+        (["1234567890123"], "9…"),
+        (["a b"], "a a"),
+        ([""], ""),
+    ],
+)
+def test_a_shape_has_a_letter_for_each_kind(texts: list[str], shape: str) -> None:
+    assert [each.text for each in of(*texts).ranked()] == [shape]
+
+
+@given(TEXTS)
+def test_every_text_is_counted_once(texts: list[str]) -> None:
+    found = of(*texts)
+    shapes = found.ranked()
+    assert sum(shape.count for shape in shapes) == found.texts == len(texts)
+    assert found.distinct == len(set(texts)) and found.distinct_exact
+    for shape in shapes:
+        assert shape.examples and shape.shortest <= min(map(len, shape.examples))
+        assert shape.longest >= max(map(len, shape.examples))
+        assert texts[shape.first - 1] == shape.examples[0]
+    assert [shape.count for shape in shapes] == sorted((shape.count for shape in shapes), reverse=True)
+    assert [shape.count for shape in found.ranked(rare=True)] == sorted(shape.count for shape in shapes)
+
+
+@pytest.mark.parametrize(
+    ("text", "name"),
+    [
+        ("", "empty"),
+        ("  ", "blanks alone"),
+        (" a", "white space at an edge"),
+        ("a  b", "blanks in a row"),
+        ("a\tb", "tab"),
+        ("a\x00b", "control character U+0000"),
+        ("a\u00a0b", "no-break space"),
+        ("a\u200bb", "invisible character U+200B (zero width space)"),
+        ("a\ufeffb", "invisible character U+FEFF (zero width no-break space)"),
+        ("Λόφος", "greek letters"),
+        ("Белый", "cyrillic letters"),
+        ("٧", "arabic-indic digits"),
+        ("e\u0301", "combining mark"),
+        ("\udcb0", "byte that is not UTF-8"),
+    ],
+)
+def test_what_is_odd_is_named_with_its_first_line(text: str, name: str) -> None:
+    found = of("plain", text, text)
+    assert (found.oddities[name].count, found.oddities[name].first) == (2, 2)
+
+
+def test_plain_latin_text_is_not_odd() -> None:
+    assert of("Møse-kar", "Hag's End", "54°12′").oddities == {}
+
+
+def test_beyond_its_limits_a_survey_counts_on_and_says_so(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(module, "MOST_SHAPES", 3)
+    monkeypatch.setattr(module, "MOST_DISTINCT", 4)
+    found = of("a", "1", "-", "+", "/", "a", "b")
+    assert found.other_shapes == 2 and len(found.shapes) == 3
+    assert not found.distinct_exact and found.distinct == 4
+
+
+def test_each_column_of_a_table_has_a_survey_of_its_own() -> None:
+    found = survey_columns([(2, {"Ring": "RX 1", "Wing": ""}), (3, {"Ring": "RX 2", "Wing": "96"})])
+    assert (found["Ring"].filled, found["Wing"].filled) == (2, 1)
+    assert found["Wing"].oddities["empty"].first == 2
