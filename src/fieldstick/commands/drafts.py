@@ -164,7 +164,7 @@ def _bare(
     expression: str, reach: str | None, flags: Iterable[str], suite_file: str | None, values: dict[str, str]
 ) -> Draft:
     chosen = frozenset(flags)
-    if "{{" not in expression:
+    if "{{" not in expression and suite_file is None:
         return Draft(expression, chosen, _reach(reach) or "whole")
     from fieldstick.suites.parts import PartError, PartScope, fill
 
