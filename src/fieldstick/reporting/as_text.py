@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.brief import brief
 from fieldstick.reporting.as_diagnosis import stop_marks, stop_words
 from fieldstick.reporting.cells import Charset, clipped, visible
 from fieldstick.reporting.layout import paragraph, table
@@ -16,6 +15,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from fieldstick.checking.results import CheckResult, PatternResult, SampleResult, SuiteResult
+    from fieldstick.drafting.brief import Brief
     from fieldstick.drafting.diagnosis import Stop
     from fieldstick.suites.suite import Pattern
 
@@ -79,7 +79,7 @@ def _sample_lines(
         yield from paragraph("note", visible(result.sample.note, charset), width)
     for name, value in result.sample.values.items():
         yield from paragraph("with", f"{name} = {visible(value, charset)}", width)
-    looked = brief(pattern, result.sample) if result.reason in ("did-not-match", "matched") else None
+    looked = _looked_into(pattern, result)
     stop = looked.stop if looked else None
     yield from _drawn(result, stop, width, charset)
     for number, difference in enumerate(result.differences):
@@ -99,6 +99,15 @@ def _sample_lines(
     if advice:
         yield from paragraph("perhaps" if advice != result.advice else "next", visible(advice, charset), width)
     yield ()
+
+
+def _looked_into(pattern: Pattern, result: SampleResult) -> Brief | None:
+    """Look into a sample that failed by matching or not; a clean run does not load what that takes."""
+    if result.reason not in ("did-not-match", "matched"):
+        return None
+    from fieldstick.drafting.brief import brief
+
+    return brief(pattern, result.sample)
 
 
 def _labelled(label: str, words: str, width: int, charset: Charset) -> Line:
