@@ -2,7 +2,8 @@
 
 Sides of the check: fieldstick; the same samples as parametrised pytest cases; a bare loop with the standard
 library's engine over the same texts, read from JSON. All three run as whole processes, start-up included,
-in turn, and must agree on every outcome. Run with `make bench`.
+in turn. They must agree on every outcome of a suite some of whose samples are wrong; what is timed is the same
+suite with all of them right, as a suite in use mostly is. Run with `make bench`.
 """
 
 from __future__ import annotations
@@ -51,15 +52,15 @@ def test_sample(expression, text, fits):
 """
 
 
-def make_patterns(chance: random.Random) -> dict[str, dict[str, object]]:
-    """Return patterns like those of the station, each its own; about one sample in a thousand is wrong."""
+def make_patterns(chance: random.Random, wrong_share: float = 0.0) -> dict[str, dict[str, object]]:
+    """Return patterns like those of the station, each its own; in some of them two samples are wrong."""
     patterns: dict[str, dict[str, object]] = {}
     for number in range(PATTERNS):
         key = f"{chance.choice(['probe', 'trap', 'gate', 'net', 'cell'])}{number}"
         expression = rf"(?P<at>\d{{4}}-\d{{2}}-\d{{2}}) {key}=(?P<plot>[A-F]\d{{2}}) moisture=(?P<moisture>\d+\.\d)%"
         right = [f"2026-05-{day:02} {key}=B{day:02} moisture={day * 2.5:.1f}%" for day in range(1, 15)]
         wrong = [f"2026-05-{day:02} {key}=B{day:02} moisture={day}%" for day in range(1, SAMPLES - 13)]
-        if chance.random() < 0.01:
+        if chance.random() < wrong_share:
             right[3], wrong[2] = wrong[2], right[3]
         patterns[f"reading-{number}"] = {"expression": expression, "positive": right, "negative": wrong}
     return patterns
@@ -74,6 +75,12 @@ def as_suite(patterns: dict[str, dict[str, object]]) -> str:
             for text in pattern[kind]:  # type: ignore[attr-defined]
                 lines += [f"[[patterns.{name}.{kind}]]", f"text = '{text}'"]
     return "\n".join(lines) + "\n"
+
+
+def lay_out(folder: Path, patterns: dict[str, dict[str, object]]) -> None:
+    """Write the patterns for each side."""
+    (folder / "bench.suite.toml").write_text(as_suite(patterns), encoding="utf-8")
+    (folder / "texts.json").write_text(json.dumps(patterns), encoding="utf-8")
 
 
 def timed(command: list[str], folder: Path) -> float:
@@ -120,20 +127,17 @@ def main() -> None:
     fieldstick = str(Path(python).with_name("fieldstick"))
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        patterns = make_patterns(random.Random(SEED))
-        (folder / "bench.suite.toml").write_text(as_suite(patterns), encoding="utf-8")
-        texts = folder / "texts.json"
-        texts.write_text(json.dumps(patterns), encoding="utf-8")
         (folder / "loop.py").write_text(LOOP, encoding="utf-8")
-        (folder / "test_cases.py").write_text(CASES.format(path=str(texts)), encoding="utf-8")
+        (folder / "test_cases.py").write_text(CASES.format(path=str(folder / "texts.json")), encoding="utf-8")
         os.environ["PYTHONDONTWRITEBYTECODE"] = ""
         check = [fieldstick, "check"]
         loop = [python, "loop.py", "texts.json", "loop-outcomes.json"]
         cases = [python, "-m", "pytest", "-q", "-p", "no:cacheprovider", "--tb=no", "test_cases.py"]
 
+        lay_out(folder, make_patterns(random.Random(SEED), wrong_share=0.1))
         timed([*check, "--report", "json=ours.json"], folder)
         timed(loop, folder)
-        pytest_seconds = [timed([*cases, "--junitxml=cases.xml"], folder)]
+        timed([*cases, "--junitxml=cases.xml"], folder)
         ours = fieldstick_outcomes(folder / "ours.json")
         bare = json.loads((folder / "loop-outcomes.json").read_text())
         tested = pytest_outcomes(folder / "cases.xml")
@@ -142,13 +146,14 @@ def main() -> None:
         failing = sum(outcome == "fail" for outcome in ours.values())
         print(f"{len(ours):,} samples of {PATTERNS:,} patterns, {failing} failing: all three agree on every outcome")
 
+        lay_out(folder, make_patterns(random.Random(SEED)))
         version, click, checked, looped = [], [], [], []
         for _ in range(ROUNDS):
             version.append(timed([fieldstick, "--version"], folder))
             click.append(timed([python, "-c", "import click"], folder))
             checked.append(timed(check, folder))
             looped.append(timed(loop, folder))
-        pytest_seconds += [timed(cases, folder) for _ in range(2)]
+        pytest_seconds = [timed(cases, folder) for _ in range(2)]
         paired = checked[: len(pytest_seconds)]
         print(ratio_line("fieldstick --version against python -c 'import click'", version, click, "at most 1.5 x"))
         print(ratio_line("parametrised pytest against fieldstick check", pytest_seconds, paired, "at least 15 x"))

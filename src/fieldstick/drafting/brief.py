@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 LONGEST_TEXT = 2000
 """Code points of a text that is looked into; `why` itself takes longer ones."""
 
-SECONDS = 0.15
+SECONDS = 0.05
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from typing import TYPE_CHECKING
 
 from fieldstick.reporting.as_diagnosis import stop_marks, stop_words
@@ -25,15 +26,22 @@ MOST_OF_A_PATTERN = 8
 MOST_SUITES = 16
 """Suites that are listed even when all is well with them."""
 
+SECONDS_OF_LOOKING = 0.25
+"""Seconds of a whole report that go into looking where failing samples stopped and what may be meant."""
+
 _TONES = {"pass": "warn", "fail": "bad", "error": "bad", "timeout": "bad"}
 _LABELS = {"fail": "fails", "error": "error", "timeout": "timed out", "pass": "changed"}
 
 
 def check_as_text(result: CheckResult, width: int, charset: Charset = Charset()) -> Iterator[Line]:
     """Yield the lines of a check, in at most `width` cells where words can be wrapped."""
+    looking = _Looking()
     for suite in result.suites:
         for pattern in suite.patterns:
-            yield from _pattern_lines(suite, pattern, width, charset, alone=_alone(result))
+            yield from _pattern_lines(suite, pattern, looking, width, charset, alone=_alone(result))
+    if looking.passed_by:
+        words = f"{counted(looking.passed_by, 'failing sample')} not looked into; fieldstick why looks into any"
+        yield from ((Segment(words, "quiet"),), ())
     yield from _gone_lines(result, charset)
     yield from _suite_table(result)
     tone = "good" if result.all_well and not result.totals.changed else "bad"
@@ -43,12 +51,34 @@ def check_as_text(result: CheckResult, width: int, charset: Charset = Charset())
     yield (Segment(words[0].upper() + words[1:], tone),)
 
 
+class _Looking:
+    """Looks into failing samples while there is time; a clean run does not load what that takes."""
+
+    def __init__(self) -> None:
+        self._left = SECONDS_OF_LOOKING
+        self.passed_by = 0
+
+    def into(self, pattern: Pattern, result: SampleResult) -> Brief | None:
+        """Return what was found, None for a sample that failed otherwise or for which there is no time."""
+        if result.reason not in ("did-not-match", "matched"):
+            return None
+        if self._left <= 0:
+            self.passed_by += 1
+            return None
+        from fieldstick.drafting.brief import brief
+
+        started = time.perf_counter()
+        found = brief(pattern, result.sample)
+        self._left -= time.perf_counter() - started
+        return found
+
+
 def _alone(result: CheckResult) -> bool:
     return sum(len(suite.patterns) for suite in result.suites) == 1
 
 
 def _pattern_lines(
-    suite: SuiteResult, pattern: PatternResult, width: int, charset: Charset, *, alone: bool
+    suite: SuiteResult, pattern: PatternResult, looking: _Looking, width: int, charset: Charset, *, alone: bool
 ) -> Iterator[Line]:
     shown = [each for each in pattern.samples if each.needs_attention]
     if shown and shown[0].reason in ("expression-broken", "engine-unusable"):
@@ -56,7 +86,7 @@ def _pattern_lines(
         shown = [each for each in shown if each.reason != shown[0].reason]
     most = len(shown) if alone else MOST_OF_A_PATTERN
     for each in shown[:most]:
-        yield from _sample_lines(suite, pattern.pattern, each, width, charset)
+        yield from _sample_lines(suite, pattern.pattern, each, looking, width, charset)
     if len(shown) > most:
         address = f"{suite.suite.name}:{pattern.pattern.name}"
         words = f"{counted(len(shown) - most, 'more sample')} of {address} like these; --only {address} shows them all"
@@ -69,7 +99,7 @@ def _head(what: str, tone: str, address: str, rest: str) -> Line:
 
 
 def _sample_lines(
-    suite: SuiteResult, pattern: Pattern, result: SampleResult, width: int, charset: Charset
+    suite: SuiteResult, pattern: Pattern, result: SampleResult, looking: _Looking, width: int, charset: Charset
 ) -> Iterator[Line]:
     place = f"{sample_name(result)}  {visible(sample_place(suite.suite, result), charset)}"
     standing = f"  {result.standing}" if result.standing in ("regressed", "new") else ""
@@ -79,7 +109,7 @@ def _sample_lines(
         yield from paragraph("note", visible(result.sample.note, charset), width)
     for name, value in result.sample.values.items():
         yield from paragraph("with", f"{name} = {visible(value, charset)}", width)
-    looked = _looked_into(pattern, result)
+    looked = looking.into(pattern, result)
     stop = looked.stop if looked else None
     yield from _drawn(result, stop, width, charset)
     for number, difference in enumerate(result.differences):
@@ -99,15 +129,6 @@ def _sample_lines(
     if advice:
         yield from paragraph("perhaps" if advice != result.advice else "next", visible(advice, charset), width)
     yield ()
-
-
-def _looked_into(pattern: Pattern, result: SampleResult) -> Brief | None:
-    """Look into a sample that failed by matching or not; a clean run does not load what that takes."""
-    if result.reason not in ("did-not-match", "matched"):
-        return None
-    from fieldstick.drafting.brief import brief
-
-    return brief(pattern, result.sample)
 
 
 def _labelled(label: str, words: str, width: int, charset: Charset) -> Line:

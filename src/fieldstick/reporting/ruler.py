@@ -101,7 +101,7 @@ def draw(text: str, marks: Iterable[Mark], width: int, charset: Charset = Charse
             words = f"({index} {'row' if index == 1 else 'rows'} left out: nothing begins or ends there)"
             lines.append((Segment(clipped(words, width, charset)),))
             continue
-        spans = list(_spans(row, ordered, is_last=index == len(rows) - 1))
+        spans = list(_spans(row, ordered, max(width, 8), is_last=index == len(rows) - 1))
         lines.append(_text_line(row, ordered))
         lines += _ruler_lines(spans, strokes, width)
     return lines
@@ -141,14 +141,14 @@ def _kept(rows: list[_Row], marks: Sequence[Mark]) -> Iterable[tuple[int, _Row |
             left_out += 1
 
 
-def _spans(row: _Row, marks: Iterable[Mark], *, is_last: bool) -> Iterable[_Span]:
+def _spans(row: _Row, marks: Iterable[Mark], width: int, *, is_last: bool) -> Iterable[_Span]:
     for mark in marks:
         touches = mark.start < row.end and mark.end > row.start
         if mark.start == mark.end or (mark.kind == "stop" and mark.start == row.end):
             touches = row.start <= mark.start < row.end or (is_last and mark.start == row.end)
         if not touches:
             continue
-        left = row.column(mark.start)
+        left = min(row.column(mark.start), width - 1)
         right = max(row.column(mark.end), left + 1)
         starts, ends = mark.start >= row.start, mark.end <= row.end
         yield _Span(left, right, mark, starts, ends)
