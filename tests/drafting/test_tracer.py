@@ -36,7 +36,9 @@ ATOMS = st.sampled_from(
         "(?<!b|c)",
     ]
 )
-QUANTIFIERS = st.sampled_from(["*", "+", "?", "{2}", "{1,2}", "{0,3}", "*?", "+?", "??", "{1,2}?"])
+QUANTIFIERS = st.sampled_from(
+    ["*", "+", "?", "{2}", "{1,2}", "{0,3}", "*?", "+?", "??", "{1,2}?", "*+", "++", "?+", "{1,2}+"]
+)
 
 
 def bigger(inner: st.SearchStrategy[str]) -> st.SearchStrategy[str]:
@@ -46,8 +48,6 @@ def bigger(inner: st.SearchStrategy[str]) -> st.SearchStrategy[str]:
         inner.map(lambda each: f"({each})"),
         st.tuples(inner, QUANTIFIERS).map(lambda pair: f"(?:{pair[0]}){pair[1]}"),
         st.tuples(st.sampled_from(["(?=", "(?!", "(?>"]), inner).map(lambda pair: f"{pair[0]}{pair[1]})"),
-        # Python 3.11 keeps captures of a turn that failed in a possessive repeat, so none is captured there.
-        st.tuples(ATOMS, st.sampled_from(["*+", "++", "?+", "{1,2}+"])).map(lambda pair: f"(?:{pair[0]}){pair[1]}"),
         inner.map(lambda each: f"({each})\\1"),
         inner.map(lambda each: f"(a)?{each}(?(1)b|c)"),
     )
@@ -71,7 +71,10 @@ def agree(expression: str, text: str, flags: frozenset[str] = frozenset()) -> No
         return
     parsed = parse(expression, flags)
     for reach, method in (("whole", engine.fullmatch), ("start", engine.match), ("anywhere", engine.search)):
-        found = method(text)
+        try:
+            found = method(text)
+        except SystemError:
+            continue  # Python 3.11 breaks down on some possessive repeats
         traced = trace(parsed, text, reach, steps=30_000)  # type: ignore[arg-type]
         if traced.complete:
             assert traced.spans == (found.regs if found else None), (expression, text, reach)
@@ -86,8 +89,13 @@ def test_it_finds_the_same_match_and_groups_as_the_engine(expression: str, text:
 @given(EXPRESSIONS, st.text(alphabet="abc \n", max_size=7))
 def test_and_the_same_matches_one_after_another(expression: str, text: str) -> None:
     engine = compiled(expression)
-    if engine is not None:
-        assert trace_all(parse(expression), text) == [each.regs for each in engine.finditer(text)]
+    if engine is None:
+        return
+    try:
+        found = [each.regs for each in engine.finditer(text)]
+    except SystemError:
+        return
+    assert trace_all(parse(expression), text) == found
 
 
 def test_so_it_does_with_real_expressions() -> None:
@@ -96,8 +104,6 @@ def test_so_it_does_with_real_expressions() -> None:
         try:
             parsed_well = parse(expression)
         except SyntaxFault:
-            continue
-        if "*+" in expression or "++" in expression:
             continue
         assert parsed_well.expression == expression
         for text in texts:

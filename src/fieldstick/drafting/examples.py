@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import re
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.program import character_test, engine_flags
+from fieldstick.drafting.program import character_test, compiled_by_engine
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.errors import BudgetSpent
 from fieldstick.syntax.tree import (
@@ -45,14 +44,8 @@ def examples(parsed: Parsed, reach: Reach = "whole", *, most: int = 3) -> list[s
 
 def fits(expression: str, flags: frozenset[str], reach: Reach, text: str) -> bool:
     """Tell whether the engine matches; an expression it refuses, or a text that takes it long, does not fit."""
-    import warnings
-
-    bits = engine_flags(flags) | (re.VERBOSE if "verbose" in flags else 0)
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore")
-            compiled = re.compile(expression, bits)
-    except (re.error, ValueError, OverflowError, RecursionError):
+    compiled = compiled_by_engine(expression, flags)
+    if compiled is None:
         return False
     method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
     try:

@@ -260,6 +260,19 @@ def engine_flags(flags: frozenset[str]) -> int:
     return bits
 
 
+def compiled_by_engine(expression: str, flags: frozenset[str]) -> re.Pattern[str] | None:
+    """Compile an expression with the engine; None when it refuses."""
+    import warnings
+
+    bits = engine_flags(flags) | (re.VERBOSE if "verbose" in flags else 0)
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            return re.compile(expression, bits)
+    except (re.error, ValueError, OverflowError, RecursionError):
+        return None
+
+
 @lru_cache(maxsize=4096)
 def character_test(spelling: str, flags: frozenset[str]) -> Test:
     """Return a test for one character, answered by the engine itself, so that case folds as it does there."""

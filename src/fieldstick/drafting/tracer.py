@@ -5,10 +5,13 @@ It never decides an outcome: it explains what the engine decided. A run is bound
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.program import Instruction, Op, Program, assemble
+from fieldstick.drafting.program import Instruction, Op, Program, assemble, compiled_by_engine
+from fieldstick.engines.budget import run_within, timer_usable
+from fieldstick.errors import BudgetSpent
+from fieldstick.syntax.tree import SINGLE, Repeat, walk
 
 if TYPE_CHECKING:
     from fieldstick.engines.protocol import Reach, Spans
@@ -17,6 +20,9 @@ if TYPE_CHECKING:
 
 DEFAULT_STEPS = 200_000
 """Steps after which a trace is given up: some tenths of a second."""
+
+
+ENGINE_MILLISECONDS = 50
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,7 +82,35 @@ class _StepsSpentError(Exception):
 def trace(parsed: Parsed, text: str, reach: Reach = "whole", *, steps: int = DEFAULT_STEPS) -> Trace:
     """Trace the first match of an expression in `text` within a reach."""
     machine = Machine(assemble(parsed), text, steps)
-    return machine.search(reach)
+    traced = machine.search(reach)
+    if traced.complete and _engine_has_its_own_way(parsed):
+        return _as_decided(traced, parsed, text, reach)
+    return traced
+
+
+def _engine_has_its_own_way(parsed: Parsed) -> bool:
+    """Tell whether there is a possessive repeat of more than a character.
+
+    Python 3.11 keeps what groups captured in a turn of it that failed, and loses its count where repeats nest. What
+    such an expression matches is asked of the engine; what is traced is what the notation means.
+    """
+    return any(
+        isinstance(node, Repeat) and node.mode == "possessive" and not isinstance(node.item, SINGLE)
+        for node in walk(parsed.tree)
+    )
+
+
+def _as_decided(traced: Trace, parsed: Parsed, text: str, reach: Reach) -> Trace:
+    """Return a trace with the spans that the engine gives; where it breaks down, they stay as traced."""
+    compiled = compiled_by_engine(parsed.expression, parsed.flags)
+    if compiled is None:
+        return traced
+    method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
+    try:
+        found = run_within(ENGINE_MILLISECONDS, method, text) if timer_usable() else method(text)
+    except (BudgetSpent, SystemError):
+        return traced
+    return replace(traced, spans=found.regs if found else None)
 
 
 def trace_all(parsed: Parsed, text: str, *, steps: int = DEFAULT_STEPS) -> list[Spans]:
@@ -84,6 +118,12 @@ def trace_all(parsed: Parsed, text: str, *, steps: int = DEFAULT_STEPS) -> list[
 
     After a match of nothing the next may begin at the same place, but must take something.
     """
+    if _engine_has_its_own_way(parsed):
+        compiled = compiled_by_engine(parsed.expression, parsed.flags)
+        try:
+            return [each.regs for each in compiled.finditer(text)] if compiled else []
+        except SystemError:
+            pass
     machine = Machine(assemble(parsed), text, steps)
     found: list[Spans] = []
     position, not_empty_at = 0, -1
