@@ -18,6 +18,9 @@ if TYPE_CHECKING:
 LONGEST_TEXT = 2000
 """Code points of a text that is looked into; `why` itself takes longer ones."""
 
+LIKELY_RESTRAINT = 1.3
+"""Cost up to which a change that keeps a text out is worth a line: a tighter bound anywhere keeps some text out."""
+
 SECONDS = 0.05
 
 
@@ -43,7 +46,11 @@ def brief(pattern: Pattern, sample: Sample) -> Brief | None:
         return None
     if found.fits != (sample.kind == "negative"):
         return None
-    harmless = [repair.words for repair in found.repairs if not repair.breaks]
+    harmless = [
+        repair.words
+        for repair in found.repairs
+        if not repair.breaks and (sample.kind == "positive" or repair.cost <= LIKELY_RESTRAINT)
+    ]
     return Brief(found.stopped, harmless[0] if harmless else None)
 
 

@@ -56,12 +56,13 @@ class Stop:
 class Repair:
     """A change that was tried and works: the setting after it, in words, and the other samples it breaks.
 
-    `breaks` is None when there were no other samples to try.
+    `breaks` is None when there were no other samples to try; `cost` says how far-fetched it is, less being likelier.
     """
 
     words: str
     setting: Setting
     breaks: int | None = None
+    cost: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,10 +114,10 @@ def _fits(setting: Setting) -> bool:
 def _best(found: list[Proposal], breaks: Callable[[Setting], int] | None) -> tuple[Repair, ...]:
     found = [each for each in found if each.cost <= found[0].cost + TOO_FAR]
     if breaks is None:
-        return tuple(Repair(each.words, each.setting) for each in found[:MOST_REPAIRS])
+        return tuple(Repair(each.words, each.setting, None, each.cost) for each in found[:MOST_REPAIRS])
     counted = [(each, breaks(each.setting)) for each in found[: 3 * MOST_REPAIRS]]
     counted.sort(key=lambda pair: (pair[1] > 0, pair[0].cost + 0.1 * min(pair[1], 5)))
-    return tuple(Repair(each.words, each.setting, broken) for each, broken in counted[:MOST_REPAIRS])
+    return tuple(Repair(each.words, each.setting, broken, each.cost) for each, broken in counted[:MOST_REPAIRS])
 
 
 def _spots(traced: Trace) -> tuple[Span, ...]:
