@@ -15,9 +15,15 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import pytest
+from hypothesis import settings
 
 if TYPE_CHECKING:
     from pathlib import Path
+
+
+# No test has a time limit that decides: an example may be slow on a busy machine.
+settings.register_profile("house", deadline=None)
+settings.load_profile("house")
 
 
 @dataclass(frozen=True)

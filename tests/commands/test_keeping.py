@@ -122,3 +122,19 @@ def test_every_pattern_of_the_demo_can_be_added_to_without_touching_the_rest(nam
 def test_any_text_is_written_so_that_it_reads_the_same(text: str) -> None:
     assert tomli.loads(f"t = {toml_text(text)}") == {"t": text}
     assert tomli.loads(with_pattern("format = 1\n", "x", {"expression": text}))["patterns"]["x"]["expression"] == text
+
+
+def test_line_ends_and_a_byte_order_mark_stay_as_they_are(desk: Desk) -> None:
+    path = desk.suite(SUITE)
+    before = b"\xef\xbb\xbf" + path.read_bytes().replace(b"\n", b"\r\n")
+    path.write_bytes(before)
+    assert desk.run("sample", "loggers:q", "--positive", "x").status == 0
+    assert desk.run("keep", "r", "y", "--suite", "loggers.suite.toml").status == 0
+    after = path.read_bytes()
+    assert after.startswith(b"\xef\xbb\xbf") and after.count(b"\n") == after.count(b"\r\n")
+    assert set(before.splitlines()) <= set(after.splitlines())
+    assert desk.run("check").status == 0
+    path.write_bytes(before + b"# a comment\n")
+    mixed = desk.run("sample", "loggers:q", "--positive", "x")
+    assert mixed.status == 2 and "mixes its line ends" in mixed.err
+    assert path.read_bytes() == before + b"# a comment\n"

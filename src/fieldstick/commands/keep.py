@@ -10,7 +10,7 @@ import click
 
 from fieldstick.engines.protocol import FLAGS, REACHES
 from fieldstick.errors import UsageError
-from fieldstick.suites.editing import save, with_pattern
+from fieldstick.suites.editing import edit, with_pattern
 from fieldstick.suites.parts import PartError, fill
 from fieldstick.suites.reading import part_scope
 from fieldstick.syntax.parser import parse
@@ -51,8 +51,8 @@ def command(
     table: dict[str, Any] = {"about": about, "expression": expression, "reach": reach, "flags": list(flags)}
     table["message"] = message
     path = Path(suite_file)
-    document = path.read_text(encoding="utf-8")
-    save(path, with_pattern(document, name, {key: value for key, value in table.items() if value}))
+    given = {key: value for key, value in table.items() if value}
+    edit(path, lambda document: with_pattern(document, name, given))
     click.echo(f"Kept {name} in {suite_file}: {expression}")
     if found and not parts:
         for part, text in found:

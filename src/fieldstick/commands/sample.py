@@ -15,7 +15,7 @@ from fieldstick.matching.ready import prepare
 from fieldstick.reporting.marks import marks_of
 from fieldstick.reporting.ruler import Segment, draw
 from fieldstick.reporting.terminal import Terminal
-from fieldstick.suites.editing import save, toml_value, with_sample
+from fieldstick.suites.editing import edit, toml_value, with_sample
 
 if TYPE_CHECKING:
     from fieldstick.matching.reading import FieldValue, Reading
@@ -69,13 +69,13 @@ def command(
         table |= _captured(reading)
     if note:
         table["note"] = note
-    changed = with_sample(suite.document, made.name, kind, table)
+    with_sample(suite.document, made.name, kind, table)  # refuses before anything is shown as done
     for key, value in table.items():
         terminal.write([(Segment(f"  {key} = {toml_value(value)}"),)])
     if dry_run:
         click.echo(f"This would be added to {suite.file}; nothing was written.")
         return EXIT_FAILED if reading.fits != (kind == "positive") else EXIT_PASSED
-    save(Path(suite.file), changed)
+    edit(Path(suite.file), lambda document: with_sample(document, made.name, kind, table))
     click.echo(f"Added a {kind} sample to {suite.name}:{made.name} in {suite.file}.")
     return EXIT_PASSED
 

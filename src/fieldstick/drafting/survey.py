@@ -85,7 +85,6 @@ class Survey:
 
     texts: int = 0
     filled: int = 0
-    characters: int = 0
     shortest: int | None = None
     longest: int = 0
     shapes: dict[tuple[str, ...], Shape] = field(default_factory=dict)
@@ -105,7 +104,6 @@ class Survey:
         size = len(text)
         self.longest = max(self.longest, size)
         self.shortest = size if self.shortest is None else min(self.shortest, size)
-        self.characters += size
         self.filled += bool(text.strip())
         self._note_value(text)
         self._note_oddities(number, text)

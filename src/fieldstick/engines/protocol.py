@@ -14,7 +14,6 @@ Spans = tuple[Span, ...]
 REACHES: tuple[Reach, ...] = ("whole", "start", "anywhere")
 FLAGS = ("ignore-case", "multiline", "dotall", "verbose", "ascii")
 DEFAULT_BUDGET_MS = 1000
-ABSENT: Span = (-1, -1)
 
 
 class Compiled(Protocol):

@@ -15,11 +15,6 @@ DEFAULT_ENGINE = python.NAME
 _ENGINES: dict[str, Engine] = {python.NAME: python.ENGINE}
 
 
-def usable_engines() -> tuple[str, ...]:
-    """Return the names of the engines usable here, the default first."""
-    return tuple(_ENGINES)
-
-
 def engine_named(name: str) -> Engine:
     """Return the engine of that name.
 

@@ -17,9 +17,6 @@ if TYPE_CHECKING:
     from fieldstick.drafting.diagnosis import Stop
     from fieldstick.drafting.landing import Landing, Shift, Shifts, Tally
 
-GUTTER = 9
-"""Cells for the line number and the mark that says whether a text fits."""
-
 
 def landing_lines(
     landing: Landing, names: Sequence[str], stop: Stop | None, width: int, charset: Charset = Charset()

@@ -18,8 +18,10 @@ from fieldstick.suites.atomic import write_whole
 from fieldstick.suites.lines import locate, locate_ends
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Callable, Mapping
     from pathlib import Path
+
+BYTE_ORDER_MARK = "\ufeff"
 
 _BARE = re.compile(r"[A-Za-z0-9_-]+")
 _ESCAPES = {"\\": "\\\\", '"': '\\"', "\t": "\\t", "\n": "\\n", "\r": "\\r", "\b": "\\b", "\f": "\\f"}
@@ -144,6 +146,15 @@ def _checked(changed: str, expected: dict[str, Any]) -> str:
     return changed
 
 
-def save(path: Path, document: str) -> None:
-    """Write a suite's text whole or not at all."""
-    write_whole(path, document)
+def edit(path: Path, change: Callable[[str], str]) -> None:
+    """Put a changed text in the place of a suite file's, whole or not at all; its line ends and mark stay.
+
+    Raises UsageError for a file that mixes its line ends, since what is added could not keep to them.
+    """
+    text = path.read_bytes().decode("utf-8")
+    mark = BYTE_ORDER_MARK if text.startswith(BYTE_ORDER_MARK) else ""
+    returns = text.count("\r\n")
+    if returns not in (0, text.count("\n")):
+        raise UsageError(f"{path} mixes its line ends; make them alike first")
+    changed = change(text.removeprefix(mark).replace("\r\n", "\n"))
+    write_whole(path, mark + (changed.replace("\n", "\r\n") if returns else changed))
