@@ -131,6 +131,58 @@ def suite_file_named(name: str) -> str | None:
     return found[0] if found else None
 
 
+def suite_names() -> list[str]:
+    """Return the names of the suites below the current folder."""
+    try:
+        return sorted(name for file in find_suites() if (name := _suite_name(file)) is not None)
+    except UsageError:
+        return []
+
+
+def bare_pattern(
+    expression: str, suite_file: str | None = None, values: dict[str, str] | None = None, *, name: str = "expression"
+) -> Pattern:
+    """Return an expression as a pattern that no suite keeps, the parts of a suite filled in.
+
+    A parameter `{{=name}}` is one of the pattern when `values` has it. Raises UsageError for parts that are not there.
+    """
+    from fieldstick.engines.protocol import DEFAULT_BUDGET_MS
+    from fieldstick.engines.registry import DEFAULT_ENGINE
+    from fieldstick.suites.parts import PartError, PartScope, fill
+    from fieldstick.suites.suite import Pattern
+
+    scope = PartScope("", {}, {})
+    if suite_file is not None:
+        from fieldstick.suites.reading import part_scope
+
+        scope = part_scope(suite_file)
+    try:
+        filling = fill(expression, scope)
+    except PartError as error:
+        where = "" if suite_file else "; --suite FILE names the suite whose parts are meant"
+        raise UsageError(f"{error}{where}") from None
+    for each in sorted(filling.parameters - set(values or ())):
+        raise UsageError(f"the expression needs a value for its parameter '{each}': add --parameter {each}=VALUE")
+    return Pattern(
+        name=name,
+        about="",
+        filling=filling,
+        combination=None,
+        members=(),
+        parameters=tuple(sorted(filling.parameters)),
+        reach="whole",
+        take="first",
+        flags=frozenset(),
+        message=None,
+        engines=(DEFAULT_ENGINE,),
+        tags=(),
+        budget_ms=DEFAULT_BUDGET_MS,
+        fields={},
+        samples=(),
+        path=(),
+    )
+
+
 def _suite_name(file: str) -> str | None:
     from pathlib import Path
 

@@ -26,6 +26,7 @@ COMMANDS = {
     "sample": "Add a sample to a pattern.",
     "check": "Run every pattern against its samples.",
     "baseline": "Record what check found, for later runs to be held against.",
+    "extract": "Turn fitting texts into rows of typed fields.",
     "schema": "Print the JSON Schema of the suite file, for editors.",
 }
 """Every command with its summary, in the order of the work."""

@@ -48,4 +48,4 @@ def byte_progress(sources: Sequence[Source]) -> Iterator[Callable[[int], None] |
     columns = (TextColumn("reading"), BarColumn(), DownloadColumn(), TransferSpeedColumn(), TimeRemainingColumn())
     with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
         task = bar.add_task("reading", total=total)
-        yield lambda _: bar.update(task, completed=sum(source.read for source in sources))
+        yield lambda _: bar.update(task, completed=sum(source.consumed for source in sources))

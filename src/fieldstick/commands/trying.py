@@ -8,10 +8,12 @@ from typing import TYPE_CHECKING
 import click
 
 from fieldstick.commands.drafts import Draft, draft_options, format_option, resolve
+from fieldstick.commands.met import say_what_was_met
 from fieldstick.commands.printing import print_json
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
-from fieldstick.data.texts import Source, open_sources
+from fieldstick.commands.takes import TakeType
+from fieldstick.data.texts import Manner, Source, open_sources
 from fieldstick.drafting.diagnosis import Stop, stop_of
 from fieldstick.drafting.hazards import hazards
 from fieldstick.drafting.landing import CHUNK, Lander, Landing, Tally, Text, compare
@@ -33,21 +35,6 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
     from fieldstick.engines.protocol import Take
-
-
-class TakeType(click.ParamType):  # type: ignore[type-arg]
-    """`first`, `last`, `all`, or a number other than 0."""
-
-    name = "take"
-
-    def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> Take:
-        """Read a take."""
-        text = str(value)
-        if text == "first" or text == "last" or text == "all":
-            return text  # type: ignore[return-value]
-        if text.lstrip("-").isdecimal() and int(text) != 0:
-            return int(text)
-        return self.fail(f"{text} is no take; choose first, last, all, or a number but 0", param, ctx)
 
 
 @click.command(short_help="Run a draft expression over a source and draw where it lands.")
@@ -92,7 +79,7 @@ def command(
         raise UsageError("this pattern is made of others; try its members")
     parsed = parse(draft.expression, draft.flags)
     lander = Lander.of(draft.expression, draft.flags, draft.reach, take or draft.take)
-    opened = open_sources(sources, column)
+    opened = open_sources(sources, Manner(column=column))
     if step:
         return _step(_texts(opened), lander, parsed)
     if against is not None:
@@ -155,11 +142,10 @@ class _Run:
     def _count(self, texts: Iterator[Text]) -> None:
         """Count the texts that are left; of files of lines all anew, in bulk, which is faster."""
         with byte_progress(self.sources) as progress:
-            if all(source.size is not None and source.column is None for source in self.sources):
+            if all(source.size is not None and not source.manner.asks_for_table for source in self.sources):
                 if next(texts, None) is not None:
                     self.tally = Tally()
                     for source in self.sources:
-                        source.read = 0
                         self.lander.count(source.chunks(CHUNK), self.tally, progress)
             else:
                 for text in texts:
@@ -204,13 +190,7 @@ def _status(tally: Tally) -> int:
 def _say_what_was_met(sources: list[Source], texts: int) -> None:
     if texts == 0:
         say("the source holds no text")
-    for source in sources:
-        met = ((source.undecodable, "bytes that are not UTF-8"), (source.ragged, "another number of cells"))
-        for lines, what in met:
-            if lines:
-                first = ", ".join(map(str, lines[:5])) + (" …" if len(lines) > 5 else "")
-                number = "1 line has" if len(lines) == 1 else f"{len(lines):,} lines have"
-                say(f"{source.name}: {number} {what}: {first}")
+    say_what_was_met(sources)
 
 
 def _compare(sources: list[Source], before: Lander, now: Lander, show: int, form: str) -> int:

@@ -1,172 +1,406 @@
-"""Reads the texts of a source one by one: lines of a file or of standard input, cells of a CSV column."""
+"""Sources: the texts of a file or of standard input, one by one or in blocks, with what was met on the way."""
 
 from __future__ import annotations
 
-import csv
-import sys
-from collections import Counter
+import glob
+import io
+import shutil
+import tempfile
 from contextlib import contextmanager
-from dataclasses import dataclass, field
-from itertools import islice
+from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING, TextIO
+from typing import TYPE_CHECKING, Any
 
+from fieldstick.data.delimited import DelimitedTable, checked_delimiter
+from fieldstick.data.items import Item, Met, Named, Texts
+from fieldstick.data.jsonvalues import parsed, pointer, rows_of, text_of, value_at
+from fieldstick.data.lines import LineBlock, Transcoded, checked_encoding, has_escapes, line_blocks
+from fieldstick.data.manner import TABLES, Kind, Manner
+from fieldstick.data.streams import STANDARD_INPUT, Stream
 from fieldstick.errors import UsageError, hint
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections import Counter
+    from collections.abc import Callable, Iterator
 
-STANDARD_INPUT = "-"
-LONGEST_CELL = 2**31 - 1
-MOST_NAMED = 1000
-"""Undecodable or ragged lines that are named; further ones are counted alone."""
+    from fieldstick.data.items import Block
+
+__all__ = ["STANDARD_INPUT", "Manner", "Source", "open_sources"]
+
+_MAGIC: tuple[tuple[bytes, Kind], ...] = (
+    (b"PAR1", "parquet"),
+    (b"SQLite format 3\x00", "sqlite"),
+    (b"PK\x03\x04", "xlsx"),
+)
+_ENDINGS: dict[str, Kind] = {".jsonl": "jsonl", ".ndjson": "jsonl", ".json": "json"}
+_PACKED_ENDINGS = (".gz", ".bz2", ".xz", ".zst")
+_NAMES = {"parquet": "a Parquet file", "sqlite": "a SQLite database", "xlsx": "a workbook"}
+
+BLOCK_ITEMS = 2000
+BLOCK_CHARACTERS = 1 << 20
+"""Items and code points of a block of items: large enough to share well, small enough to keep memory flat."""
 
 
-@dataclass
 class Source:
-    """Something that texts are read from, and what was met on the way.
+    """Something that texts are read from.
 
-    `size` is in bytes, None for standard input. Undecodable bytes are kept as lone surrogates U+DC80 to U+DCFF (PEP
-    383) and named by line; `ragged` are CSV rows with more or fewer cells than the header. `line_ends` counts how
-    lines end, for text.
+    `name` is as the user gave it, `size` in bytes as stored, None for standard input. `met` fills while it is
+    read; `ended_early` and `changed` are told when it was read to its end. `columns` are those of a table, known
+    once its rows are read.
     """
 
-    name: str
-    column: str | None = None
-    size: int | None = None
-    read: int = 0
-    undecodable: list[int] = field(default_factory=list)
-    ragged: list[int] = field(default_factory=list)
-    byte_order_mark: bool = False
-    line_ends: Counter[str] = field(default_factory=Counter)
-
-    def texts(self) -> Iterator[tuple[int, str]]:
-        """Yield each text with the number of its line (from 1), without its line end.
-
-        Raises UsageError when the source cannot be read, or has no such column.
-        """
-        with _opened(self) as stream:
-            yield from self._cells(stream) if self.column is not None else self._lines(stream)
-
-    def _lines(self, stream: TextIO) -> Iterator[tuple[int, str]]:
-        ends = self.line_ends
-        for number, line in enumerate(stream, 1):
-            if number == 1 and line.startswith("\ufeff"):
-                self.byte_order_mark = True
-                line = line[1:]
-            self.read += len(line)
-            if line.endswith("\r\n"):
-                ends["CR LF"] += 1
-                text = line[:-2]
-            elif line.endswith("\n"):
-                ends["LF"] += 1
-                text = line[:-1]
-            else:
-                text = line
-            if not text.isascii():
-                self._note_undecodable(number, text)
-            yield number, text
-
-    def chunks(self, size: int) -> Iterator[list[str]]:
-        """Yield the texts of lines in lists of up to `size`: the same as `texts` gives, for counting in bulk."""
-        number = 0
-        with _opened(self) as stream:
-            while lines := list(islice(stream, size)):
-                together = "".join(lines)
-                self.read += len(together)
-                if number or lines[0][:1] != "\ufeff":
-                    plain = together.isascii() and "\r" not in together and together.endswith("\n")
-                else:
-                    plain = False
-                if plain:
-                    number += len(lines)
-                    yield [line[:-1] for line in lines]
-                    continue
-                texts = []
-                for line in lines:
-                    number += 1
-                    text = (
-                        line.removesuffix("\n").removesuffix("\r") if line.endswith("\r\n") else line.removesuffix("\n")
-                    )
-                    texts.append(text.removeprefix("\ufeff") if number == 1 else text)
-                    if not text.isascii():
-                        self._note_undecodable(number, text)
-                yield texts
-
-    def _cells(self, stream: TextIO) -> Iterator[tuple[int, str]]:
-        for number, row in self.rows(stream):
-            text = row[self.column or ""]
-            self._note_undecodable(number, text)
-            yield number, text
-
-    def rows(self, stream: TextIO) -> Iterator[tuple[int, dict[str, str]]]:
-        """Yield the rows of a CSV table by column, each with the number of its last line."""
-        csv.field_size_limit(LONGEST_CELL)
-        reader = csv.reader(stream, strict=True)
-        try:
-            header = next(reader, None)
-            if header is None:
-                raise UsageError(f"{self.name} is empty; its first line names the columns")
-            header[0] = header[0].removeprefix("\ufeff")
-            if self.column not in (None, "", *header):
-                raise UsageError(f"{self.name} has no column '{self.column}'{hint(self.column or '', header)}")
-            for row in reader:
-                if len(row) != len(header):
-                    self._name(self.ragged, reader.line_num)
-                padded = row + [""] * (len(header) - len(row))
-                self.read = reader.line_num
-                yield reader.line_num, dict(zip(header, padded, strict=False))
-        except csv.Error as error:
-            raise UsageError(f"{self.name}:{reader.line_num}: not CSV: {error}") from None
-
-    def table(self) -> Iterator[tuple[int, dict[str, str]]]:
-        """Yield the rows of the source as a CSV table."""
-        with _opened(self) as stream:
-            yield from self.rows(stream)
-
-    def _note_undecodable(self, number: int, text: str) -> None:
-        try:
-            text.encode("utf-8")
-        except UnicodeEncodeError:
-            self._name(self.undecodable, number)
-
-    @staticmethod
-    def _name(lines: list[int], number: int) -> None:
-        if len(lines) < MOST_NAMED and number not in lines[-1:]:
-            lines.append(number)
-
-
-def open_sources(names: tuple[str, ...], column: str | None = None) -> list[Source]:
-    """Return the sources of those names; `-` is standard input.
-
-    Raises UsageError for a file that is not there.
-    """
-    found = []
-    for name in names or (STANDARD_INPUT,):
-        size = None
+    def __init__(self, name: str, manner: Manner = Manner()) -> None:
+        self.name = "standard input" if name == STANDARD_INPUT else name
+        self.manner = manner
+        self.met = Met()
+        self.ended_early: str | None = None
+        self.changed = False
+        self.columns: list[str] = []
+        self.header = ""
+        self.kind: Kind = "lines"
+        self._given = name
+        self._stream: Stream | None = None
+        self.size: int | None = None
         if name != STANDARD_INPUT:
             path = Path(name)
             if path.is_dir():
                 raise UsageError(f"{name} is a folder; name files, or - for standard input")
             try:
-                size = path.stat().st_size
-            except OSError as error:
-                raise UsageError(f"{name}: cannot be read: {error.strerror or error}") from None
-        found.append(Source("standard input" if name == STANDARD_INPUT else name, column, size))
-    return found
+                self.size = path.stat().st_size
+            except (OSError, ValueError) as error:
+                raise UsageError(f"{name}: cannot be read: {getattr(error, 'strerror', None) or error}") from None
+
+    @property
+    def path(self) -> Path | None:
+        """The file; None for standard input."""
+        return Path(self._given) if self._given != STANDARD_INPUT else None
+
+    @property
+    def consumed(self) -> int:
+        """Bytes of the stored file that were read so far."""
+        return self._stream.consumed if self._stream is not None and not self._stream.closed else self.size or 0
+
+    @property
+    def undecodable(self) -> Named:
+        """Lines with bytes that are not text in the encoding."""
+        return self.met.undecodable
+
+    @property
+    def ragged(self) -> Named:
+        """Rows with more or fewer cells than the header."""
+        return self.met.ragged
+
+    @property
+    def line_ends(self) -> Counter[str]:
+        """How lines end, counted."""
+        return self.met.line_ends
+
+    @property
+    def byte_order_mark(self) -> bool:
+        """Whether the text begins with one."""
+        return self.met.byte_order_mark
+
+    def blocks(self) -> Iterator[Block]:
+        """Yield the texts in blocks, which may be loaded in another process; what loading met goes to `take_in`.
+
+        Raises UsageError when the source cannot be read as asked.
+        """
+        with self._opened() as stream:
+            if self.kind == "lines":
+                yield from self._line_blocks(stream)
+            else:
+                yield from _grouped(self._items(stream), self.met)
+
+    def items(self) -> Iterator[Item]:
+        """Yield each text with its number and, for a table, its row; a row without a value has no text.
+
+        Raises UsageError when the source cannot be read as asked.
+        """
+        with self._opened() as stream:
+            if self.kind != "lines":
+                yield from self._items(stream)
+                return
+            for block in self._line_blocks(stream):
+                found = block.load()
+                self.take_in(found.met)
+                for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
+                    yield Item(number, text, None, found.raw(index))
+
+    def take_in(self, met: Met) -> None:
+        """Note what was met in a block. Raises UsageError for undecodable bytes when they are to be refused."""
+        self.met.take_in(met)
+        self._refuse_undecodable()
+
+    def _refuse_undecodable(self) -> None:
+        if self.manner.refuse_undecodable and self.met.undecodable:
+            number = self.met.undecodable[0]
+            raise UsageError(
+                f"{self.name}:{number}: bytes that are not {self.manner.encoding}; "
+                "name the encoding with --encoding, or read them all the same with --undecodable keep"
+            )
+
+    def texts(self) -> Iterator[tuple[int, str]]:
+        """Yield each text with its number (from 1), without its line end."""
+        for block in self.blocks():
+            found = block.load()
+            self.take_in(found.met)
+            yield from zip(found.numbers, found.texts, strict=True)
+
+    def chunks(self, size: int) -> Iterator[list[str]]:
+        """Yield the texts in lists of up to `size`, for counting in bulk."""
+        for block in self.blocks():
+            found = block.load()
+            self.take_in(found.met)
+            for start in range(0, len(found.texts), size):
+                yield found.texts[start : start + size]
+
+    def table(self) -> Iterator[tuple[int, dict[str, str]]]:
+        """Yield the rows of a table by column as texts, each with its number."""
+        for item in replace_manner(self, rows_wanted=True).items():
+            assert item.row is not None
+            yield item.number, {name: text_of(value) or "" for name, value in item.row.items()}
+
+    @contextmanager
+    def _opened(self) -> Iterator[Stream]:
+        self.met = Met()
+        stream = self._stream = Stream(self._given)
+        self.kind = self._told_kind(stream)
+        try:
+            yield stream
+            self.ended_early = stream.ended_early
+            self.changed = stream.changed()
+            self._refuse_undecodable()
+        except OSError as error:
+            raise UsageError(f"{self.name}: cannot be read: {error.strerror or error}") from None
+        finally:
+            stream.close()
+
+    def _told_kind(self, stream: Stream) -> Kind:
+        manner = self.manner
+        found = next((kind for magic, kind in _MAGIC if stream.head.startswith(magic)), None)
+        if manner.kind is not None:
+            return manner.kind
+        if found is not None:
+            if not manner.asks_for_table:
+                raise UsageError(f"{self.name} is {_NAMES[found]}: name the column to read with --column")
+            return found
+        if manner.asks_for_table:
+            name = self.name
+            for ending in _PACKED_ENDINGS:
+                name = name.removesuffix(ending)
+            return "json" if manner.rows_at is not None else _ENDINGS.get(Path(name).suffix.lower(), "csv")
+        return "records" if manner.begins_record is not None else "lines"
+
+    def _bytes(self, stream: Stream) -> io.RawIOBase:
+        encoding = checked_encoding(self.manner.encoding)
+        return stream if encoding == "utf-8" else Transcoded(stream, encoding)
+
+    def _reader(self, stream: Stream) -> Callable[[int], bytes]:
+        read = self._bytes(stream).read
+        return lambda size: read(size) or b""
+
+    def _line_blocks(self, stream: Stream) -> Iterator[LineBlock]:
+        yield from line_blocks(
+            self._reader(stream),
+            self.manner.longest,
+            self.met.overlong,
+            broken_off=lambda: stream.ended_early is not None,
+        )
+
+    def _all_text(self, stream: Stream) -> str:
+        """Return the whole source as one text, as far as it can be read."""
+        raw = io.BufferedReader(self._bytes(stream)).read()
+        text = raw.decode("utf-8", "surrogateescape")
+        if not text.isascii() and has_escapes(text):
+            for number, line in enumerate(text.split("\n"), 1):
+                if has_escapes(line):
+                    self.met.undecodable.note(number)
+            self._refuse_undecodable()
+        return text
+
+    def _items(self, stream: Stream) -> Iterator[Item]:
+        if self.kind == "whole":
+            yield from self._whole(stream)
+        elif self.kind == "records":
+            yield from self._records(stream)
+        elif self.kind in TABLES:
+            yield from self._rows(stream)
+        else:
+            for block in self._line_blocks(stream):
+                found = block.load()
+                self.take_in(found.met)
+                for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
+                    yield Item(number, text, None, found.raw(index))
+
+    def _whole(self, stream: Stream) -> Iterator[Item]:
+        text = self._all_text(stream)
+        if self.manner.longest is not None and len(text) > self.manner.longest:
+            self.met.overlong.note(1)
+        elif text:
+            yield Item(1, text.removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}"), None, text)
+
+    def _records(self, stream: Stream) -> Iterator[Item]:
+        """Yield lines together with those after them, up to the next line that begins a record."""
+        begins = self.manner.begins_record
+        assert begins is not None
+        first, length = 0, 0
+        raws: list[str] = []
+        for block in self._line_blocks(stream):
+            found = block.load()
+            self.take_in(found.met)
+            for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
+                if begins(text) or not first:
+                    if raws:
+                        yield _record(first, raws)
+                    first, raws, length = number, [], 0
+                length += len(text) + 1
+                if self.manner.longest is not None and length > self.manner.longest:
+                    self.met.overlong.note(first)
+                    raws = []
+                else:
+                    raws.append(found.raw(index))
+        if raws:
+            yield _record(first, raws)
+
+    def _rows(self, stream: Stream) -> Iterator[Item]:
+        if self.kind == "csv":
+            return self._delimited(stream)
+        if self.kind == "jsonl":
+            return self._json_lines(stream)
+        if self.kind == "json":
+            rows = rows_of(self.name, self._all_text(stream), self.manner.rows_at)
+            return (self._json_item(number, value, None) for number, value in rows)
+        return self._columnar(stream)
+
+    def _delimited(self, stream: Stream) -> Iterator[Item]:
+        manner = self.manner
+        name = self.name
+        for ending in _PACKED_ENDINGS:
+            name = name.removesuffix(ending)
+        delimiter = checked_delimiter(manner.delimiter or ("\t" if name.lower().endswith(".tsv") else ","))
+        buffered = io.BufferedReader(self._bytes(stream), 1 << 18)
+        text = io.TextIOWrapper(buffered, encoding="utf-8", errors="surrogateescape", newline="")
+        table = DelimitedTable(self.name, text, delimiter, manner.quote, manner.longest, self.met)
+        self.columns, self.header = table.columns, table.header
+        self._check_column(table.columns)
+        column = manner.column
+        for number, cells, raw in table.rows():
+            if not raw.isascii() and has_escapes(raw):
+                self.met.undecodable.note(number)
+                self._refuse_undecodable()
+            yield Item(number, cells[column] if column is not None else "", cells, raw)
+
+    def _json_lines(self, stream: Stream) -> Iterator[Item]:
+        for block in self._line_blocks(stream):
+            found = block.load()
+            self.take_in(found.met)
+            for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
+                if not text.strip():
+                    continue
+                try:
+                    value = parsed(text)
+                except (ValueError, RecursionError):
+                    self.met.not_json.note(number)
+                    continue
+                yield self._json_item(number, value, found.raw(index))
+
+    def _json_item(self, number: int, value: Any, raw: str | None) -> Item:
+        row = value if isinstance(value, dict) else {"value": value}
+        column = self.manner.column
+        if column is None:
+            return Item(number, "" if isinstance(value, dict) else text_of(value), row, raw)
+        text = text_of(value_at(value, pointer(column)))
+        if text is None:
+            self.met.missing.note(number)
+        return Item(number, text, row, raw)
+
+    def _columnar(self, stream: Stream) -> Iterator[Item]:
+        from fieldstick.data.columnar import database_table, parquet_table, workbook_table
+
+        manner = self.manner
+        with _as_file(stream, self.path) as path:
+            if self.kind == "parquet":
+                table = parquet_table(self.name, path)
+            elif self.kind == "xlsx":
+                table = workbook_table(self.name, path, manner.table)
+            else:
+                table = database_table(self.name, path, manner.table, manner.query)
+            self.columns = table.columns
+            self._check_column(table.columns)
+            place = table.columns.index(manner.column) if manner.column is not None else None
+            for number, cells in table.rows:
+                text = text_of(cells[place]) if place is not None else ""
+                if text is None:
+                    self.met.missing.note(number)
+                yield Item(number, text, dict(zip(table.columns, cells, strict=True)))
+
+    def _check_column(self, columns: list[str]) -> None:
+        column = self.manner.column
+        if column is not None and column not in columns:
+            raise UsageError(f"{self.name} has no column '{column}'{hint(column, columns)}")
+
+
+def replace_manner(source: Source, **changes: Any) -> Source:
+    """Change how a source is read, and return it."""
+    source.manner = replace(source.manner, **changes)
+    return source
+
+
+def _record(first: int, raws: list[str]) -> Item:
+    whole = "".join(raws)
+    text = whole.replace("\r\n", "\n").removesuffix("\n").removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}")
+    return Item(first, text, None, whole)
+
+
+def _grouped(items: Iterator[Item], met: Met) -> Iterator[Texts]:
+    """Group items into blocks; a row without a value is left out, as `met` says."""
+    group: list[Item] = []
+    length = 0
+    for item in items:
+        if item.text is None:
+            continue
+        group.append(item)
+        length += len(item.text)
+        if len(group) >= BLOCK_ITEMS or length >= BLOCK_CHARACTERS:
+            yield _block(group)
+            group, length = [], 0
+    if group:
+        yield _block(group)
+
+
+def _block(group: list[Item]) -> Texts:
+    rows = [item.row for item in group if item.row is not None]
+    raws = [item.raw if item.raw is not None else "" for item in group]
+    texts = [item.text or "" for item in group]
+    return Texts([item.number for item in group], texts, raws, rows or None)
 
 
 @contextmanager
-def _opened(source: Source) -> Iterator[TextIO]:
-    newline = "" if source.column is not None else "\n"
-    if source.size is None:
-        from io import TextIOWrapper
-
-        yield TextIOWrapper(sys.stdin.buffer, encoding="utf-8", errors="surrogateescape", newline=newline)
+def _as_file(stream: Stream, path: Path | None) -> Iterator[Path]:
+    """Give a stream as a file that can be read at any place: itself, or a copy for as long as it is needed."""
+    if path is not None and stream.packing is None:
+        yield path
         return
-    try:
-        stream = open(source.name, encoding="utf-8", errors="surrogateescape", newline=newline)  # noqa: SIM115, PTH123
-    except OSError as error:
-        raise UsageError(f"{source.name}: cannot be read: {error.strerror or error}") from None
-    with stream:
-        yield stream
+    with tempfile.TemporaryDirectory() as folder:
+        copy = Path(folder) / "copy"
+        with copy.open("wb") as target:
+            shutil.copyfileobj(io.BufferedReader(stream), target)
+        yield copy
+
+
+def open_sources(names: tuple[str, ...], manner: Manner = Manner()) -> list[Source]:
+    """Return the sources of those names; `-` is standard input, and a name with `*`, `?` or `[` stands for files.
+
+    Raises UsageError for a file that is not there, or an encoding that is not known.
+    """
+    checked_encoding(manner.encoding)
+    return [Source(each, manner) for name in names or (STANDARD_INPUT,) for each in _expanded(name)]
+
+
+def _expanded(name: str) -> list[str]:
+    if name == STANDARD_INPUT or not glob.has_magic(name) or Path(name).exists():
+        return [name]
+    found = sorted(each for each in glob.glob(name, recursive=True) if Path(each).is_file())  # noqa: PTH207
+    if not found:
+        raise UsageError(f"no file is named like {name}")
+    return found

@@ -1,12 +1,75 @@
-"""Writes a file whole or not at all."""
+"""Writes files whole or not at all: beside the final name first, then in its place."""
 
 from __future__ import annotations
 
 import os
+import stat
 import tempfile
 from pathlib import Path
+from typing import BinaryIO, NoReturn
 
 from fieldstick.errors import UsageError
+
+
+class PartFile:
+    """A file on its way: written under another name in the same folder, and put in place when it is whole.
+
+    A name that stands for something else than a file, a pipe or a device, is written to as it is. A link is
+    followed, so that what it leads to is replaced.
+
+    Raises UsageError when it cannot be opened or, from `finish`, when it cannot be put in place.
+    """
+
+    def __init__(self, path: str | os.PathLike[str]) -> None:
+        self.name = os.fspath(path)
+        self._target = Path(os.path.realpath(self.name))
+        self._part: Path | None = None
+        try:
+            if self._target.is_dir():
+                raise UsageError(f"{self.name} is a folder; name a file to write to")
+            if self._target.exists() and not self._target.is_file():
+                self.stream: BinaryIO = self._target.open("wb")
+                return
+            folder, prefix = self._target.parent, f".{self._target.name[:100]}."
+            handle, part = tempfile.mkstemp(dir=folder, prefix=prefix, suffix=".part")
+        except OSError as error:
+            self.failed(error)
+        self._part = Path(part)
+        self.stream = os.fdopen(handle, "wb")
+
+    @property
+    def part(self) -> Path:
+        """The file that is written to."""
+        return self._part or self._target
+
+    def finish(self) -> None:
+        """Put the file in place, with the mode that the old one had."""
+        try:
+            self.stream.flush()
+            if self._part is not None:
+                os.fsync(self.stream.fileno())
+            self.stream.close()
+            if self._part is not None:
+                self._part.chmod(_mode_for(self._target))
+                self._part.replace(self._target)
+                self._part = None
+        except OSError as error:
+            self.abandon()
+            self.failed(error)
+
+    def abandon(self) -> None:
+        """Drop what was written; what was there before stays."""
+        try:
+            self.stream.close()
+        except OSError:
+            pass
+        if self._part is not None:
+            self._part.unlink(missing_ok=True)
+            self._part = None
+
+    def failed(self, error: OSError) -> NoReturn:
+        """Raise UsageError for a failure of the system."""
+        raise UsageError(f"{self.name}: cannot be written: {error.strerror or error}") from None
 
 
 def write_whole(path: str | os.PathLike[str], content: str) -> None:
@@ -14,29 +77,22 @@ def write_whole(path: str | os.PathLike[str], content: str) -> None:
 
     Raises UsageError when the file cannot be written.
     """
-    target = Path(path)
+    part = PartFile(path)
     try:
-        handle, name = tempfile.mkstemp(dir=target.parent, prefix=f".{target.name}.", suffix=".part")
+        part.stream.write(content.encode("utf-8"))
     except OSError as error:
-        raise UsageError(f"{path}: cannot be written: {error.strerror or error}") from None
-    try:
-        with os.fdopen(handle, "w", encoding="utf-8", newline="\n") as stream:
-            stream.write(content)
-            stream.flush()
-            os.fsync(stream.fileno())
-        Path(name).chmod(_mode_for(target))
-        Path(name).replace(target)
-    except BaseException as error:
-        Path(name).unlink(missing_ok=True)
-        if isinstance(error, OSError):
-            raise UsageError(f"{path}: cannot be written: {error.strerror or error}") from None
+        part.abandon()
+        part.failed(error)
+    except BaseException:
+        part.abandon()
         raise
+    part.finish()
 
 
 def _mode_for(target: Path) -> int:
     """Return the mode the file has, or the one a new file gets."""
     try:
-        return target.stat().st_mode & 0o777
+        return stat.S_IMODE(target.stat().st_mode)
     except OSError:
         mask = os.umask(0)
         os.umask(mask)

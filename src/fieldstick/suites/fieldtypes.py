@@ -33,6 +33,9 @@ _KEYS_OF_TYPE: dict[str, frozenset[str]] = {
     "boolean": frozenset({"true", "false"}),
 }
 
+_SENTENCE_ENDS = tuple(".,;:!?…")
+_STANDS_IN_SENTENCES = frozenset({"integer", "decimal", "date", "time", "timestamp"})
+
 _SIGN = "[+\\-\N{MINUS SIGN}]?"
 _TIMESTAMP = re.compile(r"[0-9W-]{7,10}([Tt ][0-9:.,]+([Zz]|[+-][0-9:]+)?)?", re.ASCII)
 _TIME = re.compile(r"[0-9:.,]+([Zz]|[+-][0-9:]+)?", re.ASCII)
@@ -82,8 +85,20 @@ class FieldSpec:
         return value
 
     def convert(self, text: str) -> Value:
-        """Convert `text` without regard to bounds; raises Unconverted."""
-        return _CONVERTERS[self.type](self, text)
+        """Convert `text` without regard to bounds; raises Unconverted.
+
+        A mark that ends a sentence stays out of a number, date or time that it follows: `31.4.` is 31.4.
+        """
+        try:
+            return _CONVERTERS[self.type](self, text)
+        except Unconverted:
+            if self.type not in _STANDS_IN_SENTENCES or text[-1:] not in _SENTENCE_ENDS:
+                raise
+            try:
+                return _CONVERTERS[self.type](self, text[:-1])
+            except Unconverted:
+                pass
+            raise
 
     def shown(self, value: Any) -> str:
         """Write a value with its unit."""

@@ -1,0 +1,46 @@
+"""Says what was met while sources were read: what could not be read as asked, by line."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from fieldstick.commands.rendering import say
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+    from fieldstick.data.items import Named
+    from fieldstick.data.texts import Source
+
+FIRST = 5
+"""Lines of a kind that are named."""
+
+
+def say_what_was_met(sources: Iterable[Source]) -> bool:
+    """Say on standard error what was met, and return whether something was not read as it should be."""
+    trouble = False
+    for source in sources:
+        for words in _words(source):
+            say(f"{source.name}: {words}")
+            trouble = True
+    return trouble
+
+
+def _words(source: Source) -> Iterable[str]:
+    met, manner = source.met, source.manner
+    row = "line" if source.kind in ("lines", "whole", "records", "jsonl") else "row"
+    told: tuple[tuple[Named, str, str, str], ...] = (
+        (met.undecodable, "line has", "lines have", f"bytes that are not {manner.encoding.upper()}, kept as they are"),
+        (met.ragged, "row has", "rows have", "another number of cells than the header"),
+        (met.overlong, "text is", "texts are", f"longer than {manner.longest or 0:,} characters and not read"),
+        (met.missing, f"{row} has", f"{row}s have", f"no value at {manner.column}"),
+        (met.not_json, "line is", "lines are", "not JSON and left out"),
+    )
+    for lines, one, several, what in told:
+        if lines:
+            first = ", ".join(f"{number:,}" for number in lines[:FIRST]) + (" …" if lines.total > FIRST else "")
+            yield f"{lines.total:,} {one if lines.total == 1 else several} {what}: {first}"
+    if source.ended_early is not None:
+        yield f"read up to where {source.ended_early}; a line begun there is left out"
+    if source.changed:
+        yield "it was written to while it was read; run again to be sure of the whole"

@@ -1,0 +1,48 @@
+"""How a source is to be read: as lines, records or a table, in which encoding, within which limits."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+Kind = Literal["lines", "whole", "records", "csv", "json", "jsonl", "parquet", "xlsx", "sqlite"]
+
+KINDS: tuple[Kind, ...] = ("lines", "whole", "records", "csv", "json", "jsonl", "parquet", "xlsx", "sqlite")
+TABLES: frozenset[Kind] = frozenset({"csv", "json", "jsonl", "parquet", "xlsx", "sqlite"})
+
+LONGEST_TEXT = 10_000_000
+"""Code points up to which a text is read: no log line or cell that somebody wrote on purpose is longer."""
+
+
+@dataclass(frozen=True, slots=True)
+class Manner:
+    """How a source is to be read; what is None is told from the file itself.
+
+    `column` names the column whose cells are the texts, for JSON a key or a JSON Pointer (RFC 6901). `rows_at` is
+    the JSON Pointer of the array of rows in a JSON document. `table` names a table of a SQLite file or a sheet of a
+    workbook, `query` is a statement whose rows are read. `begins_record` tells a line that begins a record.
+    `longest` is in code points, None for no limit.
+    """
+
+    kind: Kind | None = None
+    column: str | None = None
+    delimiter: str | None = None
+    quote: str = '"'
+    encoding: str = "utf-8"
+    refuse_undecodable: bool = False
+    begins_record: Callable[[str], bool] | None = None
+    rows_at: str | None = None
+    table: str | None = None
+    query: str | None = None
+    longest: int | None = LONGEST_TEXT
+    rows_wanted: bool = False
+    """Whether rows are read without one column being the text."""
+
+    @property
+    def asks_for_table(self) -> bool:
+        """Whether something in it only makes sense for a table."""
+        named = (self.column, self.delimiter, self.rows_at, self.table, self.query)
+        return self.rows_wanted or any(each is not None for each in named)

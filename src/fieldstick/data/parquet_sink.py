@@ -1,0 +1,168 @@
+"""Rows as a Parquet file, each column of the narrowest type that holds all its values exactly."""
+
+from __future__ import annotations
+
+import pickle
+import tempfile
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import TYPE_CHECKING, Any
+
+from fieldstick.data.extras import needed
+from fieldstick.data.lines import has_escapes
+from fieldstick.data.sinks import Sink, TableSink
+from fieldstick.errors import UsageError
+from fieldstick.suites.atomic import PartFile
+from fieldstick.suites.fieldtypes import FieldSpec
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from fieldstick.data.rowtext import Column, Row
+
+_ROWS = 50_000
+"""Rows of a row group."""
+
+_WIDEST = 76
+"""Digits of the widest decimal that Arrow has (decimal256)."""
+
+
+@dataclass(slots=True)
+class _Extent:
+    """What a column's type must hold: digits before and after the decimal point, and kinds of time."""
+
+    whole: int = 1
+    fraction: int = 0
+    beyond_64_bits: bool = False
+    with_offset: bool = False
+    without_offset: bool = False
+
+    def take_in(self, value: Any) -> None:
+        """Widen it for a value."""
+        if isinstance(value, bool):
+            return
+        if isinstance(value, int):
+            self.whole = max(self.whole, len(str(abs(value))))
+            self.beyond_64_bits = self.beyond_64_bits or not -(2**63) <= value < 2**63
+        elif isinstance(value, Decimal):
+            _, digits, exponent = value.as_tuple()
+            assert isinstance(exponent, int)
+            self.whole = max(self.whole, len(digits) + exponent)
+            self.fraction = max(self.fraction, -exponent)
+        elif hasattr(value, "tzinfo"):
+            offset = value.tzinfo is not None
+            self.with_offset, self.without_offset = self.with_offset or offset, self.without_offset or not offset
+
+
+class ParquetSink(Sink):
+    """One table; its rows wait in a temporary file until the types of its columns are known."""
+
+    def __init__(self, path: str) -> None:
+        needed("pyarrow.parquet", "a Parquet file")
+        self._part = PartFile(path)
+        self._table: _ParquetTable | None = None
+
+    def table(self, name: str, columns: Sequence[Column]) -> TableSink:
+        """See `Sink.table`."""
+        self._table = _ParquetTable(columns)
+        return self._table
+
+    def finish(self) -> None:
+        """See `Sink.finish`."""
+        try:
+            if self._table is not None:
+                self._table.store(self._part.stream)
+        except OSError as error:
+            self.abandon()
+            self._part.failed(error)
+        except BaseException:
+            self.abandon()
+            raise
+        self._part.finish()
+
+    def abandon(self) -> None:
+        """See `Sink.abandon`."""
+        self._part.abandon()
+
+
+class _ParquetTable(TableSink):
+    def __init__(self, columns: Sequence[Column]) -> None:
+        self._columns = columns
+        self._extents = [_Extent() for _ in columns]
+        self._waiting = tempfile.TemporaryFile()  # noqa: SIM115
+
+    def encode(self, rows: list[Row]) -> list[Row]:
+        """See `TableSink.encode`."""
+        return rows
+
+    def write(self, payload: list[Row]) -> None:
+        """See `TableSink.write`."""
+        for row in payload:
+            for value, extent in zip(row, self._extents, strict=True):
+                if value is not None and not isinstance(value, str):
+                    extent.take_in(value)
+        if payload:
+            try:
+                pickle.dump(payload, self._waiting, pickle.HIGHEST_PROTOCOL)
+            except OSError as error:
+                raise UsageError(f"the temporary file cannot be written: {error.strerror or error}") from None
+
+    def __getstate__(self) -> dict[str, Any]:
+        return {}
+
+    def store(self, stream: Any) -> None:
+        """Write all rows as Parquet."""
+        arrow, parquet = needed("pyarrow", "a Parquet file"), needed("pyarrow.parquet", "a Parquet file")
+        types = [_type(arrow, column.type, extent) for column, extent in zip(self._columns, self._extents, strict=True)]
+        schema = arrow.schema([(column.name, kind) for column, kind in zip(self._columns, types, strict=True)])
+        self._waiting.seek(0)
+        with parquet.ParquetWriter(stream, schema) as writer:
+            group: list[Row] = []
+            while True:
+                try:
+                    group += pickle.load(self._waiting)
+                except EOFError:
+                    break
+                if len(group) >= _ROWS:
+                    writer.write_table(_batch(arrow, schema, group))
+                    group = []
+            if group:
+                writer.write_table(_batch(arrow, schema, group))
+        self._waiting.close()
+
+
+def _batch(arrow: Any, schema: Any, rows: list[Row]) -> Any:
+    columns = [
+        arrow.array([_fitting(value, arrow.types.is_string(field.type)) for value in column], type=field.type)
+        for field, column in zip(schema, zip(*rows, strict=True), strict=True)
+    ]
+    return arrow.Table.from_arrays(columns, schema=schema)
+
+
+def _fitting(value: Any, as_text: bool) -> Any:
+    if value is None or not as_text:
+        return value
+    text = value if isinstance(value, str) else FieldSpec.plain(value)
+    return without_escapes(text)
+
+
+def without_escapes(text: str) -> str:
+    """Write what stands for undecodable bytes as \\xNN, for files that hold Unicode alone."""
+    if text.isascii() or not has_escapes(text):
+        return text
+    return "".join(each if not "\ud800" <= each <= "\udfff" else f"\\x{ord(each) & 0xFF:02x}" for each in text)
+
+
+def _type(arrow: Any, kind: str, extent: _Extent) -> Any:
+    if kind == "integer" and not extent.beyond_64_bits:
+        return arrow.int64()
+    if kind in ("integer", "decimal"):
+        digits = extent.whole + extent.fraction
+        if digits > _WIDEST:
+            return arrow.string()
+        return (arrow.decimal128 if digits <= 38 else arrow.decimal256)(digits, extent.fraction)
+    if kind == "timestamp" and not (extent.with_offset and extent.without_offset):
+        return arrow.timestamp("us", tz="UTC" if extent.with_offset else None)
+    if kind == "time" and not extent.with_offset:
+        return arrow.time64("us")
+    return {"date": arrow.date32(), "boolean": arrow.bool_()}.get(kind, arrow.string())

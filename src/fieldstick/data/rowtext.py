@@ -1,0 +1,128 @@
+"""Rows as text: CSV, TSV, JSON Lines."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import re
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import TYPE_CHECKING, Any, Protocol
+
+from fieldstick.data.lines import has_escapes
+from fieldstick.suites.fieldtypes import FieldSpec
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Sequence
+
+Row = list[Any]
+
+_RUNS = re.compile(r"[=+\-@\t\r\n]")
+_NUMBER = re.compile(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?", re.ASCII)
+_OWN_FORM = frozenset({"mixed", "boolean", "date", "time", "timestamp"})
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """A column of what is written: its name and the type of its values, a field type or `mixed`."""
+
+    name: str
+    type: str = "text"
+
+
+class RowFormat(Protocol):
+    """Writes rows as text."""
+
+    def head(self) -> str:
+        """Return what stands before the rows."""
+
+    def body(self, rows: Iterable[Row]) -> str:
+        """Return rows as text."""
+
+
+@dataclass(frozen=True)
+class Delimited:
+    """CSV by RFC 4180 but with line feeds, or with another delimiter; absent and empty are both nothing.
+
+    Values are written as typed: a point as decimal mark, ISO 8601 for dates and times, true and false. With
+    `for_spreadsheet`, a text that a spreadsheet would run as a formula gets an apostrophe before it.
+    """
+
+    columns: tuple[Column, ...]
+    delimiter: str = ","
+    for_spreadsheet: bool = False
+
+    def head(self) -> str:
+        """See `RowFormat.head`."""
+        return self.body([[column.name for column in self.columns]])
+
+    def body(self, rows: Iterable[Row]) -> str:
+        """See `RowFormat.body`."""
+        sink = io.StringIO()
+        own = [index for index, column in enumerate(self.columns) if column.type in _OWN_FORM]
+        if own:
+            rows = [self._plain(row, own) for row in rows]
+        if self.for_spreadsheet:
+            rows = [[guarded(cell) for cell in row] for row in rows]
+        csv.writer(sink, delimiter=self.delimiter, lineterminator="\n").writerows(rows)
+        return sink.getvalue()
+
+    @staticmethod
+    def _plain(row: Row, own: Sequence[int]) -> Row:
+        plain = list(row)
+        for index in own:
+            if plain[index] is not None:
+                plain[index] = FieldSpec.plain(plain[index])
+        return plain
+
+
+def guarded(cell: Any) -> Any:
+    """Put an apostrophe before a text that a spreadsheet would run as a formula; numbers stay."""
+    if isinstance(cell, str) and _RUNS.match(cell) and not _NUMBER.fullmatch(cell):
+        return "'" + cell
+    return cell
+
+
+@dataclass(frozen=True)
+class JsonLines:
+    """An object a line; a decimal is a number with all its digits, an absent field is null."""
+
+    columns: tuple[Column, ...]
+
+    def head(self) -> str:
+        """Return nothing: each line names its keys."""
+        return ""
+
+    def body(self, rows: Iterable[Row]) -> str:
+        """See `RowFormat.body`."""
+        keys = [f"{json_text(column.name)}: " for column in self.columns]
+        lines = [
+            "{" + ", ".join([key + json_cell(cell) for key, cell in zip(keys, row, strict=True)]) + "}\n"
+            for row in rows
+        ]
+        return "".join(lines)
+
+
+def json_text(text: str) -> str:
+    """Write a text as JSON; what stands for undecodable bytes as escapes."""
+    return json.dumps(text, ensure_ascii=not text.isascii() and has_escapes(text))
+
+
+def json_cell(cell: Any) -> str:
+    """Write a cell as JSON."""
+    if isinstance(cell, str):
+        return json_text(cell)
+    if cell is None:
+        return "null"
+    if isinstance(cell, bool):
+        return "true" if cell else "false"
+    if isinstance(cell, int | Decimal):
+        return str(cell)
+    if isinstance(cell, dict | list):
+        return json.dumps(cell, default=_json_default)
+    return json_text(FieldSpec.plain(cell))
+
+
+def _json_default(value: Any) -> Any:
+    return float(value) if isinstance(value, Decimal) else FieldSpec.plain(value)

@@ -1,0 +1,154 @@
+"""Opens what is read: files and standard input, decompressed by what their first bytes say."""
+
+from __future__ import annotations
+
+import io
+import lzma
+import os
+import sys
+import zlib
+from pathlib import Path
+from typing import Any
+
+from fieldstick.data.extras import needed
+from fieldstick.errors import UsageError
+
+STANDARD_INPUT = "-"
+
+HEAD = 16
+"""Bytes that are looked at to tell what a file is."""
+
+_PACKED = ((b"\x1f\x8b", "gzip"), (b"BZh", "bzip2"), (b"\xfd7zXZ\x00", "xz"), (b"\x28\xb5\x2f\xfd", "zstd"))
+_DAMAGE = (EOFError, zlib.error, lzma.LZMAError, OSError)
+_STEP = 256 * 1024
+
+
+class Stream(io.RawIOBase):
+    """The bytes of a file or of standard input, decompressed.
+
+    `size` is in bytes as stored, None for standard input. `ended_early` says in words what was wrong when the
+    compressed data broke off or was damaged; what could be read before that was given.
+    """
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.stored = _opened(name)
+        self.size = None if name == STANDARD_INPUT else os.fstat(self.stored.fileno()).st_size
+        self.ended_early: str | None = None
+        self._before = self._after = self._state()
+        self.head = _peeked(self.stored)
+        self.packing = next((kind for magic, kind in _PACKED if self.head.startswith(magic)), None)
+        self._inner = _unpacked(self.stored, self.packing)
+
+    def readable(self) -> bool:
+        """It can be read."""
+        return True
+
+    def readinto(self, buffer: Any) -> int:
+        """Fill `buffer` with what comes next; 0 at the end, also where the data is damaged."""
+        view = memoryview(buffer).cast("B")
+        try:
+            found = self._inner.read1(len(view))
+        except _DAMAGE as error:
+            if self.packing is None:
+                raise
+            self.ended_early = f"its {self.packing} data breaks off or is damaged: {error}"
+            return 0
+        view[: len(found)] = found
+        return len(found)
+
+    @property
+    def consumed(self) -> int:
+        """Bytes of the stored file that were read so far."""
+        try:
+            return self.stored.tell()
+        except OSError:
+            return 0
+
+    def changed(self) -> bool:
+        """Tell whether the file was written to since it was opened."""
+        now = self._after if self.closed else self._state()
+        return now != self._before
+
+    def _state(self) -> tuple[int, int] | None:
+        if self.size is None:
+            return None
+        found = os.fstat(self.stored.fileno())
+        return found.st_size, found.st_mtime_ns
+
+    def close(self) -> None:
+        """Close the file; standard input stays open."""
+        if self.size is not None and not self.closed:
+            self._after = self._state()
+            self.stored.close()
+        super().close()
+
+
+def _opened(name: str) -> Any:
+    if name == STANDARD_INPUT:
+        return sys.stdin.buffer
+    path = Path(name)
+    if path.is_dir():
+        raise UsageError(f"{name} is a folder; name files, or - for standard input")
+    try:
+        return path.open("rb", buffering=_STEP)
+    except (OSError, ValueError) as error:
+        raise UsageError(f"{name}: cannot be read: {getattr(error, 'strerror', None) or error}") from None
+
+
+def _peeked(stored: Any) -> bytes:
+    try:
+        return bytes(stored.peek(HEAD)[:HEAD])
+    except OSError as error:
+        raise UsageError(f"cannot be read: {error.strerror or error}") from None
+
+
+def _unpacked(stored: Any, packing: str | None) -> Any:
+    if packing == "gzip":
+        import gzip
+
+        return gzip.GzipFile(fileobj=stored)
+    if packing == "bzip2":
+        import bz2
+
+        return bz2.BZ2File(stored)
+    if packing == "xz":
+        return lzma.LZMAFile(stored)
+    if packing == "zstd":
+        return _ZstdReader(stored)
+    return stored
+
+
+class _ZstdReader:
+    """Reads Zstandard frames (RFC 8878) one after the other, and tells a frame that breaks off."""
+
+    def __init__(self, stored: io.BufferedReader) -> None:
+        self._module = needed("zstandard", "a file packed with zstd")
+        self._stored = stored
+        self._frame: Any = None
+        self._left = b""
+
+    def read1(self, size: int) -> bytes:
+        """Return up to some bytes; empty at the end."""
+        while not self._left:
+            packed = self._next_packed()
+            if not packed:
+                if self._frame is not None and not self._frame.eof:
+                    raise EOFError("the last frame has no end")
+                return b""
+            try:
+                self._left = self._frame.decompress(packed)
+            except self._module.ZstdError as error:
+                raise EOFError(str(error)) from None
+        found, self._left = self._left[:size], self._left[size:]
+        return found
+
+    def _next_packed(self) -> bytes:
+        unused = b""
+        if self._frame is None or self._frame.eof:
+            unused = self._frame.unused_data if self._frame is not None else b""
+            packed = unused or self._stored.read(_STEP // 4)
+            if packed:
+                self._frame = self._module.ZstdDecompressor().decompressobj()
+            return packed
+        return self._stored.read(_STEP // 4)

@@ -1,0 +1,1 @@
+"""Patterns at work on data: extract, validate, select, rewrite, split, route, look up."""

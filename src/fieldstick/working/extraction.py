@@ -1,0 +1,215 @@
+"""Extracts the fields of fitting texts as rows, or as text by a template."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from fieldstick.data.delimited import told_apart
+from fieldstick.data.rowtext import Column
+from fieldstick.errors import BudgetSpent, EngineFailure
+from fieldstick.matching.bulk import BulkReader, Miss
+from fieldstick.matching.filling import capturer
+from fieldstick.working.pool import done
+from fieldstick.working.tally import Tally
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Sequence
+
+    from fieldstick.data.items import Texts
+    from fieldstick.data.sinks import Sink, TableSink
+    from fieldstick.data.target import Target
+    from fieldstick.data.texts import Source
+    from fieldstick.matching.ready import ReadyPattern
+    from fieldstick.suites.templates import Template
+
+PLACE = ("source", "line", "start", "end")
+"""The columns that say where a row comes from; start and end are code-point offsets into the text."""
+
+PATTERN = "pattern"
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What is asked of an extraction.
+
+    `with_place` adds where each row comes from, `together` puts the rows of several patterns into one table, and
+    `nothing` is what stands in every field of a row for a text that does not fit.
+    """
+
+    with_place: bool = False
+    together: bool = False
+    nothing: str | None = None
+
+
+@dataclass(frozen=True)
+class Plan:
+    """A pattern, and where its rows go in a row of the table."""
+
+    reader: BulkReader
+    label: str
+    places: tuple[int, ...]
+    width: int
+    table: int
+
+
+def extract(
+    patterns: Sequence[ReadyPattern],
+    sources: Sequence[Source],
+    sink: Sink,
+    asked: Asked = Asked(),
+    *,
+    jobs: int = 1,
+    progress: Callable[[int], None] | None = None,
+) -> list[Tally]:
+    """Write the rows of each pattern to a table of its own, or of all together to one; return a tally a pattern.
+
+    Each pattern reads every text; rows stand in the order of the texts. Raises UsageError when a source cannot be
+    read, or the sink not written.
+    """
+    plans, tables = _planned(patterns, sink, asked)
+    work = Extract(tuple(plans), tuple(table.encode for table in tables), asked)
+    tallies = [Tally() for _ in patterns]
+    for _, (payloads, counts) in done(work, sources, jobs=jobs, progress=progress):
+        for table, payload in zip(tables, payloads, strict=True):
+            table.write(payload)
+        for tally, count in zip(tallies, counts, strict=True):
+            tally.take_in(count)
+    return tallies
+
+
+def _planned(patterns: Sequence[ReadyPattern], sink: Sink, asked: Asked) -> tuple[list[Plan], list[TableSink]]:
+    readers = [BulkReader(each, with_place=asked.with_place) for each in patterns]
+    head = [Column(name, "integer" if name != "source" else "text") for name in PLACE] if asked.with_place else []
+    if not asked.together:
+        plans, tables = [], []
+        for number, reader in enumerate(readers):
+            fields = _fields([reader], asked)
+            plans.append(Plan(reader, "", tuple(range(len(fields))), len(fields), number))
+            tables.append(sink.table(reader.ready.pattern.name, _columns([*head, *fields])))
+        return plans, tables
+    fields = _fields(readers, asked)
+    names = [column.name for column in fields]
+    plans = [
+        Plan(reader, reader.ready.pattern.name, tuple(names.index(name) for name in reader.names), len(names), 0)
+        for reader in readers
+    ]
+    return plans, [sink.table("rows", _columns([*head, Column(PATTERN), *fields]))]
+
+
+def _columns(columns: list[Column]) -> list[Column]:
+    names = told_apart([column.name for column in columns])
+    return [Column(name, column.type) for name, column in zip(names, columns, strict=True)]
+
+
+def _fields(readers: list[BulkReader], asked: Asked) -> list[Column]:
+    """Return the fields of readers as columns; one whose types differ holds values as they come."""
+    types: dict[str, str] = {}
+    for reader in readers:
+        own = reader.types()
+        for name in reader.names:
+            kind = own[name] if asked.nothing is None else "mixed"
+            types[name] = kind if types.get(name, kind) == kind else "mixed"
+    return [Column(name, kind) for name, kind in types.items()]
+
+
+@dataclass(frozen=True)
+class Extract:
+    """The work on a block: rows encoded for each table, and a tally for each pattern."""
+
+    plans: tuple[Plan, ...]
+    encoders: tuple[Callable[[list[Any]], Any], ...]
+    asked: Asked
+
+    def __call__(self, source: str, texts: Texts) -> tuple[list[Any], list[Tally]]:
+        """See `Work`."""
+        if self.asked.together:
+            found = [self._rows(plan, source, texts) for plan in self.plans]
+            mixed = [row for each in zip(*(rows for rows, _ in found), strict=True) for rows in each for row in rows]
+            return [self.encoders[0](mixed)], [tally for _, tally in found]
+        payloads, tallies = [], []
+        for plan, encode in zip(self.plans, self.encoders, strict=True):
+            rows, tally = self._rows(plan, source, texts)
+            payloads.append(encode([row for each in rows for row in each]))
+            tallies.append(tally)
+        return payloads, tallies
+
+    def _rows(self, plan: Plan, source: str, texts: Texts) -> tuple[list[list[Any]], Tally]:
+        """Return the rows of each text, and their tally."""
+        captured = plan.reader.captured(texts.texts)
+        tally = Tally(read=len(captured))
+        rows: list[list[Any]] = []
+        with_place, nothing = self.asked.with_place, self.asked.nothing
+        shaped = with_place or self.asked.together
+        for number, each in zip(texts.numbers, captured, strict=True):
+            if isinstance(each, Miss):
+                tally.miss(each, source, number)
+                rows.append([] if nothing is None else [self._shaped(plan, source, number, None, nothing)])
+                continue
+            tally.fit += 1
+            tally.rows += len(each)
+            rows.append([self._shaped(plan, source, number, row, None) for row in each] if shaped else each)
+        return rows, tally
+
+    def _shaped(self, plan: Plan, source: str, number: int, row: list[Any] | None, nothing: str | None) -> list[Any]:
+        fields: list[Any] = [nothing] * plan.width
+        start = end = None
+        if row is not None:
+            if self.asked.with_place:
+                start, end, *row = row
+            for place, value in zip(plan.places, row, strict=True):
+                fields[place] = value
+        label = [plan.label] if self.asked.together else []
+        return [source, number, start, end, *label, *fields] if self.asked.with_place else [*label, *fields]
+
+
+def extract_as_text(
+    pattern: ReadyPattern,
+    template: Template,
+    sources: Sequence[Source],
+    target: Target,
+    *,
+    nothing: str | None = None,
+    jobs: int = 1,
+    progress: Callable[[int], None] | None = None,
+) -> Tally:
+    """Write a line for each taken match: the template with the match's fields, `{source}` and `{line}` filled in.
+
+    Raises UsageError when a source cannot be read, or the target not written.
+    """
+    tally = Tally()
+    for _, (text, count) in done(Print(pattern, template, nothing), sources, jobs=jobs, progress=progress):
+        target.write(text)
+        tally.take_in(count)
+    return tally
+
+
+@dataclass(frozen=True)
+class Print:
+    """The work on a block: the filled templates, and their tally."""
+
+    pattern: ReadyPattern
+    template: Template
+    nothing: str | None
+
+    def __call__(self, source: str, texts: Texts) -> tuple[str, Tally]:
+        """See `Work`."""
+        made: list[str] = []
+        tally = Tally(read=len(texts.texts))
+        for number, text in zip(texts.numbers, texts.texts, strict=True):
+            try:
+                reading = self.pattern.read(text)
+            except (BudgetSpent, EngineFailure):
+                tally.give_up(source, number)
+                continue
+            if reading.unfit is not None:
+                tally.misses[reading.unfit.reason, reading.unfit.field] += 1
+                if self.nothing is not None:
+                    made.append(self.nothing)
+                continue
+            tally.fit += 1
+            also = {"source": source, "line": str(number)}
+            lines = [self.template.filled(capturer(match, reading.also, also)) for match in reading.matches]
+            made += lines
+            tally.rows += len(lines)
+        return "".join(f"{line}\n" for line in made), tally
