@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import glob
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import click
@@ -85,7 +86,8 @@ def command(
         tallies = [_by_template(ready, template, sources, outlet, nothing, count)]
     else:
         several = len(names) > 1 or any(glob.has_magic(name) for name in names)
-        asked = Asked(several if with_place is None else with_place, together, nothing)
+        blank_absent = outlet.told_form() in ("csv", "tsv")
+        asked = Asked(several if with_place is None else with_place, together, nothing, blank_absent)
         tallies = _as_rows(ready, sources, outlet, into, asked, count)
     for pattern, tally in zip(ready, tallies, strict=True):
         say(tally_words(pattern.pattern.name if len(ready) > 1 else "", tally))
@@ -126,7 +128,7 @@ def _as_rows(
         raise UsageError("two patterns of the same name; extract them one after the other")
     sink = _sink(sources, outlet, into)
     if len(ready) > 1 and not sink.several_tables:
-        asked = Asked(asked.with_place, True, asked.nothing)
+        asked = replace(asked, together=True)
     with kept_whole(sink), byte_progress(sources) as progress:
         return extract(ready, sources, sink, asked, jobs=jobs, progress=progress)
 

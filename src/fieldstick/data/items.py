@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, NamedTuple, Protocol
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Iterator, Mapping, Sequence
 
 MOST_NAMED = 1000
 """Lines of a kind that are named; further ones are counted alone."""
@@ -74,30 +74,61 @@ class Item(NamedTuple):
     raw: str | None = None
 
 
-@dataclass(slots=True)
 class Texts:
     """Texts of one source that follow one another.
 
-    `raws` is None where every text stood there as it is, ended by a line feed. `rows` is None for lines.
+    `joined` are lines as one text, each ended by a line feed, where they can be worked on so; `texts` is then made
+    when first asked for. `rows` is None for lines.
     """
 
-    numbers: Sequence[int]
-    texts: list[str]
-    raws: list[str] | None = None
-    rows: list[Mapping[str, Any]] | None = None
-    met: Met = field(default_factory=Met)
+    def __init__(
+        self,
+        numbers: Sequence[int],
+        texts: list[str] | None,
+        raws: list[str] | None = None,
+        rows: list[Mapping[str, Any]] | None = None,
+        met: Met | None = None,
+        *,
+        joined: str | None = None,
+        stored: str | None = None,
+    ) -> None:
+        self.numbers, self.rows, self.joined = numbers, rows, joined
+        self.met = met if met is not None else Met()
+        self._texts, self._raws, self._stored = texts, raws, stored
 
-    def load(self) -> Texts:
-        """Return itself; see `Block`."""
-        return self
+    @property
+    def texts(self) -> list[str]:
+        """The texts, without line ends."""
+        if self._texts is None:
+            assert self.joined is not None
+            self._texts = self.joined.split("\n")
+            self._texts.pop()
+        return self._texts
+
+    def parts(self) -> Iterator[Texts]:
+        """Yield itself; see `Block`."""
+        yield self
 
     def raw(self, index: int) -> str:
         """Return the text at `index` as it stands in the source."""
-        return self.raws[index] if self.raws is not None else self.texts[index] + "\n"
+        if self._raws is None and self._stored is not None:
+            self._raws = [line + "\n" for line in self._stored.split("\n")[:-1]]
+        return self._raws[index] if self._raws is not None else self.texts[index] + "\n"
+
+    def without(self, unwanted: set[int]) -> Texts:
+        """Return the texts but those at some indexes."""
+        kept = [index for index in range(len(self.numbers)) if index not in unwanted]
+        return Texts(
+            [self.numbers[index] for index in kept],
+            [self.texts[index] for index in kept],
+            [self.raw(index) for index in kept],
+            [self.rows[index] for index in kept] if self.rows is not None else None,
+            self.met,
+        )
 
 
 class Block(Protocol):
     """Texts on their way to whoever works on them."""
 
-    def load(self) -> Texts:
-        """Return the texts."""
+    def parts(self) -> Iterator[Texts]:
+        """Yield the texts, some at a time, in order."""

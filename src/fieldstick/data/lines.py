@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import codecs
 import io
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.data.items import Met, Texts
@@ -15,8 +15,13 @@ if TYPE_CHECKING:
 
     from fieldstick.data.items import Named
 
-BLOCK = 1 << 20
-"""Bytes of a block: large enough that handing it over costs little, small enough to keep memory flat."""
+BLOCK = 1 << 18
+PIECE = 1 << 16
+"""Bytes of a block, and of a piece of it that is worked on at a time.
+
+A block is large enough that handing it over costs little, and small enough to keep memory flat. A piece is small
+enough to stay in a processor's cache, and for a character beyond ASCII to slow few lines beside its own.
+"""
 
 MOST_BYTES = 4
 """Bytes that a code point takes in UTF-8 at the most (RFC 3629)."""
@@ -32,33 +37,92 @@ class LineBlock:
     data: bytes
     longest: int | None
 
-    def load(self) -> Texts:
-        """Decode the lines; bytes that are no UTF-8 become U+DC80 to U+DCFF (PEP 383)."""
-        met = Met()
-        try:
-            text, broken = self.data.decode(), False
-        except UnicodeDecodeError:
-            text, broken = self.data.decode("utf-8", "surrogateescape"), True
-        marked = self.first == 1 and text.startswith(MARK)
-        lines = text.split("\n")
-        ended = not lines[-1]
-        if ended:
-            lines.pop()
-        plain = ended and not marked and "\r" not in text
-        numbers = range(self.first, self.first + len(lines))
-        if broken:
-            for number, line in zip(numbers, lines, strict=True):
-                if not line.isascii() and has_escapes(line):
-                    met.undecodable.note(number)
-        found = Texts(numbers, lines, met=met)
-        if plain:
-            met.line_ends["LF"] = len(lines)
-        else:
-            met.byte_order_mark = marked
-            _take_off_ends(found, ended)
-        if self.longest is not None and lines and len(max(lines, key=len)) > self.longest:
-            found = _without_overlong(found, self.longest)
-        return found
+    def parts(self) -> Iterator[Texts]:
+        """Decode the lines, a piece at a time; bytes that are no UTF-8 become U+DC80 to U+DCFF (PEP 383)."""
+        first, at, end = self.first, 0, len(self.data)
+        while at < end:
+            cut = self.data.find(b"\n", at + PIECE) + 1 or end
+            found = _piece(self.data[at:cut], first)
+            first += len(found.numbers)
+            if self.longest is not None and cut - at > self.longest:
+                found = _without_overlong(found, self.longest)
+            at = cut
+            yield found
+
+
+def _piece(data: bytes, first: int) -> Texts:
+    met = Met()
+    text, broken = decoded(data)
+    met.byte_order_mark = first == 1 and text.startswith(MARK)
+    if not text.endswith("\n") or met.byte_order_mark:
+        found = _line_by_line(text, first, met)
+    else:
+        found = _joined(text, first, met)
+    number = first
+    for before, place in zip([0, *broken], broken, strict=False):
+        number += data.count(b"\n", before, place)
+        met.undecodable.note(number)
+    return found
+
+
+def decoded(data: bytes) -> tuple[str, list[int]]:
+    """Decode UTF-8, other bytes as PEP 383 has it, and return the offsets at which they stand."""
+    try:
+        return data.decode(), []
+    except UnicodeDecodeError:
+        _broken.clear()
+        return data.decode("utf-8", "fieldstick-noted"), _broken[:]
+
+
+_broken: list[int] = []
+"""Where undecodable bytes stood in what is being decoded."""
+
+
+def _noted(error: UnicodeError) -> tuple[str, int]:
+    """Stand in for a byte that is no UTF-8 as PEP 383 has it, and note where it stood."""
+    assert isinstance(error, UnicodeDecodeError)
+    _broken.append(error.start)
+    return "".join(chr(0xDC00 + byte) for byte in error.object[error.start : error.end]), error.end
+
+
+codecs.register_error("fieldstick-noted", _noted)
+
+
+def _joined(text: str, first: int, met: Met) -> Texts:
+    numbers = range(first, first + text.count("\n"))
+    if "\r" not in text:
+        met.line_ends["LF"] = len(numbers)
+        return Texts(numbers, None, met=met, joined=text)
+    returns = text.count("\r\n")
+    _count_ends(met, returns, len(numbers) - returns)
+    return Texts(numbers, None, met=met, joined=text.replace("\r\n", "\n"), stored=text)
+
+
+def _line_by_line(text: str, first: int, met: Met) -> Texts:
+    """Read lines of which the last has no end, or the first a byte-order mark."""
+    lines = text.split("\n")
+    last = lines.pop()
+    raws = [line + "\n" for line in lines]
+    returns = sum(line.endswith("\r") for line in lines)
+    _count_ends(met, returns, len(lines) - returns)
+    texts = [line.removesuffix("\r") for line in lines]
+    if last:
+        texts.append(last)
+        raws.append(last)
+    if met.byte_order_mark:
+        texts[0] = texts[0][1:]
+    return Texts(range(first, first + len(texts)), texts, raws, met=met)
+
+
+def _count_ends(met: Met, returns: int, feeds: int) -> None:
+    met.line_ends.update({name: count for name, count in (("CR LF", returns), ("LF", feeds)) if count})
+
+
+def _without_overlong(found: Texts, longest: int) -> Texts:
+    overlong = {index for index, text in enumerate(found.texts) if len(text) > longest}
+    for index in sorted(overlong):
+        found.met.overlong.note(found.numbers[index])
+    return found.without(overlong) if overlong else found
 
 
 def has_escapes(line: str) -> bool:
@@ -68,35 +132,6 @@ def has_escapes(line: str) -> bool:
     except UnicodeEncodeError:
         return True
     return False
-
-
-def _take_off_ends(found: Texts, ended: bool) -> None:
-    lines = found.texts
-    found.raws = [line + "\n" for line in lines]
-    if not ended and lines:
-        found.raws[-1] = lines[-1]
-    if found.met.byte_order_mark:
-        lines[0] = lines[0][1:]
-    returns = [index for index, line in enumerate(lines) if line.endswith("\r")]
-    if returns and not ended and returns[-1] == len(lines) - 1:
-        returns.pop()
-    for index in returns:
-        lines[index] = lines[index][:-1]
-    ends = {"CR LF": len(returns), "LF": len(lines) - len(returns) - (0 if ended or not lines else 1)}
-    found.met.line_ends.update({name: count for name, count in ends.items() if count})
-
-
-def _without_overlong(found: Texts, longest: int) -> Texts:
-    kept = [index for index, text in enumerate(found.texts) if len(text) <= longest]
-    for number, text in zip(found.numbers, found.texts, strict=True):
-        if len(text) > longest:
-            found.met.overlong.note(number)
-    return replace(
-        found,
-        numbers=[found.numbers[index] for index in kept],
-        texts=[found.texts[index] for index in kept],
-        raws=[found.raw(index) for index in kept] if found.raws is not None else None,
-    )
 
 
 def line_blocks(

@@ -14,7 +14,7 @@ from fieldstick.data.lines import has_escapes
 from fieldstick.suites.fieldtypes import FieldSpec
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Sequence
+    from collections.abc import Sequence
 
 Row = list[Any]
 
@@ -37,8 +37,8 @@ class RowFormat(Protocol):
     def head(self) -> str:
         """Return what stands before the rows."""
 
-    def body(self, rows: Iterable[Row]) -> str:
-        """Return rows as text."""
+    def body(self, rows: list[Row], origin: str | None = None) -> str:
+        """Return rows as text; `origin` is a text that all cells are pieces of, if known."""
 
 
 @dataclass(frozen=True)
@@ -57,7 +57,7 @@ class Delimited:
         """See `RowFormat.head`."""
         return self.body([[column.name for column in self.columns]])
 
-    def body(self, rows: Iterable[Row]) -> str:
+    def body(self, rows: list[Row], origin: str | None = None) -> str:
         """See `RowFormat.body`."""
         sink = io.StringIO()
         own = [index for index, column in enumerate(self.columns) if column.type in _OWN_FORM]
@@ -65,8 +65,22 @@ class Delimited:
             rows = [self._plain(row, own) for row in rows]
         if self.for_spreadsheet:
             rows = [[guarded(cell) for cell in row] for row in rows]
+        joined = self._joined(rows, origin)
+        if joined is not None:
+            return joined
         csv.writer(sink, delimiter=self.delimiter, lineterminator="\n").writerows(rows)
         return sink.getvalue()
+
+    def _joined(self, rows: list[Row], origin: str | None) -> str | None:
+        """Return rows of texts put together as they are; None when a cell may need quotes, or is no text."""
+        if len(self.columns) < 2 or not rows:
+            return None
+        if origin is None or self.delimiter in origin or '"' in origin or "\r" in origin:
+            return None
+        try:
+            return "\n".join(map(self.delimiter.join, rows)) + "\n"
+        except TypeError:
+            return None
 
     @staticmethod
     def _plain(row: Row, own: Sequence[int]) -> Row:
@@ -94,7 +108,7 @@ class JsonLines:
         """Return nothing: each line names its keys."""
         return ""
 
-    def body(self, rows: Iterable[Row]) -> str:
+    def body(self, rows: list[Row], origin: str | None = None) -> str:
         """See `RowFormat.body`."""
         keys = [f"{json_text(column.name)}: " for column in self.columns]
         lines = [

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
 
 from fieldstick.data.rowtext import Column, Delimited, JsonLines, Row, RowFormat
-from fieldstick.data.target import Target
+from fieldstick.data.target import Target, encoded
 from fieldstick.errors import UsageError, hint
 
 if TYPE_CHECKING:
@@ -37,8 +37,8 @@ class TableSink(ABC):
     """
 
     @abstractmethod
-    def encode(self, rows: list[Row]) -> Any:
-        """Bring rows into the form that `write` takes."""
+    def encode(self, rows: list[Row], origin: str | None = None) -> Any:
+        """Bring rows into the form that `write` takes; `origin` is a text that all cells are pieces of, if known."""
 
     @abstractmethod
     def write(self, payload: Any) -> None:
@@ -70,14 +70,14 @@ class TextTable(TableSink):
         self._form, self._target = form, target
         target.write(form.head())
 
-    def encode(self, rows: list[Row]) -> str:
+    def encode(self, rows: list[Row], origin: str | None = None) -> bytes:
         """See `TableSink.encode`."""
-        return self._form.body(rows)
+        return encoded(self._form.body(rows, origin))
 
-    def write(self, payload: str) -> None:
+    def write(self, payload: bytes) -> None:
         """See `TableSink.write`."""
         if payload:
-            self._target.write(payload)
+            self._target.write_utf8(payload)
 
     def __getstate__(self) -> dict[str, Any]:
         return {"_form": self._form}

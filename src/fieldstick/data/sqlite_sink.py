@@ -82,7 +82,7 @@ class _DatabaseTable(TableSink):
         self._sink = sink
         self._statement = f"insert into {_quoted(name)} values ({', '.join('?' * width)})"
 
-    def encode(self, rows: list[Row]) -> list[tuple[Any, ...]]:
+    def encode(self, rows: list[Row], origin: str | None = None) -> list[tuple[Any, ...]]:
         """See `TableSink.encode`."""
         return [tuple([_stored(value) for value in row]) for row in rows]
 

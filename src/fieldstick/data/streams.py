@@ -61,7 +61,7 @@ class Stream(io.RawIOBase):
     def consumed(self) -> int:
         """Bytes of the stored file that were read so far."""
         try:
-            return self.stored.tell()
+            return int(self.stored.tell())
         except OSError:
             return 0
 

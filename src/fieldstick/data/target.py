@@ -32,6 +32,13 @@ class Target:
         """Write text."""
         self.write_bytes(encoded(self._shown(text) if self._shown else text, self._encoding))
 
+    def write_utf8(self, data: bytes) -> None:
+        """Write text that is UTF-8 already."""
+        if self._shown is None and self._encoding == "utf-8":
+            self.write_bytes(data)
+        else:
+            self.write(data.decode("utf-8", "surrogateescape"))
+
     def write_bytes(self, data: bytes) -> None:
         """Write bytes as they are."""
         try:

@@ -120,9 +120,7 @@ class Source:
             if self.kind != "lines":
                 yield from self._items(stream)
                 return
-            for block in self._line_blocks(stream):
-                found = block.load()
-                self.take_in(found.met)
+            for found in self._lines(stream):
                 for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
                     yield Item(number, text, None, found.raw(index))
 
@@ -141,16 +139,18 @@ class Source:
 
     def texts(self) -> Iterator[tuple[int, str]]:
         """Yield each text with its number (from 1), without its line end."""
-        for block in self.blocks():
-            found = block.load()
-            self.take_in(found.met)
+        for found in self._parts():
             yield from zip(found.numbers, found.texts, strict=True)
+
+    def _parts(self) -> Iterator[Texts]:
+        for block in self.blocks():
+            for found in block.parts():
+                self.take_in(found.met)
+                yield found
 
     def chunks(self, size: int) -> Iterator[list[str]]:
         """Yield the texts in lists of up to `size`, for counting in bulk."""
-        for block in self.blocks():
-            found = block.load()
-            self.take_in(found.met)
+        for found in self._parts():
             for start in range(0, len(found.texts), size):
                 yield found.texts[start : start + size]
 
@@ -207,6 +207,12 @@ class Source:
             broken_off=lambda: stream.ended_early is not None,
         )
 
+    def _lines(self, stream: Stream) -> Iterator[Texts]:
+        for block in self._line_blocks(stream):
+            for found in block.parts():
+                self.take_in(found.met)
+                yield found
+
     def _all_text(self, stream: Stream) -> str:
         """Return the whole source as one text, as far as it can be read."""
         raw = io.BufferedReader(self._bytes(stream)).read()
@@ -226,9 +232,7 @@ class Source:
         elif self.kind in TABLES:
             yield from self._rows(stream)
         else:
-            for block in self._line_blocks(stream):
-                found = block.load()
-                self.take_in(found.met)
+            for found in self._lines(stream):
                 for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
                     yield Item(number, text, None, found.raw(index))
 
@@ -245,9 +249,7 @@ class Source:
         assert begins is not None
         first, length = 0, 0
         raws: list[str] = []
-        for block in self._line_blocks(stream):
-            found = block.load()
-            self.take_in(found.met)
+        for found in self._lines(stream):
             for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
                 if begins(text) or not first:
                     if raws:
@@ -291,9 +293,7 @@ class Source:
             yield Item(number, cells[column] if column is not None else "", cells, raw)
 
     def _json_lines(self, stream: Stream) -> Iterator[Item]:
-        for block in self._line_blocks(stream):
-            found = block.load()
-            self.take_in(found.met)
+        for found in self._lines(stream):
             for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
                 if not text.strip():
                     continue

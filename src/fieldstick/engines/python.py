@@ -60,6 +60,11 @@ class PythonCompiled:
         """Return the engine's own method for the first match, for bulk work that keeps the budget itself."""
         return self._method(reach)
 
+    @property
+    def expression(self) -> str:
+        """The expression as the engine was given it."""
+        return self._expression.pattern
+
     def _method(self, reach: Reach) -> Callable[[str], re.Match[str] | None]:
         if reach == "whole":
             return self._expression.fullmatch
@@ -75,6 +80,14 @@ class PythonCompiled:
         return matches_in_helper(request, budget_ms)
 
 
+def flag_bits(flags: frozenset[str]) -> int:
+    """Return the engine's own flags for those of a pattern."""
+    bits = 0
+    for flag in flags:
+        bits |= int(_FLAGS[flag])
+    return bits
+
+
 class PythonEngine:
     """Compiles expressions for the standard library's engine."""
 
@@ -82,9 +95,7 @@ class PythonEngine:
 
     def compile(self, expression: str, flags: frozenset[str]) -> PythonCompiled:
         """Compile `expression`; see `Engine.compile`."""
-        bits = 0
-        for flag in flags:
-            bits |= int(_FLAGS[flag])
+        bits = flag_bits(flags)
         try:
             with warnings.catch_warnings():
                 warnings.simplefilter("ignore")

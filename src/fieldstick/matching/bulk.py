@@ -23,6 +23,9 @@ if TYPE_CHECKING:
 CHUNK = 1000
 """Texts that share one budget."""
 
+WORTH_HASTE = 100_000
+"""Code points of lines from which on it repays to find out what lets an expression be read faster."""
+
 MOST_REMEMBERED = 50_000
 """Converted texts of one field that are remembered, so that a value met again costs a look."""
 
@@ -63,6 +66,9 @@ class BulkReader:
         self._whole = not ready.field_names
         self._quick = self._quick_road()
         self._fitting = self._fitting_road()
+        self._convert = _converters(ready) if isinstance(ready, ReadyExpression) else None
+        self._block_road: Callable[[str, int, str | None], tuple[list[Any], list[Miss]] | None] | None = None
+        self._seen = 0
         self._members: tuple[BulkReader, ...] = ()
         if isinstance(ready, ReadyCombination):
             self._members = tuple(BulkReader(each, with_place=with_place) for each in ready.members)
@@ -84,6 +90,54 @@ class BulkReader:
         if self._members and self.ready.pattern.combination == "any_of":
             return self._any_captured(texts)
         return self._through(texts, self._quick, self._captured_of)
+
+    def block_rows(self, block: str, count: int, *, blank_absent: bool) -> tuple[list[Any], list[Miss]] | None:
+        """Return the rows of the lines of a block that fit, and why those do not whose fields are invalid.
+
+        The block holds `count` lines, each ended by a line feed.
+
+        None when the lines must be read one by one. With `blank_absent` an absent field comes as an empty text.
+        """
+        if self._block_road is None:
+            self._seen += len(block)
+            if self._seen < WORTH_HASTE or self._quick is None or self.with_place:
+                return None
+            self._block_road = self._made_block_road()
+        try:
+            return self._block_road(block, count, "" if blank_absent else None)
+        except (BudgetSpent, SystemError, RuntimeError, MemoryError):
+            return None
+
+    def _made_block_road(self) -> Callable[[str, int, str | None], tuple[list[Any], list[Miss]] | None]:
+        from fieldstick.matching.haste import SEPARATORS, Haste, has_long_line
+
+        ready = self.ready
+        assert isinstance(ready, ReadyExpression) and isinstance(ready.compiled, PythonCompiled)
+        reach, budget_ms = ready.pattern.reach, ready.pattern.budget_ms
+        haste = Haste(ready.compiled.expression, ready.pattern.flags)
+        plain = ready.compiled.first_match(reach)
+        quick = haste.twin.first_match(reach) if haste.twin is not None else plain
+        convert, whole = self._convert, self._whole
+
+        def found(block: str, count: int, absent: str | None) -> tuple[list[Any], list[Miss]]:
+            lines = haste.lines(block, count)
+            matches = list(map(plain if any(each in block for each in SEPARATORS) else quick, lines))
+            if quick is not plain and not block.isascii():
+                for index, is_ascii in enumerate(map(str.isascii, lines)):
+                    if not is_ascii:
+                        matches[index] = plain(lines[index])
+            if whole:
+                return [(match[0],) for match in matches if match is not None], []
+            if convert is None:
+                return [match.groups(absent) for match in matches if match is not None], []
+            return _converted([match.groups() for match in matches if match is not None], convert)
+
+        def road(block: str, count: int, absent: str | None) -> tuple[list[Any], list[Miss]] | None:
+            if not timer_usable() or has_long_line(block):
+                return None
+            return run_within(budget_ms, found, block, count, absent)
+
+        return road
 
     def fits(self, texts: Sequence[str]) -> list[bool | None]:
         """Tell of each text whether the pattern fits; None where that was given up."""
@@ -234,6 +288,18 @@ class BulkReader:
                     still.append(index)
             left = still
         return found
+
+
+def _converted(rows: list[tuple[Any, ...]], convert: Callable[[Row], Miss | None]) -> tuple[list[Any], list[Miss]]:
+    kept, misses = [], []
+    for each in rows:
+        row = [*each]
+        miss = convert(row)
+        if miss is None:
+            kept.append(row)
+        else:
+            misses.append(miss)
+    return kept, misses
 
 
 def _converters(ready: ReadyExpression) -> Callable[[Row], Miss | None] | None:

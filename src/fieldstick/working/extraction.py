@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.data.delimited import told_apart
 from fieldstick.data.rowtext import Column
 from fieldstick.errors import BudgetSpent, EngineFailure
-from fieldstick.matching.bulk import BulkReader, Miss
+from fieldstick.matching.bulk import DID_NOT_MATCH, BulkReader, Miss
 from fieldstick.matching.filling import capturer
 from fieldstick.working.pool import done
 from fieldstick.working.tally import Tally
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
+    from collections.abc import Sequence
 
     from fieldstick.data.items import Texts
     from fieldstick.data.sinks import Sink, TableSink
@@ -28,6 +29,8 @@ PLACE = ("source", "line", "start", "end")
 
 PATTERN = "pattern"
 
+Encoder = Callable[[list[Any], str | None], Any]
+
 
 @dataclass(frozen=True, slots=True)
 class Asked:
@@ -40,6 +43,8 @@ class Asked:
     with_place: bool = False
     together: bool = False
     nothing: str | None = None
+    blank_absent: bool = False
+    """Whether what is written makes no difference between absent and empty."""
 
 
 @dataclass(frozen=True)
@@ -118,7 +123,7 @@ class Extract:
     """The work on a block: rows encoded for each table, and a tally for each pattern."""
 
     plans: tuple[Plan, ...]
-    encoders: tuple[Callable[[list[Any]], Any], ...]
+    encoders: tuple[Encoder, ...]
     asked: Asked
 
     def __call__(self, source: str, texts: Texts) -> tuple[list[Any], list[Tally]]:
@@ -126,13 +131,34 @@ class Extract:
         if self.asked.together:
             found = [self._rows(plan, source, texts) for plan in self.plans]
             mixed = [row for each in zip(*(rows for rows, _ in found), strict=True) for rows in each for row in rows]
-            return [self.encoders[0](mixed)], [tally for _, tally in found]
+            return [self.encoders[0](mixed, None)], [tally for _, tally in found]
         payloads, tallies = [], []
         for plan, encode in zip(self.plans, self.encoders, strict=True):
-            rows, tally = self._rows(plan, source, texts)
-            payloads.append(encode([row for each in rows for row in each]))
+            block = self._block(plan, source, texts)
+            rows, tally = block or self._flat_rows(plan, source, texts)
+            payloads.append(encode(rows, texts.joined if block else None))
             tallies.append(tally)
         return payloads, tallies
+
+    def _block(self, plan: Plan, source: str, texts: Texts) -> tuple[list[Any], Tally] | None:
+        """Return the rows of lines read as a block, and their tally; None where they must be read one by one."""
+        if texts.joined is None or self.asked.with_place or self.asked.nothing is not None:
+            return None
+        found = plan.reader.block_rows(texts.joined, len(texts.numbers), blank_absent=self.asked.blank_absent)
+        if found is None:
+            return None
+        rows, misses = found
+        tally = Tally(read=len(texts.numbers), fit=len(rows), rows=len(rows))
+        for miss in misses:
+            tally.miss(miss, source, 0)
+        without = tally.read - tally.fit - len(misses)
+        if without:
+            tally.misses[DID_NOT_MATCH, None] += without
+        return rows, tally
+
+    def _flat_rows(self, plan: Plan, source: str, texts: Texts) -> tuple[list[Any], Tally]:
+        rows, tally = self._rows(plan, source, texts)
+        return [row for each in rows for row in each], tally
 
     def _rows(self, plan: Plan, source: str, texts: Texts) -> tuple[list[list[Any]], Tally]:
         """Return the rows of each text, and their tally."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import signal
 import sys
@@ -22,6 +23,9 @@ if TYPE_CHECKING:
 
 WORTH_SHARING = 8_000_000
 """Bytes of sources from which on several processes are faster than one."""
+
+MANY_OBJECTS = 200_000
+"""Objects made before garbage is looked for: a block makes many rows at once, and none of them refer to each other."""
 
 BLOCKS_AHEAD = 3
 """Blocks that each process may have before it: enough that none waits, few enough to keep memory flat."""
@@ -58,16 +62,17 @@ def done(
 
     `progress` is called with the number of texts just worked on. Raises UsageError when a source cannot be read.
     """
+    gc.set_threshold(MANY_OBJECTS)
     if jobs <= 1:
         with watching():
             for source in sources:
                 for block in source.blocks():
-                    texts = block.load()
-                    made = work(source.name, texts)
-                    source.take_in(texts.met)
-                    if progress is not None:
-                        progress(len(texts.texts))
-                    yield source, made
+                    for texts in block.parts():
+                        made = work(source.name, texts)
+                        source.take_in(texts.met)
+                        if progress is not None:
+                            progress(len(texts.numbers))
+                        yield source, made
         return
     yield from _shared(work, sources, jobs, progress)
 
@@ -75,27 +80,28 @@ def done(
 def _shared(
     work: Work[T], sources: Sequence[Source], jobs: int, progress: Callable[[int], None] | None
 ) -> Iterator[tuple[Source, T]]:
-    waiting: deque[tuple[Source, Future[tuple[T, Met, int]]]] = deque()
+    waiting: deque[tuple[Source, Future[list[tuple[T, Met, int]]]]] = deque()
 
-    def finished() -> tuple[Source, T]:
+    def finished() -> Iterator[tuple[Source, T]]:
         source, future = waiting.popleft()
         try:
-            made, met, count = future.result()
+            results = future.result()
         except BrokenExecutor:
             raise WorkerEnded from None
-        source.take_in(met)
-        if progress is not None:
-            progress(count)
-        return source, made
+        for made, met, count in results:
+            source.take_in(met)
+            if progress is not None:
+                progress(count)
+            yield source, made
 
     with _workers(work, jobs) as pool:
         for source in sources:
             for block in source.blocks():
                 waiting.append((source, pool.submit(_load_and_work, source.name, block)))
                 while len(waiting) > jobs * BLOCKS_AHEAD:
-                    yield finished()
+                    yield from finished()
             while waiting:
-                yield finished()
+                yield from finished()
 
 
 @contextmanager
@@ -130,8 +136,9 @@ def _start(work: Work[Any]) -> None:
     _watch.enter_context(watching())
 
 
-def _load_and_work(source: str, block: Block) -> tuple[Any, Met, int]:
+def _load_and_work(source: str, block: Block) -> list[tuple[Any, Met, int]]:
     assert _work is not None
-    texts = block.load()
-    made = _work(source, texts)
-    return made, texts.met, len(texts.texts)
+    results = []
+    for texts in block.parts():
+        results.append((_work(source, texts), texts.met, len(texts.numbers)))
+    return results
