@@ -133,6 +133,8 @@ def _record(result: SampleResult) -> Record:
         "text": _shortened(result.sample.text),
         "outcome": result.outcome,
     }
+    if result.produced is not None:
+        record["made"] = result.produced
     reading = result.reading
     if reading is None or not reading.fits:
         return record
@@ -207,6 +209,8 @@ def _changes(before: Record, now: Record) -> Iterator[Change]:
     for key in ("kind", "member"):
         if before.get(key) != now.get(key):
             yield Change(key, _plain(before.get(key)), _plain(now.get(key)))
+    if before.get("made") != now.get("made"):
+        yield Change("made", _made(before.get("made")), _made(now.get("made")))
     if before.get("place") != now.get("place"):
         yield Change("the match", _place(before.get("place")), _place(now.get("place")))
     old, new = before.get("fields") or {}, now.get("fields") or {}
@@ -236,6 +240,10 @@ def _written(field: Mapping[str, Any] | None) -> str:
 
 def _place(place: Any) -> str:
     return f"{place[0]} to {place[1]}" if isinstance(place, list) and len(place) == 2 else "nowhere"
+
+
+def _made(value: Any) -> str:
+    return "nothing" if value is None else value if isinstance(value, str) else _json(value)
 
 
 def _plain(value: Any) -> str:

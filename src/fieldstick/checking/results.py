@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 if TYPE_CHECKING:
     from fieldstick.matching.reading import Reading
     from fieldstick.suites.suite import Pattern, Sample, Suite
+    from fieldstick.suites.uses import Use
 
 Outcome = Literal["pass", "fail", "error", "timeout"]
 Standing = Literal["steady", "regressed", "mended", "changed", "new"]
@@ -22,6 +23,11 @@ Reason = Literal[
     "matches-differ",
     "matched",
     "message-differs",
+    "becomes-differs",
+    "pieces-differ",
+    "kind-differs",
+    "gives-differs",
+    "rejects-differ",
     "expression-broken",
     "engine-unusable",
     "engine-failed",
@@ -33,7 +39,8 @@ Reason = Literal[
 class Difference:
     """One thing that a sample names and that came out otherwise.
 
-    `what` is field, absent, place, count, match or message; `name` the field, or the number of the match.
+    `what` is field, absent, place, count, match or message, or what a use makes: becomes, piece, kind, answer,
+    column. `name` is the field or column, or the number of the match or piece.
     `expected` and `captured` are as a reader writes them; None for nothing at all.
     """
 
@@ -84,6 +91,8 @@ class SampleResult:
     changes: tuple[Change, ...] = ()
     fault: Fault | None = None
     recorded_otherwise: bool = False
+    produced: Any = None
+    """What a use made of the sample, as plain data; None for a pattern's."""
 
     @property
     def needs_attention(self) -> bool:
@@ -93,9 +102,9 @@ class SampleResult:
 
 @dataclass(frozen=True, slots=True)
 class PatternResult:
-    """What came of a pattern's samples; `seconds` is how long judging them took."""
+    """What came of the samples of a pattern or a use; `seconds` is how long judging them took."""
 
-    pattern: Pattern
+    pattern: Pattern | Use
     engine: str
     samples: tuple[SampleResult, ...]
     seconds: float
@@ -123,6 +132,11 @@ class SuiteResult:
     def totals(self) -> Totals:
         """The counts over all its samples."""
         return Totals.of(self.patterns)
+
+    @property
+    def uses(self) -> int:
+        """How many of `patterns` are results of uses."""
+        return sum("." in each.pattern.name for each in self.patterns)
 
     @property
     def without_samples(self) -> tuple[str, ...]:

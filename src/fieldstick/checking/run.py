@@ -13,11 +13,13 @@ from fieldstick.checking.judging import judge_pattern
 from fieldstick.checking.results import CheckResult, PatternResult, SampleResult, SuiteResult
 from fieldstick.errors import UsageError, hint
 from fieldstick.suites.finding import split_address
+from fieldstick.suites.suite import Pattern
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Sequence
 
-    from fieldstick.suites.suite import Pattern, Suite
+    from fieldstick.suites.suite import Suite
+    from fieldstick.suites.uses import Use
 
 CHUNK_SAMPLES = 400
 """Samples that a worker process is handed at a time: enough to be worth the way, few enough to share well."""
@@ -65,17 +67,17 @@ def check_suites(
     return CheckResult(tuple(results))
 
 
-def chosen_patterns(suite: Suite, choice: Choice) -> list[Pattern]:
-    """Return the patterns of a suite that are chosen, in the suite's order."""
+def chosen_patterns(suite: Suite, choice: Choice) -> list[Pattern | Use]:
+    """Return the patterns and uses of a suite that are chosen, in the suite's order."""
     return [
         pattern
-        for pattern in suite.patterns.values()
+        for pattern in suite.judged
         if (not choice.only or any(_names(address, suite, pattern) for address in choice.only))
         and (not choice.tags or set(choice.tags) & set(pattern.tags))
     ]
 
 
-def _names(address: str, suite: Suite, pattern: Pattern) -> bool:
+def _names(address: str, suite: Suite, pattern: Pattern | Use) -> bool:
     name, pattern_name = split_address(address)
     return _is_suite(name, suite) and pattern_name in (None, pattern.name)
 
@@ -84,16 +86,16 @@ def _is_suite(name: str, suite: Suite) -> bool:
     return name == suite.name or os.path.normpath(name) == os.path.normpath(suite.file)
 
 
-def _check_choice(suites: Sequence[Suite], choice: Choice, chosen: list[list[Pattern]]) -> None:
+def _check_choice(suites: Sequence[Suite], choice: Choice, chosen: list[list[Pattern | Use]]) -> None:
     for address in choice.only:
         name, pattern_name = split_address(address)
         meant = [suite for suite in suites if _is_suite(name, suite)]
         if not meant:
             raise UsageError(f"no suite here is named '{name}'{hint(name, [suite.name for suite in suites])}")
-        known = [each for suite in meant for each in suite.patterns]
+        known = [each for suite in meant for each in (*suite.patterns, *suite.uses)]
         if pattern_name is not None and pattern_name not in known:
             raise UsageError(f"the suite '{name}' has no pattern '{pattern_name}'{hint(pattern_name, known)}")
-    tags = sorted({tag for suite in suites for pattern in suite.patterns.values() for tag in pattern.tags})
+    tags = sorted({tag for suite in suites for pattern in suite.judged for tag in pattern.tags})
     for tag in choice.tags:
         if tag not in tags:
             raise UsageError(f"no pattern here has the tag '{tag}'{hint(tag, tags)}")
@@ -101,7 +103,9 @@ def _check_choice(suites: Sequence[Suite], choice: Choice, chosen: list[list[Pat
         raise UsageError("no pattern that --only names has such a tag; nothing was checked")
 
 
-def _judge_all(chosen: list[list[Pattern]], jobs: int, progress: Callable[[int], None]) -> list[list[PatternResult]]:
+def _judge_all(
+    chosen: list[list[Pattern | Use]], jobs: int, progress: Callable[[int], None]
+) -> list[list[PatternResult]]:
     if jobs <= 1:
         return [list(map(_noting(progress), patterns)) for patterns in chosen]
     flat = [pattern for patterns in chosen for pattern in patterns]
@@ -109,20 +113,29 @@ def _judge_all(chosen: list[list[Pattern]], jobs: int, progress: Callable[[int],
     return [[next(judged) for _ in patterns] for patterns in chosen]
 
 
-def _noting(progress: Callable[[int], None]) -> Callable[[Pattern], PatternResult]:
-    def judge(pattern: Pattern) -> PatternResult:
-        result = judge_pattern(pattern)
+def _noting(progress: Callable[[int], None]) -> Callable[[Pattern | Use], PatternResult]:
+    def judge(pattern: Pattern | Use) -> PatternResult:
+        result = judged(pattern)
         progress(len(result.samples))
         return result
 
     return judge
 
 
-_patterns: list[Pattern] = []
+def judged(pattern: Pattern | Use) -> PatternResult:
+    """Judge every sample of a pattern or of a use."""
+    if isinstance(pattern, Pattern):
+        return judge_pattern(pattern)
+    from fieldstick.checking.use_judging import judge_use
+
+    return judge_use(pattern)
+
+
+_patterns: list[Pattern | Use] = []
 """The patterns that this worker process judges by number."""
 
 
-def _start_worker(patterns: list[Pattern]) -> None:
+def _start_worker(patterns: list[Pattern | Use]) -> None:
     global _patterns
     _patterns = patterns
     signal.signal(signal.SIGINT, signal.SIG_DFL)
@@ -133,7 +146,7 @@ _Packed = tuple[float, list[dict[str, Any]]]
 
 
 def _judge_chunk(numbers: range) -> list[_Packed]:
-    return [_packed(judge_pattern(_patterns[number])) for number in numbers]
+    return [_packed(judged(_patterns[number])) for number in numbers]
 
 
 def _packed(result: PatternResult) -> _Packed:
@@ -142,16 +155,18 @@ def _packed(result: PatternResult) -> _Packed:
     ]
 
 
-_CARRIED = ("outcome", "reason", "words", "reading", "differences", "advice", "fault")
+_CARRIED = ("outcome", "reason", "words", "reading", "differences", "advice", "fault", "produced")
 
 
-def _unpacked(pattern: Pattern, packed: _Packed) -> PatternResult:
+def _unpacked(pattern: Pattern | Use, packed: _Packed) -> PatternResult:
     seconds, results = packed
     samples = tuple(SampleResult(sample, **found) for sample, found in zip(pattern.samples, results, strict=True))
     return PatternResult(pattern, pattern.engine, samples, seconds)
 
 
-def _judge_in_processes(patterns: list[Pattern], jobs: int, progress: Callable[[int], None]) -> list[PatternResult]:
+def _judge_in_processes(
+    patterns: list[Pattern | Use], jobs: int, progress: Callable[[int], None]
+) -> list[PatternResult]:
     import multiprocessing
     from concurrent.futures import ProcessPoolExecutor
 
@@ -178,7 +193,7 @@ def _end(pool: Any) -> None:
     pool.shutdown(wait=False, cancel_futures=True)
 
 
-def _chunks(patterns: list[Pattern]) -> Iterable[range]:
+def _chunks(patterns: list[Pattern | Use]) -> Iterable[range]:
     start = samples = 0
     for number, pattern in enumerate(patterns):
         samples += len(pattern.samples)

@@ -34,7 +34,7 @@ def command(paths: tuple[str, ...], yes: bool, even_so: bool, jobs: int) -> int:
     Shows first what will change against the baseline that is there, and asks.
     """
     suites = read_suites(find_suites(paths))
-    with sample_progress(sum(len(each.samples) for suite in suites for each in suite.patterns.values())) as progress:
+    with sample_progress(sum(len(each.samples) for suite in suites for each in suite.judged)) as progress:
         result = check_suites(suites, jobs=jobs, progress=progress)
     notes_for(result)
     terminal = Terminal.of()

@@ -60,7 +60,7 @@ def command(
     # Reading makes many small objects that all stay: looking for garbage among them is time lost.
     gc.disable()
     suites = read_suites(find_suites(paths))
-    samples = sum(len(pattern.samples) for suite in suites for pattern in suite.patterns.values())
+    samples = sum(len(pattern.samples) for suite in suites for pattern in suite.judged)
     with sample_progress(samples) as progress:
         result = check_suites(suites, Choice(only, tags), with_baseline=not no_baseline, jobs=jobs, progress=progress)
     notes_for(result)

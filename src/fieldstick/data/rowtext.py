@@ -38,7 +38,7 @@ class RowFormat(Protocol):
         """Return what stands before the rows."""
 
     def body(self, rows: list[Row], origin: str | None = None) -> str:
-        """Return rows as text; `origin` is a text that all cells are pieces of, if known."""
+        """Return rows as text; `origin` is a text of lines that all cells are pieces of."""
 
 
 @dataclass(frozen=True)
@@ -73,14 +73,16 @@ class Delimited:
 
     def _joined(self, rows: list[Row], origin: str | None) -> str | None:
         """Return rows of texts put together as they are; None when a cell may need quotes, or is no text."""
-        if len(self.columns) < 2 or not rows:
-            return None
-        if origin is None or self.delimiter in origin or '"' in origin or "\r" in origin:
+        width, mark = len(self.columns), self.delimiter
+        if width < 2 or not rows or origin is None:
             return None
         try:
-            return "\n".join(map(self.delimiter.join, rows)) + "\n"
+            body = "\n".join(map(mark.join, rows)) + "\n"
         except TypeError:
             return None
+        if '"' in body or "\r" in body:
+            return None
+        return body if mark not in origin or body.count(mark) == len(rows) * (width - 1) else None
 
     @staticmethod
     def _plain(row: Row, own: Sequence[int]) -> Row:

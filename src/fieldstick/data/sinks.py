@@ -38,7 +38,7 @@ class TableSink(ABC):
 
     @abstractmethod
     def encode(self, rows: list[Row], origin: str | None = None) -> Any:
-        """Bring rows into the form that `write` takes; `origin` is a text that all cells are pieces of, if known."""
+        """Bring rows into the form that `write` takes; `origin` is lines that all cells are pieces of."""
 
     @abstractmethod
     def write(self, payload: Any) -> None:

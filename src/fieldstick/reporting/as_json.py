@@ -9,7 +9,7 @@ from fieldstick.suites.fieldtypes import FieldSpec
 
 if TYPE_CHECKING:
     from fieldstick.checking.results import CheckResult, PatternResult, SampleResult, SuiteResult, Totals
-    from fieldstick.matching.reading import FieldValue, Match
+    from fieldstick.matching.reading import FieldValue, Match, Reading
     from fieldstick.suites.suite import Suite
 
 FORMAT = 1
@@ -39,8 +39,12 @@ def _suite(result: SuiteResult) -> dict[str, Any]:
     data: dict[str, Any] = {
         "suite": result.suite.name,
         "file": result.suite.file,
-        "patterns": [_pattern(result.suite, each) for each in result.patterns],
+        "patterns": [_pattern(result.suite, each) for each in result.patterns if "." not in each.pattern.name],
     }
+    for each in result.patterns:
+        section, dot, name = each.pattern.name.partition(".")
+        if dot:
+            data.setdefault(section, []).append(_pattern(result.suite, each) | {"name": name})
     if result.gone:
         data["gone"] = [{"pattern": each.pattern, "kind": each.kind, "text": each.text} for each in result.gone]
     return data
@@ -63,8 +67,7 @@ def _sample(suite: Suite, result: SampleResult) -> dict[str, Any]:
         "text": sample.text,
         "outcome": result.outcome,
         "reason": result.reason,
-        "place": list(reading.place) if reading and reading.place else None,
-        "fields": {name: _field(value) for name, value in reading.fields.items()} if reading else {},
+        **(_captured(reading) if sample.expected is None else {"made": result.produced}),
         "differences": [
             {"what": each.what, "name": each.name, "expected": each.expected, "captured": each.captured}
             for each in result.differences
@@ -85,6 +88,13 @@ def _sample(suite: Suite, result: SampleResult) -> dict[str, Any]:
     if reading and len(reading.matches) > 1:
         data["matches"] = [_match(each) for each in reading.matches]
     return data
+
+
+def _captured(reading: Reading | None) -> dict[str, Any]:
+    return {
+        "place": list(reading.place) if reading and reading.place else None,
+        "fields": {name: _field(value) for name, value in reading.fields.items()} if reading else {},
+    }
 
 
 def _match(match: Match) -> dict[str, Any]:

@@ -11,6 +11,7 @@ from fieldstick.reporting.layout import paragraph, table
 from fieldstick.reporting.marks import marks_of
 from fieldstick.reporting.ruler import Line, Mark, Segment, draw
 from fieldstick.reporting.words import counted, difference_lines, sample_name, sample_place, verdict
+from fieldstick.suites.suite import Pattern
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -18,7 +19,7 @@ if TYPE_CHECKING:
     from fieldstick.checking.results import CheckResult, PatternResult, SampleResult, SuiteResult
     from fieldstick.drafting.brief import Brief
     from fieldstick.drafting.diagnosis import Stop
-    from fieldstick.suites.suite import Pattern
+    from fieldstick.suites.uses import Use
 
 MOST_OF_A_PATTERN = 8
 """Samples of one pattern that are shown whole before the rest is counted."""
@@ -99,7 +100,7 @@ def _head(what: str, tone: str, address: str, rest: str) -> Line:
 
 
 def _sample_lines(
-    suite: SuiteResult, pattern: Pattern, result: SampleResult, looking: _Looking, width: int, charset: Charset
+    suite: SuiteResult, pattern: Pattern | Use, result: SampleResult, looking: _Looking, width: int, charset: Charset
 ) -> Iterator[Line]:
     place = f"{sample_name(result)}  {visible(sample_place(suite.suite, result), charset)}"
     standing = f"  {result.standing}" if result.standing in ("regressed", "new") else ""
@@ -109,7 +110,7 @@ def _sample_lines(
         yield from paragraph("note", visible(result.sample.note, charset), width)
     for name, value in result.sample.values.items():
         yield from paragraph("with", f"{name} = {visible(value, charset)}", width)
-    looked = looking.into(pattern, result)
+    looked = looking.into(pattern, result) if isinstance(pattern, Pattern) else None
     stop = looked.stop if looked else None
     yield from _drawn(result, stop, width, charset)
     for number, difference in enumerate(result.differences):
@@ -208,10 +209,13 @@ def _suite_table(result: CheckResult) -> Iterator[Line]:
     if len(listed) > MOST_SUITES:
         listed = [each for each in listed if each.totals.passed < each.totals.samples or _stands_out(each)]
     columns = [(key, name) for key, name in _COLUMNS if getattr(result.totals, key)]
+    with_uses = any(each.uses for each in listed)
+    uses = ["uses"] if with_uses else []
     rows = [
         [
             each.suite.name,
-            f"{len(each.patterns):,}",
+            f"{len(each.patterns) - each.uses:,}",
+            *([f"{each.uses:,}" if each.uses else ""] if with_uses else []),
             f"{each.totals.samples:,}",
             f"{each.totals.passed:,}",
             *(f"{getattr(each.totals, key):,}" if getattr(each.totals, key) else "" for key, _ in columns),
@@ -219,9 +223,10 @@ def _suite_table(result: CheckResult) -> Iterator[Line]:
         for each in listed
     ]
     if rows:
-        header = ["suite", "patterns", "samples", "pass", *(name for _, name in columns)]
+        header = ["suite", "patterns", *uses, "samples", "pass", *(name for _, name in columns)]
         tones = [
             "strong",
+            *("" for _ in uses),
             "",
             "",
             "",

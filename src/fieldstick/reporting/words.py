@@ -46,8 +46,10 @@ def _quoted(difference: Difference, text: str | None, nothing: str) -> str:
 def verdict(result: CheckResult) -> str:
     """Say in words and numbers what a check came to."""
     totals = result.totals
-    patterns = sum(len(each.patterns) for each in result.suites)
-    where = f"{counted(patterns, 'pattern')} in {counted(len(result.suites), 'suite')}"
+    uses = sum(each.uses for each in result.suites)
+    patterns = sum(len(each.patterns) for each in result.suites) - uses
+    what = counted(patterns, "pattern") + (f" and {counted(uses, 'use')}" if uses else "")
+    where = f"{what} in {counted(len(result.suites), 'suite')}"
     found = _baseline_words(result)
     if totals.passed == totals.samples:
         start = f"all {counted(totals.samples, 'sample')} pass" if totals.samples != 1 else "the 1 sample passes"

@@ -53,9 +53,11 @@ class PartFile:
                 self._part.chmod(_mode_for(self._target))
                 self._part.replace(self._target)
                 self._part = None
-        except OSError as error:
+        except BaseException as error:
             self.abandon()
-            self.failed(error)
+            if isinstance(error, OSError):
+                self.failed(error)
+            raise
 
     def abandon(self) -> None:
         """Drop what was written; what was there before stays."""

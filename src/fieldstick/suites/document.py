@@ -16,9 +16,19 @@ from fieldstick.suites.model import (
     FORMAT,
     DefaultsTable,
     FieldTable,
+    FormSampleTable,
+    FormTable,
+    LookupSampleTable,
+    LookupTable,
     MatchTable,
     PatternTable,
+    RewriteSampleTable,
+    RewriteTable,
+    RouteSampleTable,
+    RouteTable,
     SampleTable,
+    SplitSampleTable,
+    SplitTable,
     SuiteTable,
     Table,
 )
@@ -269,7 +279,20 @@ _TABLES: dict[str, type[Table]] = {
     "a field": FieldTable,
     "a sample": SampleTable,
     "a match": MatchTable,
+    "a rewrite": RewriteTable,
+    "a split": SplitTable,
+    "a route": RouteTable,
+    "a lookup": LookupTable,
+    "a form": FormTable,
 }
+_USES: dict[str, tuple[type[Table], type[Table]]] = {
+    "rewrites": (RewriteTable, RewriteSampleTable),
+    "splits": (SplitTable, SplitSampleTable),
+    "routes": (RouteTable, RouteSampleTable),
+    "lookups": (LookupTable, LookupSampleTable),
+    "forms": (FormTable, FormSampleTable),
+}
+"""The tables of each section of uses: the use itself, and one of its samples."""
 
 
 def _keys_of(table: type[Table]) -> list[str]:
@@ -286,6 +309,8 @@ def _table_at(path: Path) -> type[Table]:
     """Return the model of the table at a path."""
     if path[:1] == ("defaults",):
         return DefaultsTable
+    if len(path) >= 2 and path[0] in _USES:
+        return _USES[str(path[0])][1 if len(path) >= 4 and path[2] == "samples" else 0]
     if path[:1] != ("patterns",):
         return SuiteTable
     if len(path) >= 6 and path[4] == "matches":

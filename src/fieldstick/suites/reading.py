@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from fieldstick.engines.protocol import Take
     from fieldstick.suites.lines import Path
     from fieldstick.suites.model import DefaultsTable, PatternTable
+    from fieldstick.suites.uses import Use
 
 Form = Combination | Literal["expression"]
 
@@ -118,6 +119,7 @@ class _Draft:
         self._check_parts()
         names = list(table.patterns) if table else []
         patterns = {name: pattern for name in names if (pattern := self.pattern(name, ())) is not None}
+        uses = self._uses()
         return Suite(
             name=table.suite if table else "",
             about=table.about if table else "",
@@ -128,7 +130,61 @@ class _Draft:
             parts=table.parts if table else {},
             document=self.document.text,
             left_unread=self._left_unread(),
+            uses=uses,
         )
+
+    def _uses(self) -> dict[str, Use]:
+        table = self.document.table
+        if table is None or not any((table.rewrites, table.splits, table.routes, table.lookups, table.forms)):
+            return {}
+        from fieldstick.suites.use_reading import UseReader
+
+        return UseReader(self.document, self).read()
+
+    def member(self, address: str, where: Path) -> Pattern | None:
+        """See `PatternHome.member`."""
+        return self._member(address, where, ())
+
+    def bare(self, expression: str, flags: tuple[str, ...] | None, where: Path) -> Pattern | None:
+        """See `PatternHome.bare`."""
+        defaults = self._defaults
+        chosen = frozenset(defaults.flags or () if flags is None else flags)
+        try:
+            filling = fill(expression, self.scope, verbose="verbose" in chosen)
+        except PartError as error:
+            for fault in error.faults:
+                if fault.source == OWN:
+                    self._note_fault(fault, where)
+            return None
+        for name in sorted(filling.parameters):
+            self.document.problem(where, f"{{{{={name}}}}}: only patterns have parameters; name one with 'pattern'")
+        return Pattern(
+            name=str(where[1]),
+            about="",
+            filling=filling,
+            combination=None,
+            members=(),
+            parameters=(),
+            reach="anywhere",
+            take="all",
+            flags=chosen,
+            message=None,
+            engines=(defaults.engine or DEFAULT_ENGINE,),
+            tags=(),
+            budget_ms=defaults.budget_ms or DEFAULT_BUDGET_MS,
+            fields={},
+            samples=(),
+            path=where,
+        )
+
+    def fields_of(self, pattern: Pattern) -> tuple[str, ...]:
+        """See `PatternHome.fields_of`."""
+        if pattern.filling is None:
+            return tuple(dict.fromkeys(name for member in pattern.members for name in self.fields_of(member)))
+        text = pattern.filling.text(dict.fromkeys(pattern.filling.parameters, ""))
+        groups = group_names(scan(text, verbose="verbose" in pattern.flags).groups)
+        tables = ((name, pattern.fields.get(name)) for name in groups)
+        return tuple((table.name if table is not None else None) or name for name, table in tables)
 
     def _left_unread(self) -> tuple[str, ...]:
         found = []

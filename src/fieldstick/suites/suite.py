@@ -15,8 +15,10 @@ if TYPE_CHECKING:
     from fieldstick.engines.protocol import Reach, Take
     from fieldstick.suites.model import FieldTable
     from fieldstick.suites.parts import Filling
+    from fieldstick.suites.uses import Expected, Use
 
-Kind = Literal["positive", "negative"]
+Kind = Literal["positive", "negative", "sample"]
+"""Samples of patterns are positive or negative; those of uses are neither."""
 Combination = Literal["any_of", "all_of", "none_of"]
 
 
@@ -53,6 +55,8 @@ class Sample:
     message: str | None = None
     row: int | None = None
     table_fields: bool = False
+    expected: Expected | None = None
+    """What a sample of a use names; None for one of a pattern."""
 
     @property
     def expects(self) -> bool:
@@ -107,6 +111,13 @@ class Suite:
     parts: Mapping[str, str]
     document: str = field(repr=False)
     left_unread: tuple[str, ...] = ()
+    uses: Mapping[str, Use] = field(default_factory=dict)
+    """Rewrites, splits, routes, lookups and forms, by section and name, as in `rewrites.blur-position`."""
+
+    @property
+    def judged(self) -> tuple[Pattern | Use, ...]:
+        """All that has samples: the patterns, then the uses."""
+        return (*self.patterns.values(), *self.uses.values())
 
     @cached_property
     def _lines(self) -> dict[Path, int]:
