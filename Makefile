@@ -31,8 +31,10 @@ build-check: setup
 	$(BIN)/python tools/try_wheel.py
 
 bench: setup
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[bench]'
 	$(BIN)/python benchmarks/check.py
 	$(BIN)/python benchmarks/drafting.py
+	$(BIN)/python benchmarks/extract.py
 
 demo-data: setup
 	$(BIN)/python tools/make_demo_data.py

@@ -72,8 +72,21 @@ class How:
             if name not in known:
                 raise UsageError(f"--parameter {name}: no pattern here has such a parameter{hint(name, known)}")
 
-    def adapted(self, pattern: Pattern) -> Pattern:
-        """Return the pattern with reach, take, flags and field types as asked."""
+    def filled(self, pattern: Pattern) -> Pattern:
+        """Return the pattern as asked, the values of its parameters put in."""
+        pattern = self.adapted(pattern)
+        if not pattern.parameters or pattern.filling is None:
+            return pattern
+        for name in pattern.parameters:
+            if name not in self.parameters():
+                raise UsageError(f"the pattern needs a value for '{name}': add --parameter {name}=VALUE")
+        known = {name: value for name, value in self.parameters().items() if name in pattern.parameters}
+        return replace(pattern, filling=bare_pattern(pattern.filling.text(known)).filling, parameters=())
+
+    def adapted(self, pattern: Pattern, *, bare_reach: str | None = None) -> Pattern:
+        """Return the pattern with reach, take, flags and field types as asked; `bare_reach` where none is asked."""
+        if bare_reach is not None and self.reach is None:
+            return replace(self, reach=bare_reach).adapted(pattern)
         if pattern.combination is not None:
             if self.reach or self.flags:
                 raise UsageError(f"'{pattern.name}' is made of others, which each have their own reach and flags")
@@ -176,12 +189,18 @@ pattern_options = _collecting(
 
 
 def _manner(given: dict[str, Any]) -> dict[str, Any]:
-    start = given.pop("record_start")
+    start, whole, column = given.pop("record_start"), given.pop("whole"), given.pop("column")
+    given = _table_manner(given)
+    manner: Manner = given["manner"]
+    kind = "whole" if whole else manner.kind
+    begins = _record_start(start) if start is not None else None
+    return given | {"manner": replace(manner, kind=kind, column=column, begins_record=begins)}
+
+
+def _table_manner(given: dict[str, Any]) -> dict[str, Any]:
     longest = given.pop("longest")
-    kind = given.pop("kind")
     manner = Manner(
-        kind="whole" if given.pop("whole") else kind,
-        column=given.pop("column"),
+        kind=given.pop("kind"),
         delimiter=given.pop("delimiter"),
         quote=given.pop("quote"),
         encoding=given.pop("encoding"),
@@ -190,7 +209,6 @@ def _manner(given: dict[str, Any]) -> dict[str, Any]:
         table=given.pop("table"),
         query=given.pop("query"),
         longest=longest or None,
-        begins_record=_record_start(start) if start is not None else None,
     )
     return given | {"manner": manner}
 
@@ -203,41 +221,45 @@ def _record_start(given: str) -> Callable[[str], bool]:
     return lambda line: ready.read(line).fits
 
 
-source_options = _collecting(
-    (
-        click.option("--column", metavar="NAME", help="Read this column of a table; for JSON a key, or /a/pointer."),
-        click.option("--whole", is_flag=True, help="Read each source as one text."),
-        click.option(
-            "--record-start",
-            metavar="EXPRESSION|SUITE:PATTERN",
-            help="Read records of several lines; a line that fits begins one.",
-        ),
-        click.option("--as", "kind", type=click.Choice(KINDS), help="What the sources are.  [default: told from each]"),
-        click.option("--delimiter", metavar="C", help="What parts the cells of a CSV row.  [default: comma]"),
-        click.option("--quote", default='"', metavar="C", help='What encloses a CSV cell.  [default: "]'),
-        click.option("--rows", "rows_at", metavar="POINTER", help="The array of rows in a JSON document."),
-        click.option("--table", metavar="NAME", help="The table of a SQLite file, or the sheet of a workbook."),
-        click.option("--query", metavar="SQL", help="A query whose rows are read from a SQLite file."),
-        click.option("--encoding", default="utf-8", show_default=True, metavar="NAME", help="How text is encoded."),
-        click.option(
-            "--undecodable",
-            type=click.Choice(["keep", "refuse"]),
-            default="keep",
-            show_default=True,
-            help="What to do with bytes that are no text.",
-        ),
-        click.option(
-            "--longest",
-            type=click.IntRange(min=0),
-            default=LONGEST_TEXT,
-            show_default=True,
-            metavar="N",
-            help="Characters up to which a text is read; 0 for no limit.",
-        ),
+_OF_TEXTS = (
+    click.option("--column", metavar="NAME", help="Read this column of a table; for JSON a key, or /a/pointer."),
+    click.option("--whole", is_flag=True, help="Read each source as one text."),
+    click.option(
+        "--record-start",
+        metavar="EXPRESSION|SUITE:PATTERN",
+        help="Read records of several lines; a line that fits begins one.",
     ),
-    _manner,
 )
+_OF_TABLES = (
+    click.option("--as", "kind", type=click.Choice(KINDS), help="What the sources are.  [default: told from each]"),
+    click.option("--delimiter", metavar="C", help="What parts the cells of a CSV row.  [default: comma]"),
+    click.option("--quote", default='"', metavar="C", help='What encloses a CSV cell.  [default: "]'),
+    click.option("--rows", "rows_at", metavar="POINTER", help="The array of rows in a JSON document."),
+    click.option("--table", metavar="NAME", help="The table of a SQLite file, or the sheet of a workbook."),
+    click.option("--query", metavar="SQL", help="A query whose rows are read from a SQLite file."),
+    click.option("--encoding", default="utf-8", show_default=True, metavar="NAME", help="How text is encoded."),
+    click.option(
+        "--undecodable",
+        type=click.Choice(["keep", "refuse"]),
+        default="keep",
+        show_default=True,
+        help="What to do with bytes that are no text.",
+    ),
+    click.option(
+        "--longest",
+        type=click.IntRange(min=0),
+        default=LONGEST_TEXT,
+        show_default=True,
+        metavar="N",
+        help="Characters up to which a text is read; 0 for no limit.",
+    ),
+)
+
+source_options = _collecting((*_OF_TEXTS, *_OF_TABLES), _manner)
 """Adds the options that say how sources are read; the command takes `manner`."""
+
+table_options = _collecting(_OF_TABLES, _table_manner)
+"""Adds the options that say how tables are read, for commands that read whole rows."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -313,12 +335,13 @@ def patterns_and_sources(
     return patterns, ()
 
 
-def no_pattern(argument: str) -> UsageError:
-    """Return the error for an argument that should name a pattern."""
+def no_pattern(argument: str, *, what: str = "pattern") -> UsageError:
+    """Return the error for an argument that should name a pattern, or `what`."""
     suite, colon, _ = argument.rpartition(":")
     if colon:
         return UsageError(f"no suite here is named '{suite}'{hint(suite, suite_names())}")
-    return UsageError(f"'{argument}' is no SUITE:PATTERN; give one, or an expression with -e")
+    also = ", or an expression with -e" if what == "pattern" else ""
+    return UsageError(f"'{argument}' is no SUITE:{what.upper()}; give one{also}")
 
 
 def sources_of(names: tuple[str, ...], manner: Manner) -> list[Source]:

@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
 
     from fieldstick.suites.suite import Pattern, Suite
+    from fieldstick.suites.uses import Use
 
 _ADDRESS = re.compile(r"[^\s*+?()\[\]{}|^$]+:[^\W\d_][\w-]*")
 
@@ -113,6 +114,28 @@ def pattern_at(address: str) -> tuple[Suite, Pattern] | None:
     if name not in suite.patterns:
         raise UsageError(f"the suite '{suite_name}' has no pattern '{name}'{hint(name, suite.patterns)}")
     return suite, suite.patterns[name]
+
+
+def use_at(address: str, section: str, *, or_pattern: bool = False) -> Use | None:
+    """Return the use at an address SUITE:NAME, of one section; None when it is no address, or no suite has that name.
+
+    Raises UsageError when the suite is there and the use is not; with `or_pattern` None when a pattern is.
+    """
+    suite_name, name = split_address(address)
+    if name is None or not _ADDRESS.fullmatch(address):
+        return None
+    file = suite_file_named(suite_name)
+    if file is None:
+        return None
+    from fieldstick.suites.reading import read_suite
+
+    suite = read_suite(file)
+    found = suite.uses.get(f"{section}.{name}")
+    if found is None and not (or_pattern and name in suite.patterns):
+        known = [each.own_name for each in suite.uses.values() if each.path[0] == section]
+        other = "; it has a pattern of that name" if name in suite.patterns else hint(name, known)
+        raise UsageError(f"the suite '{suite_name}' has no {section[:-1]} '{name}'{other}")
+    return found
 
 
 def suite_file_named(name: str) -> str | None:

@@ -27,6 +27,12 @@ COMMANDS = {
     "check": "Run every pattern against its samples.",
     "baseline": "Record what check found, for later runs to be held against.",
     "extract": "Turn fitting texts into rows of typed fields.",
+    "validate": "Accept or reject rows, each reject with its reason.",
+    "select": "Keep the texts that fit, or those that do not.",
+    "rewrite": "Put something in place of each match; preview it first.",
+    "split": "Cut texts up at each match, into rows or columns.",
+    "route": "Sort texts into kinds: a file a kind, and counts.",
+    "lookup": "Find the row that fits a value, and give other columns of it.",
     "schema": "Print the JSON Schema of the suite file, for editors.",
 }
 """Every command with its summary, in the order of the work."""

@@ -41,6 +41,9 @@ class Manner:
     rows_wanted: bool = False
     """Whether rows are read without one column being the text."""
 
+    raws_wanted: bool = False
+    """Whether rows are wanted as they stand; those of files that are no text are then given as CSV or JSON."""
+
     @property
     def asks_for_table(self) -> bool:
         """Whether something in it only makes sense for a table."""

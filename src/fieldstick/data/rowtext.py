@@ -126,7 +126,7 @@ def json_text(text: str) -> str:
 
 
 def json_cell(cell: Any) -> str:
-    """Write a cell as JSON."""
+    """Write a cell as JSON, numbers with all their digits."""
     if isinstance(cell, str):
         return json_text(cell)
     if cell is None:
@@ -135,10 +135,8 @@ def json_cell(cell: Any) -> str:
         return "true" if cell else "false"
     if isinstance(cell, int | Decimal):
         return str(cell)
-    if isinstance(cell, dict | list):
-        return json.dumps(cell, default=_json_default)
+    if isinstance(cell, dict):
+        return "{" + ", ".join([f"{json_text(str(key))}: {json_cell(value)}" for key, value in cell.items()]) + "}"
+    if isinstance(cell, list):
+        return "[" + ", ".join(map(json_cell, cell)) + "]"
     return json_text(FieldSpec.plain(cell))
-
-
-def _json_default(value: Any) -> Any:
-    return float(value) if isinstance(value, Decimal) else FieldSpec.plain(value)

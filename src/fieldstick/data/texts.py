@@ -16,6 +16,7 @@ from fieldstick.data.items import Item, Met, Named, Texts
 from fieldstick.data.jsonvalues import parsed, pointer, rows_of, text_of, value_at
 from fieldstick.data.lines import LineBlock, Transcoded, checked_encoding, has_escapes, line_blocks
 from fieldstick.data.manner import TABLES, Kind, Manner
+from fieldstick.data.rowtext import Column, Delimited, json_cell
 from fieldstick.data.streams import STANDARD_INPUT, Stream
 from fieldstick.errors import UsageError, hint
 
@@ -46,7 +47,7 @@ class Source:
 
     `name` is as the user gave it, `size` in bytes as stored, None for standard input. `met` fills while it is
     read; `ended_early` and `changed` are told when it was read to its end. `columns` are those of a table, known
-    once its rows are read.
+    once its rows are read, and `needed_columns` those that a table must have.
     """
 
     def __init__(self, name: str, manner: Manner = Manner()) -> None:
@@ -58,6 +59,7 @@ class Source:
         self.columns: list[str] = []
         self.header = ""
         self.kind: Kind = "lines"
+        self.needed_columns: tuple[str, ...] = ()
         self._given = name
         self._stream: Stream | None = None
         self.size: int | None = None
@@ -74,6 +76,16 @@ class Source:
     def path(self) -> Path | None:
         """The file; None for standard input."""
         return Path(self._given) if self._given != STANDARD_INPUT else None
+
+    def table_kind(self) -> Kind:
+        """Return what kind of table it is, told from its first bytes and its name."""
+        with Stream(self._given) as stream:
+            return self._told_kind(stream)
+
+    def is_packed(self) -> bool:
+        """Tell whether it is compressed."""
+        with Stream(self._given) as stream:
+            return stream.packing is not None
 
     @property
     def consumed(self) -> int:
@@ -271,7 +283,8 @@ class Source:
             return self._json_lines(stream)
         if self.kind == "json":
             rows = rows_of(self.name, self._all_text(stream), self.manner.rows_at)
-            return (self._json_item(number, value, None) for number, value in rows)
+            raws = self.manner.raws_wanted
+            return (self._json_item(number, value, json_cell(value) + "\n" if raws else None) for number, value in rows)
         return self._columnar(stream)
 
     def _delimited(self, stream: Stream) -> Iterator[Item]:
@@ -327,17 +340,21 @@ class Source:
                 table = database_table(self.name, path, manner.table, manner.query)
             self.columns = table.columns
             self._check_column(table.columns)
+            written = Delimited(tuple(map(Column, table.columns))) if manner.raws_wanted else None
+            self.header = written.head() if written is not None else ""
             place = table.columns.index(manner.column) if manner.column is not None else None
             for number, cells in table.rows:
                 text = text_of(cells[place]) if place is not None else ""
                 if text is None:
                     self.met.missing.note(number)
-                yield Item(number, text, dict(zip(table.columns, cells, strict=True)))
+                raw = written.body([[text_of(cell) for cell in cells]]) if written is not None else None
+                yield Item(number, text, dict(zip(table.columns, cells, strict=True)), raw)
 
     def _check_column(self, columns: list[str]) -> None:
-        column = self.manner.column
-        if column is not None and column not in columns:
-            raise UsageError(f"{self.name} has no column '{column}'{hint(column, columns)}")
+        own = (self.manner.column,) if self.manner.column is not None else ()
+        for column in (*own, *self.needed_columns):
+            if column not in columns:
+                raise UsageError(f"{self.name} has no column '{column}'{hint(column, columns)}")
 
 
 def replace_manner(source: Source, **changes: Any) -> Source:

@@ -30,6 +30,8 @@ class Rewritten:
     before: str
     after: str
     places: tuple[tuple[Span, Span], ...]
+    count: int = 0
+    """How many matches were replaced, in all steps."""
 
     @property
     def changed(self) -> bool:
@@ -60,7 +62,7 @@ class ReadyStep:
             places.append(((start, end), (length, length + len(new))))
             length += len(new)
             at = end
-        return Rewritten(text, "".join([*made, text[at:]]), tuple(places))
+        return Rewritten(text, "".join([*made, text[at:]]), tuple(places), len(places))
 
     def _text(self, match: Match) -> str:
         return self.template.filled(capturer(match))
@@ -80,7 +82,7 @@ class ReadyRewrite:
             made.append(step.rewritten(made[-1].after))
         changing = [each for each in made if each.changed]
         places = changing[0].places if len(changing) == 1 else ()
-        return Rewritten(text, made[-1].after, places)
+        return Rewritten(text, made[-1].after, places, sum(each.count for each in made))
 
 
 def prepare_rewrite(rewrite: Rewrite, values: Mapping[str, str] | None = None) -> ReadyRewrite:

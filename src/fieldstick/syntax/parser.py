@@ -254,7 +254,7 @@ def _aside(reader: Reader, start: int) -> tuple[int, Aside]:
 
 def check_no_lone_backslash(reader: Reader, end: int) -> None:
     """Make sure that a comment does not end where a backslash ends the expression."""
-    if reader.text.startswith("\\", end):
+    if reader.text[end:] == "\\":
         raise reader.fault(end, end + 1, "a backslash ends the expression", "a character after it")
 
 

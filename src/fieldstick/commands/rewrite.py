@@ -1,0 +1,220 @@
+"""`rewrite`: something in place of each match; previewed unless told where to write."""
+
+from __future__ import annotations
+
+import shutil
+from contextlib import ExitStack
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import click
+
+from fieldstick.commands.at_work import (
+    How,
+    closing,
+    jobs_option,
+    kept_whole,
+    no_pattern,
+    pattern_options,
+    patterns_and_sources,
+    shown,
+    source_options,
+    sources_of,
+)
+from fieldstick.commands.drafts import use_at
+from fieldstick.commands.progress import byte_progress
+from fieldstick.commands.rendering import say
+from fieldstick.data.delimited import checked_delimiter
+from fieldstick.data.lines import checked_encoding
+from fieldstick.data.target import Target, refuse_own_source
+from fieldstick.errors import EXIT_FAILED, UsageError
+from fieldstick.matching.rewriting import ReadyRewrite, prepare_rewrite, ready_step
+from fieldstick.reporting.as_work import rewrite_words, rewritten_lines
+from fieldstick.reporting.terminal import Terminal
+from fieldstick.suites.templates import read_template
+from fieldstick.suites.uses import Rewrite
+from fieldstick.working.pool import fitting_jobs
+from fieldstick.working.rewriting import RewriteTally, Table, rewrite
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+    from pathlib import Path
+
+    from fieldstick.data.manner import Manner
+    from fieldstick.data.texts import Source
+
+BACKUP = ".before"
+
+
+@click.command(short_help="Put something in place of each match; preview it first.")
+@click.argument("arguments", nargs=-1, metavar="SUITE:REWRITE... SOURCE...")
+@pattern_options
+@click.option("--with", "template", metavar="TEMPLATE", help="With a pattern: what stands in place of each match.")
+@click.option("--times", type=click.Choice(["all", "first"]), help="Which matches of a text.  [default: all]")
+@click.option("--to", metavar="FILE", help="Write what the sources become to FILE; - for standard output.")
+@click.option("--in-place", is_flag=True, help="Replace each source, all of them or none.")
+@click.option("--no-backup", is_flag=True, help=f"With --in-place, keep no copy as NAME{BACKUP}.")
+@click.option("--show", type=click.IntRange(min=0), default=8, metavar="N", help="Texts to preview.  [default: 8]")
+@source_options
+@jobs_option
+def command(
+    arguments: tuple[str, ...],
+    expression: str | None,
+    how: How,
+    template: str | None,
+    times: str | None,
+    to: str | None,
+    in_place: bool,
+    no_backup: bool,
+    show: int,
+    manner: Manner,
+    jobs: int | None,
+) -> int:
+    """Rewrite the texts of each SOURCE: with rewrites of a suite in order, or a pattern and --with TEMPLATE.
+
+    Without --to or --in-place nothing is written: the first texts that would change are shown, before and after.
+    A template names fields, as in '{plot}'; {field:last 4} keeps the end, {field:mask but last 4} masks the rest.
+
+    Exit status: 0 all was read, 1 something was not read as asked (it is named), 2 the command or a file is wrong.
+    """
+    if to is not None and in_place:
+        raise UsageError("give --to FILE or --in-place, not both")
+    ready, names = _rewrites(arguments, expression, how, template, times)
+    # No limit: a text that is left out here would be lost.
+    sources = sources_of(names, replace(manner, longest=None))
+    table = _table(sources, manner)
+    count = jobs or fitting_jobs(sources)
+    if in_place:
+        return _in_place(ready, sources, table, count, backup=not no_backup)
+    if to is not None:
+        tally = _written(ready, sources, table, to, count)
+    else:
+        tally = _previewed(ready, sources, table, show, count)
+    say(rewrite_words(tally, to is not None))
+    return closing(sources, [tally])
+
+
+def _rewrites(
+    arguments: tuple[str, ...], expression: str | None, how: How, template: str | None, times: str | None
+) -> tuple[ReadyRewrite, tuple[str, ...]]:
+    """Return the rewrite that is meant, several as the steps of one, and the names of the sources."""
+    if template is not None:
+        patterns, names = patterns_and_sources(arguments, expression, how)
+        if len(patterns) > 1:
+            raise UsageError("--with goes with one pattern; keep several steps as rewrites in a suite")
+        how.check_parameters(patterns)
+        step = ready_step(how.adapted(patterns[0]), read_template(template), times, how.parameters())
+        return ReadyRewrite(patterns[0].name, (step,)), names
+    if expression is not None:
+        raise UsageError("add --with TEMPLATE: what stands in place of each match")
+    found: list[Rewrite] = []
+    for argument in arguments:
+        use = use_at(argument, "rewrites")
+        if use is None:
+            break
+        assert isinstance(use, Rewrite)
+        found.append(use)
+    if not found:
+        if not arguments:
+            raise UsageError("give a rewrite as SUITE:REWRITE, or a pattern and --with TEMPLATE")
+        raise no_pattern(arguments[0])
+    if times is not None:
+        raise UsageError("--times goes with a pattern; a rewrite of a suite has its own")
+    how.check_parameters([pattern for each in found for pattern in each.patterns])
+    steps = tuple(step for each in found for step in prepare_rewrite(each, how.parameters()).steps)
+    return ReadyRewrite(found[0].name, steps), arguments[len(found) :]
+
+
+def _table(sources: Sequence[Source], manner: Manner) -> Table | None:
+    """Return how rows are written again; None for lines."""
+    if manner.column is None:
+        return None
+    kinds = {source.table_kind() for source in sources}
+    if len(kinds) > 1 or not kinds <= {"csv", "jsonl"}:
+        raise UsageError(
+            "a column is rewritten in CSV, TSV or JSON Lines, in sources of one kind; extract others first"
+        )
+    tsv = sources[0].name.lower().endswith(".tsv")
+    delimiter = checked_delimiter(manner.delimiter) if manner.delimiter else "\t" if tsv else ","
+    return Table(manner.column, kinds.pop(), delimiter, manner.quote)
+
+
+def _previewed(
+    ready: ReadyRewrite, sources: Sequence[Source], table: Table | None, show: int, jobs: int
+) -> RewriteTally:
+    with byte_progress(sources) as progress:
+        tally = rewrite(ready, sources, None, table=table, show=show, jobs=jobs, progress=progress)
+    terminal = Terminal.of()
+    for source, number, found in tally.shown:
+        terminal.write(rewritten_lines(source, number, found, terminal.width, terminal.charset))
+    if tally.fit:
+        more = tally.fit - len(tally.shown)
+        rest = f"and {more:,} more; " if more and tally.shown else ""
+        click.echo(f"{rest}nothing is written: --to FILE or --in-place does that")
+    return tally
+
+
+def _written(ready: ReadyRewrite, sources: Sequence[Source], table: Table | None, to: str, jobs: int) -> RewriteTally:
+    path = None if to == "-" else to
+    if path is not None:
+        refuse_own_source(path, [source.path for source in sources])
+    target = Target(path, encoding=_encoding(sources[0]), shown=shown)
+    with kept_whole(target), byte_progress(sources) as progress:
+        return rewrite(ready, sources, target, table=table, jobs=jobs, progress=progress)
+
+
+def _encoding(source: Source) -> str:
+    return checked_encoding(source.manner.encoding)
+
+
+def _in_place(ready: ReadyRewrite, sources: Sequence[Source], table: Table | None, jobs: int, *, backup: bool) -> int:
+    """Rewrite every source beside itself, then put all of them in place; none if anything went wrong."""
+    paths = [_replaceable(source) for source in sources]
+    total = RewriteTally()
+    made: list[tuple[Path, Target]] = []
+    with ExitStack() as dropping, byte_progress(sources) as progress:
+        for source, path in zip(sources, paths, strict=True):
+            target = Target(str(path), encoding=_encoding(source))
+            dropping.callback(target.abandon)
+            tally = rewrite(ready, [source], target, table=table, jobs=jobs, progress=progress)
+            total.take_in(tally)
+            if tally.fit:
+                made.append((path, target))
+        trouble = closing(sources, [total])
+        spoilt = any(source.ended_early or source.changed or source.met.not_json for source in sources)
+        if total.given_up or spoilt or (_encoding(sources[0]) != "utf-8" and any(each.undecodable for each in sources)):
+            say("no file was replaced: not everything could be read")
+            return EXIT_FAILED
+        for path, target in made:
+            kept = _backed_up(path) if backup else None
+            target.finish()
+            say(f"{path}: rewritten" + (f"; as it was in {kept}" if kept is not None else ""))
+    say(rewrite_words(total, written=True))
+    return trouble
+
+
+def _replaceable(source: Source) -> Path:
+    if source.path is None:
+        raise UsageError("standard input cannot be replaced; write with --to FILE")
+    if not source.path.is_file():
+        raise UsageError(f"{source.name} is no plain file; write with --to FILE")
+    if source.is_packed():
+        raise UsageError(f"{source.name} is compressed; write what it becomes with --to FILE")
+    return source.path
+
+
+def _backed_up(path: Path) -> Path:
+    """Copy a file to a name beside it that nothing has yet."""
+    kept = path.with_name(path.name + BACKUP)
+    number = 2
+    while kept.exists():
+        kept = path.with_name(f"{path.name}{BACKUP}-{number}")
+        number += 1
+    try:
+        shutil.copy2(path, kept)
+    except OSError as error:
+        kept.unlink(missing_ok=True)
+        raise UsageError(
+            f"{kept}: the backup cannot be written: {error.strerror or error}; nothing is replaced"
+        ) from None
+    return kept

@@ -1,0 +1,147 @@
+"""Sorts the texts of sources into kinds: a file a kind, the counts, and the texts that several patterns fit."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from fieldstick.data.target import Target
+from fieldstick.errors import UsageError
+from fieldstick.working.pool import done
+from fieldstick.working.tally import Tally
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Sequence
+
+    from fieldstick.data.items import Texts
+    from fieldstick.data.texts import Source
+    from fieldstick.matching.routing import ReadyRoute
+
+MOST_OVERLAPS = 8
+"""Texts of each overlap that are named."""
+
+
+@dataclass(slots=True)
+class RouteTally(Tally):
+    """Counts of a route: texts by kind, in all and by source, and those that several patterns fit.
+
+    `overlaps` counts by the kinds that fit; `overlapping` names the first texts of each.
+    """
+
+    kinds: Counter[str] = field(default_factory=Counter)
+    overlaps: Counter[tuple[str, ...]] = field(default_factory=Counter)
+    overlapping: dict[tuple[str, ...], list[tuple[str, int, str]]] = field(default_factory=dict)
+
+    def take_in(self, other: Tally) -> None:
+        """Add the counts of texts further on."""
+        Tally.take_in(self, other)
+        if isinstance(other, RouteTally):
+            self.kinds += other.kinds
+            self.overlaps += other.overlaps
+            for kinds, texts in other.overlapping.items():
+                known = self.overlapping.setdefault(kinds, [])
+                known += texts[: MOST_OVERLAPS - len(known)]
+
+
+class KindFiles:
+    """A file for each kind in a folder, all of them put in place at the end, or none."""
+
+    def __init__(self, folder: str, kinds: Sequence[str], ending: str, encoding: str) -> None:
+        self.folder = Path(folder)
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise UsageError(f"{folder}: cannot be made: {error.strerror or error}") from None
+        self.paths = {kind: self.folder / f"{kind}{ending}" for kind in kinds}
+        self._targets: list[Target] = []
+        self._headers: dict[int, str] = {}
+        try:
+            for kind in kinds:
+                self._targets.append(Target(str(self.paths[kind]), encoding=encoding))
+        except BaseException:
+            self.abandon()
+            raise
+
+    def write(self, kind: int, source: Source, text: str) -> None:
+        """Write texts of a kind, by its index; a table's header before them."""
+        if source.header and self._headers.get(kind) != source.header:
+            self._headers[kind] = source.header
+            self._targets[kind].write(source.header)
+        self._targets[kind].write(text)
+
+    def finish(self) -> None:
+        """Put all files in place."""
+        for target in self._targets:
+            target.finish()
+
+    def abandon(self) -> None:
+        """Drop all files."""
+        for target in self._targets:
+            target.abandon()
+
+
+def route(
+    ready: ReadyRoute,
+    sources: Sequence[Source],
+    files: KindFiles | None,
+    *,
+    with_overlaps: bool = False,
+    jobs: int = 1,
+    progress: Callable[[int], None] | None = None,
+) -> RouteTally:
+    """Sort each text into its kind, and write it as it stands to the kind's file.
+
+    A text that spends its budget is counted apart, and written with those of no kind. Raises UsageError when a
+    source cannot be read, or a file not written.
+    """
+    tally = RouteTally()
+    for source, (texts, found) in done(
+        RouteWork(ready, files is not None, with_overlaps), sources, jobs=jobs, progress=progress
+    ):
+        tally.take_in(found)
+        if files is not None:
+            for kind, text in texts.items():
+                files.write(kind, source, text)
+    return tally
+
+
+@dataclass(frozen=True)
+class RouteWork:
+    """The work on a block: its texts joined by kind, and the tally."""
+
+    ready: ReadyRoute
+    write: bool
+    with_overlaps: bool
+
+    def __call__(self, source: str, texts: Texts) -> tuple[dict[int, str], RouteTally]:
+        """See `Work`."""
+        kinds = self.ready.kinds
+        found = self.ready.sort(texts.texts)
+        tally = RouteTally(read=len(found))
+        otherwise = len(kinds) - 1
+        joined: dict[int, list[str]] = {}
+        for index, kind in enumerate(found):
+            if kind is None:
+                tally.give_up(source, texts.numbers[index])
+            else:
+                tally.kinds[kinds[kind]] += 1
+            if self.write:
+                raw = texts.raw(index)
+                joined.setdefault(otherwise if kind is None else kind, []).append(
+                    raw if raw.endswith("\n") else raw + "\n"
+                )
+        tally.fit = tally.kinds.total() - tally.kinds[kinds[otherwise]]
+        if self.with_overlaps:
+            self._note_overlaps(source, texts, tally)
+        return {kind: "".join(raws) for kind, raws in joined.items()}, tally
+
+    def _note_overlaps(self, source: str, texts: Texts, tally: RouteTally) -> None:
+        for index, several in enumerate(self.ready.overlaps(texts.texts)):
+            if len(several) > 1:
+                names = tuple(self.ready.kinds[kind] for kind in several)
+                tally.overlaps[names] += 1
+                known = tally.overlapping.setdefault(names, [])
+                if len(known) < MOST_OVERLAPS:
+                    known.append((source, texts.numbers[index], texts.texts[index]))
