@@ -26,8 +26,8 @@ _STEP = 256 * 1024
 class Stream(io.RawIOBase):
     """The bytes of a file or of standard input, decompressed.
 
-    `size` is in bytes as stored, None for standard input. `ended_early` says in words what was wrong when the
-    compressed data broke off or was damaged; what could be read before that was given.
+    `size` is in bytes as stored, None for standard input; `head` are the first bytes, unpacked. `ended_early` says in
+    words what was wrong when the compressed data broke off or was damaged; what could be read before was given.
     """
 
     def __init__(self, name: str) -> None:
@@ -36,9 +36,11 @@ class Stream(io.RawIOBase):
         self.size = None if name == STANDARD_INPUT else os.fstat(self.stored.fileno()).st_size
         self.ended_early: str | None = None
         self._before = self._after = self._state()
-        self.head = _peeked(self.stored)
-        self.packing = next((kind for magic, kind in _PACKED if self.head.startswith(magic)), None)
+        first = _peeked(self.stored)
+        self.packing = next((kind for magic, kind in _PACKED if first.startswith(magic)), None)
         self._inner = _unpacked(self.stored, self.packing)
+        self._ahead = b"" if self.packing is None else self._unpacked(1 << 16)
+        self.head = first if self.packing is None else self._ahead[:HEAD]
 
     def readable(self) -> bool:
         """It can be read."""
@@ -47,15 +49,20 @@ class Stream(io.RawIOBase):
     def readinto(self, buffer: Any) -> int:
         """Fill `buffer` with what comes next; 0 at the end, also where the data is damaged."""
         view = memoryview(buffer).cast("B")
+        found = self._ahead[: len(view)] or self._unpacked(len(view))
+        self._ahead = self._ahead[len(view) :]
+        view[: len(found)] = found
+        return len(found)
+
+    def _unpacked(self, size: int) -> bytes:
+        """Return up to `size` bytes of what was packed; none where the data is damaged, which is noted."""
         try:
-            found = self._inner.read1(len(view))
+            return bytes(self._inner.read1(size))
         except _DAMAGE as error:
             if self.packing is None:
                 raise
             self.ended_early = f"its {self.packing} data breaks off or is damaged: {error}"
-            return 0
-        view[: len(found)] = found
-        return len(found)
+            return b""
 
     @property
     def consumed(self) -> int:

@@ -1,0 +1,184 @@
+"""The shorter roads give what reading one text after the other gives."""
+
+from __future__ import annotations
+
+import random
+import re
+from dataclasses import replace
+from typing import TYPE_CHECKING, Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fieldstick.commands.drafts import bare_pattern
+from fieldstick.errors import BudgetSpent, EngineFailure, FieldstickError
+from fieldstick.matching import bulk
+from fieldstick.matching.bulk import DID_NOT_MATCH, GAVE_UP, BulkReader, Miss
+from fieldstick.matching.haste import Haste, has_long_line, needle, written_out
+from fieldstick.matching.ready import ReadyPattern, prepare
+from fieldstick.suites.model import FieldTable
+from fieldstick.syntax.parser import parse
+from harvest import expressions
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from fieldstick.suites.suite import Pattern
+
+PIECES = [
+    "probe=B07",
+    " m=31.4%",
+    "2026-05-04",
+    "é",
+    "\x1c",
+    "\t",
+    " ",
+    "a",
+    "A",
+    "zz",
+    "7",
+    "_",
+    "(",
+    "'",
+    "\udc84",
+    "",
+    "==",
+]
+LINES = st.lists(st.lists(st.sampled_from(PIECES), max_size=6).map("".join), min_size=1, max_size=30)
+
+
+@pytest.fixture(autouse=True)
+def haste_from_the_start(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(bulk, "WORTH_HASTE", 0)
+
+
+def plainly(ready: ReadyPattern, reader: BulkReader, text: str) -> Any:
+    """Read one text by the one road to a match."""
+    try:
+        reading = ready.read(text)
+    except (BudgetSpent, EngineFailure):
+        return GAVE_UP
+    if reading.unfit is not None:
+        return (reading.unfit.reason, reading.unfit.field)
+    return reader.rows_of(reading)
+
+
+def shown(captured: Any) -> Any:
+    if isinstance(captured, Miss):
+        return GAVE_UP if captured.reason == GAVE_UP else (captured.reason, captured.field)
+    return captured
+
+
+def agrees(pattern: Pattern, lines: Sequence[str]) -> None:
+    ready = prepare(pattern)
+    for with_place in (False, True):
+        reader = BulkReader(ready, with_place=with_place)
+        expected = [plainly(ready, reader, line) for line in lines]
+        assert [shown(each) for each in reader.captured(lines)] == expected
+    fits = [None if each == GAVE_UP else isinstance(each, list) for each in expected]
+    assert reader.fits(lines) == fits
+    if GAVE_UP not in expected:
+        as_a_block(ready, lines)
+
+
+def as_a_block(ready: ReadyPattern, lines: Sequence[str]) -> None:
+    reader = BulkReader(ready)
+    block = "".join(f"{line}\n" for line in lines)
+    found = reader.block_rows(block, len(lines), blank_absent=False)
+    if found is not None:
+        expected = [plainly(ready, reader, line) for line in lines]
+        rows, misses = found
+        assert [list(row) for row in rows] == [row for each in expected if isinstance(each, list) for row in each]
+        invalid = [each for each in expected if isinstance(each, tuple) and each[0] != DID_NOT_MATCH]
+        assert [shown(miss) for miss in misses] == invalid
+
+
+def typed(expression: str, **fields: dict[str, Any]) -> Pattern:
+    tables = {name: FieldTable(**keys) for name, keys in fields.items()}
+    return replace(bare_pattern(expression), reach="anywhere", fields=tables)
+
+
+FIELDS = r"(?P<m>\d+(?:\.\d+)?)%?(?P<rest>x)?"
+
+
+@given(LINES, st.sampled_from(["whole", "start", "anywhere"]), st.sampled_from(["first", "last", "all", 2, -1]))
+def test_typed_fields_come_out_the_same_in_bulk(lines: list[str], reach: Any, take: Any) -> None:
+    pattern = replace(typed(FIELDS, m={"type": "decimal", "most": 40}), reach=reach, take=take)
+    agrees(pattern, lines)
+
+
+@given(LINES, st.sampled_from(["any_of", "all_of", "none_of"]))
+def test_so_do_patterns_made_of_others(lines: list[str], combination: Any) -> None:
+    members = (
+        typed(FIELDS, m={"type": "decimal", "most": 40}),
+        replace(bare_pattern("[a-z]+(?P<odd>é)?"), reach="anywhere", take="all"),
+        replace(bare_pattern("A"), reach="start"),
+    )
+    pattern = replace(members[0], filling=None, combination=combination, members=members, fields={})
+    ready = prepare(pattern)
+    reader = BulkReader(ready, with_place=True)
+    assert [shown(each) for each in reader.captured(lines)] == [plainly(ready, reader, line) for line in lines]
+    assert reader.fits(lines) == [ready.read(line).fits for line in lines]
+
+
+def test_harvested_expressions_read_lines_the_same_one_by_one_and_as_a_block() -> None:
+    chance = random.Random(11)
+    tried = 0
+    for expression in chance.sample(expressions(), 700):
+        if "{{" in expression or "\n" in expression:
+            continue
+        letters = list(dict.fromkeys(expression)) + PIECES
+        lines = ["".join(chance.choices(letters, k=chance.randrange(12))).replace("\n", "") for _ in range(12)]
+        reach: Any = chance.choice(["whole", "start", "anywhere"])
+        try:
+            pattern = replace(bare_pattern(expression), reach=reach, budget_ms=5000)
+            agrees(pattern, lines)
+        except FieldstickError:
+            continue
+        tried += 1
+    assert tried > 500
+
+
+def test_a_line_that_spends_its_budget_is_given_up_alone() -> None:
+    pattern = replace(bare_pattern(r"(?P<x>(?:a|aa)+)b"), reach="whole", budget_ms=40)
+    lines = ["ab", "a" * 60, "aab", "c"]
+    reader = BulkReader(prepare(pattern))
+    assert [shown(each) for each in reader.captured(lines)] == [[["a"]], GAVE_UP, [["aa"]], (DID_NOT_MATCH, None)]
+    assert reader.fits(lines) == [True, None, True, False]
+    assert reader.block_rows("".join(f"{line}\n" for line in lines), 4, blank_absent=True) is None
+
+
+@pytest.mark.parametrize(
+    ("expression", "flags", "found"),
+    [
+        (r"probe=(?P<p>\w+) moisture=\d", "", " moisture="),
+        (r"(?:ab|abc)d", "", None),
+        (r"x{2,}(?:long text)+", "", "long text"),
+        (r"(?:long text)*xy", "", "xy"),
+        (r"(?!not this)ok", "", "ok"),
+        (r"long text", "ignore-case", None),
+        (r"(?i:long text)ab", "", None),
+        (r"a\nb cd", "", None),
+        (r"long # text", "verbose", "long"),
+    ],
+)
+def test_the_needle_lies_in_every_match(expression: str, flags: str, found: str | None) -> None:
+    assert needle(parse(expression, frozenset(flags.split()))) == found
+
+
+@given(st.sampled_from([r"\d{4}-(\w{2})", r"[a-c]{3}x{2,3}", r".{8}\s{2}", r"(?:ab){2}[^x]{2}"]), LINES)
+def test_a_repeat_written_out_asks_for_the_same(expression: str, lines: list[str]) -> None:
+    one, other = re.compile(expression), re.compile(written_out(parse(expression, frozenset())))
+    assert [found.regs if (found := one.search(line)) else None for line in lines] == [
+        found.regs if (found := other.search(line)) else None for line in lines
+    ]
+
+
+@given(LINES)
+def test_no_line_that_may_fit_is_passed_by(lines: list[str]) -> None:
+    block = "".join(f"{line}\n" for line in lines)
+    haste = Haste("probe=B07", frozenset())
+    assert haste.lines(block, len(lines)) == [line for line in lines if "probe=B07" in line]
+    assert Haste(r"\d+", frozenset()).lines(block, len(lines)) == lines
+    assert has_long_line(block) is False and has_long_line(block + "x" * 5000 + "\n") is True
