@@ -5,6 +5,7 @@ from __future__ import annotations
 import fcntl
 import os
 import pty
+import resource
 import select
 import struct
 import subprocess
@@ -52,8 +53,13 @@ class Desk:
         """Write a suite file with its header."""
         return self.write(f"{name}.suite.toml", f'format = 1\nsuite = "{name}"\n{body}')
 
-    def run(self, *arguments: str, typed: str = "", **environment: str) -> Run:
-        """Run the program as a user would, its output going to pipes."""
+    def run(self, *arguments: str, typed: str = "", most_bytes: int | None = None, **environment: str) -> Run:
+        """Run the program as a user would, its output going to pipes; no file it writes may exceed `most_bytes`."""
+
+        def limited() -> None:
+            if most_bytes is not None:
+                resource.setrlimit(resource.RLIMIT_FSIZE, (most_bytes, most_bytes))
+
         done = subprocess.run(
             [sys.executable, "-m", "fieldstick", *arguments],
             cwd=self.folder,
@@ -64,6 +70,7 @@ class Desk:
             env={**os.environ, "PYTHONIOENCODING": "utf-8", **environment},
             timeout=120,
             check=False,
+            preexec_fn=limited,
         )
         assert "Traceback" not in done.stderr, done.stderr
         return Run(done.returncode, done.stdout, done.stderr)

@@ -62,6 +62,8 @@ def test_a_text_converts(keys: dict[str, Any], text: str, value: object) -> None
         ({"type": "integer"}, "9" * 5000, "digits"),
         ({"type": "integer", "group_mark": ","}, "1,24", "groups of three"),
         ({"type": "decimal"}, "31,4", "its decimal mark is '.'"),
+        ({"type": "decimal", "decimal_mark": ","}, "31.4", "its decimal mark is ','"),
+        ({"type": "decimal", "decimal_mark": ","}, "1,3.4", "its decimal mark is ','"),
         ({"type": "decimal"}, "31.4..", "no decimal"),
         ({"type": "decimal"}, "nan", "no decimal"),
         ({"type": "decimal"}, "1e9999999999999999999", "exponent"),

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import io
 import json
 import re
 from dataclasses import dataclass
@@ -41,6 +40,14 @@ class RowFormat(Protocol):
         """Return rows as text; `origin` is a text of lines that all cells are pieces of."""
 
 
+class _Rows:
+    """Takes each row of a CSV writer as it writes it."""
+
+    def __init__(self) -> None:
+        self.rows: list[str] = []
+        self.write = self.rows.append
+
+
 @dataclass(frozen=True)
 class Delimited:
     """CSV by RFC 4180 but with line feeds, or with another delimiter; absent and empty are both nothing.
@@ -59,7 +66,7 @@ class Delimited:
 
     def body(self, rows: list[Row], origin: str | None = None) -> str:
         """See `RowFormat.body`."""
-        sink = io.StringIO()
+        sink = _Rows()
         own = [index for index, column in enumerate(self.columns) if column.type in _OWN_FORM]
         if own:
             rows = [self._plain(row, own) for row in rows]
@@ -68,8 +75,9 @@ class Delimited:
         joined = self._joined(rows, origin)
         if joined is not None:
             return joined
-        csv.writer(sink, delimiter=self.delimiter, lineterminator="\n").writerows(rows)
-        return sink.getvalue()
+        # With CR LF as line end, the writer puts quotes around a lone CR too, which with LF alone it does not.
+        csv.writer(sink, delimiter=self.delimiter, lineterminator="\r\n").writerows(rows)
+        return "".join([f"{row[:-2]}\n" for row in sink.rows])
 
     def _joined(self, rows: list[Row], origin: str | None) -> str | None:
         """Return rows of texts put together as they are; None when a cell may need quotes, or is no text."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import datetime as dt
 import re
 from decimal import Decimal
@@ -67,6 +68,9 @@ class WorkbookSink(Sink):
 
     def abandon(self) -> None:
         """See `Sink.abandon`."""
+        for sheet in self._book.worksheets:
+            with contextlib.suppress(OSError):
+                sheet.close()
         self._part.abandon()
 
 
@@ -92,7 +96,10 @@ class _Sheet(TableSink):
                 if isinstance(held, str):
                     cell.data_type = "s"
                 cells.append(cell)
-            self._sheet.append(cells)
+            try:
+                self._sheet.append(cells)
+            except OSError as error:
+                raise UsageError(f"{self._path}: cannot be written: {error.strerror or error}") from None
 
     def _held(self, value: Any) -> Any:
         """Return what a cell can hold: numbers of up to 15 digits, days and times without offset, else text."""

@@ -222,8 +222,11 @@ def _integer(spec: FieldSpec, text: str) -> Value:
 
 def _decimal(spec: FieldSpec, text: str) -> Value:
     whole, mark, fraction = text.partition(spec.decimal_mark)
-    number = _ungrouped(spec, whole, text) + ("." + fraction if mark else "")
-    if not re.fullmatch(rf"{_SIGN}(\d+(\.\d+)?|\.\d+)([eE][+-]?\d+)?", number):
+    digits = _ungrouped(spec, whole, text)
+    number = digits + ("." + fraction if mark else "")
+    if (spec.decimal_mark != "." and "." in digits + fraction) or not re.fullmatch(
+        rf"{_SIGN}(\d+(\.\d+)?|\.\d+)([eE][+-]?\d+)?", number
+    ):
         raise Unconverted(f"is '{text}', which is no decimal{_mark_hint(spec, text)}")
     try:
         value = Decimal(number.replace("\N{MINUS SIGN}", "-"))

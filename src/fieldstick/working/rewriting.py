@@ -138,11 +138,10 @@ def put_back(raw: str, before: str, after: str) -> str:
 
 
 def _csv_row(raw: str, cells: Mapping[str, object], table: Table) -> str:
-    sink = io.StringIO()
+    sink = io.StringIO(newline="")
     end = raw[len(raw.rstrip("\r\n")) :]
-    writer = csv.writer(sink, delimiter=table.delimiter, quotechar=table.quote, lineterminator=end)
-    writer.writerow(cells.values())
-    return sink.getvalue()
+    csv.writer(sink, delimiter=table.delimiter, quotechar=table.quote, lineterminator="\r\n").writerow(cells.values())
+    return sink.getvalue()[:-2] + end
 
 
 def _json_row(raw: str, column: str, text: str) -> str:
