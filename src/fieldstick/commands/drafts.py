@@ -133,7 +133,9 @@ def use_at(address: str, section: str, *, or_pattern: bool = False) -> Use | Non
     found = suite.uses.get(f"{section}.{name}")
     if found is None and not (or_pattern and name in suite.patterns):
         known = [each.own_name for each in suite.uses.values() if each.path[0] == section]
-        other = "; it has a pattern of that name" if name in suite.patterns else hint(name, known)
+        other = hint(name, known)
+        if name in suite.patterns:
+            other = "; it is a pattern" + (": add --with TEMPLATE" if section == "rewrites" else "")
         raise UsageError(f"the suite '{suite_name}' has no {section[:-1]} '{name}'{other}")
     return found
 

@@ -81,7 +81,7 @@ def command(
         raise UsageError("give --to FILE or --in-place, not both")
     ready, names = _rewrites(arguments, expression, how, template, times)
     # No limit: a text that is left out here would be lost.
-    sources = sources_of(names, replace(manner, longest=None))
+    sources = sources_of(names, replace(manner, longest=None, everything_wanted=True))
     table = _table(sources, manner)
     count = jobs or fitting_jobs(sources)
     if in_place:

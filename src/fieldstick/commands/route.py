@@ -59,7 +59,7 @@ def command(
         raise no_pattern(address, what="route")
     assert isinstance(use, Route)
     ready = prepare_route(use)
-    sources = sources_of(names, replace(manner, raws_wanted=True))
+    sources = sources_of(names, replace(manner, raws_wanted=True, everything_wanted=True))
     count = jobs or fitting_jobs(sources)
     if into is None:
         with byte_progress(sources) as progress:

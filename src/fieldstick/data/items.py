@@ -78,7 +78,8 @@ class Texts:
     """Texts of one source that follow one another.
 
     `joined` are lines as one text, each ended by a line feed, where they can be worked on so; `texts` is then made
-    when first asked for. `rows` is None for lines.
+    when first asked for. `rows` is None for lines. `without_text` are the indexes of what holds no text, such as a row
+    without a value; an empty one stands in for it.
     """
 
     def __init__(
@@ -91,7 +92,9 @@ class Texts:
         *,
         joined: str | None = None,
         stored: str | None = None,
+        without_text: frozenset[int] = frozenset(),
     ) -> None:
+        self.without_text = without_text
         self.numbers, self.rows, self.joined = numbers, rows, joined
         self.met = met if met is not None else Met()
         self._texts, self._raws, self._stored = texts, raws, stored

@@ -44,6 +44,9 @@ class Manner:
     raws_wanted: bool = False
     """Whether rows are wanted as they stand; those of files that are no text are then given as CSV or JSON."""
 
+    everything_wanted: bool = False
+    """Whether what holds no text is given too, as it stands: rows without a value, lines that are no JSON."""
+
     @property
     def asks_for_table(self) -> bool:
         """Whether something in it only makes sense for a table."""

@@ -121,7 +121,7 @@ class Source:
             if self.kind == "lines":
                 yield from self._line_blocks(stream)
             else:
-                yield from _grouped(self._items(stream), self.met)
+                yield from _grouped(self._items(stream), everything=self.manner.everything_wanted)
 
     def items(self) -> Iterator[Item]:
         """Yield each text with its number and, for a table, its row; a row without a value has no text.
@@ -169,8 +169,8 @@ class Source:
     def table(self) -> Iterator[tuple[int, dict[str, str]]]:
         """Yield the rows of a table by column as texts, each with its number."""
         for item in replace_manner(self, rows_wanted=True).items():
-            assert item.row is not None
-            yield item.number, {name: text_of(value) or "" for name, value in item.row.items()}
+            if item.row is not None:
+                yield item.number, {name: text_of(value) or "" for name, value in item.row.items()}
 
     @contextmanager
     def _opened(self) -> Iterator[Stream]:
@@ -308,12 +308,12 @@ class Source:
     def _json_lines(self, stream: Stream) -> Iterator[Item]:
         for found in self._lines(stream):
             for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
-                if not text.strip():
-                    continue
                 try:
                     value = parsed(text)
                 except (ValueError, RecursionError):
-                    self.met.not_json.note(number)
+                    if text.strip():
+                        self.met.not_json.note(number)
+                    yield Item(number, None, None, found.raw(index))
                     continue
                 yield self._json_item(number, value, found.raw(index))
 
@@ -369,15 +369,15 @@ def _record(first: int, raws: list[str]) -> Item:
     return Item(first, text, None, whole)
 
 
-def _grouped(items: Iterator[Item], met: Met) -> Iterator[Texts]:
-    """Group items into blocks; a row without a value is left out, as `met` says."""
+def _grouped(items: Iterator[Item], *, everything: bool) -> Iterator[Texts]:
+    """Group items into blocks, `everything` also with those that hold no text."""
     group: list[Item] = []
     length = 0
     for item in items:
-        if item.text is None:
+        if item.text is None and not everything:
             continue
         group.append(item)
-        length += len(item.text)
+        length += len(item.text or "")
         if len(group) >= BLOCK_ITEMS or length >= BLOCK_CHARACTERS:
             yield _block(group)
             group, length = [], 0
@@ -386,10 +386,11 @@ def _grouped(items: Iterator[Item], met: Met) -> Iterator[Texts]:
 
 
 def _block(group: list[Item]) -> Texts:
-    rows = [item.row for item in group if item.row is not None]
+    rows = [item.row or {} for item in group] if any(item.row is not None for item in group) else None
     raws = [item.raw if item.raw is not None else "" for item in group]
     texts = [item.text or "" for item in group]
-    return Texts([item.number for item in group], texts, raws, rows or None)
+    without_text = frozenset(index for index, item in enumerate(group) if item.text is None)
+    return Texts([item.number for item in group], texts, raws, rows, without_text=without_text)
 
 
 @contextmanager

@@ -33,7 +33,8 @@ class LookupTally:
 def rows_of(source: Source) -> Iterator[dict[str, str]]:
     """Yield the rows of a table as texts, an empty one where there is no value."""
     for item in source.items():
-        yield {name: text_of(value) or "" for name, value in (item.row or {}).items()}
+        if item.row is not None:
+            yield {name: text_of(value) or "" for name, value in item.row.items()}
 
 
 def look_up(

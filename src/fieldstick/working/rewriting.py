@@ -94,11 +94,12 @@ class RewriteWork:
 
     def __call__(self, source: str, texts: Texts) -> tuple[str, RewriteTally]:
         """See `Work`."""
-        tally = RewriteTally(read=len(texts.texts))
+        tally = RewriteTally(read=len(texts.texts) - len(texts.without_text))
         fits: Sequence[bool | None] = self.quick.fits(texts.texts) if self.quick else [True] * len(texts.texts)
         made: list[str] = []
         for index, (text, number, fit) in enumerate(zip(texts.texts, texts.numbers, fits, strict=True)):
-            found = self._rewritten(text, source, number, tally) if fit is not False else None
+            may_change = fit is not False and index not in texts.without_text
+            found = self._rewritten(text, source, number, tally) if may_change else None
             if found is not None and found.changed:
                 tally.fit += 1
                 tally.rows += found.count

@@ -118,9 +118,11 @@ class RouteWork:
     def __call__(self, source: str, texts: Texts) -> tuple[dict[int, str], RouteTally]:
         """See `Work`."""
         kinds = self.ready.kinds
-        found = self.ready.sort(texts.texts)
-        tally = RouteTally(read=len(found))
         otherwise = len(kinds) - 1
+        found = self.ready.sort(texts.texts)
+        for index in texts.without_text:
+            found[index] = otherwise
+        tally = RouteTally(read=len(found))
         joined: dict[int, list[str]] = {}
         for index, kind in enumerate(found):
             if kind is None:
