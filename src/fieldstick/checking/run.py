@@ -151,7 +151,8 @@ def _judge_chunk(numbers: range) -> list[_Packed]:
 
 def _packed(result: PatternResult) -> _Packed:
     return result.seconds, [
-        {name: getattr(each, name) for name in _CARRIED if getattr(each, name)} for each in result.samples
+        {name: value for name in _CARRIED if (value := getattr(each, name)) not in (None, ())}
+        for each in result.samples
     ]
 
 
