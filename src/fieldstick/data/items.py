@@ -112,6 +112,11 @@ class Texts:
         """Yield itself; see `Block`."""
         yield self
 
+    @property
+    def as_they_stand(self) -> bool:
+        """Whether every text stands in its source as it is, followed by a line feed alone."""
+        return self._raws is None and self._stored is None
+
     def raw(self, index: int) -> str:
         """Return the text at `index` as it stands in the source."""
         if self._raws is None and self._stored is not None:

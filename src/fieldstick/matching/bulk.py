@@ -29,6 +29,11 @@ WORTH_HASTE = 100_000
 MOST_REMEMBERED = 50_000
 """Converted texts of one field that are remembered, so that a value met again costs a look."""
 
+WORTH_A_NEEDLE = 2000
+"""Texts from which on it repays to find out what every fitting text holds."""
+
+_UNKNOWN = object()
+
 GAVE_UP = "gave-up"
 DID_NOT_MATCH = "did-not-match"
 
@@ -64,6 +69,8 @@ class BulkReader:
         self.with_place = with_place
         self.names = ready.field_names or ("match",)
         self._whole = not ready.field_names
+        self._asked = 0
+        self._needle: Any = _UNKNOWN
         self._quick = self._quick_road()
         self._fitting = self._fitting_road()
         self._convert = _converters(ready) if isinstance(ready, ReadyExpression) else None
@@ -143,7 +150,19 @@ class BulkReader:
         """Tell of each text whether the pattern fits; None where that was given up."""
         if self._members:
             return self._members_fit(texts)
+        if self._fitting is not None and self._needle is _UNKNOWN:
+            self._asked += len(texts)
+            if self._asked > WORTH_A_NEEDLE:
+                self._needle = self._found_needle()
+                self._fitting = self._fitting_road()
         return self._through(texts, self._fitting, self._fits_one)
+
+    def _found_needle(self) -> str | None:
+        from fieldstick.matching.haste import Haste
+
+        ready = self.ready
+        assert isinstance(ready, ReadyExpression) and isinstance(ready.compiled, PythonCompiled)
+        return Haste(ready.compiled.expression, ready.pattern.flags).needle
 
     def _through(
         self, texts: Sequence[str], quick: Callable[[Sequence[str]], list[Any]] | None, single: Callable[[str], Any]
@@ -237,6 +256,14 @@ class BulkReader:
         if ready.pattern.take not in ("first", "last", "all") or (convert and ready.pattern.take != "first"):
             return None
         method = ready.compiled.first_match(ready.pattern.reach)
+        needle = self._needle
+        if isinstance(needle, str):
+            if convert is None:
+                return lambda texts: [needle in text and method(text) is not None for text in texts]
+            return lambda texts: [
+                needle in text and (found := method(text)) is not None and convert([*found.groups()]) is None
+                for text in texts
+            ]
         if convert is None:
             return lambda texts: [found is not None for found in map(method, texts)]
         return lambda texts: [found is not None and convert([*found.groups()]) is None for found in map(method, texts)]

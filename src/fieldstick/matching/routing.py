@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import compress
+from operator import not_
 from typing import TYPE_CHECKING
 
 from fieldstick.matching.bulk import BulkReader
@@ -32,18 +34,19 @@ class ReadyRoute:
     def sort(self, texts: Sequence[str]) -> list[int | None]:
         """Return the kind of each text by its index in `kinds`; None where that was given up."""
         found: list[int | None] = [len(self.patterns)] * len(texts)
-        left: list[int] = list(range(len(texts)))
+        left: Sequence[int] = range(len(texts))
         for kind, reader in enumerate(self.readers):
-            fits = reader.fits([texts[index] for index in left])
-            still = []
-            for index, each in zip(left, fits, strict=True):
-                if each:
+            fits = reader.fits(texts)
+            if None in fits:
+                for index, each in zip(left, fits, strict=True):
+                    if each is None:
+                        found[index] = None
+                fits = [each is not False for each in fits]
+            for index in compress(left, fits):
+                if found[index] is not None:
                     found[index] = kind
-                elif each is None:
-                    found[index] = None
-                else:
-                    still.append(index)
-            left = still
+            others = list(map(not_, fits))
+            left, texts = list(compress(left, others)), list(compress(texts, others))
             if not left:
                 break
         return found

@@ -123,21 +123,30 @@ class RouteWork:
         for index in texts.without_text:
             found[index] = otherwise
         tally = RouteTally(read=len(found))
-        joined: dict[int, list[str]] = {}
-        for index, kind in enumerate(found):
-            if kind is None:
-                tally.give_up(source, texts.numbers[index])
-            else:
-                tally.kinds[kinds[kind]] += 1
-            if self.write:
-                raw = texts.raw(index)
-                joined.setdefault(otherwise if kind is None else kind, []).append(
-                    raw if raw.endswith("\n") else raw + "\n"
-                )
+        counts = Counter(found)
+        tally.kinds.update({kinds[kind]: count for kind, count in counts.items() if kind is not None})
+        if None in counts:
+            for index, kind in enumerate(found):
+                if kind is None:
+                    tally.give_up(source, texts.numbers[index])
+        joined = self._joined(texts, [otherwise if kind is None else kind for kind in found]) if self.write else {}
         tally.fit = tally.kinds.total() - tally.kinds[kinds[otherwise]]
         if self.with_overlaps:
             self._note_overlaps(source, texts, tally)
-        return {kind: "".join(raws) for kind, raws in joined.items()}, tally
+        return joined, tally
+
+    def _joined(self, texts: Texts, found: list[int]) -> dict[int, str]:
+        """Return the texts of each kind as they stand, each with a line end."""
+        heaps: list[list[str]] = [[] for _ in self.ready.kinds]
+        put = [heap.append for heap in heaps]
+        if texts.as_they_stand:
+            for kind, text in zip(found, texts.texts, strict=True):
+                put[kind](text)
+            return {kind: "\n".join(heap) + "\n" for kind, heap in enumerate(heaps) if heap}
+        for index, kind in enumerate(found):
+            raw = texts.raw(index)
+            put[kind](raw if raw.endswith("\n") else raw + "\n")
+        return {kind: "".join(heap) for kind, heap in enumerate(heaps) if heap}
 
     def _note_overlaps(self, source: str, texts: Texts, tally: RouteTally) -> None:
         for index, several in enumerate(self.ready.overlaps(texts.texts)):
