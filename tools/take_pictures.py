@@ -49,6 +49,13 @@ PICTURES: dict[str, tuple[str, list[str]]] = {
     ),
     "explain": ("true", ["explain", "records:species"]),
     "why": ("true", ["why", "loggers:probe-reading", "2026-05-04T06:10:00Z probe=B07 moisture=31% soil=8.2C"]),
+    "rewrite": ("true", ["rewrite", "notes:blur-position", "data/field-notes.txt"]),
+    "validate": ("true", ["validate", PERMITS, "--form", "permits:permit", "--show", "4"]),
+    "route": ("true", ["route", "loggers:line-kind", "data/loggers-2026-05.log", "--into", "kinds"]),
+    "extract": (
+        "true",
+        ["extract", "notes:positions", "notes:masses", "data/field-notes.txt", "--with-place"],
+    ),
     "notation": ("true", ["notation", "look-around"]),
 }
 """Name → what is done to the demo's files first, and the command that is shown."""

@@ -275,7 +275,7 @@ def test_a_route_sorts_every_line_into_one_file(station: Desk) -> None:
         "fault-head.log": 27,
         "unknown.log": 109,
     }
-    assert "kinds/unknown.log: 109 texts" in run.err
+    assert "6 files written: kinds/probe-reading.log to kinds/unknown.log" in run.err
     counts = json.loads(station.run("route", "loggers:line-kind", LOG, "--format", "json").out)
     assert counts["kinds"]["gate-pass"] == 411 and counts["read"] == 5000
 

@@ -12,6 +12,7 @@ import click
 
 from fieldstick.demo.story import STORY, Edit, Run, Tell, apply_edit, ending, lay_out
 from fieldstick.errors import EXIT_INTERRUPTED, FieldstickError
+from fieldstick.reporting.cells import visible
 from fieldstick.reporting.ruler import Segment
 from fieldstick.reporting.terminal import Terminal
 
@@ -58,9 +59,24 @@ def _run(terminal: Terminal, folder: Path, step: Run) -> None:
     )
     terminal.stream.flush()
     try:
-        done = subprocess.run([sys.executable, "-m", "fieldstick", *step.arguments], cwd=folder, check=False)
+        command = [sys.executable, "-m", "fieldstick", *step.arguments]
+        if step.shown is None:
+            status = subprocess.run(command, cwd=folder, check=False).returncode
+        else:
+            status = _first_lines(terminal, command, folder, step.shown)
     except KeyboardInterrupt:
         raise SystemExit(EXIT_INTERRUPTED) from None
-    if done.returncode != step.status:
-        raise FieldstickError(f"the demo stops: the command ended with {done.returncode}, not {step.status}")
+    if status != step.status:
+        raise FieldstickError(f"the demo stops: the command ended with {status}, not {step.status}")
     terminal.write([()])
+
+
+def _first_lines(terminal: Terminal, command: list[str], folder: Path, most: int) -> int:
+    """Run a command, show the first lines of its output, say how many more there are, and return its status."""
+    done = subprocess.run(command, cwd=folder, stdout=subprocess.PIPE, check=False, encoding="utf-8")
+    lines = done.stdout.splitlines()
+    more = len(lines) - most
+    terminal.write([(Segment(visible(line, terminal.charset)),) for line in lines[:most]])
+    if more > 0:
+        terminal.write([(Segment(f"… and {more:,} more lines", "quiet"),)])
+    return done.returncode

@@ -90,8 +90,8 @@ def _into(folder: str, use: Route, sources: list[Source], overlaps: bool, jobs: 
     files = KindFiles(folder, use.kinds, ending, checked_encoding(sources[0].manner.encoding))
     with kept_whole(files), byte_progress(sources) as progress:
         tally = route(ready, sources, files, with_overlaps=overlaps, jobs=jobs, progress=progress)
-    for kind, path in files.paths.items():
-        say(f"{path}: {counted(tally.kinds[kind], 'text')}")
+    first, *_, last = files.paths.values()
+    say(f"{counted(len(files.paths), 'file')} written: {first} to {last}")
     return tally
 
 

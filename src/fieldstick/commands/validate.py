@@ -122,7 +122,7 @@ def command(
         say(words)
     else:
         terminal = Terminal.of()
-        terminal.write(reject_lines(tally, show, terminal.width, terminal.charset))
+        terminal.write(reject_lines(tally, show, terminal.width, terminal.charset, kept_in=rejects))
         terminal.write(validation_table(tally, ready.columns))
         click.echo(words[0].upper() + words[1:])
     status = closing(sources, [tally])

@@ -32,10 +32,14 @@ class Edit:
 
 @dataclass(frozen=True, slots=True)
 class Run:
-    """A command of Fieldstick, run in the demo's folder; `status` is how it must end for the story to go on."""
+    """A command of Fieldstick, run in the demo's folder.
+
+    `status` is how it must end for the story to go on; `shown` how many lines of its output are shown, None for all.
+    """
 
     arguments: tuple[str, ...]
     status: int = 0
+    shown: int | None = None
 
 
 Step = Tell | Edit | Run
@@ -75,13 +79,47 @@ STORY: tuple[Step, ...] = (
     Run(("survey", "data/permits-2026.csv", "--column", "Permit code", "--top", "6")),
     Tell("Small letters, dashes for hyphens, codes cut short. Why does the pattern turn one of them away?"),
     Run(("why", "permits:permit-code", "lm-2026-0412-r")),
+    Tell(
+        "Enough looked at: the patterns go to work. Who wrote what in the month's log? A route tries its patterns in "
+        "order; each line goes as it stands to the file of its kind."
+    ),
+    Run(("route", "loggers:line-kind", "data/loggers-2026-05.log", "--into", "kinds"), status=1),
+    Tell(
+        "One line has a byte that is no UTF-8. It is not lost, and the status says that it is there. Next, the "
+        "batteries as rows of typed fields; a text with a value out of bounds would be turned away."
+    ),
+    Run(("extract", "loggers:battery", "kinds/battery.log", "--to", "battery.csv")),
+    Run(("extract", "loggers:battery", "kinds/battery.log", "--template", "{at:first 10}  {plot}  {volts} V"), shown=4),
+    Tell("The permits, row by row: what is rejected, why, and what to tell whoever filled the form in."),
+    Run(
+        ("validate", "data/permits-2026.csv", "--form", "permits:permit", "--rejects", "rejects.csv", "--show", "2"),
+        status=1,
+    ),
+    Tell("Visitors may read the field notes, but not where the ouzels nest. A rewrite shows first what it would do."),
+    Run(("rewrite", "notes:blur-position", "data/field-notes.txt")),
+    Run(("rewrite", "notes:blur-position", "data/field-notes.txt", "--to", "notes-for-visitors.txt")),
+    Tell("And what was ringed at each site, whatever stands around its name in the books?"),
+    Run(
+        (
+            "lookup",
+            "records:ringed-at",
+            "data/ringing-2026.csv",
+            "--for",
+            "data/sites.csv",
+            "--parameter",
+            "site=Locality",
+        ),
+        shown=5,
+    ),
 )
 
 _ENDING = (
-    "That is the round: check, change, check, record. The files are yours in {folder}; try next\n"
+    "That is the round: check, change, check, record, put to work. The files are yours in {folder}; try next\n"
     "  fieldstick explain records:species                 the same expression in plain words\n"
     "  fieldstick check --only permits --format json      the same result for a program\n"
     "  fieldstick check --report junit=check.xml          for a build server\n"
+    "  fieldstick select loggers:any-line data/loggers-2026-05.log --not      lines that nobody meant\n"
+    "  fieldstick rewrite loggers:for-visitors data/loggers-2026-05.log       two rewrites in order, previewed\n"
     "  fieldstick new my-first                            a suite of your own, which already checks clean\n"
     "The log, the tables, the notes and the reply that these patterns are about lie in data/."
 )

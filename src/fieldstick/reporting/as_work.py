@@ -58,8 +58,13 @@ def rewrite_words(tally: RewriteTally, written: bool) -> str:
     return f"read {counted(tally.read, 'text')}: {tally.fit:,} {would}{change}, {places} in all"
 
 
-def reject_lines(tally: ValidationTally, most: int, width: int, charset: Charset = Charset()) -> Iterator[Line]:
-    """Yield the first rejected cells, each with its reason and what whoever entered it should be told."""
+def reject_lines(
+    tally: ValidationTally, most: int, width: int, charset: Charset = Charset(), *, kept_in: str | None = None
+) -> Iterator[Line]:
+    """Yield the first rejected cells, each with its reason and what whoever entered it should be told.
+
+    `kept_in` names the file that all of them are written to.
+    """
     for source, number, reject in tally.shown[:most]:
         yield (Segment("rejected", "bad"), Segment(f"  {visible(f'{source}:{number}', charset)}", "quiet"))
         value = visible(reject.value, charset)
@@ -71,7 +76,8 @@ def reject_lines(tally: ValidationTally, most: int, width: int, charset: Charset
             yield from paragraph("wanted", visible(reject.message, charset), width, indent=2)
     more = sum(tally.rejects.values()) - min(most, len(tally.shown))
     if most and more > 0:
-        yield (Segment(f"and {counted(more, 'more rejected cell')}; --rejects FILE writes them all", "quiet"),)
+        where = f"all of them are in {visible(kept_in, charset)}" if kept_in else "--rejects FILE writes them all"
+        yield (Segment(f"and {counted(more, 'more rejected cell')}; {where}", "quiet"),)
     if tally.shown and most:
         yield ()
 
