@@ -11,6 +11,8 @@ import pytest
 import fieldstick
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from conftest import Desk
 
 BODY = (
@@ -49,3 +51,25 @@ def test_importing_the_package_imports_nothing_heavy() -> None:
     script = "import fieldstick, sys; print([m for m in ('click', 'rich', 'pydantic', 'tomli') if m in sys.modules])"
     done = subprocess.run([sys.executable, "-I", "-c", script], capture_output=True, text=True, check=True)
     assert done.stdout == "[]\n"
+
+
+def test_uses_are_ready_from_python(tmp_path: Path) -> None:
+    from fieldstick.demo.story import lay_out
+
+    lay_out(tmp_path)
+    loggers = fieldstick.load_suite(tmp_path / "loggers.suite.toml")
+    permits = fieldstick.load_suite(tmp_path / "permits.suite.toml")
+    records = fieldstick.load_suite(tmp_path / "records.suite.toml")
+    assert loggers.rewrite("mask-pass").rewritten("pass=LM-2207 in").after == "pass=*****07 in"
+    assert loggers.route("line-kind").kind("-- log rotated --") == "unknown"
+    assert permits.split("purposes").pieces("light traps, two nights") == ("light traps", "two nights")
+    rejects = permits.form("permit").judge([{"Heads": "seven", "Load": "80kg"}])[0]
+    assert [each.column for each in rejects] == ["Permit code", "Leader", "Heads", "First day"]
+    rows = [{"Locality": "Whin Sike", "Site code": "S02"}, {"Locality": "Fen", "Site code": "S01"}]
+    lookup = records.lookup("site-of", rows)
+    assert lookup.find({"begins": "whin"}).answers == ({"Site code": "S02"},)
+    assert lookup.find({"begins": "x"}).answers == ({"Site code": "unlisted"},)
+    with pytest.raises(fieldstick.UsageError, match="the suite 'permits' has no form 'permt'; the nearest is 'permit'"):
+        permits.form("permt")
+    with pytest.raises(fieldstick.UsageError, match="the rows have no column 'Locality'"):
+        records.lookup("site-of", [{"Local": "x"}])

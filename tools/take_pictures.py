@@ -50,7 +50,7 @@ PICTURES: dict[str, tuple[str, list[str]]] = {
     "explain": ("true", ["explain", "records:species"]),
     "why": ("true", ["why", "loggers:probe-reading", "2026-05-04T06:10:00Z probe=B07 moisture=31% soil=8.2C"]),
     "rewrite": ("true", ["rewrite", "notes:blur-position", "data/field-notes.txt"]),
-    "validate": ("true", ["validate", PERMITS, "--form", "permits:permit", "--show", "4"]),
+    "validate": ("true", ["validate", PERMITS, "--form", "permits:permit", "--show", "6"]),
     "route": ("true", ["route", "loggers:line-kind", "data/loggers-2026-05.log", "--into", "kinds"]),
     "extract": (
         "true",

@@ -65,8 +65,11 @@ def reject_lines(
 
     `kept_in` names the file that all of them are written to.
     """
+    before: tuple[str, int] | None = None
     for source, number, reject in tally.shown[:most]:
-        yield (Segment("rejected", "bad"), Segment(f"  {visible(f'{source}:{number}', charset)}", "quiet"))
+        if (source, number) != before:
+            yield (Segment("rejected", "bad"), Segment(f"  {visible(f'{source}:{number}', charset)}", "quiet"))
+        before = (source, number)
         value = visible(reject.value, charset)
         yield from paragraph(
             "entered", clipped(f"{reject.column} = '{value}'", max(width - 13, 16), charset), width, indent=2
