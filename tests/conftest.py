@@ -67,6 +67,7 @@ class Desk:
             capture_output=True,
             text=True,
             encoding="utf-8",
+            errors="surrogateescape",
             env={**os.environ, "PYTHONIOENCODING": "utf-8", **environment},
             timeout=120,
             check=False,

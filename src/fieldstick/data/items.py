@@ -84,20 +84,45 @@ class Texts:
 
     def __init__(
         self,
-        numbers: Sequence[int],
+        numbers: Sequence[int] | None,
         texts: list[str] | None,
         raws: list[str] | None = None,
         rows: list[Mapping[str, Any]] | None = None,
         met: Met | None = None,
         *,
+        first: int = 1,
         joined: str | None = None,
         stored: str | None = None,
         without_text: frozenset[int] = frozenset(),
     ) -> None:
-        self.without_text = without_text
-        self.numbers, self.rows, self.joined = numbers, rows, joined
+        self.rows, self.joined, self.without_text = rows, joined, without_text
         self.met = met if met is not None else Met()
+        self._first, self._numbers = first, numbers
         self._texts, self._raws, self._stored = texts, raws, stored
+
+    @property
+    def numbers(self) -> Sequence[int]:
+        """The number of each text."""
+        if self._numbers is None:
+            count = self._joined_lines() if self._texts is None else len(self._texts)
+            self._numbers = range(self._first, self._first + count)
+        return self._numbers
+
+    def _joined_lines(self) -> int:
+        assert self.joined is not None
+        return self.joined.count("\n")
+
+    def line_ends(self) -> Counter[str]:
+        """Count how the lines end; a last line without an end is not counted."""
+        stored = self._stored if self._stored is not None else self.joined
+        if stored is None:
+            ended = [raw for raw in self._raws or () if raw.endswith("\n")]
+            returns = sum(raw.endswith("\r\n") for raw in ended)
+            feeds = len(ended) - returns
+        else:
+            returns = stored.count("\r\n") if "\r" in stored else 0
+            feeds = len(self.numbers) - returns
+        return Counter({name: count for name, count in (("CR LF", returns), ("LF", feeds)) if count})
 
     @property
     def texts(self) -> list[str]:

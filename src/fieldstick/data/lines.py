@@ -42,12 +42,13 @@ class LineBlock:
         first, at, end = self.first, 0, len(self.data)
         while at < end:
             cut = self.data.find(b"\n", at + PIECE) + 1 or end
-            found = _piece(self.data[at:cut], first)
-            first += len(found.numbers)
+            found = piece = _piece(self.data[at:cut], first)
             if self.longest is not None and cut - at > self.longest:
-                found = _without_overlong(found, self.longest)
+                found = _without_overlong(piece, self.longest)
             at = cut
             yield found
+            # Counted last: whoever worked on the piece may have cut it into lines.
+            first += len(piece.numbers)
 
 
 def _piece(data: bytes, first: int) -> Texts:
@@ -89,13 +90,9 @@ codecs.register_error("fieldstick-noted", _noted)
 
 
 def _joined(text: str, first: int, met: Met) -> Texts:
-    numbers = range(first, first + text.count("\n"))
     if "\r" not in text:
-        met.line_ends["LF"] = len(numbers)
-        return Texts(numbers, None, met=met, joined=text)
-    returns = text.count("\r\n")
-    _count_ends(met, returns, len(numbers) - returns)
-    return Texts(numbers, None, met=met, joined=text.replace("\r\n", "\n"), stored=text)
+        return Texts(None, None, met=met, first=first, joined=text)
+    return Texts(None, None, met=met, first=first, joined=text.replace("\r\n", "\n"), stored=text)
 
 
 def _line_by_line(text: str, first: int, met: Met) -> Texts:
@@ -103,8 +100,6 @@ def _line_by_line(text: str, first: int, met: Met) -> Texts:
     lines = text.split("\n")
     last = lines.pop()
     raws = [line + "\n" for line in lines]
-    returns = sum(line.endswith("\r") for line in lines)
-    _count_ends(met, returns, len(lines) - returns)
     texts = [line.removesuffix("\r") for line in lines]
     if last:
         texts.append(last)
@@ -112,10 +107,6 @@ def _line_by_line(text: str, first: int, met: Met) -> Texts:
     if met.byte_order_mark:
         texts[0] = texts[0][1:]
     return Texts(range(first, first + len(texts)), texts, raws, met=met)
-
-
-def _count_ends(met: Met, returns: int, feeds: int) -> None:
-    met.line_ends.update({name: count for name, count in (("CR LF", returns), ("LF", feeds)) if count})
 
 
 def _without_overlong(found: Texts, longest: int) -> Texts:

@@ -157,6 +157,7 @@ class Source:
     def _parts(self) -> Iterator[Texts]:
         for block in self.blocks():
             for found in block.parts():
+                found.met.line_ends = found.line_ends()
                 self.take_in(found.met)
                 yield found
 

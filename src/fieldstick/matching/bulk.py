@@ -5,6 +5,7 @@ Texts go through in chunks that share one budget; when a chunk spends it, each o
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -15,7 +16,7 @@ from fieldstick.matching.ready import ReadyCombination, ReadyExpression, ReadyPa
 from fieldstick.suites.fieldtypes import Unconverted
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
+    from collections.abc import Sequence
 
     from fieldstick.matching.reading import Match, Reading
     from fieldstick.suites.fieldtypes import FieldSpec
@@ -53,6 +54,10 @@ OUT_OF_BUDGET = Miss(GAVE_UP, words="reading it took longer than the budget")
 Row = list[Any]
 """The values of a match's fields in order, None for absent; with its place asked for, start and end before them."""
 
+Lines = Callable[[], list[str]]
+BlockRoad = Callable[[str, Lines, str | None], tuple[list[Any], list["Miss"]] | None]
+"""A block, what cuts it into lines, and what stands for absent → its rows and misses, None for another road."""
+
 Captured = list[Row] | Miss
 """The rows of a text, one for each taken match, or why there are none."""
 
@@ -74,7 +79,7 @@ class BulkReader:
         self._quick = self._quick_road()
         self._fitting = self._fitting_road()
         self._convert = _converters(ready) if isinstance(ready, ReadyExpression) else None
-        self._block_road: Callable[[str, int, str | None], tuple[list[Any], list[Miss]] | None] | None = None
+        self._block_road: BlockRoad | None = None
         self._seen = 0
         self._members: tuple[BulkReader, ...] = ()
         if isinstance(ready, ReadyCombination):
@@ -98,10 +103,10 @@ class BulkReader:
             return self._any_captured(texts)
         return self._through(texts, self._quick, self._captured_of)
 
-    def block_rows(self, block: str, count: int, *, blank_absent: bool) -> tuple[list[Any], list[Miss]] | None:
+    def block_rows(self, block: str, cut: Lines, *, blank_absent: bool) -> tuple[list[Any], list[Miss]] | None:
         """Return the rows of the lines of a block that fit, and why those do not whose fields are invalid.
 
-        The block holds `count` lines, each ended by a line feed.
+        Each line of the block ends with a line feed; `cut` gives its lines.
 
         None when the lines must be read one by one. With `blank_absent` an absent field comes as an empty text.
         """
@@ -111,11 +116,11 @@ class BulkReader:
                 return None
             self._block_road = self._made_block_road()
         try:
-            return self._block_road(block, count, "" if blank_absent else None)
+            return self._block_road(block, cut, "" if blank_absent else None)
         except (BudgetSpent, SystemError, RuntimeError, MemoryError):
             return None
 
-    def _made_block_road(self) -> Callable[[str, int, str | None], tuple[list[Any], list[Miss]] | None]:
+    def _made_block_road(self) -> BlockRoad:
         from fieldstick.matching.haste import SEPARATORS, Haste, has_long_line
 
         ready = self.ready
@@ -126,8 +131,8 @@ class BulkReader:
         quick = haste.twin.first_match(reach) if haste.twin is not None else plain
         convert, whole = self._convert, self._whole
 
-        def found(block: str, count: int, absent: str | None) -> tuple[list[Any], list[Miss]]:
-            lines = haste.lines(block, count)
+        def found(block: str, cut: Lines, absent: str | None) -> tuple[list[Any], list[Miss]]:
+            lines = haste.lines(block, cut)
             matches = list(map(plain if any(each in block for each in SEPARATORS) else quick, lines))
             if quick is not plain and not block.isascii():
                 for index, is_ascii in enumerate(map(str.isascii, lines)):
@@ -139,10 +144,10 @@ class BulkReader:
                 return [match.groups(absent) for match in matches if match is not None], []
             return _converted([match.groups() for match in matches if match is not None], convert)
 
-        def road(block: str, count: int, absent: str | None) -> tuple[list[Any], list[Miss]] | None:
+        def road(block: str, cut: Lines, absent: str | None) -> tuple[list[Any], list[Miss]] | None:
             if not timer_usable() or has_long_line(block):
                 return None
-            return run_within(budget_ms, found, block, count, absent)
+            return run_within(budget_ms, found, block, cut, absent)
 
         return road
 

@@ -26,7 +26,7 @@ from fieldstick.syntax.tree import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Callable, Iterator
 
     from fieldstick.syntax.parser import Parsed
 
@@ -36,6 +36,12 @@ LONGEST_WRITTEN_OUT = 8
 
 RARE = 8
 """A needle found in fewer than one of this many lines is searched for, instead of cutting all lines apart."""
+
+USUAL_LINE = 64
+"""Code points that a line is reckoned to have where counting them would cost more than it saves."""
+
+LOOK_AGAIN = 15
+"""Blocks that are taken to hold as many needles as the one before them."""
 
 SEPARATORS = "\x1c\x1d\x1e\x1f"
 """What `\\s` takes in ASCII text, but not when compiled for ASCII alone."""
@@ -47,6 +53,7 @@ class Haste:
     def __init__(self, expression: str, flags: frozenset[str]) -> None:
         self.needle: str | None = None
         self.twin: PythonCompiled | None = None
+        self._common = 0
         try:
             parsed = parse(expression, flags)
         except SyntaxFault:
@@ -56,14 +63,21 @@ class Haste:
         self.needle = needle(parsed)
         self.twin = _twin(parsed, flags)
 
-    def lines(self, block: str, count: int) -> list[str]:
-        """Return the lines of a block, which holds `count`, in which a match may lie; each ends with a line feed."""
+    def lines(self, block: str, cut: Callable[[], list[str]]) -> list[str]:
+        """Return the lines of a block in which a match may lie; `cut` gives all of its lines.
+
+        Each line ends with a line feed in the block. Where the needle is rare, the block is not cut.
+        """
         needle = self.needle
         if needle is None:
-            return block.split("\n")[:-1]
-        if block.count(needle) * RARE < count:
+            return cut()
+        if self._common:
+            self._common -= 1
+        elif block.count(needle) * RARE * USUAL_LINE < len(block):
             return list(_lines_with(block, needle))
-        return [line for line in block.split("\n") if needle in line]
+        else:
+            self._common = LOOK_AGAIN
+        return [line for line in cut() if needle in line]
 
 
 def _lines_with(block: str, needle: str) -> Iterator[str]:

@@ -144,7 +144,7 @@ class Extract:
         """Return the rows of lines read as a block, and their tally; None where they must be read one by one."""
         if texts.joined is None or self.asked.with_place or self.asked.nothing is not None:
             return None
-        found = plan.reader.block_rows(texts.joined, len(texts.numbers), blank_absent=self.asked.blank_absent)
+        found = plan.reader.block_rows(texts.joined, lambda: texts.texts, blank_absent=self.asked.blank_absent)
         if found is None:
             return None
         rows, misses = found
