@@ -111,7 +111,7 @@ def _by_template(
     if outlet.path is not None:
         refuse_own_source(outlet.path, [source.path for source in sources])
     target = Target(outlet.path, shown=shown)
-    with kept_whole(target), byte_progress(sources) as progress:
+    with kept_whole(target), byte_progress(sources, writes_to=outlet.path) as progress:
         return extract_as_text(ready[0], made, sources, target, nothing=nothing, jobs=jobs, progress=progress)
 
 
@@ -129,7 +129,7 @@ def _as_rows(
     sink = _sink(sources, outlet, into)
     if len(ready) > 1 and not sink.several_tables:
         asked = replace(asked, together=True)
-    with kept_whole(sink), byte_progress(sources) as progress:
+    with kept_whole(sink), byte_progress(sources, writes_to=into or outlet.path) as progress:
         return extract(ready, sources, sink, asked, jobs=jobs, progress=progress)
 
 

@@ -68,7 +68,7 @@ def command(
     for_values = open_sources((asked,), Manner(rows_wanted=True))[0] if asked is not None else None
     everything = [*sources, *([for_values] if for_values is not None else [])]
     sink = outlet.open(everything)
-    with kept_whole(sink), byte_progress(everything) as progress:
+    with kept_whole(sink), byte_progress(everything, writes_to=outlet.path) as progress:
         tally = look_up(
             lookup,
             sources,

@@ -35,8 +35,15 @@ WORTH_A_BYTE_BAR = 5_000_000
 
 
 @contextmanager
-def byte_progress(sources: Sequence[Source]) -> Iterator[Callable[[int], None] | None]:
-    """Yield what is to be told of texts done, or None when no bar is shown; it shows how far the sources are read."""
+def byte_progress(sources: Sequence[Source], *, writes_to: str | None = "") -> Iterator[Callable[[int], None] | None]:
+    """Yield what is to be told of texts done, or None when no bar is shown; it shows how far the sources are read.
+
+    `writes_to` is the file that is written meanwhile; None or `-` for standard output, beside which no bar is drawn
+    when that is a terminal.
+    """
+    if writes_to in (None, "-") and sys.stdout.isatty():
+        yield None
+        return
     sizes = [source.size for source in sources]
     total = sum(size for size in sizes if size is not None)
     if None in sizes or total < WORTH_A_BYTE_BAR or not sys.stderr.isatty():

@@ -159,7 +159,7 @@ def _written(ready: ReadyRewrite, sources: Sequence[Source], table: Table | None
     if path is not None:
         refuse_own_source(path, [source.path for source in sources])
     target = Target(path, encoding=_encoding(sources[0]), shown=shown)
-    with kept_whole(target), byte_progress(sources) as progress:
+    with kept_whole(target), byte_progress(sources, writes_to=to) as progress:
         return rewrite(ready, sources, target, table=table, jobs=jobs, progress=progress)
 
 

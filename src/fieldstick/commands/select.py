@@ -74,7 +74,7 @@ def command(
             refuse_own_source(to, [source.path for source in sources])
         target = Target(to, encoding=sources[0].manner.encoding, shown=shown)
     count = jobs or fitting_jobs(sources)
-    with byte_progress(sources) as progress:
+    with byte_progress(sources, writes_to="" if counts else to) as progress:
         if target is None:
             tallies = select(ready, sources, None, asked, jobs=count, progress=progress)
         else:

@@ -62,7 +62,7 @@ def command(
     ready, names = _split(arguments, expression, how, keep_separators, drop_empty)
     sources = sources_of(names, manner)
     sink = outlet.open(sources)
-    with kept_whole(sink), byte_progress(sources) as progress:
+    with kept_whole(sink), byte_progress(sources, writes_to=outlet.path) as progress:
         tally = split(
             ready, sources, sink, wide=wide, names=called, jobs=jobs or fitting_jobs(sources), progress=progress
         )

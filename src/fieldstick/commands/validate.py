@@ -111,7 +111,7 @@ def command(
             sink = open_sink(path, form_of(path, None), for_spreadsheet=for_spreadsheet)
             stack.enter_context(kept_whole(sink))
             told = sink.table("rejects", REJECT_COLUMNS)
-        progress = stack.enter_context(byte_progress(sources))
+        progress = stack.enter_context(byte_progress(sources, writes_to=rejects or ""))
         tally = validate(
             ready, sources, accepted=keep, rejects=told, jobs=jobs or fitting_jobs(sources), progress=progress
         )

@@ -7,7 +7,6 @@ import os
 import signal
 import sys
 from collections import deque
-from concurrent.futures import BrokenExecutor
 from contextlib import ExitStack, contextmanager
 from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 
@@ -80,6 +79,8 @@ def done(
 def _shared(
     work: Work[T], sources: Sequence[Source], jobs: int, progress: Callable[[int], None] | None
 ) -> Iterator[tuple[Source, T]]:
+    from concurrent.futures import BrokenExecutor
+
     waiting: deque[tuple[Source, Future[list[tuple[T, Met, int]]]]] = deque()
 
     def finished() -> Iterator[tuple[Source, T]]:
