@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+import signal
 import sys
 from collections.abc import Callable
 from contextlib import contextmanager
@@ -358,7 +359,10 @@ def kept_whole(sink: Any) -> Iterator[None]:
         yield
         sink.finish()
     except BaseException:
+        # A second interrupt must not leave behind what the first one had taken away.
+        before = signal.signal(signal.SIGINT, signal.SIG_IGN)
         sink.abandon()
+        signal.signal(signal.SIGINT, before)
         raise
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 import importlib
 import os
+import signal
 import sys
 from typing import NoReturn
 
@@ -109,6 +110,8 @@ def run(arguments: list[str] | None = None) -> int:
     except click.ClickException as error:
         return _show(error)
     except (click.Abort, KeyboardInterrupt):
+        # Asked once more, there is nothing left to end.
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
         _say("fieldstick: interrupted")
         return EXIT_INTERRUPTED
     except BrokenPipeError:

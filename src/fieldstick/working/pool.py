@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import contextlib
 import gc
 import os
+import queue
 import signal
 import sys
+import threading
+import traceback
 from collections import deque
-from contextlib import ExitStack, contextmanager
+from contextlib import contextmanager
+from itertools import cycle
 from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 
 from fieldstick.engines.budget import watching
@@ -15,7 +20,7 @@ from fieldstick.errors import FieldstickError
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
-    from concurrent.futures import Future, ProcessPoolExecutor
+    from multiprocessing.connection import Connection
 
     from fieldstick.data.items import Block, Met, Texts
     from fieldstick.data.texts import Source
@@ -62,7 +67,7 @@ def done(
     `progress` is called with the number of texts just worked on. Raises UsageError when a source cannot be read.
     """
     gc.set_threshold(MANY_OBJECTS)
-    if jobs <= 1:
+    if jobs <= 1 or not hasattr(os, "fork"):
         with watching():
             for source in sources:
                 for block in source.blocks():
@@ -79,67 +84,110 @@ def done(
 def _shared(
     work: Work[T], sources: Sequence[Source], jobs: int, progress: Callable[[int], None] | None
 ) -> Iterator[tuple[Source, T]]:
-    from concurrent.futures import BrokenExecutor
-
-    waiting: deque[tuple[Source, Future[list[tuple[T, Met, int]]]]] = deque()
+    """Hand blocks to the workers in turn, and take the results back in the same turn."""
+    waiting: deque[tuple[Source, Worker]] = deque()
 
     def finished() -> Iterator[tuple[Source, T]]:
-        source, future = waiting.popleft()
-        try:
-            results = future.result()
-        except BrokenExecutor:
-            raise WorkerEnded from None
-        for made, met, count in results:
+        source, worker = waiting.popleft()
+        for made, met, count in worker.result():
             source.take_in(met)
             if progress is not None:
                 progress(count)
             yield source, made
 
-    with _workers(work, jobs) as pool:
+    with _workers(work, jobs) as workers:
+        turn = cycle(workers)
         for source in sources:
             for block in source.blocks():
-                waiting.append((source, pool.submit(_load_and_work, source.name, block)))
-                while len(waiting) > jobs * BLOCKS_AHEAD:
+                if len(waiting) >= jobs * BLOCKS_AHEAD:
                     yield from finished()
+                worker = next(turn)
+                worker.hand(source.name, block)
+                waiting.append((source, worker))
             while waiting:
                 yield from finished()
 
 
 @contextmanager
-def _workers(work: Any, jobs: int) -> Iterator[ProcessPoolExecutor]:
-    import multiprocessing
-    from concurrent.futures import ProcessPoolExecutor
-
-    method = "fork" if sys.platform == "linux" else "spawn"
-    context = multiprocessing.get_context(method)
-    pool = ProcessPoolExecutor(jobs, context, initializer=_start, initargs=(work,))
+def _workers(work: Work[Any], jobs: int) -> Iterator[list[Worker]]:
+    workers: list[Worker] = []
     try:
-        yield pool
+        for _ in range(jobs):
+            workers.append(Worker(work, [each.connection for each in workers]))
+        yield workers
+        for worker in workers:
+            worker.connection.close()
     except BaseException:
-        for process in list((pool._processes or {}).values()):
-            process.kill()
-        pool.shutdown(wait=False, cancel_futures=True)
+        for worker in workers:
+            worker.process.kill()
         raise
-    pool.shutdown()
+    finally:
+        for worker in workers:
+            worker.process.join()
 
 
-_work: Work[Any] | None = None
-"""What this worker process does."""
+class Worker:
+    """A process that works on the blocks it is handed, one after the other, and ends when its connection is closed."""
 
-_watch = ExitStack()
-"""Holds the budget's signal handler for as long as this process lives."""
+    def __init__(self, work: Work[Any], others: list[Connection]) -> None:
+        import multiprocessing
+
+        context = multiprocessing.get_context("fork")
+        self.connection, there = context.Pipe()
+        to_close = [*others, self.connection]
+        self.process = context.Process(target=_serve, args=(work, there, to_close), daemon=True)
+        self.process.start()
+        there.close()
+
+    def hand(self, source: str, block: Block) -> None:
+        """Hand a block over. Raises WorkerEnded."""
+        try:
+            self.connection.send((source, block))
+        except OSError:
+            raise WorkerEnded from None
+
+    def result(self) -> list[tuple[Any, Met, int]]:
+        """Return what was made of the block that was handed over first. Raises WorkerEnded, or what the work did."""
+        try:
+            fine, found = self.connection.recv()
+        except (EOFError, OSError):
+            raise WorkerEnded from None
+        if fine:
+            results: list[tuple[Any, Met, int]] = found
+            return results
+        words, is_ours = found
+        raise FieldstickError(words) if is_ours else RuntimeError(words)
 
 
-def _start(work: Work[Any]) -> None:
-    global _work
-    _work = work
+def _serve(work: Work[Any], connection: Connection, to_close: list[Connection]) -> None:
+    """Work on blocks until there are no more; a thread takes them in, so that whoever hands them over never waits."""
+    for each in to_close:
+        each.close()
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    _watch.enter_context(watching())
+    inbox: queue.SimpleQueue[tuple[str, Block] | None] = queue.SimpleQueue()
+    threading.Thread(target=_take_in, args=(connection, inbox), daemon=True).start()
+    with watching(), contextlib.suppress(OSError):
+        while (handed := inbox.get()) is not None:
+            connection.send(_worked(work, *handed))
+    # Nothing is left to be tidied up, and what was inherited is not this process's to end.
+    os._exit(0)
 
 
-def _load_and_work(source: str, block: Block) -> list[tuple[Any, Met, int]]:
-    assert _work is not None
+def _take_in(connection: Connection, inbox: queue.SimpleQueue[tuple[str, Block] | None]) -> None:
+    try:
+        while True:
+            inbox.put(connection.recv())
+    except (EOFError, OSError):
+        inbox.put(None)
+
+
+def _worked(work: Work[Any], source: str, block: Block) -> tuple[bool, Any]:
     results = []
-    for texts in block.parts():
-        results.append((_work(source, texts), texts.met, len(texts.numbers)))
-    return results
+    try:
+        for texts in block.parts():
+            results.append((work(source, texts), texts.met, len(texts.numbers)))
+    except FieldstickError as error:
+        return False, (str(error), True)
+    except Exception:
+        return False, (traceback.format_exc(), False)
+    return True, results

@@ -1,0 +1,110 @@
+"""Work shared among processes gives what one process gives, in the same order, and ends when it must."""
+
+from __future__ import annotations
+
+import os
+import signal
+import time
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import pytest
+
+from fieldstick.data.manner import Manner
+from fieldstick.data.texts import Source, open_sources
+from fieldstick.errors import UsageError
+from fieldstick.working.pool import WORTH_SHARING, WorkerEnded, done, fitting_jobs
+
+if TYPE_CHECKING:
+    from fieldstick.data.items import Texts
+
+
+@dataclass(frozen=True)
+class Listing:
+    """Returns the numbered texts of a block as they stand, and which process had it."""
+
+    def __call__(self, source: str, texts: Texts) -> tuple[int, list[tuple[str, int, str, str]]]:
+        lines = [
+            (source, number, text, texts.raw(index))
+            for index, (number, text) in enumerate(zip(texts.numbers, texts.texts, strict=True))
+        ]
+        return os.getpid(), lines
+
+
+@dataclass(frozen=True)
+class Ending:
+    """Ends the process that has the block with a certain line."""
+
+    def __call__(self, source: str, texts: Texts) -> int:
+        if "end here" in texts.texts:
+            os.kill(os.getpid(), signal.SIGKILL)
+        return len(texts.texts)
+
+
+def sources(folder: Path, *contents: bytes, **manner: Any) -> list[Source]:
+    for number, content in enumerate(contents):
+        (folder / f"{number}.log").write_bytes(content)
+    return open_sources(tuple(str(folder / f"{number}.log") for number in range(len(contents))), Manner(**manner))
+
+
+LONG = b"".join(b"line %d \xc3\xa9\r\n" % number if number % 3 else b"\n" for number in range(120_000))
+OTHER = b"\xef\xbb\xbffirst\n" + b"x" * 300_000 + b"\nbad \xff byte\nno end"
+
+
+def test_several_processes_give_the_same_in_the_same_order(tmp_path: Path) -> None:
+    found = []
+    for jobs in (1, 3):
+        opened = sources(tmp_path, LONG, OTHER, b"", LONG[:100_000])
+        counted: list[int] = []
+        results = list(done(Listing(), opened, jobs=jobs, progress=counted.append))
+        lines = [line for _, (_, lines) in results for line in lines]
+        assert sum(counted) == len(lines)
+        found.append((lines, [(each.met, each.consumed) for each in opened]))
+        pids = {pid for _, (pid, _) in results}
+        assert (pids == {os.getpid()}) is (jobs == 1)
+    assert found[0] == found[1]
+    raws = "".join(raw for _, _, _, raw in found[0][0]).encode("utf-8", "surrogateescape")
+    assert raws == LONG + OTHER + LONG[:100_000]
+    per_source = [number for name, number, _, _ in found[0][0] if name.endswith("0.log")]
+    assert per_source == list(range(1, 120_001))
+
+
+def test_what_was_met_in_other_processes_is_told_of_the_source(tmp_path: Path) -> None:
+    (source,) = sources(tmp_path, b"good\n" * 50_000 + b"bad \xff\n" + b"good\n" * 50_000)
+    list(done(Listing(), [source], jobs=2))
+    assert source.undecodable == [50_001]
+    refusing = sources(tmp_path, b"good\n" * 50_000 + b"bad \xff\n", refuse_undecodable=True)
+    with pytest.raises(UsageError, match=r"0\.log:50001: bytes that are not utf-8"):
+        list(done(Listing(), refusing, jobs=2))
+
+
+def test_a_worker_that_ends_is_a_sentence(tmp_path: Path) -> None:
+    opened = sources(tmp_path, b"fine\n" * 100_000 + b"end here\n" + b"fine\n" * 100_000)
+    with pytest.raises(WorkerEnded, match="is memory short"):
+        list(done(Ending(), opened, jobs=2))
+
+
+def test_workers_end_when_nobody_wants_more(tmp_path: Path) -> None:
+    results = done(Listing(), sources(tmp_path, LONG, LONG), jobs=2)
+    _, (pid, _) = next(results)
+    results.close()
+    deadline = time.monotonic() + 30
+    while is_running(pid) and time.monotonic() < deadline:
+        time.sleep(0.01)
+    assert not is_running(pid)
+
+
+def is_running(pid: int) -> bool:
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] != "Z"
+    except FileNotFoundError:
+        return False
+
+
+def test_little_to_read_is_read_by_one_process(tmp_path: Path) -> None:
+    assert fitting_jobs(sources(tmp_path, b"few\n")) == 1
+    with (tmp_path / "0.log").open("wb") as stream:
+        stream.truncate(WORTH_SHARING + 1)
+    assert fitting_jobs(open_sources((str(tmp_path / "0.log"),))) == len(os.sched_getaffinity(0))
+    assert fitting_jobs(open_sources(("-", str(tmp_path / "0.log")))) == 1
