@@ -1,0 +1,141 @@
+"""Routes, forms and lookups in bulk say of each text what one reading after the other says."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING, Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fieldstick.commands.drafts import bare_pattern
+from fieldstick.errors import UsageError
+from fieldstick.matching.forms import BLANK, ReadyForm
+from fieldstick.matching.lookups import ReadyLookup
+from fieldstick.matching.ready import prepare
+from fieldstick.matching.routing import prepare_route
+from fieldstick.suites.model import FieldTable
+from fieldstick.suites.uses import Form, Lookup, Route
+
+if TYPE_CHECKING:
+    from fieldstick.suites.suite import Pattern
+
+EMPTY: Any = ("", (), (), ("x",))
+
+
+def named(name: str, expression: str, **changes: Any) -> Pattern:
+    return replace(bare_pattern(expression), name=name, **changes)
+
+
+WORD = named("word", r"[a-z]+", message="Write a word")
+NUMBER = named("number", r"(?P<n>\d+)", fields={"n": FieldTable(type="integer", most=40)}, message="At most 40")
+MIXED = named("mixed", r"\w+", reach="start")
+SLOW = named("slow", r"(?:a|aa)+b", budget_ms=30)
+TEXTS = st.lists(st.text(st.sampled_from("ab4 -"), max_size=4), min_size=1, max_size=25)
+
+
+def route_of(*patterns: Pattern) -> Route:
+    return Route("kinds", *EMPTY, order=patterns, otherwise="unknown")
+
+
+@given(TEXTS, st.permutations([WORD, NUMBER, MIXED]))
+def test_the_first_pattern_that_fits_names_the_kind(texts: list[str], order: list[Pattern]) -> None:
+    ready = prepare_route(route_of(*order))
+    kinds = [ready.kinds[kind] if kind is not None else None for kind in ready.sort(texts)]
+    assert kinds == [ready.kind(text) for text in texts]
+    for text, kind in zip(texts, kinds, strict=True):
+        fitting = [pattern.name for pattern in order if prepare(pattern).read(text).fits]
+        assert kind == (fitting[0] if fitting else "unknown")
+
+
+@given(TEXTS)
+def test_overlaps_are_all_the_patterns_that_fit(texts: list[str]) -> None:
+    order = (WORD, NUMBER, MIXED)
+    ready = prepare_route(route_of(*order))
+    for text, several in zip(texts, ready.overlaps(texts), strict=True):
+        assert [ready.kinds[kind] for kind in several] == [p.name for p in order if prepare(p).read(text).fits]
+
+
+def test_a_text_that_spends_its_budget_is_of_no_kind_and_the_others_are() -> None:
+    ready = prepare_route(route_of(SLOW, WORD))
+    assert ready.sort(["ab", "a" * 60, "zz", "7"]) == [0, None, 1, 2]
+
+
+CELLS = st.sampled_from(["word", "7", "41", "x1", "", "  ", "-", "n/a", None])
+ROWS = st.lists(st.fixed_dictionaries({}, optional={"A": CELLS, "B": CELLS, "Other": CELLS}), max_size=12)
+
+
+@given(ROWS, st.sets(st.sampled_from(["A", "B"])), st.sampled_from([("",), ("-", "n/a")]))
+def test_a_form_rejects_what_a_pattern_turns_away_and_what_is_missing(
+    rows: list[dict[str, str | None]], required: set[str], blank: tuple[str, ...]
+) -> None:
+    columns = (("A", WORD), ("B", NUMBER))
+    form = ReadyForm(Form("form", *EMPTY, columns=columns, required=tuple(required), blank=blank))
+    judged = form.judge(rows)
+    assert len(judged) == len(rows)
+    for row, rejects in zip(rows, judged, strict=True):
+        expected = {}
+        for column, pattern in columns:
+            cell = row.get(column)
+            if cell is None or not cell.strip() or cell in blank:
+                if column in required:
+                    expected[column] = BLANK
+            else:
+                unfit = prepare(pattern).read(cell).unfit
+                if unfit is not None:
+                    expected[column] = unfit.reason
+        assert {each.column: each.reason for each in rejects} == expected
+        assert all(each.message in ("Write a word", "At most 40") and each.words for each in rejects)
+
+
+def test_a_reject_says_why_in_words() -> None:
+    form = ReadyForm(Form("form", *EMPTY, columns=(("B", NUMBER), ("S", SLOW)), required=("S",)))
+    value, slow = form.judge([{"B": "41", "S": "a" * 60}])[0]
+    assert value.words == "the field 'n' is 41, above the most of 40" and value.reason == "field-invalid"
+    assert slow.reason == "gave-up" and "budget" in slow.words
+    (missing,) = form.judge([{}])[0]
+    assert (missing.column, missing.value, missing.words) == ("S", "", "nothing is entered, and something must be")
+
+
+TABLE = [
+    {"Site": "Fen + Carr", "Code": "S01"},
+    {"Site": "fen + carr (upper)", "Code": "S02"},
+    {"Site": "Whin Sike", "Code": "S03"},
+]
+
+
+def lookup_of(**changes: Any) -> Lookup:
+    pattern = replace(
+        bare_pattern(r"{{=name}}(?: \(.*\))?", values={"name": ""}), flags=frozenset({"ignore-case"}), name="site"
+    )
+    return replace(
+        Lookup("sites", *EMPTY, pattern=pattern, column="Site", give=("Code",), missing="unlisted"), **changes
+    )
+
+
+@pytest.mark.parametrize(
+    ("pick", "name", "codes", "rows"),
+    [
+        ("first", "fen + carr", ["S01"], (0,)),
+        ("last", "FEN + CARR", ["S02"], (1,)),
+        ("all", "Fen + Carr", ["S01", "S02"], (0, 1)),
+        ("all", "Fen . Carr", ["unlisted"], ()),
+        ("first", "", ["unlisted"], ()),
+        ("first", "Whin", ["unlisted"], ()),
+    ],
+)
+def test_the_rows_picked_are_those_whose_column_fits(pick: Any, name: str, codes: list[str], rows: Any) -> None:
+    ready = ReadyLookup(lookup_of(pick=pick), TABLE)
+    found = ready.find({"name": name})
+    assert [answer["Code"] for answer in found.answers] == codes and found.rows == rows
+    assert ready.find({"name": name}) is found
+
+
+def test_a_lookup_among_rows_without_the_column_names_the_nearest() -> None:
+    with pytest.raises(UsageError, match="the rows have no column 'Cod'; the nearest is 'Code'"):
+        ReadyLookup(lookup_of(give=("Cod",)), TABLE)
+    assert ReadyLookup(lookup_of(), []).find({"name": "x"}).answers == ({"Code": "unlisted"},)
+    slow = ReadyLookup(lookup_of(pattern=SLOW), [{"Site": "a" * 60, "Code": "x"}, {"Site": "ab", "Code": "y"}])
+    found = slow.find({})
+    assert found.gave_up == (0,) and found.answers == ({"Code": "y"},)
