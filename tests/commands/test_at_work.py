@@ -55,6 +55,7 @@ def test_a_form_accepts_and_rejects_rows_with_reasons_and_messages(station: Desk
     blank = [each for each in rejects if each["reason"] == "blank"]
     assert blank and all(each["column"] in ("Heads", "Leader", "First day", "Permit code") for each in blank)
     assert all(each["words"] and each["message"] for each in rejects)
+    assert station.run("validate", "permits:permit", PERMITS).out.splitlines()[-1] == run.out.splitlines()[-1]
     shown = next(each for each in rejects if each["column"] == "Dogs")
     assert shown["words"] == "the field 'dogs' is 'perhaps', not one of 'yes', 'Yes', 'y', 'no', 'No', 'n'"
 

@@ -39,12 +39,14 @@ def converted(station: Desk, name: str) -> str:
     path = station.folder / name
     if name.endswith(".parquet"):
         pq.write_table(pa.table({column: [row[at] for row in rows] for at, column in enumerate(header)}), path)
-    elif name.endswith(".xlsx"):
+    elif name.endswith((".xlsx", ".xlsx.gz")):
         book = openpyxl.Workbook(write_only=True)
         sheet = book.create_sheet("rings")
         for row in (header, *rows):
             sheet.append(row)
         book.save(path)
+        if name.endswith(".gz"):
+            path.write_bytes(gzip.compress(path.read_bytes()))
     elif name.endswith(".sqlite"):
         with sqlite3.connect(path) as base:
             base.execute(f"create table rings ({', '.join(f'[{column}]' for column in header)})")
@@ -59,7 +61,7 @@ def converted(station: Desk, name: str) -> str:
     return name
 
 
-KINDS = ["r.parquet", "r.xlsx", "r.sqlite", "r.jsonl", "r.csv.gz", "r.csv.bz2", "r.csv.xz", "r.csv.zst"]
+KINDS = ["r.parquet", "r.xlsx.gz", "r.xlsx", "r.sqlite", "r.jsonl", "r.csv.gz", "r.csv.bz2", "r.csv.xz", "r.csv.zst"]
 
 
 @pytest.mark.parametrize("name", KINDS)
@@ -126,12 +128,23 @@ def test_a_key_that_some_lines_lack_is_counted_and_named(desk: Desk) -> None:
         (("--column", "Ring", RINGING, "--delimiter", "::"), "is no single character"),
         (("--record-start", "(", RINGING), "missing ), unterminated subpattern"),
         (("--take", "0", RINGING), "0 is no take"),
+        (("--as", "records", RINGING), "--as records needs --record-start"),
+        (("--as", "csv", RINGING), "name the column whose cells are the texts with --column"),
+        (("--delimiter", ";", RINGING), "name the column whose cells are the texts with --column"),
+        (("--whole", "--column", "Ring", RINGING), "--whole and --column are different ways to read a source"),
+        (
+            ("--as", "xlsx", "--column", "Ring", RINGING),
+            "not an XLSX workbook that can be read: File is not a zip file",
+        ),
+        (("--as", "parquet", "--column", "Ring", RINGING), "not a Parquet file that can be read"),
+        (("--as", "sqlite", "--column", "Ring", RINGING), "file is not a database"),
+        (("--field", "numbr=integer", RINGING), "there is no field 'numbr'; the nearest is 'number'"),
     ],
 )
 def test_a_source_asked_for_wrongly_is_a_sentence(station: Desk, arguments: tuple[str, ...], words: str) -> None:
     converted(station, "r.sqlite")
     run = station.run("extract", "-e", RING, *arguments)
-    assert run.status == 2 and words in run.err
+    assert run.status == 2 and words in run.err and not run.out
 
 
 def test_a_library_that_is_missing_is_named_with_what_installs_it(station: Desk) -> None:

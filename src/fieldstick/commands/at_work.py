@@ -16,7 +16,7 @@ from fieldstick.commands.drafts import bare_pattern, pattern_at, suite_names
 from fieldstick.commands.met import say_what_was_met
 from fieldstick.commands.rendering import say
 from fieldstick.commands.takes import TakeType
-from fieldstick.data.manner import KINDS, LONGEST_TEXT, Manner
+from fieldstick.data.manner import KINDS, LONGEST_TEXT, TABLES, Manner
 from fieldstick.data.sinks import FORMS, Form, Sink, form_of, open_sink
 from fieldstick.data.target import refuse_own_source
 from fieldstick.data.texts import Source, open_sources
@@ -60,7 +60,12 @@ class How:
                     f"the pattern '{pattern.name}' needs a value for its parameter '{name}': "
                     f"add --parameter {name}=VALUE"
                 )
-        return prepare(pattern, known)
+        ready = prepare(pattern, known)
+        for each in self.fields:
+            name = each.partition("=")[0]
+            if name not in ready.field_names:
+                raise UsageError(f"--field {each}: there is no field '{name}'{hint(name, ready.field_names)}")
+        return ready
 
     def parameters(self) -> dict[str, str]:
         """Return the values that were given."""
@@ -194,8 +199,22 @@ def _manner(given: dict[str, Any]) -> dict[str, Any]:
     given = _table_manner(given)
     manner: Manner = given["manner"]
     kind = "whole" if whole else manner.kind
+    _check_manner(manner, whole, start, column)
     begins = _record_start(start) if start is not None else None
     return given | {"manner": replace(manner, kind=kind, column=column, begins_record=begins)}
+
+
+def _check_manner(manner: Manner, whole: bool, start: str | None, column: str | None) -> None:
+    """Raise UsageError for options that ask for two ways of reading at once, or leave one half said."""
+    asked = {"--whole": whole, "--record-start": start is not None, "--column": column is not None}
+    if sum(asked.values()) > 1:
+        several = " and ".join(name for name, given in asked.items() if given)
+        raise UsageError(f"{several} are different ways to read a source; give one")
+    if manner.kind == "records" and start is None:
+        raise UsageError("--as records needs --record-start: what a line that begins a record looks like")
+    json = manner.kind in ("json", "jsonl") or manner.rows_at is not None
+    if column is None and not json and (manner.asks_for_table or manner.kind in TABLES):
+        raise UsageError("this reads a table: name the column whose cells are the texts with --column")
 
 
 def _table_manner(given: dict[str, Any]) -> dict[str, Any]:

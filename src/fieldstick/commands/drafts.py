@@ -131,7 +131,9 @@ def use_at(address: str, section: str, *, or_pattern: bool = False) -> Use | Non
 
     suite = read_suite(file)
     found = suite.uses.get(f"{section}.{name}")
-    if found is None and not (or_pattern and name in suite.patterns):
+    if found is None and or_pattern and (name in suite.patterns or section == "forms"):
+        return None
+    if found is None:
         known = [each.own_name for each in suite.uses.values() if each.path[0] == section]
         other = hint(name, known)
         if name in suite.patterns:

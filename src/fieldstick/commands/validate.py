@@ -53,7 +53,7 @@ REJECT_COLUMNS = (
 
 
 @click.command(short_help="Accept or reject rows, each reject with its reason.")
-@click.argument("arguments", nargs=-1, metavar="[SUITE:PATTERN] SOURCE...")
+@click.argument("arguments", nargs=-1, metavar="[SUITE:FORM|SUITE:PATTERN] SOURCE...")
 @click.option("--form", "form_address", metavar="SUITE:FORM", help="The form of a suite: a pattern for each column.")
 @click.option(
     "--column", "columns", multiple=True, metavar="NAME=SUITE:PATTERN", help="The pattern of a column. Repeatable."
@@ -195,6 +195,11 @@ def _form(
     blank: tuple[str, ...],
 ) -> tuple[Form, tuple[str, ...]]:
     """Return the form that is meant: a suite's, one of columns and patterns, or one pattern for each line."""
+    if form_address is None and expression is None and arguments:
+        # A form may also be named first, where a pattern would be.
+        use = use_at(arguments[0], "forms", or_pattern=True)
+        if use is not None:
+            form_address, arguments = arguments[0], arguments[1:]
     if form_address is not None:
         use = use_at(form_address, "forms")
         if use is None:

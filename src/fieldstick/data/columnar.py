@@ -53,7 +53,8 @@ def workbook_table(name: str, path: Path, sheet: str | None) -> RowTable:
     """
     openpyxl = needed("openpyxl", "an XLSX workbook")
     try:
-        book = openpyxl.load_workbook(path, read_only=True, data_only=True)
+        # Given open, the file is not judged by its name.
+        book = openpyxl.load_workbook(path.open("rb"), read_only=True, data_only=True)
     except Exception as error:  # what a file that is no workbook raises is nowhere listed
         raise UsageError(f"{name}: not an XLSX workbook that can be read: {_first_line(error)}") from None
     if sheet is not None and sheet not in book.sheetnames:

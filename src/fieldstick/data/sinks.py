@@ -68,16 +68,23 @@ class TextTable(TableSink):
 
     def __init__(self, form: RowFormat, target: Target) -> None:
         self._form, self._target = form, target
-        target.write(form.head())
+        self._begun = False
 
     def encode(self, rows: list[Row], origin: str | None = None) -> bytes:
         """See `TableSink.encode`."""
         return encoded(self._form.body(rows, origin))
 
     def write(self, payload: bytes) -> None:
-        """See `TableSink.write`."""
+        """See `TableSink.write`; what stands before the rows goes with the first of them."""
         if payload:
+            self.begin()
             self._target.write_utf8(payload)
+
+    def begin(self) -> None:
+        """Write what stands before the rows, once."""
+        if not self._begun:
+            self._begun = True
+            self._target.write(self._form.head())
 
     def __getstate__(self) -> dict[str, Any]:
         return {"_form": self._form}
@@ -88,13 +95,17 @@ class TextSink(Sink):
 
     def __init__(self, target: Target, make: Callable[[Sequence[Column]], RowFormat]) -> None:
         self._target, self._make = target, make
+        self._table: TextTable | None = None
 
     def table(self, name: str, columns: Sequence[Column]) -> TableSink:
         """See `Sink.table`."""
-        return TextTable(self._make(columns), self._target)
+        self._table = TextTable(self._make(columns), self._target)
+        return self._table
 
     def finish(self) -> None:
         """See `Sink.finish`."""
+        if self._table is not None:
+            self._table.begin()
         self._target.finish()
 
     def abandon(self) -> None:

@@ -322,7 +322,7 @@ class Source:
         row = value if isinstance(value, dict) else {"value": value}
         column = self.manner.column
         if column is None:
-            return Item(number, "" if isinstance(value, dict) else text_of(value), row, raw)
+            return Item(number, "" if self.manner.rows_wanted else text_of(value), row, raw)
         text = text_of(value_at(value, pointer(column)))
         if text is None:
             self.met.missing.note(number)
