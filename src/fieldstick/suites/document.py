@@ -16,23 +16,14 @@ from fieldstick.suites.model import (
     FORMAT,
     DefaultsTable,
     FieldTable,
-    FormSampleTable,
-    FormTable,
-    LookupSampleTable,
-    LookupTable,
     MatchTable,
     PatternTable,
-    RewriteSampleTable,
-    RewriteTable,
-    RouteSampleTable,
-    RouteTable,
     SampleTable,
-    SplitSampleTable,
-    SplitTable,
     SuiteTable,
     Table,
 )
 from fieldstick.suites.suite import line_of
+from fieldstick.suites.uses import SECTIONS
 
 if TYPE_CHECKING:
     from pathlib import Path as FilePath
@@ -179,13 +170,14 @@ def _first_line(lines: list[str], expression: str, *, last: bool = False) -> int
 def _validated(document: Document, data: dict[str, Any]) -> SuiteTable | None:
     for key in [key for key in data if (key,) in document.damaged]:
         del data[key]
+    model: type[SuiteTable] = _with_uses().SuiteTableWithUses if data.keys() & set(SECTIONS) else SuiteTable
     try:
-        return SuiteTable.model_validate(data)
+        return model.model_validate(data)
     except ValidationError as error:
         for each in error.errors(include_url=False):
             _note(document, data, each)
     try:
-        return SuiteTable.model_validate(data)
+        return model.model_validate(data)
     except ValidationError:
         return None
 
@@ -279,20 +271,33 @@ _TABLES: dict[str, type[Table]] = {
     "a field": FieldTable,
     "a sample": SampleTable,
     "a match": MatchTable,
-    "a rewrite": RewriteTable,
-    "a split": SplitTable,
-    "a route": RouteTable,
-    "a lookup": LookupTable,
-    "a form": FormTable,
 }
-_USES: dict[str, tuple[type[Table], type[Table]]] = {
-    "rewrites": (RewriteTable, RewriteSampleTable),
-    "splits": (SplitTable, SplitSampleTable),
-    "routes": (RouteTable, RouteSampleTable),
-    "lookups": (LookupTable, LookupSampleTable),
-    "forms": (FormTable, FormSampleTable),
-}
-"""The tables of each section of uses: the use itself, and one of its samples."""
+
+
+def _with_uses() -> Any:
+    """Load the models of uses, which most files and most runs do without."""
+    from fieldstick.suites import use_model
+
+    return use_model
+
+
+def _tables() -> dict[str, type[Table]]:
+    uses = _with_uses()
+    return {
+        **_TABLES,
+        "a rewrite": uses.RewriteTable,
+        "a split": uses.SplitTable,
+        "a route": uses.RouteTable,
+        "a lookup": uses.LookupTable,
+        "a form": uses.FormTable,
+    }
+
+
+def _use_table(section: str, *, sample: bool) -> type[Table]:
+    """Return the model of a use of one section, or of one of its samples."""
+    name = section.removesuffix("s").capitalize()
+    found: type[Table] = getattr(_with_uses(), f"{name}SampleTable" if sample else f"{name}Table")
+    return found
 
 
 def _keys_of(table: type[Table]) -> list[str]:
@@ -301,7 +306,7 @@ def _keys_of(table: type[Table]) -> list[str]:
 
 def _key_hint(path: Path) -> str:
     here = _table_at(path[:-1])
-    homes = [name for name, table in _TABLES.items() if table is not here and path[-1] in _keys_of(table)]
+    homes = [name for name, table in _tables().items() if table is not here and path[-1] in _keys_of(table)]
     return f"; it is a key of {homes[0]}" if homes else hint(str(path[-1]), _keys_of(here))
 
 
@@ -309,8 +314,8 @@ def _table_at(path: Path) -> type[Table]:
     """Return the model of the table at a path."""
     if path[:1] == ("defaults",):
         return DefaultsTable
-    if len(path) >= 2 and path[0] in _USES:
-        return _USES[str(path[0])][1 if len(path) >= 4 and path[2] == "samples" else 0]
+    if len(path) >= 2 and path[0] in SECTIONS:
+        return _use_table(str(path[0]), sample=len(path) >= 4 and path[2] == "samples")
     if path[:1] != ("patterns",):
         return SuiteTable
     if len(path) >= 6 and path[4] == "matches":

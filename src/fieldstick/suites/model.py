@@ -182,119 +182,12 @@ class DefaultsTable(Table):
     budget_ms: Budget | None = None
 
 
-class UseSampleTable(Table):
-    """What the samples of all uses have; `text` or `file` says which text."""
-
-    text: str | None = None
-    file: str | None = None
-    note: str | None = None
-    values: dict[Name, str] | None = Field(default=None, alias="with")
-
-
-class RewriteSampleTable(UseSampleTable):
-    """A text and what it becomes; a text that stays as it is becomes itself."""
-
-    becomes: str
-
-
-class RewriteTable(Table):
-    """What is put in place of each match of a pattern, or several rewrites one after the other."""
-
-    about: str = ""
-    tags: list[str] = []
-    pattern: MemberName | None = None
-    template: str | None = Field(default=None, alias="with")
-    times: Literal["all", "first"] | None = None
-    steps: Annotated[list[Name], Field(min_length=1)] | None = None
-    samples: list[RewriteSampleTable] = []
-
-
-class SplitSampleTable(UseSampleTable):
-    """A text and the pieces it is cut into."""
-
-    pieces: list[str]
-
-
-class SplitTable(Table):
-    """Where a text is cut: at each match of an expression or of a pattern."""
-
-    about: str = ""
-    tags: list[str] = []
-    at: str | None = None
-    pattern: MemberName | None = None
-    flags: list[Flag] | None = None
-    keep_separators: bool = False
-    drop_empty: bool = False
-    samples: list[SplitSampleTable] = []
-
-
-class RouteSampleTable(UseSampleTable):
-    """A text and the kind it is of."""
-
-    kind: str
-
-
-class RouteTable(Table):
-    """Patterns in order; the first one that fits a text names its kind."""
-
-    about: str = ""
-    tags: list[str] = []
-    order: Annotated[list[MemberName], Field(min_length=1)]
-    otherwise: str = "unknown"
-    samples: list[RouteSampleTable] = []
-
-
-class LookupSampleTable(Table):
-    """Rows, or a CSV table of them, and what the lookup gives of them.
-
-    `gives` is the answer: a text for one column, a table for several, an array of those with `pick = "all"`.
-    """
-
-    rows: list[dict[str, str]] | None = None
-    table: str | None = None
-    note: str | None = None
-    values: dict[Name, str] | None = Field(default=None, alias="with")
-    gives: str | dict[str, str] | list[str | dict[str, str]]
-
-
-class LookupTable(Table):
-    """Finds the rows whose column fits a pattern, and gives other columns of them."""
-
-    about: str = ""
-    tags: list[str] = []
-    column: str
-    pattern: MemberName
-    give: Annotated[list[str], Field(min_length=1)]
-    pick: Literal["first", "last", "all"] = "first"
-    missing: str = ""
-    samples: list[LookupSampleTable] = []
-
-
-class FormSampleTable(Table):
-    """A row and the columns for which it is rejected; none for a row that is accepted."""
-
-    row: dict[str, str]
-    rejects: list[str] = []
-    note: str | None = None
-
-
-class FormTable(Table):
-    """The pattern of each column of a form or record; `blank` lists the texts that mean nothing was entered."""
-
-    about: str = ""
-    tags: list[str] = []
-    columns: Annotated[dict[str, MemberName], Field(min_length=1)]
-    required: list[str] = []
-    blank: list[str] = [""]
-    samples: list[FormSampleTable] = []
-
-
 LATER_TABLES = ("trials",)
 """Tables of format 1 that this version reads past."""
 
 
 class SuiteTable(Table):
-    """A whole suite file."""
+    """A whole suite file; its uses are modelled in `use_model`, which is loaded for a file that has some."""
 
     format: Literal[1]
     suite: Name
@@ -304,16 +197,18 @@ class SuiteTable(Table):
     defaults: DefaultsTable = DefaultsTable()
     parts: dict[Name, str] = {}
     patterns: dict[Name, PatternTable] = {}
-    rewrites: dict[Name, RewriteTable] = {}
-    splits: dict[Name, SplitTable] = {}
-    routes: dict[Name, RouteTable] = {}
-    lookups: dict[Name, LookupTable] = {}
-    forms: dict[Name, FormTable] = {}
+    rewrites: dict[Name, Any] = {}
+    splits: dict[Name, Any] = {}
+    routes: dict[Name, Any] = {}
+    lookups: dict[Name, Any] = {}
+    forms: dict[Name, Any] = {}
     trials: list[Any] = []
 
 
 def json_schema() -> dict[str, Any]:
     """Return the JSON Schema (draft 2020-12) of the suite file, for editors."""
-    schema = SuiteTable.model_json_schema(by_alias=True)
+    from fieldstick.suites.use_model import SuiteTableWithUses
+
+    schema = SuiteTableWithUses.model_json_schema(by_alias=True)
     head = {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Fieldstick suite, format 1"}
     return head | {key: value for key, value in schema.items() if key != "title"}

@@ -18,7 +18,8 @@ if TYPE_CHECKING:
 
     from fieldstick.suites.document import Document
     from fieldstick.suites.lines import Path
-    from fieldstick.suites.model import (
+    from fieldstick.suites.suite import Pattern
+    from fieldstick.suites.use_model import (
         FormTable,
         LookupSampleTable,
         LookupTable,
@@ -27,7 +28,6 @@ if TYPE_CHECKING:
         SplitTable,
         UseSampleTable,
     )
-    from fieldstick.suites.suite import Pattern
 
 
 class PatternHome(Protocol):
