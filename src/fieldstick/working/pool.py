@@ -31,6 +31,9 @@ WORTH_SHARING = 8_000_000
 MANY_OBJECTS = 200_000
 """Objects made before garbage is looked for: a block makes many rows at once, and none of them refer to each other."""
 
+PIPE = 1 << 20
+"""Bytes that a pipe to or from a worker holds, the most that Linux lets anybody ask for."""
+
 BLOCKS_AHEAD = 3
 """Blocks that each process may have before it: enough that none waits, few enough to keep memory flat."""
 
@@ -113,10 +116,10 @@ def _workers(work: Work[Any], jobs: int) -> Iterator[list[Worker]]:
     workers: list[Worker] = []
     try:
         for _ in range(jobs):
-            workers.append(Worker(work, [each.connection for each in workers]))
+            workers.append(Worker(work, [end for each in workers for end in (each.handing, each.taking)]))
         yield workers
         for worker in workers:
-            worker.connection.close()
+            worker.handing.close()
     except BaseException:
         for worker in workers:
             worker.process.kill()
@@ -127,29 +130,33 @@ def _workers(work: Work[Any], jobs: int) -> Iterator[list[Worker]]:
 
 
 class Worker:
-    """A process that works on the blocks it is handed, one after the other, and ends when its connection is closed."""
+    """A process that works on the blocks it is handed, one after the other, and ends when there are no more."""
 
     def __init__(self, work: Work[Any], others: list[Connection]) -> None:
         import multiprocessing
 
         context = multiprocessing.get_context("fork")
-        self.connection, there = context.Pipe()
-        to_close = [*others, self.connection]
-        self.process = context.Process(target=_serve, args=(work, there, to_close), daemon=True)
+        blocks, self.handing = context.Pipe(duplex=False)
+        self.taking, results = context.Pipe(duplex=False)
+        _widen(self.handing)
+        _widen(results)
+        to_close = [*others, self.handing, self.taking]
+        self.process = context.Process(target=_serve, args=(work, blocks, results, to_close), daemon=True)
         self.process.start()
-        there.close()
+        blocks.close()
+        results.close()
 
     def hand(self, source: str, block: Block) -> None:
         """Hand a block over. Raises WorkerEnded."""
         try:
-            self.connection.send((source, block))
+            self.handing.send((source, block))
         except OSError:
             raise WorkerEnded from None
 
     def result(self) -> list[tuple[Any, Met, int]]:
         """Return what was made of the block that was handed over first. Raises WorkerEnded, or what the work did."""
         try:
-            fine, found = self.connection.recv()
+            fine, found = self.taking.recv()
         except (EOFError, OSError):
             raise WorkerEnded from None
         if fine:
@@ -159,16 +166,24 @@ class Worker:
         raise FieldstickError(words) if is_ours else RuntimeError(words)
 
 
-def _serve(work: Work[Any], connection: Connection, to_close: list[Connection]) -> None:
+def _widen(connection: Connection) -> None:
+    """Let a pipe hold what a worker may have before it, so that nobody waits for the other side to read."""
+    with contextlib.suppress(ImportError, OSError, AttributeError):
+        import fcntl
+
+        fcntl.fcntl(connection.fileno(), fcntl.F_SETPIPE_SZ, PIPE)
+
+
+def _serve(work: Work[Any], blocks: Connection, results: Connection, to_close: list[Connection]) -> None:
     """Work on blocks until there are no more; a thread takes them in, so that whoever hands them over never waits."""
     for each in to_close:
         each.close()
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     inbox: queue.SimpleQueue[tuple[str, Block] | None] = queue.SimpleQueue()
-    threading.Thread(target=_take_in, args=(connection, inbox), daemon=True).start()
+    threading.Thread(target=_take_in, args=(blocks, inbox), daemon=True).start()
     with watching(), contextlib.suppress(OSError):
         while (handed := inbox.get()) is not None:
-            connection.send(_worked(work, *handed))
+            results.send(_worked(work, *handed))
     # Nothing is left to be tidied up, and what was inherited is not this process's to end.
     os._exit(0)
 
