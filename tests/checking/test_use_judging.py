@@ -113,11 +113,12 @@ def test_a_change_of_the_pattern_shows_as_regressed_in_its_uses(checked: Desk) -
 
 
 def test_what_a_passing_sample_makes_otherwise_is_a_change(checked: Desk) -> None:
-    checked.suite(
-        BODY.replace('rejects = ["Plot", "Site"]', 'rejects = ["Plot", "Site"]').replace("'(?:a|aa)+b'", "'(?P<x>x|b)'")
-    )
+    typed = "expression = '(?P<x>x|ab)'\nfields.x = { type = \"integer\" }"
+    checked.suite(BODY.replace("expression = '(?:a|aa)+b'", typed))
     run = checked.run("check", "--only", "loggers:forms.visit")
-    assert "column Site = 'rejected'" in run.out and "regressed" in run.out
+    assert run.status == 0 and "changed    loggers:forms.visit  sample 2" in run.out
+    assert 'made = {"Plot": "blank", "Site": "did-not-match"}' in run.out
+    assert 'made = {"Plot": "blank", "Site": "field-invalid"}' in run.out
 
 
 def test_every_report_holds_them(checked: Desk) -> None:
