@@ -34,7 +34,7 @@ if TYPE_CHECKING:
     from fieldstick.suites.suite import Pattern
     from fieldstick.working.tally import Tally
 
-_TYPES = ("text", "integer", "decimal", "date", "time", "timestamp", "boolean")
+_TYPES: tuple[FieldType, ...] = ("text", "integer", "decimal", "date", "time", "timestamp", "boolean")
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,7 +118,7 @@ class How:
             if word not in _TYPES:
                 raise UsageError(f"--field {each}: there is no type '{word}'{hint(word, _TYPES)}")
             settings: dict[str, Any] = {"layout": layout} if layout else {}
-            tables[name] = FieldTable(type=next(each for each in _FIELD_TYPES if each == word), **settings)
+            tables[name] = FieldTable(type=next(each for each in _TYPES if each == word), **settings)
         return {name: self._marked(table) for name, table in tables.items()}
 
     def _marked(self, table: FieldTable) -> FieldTable:
@@ -128,9 +128,6 @@ class How:
         if self.group_mark and table.type in ("integer", "decimal") and table.group_mark is None:
             changes["group_mark"] = self.group_mark
         return table.model_copy(update=changes) if changes else table
-
-
-_FIELD_TYPES: tuple[FieldType, ...] = ("text", "integer", "decimal", "date", "time", "timestamp", "boolean")
 
 
 def _pair(given: str, option: str, what: str) -> tuple[str, str]:

@@ -26,6 +26,7 @@ from fieldstick.working.routing import KindFiles, RouteTally, route
 if TYPE_CHECKING:
     from fieldstick.data.manner import Manner
     from fieldstick.data.texts import Source
+    from fieldstick.matching.routing import ReadyRoute
 
 
 @click.command(short_help="Sort texts into kinds: a file a kind, and counts.")
@@ -65,7 +66,7 @@ def command(
         with byte_progress(sources) as progress:
             tally = route(ready, sources, None, with_overlaps=overlaps, jobs=count, progress=progress)
     else:
-        tally = _into(into, use, sources, overlaps, count)
+        tally = _into(into, ready, use, sources, overlaps, count)
     _print(tally, use.kinds, overlaps, form)
     known = tally.read - tally.kinds[use.otherwise] - tally.given_up
     say(
@@ -76,8 +77,7 @@ def command(
     return closing(sources, [tally])
 
 
-def _into(folder: str, use: Route, sources: list[Source], overlaps: bool, jobs: int) -> RouteTally:
-    ready = prepare_route(use)
+def _into(folder: str, ready: ReadyRoute, use: Route, sources: list[Source], overlaps: bool, jobs: int) -> RouteTally:
     ending = next((Path(source.name).suffix for source in sources if source.path is not None), "") or ".txt"
     if sources[0].is_packed() or ending in (".parquet", ".xlsx", ".sqlite", ".db"):
         ending = (

@@ -129,12 +129,7 @@ class Source:
         Raises UsageError when the source cannot be read as asked.
         """
         with self._opened() as stream:
-            if self.kind != "lines":
-                yield from self._items(stream)
-                return
-            for found in self._lines(stream):
-                for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
-                    yield Item(number, text, None, found.raw(index))
+            yield from self._items(stream)
 
     def take_in(self, met: Met) -> None:
         """Note what was met in a block. Raises UsageError for undecodable bytes when they are to be refused."""

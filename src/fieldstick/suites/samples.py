@@ -46,6 +46,19 @@ def within_tree(document: Document, value: str) -> FilePath:
     return found
 
 
+def content_beside(document: Document, path: Path, value: str) -> str | None:
+    """Return the text of a file beside a suite; None, and a problem at `path`, when it cannot be read."""
+    try:
+        return within_tree(document, value).read_bytes().decode("utf-8")
+    except OutsideTreeError as error:
+        document.problem(path, str(error))
+    except OSError as error:
+        document.problem(path, f"'{value}' cannot be read: {error.strerror or error}")
+    except UnicodeDecodeError as error:
+        document.problem(path, f"'{value}' is not UTF-8: the byte at {error.start} cannot be read")
+    return None
+
+
 @dataclass
 class SampleReader:
     """Reads the samples of one pattern; what is wrong goes to the document's problems."""
@@ -166,24 +179,13 @@ class SampleReader:
         if table.text is not None:
             yield table.text, None, None
         elif table.file is not None:
-            text = self._content((*path, "file"), table.file)
+            text = content_beside(self.document, (*path, "file"), table.file)
             if text is not None:
                 yield text, None, None
         elif table.table is not None:
-            content = self._content((*path, "table"), table.table)
+            content = content_beside(self.document, (*path, "table"), table.table)
             if content is not None:
                 yield from self._rows(kind, content, (*path, "table"), table.table)
-
-    def _content(self, path: Path, value: str) -> str | None:
-        try:
-            return within_tree(self.document, value).read_bytes().decode("utf-8")
-        except OutsideTreeError as error:
-            self.document.problem(path, str(error))
-        except OSError as error:
-            self.document.problem(path, f"'{value}' cannot be read: {error.strerror or error}")
-        except UnicodeDecodeError as error:
-            self.document.problem(path, f"'{value}' is not UTF-8: the byte at {error.start} cannot be read")
-        return None
 
     def _rows(self, kind: Kind, content: str, path: Path, value: str) -> Iterator[tuple[str, Mapping[str, Any], int]]:
         content = content.removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}")

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any, Protocol
 
 from fieldstick.errors import hint
-from fieldstick.suites.samples import OutsideTreeError, within_tree
+from fieldstick.suites.samples import content_beside
 from fieldstick.suites.suite import Sample
 from fieldstick.suites.templates import TemplateError, read_template
 from fieldstick.suites.uses import SECTIONS, Answer, Expected, Form, Lookup, Rewrite, Route, Split, Use
@@ -211,7 +211,7 @@ class UseReader:
         if sample.rows is not None:
             return sample.rows
         assert sample.table is not None
-        content = self._content((*where, "table"), sample.table)
+        content = content_beside(self.document, (*where, "table"), sample.table)
         if content is None:
             return None
         try:
@@ -290,18 +290,7 @@ class UseReader:
         if table.text is not None:
             return table.text
         assert table.file is not None
-        return self._content((*where, "file"), table.file)
-
-    def _content(self, path: Path, value: str) -> str | None:
-        try:
-            return within_tree(self.document, value).read_bytes().decode("utf-8")
-        except OutsideTreeError as error:
-            self._problem(path, str(error))
-        except OSError as error:
-            self._problem(path, f"'{value}' cannot be read: {error.strerror or error}")
-        except UnicodeDecodeError as error:
-            self._problem(path, f"'{value}' is not UTF-8: the byte at {error.start} cannot be read")
-        return None
+        return content_beside(self.document, (*where, "file"), table.file)
 
     def _check_values(self, use: Use, values: Mapping[str, str], where: Path) -> None:
         parameters = use.parameters
