@@ -3,7 +3,7 @@ VENV ?= .venv
 PYTHON ?= python3
 BIN = $(VENV)/bin
 
-.PHONY: setup demo test lint unit build-check bench demo-data clean
+.PHONY: setup demo test exhaustive lint unit build-check bench demo-data clean
 
 $(VENV)/.ready: pyproject.toml
 	$(PYTHON) -m venv $(VENV)
@@ -25,7 +25,11 @@ lint: setup
 	$(BIN)/lint-imports
 
 unit: setup
-	$(BIN)/python -m pytest
+	$(BIN)/python -m pytest -n 2
+
+# Every harvested expression, and many more examples of each law; make test takes a seeded tenth.
+exhaustive: setup
+	FIELDSTICK_TESTS=exhaustive $(BIN)/python -m pytest -n 2
 
 build-check: setup
 	$(BIN)/python tools/try_wheel.py

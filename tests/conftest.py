@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import fcntl
+import io
 import os
 import pty
+import random
 import resource
 import select
 import struct
@@ -18,13 +20,26 @@ from typing import TYPE_CHECKING
 import pytest
 from hypothesis import settings
 
+from fieldstick.commands.main import run
+from harvest import expressions
+
 if TYPE_CHECKING:
     from pathlib import Path
 
 
+EXHAUSTIVE = os.environ.get("FIELDSTICK_TESTS") == "exhaustive"
+"""Whether all harvested expressions are to be tried, and many more examples of each law: `make exhaustive`."""
+
 # No test has a time limit that decides: an example may be slow on a busy machine.
 settings.register_profile("house", deadline=None)
-settings.load_profile("house")
+settings.register_profile("exhaustive", deadline=None, max_examples=2000)
+settings.load_profile("exhaustive" if EXHAUSTIVE else "house")
+
+
+def _written(stream: io.TextIOWrapper) -> str:
+    stream.flush()
+    written: bytes = stream.buffer.getvalue()  # type: ignore[attr-defined]
+    return written.decode("utf-8", "surrogateescape")
 
 
 @dataclass(frozen=True)
@@ -53,7 +68,22 @@ class Desk:
         """Write a suite file with its header."""
         return self.write(f"{name}.suite.toml", f'format = 1\nsuite = "{name}"\n{body}')
 
-    def run(self, *arguments: str, typed: str = "", most_bytes: int | None = None, **environment: str) -> Run:
+    def run(self, *arguments: str, typed: str = "", encoding: str = "utf-8", **environment: str) -> Run:
+        """Call the command line inside this process, with streams, folder and environment of its own."""
+        out, err = (io.TextIOWrapper(io.BytesIO(), encoding=encoding, newline="") for _ in range(2))
+        typed_in = io.TextIOWrapper(
+            io.BufferedReader(io.BytesIO(typed.encode("utf-8", "surrogateescape"))), encoding=encoding
+        )
+        with pytest.MonkeyPatch.context() as patch:
+            patch.chdir(self.folder)
+            for name, value in environment.items():
+                patch.setenv(name, value)
+            for name, stream in (("stdin", typed_in), ("stdout", out), ("stderr", err)):
+                patch.setattr(sys, name, stream)
+            status = run(list(arguments))
+        return Run(status, _written(out), _written(err))
+
+    def program(self, *arguments: str, typed: str = "", most_bytes: int | None = None, **environment: str) -> Run:
         """Run the program as a user would, its output going to pipes; no file it writes may exceed `most_bytes`."""
 
         def limited() -> None:
@@ -110,3 +140,11 @@ class Desk:
 def desk(tmp_path: Path) -> Desk:
     """An empty folder to work in."""
     return Desk(tmp_path)
+
+
+@pytest.fixture(scope="session")
+def harvested() -> tuple[str, ...]:
+    """Real expressions: a tenth of those harvested, drawn with a seed, or all of them."""
+    found = expressions()
+    assert len(found) > 3000
+    return found if EXHAUSTIVE else tuple(random.Random(11).sample(found, len(found) // 10))

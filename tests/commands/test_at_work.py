@@ -183,7 +183,7 @@ def test_a_column_is_rewritten_and_the_other_cells_stay(desk: Desk) -> None:
     (desk.folder / "x.csv").write_bytes(b'a;"b ""q"" b";c\r\n1;"x;7";"plain"\r\n2;y;"plain"\r\n')
     arguments = ("rewrite", "-e", r"\d", "--reach", "anywhere", "--with", "{match};0", "--to", "-", "--delimiter", ";")
     column = ("x.csv", "--column", 'b "q" b')
-    assert desk.run(*arguments, *column).out == 'a;"b ""q"" b";c\n1;"x;7;0";plain\n2;y;"plain"\n'
+    assert desk.run(*arguments, *column).out == 'a;"b ""q"" b";c\r\n1;"x;7;0";plain\r\n2;y;"plain"\r\n'
     desk.write("x.jsonl", '{"a": {"b": "x7"}, "n": 31.40}\n{"a": {}}\n{"a": {"b": "y"},  "z": 1}\n')
     run = desk.run(
         "rewrite", "-e", r"\d", "--reach", "anywhere", "--with", "!", "--to", "-", "x.jsonl", "--column", "/a/b"
@@ -208,7 +208,7 @@ def test_nothing_is_replaced_when_anything_fails(desk: Desk) -> None:
     assert run.status == 1 and "no file was replaced" in run.err and "two.txt:2" in run.err
     assert {name: (desk.folder / name).read_text() for name in files} == files
     assert sorted(path.name for path in desk.folder.iterdir()) == ["loggers.suite.toml", "one.txt", "two.txt"]
-    full = desk.run(
+    full = desk.program(
         "rewrite", "-e", "a", "--reach", "anywhere", "--with", "bbbb" * 500, "two.txt", "--in-place", most_bytes=9000
     )
     assert full.status == 2 and "two.txt: cannot be written" in full.err
@@ -365,6 +365,6 @@ def test_every_working_command_says_when_there_is_nothing_to_read(station: Desk)
 def test_pieces_of_a_pipe_and_a_narrow_terminal_do_no_harm(station: Desk) -> None:
     narrow = station.run("rewrite", "notes:blur-position", "data/field-notes.txt", COLUMNS="30")
     assert all(len(line) <= 34 for line in narrow.out.splitlines()[:-1])
-    ascii_only = station.run("rewrite", "notes:blur-position", "data/field-notes.txt", PYTHONIOENCODING="ascii")
+    ascii_only = station.run("rewrite", "notes:blur-position", "data/field-notes.txt", encoding="ascii")
     assert ascii_only.out.isascii() and "====" in ascii_only.out
     assert os.linesep in station.run("validate", PERMITS, "--form", "permits:permit", COLUMNS="40").out

@@ -180,7 +180,7 @@ def test_a_reader_that_leaves_early_ends_the_run_without_a_word(desk: Desk) -> N
 
 def test_an_output_without_box_characters_still_reads(desk: Desk) -> None:
     desk.suite(BAD)
-    run = desk.run("check", PYTHONIOENCODING="ascii", COLUMNS="40")
+    run = desk.run("check", encoding="ascii", COLUMNS="40")
     assert "    ||\n    plot" in run.out and run.out.isascii()
 
 

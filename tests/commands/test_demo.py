@@ -6,13 +6,14 @@ import json
 from typing import TYPE_CHECKING
 
 from fieldstick.commands.main import COMMANDS
+from fieldstick.demo.story import lay_out
 
 if TYPE_CHECKING:
     from conftest import Desk
 
 
 def test_the_story_runs_to_its_end_on_the_real_files(desk: Desk) -> None:
-    run = desk.run("demo", "--into", "here")
+    run = desk.program("demo", "--into", "here")
     assert run.status == 0
     assert "3 regressed, 1 changed" in run.out
     assert run.out.count("All 259 samples pass: 47 patterns and 9 uses in 5 suites; against the baseline nothing") == 2
@@ -30,10 +31,10 @@ def test_a_single_file_in_the_way_is_kept_and_nothing_else_is_written(desk: Desk
 
 
 def test_the_demo_holds_what_it_promises(desk: Desk) -> None:
-    desk.run("demo", "--into", "here")
-    data = json.loads(desk.run("check", "here", "--format", "json").out)
+    lay_out(desk.folder)
+    data = json.loads(desk.run("check", "--format", "json").out)
     assert data["totals"]["samples"] >= 150 and sum(len(each["patterns"]) for each in data["suites"]) >= 25
-    assert len((desk.folder / "here/data/loggers-2026-05.log").read_bytes().splitlines()) >= 5000
+    assert len((desk.folder / "data/loggers-2026-05.log").read_bytes().splitlines()) >= 5000
 
 
 def test_the_schema_is_printed_as_json(desk: Desk) -> None:

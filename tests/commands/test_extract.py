@@ -180,11 +180,11 @@ def test_truncated_compression_gives_what_is_there_and_status_1(desk: Desk) -> N
 
 def test_a_full_disk_or_a_folder_that_is_read_only_leaves_what_was_there(station: Desk) -> None:
     out = station.write("out/x.csv", "as it was\n")
-    run = station.run("extract", "-e", READING, LOG, "--to", "out/x.csv", most_bytes=50_000)
+    run = station.program("extract", "-e", READING, LOG, "--to", "out/x.csv", most_bytes=50_000)
     assert run.status == 2 and "out/x.csv: cannot be written: File too large" in run.err
     assert out.read_text() == "as it was\n" and [path.name for path in out.parent.iterdir()] == ["x.csv"]
     for form in ("sqlite", "parquet", "xlsx"):
-        run = station.run("extract", "-e", READING, LOG, "--to", f"out/y.{form}", most_bytes=20_000)
+        run = station.program("extract", "-e", READING, LOG, "--to", f"out/y.{form}", most_bytes=20_000)
         assert run.status == 2 and "cannot be written" in run.err and len(list(out.parent.iterdir())) == 1
     run = station.run("extract", "-e", READING, LOG, "--to", "/proc/x.csv")
     assert run.status == 2 and "/proc/x.csv: cannot be written" in run.err

@@ -150,7 +150,7 @@ def test_a_source_asked_for_wrongly_is_a_sentence(station: Desk, arguments: tupl
 def test_a_library_that_is_missing_is_named_with_what_installs_it(station: Desk) -> None:
     station.write("block/pyarrow.py", "raise ImportError\n")
     name = converted(station, "r.parquet")
-    run = station.run("extract", "-e", RING, "--column", "Ring", name, PYTHONPATH=str(station.folder / "block"))
+    run = station.program("extract", "-e", RING, "--column", "Ring", name, PYTHONPATH=str(station.folder / "block"))
     assert run.status == 2
     assert "a Parquet file needs the library pyarrow, which is not installed: pip install 'fieldstick[data]'" in run.err
 

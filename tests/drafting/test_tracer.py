@@ -9,10 +9,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from conftest import EXHAUSTIVE
 from fieldstick.drafting.tracer import trace, trace_all
 from fieldstick.syntax.faults import SyntaxFault
 from fieldstick.syntax.parser import parse
-from harvest import expressions
 
 ATOMS = st.sampled_from(
     [
@@ -80,7 +80,7 @@ def agree(expression: str, text: str, flags: frozenset[str] = frozenset()) -> No
             assert traced.spans == (found.regs if found else None), (expression, text, reach)
 
 
-@settings(max_examples=400)
+@settings(max_examples=400 if not EXHAUSTIVE else 5000)
 @given(EXPRESSIONS, st.text(alphabet="abcB \n", max_size=7), st.booleans())
 def test_it_finds_the_same_match_and_groups_as_the_engine(expression: str, text: str, ignore: bool) -> None:
     agree(expression, text, frozenset({"ignore-case"}) if ignore else frozenset())
@@ -98,9 +98,9 @@ def test_and_the_same_matches_one_after_another(expression: str, text: str) -> N
     assert trace_all(parse(expression), text) == found
 
 
-def test_so_it_does_with_real_expressions() -> None:
+def test_so_it_does_with_real_expressions(harvested: tuple[str, ...]) -> None:
     texts = ["", "a", "foo_bar = 3.14", "'quoted \\'text\\''\n", "  # a comment", "ſK\u212a İı ß"]
-    for expression in expressions()[::4]:
+    for expression in harvested[::2]:
         try:
             parsed_well = parse(expression)
         except SyntaxFault:
