@@ -13,10 +13,10 @@ from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from fieldstick.checking.baselines import records_of, write_baseline
-from fieldstick.checking.run import check_suites
+from fieldstick.comparing.baseline import records_of, write_baseline
+from fieldstick.runs.check import check_suites
 from fieldstick.suites.finding import find_suites
-from fieldstick.suites.reading import read_suites
+from fieldstick.suites.loader import read_suites
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

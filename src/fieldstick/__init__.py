@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING, Any
 from fieldstick._version import __version__
 
 if TYPE_CHECKING:
-    from fieldstick.checking.results import CheckResult, SampleResult, SuiteResult
     from fieldstick.errors import (
         BudgetSpent,
         EngineUnusable,
@@ -20,12 +19,13 @@ if TYPE_CHECKING:
         SuiteFileError,
         UsageError,
     )
-    from fieldstick.library import LoadedSuite, check, load_suite
-    from fieldstick.matching.reading import FieldValue, Match, Reading, Unfit
-    from fieldstick.matching.ready import ReadyPattern
+    from fieldstick.matching.matcher import Matcher
+    from fieldstick.matching.result import FieldValue, Match, Result, Unfit
+    from fieldstick.runs.results import CheckResult, SampleResult, SuiteResult
+    from fieldstick.workspace import LoadedSuite, check, load_suite
 
 _HOMES = {
-    "fieldstick.library": ("LoadedSuite", "check", "load_suite"),
+    "fieldstick.workspace": ("LoadedSuite", "check", "load_suite"),
     "fieldstick.errors": (
         "BudgetSpent",
         "EngineUnusable",
@@ -35,9 +35,9 @@ _HOMES = {
         "SuiteFileError",
         "UsageError",
     ),
-    "fieldstick.matching.reading": ("FieldValue", "Match", "Reading", "Unfit"),
-    "fieldstick.matching.ready": ("ReadyPattern",),
-    "fieldstick.checking.results": ("CheckResult", "SampleResult", "SuiteResult"),
+    "fieldstick.matching.result": ("FieldValue", "Match", "Result", "Unfit"),
+    "fieldstick.matching.matcher": ("Matcher",),
+    "fieldstick.runs.results": ("CheckResult", "SampleResult", "SuiteResult"),
 }
 _HOME_OF = {name: home for home, names in _HOMES.items() for name in names}
 
@@ -50,9 +50,9 @@ __all__ = [
     "FieldstickError",
     "LoadedSuite",
     "Match",
+    "Matcher",
     "Problem",
-    "Reading",
-    "ReadyPattern",
+    "Result",
     "SampleResult",
     "SuiteFileError",
     "SuiteResult",

@@ -7,14 +7,14 @@ from typing import TYPE_CHECKING
 
 import pytest
 
-from fieldstick.checking.baselines import baseline_path, baseline_text, read_baseline, records_of, write_baseline
-from fieldstick.checking.run import Choice, check_suites
+from fieldstick.comparing.baseline import baseline_path, baseline_text, read_baseline, records_of, write_baseline
 from fieldstick.errors import UsageError
-from fieldstick.suites.reading import read_suite
+from fieldstick.runs.check import Choice, check_suites
+from fieldstick.suites.loader import read_suite
 
 if TYPE_CHECKING:
     from conftest import Desk
-    from fieldstick.checking.results import SuiteResult
+    from fieldstick.runs.results import SuiteResult
 
 BODY = """
 [patterns.p]

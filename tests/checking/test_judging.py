@@ -6,12 +6,12 @@ from typing import TYPE_CHECKING
 
 import pytest
 
-from fieldstick.checking.judging import judge_pattern
-from fieldstick.suites.reading import read_suite
+from fieldstick.runs.judging import judge_pattern
+from fieldstick.suites.loader import read_suite
 
 if TYPE_CHECKING:
     from conftest import Desk
-    from fieldstick.checking.results import SampleResult
+    from fieldstick.runs.results import SampleResult
 
 TYPED = r"""
 [patterns.p]

@@ -207,6 +207,7 @@ def test_an_interrupt_leaves_no_half_file(desk: Desk, jobs: str) -> None:
         command, cwd=desk.folder, stderr=subprocess.PIPE, text=True, start_new_session=True
     ) as process:
         while not list(desk.folder.glob(".x.csv.*")):
+            assert process.poll() is None
             time.sleep(0.01)
         os.killpg(process.pid, signal.SIGINT)
         assert process.stderr is not None and process.stderr.read().strip() == "fieldstick: interrupted"

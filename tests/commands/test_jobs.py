@@ -74,6 +74,7 @@ def test_an_interrupt_while_replacing_leaves_the_file_as_it_was(station: Desk, j
         [*command, "--jobs", jobs], cwd=station.folder, stderr=subprocess.PIPE, text=True, start_new_session=True
     ) as process:
         while not list(station.folder.glob(".big.log.*")):
+            assert process.poll() is None
             time.sleep(0.01)
         os.killpg(process.pid, signal.SIGINT)
         assert process.stderr is not None and process.stderr.read().strip() == "fieldstick: interrupted"

@@ -12,14 +12,14 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fieldstick.data.batch import LineNumbers
 from fieldstick.data.delimited import told_apart
-from fieldstick.data.items import Named
 from fieldstick.data.jsonvalues import parsed, pointer, value_at
 from fieldstick.data.lines import Transcoded, checked_encoding, line_blocks
-from fieldstick.data.manner import Manner
+from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.rowtext import json_cell
-from fieldstick.data.target import encoded
-from fieldstick.data.texts import open_sources
+from fieldstick.data.source import open_sources
+from fieldstick.data.text_file import encoded
 from fieldstick.suites.fieldtypes import FieldSpec
 from fieldstick.working.rewriting import Table, put_back
 from fieldstick.working.rewriting import _csv_row as csv_row
@@ -72,7 +72,7 @@ def test_a_csv_row_keeps_every_cell(cells: list[str]) -> None:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "x.csv"
         path.write_bytes((";".join(names) + "\n" + made).encode())
-        (source,) = open_sources((str(path),), Manner(rows_wanted=True, delimiter=";", quote="'"))
+        (source,) = open_sources((str(path),), ReadOptions(rows_wanted=True, delimiter=";", quote="'"))
         assert [list((item.row or {}).values()) for item in source.items()] == [cells]
 
 
@@ -102,7 +102,7 @@ def test_only_the_text_is_put_in_the_place_of_another(pieces: list[bytes], new: 
 )
 def test_another_encoding_reads_as_the_same_text(text: str, encoding: str) -> None:
     read = Transcoded(io.BytesIO(text.encode(encoding)), checked_encoding(encoding)).read  # type: ignore[arg-type]
-    blocks = line_blocks(lambda size: read(size) or b"", None, Named())
+    blocks = line_blocks(lambda size: read(size) or b"", None, LineNumbers())
     assert b"".join(block.data for block in blocks).decode() == text
 
 

@@ -16,10 +16,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fieldstick.commands.at_work import kept_whole
+from fieldstick.commands.options import kept_whole
 from fieldstick.data.rowtext import Column, Delimited, JsonLines, guarded
-from fieldstick.data.sinks import FORMS, FolderSink, form_of, open_sink
-from fieldstick.data.target import Target, encoded
+from fieldstick.data.sink import FORMS, FolderSink, form_of, open_sink
+from fieldstick.data.text_file import Target, encoded
 from fieldstick.errors import UsageError
 
 if TYPE_CHECKING:

@@ -20,11 +20,11 @@ import zstandard
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fieldstick.data.items import Met, Named
+from fieldstick.data.batch import LineNumbers, SourceNotes
 from fieldstick.data.jsonvalues import MISSING, pointer, value_at
 from fieldstick.data.lines import line_blocks
-from fieldstick.data.manner import Manner
-from fieldstick.data.texts import Source, open_sources
+from fieldstick.data.read_options import ReadOptions
+from fieldstick.data.source import Source, open_sources
 from fieldstick.errors import UsageError
 
 if TYPE_CHECKING:
@@ -34,8 +34,8 @@ ROWS = [("RX 41000", "89,4", 3), ("K 41001", "", 12), ("RX 41002", "été", 0)]
 COLUMNS = ("Ring", "Wing", "Count")
 
 
-def texts(path: Path | str, **manner: Any) -> list[tuple[int, str]]:
-    return list(open_sources((str(path),), Manner(**manner))[0].texts())
+def texts(path: Path | str, **read_options: Any) -> list[tuple[int, str]]:
+    return list(open_sources((str(path),), ReadOptions(**read_options))[0].texts())
 
 
 def written(folder: Path, name: str) -> Path:
@@ -68,11 +68,11 @@ def written(folder: Path, name: str) -> Path:
 @pytest.mark.parametrize("name", ["r.csv", "r.tsv", "r.json", "r.jsonl", "r.parquet", "r.xlsx", "r.sqlite"])
 def test_a_column_reads_the_same_from_every_kind_of_table(tmp_path: Path, name: str) -> None:
     path = written(tmp_path, name)
-    manner = {"rows_at": "/page/rows"} if name == "r.json" else {}
-    assert [text for _, text in texts(path, column="Ring", **manner)] == [row[0] for row in ROWS]
-    assert [text for _, text in texts(path, column="Count", **manner)] == ["3", "12", "0"]
+    read_options = {"rows_at": "/page/rows"} if name == "r.json" else {}
+    assert [text for _, text in texts(path, column="Ring", **read_options)] == [row[0] for row in ROWS]
+    assert [text for _, text in texts(path, column="Count", **read_options)] == ["3", "12", "0"]
     first = 2 if name in ("r.csv", "r.tsv", "r.xlsx") else 1
-    assert [number for number, _ in texts(path, column="Ring", **manner)] == [first, first + 1, first + 2]
+    assert [number for number, _ in texts(path, column="Ring", **read_options)] == [first, first + 1, first + 2]
     if name not in ("r.json", "r.jsonl"):
         with pytest.raises(UsageError, match=r"has no column 'Rng'; the nearest is 'Ring'"):
             texts(path, column="Rng")
@@ -119,7 +119,7 @@ def test_an_encoding_is_taken_as_named_and_what_is_none_is_kept_and_named(tmp_pa
         path.write_bytes("8.2°C\r\nzwei\nµ".encode(encoding))
         assert texts(path, encoding=encoding) == [(1, "8.2°C"), (2, "zwei"), (3, "µ")]
     path.write_bytes(b"good\nbad \x81\n")
-    source = open_sources((str(path),), Manner(encoding="cp1252"))[0]
+    source = open_sources((str(path),), ReadOptions(encoding="cp1252"))[0]
     assert [text for _, text in source.texts()] == ["good", "bad \udc81"] and source.undecodable == [2]
     with pytest.raises(UsageError, match=r"x\.log:2: bytes that are not utf-8; name the encoding"):
         texts(path, refuse_undecodable=True)
@@ -131,7 +131,7 @@ def test_a_whole_file_is_one_text_and_records_go_up_to_the_next_beginning(tmp_pa
     path = tmp_path / "faults.log"
     path.write_bytes(b"loose\nFAULT 1\r\n  a\r\nFAULT 2\n  b\n  c")
     assert texts(path, kind="whole") == [(1, "loose\nFAULT 1\r\n  a\r\nFAULT 2\n  b\n  c")]
-    begins = Manner(begins_record=lambda line: line.startswith("FAULT"))
+    begins = ReadOptions(begins_record=lambda line: line.startswith("FAULT"))
     items = list(open_sources((str(path),), begins)[0].items())
     assert [(item.number, item.text) for item in items] == [(1, "loose"), (2, "FAULT 1\n  a"), (4, "FAULT 2\n  b\n  c")]
     assert "".join(item.raw or "" for item in items).encode() == path.read_bytes()
@@ -140,16 +140,18 @@ def test_a_whole_file_is_one_text_and_records_go_up_to_the_next_beginning(tmp_pa
 def test_texts_beyond_the_limit_are_named_and_left_out(tmp_path: Path) -> None:
     path = tmp_path / "long.log"
     path.write_text("short\n" + "x" * 3_000_000 + "\nshort again\n" + "y" * 101 + "\n" + "z" * 100)
-    source = open_sources((str(path),), Manner(longest=100))[0]
+    source = open_sources((str(path),), ReadOptions(longest=100))[0]
     assert list(source.texts()) == [(1, "short"), (3, "short again"), (5, "z" * 100)]
-    assert source.met.overlong == [2, 4] and source.met.overlong.total == 2
+    assert source.notes.overlong == [2, 4] and source.notes.overlong.total == 2
 
 
 @given(st.lists(st.sampled_from([b"a", b"\n", b"bb", b"c" * 9]), max_size=40), st.integers(1, 7))
 def test_blocks_of_any_size_hold_the_same_lines(pieces: list[bytes], size: int) -> None:
     data = b"".join(pieces)
     at = iter(range(0, len(data) + size, size))
-    blocks = list(line_blocks(lambda _: data[(start := next(at, len(data))) : start + size], None, Named(), size=size))
+    blocks = list(
+        line_blocks(lambda _: data[(start := next(at, len(data))) : start + size], None, LineNumbers(), size=size)
+    )
     assert b"".join(block.data for block in blocks) == data
     assert all(block.data.endswith(b"\n") for block in blocks[:-1])
     assert [block.first for block in blocks] == [
@@ -160,9 +162,9 @@ def test_blocks_of_any_size_hold_the_same_lines(pieces: list[bytes], size: int) 
 def test_json_lines_without_the_key_or_that_are_no_json_are_named(tmp_path: Path) -> None:
     path = tmp_path / "x.jsonl"
     path.write_text('{"a": {"b/c": ["x", 1.50]}}\n\n{"a": null}\n{"a": {"b/c": []}}\nno json\n{"a": {"b/c": [true]}}\n')
-    source = open_sources((str(path),), Manner(column="/a/b~1c/0"))[0]
+    source = open_sources((str(path),), ReadOptions(column="/a/b~1c/0"))[0]
     assert list(source.texts()) == [(1, "x"), (6, "true")]
-    assert source.met.missing == [3, 4] and source.met.not_json == [5]
+    assert source.notes.missing == [3, 4] and source.notes.not_json == [5]
     assert texts(path, column="/a/b~1c/1") == [(1, "1.50")]
 
 
@@ -241,7 +243,7 @@ def test_exact_decimals_and_times_of_parquet_are_texts_as_written(tmp_path: Path
 def test_delimiters_and_quotes_are_as_asked_and_rows_keep_their_text(tmp_path: Path) -> None:
     path = tmp_path / "x.csv"
     path.write_bytes(b"a;b;a\r\n'one; two';2;3\r\n4;'it''s';6\r\n")
-    source = Source(str(path), Manner(column="b", delimiter="semicolon", quote="'"))
+    source = Source(str(path), ReadOptions(column="b", delimiter="semicolon", quote="'"))
     items = list(source.items())
     assert [item.text for item in items] == ["2", "it's"] and source.columns == ["a", "b", "a (2)"]
     assert source.header + "".join(item.raw or "" for item in items) == path.read_bytes().decode()
@@ -281,9 +283,9 @@ def test_a_file_that_changes_while_it_is_read_is_noticed(tmp_path: Path) -> None
 
 
 def test_what_is_noted_is_bounded_and_counted() -> None:
-    met, more = Met(), Met()
+    notes, more = SourceNotes(), SourceNotes()
     for number in range(5000):
-        met.ragged.note(number)
+        notes.ragged.note(number)
         more.ragged.note(number + 5000)
-    met.take_in(more)
-    assert met.ragged.total == 10_000 and len(met.ragged) == 1000 and met.ragged[:2] == [0, 1]
+    notes.merge(more)
+    assert notes.ragged.total == 10_000 and len(notes.ragged) == 1000 and notes.ragged[:2] == [0, 1]

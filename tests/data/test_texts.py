@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fieldstick.data.texts import Manner, Source, open_sources
+from fieldstick.data.source import ReadOptions, Source, open_sources
 from fieldstick.errors import UsageError
 
 if TYPE_CHECKING:
@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 def source(folder: Path, content: bytes, column: str | None = None, name: str = "data.csv") -> Source:
     (folder / name).write_bytes(content)
-    return open_sources((str(folder / name),), Manner(column=column))[0]
+    return open_sources((str(folder / name),), ReadOptions(column=column))[0]
 
 
 def test_line_ends_are_taken_off_and_counted(tmp_path: Path) -> None:

@@ -6,9 +6,9 @@ import re
 
 import pytest
 
+from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.program import engine_flags
-from fieldstick.drafting.scene import Setting
 
 SLIPS = [
     (r"probe=\D\d{2}", "probe=707", r"probe=\d\d{2}"),
@@ -46,29 +46,29 @@ SLIPS = [
 ]
 
 
-def meant(setting: Setting, expression: str, text: str) -> str:
+def meant(case: MatchCase, expression: str, text: str) -> str:
     """Name what a repair changed."""
-    if setting.expression != expression:
-        return setting.expression
-    if setting.text != text:
-        return setting.text
-    return next(iter(setting.flags), setting.reach)
+    if case.expression != expression:
+        return case.expression
+    if case.text != text:
+        return case.text
+    return next(iter(case.flags), case.reach)
 
 
 @pytest.mark.parametrize(("expression", "text", "repair"), SLIPS)
 def test_the_likeliest_change_is_the_one_that_was_meant(expression: str, text: str, repair: str) -> None:
-    found = diagnose(Setting(expression, frozenset(), "whole", text))
+    found = diagnose(MatchCase(expression, frozenset(), "whole", text))
     assert not found.fits and found.stopped is not None
-    assert meant(found.repairs[0].setting, expression, text) == repair
+    assert meant(found.repairs[0].case, expression, text) == repair
 
 
 @pytest.mark.parametrize(("expression", "text", "repair"), SLIPS)
 def test_every_change_that_is_offered_works(expression: str, text: str, repair: str) -> None:
-    for each in diagnose(Setting(expression, frozenset(), "whole", text)).repairs:
-        setting = each.setting
-        compiled = re.compile(setting.expression, engine_flags(setting.flags))
-        method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[setting.reach]
-        assert method(setting.text), each.words
+    for each in diagnose(MatchCase(expression, frozenset(), "whole", text)).repairs:
+        case = each.case
+        compiled = re.compile(case.expression, engine_flags(case.flags))
+        method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[case.reach]
+        assert method(case.text), each.words
 
 
 @pytest.mark.parametrize(
@@ -81,7 +81,7 @@ def test_every_change_that_is_offered_works(expression: str, text: str, repair: 
     ],
 )
 def test_it_says_where_the_match_stopped(expression: str, text: str, at: int, wanted: str, found: str) -> None:
-    stop = diagnose(Setting(expression, frozenset(), "whole", text)).stopped
+    stop = diagnose(MatchCase(expression, frozenset(), "whole", text)).stopped
     assert stop is not None
     assert (stop.text, stop.wanted, stop.found) == (at, wanted, found)
 
@@ -99,9 +99,9 @@ def test_it_says_where_the_match_stopped(expression: str, text: str, at: int, wa
     ],
 )
 def test_a_text_that_fits_and_should_not_is_kept_out(expression: str, reach: str, text: str, repair: str) -> None:
-    found = diagnose(Setting(expression, frozenset(), reach, text))  # type: ignore[arg-type]
+    found = diagnose(MatchCase(expression, frozenset(), reach, text))  # type: ignore[arg-type]
     assert found.fits and found.stopped is None
-    settings = [each.setting for each in found.repairs]
+    settings = [each.case for each in found.repairs]
     named = [
         each.expression if each.expression != expression else next(iter(each.flags), each.reach) for each in settings
     ]
@@ -115,9 +115,9 @@ def test_a_text_that_fits_and_should_not_is_kept_out(expression: str, reach: str
 def test_changes_that_break_other_samples_come_after_those_that_do_not() -> None:
     samples = ["12", "34"]
 
-    def breaks(setting: Setting) -> int:
-        return sum(not re.fullmatch(setting.expression, each, engine_flags(setting.flags)) for each in samples)
+    def breaks(case: MatchCase) -> int:
+        return sum(not re.fullmatch(case.expression, each, engine_flags(case.flags)) for each in samples)
 
-    found = diagnose(Setting(r"\d{2}", frozenset(), "whole", "123"), breaks)
+    found = diagnose(MatchCase(r"\d{2}", frozenset(), "whole", "123"), breaks)
     counts = [repair.breaks for repair in found.repairs]
     assert counts[0] == 0 and counts == sorted(counts, key=bool)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
+from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import diagnose
-from fieldstick.drafting.scene import Setting
 
 SLIPS = [
     (
@@ -59,13 +59,13 @@ SLIPS = [
 
 @pytest.mark.parametrize(("expression", "text", "repair"), SLIPS)
 def test_what_was_meant_is_among_the_first_three(expression: str, text: str, repair: str) -> None:
-    found = diagnose(Setting(expression, frozenset(), "whole", text)).repairs[:3]
+    found = diagnose(MatchCase(expression, frozenset(), "whole", text)).repairs[:3]
     offered = [
-        each.setting.expression
-        if each.setting.expression != expression
-        else each.setting.text
-        if each.setting.text != text
-        else next(iter(each.setting.flags), each.setting.reach)
+        each.case.expression
+        if each.case.expression != expression
+        else each.case.text
+        if each.case.text != text
+        else next(iter(each.case.flags), each.case.reach)
         for each in found
     ]
     assert repair in offered

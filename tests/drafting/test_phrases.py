@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import pytest
 
+from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.phrases import character_words, phrase, quantity, text_words
 from fieldstick.drafting.restraints import restraints
-from fieldstick.drafting.scene import Setting
 from fieldstick.drafting.tracer import trace
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import literal_of
@@ -109,6 +109,6 @@ def test_a_text_alone_is_known_as_one(expression: str, text: str | None) -> None
 )
 def test_what_keeps_a_text_out_is_proposed(expression: str, reach: str, text: str, change: str) -> None:
     parsed = parse(expression)
-    setting = Setting(expression, frozenset(), reach, text)  # type: ignore[arg-type]
+    case = MatchCase(expression, frozenset(), reach, text)  # type: ignore[arg-type]
     traced = trace(parsed, text, reach)  # type: ignore[arg-type]
-    assert change in [each.setting.expression for each in restraints(setting, parsed, traced)]
+    assert change in [each.case.expression for each in restraints(case, parsed, traced)]

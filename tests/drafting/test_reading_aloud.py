@@ -6,8 +6,8 @@ import re
 
 import pytest
 
+from fieldstick.analysis.hazards import hazards, pattern_hazards
 from fieldstick.drafting.examples import examples
-from fieldstick.drafting.hazards import hazards, pattern_hazards
 from fieldstick.drafting.outline import outline
 from fieldstick.syntax.faults import SyntaxFault
 from fieldstick.syntax.parser import parse

@@ -9,19 +9,19 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from fieldstick.analysis.hazards import hazards
+from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import diagnose, stop_of
 from fieldstick.drafting.examples import examples
-from fieldstick.drafting.hazards import hazards
-from fieldstick.drafting.landing import Lander, Tally, Text, compare
 from fieldstick.drafting.outline import outline
 from fieldstick.drafting.program import engine_flags
-from fieldstick.drafting.scene import Setting
-from fieldstick.drafting.survey import survey
 from fieldstick.reporting.as_diagnosis import diagnosis_as_data, diagnosis_as_text
 from fieldstick.reporting.as_landing import field_table, landing_lines
 from fieldstick.reporting.as_outline import Explanation, explanation_as_data, explanation_as_text
 from fieldstick.reporting.as_survey import survey_as_text
 from fieldstick.reporting.cells import Charset
+from fieldstick.runs.survey import survey
+from fieldstick.runs.trying import Lander, Tally, Text, compare
 from fieldstick.syntax.faults import SyntaxFault
 from fieldstick.syntax.parser import parse
 
@@ -38,13 +38,13 @@ REACHES = st.sampled_from(["whole", "start", "anywhere"])
 quick = settings(max_examples=120, deadline=None, suppress_health_check=[HealthCheck.filter_too_much])
 
 
-def engine_matches(setting: Setting) -> bool:
+def engine_matches(case: MatchCase) -> bool:
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
-        bits = engine_flags(setting.flags) | (re.VERBOSE if "verbose" in setting.flags else 0)
-        compiled = re.compile(setting.expression, bits)
-    method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[setting.reach]
-    return method(setting.text) is not None
+        bits = engine_flags(case.flags) | (re.VERBOSE if "verbose" in case.flags else 0)
+        compiled = re.compile(case.expression, bits)
+    method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[case.reach]
+    return method(case.text) is not None
 
 
 def shown(lines: object, encoding: str = "utf-8") -> str:
@@ -59,15 +59,15 @@ def shown(lines: object, encoding: str = "utf-8") -> str:
 def test_why_answers_and_every_change_it_offers_does_what_it_says(
     expression: str, text: str, flags: frozenset[str], reach: str, width: int
 ) -> None:
-    setting = Setting(expression, flags, reach, text)  # type: ignore[arg-type]
+    case = MatchCase(expression, flags, reach, text)  # type: ignore[arg-type]
     try:
-        found = diagnose(setting, seconds=0.05)
+        found = diagnose(case, seconds=0.05)
     except SyntaxFault:
         return
     try:
-        assert found.fits == engine_matches(setting)
+        assert found.fits == engine_matches(case)
         for repair in found.repairs:
-            assert engine_matches(repair.setting) != found.fits
+            assert engine_matches(repair.case) != found.fits
     except SystemError:
         return  # the engine broke down on a possessive repeat
     assert (found.stopped is None) == found.fits
@@ -138,7 +138,7 @@ def test_odd_expressions_are_explained(expression: str) -> None:
     parsed = parse(expression)
     assert outline(parsed).lines
     assert hazards(parsed) is not None
-    assert diagnose(Setting(expression, frozenset(), "whole", "zz"), seconds=0.05).stopped is not None
+    assert diagnose(MatchCase(expression, frozenset(), "whole", "zz"), seconds=0.05).stopped is not None
 
 
 def test_groups_nested_beyond_reason_are_refused_with_a_place() -> None:

@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fieldstick.drafting import survey as module
-from fieldstick.drafting.survey import Survey, survey, survey_columns
+from fieldstick.runs import survey as module
+from fieldstick.runs.survey import Survey, survey, survey_columns
 
 TEXTS = st.lists(st.text(alphabet="aB7 -.é漢Ж\t", max_size=8), max_size=30)
 

@@ -11,12 +11,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fieldstick.analysis.literals import LineReader, has_long_line, required_literal, written_out
 from fieldstick.commands.drafts import bare_pattern
 from fieldstick.errors import BudgetSpent, EngineFailure, FieldstickError
 from fieldstick.matching import bulk
 from fieldstick.matching.bulk import DID_NOT_MATCH, GAVE_UP, BulkReader, Miss
-from fieldstick.matching.haste import Haste, has_long_line, needle, written_out
-from fieldstick.matching.ready import ReadyPattern, prepare
+from fieldstick.matching.matcher import Matcher, prepare
 from fieldstick.suites.model import FieldTable
 from fieldstick.syntax.parser import parse
 
@@ -48,12 +48,12 @@ LINES = st.lists(st.lists(st.sampled_from(PIECES), max_size=6).map("".join), min
 
 
 @pytest.fixture(autouse=True)
-def haste_from_the_start(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(bulk, "WORTH_HASTE", 0)
-    monkeypatch.setattr(bulk, "WORTH_A_NEEDLE", 5)
+def analysis_from_the_start(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(bulk, "WORTH_ANALYSIS", 0)
+    monkeypatch.setattr(bulk, "WORTH_A_LITERAL", 5)
 
 
-def plainly(ready: ReadyPattern, reader: BulkReader, text: str) -> Any:
+def plainly(ready: Matcher, reader: BulkReader, text: str) -> Any:
     """Read one text by the one road to a match."""
     try:
         reading = ready.read(text)
@@ -82,7 +82,7 @@ def agrees(pattern: Pattern, lines: Sequence[str]) -> None:
         as_a_block(ready, lines)
 
 
-def as_a_block(ready: ReadyPattern, lines: Sequence[str]) -> None:
+def as_a_block(ready: Matcher, lines: Sequence[str]) -> None:
     reader = BulkReader(ready)
     block = "".join(f"{line}\n" for line in lines)
     found = reader.block_rows(block, lambda: list(lines), blank_absent=False)
@@ -163,8 +163,8 @@ def test_a_line_that_spends_its_budget_is_given_up_alone() -> None:
         (r"long # text", "verbose", "long"),
     ],
 )
-def test_the_needle_lies_in_every_match(expression: str, flags: str, found: str | None) -> None:
-    assert needle(parse(expression, frozenset(flags.split()))) == found
+def test_the_required_literal_lies_in_every_match(expression: str, flags: str, found: str | None) -> None:
+    assert required_literal(parse(expression, frozenset(flags.split()))) == found
 
 
 @given(st.sampled_from([r"\d{4}-(\w{2})", r"[a-c]{3}x{2,3}", r".{8}\s{2}", r"(?:ab){2}[^x]{2}"]), LINES)
@@ -178,7 +178,7 @@ def test_a_repeat_written_out_asks_for_the_same(expression: str, lines: list[str
 @given(LINES)
 def test_no_line_that_may_fit_is_passed_by(lines: list[str]) -> None:
     block = "".join(f"{line}\n" for line in lines)
-    haste = Haste("probe=B07", frozenset())
-    assert haste.lines(block, lambda: lines) == [line for line in lines if "probe=B07" in line]
-    assert Haste(r"\d+", frozenset()).lines(block, lambda: lines) == lines
+    line_reader = LineReader("probe=B07", frozenset())
+    assert line_reader.lines(block, lambda: lines) == [line for line in lines if "probe=B07" in line]
+    assert LineReader(r"\d+", frozenset()).lines(block, lambda: lines) == lines
     assert has_long_line(block) is False and has_long_line(block + "x" * 5000 + "\n") is True

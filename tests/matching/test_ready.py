@@ -10,16 +10,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.errors import EngineUnusable, ExpressionError, UsageError
-from fieldstick.library import LoadedSuite, load_suite
-from fieldstick.matching.ready import ReadyPattern, prepare
+from fieldstick.matching.matcher import Matcher, prepare
 from fieldstick.suites.parts import PartScope, fill
 from fieldstick.suites.suite import Pattern
+from fieldstick.workspace import LoadedSuite, load_suite
 
 if TYPE_CHECKING:
     from conftest import Desk
 
 
-def ready(expression: str, **keys: Any) -> ReadyPattern:
+def ready(expression: str, **keys: Any) -> Matcher:
     settings: dict[str, Any] = {
         "name": "p", "about": "", "filling": fill(expression, PartScope("", {}, {})), "combination": None,
         "members": (), "parameters": (), "reach": "whole", "take": "first", "flags": frozenset(), "message": None,

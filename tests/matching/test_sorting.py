@@ -13,7 +13,7 @@ from fieldstick.commands.drafts import bare_pattern
 from fieldstick.errors import UsageError
 from fieldstick.matching.forms import BLANK, ReadyForm
 from fieldstick.matching.lookups import ReadyLookup
-from fieldstick.matching.ready import prepare
+from fieldstick.matching.matcher import prepare
 from fieldstick.matching.routing import prepare_route
 from fieldstick.suites.model import FieldTable
 from fieldstick.suites.uses import Form, Lookup, Route

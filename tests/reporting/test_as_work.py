@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from fieldstick.matching.bulk import NO_MATCH, OUT_OF_BUDGET, Miss
 from fieldstick.matching.forms import Reject
 from fieldstick.matching.rewriting import Rewritten
+from fieldstick.matching.tally import Tally, tallied
 from fieldstick.reporting.as_tally import given_up_words, tally_words
 from fieldstick.reporting.as_work import (
     lookup_words,
@@ -26,7 +27,6 @@ from fieldstick.reporting.cells import Charset, width_of
 from fieldstick.working.looking_up import LookupTally
 from fieldstick.working.rewriting import RewriteTally
 from fieldstick.working.routing import RouteTally
-from fieldstick.working.tally import Tally, tallied
 from fieldstick.working.validation import ValidationTally
 
 if TYPE_CHECKING:

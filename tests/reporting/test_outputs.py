@@ -8,14 +8,14 @@ from typing import TYPE_CHECKING
 
 import pytest
 
-from fieldstick.checking.judging import judge_pattern
-from fieldstick.checking.results import CheckResult, SuiteResult
 from fieldstick.reporting.as_json import check_as_data, check_as_json
 from fieldstick.reporting.as_junit import check_as_junit
 from fieldstick.reporting.as_tap import check_as_tap
 from fieldstick.reporting.as_text import check_as_text
 from fieldstick.reporting.cells import Charset
-from fieldstick.suites.reading import read_suite
+from fieldstick.runs.judging import judge_pattern
+from fieldstick.runs.results import CheckResult, SuiteResult
+from fieldstick.suites.loader import read_suite
 from fieldstick.suites.suite import Sample
 
 if TYPE_CHECKING:

@@ -6,12 +6,12 @@ from typing import TYPE_CHECKING
 
 import pytest
 
-from fieldstick.checking.results import CheckResult, Difference, SampleResult, SuiteResult
-from fieldstick.checking.run import check_suites
 from fieldstick.reporting.baseline_text import changes_as_text
 from fieldstick.reporting.layout import paragraph, table
 from fieldstick.reporting.words import counted, difference_lines, verdict
-from fieldstick.suites.reading import read_suite
+from fieldstick.runs.check import check_suites
+from fieldstick.runs.results import CheckResult, Difference, SampleResult, SuiteResult
+from fieldstick.suites.loader import read_suite
 
 if TYPE_CHECKING:
     from collections.abc import Iterable

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import pytest
 
 from fieldstick.errors import UsageError, hint
-from fieldstick.suites.atomic import write_whole
+from fieldstick.files import write_whole
 from fieldstick.suites.finding import find_suites, split_address
 from fieldstick.syntax.scan import group_names, scan
 

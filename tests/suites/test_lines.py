@@ -10,7 +10,7 @@ import tomli
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fieldstick.suites.lines import locate
+from fieldstick.suites.places import locate
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

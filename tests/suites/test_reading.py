@@ -13,8 +13,8 @@ import pytest
 import tomli
 
 from fieldstick.errors import SuiteFileError, UsageError
+from fieldstick.suites.loader import read_suite, read_suites
 from fieldstick.suites.model import json_schema
-from fieldstick.suites.reading import read_suite, read_suites
 
 if TYPE_CHECKING:
     from pathlib import Path

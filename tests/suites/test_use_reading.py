@@ -10,8 +10,8 @@ import pytest
 import tomli
 
 from fieldstick.errors import SuiteFileError
+from fieldstick.suites.loader import read_suite
 from fieldstick.suites.model import json_schema
-from fieldstick.suites.reading import read_suite
 from fieldstick.suites.uses import Form, Lookup, Rewrite, Route, Split
 
 if TYPE_CHECKING:

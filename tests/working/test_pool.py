@@ -11,13 +11,13 @@ from typing import TYPE_CHECKING, Any
 
 import pytest
 
-from fieldstick.data.manner import Manner
-from fieldstick.data.texts import Source, open_sources
+from fieldstick.data.read_options import ReadOptions
+from fieldstick.data.source import Source, open_sources
 from fieldstick.errors import UsageError
-from fieldstick.working.pool import WORTH_SHARING, WorkerEnded, done, fitting_jobs
+from fieldstick.runs.executor import WORTH_SHARING, WorkerEnded, done, fitting_jobs
 
 if TYPE_CHECKING:
-    from fieldstick.data.items import Texts
+    from fieldstick.data.batch import Texts
 
 
 @dataclass(frozen=True)
@@ -42,10 +42,12 @@ class Ending:
         return len(texts.texts)
 
 
-def sources(folder: Path, *contents: bytes, **manner: Any) -> list[Source]:
+def sources(folder: Path, *contents: bytes, **read_options: Any) -> list[Source]:
     for number, content in enumerate(contents):
         (folder / f"{number}.log").write_bytes(content)
-    return open_sources(tuple(str(folder / f"{number}.log") for number in range(len(contents))), Manner(**manner))
+    return open_sources(
+        tuple(str(folder / f"{number}.log") for number in range(len(contents))), ReadOptions(**read_options)
+    )
 
 
 LONG = b"".join(b"line %d \xc3\xa9\r\n" % number if number % 3 else b"\n" for number in range(120_000))
@@ -60,7 +62,7 @@ def test_several_processes_give_the_same_in_the_same_order(tmp_path: Path) -> No
         results = list(done(Listing(), opened, jobs=jobs, progress=counted.append))
         lines = [line for _, (_, lines) in results for line in lines]
         assert sum(counted) == len(lines)
-        found.append((lines, [(each.met, each.consumed) for each in opened]))
+        found.append((lines, [(each.notes, each.consumed) for each in opened]))
         pids = {pid for _, (pid, _) in results}
         assert (pids == {os.getpid()}) is (jobs == 1)
     assert found[0] == found[1]

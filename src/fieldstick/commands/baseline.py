@@ -7,18 +7,18 @@ from typing import TYPE_CHECKING
 
 import click
 
-from fieldstick.checking.baselines import baseline_path, records_of, write_baseline
-from fieldstick.checking.run import check_suites
 from fieldstick.commands.progress import sample_progress
 from fieldstick.commands.rendering import notes_for
+from fieldstick.comparing.baseline import baseline_path, records_of, write_baseline
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.reporting.baseline_text import changes_as_text
 from fieldstick.reporting.terminal import Terminal
+from fieldstick.runs.check import check_suites
 from fieldstick.suites.finding import find_suites
-from fieldstick.suites.reading import read_suites
+from fieldstick.suites.loader import read_suites
 
 if TYPE_CHECKING:
-    from fieldstick.checking.results import CheckResult, SuiteResult
+    from fieldstick.runs.results import CheckResult, SuiteResult
 
 
 @click.command(short_help="Record what check found, for later runs to be held against.")

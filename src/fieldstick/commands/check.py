@@ -7,15 +7,15 @@ from typing import TYPE_CHECKING
 
 import click
 
-from fieldstick.checking.run import Choice, check_suites
 from fieldstick.commands.progress import sample_progress
 from fieldstick.commands.rendering import FORMATS, notes_for, parse_reports, print_check, write_reports
 from fieldstick.errors import EXIT_ENGINE, EXIT_FAILED, EXIT_PASSED, UsageError
+from fieldstick.runs.check import Choice, check_suites
 from fieldstick.suites.finding import find_suites
-from fieldstick.suites.reading import read_suites
+from fieldstick.suites.loader import read_suites
 
 if TYPE_CHECKING:
-    from fieldstick.checking.results import CheckResult
+    from fieldstick.runs.results import CheckResult
 
 
 @click.command(short_help="Run every pattern against its samples.")

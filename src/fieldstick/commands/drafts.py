@@ -108,7 +108,7 @@ def pattern_at(address: str) -> tuple[Suite, Pattern] | None:
     file = suite_file_named(suite_name)
     if file is None:
         return None
-    from fieldstick.suites.reading import read_suite
+    from fieldstick.suites.loader import read_suite
 
     suite = read_suite(file)
     if name not in suite.patterns:
@@ -127,7 +127,7 @@ def use_at(address: str, section: str, *, or_pattern: bool = False) -> Use | Non
     file = suite_file_named(suite_name)
     if file is None:
         return None
-    from fieldstick.suites.reading import read_suite
+    from fieldstick.suites.loader import read_suite
 
     suite = read_suite(file)
     found = suite.uses.get(f"{section}.{name}")
@@ -180,7 +180,7 @@ def bare_pattern(
 
     scope = PartScope("", {}, {})
     if suite_file is not None:
-        from fieldstick.suites.reading import part_scope
+        from fieldstick.suites.loader import part_scope
 
         scope = part_scope(suite_file)
     try:
@@ -249,7 +249,7 @@ def _bare(
 
     scope = PartScope("", {}, {})
     if suite_file is not None:
-        from fieldstick.suites.reading import part_scope
+        from fieldstick.suites.loader import part_scope
 
         scope = part_scope(suite_file)
     try:

@@ -6,10 +6,10 @@ from typing import TYPE_CHECKING
 
 import click
 
+from fieldstick.analysis.hazards import Hazard, hazards, pattern_hazards
 from fieldstick.commands.drafts import Draft, draft_options, format_option, resolve
 from fieldstick.commands.printing import print_json
 from fieldstick.drafting.examples import examples
-from fieldstick.drafting.hazards import Hazard, hazards, pattern_hazards
 from fieldstick.drafting.outline import outline
 from fieldstick.reporting.as_outline import Explanation, explanation_as_data, explanation_as_text
 from fieldstick.reporting.ruler import Segment

@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING
 
 import click
 
-from fieldstick.commands.at_work import (
-    How,
-    Outlet,
+from fieldstick.commands.options import (
+    OutputOptions,
+    Overrides,
     closing,
     jobs_option,
     kept_whole,
@@ -23,22 +23,22 @@ from fieldstick.commands.at_work import (
 )
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
-from fieldstick.data.sinks import FolderSink, open_sink
-from fieldstick.data.target import Target, refuse_own_source
+from fieldstick.data.sink import FolderSink, open_sink
+from fieldstick.data.text_file import Target, refuse_own_source
 from fieldstick.errors import UsageError
 from fieldstick.reporting.as_tally import tally_words
+from fieldstick.runs.executor import fitting_jobs
+from fieldstick.runs.extract import ExtractOptions, extract, extract_as_text
 from fieldstick.suites.templates import read_template
-from fieldstick.working.extraction import Asked, extract, extract_as_text
-from fieldstick.working.pool import fitting_jobs
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from fieldstick.data.manner import Manner
-    from fieldstick.data.sinks import Sink
-    from fieldstick.data.texts import Source
-    from fieldstick.matching.ready import ReadyPattern
-    from fieldstick.working.tally import Tally
+    from fieldstick.data.read_options import ReadOptions
+    from fieldstick.data.sink import Sink
+    from fieldstick.data.source import Source
+    from fieldstick.matching.matcher import Matcher
+    from fieldstick.matching.tally import Tally
 
 
 @click.command(short_help="Turn fitting texts into rows of typed fields.")
@@ -60,14 +60,14 @@ if TYPE_CHECKING:
 def command(
     arguments: tuple[str, ...],
     expression: str | None,
-    how: How,
+    overrides: Overrides,
     template: str | None,
     nothing: str | None,
     with_place: bool | None,
     together: bool,
     into: str | None,
-    outlet: Outlet,
-    manner: Manner,
+    output: OutputOptions,
+    read_options: ReadOptions,
     jobs: int | None,
 ) -> int:
     """Read each SOURCE (files, or - for standard input) with each pattern, and write a row for each taken match.
@@ -77,18 +77,18 @@ def command(
 
     Exit status: 0 all was read, 1 something was not read as asked (it is named), 2 the command or a file is wrong.
     """
-    patterns, names = patterns_and_sources(arguments, expression, how)
-    how.check_parameters(patterns)
-    ready = [how.ready(pattern) for pattern in patterns]
-    sources = sources_of(names, manner)
+    patterns, names = patterns_and_sources(arguments, expression, overrides)
+    overrides.check_parameters(patterns)
+    ready = [overrides.ready(pattern) for pattern in patterns]
+    sources = sources_of(names, read_options)
     count = jobs or fitting_jobs(sources)
     if template is not None:
-        tallies = [_by_template(ready, template, sources, outlet, nothing, count)]
+        tallies = [_by_template(ready, template, sources, output, nothing, count)]
     else:
         several = len(names) > 1 or any(glob.has_magic(name) for name in names)
-        blank_absent = outlet.told_form() in ("csv", "tsv")
-        asked = Asked(several if with_place is None else with_place, together, nothing, blank_absent)
-        tallies = _as_rows(ready, sources, outlet, into, asked, count)
+        blank_absent = output.told_form() in ("csv", "tsv")
+        asked = ExtractOptions(several if with_place is None else with_place, together, nothing, blank_absent)
+        tallies = _as_rows(ready, sources, output, into, asked, count)
     for pattern, tally in zip(ready, tallies, strict=True):
         say(tally_words(pattern.pattern.name if len(ready) > 1 else "", tally))
         if tally.read and not tally.fit and pattern.pattern.reach == "whole":
@@ -97,10 +97,10 @@ def command(
 
 
 def _by_template(
-    ready: Sequence[ReadyPattern],
+    ready: Sequence[Matcher],
     template: str,
     sources: Sequence[Source],
-    outlet: Outlet,
+    output: OutputOptions,
     nothing: str | None,
     jobs: int,
 ) -> Tally:
@@ -108,35 +108,35 @@ def _by_template(
         raise UsageError("--template goes with one pattern")
     made = read_template(template)
     made.check([*ready[0].field_names, "source", "line"])
-    if outlet.path is not None:
-        refuse_own_source(outlet.path, [source.path for source in sources])
-    target = Target(outlet.path, shown=shown)
-    with kept_whole(target), byte_progress(sources, writes_to=outlet.path) as progress:
+    if output.path is not None:
+        refuse_own_source(output.path, [source.path for source in sources])
+    target = Target(output.path, shown=shown)
+    with kept_whole(target), byte_progress(sources, writes_to=output.path) as progress:
         return extract_as_text(ready[0], made, sources, target, nothing=nothing, jobs=jobs, progress=progress)
 
 
 def _as_rows(
-    ready: Sequence[ReadyPattern],
+    ready: Sequence[Matcher],
     sources: Sequence[Source],
-    outlet: Outlet,
+    output: OutputOptions,
     into: str | None,
-    asked: Asked,
+    asked: ExtractOptions,
     jobs: int,
 ) -> list[Tally]:
     names = [each.pattern.name for each in ready]
     if len(set(names)) < len(names):
         raise UsageError("two patterns of the same name; extract them one after the other")
-    sink = _sink(sources, outlet, into)
+    sink = _sink(sources, output, into)
     if len(ready) > 1 and not sink.several_tables:
         asked = replace(asked, together=True)
-    with kept_whole(sink), byte_progress(sources, writes_to=into or outlet.path) as progress:
+    with kept_whole(sink), byte_progress(sources, writes_to=into or output.path) as progress:
         return extract(ready, sources, sink, asked, jobs=jobs, progress=progress)
 
 
-def _sink(sources: Sequence[Source], outlet: Outlet, into: str | None) -> Sink:
+def _sink(sources: Sequence[Source], output: OutputOptions, into: str | None) -> Sink:
     if into is None:
-        return outlet.open(sources)
-    if outlet.path is not None:
+        return output.open(sources)
+    if output.path is not None:
         raise UsageError("give --to FILE or --into FOLDER, not both")
-    form = outlet.told_form()
-    return FolderSink(into, lambda path: open_sink(path, form, for_spreadsheet=outlet.for_spreadsheet), f".{form}")
+    form = output.told_form()
+    return FolderSink(into, lambda path: open_sink(path, form, for_spreadsheet=output.for_spreadsheet), f".{form}")

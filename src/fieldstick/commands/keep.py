@@ -11,8 +11,8 @@ import click
 from fieldstick.engines.protocol import FLAGS, REACHES
 from fieldstick.errors import UsageError
 from fieldstick.suites.editing import edit, with_pattern
+from fieldstick.suites.loader import part_scope
 from fieldstick.suites.parts import PartError, fill
-from fieldstick.suites.reading import part_scope
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.scan import NAME
 

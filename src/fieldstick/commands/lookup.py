@@ -7,12 +7,20 @@ from typing import TYPE_CHECKING
 
 import click
 
-from fieldstick.commands.at_work import Outlet, closing, kept_whole, no_pattern, sink_options, sources_of, table_options
 from fieldstick.commands.drafts import pattern_at, use_at
+from fieldstick.commands.options import (
+    OutputOptions,
+    closing,
+    kept_whole,
+    no_pattern,
+    sink_options,
+    sources_of,
+    table_options,
+)
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
-from fieldstick.data.manner import Manner
-from fieldstick.data.texts import open_sources
+from fieldstick.data.read_options import ReadOptions
+from fieldstick.data.source import open_sources
 from fieldstick.errors import EXIT_FAILED, UsageError, hint
 from fieldstick.reporting.as_work import lookup_words
 from fieldstick.suites.uses import Lookup
@@ -50,8 +58,8 @@ def command(
     give: tuple[str, ...],
     pick: Pick | None,
     missing: str | None,
-    outlet: Outlet,
-    manner: Manner,
+    output: OutputOptions,
+    read_options: ReadOptions,
 ) -> int:
     """Find the rows of each SOURCE whose column fits, and write the columns that are given.
 
@@ -62,13 +70,13 @@ def command(
     pairs = _pairs(values, lookup)
     if not names:
         raise UsageError("name the source whose rows are looked through")
-    sources = sources_of(names, replace(manner, rows_wanted=True))
+    sources = sources_of(names, replace(read_options, rows_wanted=True))
     for source in sources:
         source.needed_columns = (lookup.column, *lookup.give)
-    for_values = open_sources((asked,), Manner(rows_wanted=True))[0] if asked is not None else None
+    for_values = open_sources((asked,), ReadOptions(rows_wanted=True))[0] if asked is not None else None
     everything = [*sources, *([for_values] if for_values is not None else [])]
-    sink = outlet.open(everything)
-    with kept_whole(sink), byte_progress(everything, writes_to=outlet.path) as progress:
+    sink = output.open(everything)
+    with kept_whole(sink), byte_progress(everything, writes_to=output.path) as progress:
         tally = look_up(
             lookup,
             sources,

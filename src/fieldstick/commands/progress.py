@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
 
-    from fieldstick.data.texts import Source
+    from fieldstick.data.source import Source
 
 WORTH_A_BAR = 3000
 """Samples from which on a check may take longer than a glance."""

@@ -9,14 +9,14 @@ from typing import TYPE_CHECKING
 import click
 
 from fieldstick.errors import UsageError, hint
+from fieldstick.files import write_whole
 from fieldstick.reporting.cells import Charset, visible
 from fieldstick.reporting.terminal import DEFAULT_WIDTH, Terminal
-from fieldstick.suites.atomic import write_whole
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
 
-    from fieldstick.checking.results import CheckResult
+    from fieldstick.runs.results import CheckResult
 
 FORMATS = ("text", "json", "junit", "tap")
 

@@ -9,8 +9,9 @@ from typing import TYPE_CHECKING
 
 import click
 
-from fieldstick.commands.at_work import (
-    How,
+from fieldstick.commands.drafts import use_at
+from fieldstick.commands.options import (
+    Overrides,
     closing,
     jobs_option,
     kept_whole,
@@ -21,27 +22,26 @@ from fieldstick.commands.at_work import (
     source_options,
     sources_of,
 )
-from fieldstick.commands.drafts import use_at
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.data.delimited import checked_delimiter
 from fieldstick.data.lines import checked_encoding
-from fieldstick.data.target import Target, refuse_own_source
+from fieldstick.data.text_file import Target, refuse_own_source
 from fieldstick.errors import EXIT_FAILED, UsageError
 from fieldstick.matching.rewriting import ReadyRewrite, prepare_rewrite, ready_step
 from fieldstick.reporting.as_work import rewrite_words, rewritten_lines
 from fieldstick.reporting.terminal import Terminal
+from fieldstick.runs.executor import fitting_jobs
 from fieldstick.suites.templates import read_template
 from fieldstick.suites.uses import Rewrite
-from fieldstick.working.pool import fitting_jobs
 from fieldstick.working.rewriting import RewriteTally, Table, rewrite
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
     from pathlib import Path
 
-    from fieldstick.data.manner import Manner
-    from fieldstick.data.texts import Source
+    from fieldstick.data.read_options import ReadOptions
+    from fieldstick.data.source import Source
 
 BACKUP = ".before"
 
@@ -60,14 +60,14 @@ BACKUP = ".before"
 def command(
     arguments: tuple[str, ...],
     expression: str | None,
-    how: How,
+    overrides: Overrides,
     template: str | None,
     times: str | None,
     to: str | None,
     in_place: bool,
     no_backup: bool,
     show: int,
-    manner: Manner,
+    read_options: ReadOptions,
     jobs: int | None,
 ) -> int:
     """Rewrite the texts of each SOURCE: with rewrites of a suite in order, or a pattern and --with TEMPLATE.
@@ -79,10 +79,10 @@ def command(
     """
     if to is not None and in_place:
         raise UsageError("give --to FILE or --in-place, not both")
-    ready, names = _rewrites(arguments, expression, how, template, times)
+    ready, names = _rewrites(arguments, expression, overrides, template, times)
     # No limit: a text that is left out here would be lost.
-    sources = sources_of(names, replace(manner, longest=None, everything_wanted=True))
-    table = _table(sources, manner)
+    sources = sources_of(names, replace(read_options, longest=None, everything_wanted=True))
+    table = _table(sources, read_options)
     count = jobs or fitting_jobs(sources)
     if in_place:
         return _in_place(ready, sources, table, count, backup=not no_backup)
@@ -95,15 +95,15 @@ def command(
 
 
 def _rewrites(
-    arguments: tuple[str, ...], expression: str | None, how: How, template: str | None, times: str | None
+    arguments: tuple[str, ...], expression: str | None, overrides: Overrides, template: str | None, times: str | None
 ) -> tuple[ReadyRewrite, tuple[str, ...]]:
     """Return the rewrite that is meant, several as the steps of one, and the names of the sources."""
     if template is not None:
-        patterns, names = patterns_and_sources(arguments, expression, how)
+        patterns, names = patterns_and_sources(arguments, expression, overrides)
         if len(patterns) > 1:
             raise UsageError("--with goes with one pattern; keep several steps as rewrites in a suite")
-        how.check_parameters(patterns)
-        step = ready_step(how.adapted(patterns[0]), read_template(template), times, how.parameters())
+        overrides.check_parameters(patterns)
+        step = ready_step(overrides.adapted(patterns[0]), read_template(template), times, overrides.parameters())
         return ReadyRewrite(patterns[0].name, (step,)), names
     if expression is not None:
         raise UsageError("add --with TEMPLATE: what stands in place of each match")
@@ -120,14 +120,14 @@ def _rewrites(
         raise no_pattern(arguments[0])
     if times is not None:
         raise UsageError("--times goes with a pattern; a rewrite of a suite has its own")
-    how.check_parameters([pattern for each in found for pattern in each.patterns])
-    steps = tuple(step for each in found for step in prepare_rewrite(each, how.parameters()).steps)
+    overrides.check_parameters([pattern for each in found for pattern in each.patterns])
+    steps = tuple(step for each in found for step in prepare_rewrite(each, overrides.parameters()).steps)
     return ReadyRewrite(found[0].name, steps), arguments[len(found) :]
 
 
-def _table(sources: Sequence[Source], manner: Manner) -> Table | None:
+def _table(sources: Sequence[Source], read_options: ReadOptions) -> Table | None:
     """Return how rows are written again; None for lines."""
-    if manner.column is None:
+    if read_options.column is None:
         return None
     kinds = {source.table_kind() for source in sources}
     if len(kinds) > 1 or not kinds <= {"csv", "jsonl"}:
@@ -135,8 +135,8 @@ def _table(sources: Sequence[Source], manner: Manner) -> Table | None:
             "a column is rewritten in CSV, TSV or JSON Lines, in sources of one kind; extract others first"
         )
     tsv = sources[0].name.lower().endswith(".tsv")
-    delimiter = checked_delimiter(manner.delimiter) if manner.delimiter else "\t" if tsv else ","
-    return Table(manner.column, kinds.pop(), delimiter, manner.quote)
+    delimiter = checked_delimiter(read_options.delimiter) if read_options.delimiter else "\t" if tsv else ","
+    return Table(read_options.column, kinds.pop(), delimiter, read_options.quote)
 
 
 def _previewed(
@@ -164,7 +164,7 @@ def _written(ready: ReadyRewrite, sources: Sequence[Source], table: Table | None
 
 
 def _encoding(source: Source) -> str:
-    return checked_encoding(source.manner.encoding)
+    return checked_encoding(source.read_options.encoding)
 
 
 def _in_place(ready: ReadyRewrite, sources: Sequence[Source], table: Table | None, jobs: int, *, backup: bool) -> int:
@@ -177,11 +177,11 @@ def _in_place(ready: ReadyRewrite, sources: Sequence[Source], table: Table | Non
             target = Target(str(path), encoding=_encoding(source))
             dropping.callback(target.abandon)
             tally = rewrite(ready, [source], target, table=table, jobs=jobs, progress=progress)
-            total.take_in(tally)
+            total.merge(tally)
             if tally.fit:
                 made.append((path, target))
         trouble = closing(sources, [total])
-        spoilt = any(source.ended_early or source.changed or source.met.not_json for source in sources)
+        spoilt = any(source.ended_early or source.changed or source.notes.not_json for source in sources)
         if total.given_up or spoilt or (_encoding(sources[0]) != "utf-8" and any(each.undecodable for each in sources)):
             say("no file was replaced: not everything could be read")
             return EXIT_FAILED

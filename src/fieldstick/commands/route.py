@@ -8,24 +8,24 @@ from typing import TYPE_CHECKING
 
 import click
 
-from fieldstick.commands.at_work import closing, jobs_option, kept_whole, no_pattern, source_options, sources_of
 from fieldstick.commands.drafts import use_at
+from fieldstick.commands.options import closing, jobs_option, kept_whole, no_pattern, source_options, sources_of
 from fieldstick.commands.printing import print_json
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.data.lines import checked_encoding
-from fieldstick.data.target import refuse_own_source
+from fieldstick.data.text_file import refuse_own_source
 from fieldstick.matching.routing import prepare_route
 from fieldstick.reporting.as_work import overlap_lines, route_table
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.words import counted
+from fieldstick.runs.executor import fitting_jobs
 from fieldstick.suites.uses import Route
-from fieldstick.working.pool import fitting_jobs
 from fieldstick.working.routing import KindFiles, RouteTally, route
 
 if TYPE_CHECKING:
-    from fieldstick.data.manner import Manner
-    from fieldstick.data.texts import Source
+    from fieldstick.data.read_options import ReadOptions
+    from fieldstick.data.source import Source
     from fieldstick.matching.routing import ReadyRoute
 
 
@@ -45,7 +45,7 @@ def command(
     into: str | None,
     overlaps: bool,
     form: str,
-    manner: Manner,
+    read_options: ReadOptions,
     jobs: int | None,
 ) -> int:
     """Sort the texts of each SOURCE (files, or - for standard input): the first pattern that fits names the kind.
@@ -60,7 +60,7 @@ def command(
         raise no_pattern(address, what="route")
     assert isinstance(use, Route)
     ready = prepare_route(use)
-    sources = sources_of(names, replace(manner, raws_wanted=True, everything_wanted=True))
+    sources = sources_of(names, replace(read_options, raws_wanted=True, everything_wanted=True))
     count = jobs or fitting_jobs(sources)
     if into is None:
         with byte_progress(sources) as progress:
@@ -87,7 +87,7 @@ def _into(folder: str, ready: ReadyRoute, use: Route, sources: list[Source], ove
         )
     for kind in use.kinds:
         refuse_own_source(str(Path(folder) / f"{kind}{ending}"), [source.path for source in sources])
-    files = KindFiles(folder, use.kinds, ending, checked_encoding(sources[0].manner.encoding))
+    files = KindFiles(folder, use.kinds, ending, checked_encoding(sources[0].read_options.encoding))
     with kept_whole(files), byte_progress(sources) as progress:
         tally = route(ready, sources, files, with_overlaps=overlaps, jobs=jobs, progress=progress)
     first, *_, last = files.paths.values()

@@ -9,16 +9,16 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from fieldstick.commands.drafts import pattern_at
-from fieldstick.data.texts import open_sources
+from fieldstick.data.source import open_sources
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
-from fieldstick.matching.ready import prepare
+from fieldstick.matching.matcher import prepare
 from fieldstick.reporting.marks import marks_of
 from fieldstick.reporting.ruler import Segment, draw
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.suites.editing import edit, toml_value, with_sample
 
 if TYPE_CHECKING:
-    from fieldstick.matching.reading import FieldValue, Reading
+    from fieldstick.matching.result import FieldValue, Result
 
 
 @click.command(short_help="Add a sample to a pattern.")
@@ -80,7 +80,7 @@ def command(
     return EXIT_PASSED
 
 
-def _refusal(kind: str, reading: Reading, pattern: str) -> str:
+def _refusal(kind: str, reading: Result, pattern: str) -> str:
     if kind == "negative":
         return f"{pattern} fits this text now; mend the pattern first, or add the sample with --even-so"
     words = reading.unfit.words if reading.unfit else ""
@@ -104,7 +104,7 @@ def _text(text: str | None, place: str | None, from_input: bool) -> str:
     raise UsageError(f"{file} has no line {line}")
 
 
-def _captured(reading: Reading) -> dict[str, Any]:
+def _captured(reading: Result) -> dict[str, Any]:
     """Return what was captured, as a sample names it."""
     fields = {name: _value(field) for name, field in reading.fields.items() if field is not None}
     absent = [name for name, field in reading.fields.items() if field is None]

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 import click
 
-from fieldstick.commands.at_work import (
-    How,
+from fieldstick.commands.options import (
+    Overrides,
     closing,
     jobs_option,
     kept_whole,
@@ -20,15 +20,15 @@ from fieldstick.commands.at_work import (
 )
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
-from fieldstick.data.target import Target, refuse_own_source
+from fieldstick.data.text_file import Target, refuse_own_source
 from fieldstick.errors import UsageError
+from fieldstick.matching.tally import Tally
 from fieldstick.reporting.as_tally import tally_words
-from fieldstick.working.pool import fitting_jobs
-from fieldstick.working.selection import Selecting, select
-from fieldstick.working.tally import Tally
+from fieldstick.runs.executor import fitting_jobs
+from fieldstick.runs.select import Selecting, select
 
 if TYPE_CHECKING:
-    from fieldstick.data.manner import Manner
+    from fieldstick.data.read_options import ReadOptions
 
 
 @click.command(short_help="Keep the texts that fit, or those that do not.")
@@ -46,13 +46,13 @@ if TYPE_CHECKING:
 def command(
     arguments: tuple[str, ...],
     expression: str | None,
-    how: How,
+    overrides: Overrides,
     unfit: bool,
     around: int,
     with_place: bool,
     counts: bool,
     to: str | None,
-    manner: Manner,
+    read_options: ReadOptions,
     jobs: int | None,
 ) -> int:
     """Write the texts of each SOURCE (files, or - for standard input) that fit the pattern, as they stand there.
@@ -61,18 +61,18 @@ def command(
 
     Exit status: 0 all was read, 1 something was not read as asked (it is named), 2 the command or a file is wrong.
     """
-    patterns, names = patterns_and_sources(arguments, expression, how)
+    patterns, names = patterns_and_sources(arguments, expression, overrides)
     if len(patterns) > 1:
         raise UsageError("give one pattern; a pattern of a suite with any_of or all_of joins several")
-    how.check_parameters(patterns)
-    ready = how.ready(patterns[0])
-    sources = sources_of(names, replace(manner, raws_wanted=True))
+    overrides.check_parameters(patterns)
+    ready = overrides.ready(patterns[0])
+    sources = sources_of(names, replace(read_options, raws_wanted=True))
     asked = Selecting(unfit, around, with_place)
     target = None
     if not counts:
         if to is not None:
             refuse_own_source(to, [source.path for source in sources])
-        target = Target(to, encoding=sources[0].manner.encoding, shown=shown)
+        target = Target(to, encoding=sources[0].read_options.encoding, shown=shown)
     count = jobs or fitting_jobs(sources)
     with byte_progress(sources, writes_to="" if counts else to) as progress:
         if target is None:
@@ -86,6 +86,6 @@ def command(
             click.echo(f"{source.name}\t{tally.read}\t{tally.fit}\t{tally.missed}")
     total = Tally()
     for tally in tallies:
-        total.take_in(tally)
+        total.merge(tally)
     say(tally_words("", total, made=None))
     return closing(sources, [total])

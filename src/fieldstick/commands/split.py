@@ -6,9 +6,10 @@ from typing import TYPE_CHECKING
 
 import click
 
-from fieldstick.commands.at_work import (
-    How,
-    Outlet,
+from fieldstick.commands.drafts import use_at
+from fieldstick.commands.options import (
+    OutputOptions,
+    Overrides,
     closing,
     jobs_option,
     kept_whole,
@@ -18,18 +19,17 @@ from fieldstick.commands.at_work import (
     source_options,
     sources_of,
 )
-from fieldstick.commands.drafts import use_at
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.errors import UsageError
 from fieldstick.matching.splitting import ReadySplit, prepare_split, ready_split
 from fieldstick.reporting.words import counted
+from fieldstick.runs.executor import fitting_jobs
 from fieldstick.suites.uses import Split
-from fieldstick.working.pool import fitting_jobs
 from fieldstick.working.splitting import split
 
 if TYPE_CHECKING:
-    from fieldstick.data.manner import Manner
+    from fieldstick.data.read_options import ReadOptions
 
 
 @click.command(short_help="Cut texts up at each match, into rows or columns.")
@@ -45,13 +45,13 @@ if TYPE_CHECKING:
 def command(
     arguments: tuple[str, ...],
     expression: str | None,
-    how: How,
+    overrides: Overrides,
     keep_separators: bool,
     drop_empty: bool,
     wide: bool,
     called: tuple[str, ...],
-    outlet: Outlet,
-    manner: Manner,
+    output: OutputOptions,
+    read_options: ReadOptions,
     jobs: int | None,
 ) -> int:
     """Cut the texts of each SOURCE (files, or - for standard input) at each match, and write a row for each piece.
@@ -59,10 +59,10 @@ def command(
     A bare expression given with -e may match anywhere. Exit status: 0 all was read, 1 something was not read as
     asked (it is named), 2 the command or a file is wrong.
     """
-    ready, names = _split(arguments, expression, how, keep_separators, drop_empty)
-    sources = sources_of(names, manner)
-    sink = outlet.open(sources)
-    with kept_whole(sink), byte_progress(sources, writes_to=outlet.path) as progress:
+    ready, names = _split(arguments, expression, overrides, keep_separators, drop_empty)
+    sources = sources_of(names, read_options)
+    sink = output.open(sources)
+    with kept_whole(sink), byte_progress(sources, writes_to=output.path) as progress:
         tally = split(
             ready, sources, sink, wide=wide, names=called, jobs=jobs or fitting_jobs(sources), progress=progress
         )
@@ -74,7 +74,7 @@ def command(
 
 
 def _split(
-    arguments: tuple[str, ...], expression: str | None, how: How, keep_separators: bool, drop_empty: bool
+    arguments: tuple[str, ...], expression: str | None, overrides: Overrides, keep_separators: bool, drop_empty: bool
 ) -> tuple[ReadySplit, tuple[str, ...]]:
     use = use_at(arguments[0], "splits", or_pattern=True) if arguments and expression is None else None
     if use is not None:
@@ -83,11 +83,11 @@ def _split(
             raise UsageError(
                 "a split of a suite says itself what it keeps; leave --keep-separators and --drop-empty out"
             )
-        how.check_parameters(use.patterns)
-        return prepare_split(use, how.parameters()), arguments[1:]
-    patterns, names = patterns_and_sources(arguments, expression, how)
+        overrides.check_parameters(use.patterns)
+        return prepare_split(use, overrides.parameters()), arguments[1:]
+    patterns, names = patterns_and_sources(arguments, expression, overrides)
     if len(patterns) > 1:
         raise UsageError("give one pattern to cut at")
-    how.check_parameters(patterns)
-    pattern = how.adapted(patterns[0], bare_reach="anywhere" if expression is not None else None)
-    return ready_split(pattern, how.parameters(), keep_separators, drop_empty), names
+    overrides.check_parameters(patterns)
+    pattern = overrides.adapted(patterns[0], bare_reach="anywhere" if expression is not None else None)
+    return ready_split(pattern, overrides.parameters(), keep_separators, drop_empty), names

@@ -8,11 +8,12 @@ from fieldstick.commands.drafts import format_option
 from fieldstick.commands.printing import print_json
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
-from fieldstick.data.texts import Manner, Source, open_sources
-from fieldstick.drafting.survey import Survey, survey_columns
+from fieldstick.data.read_options import ReadOptions
+from fieldstick.data.source import Source, open_sources
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED
 from fieldstick.reporting.as_survey import columns_as_text, survey_as_data, survey_as_text
 from fieldstick.reporting.terminal import Terminal
+from fieldstick.runs.survey import Survey, survey_columns
 
 TABLE_ENDINGS = (".csv",)
 
@@ -29,7 +30,7 @@ def command(sources: tuple[str, ...], column: str | None, top: int, rare: bool, 
     A stands for a capital, a for a small letter, 9 for a digit; a run whose length varies is folded, as in A9….
     A CSV file without --column is shown column by column.
     """
-    opened = open_sources(sources, Manner(column=column))
+    opened = open_sources(sources, ReadOptions(column=column))
     if column is None and len(opened) == 1 and opened[0].name.endswith(TABLE_ENDINGS):
         return _columns(opened[0], top, rare, form)
     found = Survey()

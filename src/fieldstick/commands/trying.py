@@ -7,16 +7,16 @@ from typing import TYPE_CHECKING
 
 import click
 
+from fieldstick.analysis.hazards import hazards
 from fieldstick.commands.drafts import Draft, draft_options, format_option, resolve
-from fieldstick.commands.met import say_what_was_met
 from fieldstick.commands.printing import print_json
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
-from fieldstick.commands.takes import TakeType
-from fieldstick.data.texts import Manner, Source, open_sources
+from fieldstick.commands.source_notes import say_source_notes
+from fieldstick.commands.take_type import TakeType
+from fieldstick.data.read_options import ReadOptions
+from fieldstick.data.source import Source, open_sources
 from fieldstick.drafting.diagnosis import Stop, stop_of
-from fieldstick.drafting.hazards import hazards
-from fieldstick.drafting.landing import CHUNK, Lander, Landing, Tally, Text, compare
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.reporting.as_landing import (
     field_table,
@@ -29,6 +29,7 @@ from fieldstick.reporting.as_landing import (
 )
 from fieldstick.reporting.as_outline import hazard_lines, hazards_as_data
 from fieldstick.reporting.terminal import Terminal
+from fieldstick.runs.trying import CHUNK, Lander, Landing, Tally, Text, compare
 from fieldstick.syntax.parser import Parsed, parse
 
 if TYPE_CHECKING:
@@ -79,7 +80,7 @@ def command(
         raise UsageError("this pattern is made of others; try its members")
     parsed = parse(draft.expression, draft.flags)
     lander = Lander.of(draft.expression, draft.flags, draft.reach, take or draft.take)
-    opened = open_sources(sources, Manner(column=column))
+    opened = open_sources(sources, ReadOptions(column=column))
     if step:
         return _step(_texts(opened), lander, parsed)
     if against is not None:
@@ -142,7 +143,7 @@ class _Run:
     def _count(self, texts: Iterator[Text]) -> None:
         """Count the texts that are left; of files of lines all anew, in bulk, which is faster."""
         with byte_progress(self.sources) as progress:
-            if all(source.size is not None and not source.manner.asks_for_table for source in self.sources):
+            if all(source.size is not None and not source.read_options.asks_for_table for source in self.sources):
                 if next(texts, None) is not None:
                     self.tally = Tally()
                     for source in self.sources:
@@ -190,7 +191,7 @@ def _status(tally: Tally) -> int:
 def _say_what_was_met(sources: list[Source], texts: int) -> None:
     if texts == 0:
         say("the source holds no text")
-    say_what_was_met(sources)
+    say_source_notes(sources)
 
 
 def _compare(sources: list[Source], before: Lander, now: Lander, show: int, form: str) -> int:

@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from fieldstick.commands.at_work import (
-    How,
+from fieldstick.commands.drafts import pattern_at, use_at
+from fieldstick.commands.options import (
+    Overrides,
     closing,
     jobs_option,
     kept_whole,
@@ -19,27 +20,26 @@ from fieldstick.commands.at_work import (
     sources_of,
     table_options,
 )
-from fieldstick.commands.drafts import pattern_at, use_at
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.data.jsonvalues import text_of
 from fieldstick.data.rowtext import Column
-from fieldstick.data.sinks import form_of, open_sink
-from fieldstick.data.target import refuse_own_source
+from fieldstick.data.sink import form_of, open_sink
+from fieldstick.data.text_file import refuse_own_source
 from fieldstick.errors import EXIT_FAILED, UsageError, hint
 from fieldstick.matching.forms import ReadyForm
 from fieldstick.reporting.as_work import reject_lines, validation_table, validation_words
 from fieldstick.reporting.terminal import Terminal
+from fieldstick.runs.executor import fitting_jobs
 from fieldstick.suites.uses import Form
-from fieldstick.working.pool import fitting_jobs
 from fieldstick.working.validation import VALUE, validate
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
-    from fieldstick.data.manner import Manner
-    from fieldstick.data.sinks import TableSink
-    from fieldstick.data.texts import Source
+    from fieldstick.data.read_options import ReadOptions
+    from fieldstick.data.sink import TableSink
+    from fieldstick.data.source import Source
 
 REJECT_COLUMNS = (
     Column("source"),
@@ -78,8 +78,8 @@ def command(
     for_spreadsheet: bool,
     show: int,
     expression: str | None,
-    how: How,
-    manner: Manner,
+    overrides: Overrides,
+    read_options: ReadOptions,
     jobs: int | None,
 ) -> int:
     """Validate the rows of each SOURCE by a pattern for each column, or each line by one pattern.
@@ -89,10 +89,10 @@ def command(
 
     Exit status: 0 all accepted, 1 something was rejected or not read as asked, 2 the command or a file is wrong.
     """
-    form, names = _form(arguments, expression, how, form_address, columns, required, blank)
+    form, names = _form(arguments, expression, overrides, form_address, columns, required, blank)
     ready = ReadyForm(form)
     by_line = [column for column, _ in form.columns] == [VALUE] and not columns and form_address is None
-    sources = sources_of(names, manner if by_line else replace(manner, rows_wanted=True, raws_wanted=True))
+    sources = sources_of(names, read_options if by_line else replace(read_options, rows_wanted=True, raws_wanted=True))
     if not by_line:
         _check_columns(form, sources)
     own = [source.path for source in sources]
@@ -141,8 +141,8 @@ class Accepted:
 
     def begin(self, source: Source) -> None:
         """Open what is written to, when it is not open yet."""
-        from fieldstick.data.sinks import TEXT_FORMS
-        from fieldstick.data.target import Target
+        from fieldstick.data.sink import TEXT_FORMS
+        from fieldstick.data.text_file import Target
 
         if self._sink is not None:
             return
@@ -188,7 +188,7 @@ class Accepted:
 def _form(
     arguments: tuple[str, ...],
     expression: str | None,
-    how: How,
+    overrides: Overrides,
     form_address: str | None,
     columns: Sequence[str],
     required: tuple[str, ...],
@@ -205,19 +205,19 @@ def _form(
         if use is None:
             raise no_pattern(form_address, what="form")
         assert isinstance(use, Form)
-        more = tuple((name, how.adapted(pattern)) for name, pattern in _pairs(columns))
+        more = tuple((name, overrides.adapted(pattern)) for name, pattern in _pairs(columns))
         replaced = [name for name, _ in more]
         kept = tuple((name, pattern) for name, pattern in use.columns if name not in replaced)
         form = replace(use, columns=kept + more, required=use.required + required, blank=use.blank + blank)
         return form, arguments
     if columns:
-        chosen = tuple((name, how.adapted(pattern)) for name, pattern in _pairs(columns))
+        chosen = tuple((name, overrides.adapted(pattern)) for name, pattern in _pairs(columns))
         return Form("form", "", (), (), ("forms",), chosen, required, ("", *blank)), arguments
-    patterns, names = patterns_and_sources(arguments, expression, how)
+    patterns, names = patterns_and_sources(arguments, expression, overrides)
     if len(patterns) > 1:
         raise UsageError("one pattern reads lines; for the columns of a table give --column NAME=SUITE:PATTERN")
-    how.check_parameters(patterns)
-    pattern = how.filled(patterns[0])
+    overrides.check_parameters(patterns)
+    pattern = overrides.filled(patterns[0])
     return Form("form", "", (), (), ("forms",), ((VALUE, pattern),), required or (VALUE,), ("", *blank)), names
 
 

@@ -10,8 +10,8 @@ import click
 from fieldstick.commands.drafts import Draft, draft_options, format_option, resolve
 from fieldstick.commands.printing import print_json
 from fieldstick.drafting.brief import breaks_of
+from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import Diagnosis, diagnose
-from fieldstick.drafting.scene import Setting
 from fieldstick.errors import EXIT_PASSED, UsageError
 from fieldstick.reporting.as_diagnosis import diagnosis_as_data, diagnosis_as_text
 from fieldstick.reporting.marks import group_marks, marks_of
@@ -20,7 +20,7 @@ from fieldstick.reporting.terminal import Terminal
 from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
-    from fieldstick.matching.reading import Reading
+    from fieldstick.matching.result import Result
 
 
 @click.command(short_help="Say why a text fits or does not, and what would change that.")
@@ -49,7 +49,7 @@ def command(
     reading = _read(draft, text, values)
     draft = _deciding(draft, reading)
     found = diagnose(
-        Setting(draft.expression, draft.flags, draft.reach, text),
+        MatchCase(draft.expression, draft.flags, draft.reach, text),
         breaks_of(draft.pattern, text) if draft.pattern else None,
     )
     words, field = _more(reading, found)
@@ -75,15 +75,15 @@ def _arguments(arguments: tuple[str, ...], expression: str | None) -> tuple[str 
     return (arguments[0] if wanted == 2 else None), text
 
 
-def _read(draft: Draft, text: str, values: tuple[str, ...]) -> Reading | None:
+def _read(draft: Draft, text: str, values: tuple[str, ...]) -> Result | None:
     if draft.pattern is None:
         return None
-    from fieldstick.matching.ready import prepare
+    from fieldstick.matching.matcher import prepare
 
     return prepare(draft.pattern, dict(each.split("=", 1) for each in values)).read(text)
 
 
-def _deciding(draft: Draft, reading: Reading | None) -> Draft:
+def _deciding(draft: Draft, reading: Result | None) -> Draft:
     """Return the draft of the member that decides, for a pattern made of patterns."""
     pattern = draft.pattern
     if pattern is None or pattern.combination is None:
@@ -97,17 +97,17 @@ def _deciding(draft: Draft, reading: Reading | None) -> Draft:
     return Draft(pattern.filling.text({}), pattern.flags, pattern.reach, pattern.take, pattern, draft.suite)
 
 
-def _more(reading: Reading | None, found: Diagnosis) -> tuple[str | None, str | None]:
+def _more(reading: Result | None, found: Diagnosis) -> tuple[str | None, str | None]:
     """Say what only the fields and the take know."""
     if reading is None or reading.unfit is None or not found.fits:
         return None, None
     return reading.unfit.words, reading.unfit.field
 
 
-def _marks(found: Diagnosis, reading: Reading | None, terminal: Terminal) -> list[Mark]:
+def _marks(found: Diagnosis, reading: Result | None, terminal: Terminal) -> list[Mark]:
     if reading is not None:
         return marks_of(reading, terminal.charset)
     if found.trace.spans is None:
         return []
-    groups = parse(found.setting.expression, found.setting.flags).groups
-    return group_marks(found.setting.text, found.trace.spans, groups, terminal.charset)
+    groups = parse(found.case.expression, found.case.flags).groups
+    return group_marks(found.case.text, found.trace.spans, groups, terminal.charset)

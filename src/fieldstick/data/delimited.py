@@ -11,7 +11,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
     from typing import TextIO
 
-    from fieldstick.data.items import Met
+    from fieldstick.data.batch import SourceNotes
 
 _WORDS = {"tab": "\t", "\\t": "\t", "comma": ",", "semicolon": ";", "blank": " ", "space": " ", "pipe": "|"}
 LONGEST_CELL = 2**31 - 1
@@ -64,8 +64,10 @@ class DelimitedTable:
     `columns` are the names in its header; a name that is there again gets a number.
     """
 
-    def __init__(self, name: str, stream: TextIO, delimiter: str, quote: str, longest: int | None, met: Met) -> None:
-        self.name, self.met = name, met
+    def __init__(
+        self, name: str, stream: TextIO, delimiter: str, quote: str, longest: int | None, notes: SourceNotes
+    ) -> None:
+        self.name, self.notes = name, notes
         csv.field_size_limit(longest or LONGEST_CELL)
         self._lines = _Lines(stream)
         self._reader = csv.reader(self._lines, delimiter=delimiter, quotechar=quote or None, strict=True)
@@ -89,7 +91,7 @@ class DelimitedTable:
             number = self._reader.line_num
             if len(row) != width:
                 if not (width == 1 and not row):
-                    self.met.ragged.note(number)
+                    self.notes.ragged.note(number)
                 row = row + [""] * (width - len(row))
             yield Row(number, dict(zip(columns, row, strict=False)), self._lines.raw())
 

@@ -7,13 +7,13 @@ import io
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from fieldstick.data.items import Met, Texts
+from fieldstick.data.batch import SourceNotes, Texts
 from fieldstick.errors import UsageError
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
-    from fieldstick.data.items import Named
+    from fieldstick.data.batch import LineNumbers
 
 BLOCK = 1 << 18
 PIECE = 1 << 16
@@ -52,17 +52,17 @@ class LineBlock:
 
 
 def _piece(data: bytes, first: int) -> Texts:
-    met = Met()
+    notes = SourceNotes()
     text, broken = decoded(data)
-    met.byte_order_mark = first == 1 and text.startswith(MARK)
-    if not text.endswith("\n") or met.byte_order_mark:
-        found = _line_by_line(text, first, met)
+    notes.byte_order_mark = first == 1 and text.startswith(MARK)
+    if not text.endswith("\n") or notes.byte_order_mark:
+        found = _line_by_line(text, first, notes)
     else:
-        found = _joined(text, first, met)
+        found = _joined(text, first, notes)
     number = first
     for before, place in zip([0, *broken], broken, strict=False):
         number += data.count(b"\n", before, place)
-        met.undecodable.note(number)
+        notes.undecodable.note(number)
     return found
 
 
@@ -89,13 +89,13 @@ def _noted(error: UnicodeError) -> tuple[str, int]:
 codecs.register_error("fieldstick-noted", _noted)
 
 
-def _joined(text: str, first: int, met: Met) -> Texts:
+def _joined(text: str, first: int, notes: SourceNotes) -> Texts:
     if "\r" not in text:
-        return Texts(None, None, met=met, first=first, joined=text)
-    return Texts(None, None, met=met, first=first, joined=text.replace("\r\n", "\n"), stored=text)
+        return Texts(None, None, notes=notes, first=first, joined=text)
+    return Texts(None, None, notes=notes, first=first, joined=text.replace("\r\n", "\n"), stored=text)
 
 
-def _line_by_line(text: str, first: int, met: Met) -> Texts:
+def _line_by_line(text: str, first: int, notes: SourceNotes) -> Texts:
     """Read lines of which the last has no end, or the first a byte-order mark."""
     lines = text.split("\n")
     last = lines.pop()
@@ -104,15 +104,15 @@ def _line_by_line(text: str, first: int, met: Met) -> Texts:
     if last:
         texts.append(last)
         raws.append(last)
-    if met.byte_order_mark:
+    if notes.byte_order_mark:
         texts[0] = texts[0][1:]
-    return Texts(range(first, first + len(texts)), texts, raws, met=met)
+    return Texts(range(first, first + len(texts)), texts, raws, notes=notes)
 
 
 def _without_overlong(found: Texts, longest: int) -> Texts:
     overlong = {index for index, text in enumerate(found.texts) if len(text) > longest}
     for index in sorted(overlong):
-        found.met.overlong.note(found.numbers[index])
+        found.notes.overlong.note(found.numbers[index])
     return found.without(overlong) if overlong else found
 
 
@@ -128,7 +128,7 @@ def has_escapes(line: str) -> bool:
 def line_blocks(
     read: Callable[[int], bytes],
     longest: int | None,
-    overlong: Named,
+    overlong: LineNumbers,
     *,
     broken_off: Callable[[], bool] = lambda: False,
     size: int = BLOCK,

@@ -10,9 +10,9 @@ from typing import TYPE_CHECKING, Any
 
 from fieldstick.data.extras import needed
 from fieldstick.data.lines import has_escapes
-from fieldstick.data.sinks import Sink, TableSink
+from fieldstick.data.sink import Sink, TableSink
 from fieldstick.errors import UsageError
-from fieldstick.suites.atomic import PartFile
+from fieldstick.files import PartFile
 from fieldstick.suites.fieldtypes import FieldSpec
 
 if TYPE_CHECKING:
@@ -37,7 +37,7 @@ class _Extent:
     with_offset: bool = False
     without_offset: bool = False
 
-    def take_in(self, value: Any) -> None:
+    def merge(self, value: Any) -> None:
         """Widen it for a value."""
         if isinstance(value, bool):
             return
@@ -100,7 +100,7 @@ class _ParquetTable(TableSink):
         for row in payload:
             for value, extent in zip(row, self._extents, strict=True):
                 if value is not None and not isinstance(value, str):
-                    extent.take_in(value)
+                    extent.merge(value)
         if payload:
             try:
                 pickle.dump(payload, self._waiting, pickle.HIGHEST_PROTOCOL)

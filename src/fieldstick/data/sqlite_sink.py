@@ -10,9 +10,9 @@ from typing import TYPE_CHECKING, Any
 
 from fieldstick.data.delimited import told_apart
 from fieldstick.data.parquet_sink import without_escapes
-from fieldstick.data.sinks import Sink, TableSink
+from fieldstick.data.sink import Sink, TableSink
 from fieldstick.errors import UsageError
-from fieldstick.suites.atomic import PartFile
+from fieldstick.files import PartFile
 from fieldstick.suites.fieldtypes import FieldSpec
 
 if TYPE_CHECKING:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import Stop, diagnose
 from fieldstick.drafting.examples import fits
-from fieldstick.drafting.scene import Setting
 from fieldstick.syntax.faults import SyntaxFault
 
 if TYPE_CHECKING:
@@ -40,8 +40,8 @@ def brief(pattern: Pattern, sample: Sample) -> Brief | None:
         return None
     expression = pattern.filling.text(sample.values)
     try:
-        setting = Setting(expression, pattern.flags, pattern.reach, sample.text)
-        found = diagnose(setting, breaks_of(pattern, sample.text), seconds=SECONDS)
+        case = MatchCase(expression, pattern.flags, pattern.reach, sample.text)
+        found = diagnose(case, breaks_of(pattern, sample.text), seconds=SECONDS)
     except SyntaxFault:
         return None
     if found.fits != (sample.kind == "negative"):
@@ -54,17 +54,17 @@ def brief(pattern: Pattern, sample: Sample) -> Brief | None:
     return Brief(found.stopped, harmless[0] if harmless else None)
 
 
-def breaks_of(pattern: Pattern, text: str) -> Callable[[Setting], int] | None:
+def breaks_of(pattern: Pattern, text: str) -> Callable[[MatchCase], int] | None:
     """Return what counts the pattern's other samples that a setting would turn from right to wrong.
 
     None for a pattern made of others, or with parameters, whose samples each have an expression of their own.
     """
     if pattern.filling is None or pattern.parameters:
         return None
-    now = Setting(pattern.filling.text({}), pattern.flags, pattern.reach, "")
+    now = MatchCase(pattern.filling.text({}), pattern.flags, pattern.reach, "")
     right = [sample for sample in pattern.samples if sample.text != text and _is_right(sample, now)]
-    return lambda setting: sum(not _is_right(sample, setting) for sample in right)
+    return lambda case: sum(not _is_right(sample, case) for sample in right)
 
 
-def _is_right(sample: Sample, setting: Setting) -> bool:
-    return fits(setting.expression, setting.flags, setting.reach, sample.text) == (sample.kind == "positive")
+def _is_right(sample: Sample, case: MatchCase) -> bool:
+    return fits(case.expression, case.flags, case.reach, sample.text) == (sample.kind == "positive")

@@ -6,10 +6,10 @@ import time
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from fieldstick.drafting.context import MatchCase, Proposal, RepairContext
 from fieldstick.drafting.examples import fits
 from fieldstick.drafting.phrases import character_words, phrase
 from fieldstick.drafting.repairs import proposals
-from fieldstick.drafting.scene import Proposal, Scene, Setting
 from fieldstick.drafting.tracer import Trace, trace
 from fieldstick.syntax.faults import SyntaxFault
 from fieldstick.syntax.parser import parse
@@ -60,7 +60,7 @@ class Repair:
     """
 
     words: str
-    setting: Setting
+    case: MatchCase
     breaks: int | None = None
     cost: float = 0.0
 
@@ -72,7 +72,7 @@ class Diagnosis:
     `stopped` is None for a text that fits. For that, `repairs` are changes that would keep it out.
     """
 
-    setting: Setting
+    case: MatchCase
     fits: bool
     stopped: Stop | None
     trace: Trace
@@ -80,77 +80,77 @@ class Diagnosis:
 
 
 def diagnose(
-    setting: Setting, breaks: Callable[[Setting], int] | None = None, *, seconds: float = SECONDS
+    case: MatchCase, breaks: Callable[[MatchCase], int] | None = None, *, seconds: float = SECONDS
 ) -> Diagnosis:
     """Find out why the text of a setting fits or does not, and what would change that.
 
     `breaks` counts the other samples that a setting would break. Repairs are looked for as long as `seconds`.
     Raises SyntaxFault for an expression that cannot be read.
     """
-    parsed = parse(setting.expression, setting.flags)
-    traced = trace(parsed, setting.text, setting.reach)
-    matched = fits(setting.expression, setting.flags, setting.reach, setting.text)
-    stop = None if matched else _stop(parsed, setting, traced)
+    parsed = parse(case.expression, case.flags)
+    traced = trace(parsed, case.text, case.reach)
+    matched = fits(case.expression, case.flags, case.reach, case.text)
+    stop = None if matched else _stop(parsed, case, traced)
     if matched:
         from fieldstick.drafting.restraints import restraints
 
-        found = [each for each in restraints(setting, parsed, traced) if not _fits(each.setting)]
+        found = [each for each in restraints(case, parsed, traced) if not _fits(each.case)]
     else:
-        found = _repairs(Scene(setting, parsed, traced, _spots(traced)), seconds)
-    return Diagnosis(setting, matched, stop, traced, _best(found, breaks))
+        found = _repairs(RepairContext(case, parsed, traced, _spots(traced)), seconds)
+    return Diagnosis(case, matched, stop, traced, _best(found, breaks))
 
 
 def stop_of(parsed: Parsed, text: str, reach: Reach) -> Stop | None:
     """Say where a match stopped in a text that does not fit; None when the trace finds a match after all."""
     traced = trace(parsed, text, reach, steps=STEPS)
-    setting = Setting(parsed.expression, parsed.flags, reach, text)
-    return None if traced.spans is not None else _stop(parsed, setting, traced)
+    case = MatchCase(parsed.expression, parsed.flags, reach, text)
+    return None if traced.spans is not None else _stop(parsed, case, traced)
 
 
-def _fits(setting: Setting) -> bool:
-    return fits(setting.expression, setting.flags, setting.reach, setting.text)
+def _fits(case: MatchCase) -> bool:
+    return fits(case.expression, case.flags, case.reach, case.text)
 
 
-def _best(found: list[Proposal], breaks: Callable[[Setting], int] | None) -> tuple[Repair, ...]:
+def _best(found: list[Proposal], breaks: Callable[[MatchCase], int] | None) -> tuple[Repair, ...]:
     found = [each for each in found if each.cost <= found[0].cost + TOO_FAR]
     if breaks is None:
-        return tuple(Repair(each.words, each.setting, None, each.cost) for each in found[:MOST_REPAIRS])
-    counted = [(each, breaks(each.setting)) for each in found[: 3 * MOST_REPAIRS]]
+        return tuple(Repair(each.words, each.case, None, each.cost) for each in found[:MOST_REPAIRS])
+    counted = [(each, breaks(each.case)) for each in found[: 3 * MOST_REPAIRS]]
     counted.sort(key=lambda pair: (pair[1] > 0, pair[0].cost + 0.1 * min(pair[1], 5)))
-    return tuple(Repair(each.words, each.setting, broken, each.cost) for each, broken in counted[:MOST_REPAIRS])
+    return tuple(Repair(each.words, each.case, broken, each.cost) for each, broken in counted[:MOST_REPAIRS])
 
 
 def _spots(traced: Trace) -> tuple[Span, ...]:
     return tuple(wanted.node.span for wanted in traced.wanted)
 
 
-def _repairs(scene: Scene, seconds: float) -> list[Proposal]:
+def _repairs(context: RepairContext, seconds: float) -> list[Proposal]:
     """Return the proposals that work, likeliest first; two at once when no single one does."""
     until = time.perf_counter() + seconds
-    offered = proposals(scene)
+    offered = proposals(context)
     found = _working(offered, until, ENOUGH)
     if found:
         return found
-    return _pairs(scene, offered, until - seconds, until)
+    return _pairs(context, offered, until - seconds, until)
 
 
 def _working(offered: list[Proposal], until: float, enough: int) -> list[Proposal]:
     found: list[Proposal] = []
     for proposal in offered:
-        if _fits(proposal.setting):
+        if _fits(proposal.case):
             found.append(proposal)
         if len(found) >= enough or (found and time.perf_counter() > until):
             break
     return found
 
 
-def _pairs(scene: Scene, offered: list[Proposal], started: float, until: float) -> list[Proposal]:
+def _pairs(context: RepairContext, offered: list[Proposal], started: float, until: float) -> list[Proposal]:
     """Follow the single changes that bring the match furthest by a second change."""
-    helpful: list[tuple[int, Proposal, Scene]] = []
+    helpful: list[tuple[int, Proposal, RepairContext]] = []
     for proposal in offered[:120]:
-        following = _scene(proposal.setting)
-        gained = 0 if following is None else _progress(following) - _progress(scene)
-        if following is not None and (gained > 0 or proposal.setting.reach != scene.setting.reach):
+        following = _scene(proposal.case)
+        gained = 0 if following is None else _progress(following) - _progress(context)
+        if following is not None and (gained > 0 or proposal.case.reach != context.case.reach):
             helpful.append((gained, proposal, following))
         if time.perf_counter() > until:
             break
@@ -159,27 +159,27 @@ def _pairs(scene: Scene, offered: list[Proposal], started: float, until: float) 
     for _, first, following in helpful[:12]:
         for second in _working(proposals(following), until, 2):
             words = f"{first.words}; and {second.words}"
-            found.append(Proposal(second.setting, words, first.cost + second.cost))
+            found.append(Proposal(second.case, words, first.cost + second.cost))
         if len(found) >= MOST_REPAIRS or time.perf_counter() > 2 * until - started:
             break
     return sorted(found, key=lambda each: each.cost)
 
 
-def _scene(setting: Setting) -> Scene | None:
+def _scene(case: MatchCase) -> RepairContext | None:
     try:
-        parsed = parse(setting.expression, setting.flags)
+        parsed = parse(case.expression, case.flags)
     except SyntaxFault:
         return None
-    traced = trace(parsed, setting.text, setting.reach, steps=STEPS)
-    return Scene(setting, parsed, traced, _spots(traced))
+    traced = trace(parsed, case.text, case.reach, steps=STEPS)
+    return RepairContext(case, parsed, traced, _spots(traced))
 
 
-def _progress(scene: Scene) -> int:
-    left = len(scene.setting.text) - scene.trace.furthest
-    return -left if scene.trace.spans is None else 0
+def _progress(context: RepairContext) -> int:
+    left = len(context.case.text) - context.trace.furthest
+    return -left if context.trace.spans is None else 0
 
 
-def _stop(parsed: Parsed, setting: Setting, traced: Trace) -> Stop:
+def _stop(parsed: Parsed, case: MatchCase, traced: Trace) -> Stop:
     at = traced.furthest
     needed = [wanted for wanted in traced.wanted if not wanted.more]
     optional = [wanted for wanted in traced.wanted if wanted.more]
@@ -187,8 +187,8 @@ def _stop(parsed: Parsed, setting: Setting, traced: Trace) -> Stop:
     words += [f"more of {_more_words(wanted.node, parsed)}" for wanted in optional]
     wanted_words = " or ".join(dict.fromkeys(words[:4])) or "nothing more"
     spots = [wanted.node.span for wanted in (needed or optional) if wanted.node is not parsed.tree]
-    span = spots[0] if spots else (len(setting.expression), len(setting.expression))
-    character = setting.text[at : at + 1]
+    span = spots[0] if spots else (len(case.expression), len(case.expression))
+    character = case.text[at : at + 1]
     return Stop(
         traced.start, at, span, wanted_words, character_words(character) if character else "the end of the text"
     )

@@ -186,7 +186,7 @@ def _group_head(work: _Work, node: Group) -> str:
 
 
 def _repeat(work: _Work, node: Repeat, depth: int, flags: frozenset[str]) -> Iterator[OutlineLine]:
-    suffix = f", {quantity(node.least, node.most)}{_manner(node)}"
+    suffix = f", {quantity(node.least, node.most)}{_read_options(node)}"
     if isinstance(node.item, Group):
         lines = list(_group(work, node.item, depth, flags, suffix))
         source = lines[0].source + node.quantifier if lines[0].part else spelled(node)
@@ -201,7 +201,7 @@ def _repeat(work: _Work, node: Repeat, depth: int, flags: frozenset[str]) -> Ite
     yield from inner
 
 
-def _manner(node: Repeat) -> str:
+def _read_options(node: Repeat) -> str:
     if node.least == node.most:
         return ""
     return {

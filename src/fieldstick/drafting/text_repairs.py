@@ -6,56 +6,58 @@ import unicodedata
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from fieldstick.drafting.context import Proposal, RepairContext
 from fieldstick.drafting.examples import sample_character
 from fieldstick.drafting.phrases import character_words, phrase, text_words
-from fieldstick.drafting.scene import Proposal, Scene
 from fieldstick.syntax.tree import SINGLE, Character, Repeat, literal_of
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
 
-def text_case(scene: Scene) -> Iterator[Proposal]:
-    text = scene.setting.text
+def text_case(context: RepairContext) -> Iterator[Proposal]:
+    text = context.case.text
     for words, changed in (("capitals", text.upper()), ("small letters", text.lower())):
-        yield Proposal(replace(scene.setting, text=changed), f"write the text in {words}", 1.6)
-    if scene.found and scene.found.swapcase() != scene.found and len(scene.found.swapcase()) == 1:
-        other = scene.found.swapcase()
-        yield scene.retext(scene.at, scene.at + 1, other, f"write {character_words(other)} in the text", 1.75)
+        yield Proposal(replace(context.case, text=changed), f"write the text in {words}", 1.6)
+    if context.found and context.found.swapcase() != context.found and len(context.found.swapcase()) == 1:
+        other = context.found.swapcase()
+        yield context.retext(context.at, context.at + 1, other, f"write {character_words(other)} in the text", 1.75)
 
 
-def text_edges(scene: Scene) -> Iterator[Proposal]:
-    text = scene.setting.text
+def text_edges(context: RepairContext) -> Iterator[Proposal]:
+    text = context.case.text
     for stripped, where in ((text.rstrip(), "end"), (text.lstrip(), "start"), (text.strip(), "start and end")):
         if stripped != text:
             words = f"leave out the white space at the {where} of the text"
-            yield Proposal(replace(scene.setting, text=stripped), words, 1.1 if where != "start and end" else 1.15)
+            yield Proposal(replace(context.case, text=stripped), words, 1.1 if where != "start and end" else 1.15)
 
 
-def text_characters(scene: Scene) -> Iterator[Proposal]:
+def text_characters(context: RepairContext) -> Iterator[Proposal]:
     """Characters of the text left out, put in or exchanged."""
-    at, found = scene.at, scene.found
+    at, found = context.at, context.found
     if found:
-        yield scene.retext(at, at + 1, "", f"leave out {character_words(found)} in the text", 1.85)
-        rest = scene.setting.text[at:]
-        yield scene.retext(at, len(scene.setting.text), "", f"leave out {text_words(rest)} at the end of the text", 1.9)
-    for wanted in scene.trace.wanted:
+        yield context.retext(at, at + 1, "", f"leave out {character_words(found)} in the text", 1.85)
+        rest = context.case.text[at:]
+        yield context.retext(
+            at, len(context.case.text), "", f"leave out {text_words(rest)} at the end of the text", 1.9
+        )
+    for wanted in context.trace.wanted:
         node = wanted.node.item if isinstance(wanted.node, Repeat) else wanted.node
         if not isinstance(node, SINGLE):
             literal = literal_of(node)
             if literal:
-                yield scene.retext(at, at, literal, f"put {text_words(literal)} into the text", 1.9)
+                yield context.retext(at, at, literal, f"put {text_words(literal)} into the text", 1.9)
             continue
-        sample = sample_character(node, scene.parsed.flags)
+        sample = sample_character(node, context.parsed.flags)
         if sample is None:
             continue
-        what = phrase(node, scene.parsed.flags, short=True)
+        what = phrase(node, context.parsed.flags, short=True)
         exact = isinstance(node, Character)
-        yield scene.retext(at, at, sample, f"put {what} into the text", 1.8 if exact else 2.0)
+        yield context.retext(at, at, sample, f"put {what} into the text", 1.8 if exact else 2.0)
         if found:
             alike = exact and sample.isascii() and look_alike(found, sample)
             words = f"write {what} in the place of {character_words(found)} in the text"
-            yield scene.retext(at, at + 1, sample, words, 1.2 if alike else 1.8 if exact else 2.1)
+            yield context.retext(at, at + 1, sample, words, 1.2 if alike else 1.8 if exact else 2.1)
 
 
 def look_alike(one: str, other: str) -> bool:

@@ -12,25 +12,25 @@ from typing import TYPE_CHECKING, Any
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.python import TIMER_TEXT_LIMIT, PythonCompiled
 from fieldstick.errors import BudgetSpent, EngineFailure
-from fieldstick.matching.ready import ReadyCombination, ReadyExpression, ReadyPattern
+from fieldstick.matching.matcher import CombinationMatcher, ExpressionMatcher, Matcher
 from fieldstick.suites.fieldtypes import Unconverted
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from fieldstick.matching.reading import Match, Reading
+    from fieldstick.matching.result import Match, Result
     from fieldstick.suites.fieldtypes import FieldSpec
 
 CHUNK = 1000
 """Texts that share one budget."""
 
-WORTH_HASTE = 100_000
+WORTH_ANALYSIS = 100_000
 """Code points of lines from which on it repays to find out what lets an expression be read faster."""
 
 MOST_REMEMBERED = 50_000
 """Converted texts of one field that are remembered, so that a value met again costs a look."""
 
-WORTH_A_NEEDLE = 2000
+WORTH_A_LITERAL = 2000
 """Texts from which on it repays to find out what every fitting text holds."""
 
 _UNKNOWN = object()
@@ -69,25 +69,25 @@ class BulkReader:
     `match`, the text that it matched.
     """
 
-    def __init__(self, ready: ReadyPattern, *, with_place: bool = False) -> None:
+    def __init__(self, ready: Matcher, *, with_place: bool = False) -> None:
         self.ready = ready
         self.with_place = with_place
         self.names = ready.field_names or ("match",)
         self._whole = not ready.field_names
         self._asked = 0
-        self._needle: Any = _UNKNOWN
+        self._required: Any = _UNKNOWN
         self._quick = self._quick_road()
         self._fitting = self._fitting_road()
-        self._convert = _converters(ready) if isinstance(ready, ReadyExpression) else None
+        self._convert = _converters(ready) if isinstance(ready, ExpressionMatcher) else None
         self._block_road: BlockRoad | None = None
         self._seen = 0
         self._members: tuple[BulkReader, ...] = ()
-        if isinstance(ready, ReadyCombination):
+        if isinstance(ready, CombinationMatcher):
             self._members = tuple(BulkReader(each, with_place=with_place) for each in ready.members)
 
     def types(self) -> dict[str, str]:
         """Return the type of each field's values; `mixed` where members of a combination differ."""
-        if isinstance(self.ready, ReadyExpression):
+        if isinstance(self.ready, ExpressionMatcher):
             layout = self.ready.layout
             own = {name: spec.type if spec else "text" for name, spec in zip(layout.names, layout.specs, strict=True)}
             return own or {"match": "text"}
@@ -112,7 +112,7 @@ class BulkReader:
         """
         if self._block_road is None:
             self._seen += len(block)
-            if self._seen < WORTH_HASTE or self._quick is None or self.with_place:
+            if self._seen < WORTH_ANALYSIS or self._quick is None or self.with_place:
                 return None
             self._block_road = self._made_block_road()
         try:
@@ -121,18 +121,18 @@ class BulkReader:
             return None
 
     def _made_block_road(self) -> BlockRoad:
-        from fieldstick.matching.haste import SEPARATORS, Haste, has_long_line
+        from fieldstick.analysis.literals import SEPARATORS, LineReader, has_long_line
 
         ready = self.ready
-        assert isinstance(ready, ReadyExpression) and isinstance(ready.compiled, PythonCompiled)
+        assert isinstance(ready, ExpressionMatcher) and isinstance(ready.compiled, PythonCompiled)
         reach, budget_ms = ready.pattern.reach, ready.pattern.budget_ms
-        haste = Haste(ready.compiled.expression, ready.pattern.flags)
+        line_reader = LineReader(ready.compiled.expression, ready.pattern.flags)
         plain = ready.compiled.first_match(reach)
-        quick = haste.twin.first_match(reach) if haste.twin is not None else plain
+        quick = line_reader.ascii_variant.first_match(reach) if line_reader.ascii_variant is not None else plain
         convert, whole = self._convert, self._whole
 
         def found(block: str, cut: Lines, absent: str | None) -> tuple[list[Any], list[Miss]]:
-            lines = haste.lines(block, cut)
+            lines = line_reader.lines(block, cut)
             matches = list(map(plain if any(each in block for each in SEPARATORS) else quick, lines))
             if quick is not plain and not block.isascii():
                 for index, is_ascii in enumerate(map(str.isascii, lines)):
@@ -155,19 +155,19 @@ class BulkReader:
         """Tell of each text whether the pattern fits; None where that was given up."""
         if self._members:
             return self._members_fit(texts)
-        if self._fitting is not None and self._needle is _UNKNOWN:
+        if self._fitting is not None and self._required is _UNKNOWN:
             self._asked += len(texts)
-            if self._asked > WORTH_A_NEEDLE:
-                self._needle = self._found_needle()
+            if self._asked > WORTH_A_LITERAL:
+                self._required = self._found_literal()
                 self._fitting = self._fitting_road()
         return self._through(texts, self._fitting, self._fits_one)
 
-    def _found_needle(self) -> str | None:
-        from fieldstick.matching.haste import Haste
+    def _found_literal(self) -> str | None:
+        from fieldstick.analysis.literals import LineReader
 
         ready = self.ready
-        assert isinstance(ready, ReadyExpression) and isinstance(ready.compiled, PythonCompiled)
-        return Haste(ready.compiled.expression, ready.pattern.flags).needle
+        assert isinstance(ready, ExpressionMatcher) and isinstance(ready.compiled, PythonCompiled)
+        return LineReader(ready.compiled.expression, ready.pattern.flags).required_literal
 
     def _through(
         self, texts: Sequence[str], quick: Callable[[Sequence[str]], list[Any]] | None, single: Callable[[str], Any]
@@ -203,7 +203,7 @@ class BulkReader:
             return NO_MATCH if unfit.reason == DID_NOT_MATCH else Miss(unfit.reason, unfit.field, unfit.words)
         return self.rows_of(reading)
 
-    def rows_of(self, reading: Reading) -> list[Row]:
+    def rows_of(self, reading: Result) -> list[Row]:
         """Return the rows of a reading that fits."""
         if not reading.matches:
             return [[0, 0, *self._absent()] if self.with_place else self._absent()]
@@ -226,7 +226,7 @@ class BulkReader:
     def _quick_road(self) -> Callable[[Sequence[str]], list[Captured]] | None:
         """Return the road for a pattern with one expression that takes its first match; None for any other."""
         ready = self.ready
-        if not isinstance(ready, ReadyExpression) or not isinstance(ready.compiled, PythonCompiled):
+        if not isinstance(ready, ExpressionMatcher) or not isinstance(ready.compiled, PythonCompiled):
             return None
         if ready.pattern.take != "first":
             return None
@@ -255,18 +255,18 @@ class BulkReader:
 
     def _fitting_road(self) -> Callable[[Sequence[str]], list[bool]] | None:
         ready = self.ready
-        if not isinstance(ready, ReadyExpression) or not isinstance(ready.compiled, PythonCompiled):
+        if not isinstance(ready, ExpressionMatcher) or not isinstance(ready.compiled, PythonCompiled):
             return None
         convert = _converters(ready)
         if ready.pattern.take not in ("first", "last", "all") or (convert and ready.pattern.take != "first"):
             return None
         method = ready.compiled.first_match(ready.pattern.reach)
-        needle = self._needle
-        if isinstance(needle, str):
+        required_literal = self._required
+        if isinstance(required_literal, str):
             if convert is None:
-                return lambda texts: [needle in text and method(text) is not None for text in texts]
+                return lambda texts: [required_literal in text and method(text) is not None for text in texts]
             return lambda texts: [
-                needle in text and (found := method(text)) is not None and convert([*found.groups()]) is None
+                required_literal in text and (found := method(text)) is not None and convert([*found.groups()]) is None
                 for text in texts
             ]
         if convert is None:
@@ -334,7 +334,7 @@ def _converted(rows: list[tuple[Any, ...]], convert: Callable[[Row], Miss | None
     return kept, misses
 
 
-def _converters(ready: ReadyExpression) -> Callable[[Row], Miss | None] | None:
+def _converters(ready: ExpressionMatcher) -> Callable[[Row], Miss | None] | None:
     """Return what converts a row in place and says why one does not convert; None where no field has a type."""
     layout = ready.layout
     typed = [(index, layout.names[index], *_remembering(layout.specs[index])) for index in layout.typed]

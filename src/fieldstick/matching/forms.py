@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.errors import BudgetSpent, EngineFailure
 from fieldstick.matching.bulk import BulkReader
-from fieldstick.matching.ready import ReadyPattern, prepare
+from fieldstick.matching.matcher import Matcher, prepare
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -38,7 +38,7 @@ class ReadyForm:
 
     def __init__(self, form: Form) -> None:
         self.columns = tuple(column for column, _ in form.columns)
-        self._ready: tuple[ReadyPattern, ...] = tuple(prepare(pattern) for _, pattern in form.columns)
+        self._ready: tuple[Matcher, ...] = tuple(prepare(pattern) for _, pattern in form.columns)
         self._readers = tuple(BulkReader(each) for each in self._ready)
         self._required = frozenset(form.required)
         self._blank = frozenset(form.blank)
@@ -62,11 +62,11 @@ class ReadyForm:
         return cell is None or not cell.strip() or cell in self._blank
 
     @staticmethod
-    def _missing(column: str, cell: str | None, ready: ReadyPattern) -> Reject:
+    def _missing(column: str, cell: str | None, ready: Matcher) -> Reject:
         return Reject(column, cell or "", BLANK, "nothing is entered, and something must be", ready.pattern.message)
 
     @staticmethod
-    def _reject(column: str, cell: str, ready: ReadyPattern) -> Reject:
+    def _reject(column: str, cell: str, ready: Matcher) -> Reject:
         try:
             reading = ready.read(cell)
         except (BudgetSpent, EngineFailure):

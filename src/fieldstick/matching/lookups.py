@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.errors import UsageError, hint
 from fieldstick.matching.bulk import BulkReader
-from fieldstick.matching.ready import prepare
+from fieldstick.matching.matcher import prepare
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence

@@ -6,14 +6,14 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from fieldstick.errors import UsageError
-from fieldstick.matching.filling import capturer
-from fieldstick.matching.ready import ReadyPattern, prepare
+from fieldstick.matching.matcher import Matcher, prepare
+from fieldstick.matching.template_fields import template_fields
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
     from fieldstick.engines.protocol import Span
-    from fieldstick.matching.reading import Match
+    from fieldstick.matching.result import Match
     from fieldstick.suites.suite import Pattern
     from fieldstick.suites.templates import Template
     from fieldstick.suites.uses import Rewrite
@@ -43,7 +43,7 @@ class Rewritten:
 class ReadyStep:
     """One pattern made ready, and the template of what stands in place of its matches."""
 
-    ready: ReadyPattern
+    ready: Matcher
     template: Template
 
     def rewritten(self, text: str) -> Rewritten:
@@ -65,7 +65,7 @@ class ReadyStep:
         return Rewritten(text, "".join([*made, text[at:]]), tuple(places), len(places))
 
     def _text(self, match: Match) -> str:
-        return self.template.filled(capturer(match))
+        return self.template.filled(template_fields(match))
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,7 +8,7 @@ from operator import not_
 from typing import TYPE_CHECKING
 
 from fieldstick.matching.bulk import BulkReader
-from fieldstick.matching.ready import ReadyPattern, prepare
+from fieldstick.matching.matcher import Matcher, prepare
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -21,7 +21,7 @@ class ReadyRoute:
     """A route made ready. A kind is the index of its pattern in the order; the one for all others comes last."""
 
     kinds: tuple[str, ...]
-    patterns: tuple[ReadyPattern, ...]
+    patterns: tuple[Matcher, ...]
     readers: tuple[BulkReader, ...]
 
     def kind(self, text: str) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from fieldstick.matching.ready import ReadyPattern, prepare
+from fieldstick.matching.matcher import Matcher, prepare
 from fieldstick.matching.rewriting import taking
 
 if TYPE_CHECKING:
@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 class ReadySplit:
     """A split made ready."""
 
-    ready: ReadyPattern
+    ready: Matcher
     keep_separators: bool = False
     drop_empty: bool = False
 

@@ -37,16 +37,16 @@ def diagnosis_as_text(
     """
     stop = found.stopped
     if stop is None:
-        yield from _drawn(found.setting.text, marks, width, charset)
+        yield from _drawn(found.case.text, marks, width, charset)
         verdict = "it fits" if found.fits and words is None else "it does not fit"
         yield from paragraph(verdict if words is None else "because", words or _where(found), width, indent=2)
     else:
-        yield from _drawn(found.setting.text, stop_marks(stop), width, charset)
+        yield from _drawn(found.case.text, stop_marks(stop), width, charset)
         yield from paragraph("stopped", visible(stop_words(stop), charset), width, indent=2)
         if stop.expression[0] < stop.expression[1]:
             yield from paragraph("asked by", "this piece of the expression:", width, indent=2)
             yield from _drawn(
-                found.setting.expression, [Mark(*stop.expression, kind="match", tone="warn")], width, charset
+                found.case.expression, [Mark(*stop.expression, kind="match", tone="warn")], width, charset
             )
     yield from _repairs(found, width, charset)
 
@@ -55,7 +55,7 @@ def _where(found: Diagnosis) -> str:
     if found.trace.spans is None:
         return "the whole text"
     start, end = found.trace.spans[0]
-    if (start, end) == (0, len(found.setting.text)):
+    if (start, end) == (0, len(found.case.text)):
         return "the expression matches the whole text"
     if start == end:
         return f"the expression matches nothing, at {start}"
@@ -85,12 +85,12 @@ def _repair(number: int, repair: Repair, found: Diagnosis, width: int, charset: 
             "; breaks no other sample" if repair.breaks == 0 else f"; breaks {counted(repair.breaks, 'other sample')}"
         )
     yield from paragraph(f"  {number}", visible(repair.words + broken, charset), width, indent=2, gap=6)
-    setting = repair.setting
-    shown = setting.expression if setting.expression != found.setting.expression else ""
-    if setting.text != found.setting.text:
-        shown = setting.text
+    case = repair.case
+    shown = case.expression if case.expression != found.case.expression else ""
+    if case.text != found.case.text:
+        shown = case.text
     if shown:
-        before = found.setting.text if setting.text != found.setting.text else found.setting.expression
+        before = found.case.text if case.text != found.case.text else found.case.expression
         yield (Segment(" " * 8), Segment(_around_change(before, shown, max(width - 9, 16), charset), "good"))
 
 
@@ -120,12 +120,12 @@ def diagnosis_as_data(found: Diagnosis, words: str | None, field: str | None) ->
 
 
 def _repair_data(repair: Repair) -> dict[str, Any]:
-    setting = repair.setting
+    case = repair.case
     data: dict[str, Any] = {
         "words": repair.words,
-        "expression": setting.expression,
-        "flags": sorted(setting.flags),
-        "reach": setting.reach,
-        "text": setting.text,
+        "expression": case.expression,
+        "flags": sorted(case.flags),
+        "reach": case.reach,
+        "text": case.text,
     }
     return data if repair.breaks is None else data | {"breaks": repair.breaks}

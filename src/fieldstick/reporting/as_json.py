@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING, Any
 from fieldstick.suites.fieldtypes import FieldSpec
 
 if TYPE_CHECKING:
-    from fieldstick.checking.results import CheckResult, PatternResult, SampleResult, SuiteResult, Totals
-    from fieldstick.matching.reading import FieldValue, Match, Reading
+    from fieldstick.matching.result import FieldValue, Match, Result
+    from fieldstick.runs.results import CheckResult, PatternResult, SampleResult, SuiteResult, Totals
     from fieldstick.suites.suite import Suite
 
 FORMAT = 1
@@ -90,7 +90,7 @@ def _sample(suite: Suite, result: SampleResult) -> dict[str, Any]:
     return data
 
 
-def _captured(reading: Reading | None) -> dict[str, Any]:
+def _captured(reading: Result | None) -> dict[str, Any]:
     return {
         "place": list(reading.place) if reading and reading.place else None,
         "fields": {name: _field(value) for name, value in reading.fields.items()} if reading else {},

@@ -13,7 +13,7 @@ from fieldstick.reporting.cells import visible
 from fieldstick.reporting.words import difference_lines, sample_name, sample_place
 
 if TYPE_CHECKING:
-    from fieldstick.checking.results import CheckResult, PatternResult, SampleResult, SuiteResult
+    from fieldstick.runs.results import CheckResult, PatternResult, SampleResult, SuiteResult
 
 NAME_LENGTH = 80
 """Code points of a sample's text that its name shows."""

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
     from fieldstick.drafting.diagnosis import Stop
-    from fieldstick.drafting.landing import Landing, Shift, Shifts, Tally
+    from fieldstick.runs.trying import Landing, Shift, Shifts, Tally
 
 
 def landing_lines(

@@ -14,7 +14,7 @@ from fieldstick.reporting.words import counted
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
-    from fieldstick.drafting.hazards import Hazard
+    from fieldstick.analysis.hazards import Hazard
     from fieldstick.drafting.outline import Outline, OutlineLine
 
 WIDEST_SOURCE = 36

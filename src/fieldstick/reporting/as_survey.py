@@ -12,7 +12,7 @@ from fieldstick.reporting.words import counted
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
 
-    from fieldstick.drafting.survey import Shape, Survey
+    from fieldstick.runs.survey import Shape, Survey
 
 WIDEST_SHAPE = 44
 """Cells that the column of shapes takes at the most."""

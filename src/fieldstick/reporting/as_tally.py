@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from fieldstick.reporting.words import counted
 
 if TYPE_CHECKING:
-    from fieldstick.working.tally import Tally
+    from fieldstick.matching.tally import Tally
 
 MOST_REASONS = 5
 """Reasons that are told apart; the rest are counted together."""

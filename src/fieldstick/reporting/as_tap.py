@@ -11,7 +11,7 @@ from fieldstick.reporting.words import difference_lines, sample_name, sample_pla
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-    from fieldstick.checking.results import CheckResult, SampleResult, SuiteResult
+    from fieldstick.runs.results import CheckResult, SampleResult, SuiteResult
 
 NAME_LENGTH = 80
 """Code points of a sample's text that its description shows."""

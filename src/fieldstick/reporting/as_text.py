@@ -16,9 +16,9 @@ from fieldstick.suites.suite import Pattern
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-    from fieldstick.checking.results import CheckResult, PatternResult, SampleResult, SuiteResult
     from fieldstick.drafting.brief import Brief
     from fieldstick.drafting.diagnosis import Stop
+    from fieldstick.runs.results import CheckResult, PatternResult, SampleResult, SuiteResult
     from fieldstick.suites.uses import Use
 
 MOST_OF_A_PATTERN = 8

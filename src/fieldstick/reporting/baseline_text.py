@@ -11,7 +11,7 @@ from fieldstick.reporting.words import counted, sample_name
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-    from fieldstick.checking.results import CheckResult, SampleResult, SuiteResult
+    from fieldstick.runs.results import CheckResult, SampleResult, SuiteResult
 
 MOST_LISTED = 20
 """Samples of a suite that are listed before the rest is counted."""

@@ -11,7 +11,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from fieldstick.engines.protocol import Spans
-    from fieldstick.matching.reading import Match, Reading
+    from fieldstick.matching.result import Match, Result
 
 
 def tone_of(index: int) -> str:
@@ -19,7 +19,7 @@ def tone_of(index: int) -> str:
     return f"field{index % TONES}"
 
 
-def marks_of(reading: Reading, charset: Charset = Charset()) -> list[Mark]:
+def marks_of(reading: Result, charset: Charset = Charset()) -> list[Mark]:
     """Return marks for the fields of every taken match, and for the matches that are not the whole text."""
     marks: list[Mark] = []
     for match in (*reading.matches, *reading.also):

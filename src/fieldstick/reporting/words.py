@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from fieldstick.checking.results import CheckResult, Difference, SampleResult
+    from fieldstick.runs.results import CheckResult, Difference, SampleResult
     from fieldstick.suites.suite import Suite
 
 

@@ -11,7 +11,6 @@ import tomli
 from pydantic import ValidationError
 
 from fieldstick.errors import Problem, UsageError, hint
-from fieldstick.suites.lines import Path, locate
 from fieldstick.suites.model import (
     FORMAT,
     DefaultsTable,
@@ -22,6 +21,7 @@ from fieldstick.suites.model import (
     SuiteTable,
     Table,
 )
+from fieldstick.suites.places import Path, locate
 from fieldstick.suites.suite import line_of
 from fieldstick.suites.uses import SECTIONS
 

@@ -14,8 +14,8 @@ from typing import TYPE_CHECKING, Any
 import tomli
 
 from fieldstick.errors import UsageError
-from fieldstick.suites.atomic import write_whole
-from fieldstick.suites.lines import locate, locate_ends
+from fieldstick.files import write_whole
+from fieldstick.suites.places import locate, locate_ends
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping

@@ -15,8 +15,8 @@ if TYPE_CHECKING:
 
     from fieldstick.engines.protocol import Take
     from fieldstick.suites.document import Document
-    from fieldstick.suites.lines import Path
     from fieldstick.suites.model import SampleTable
+    from fieldstick.suites.places import Path
     from fieldstick.suites.suite import Kind
 
 TEXT_COLUMN = "text"

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, Literal
 
-from fieldstick.suites.lines import Path, locate
+from fieldstick.suites.places import Path, locate
 
 if TYPE_CHECKING:
     from collections.abc import Mapping

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
 
     from fieldstick.suites.document import Document
-    from fieldstick.suites.lines import Path
+    from fieldstick.suites.places import Path
     from fieldstick.suites.suite import Pattern
     from fieldstick.suites.use_model import (
         FormTable,

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any, Literal
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
-    from fieldstick.suites.lines import Path
+    from fieldstick.suites.places import Path
     from fieldstick.suites.suite import Pattern, Sample
     from fieldstick.suites.templates import Template
 

@@ -13,8 +13,8 @@ from fieldstick.matching.lookups import ReadyLookup
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Mapping, Sequence
 
-    from fieldstick.data.sinks import Sink, TableSink
-    from fieldstick.data.texts import Source
+    from fieldstick.data.sink import Sink, TableSink
+    from fieldstick.data.source import Source
     from fieldstick.suites.uses import Lookup
 
 

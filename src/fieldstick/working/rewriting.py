@@ -11,15 +11,15 @@ from fieldstick.data.jsonvalues import parsed, pointer
 from fieldstick.data.rowtext import json_cell
 from fieldstick.errors import BudgetSpent, EngineFailure
 from fieldstick.matching.bulk import BulkReader
-from fieldstick.working.pool import done
-from fieldstick.working.tally import Tally
+from fieldstick.matching.tally import Tally
+from fieldstick.runs.executor import done
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence
 
-    from fieldstick.data.items import Texts
-    from fieldstick.data.target import Target
-    from fieldstick.data.texts import Source
+    from fieldstick.data.batch import Texts
+    from fieldstick.data.source import Source
+    from fieldstick.data.text_file import Target
     from fieldstick.matching.rewriting import ReadyRewrite, Rewritten
 
 MARK = "\N{ZERO WIDTH NO-BREAK SPACE}"
@@ -65,7 +65,7 @@ def rewrite(
     work = RewriteWork(ready, _quick_reader(ready), table, target is not None, show)
     header_of: Source | None = None
     for source, (text, found) in done(work, sources, jobs=jobs, progress=progress):
-        tally.take_in(found)
+        tally.merge(found)
         tally.shown += found.shown[: show - len(tally.shown)]
         if target is not None:
             if source is not header_of and header_of is None:

@@ -7,16 +7,16 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from fieldstick.data.target import Target
+from fieldstick.data.text_file import Target
 from fieldstick.errors import UsageError
-from fieldstick.working.pool import done
-from fieldstick.working.tally import Tally
+from fieldstick.matching.tally import Tally
+from fieldstick.runs.executor import done
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
-    from fieldstick.data.items import Texts
-    from fieldstick.data.texts import Source
+    from fieldstick.data.batch import Texts
+    from fieldstick.data.source import Source
     from fieldstick.matching.routing import ReadyRoute
 
 MOST_OVERLAPS = 8
@@ -34,9 +34,9 @@ class RouteTally(Tally):
     overlaps: Counter[tuple[str, ...]] = field(default_factory=Counter)
     overlapping: dict[tuple[str, ...], list[tuple[str, int, str]]] = field(default_factory=dict)
 
-    def take_in(self, other: Tally) -> None:
+    def merge(self, other: Tally) -> None:
         """Add the counts of texts further on."""
-        Tally.take_in(self, other)
+        Tally.merge(self, other)
         if isinstance(other, RouteTally):
             self.kinds += other.kinds
             self.overlaps += other.overlaps
@@ -100,7 +100,7 @@ def route(
     for source, (texts, found) in done(
         RouteWork(ready, files is not None, with_overlaps), sources, jobs=jobs, progress=progress
     ):
-        tally.take_in(found)
+        tally.merge(found)
         if files is not None:
             for kind, text in texts.items():
                 files.write(kind, source, text)

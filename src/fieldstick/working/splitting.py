@@ -9,15 +9,15 @@ from typing import TYPE_CHECKING
 
 from fieldstick.data.rowtext import Column
 from fieldstick.errors import BudgetSpent, EngineFailure, UsageError
-from fieldstick.working.pool import done
-from fieldstick.working.tally import Tally
+from fieldstick.matching.tally import Tally
+from fieldstick.runs.executor import done
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
-    from fieldstick.data.items import Texts
-    from fieldstick.data.sinks import Sink
-    from fieldstick.data.texts import Source
+    from fieldstick.data.batch import Texts
+    from fieldstick.data.sink import Sink
+    from fieldstick.data.source import Source
     from fieldstick.matching.splitting import ReadySplit
 
 Cut = tuple[str, int, tuple[str, ...]]
@@ -45,7 +45,7 @@ def split(
     if not wide:
         table = sink.table("pieces", [*head, Column("number", "integer"), Column(names[0] if names else "piece")])
         for _, (cuts, found) in done(work, sources, jobs=jobs, progress=progress):
-            tally.take_in(found)
+            tally.merge(found)
             rows = [
                 [source, number, place, piece]
                 for source, number, pieces in cuts
@@ -56,7 +56,7 @@ def split(
     with tempfile.TemporaryFile() as waiting:
         width = 0
         for _, (cuts, found) in done(work, sources, jobs=jobs, progress=progress):
-            tally.take_in(found)
+            tally.merge(found)
             width = max([width, *(len(pieces) for _, _, pieces in cuts)])
             try:
                 pickle.dump(cuts, waiting, pickle.HIGHEST_PROTOCOL)

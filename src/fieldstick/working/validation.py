@@ -8,16 +8,16 @@ from typing import TYPE_CHECKING
 
 from fieldstick.data.jsonvalues import MISSING, pointer, text_of, value_at
 from fieldstick.matching.forms import GAVE_UP
-from fieldstick.working.pool import done
-from fieldstick.working.tally import Tally
+from fieldstick.matching.tally import Tally
+from fieldstick.runs.executor import done
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence
     from typing import Any
 
-    from fieldstick.data.items import Texts
-    from fieldstick.data.sinks import TableSink
-    from fieldstick.data.texts import Source
+    from fieldstick.data.batch import Texts
+    from fieldstick.data.sink import TableSink
+    from fieldstick.data.source import Source
     from fieldstick.matching.forms import ReadyForm, Reject
 
 VALUE = "value"
@@ -41,9 +41,9 @@ class ValidationTally(Tally):
         """The rows that were rejected."""
         return self.read - self.fit
 
-    def take_in(self, other: Tally) -> None:
+    def merge(self, other: Tally) -> None:
         """Add the counts of rows further on."""
-        Tally.take_in(self, other)
+        Tally.merge(self, other)
         if isinstance(other, ValidationTally):
             self.rejects += other.rejects
             self.shown += other.shown[: MOST_SHOWN - len(self.shown)]
@@ -65,7 +65,7 @@ def validate(
     tally = ValidationTally()
     work = Validate(form, accepted is not None)
     for source, (raw, rows, found, told) in done(work, sources, jobs=jobs, progress=progress):
-        tally.take_in(found)
+        tally.merge(found)
         if accepted is not None:
             accepted(source, raw, rows)
         if rejects is not None:

@@ -9,14 +9,14 @@ from fieldstick.commands.rendering import say
 if TYPE_CHECKING:
     from collections.abc import Iterable
 
-    from fieldstick.data.items import Named
-    from fieldstick.data.texts import Source
+    from fieldstick.data.batch import LineNumbers
+    from fieldstick.data.source import Source
 
 FIRST = 5
 """Lines of a kind that are named."""
 
 
-def say_what_was_met(sources: Iterable[Source]) -> bool:
+def say_source_notes(sources: Iterable[Source]) -> bool:
     """Say on standard error what was met, and return whether something was not read as it should be."""
     trouble = False
     for source in sources:
@@ -27,14 +27,19 @@ def say_what_was_met(sources: Iterable[Source]) -> bool:
 
 
 def _words(source: Source) -> Iterable[str]:
-    met, manner = source.met, source.manner
+    notes, read_options = source.notes, source.read_options
     row = "line" if source.kind in ("lines", "whole", "records", "jsonl") else "row"
-    told: tuple[tuple[Named, str, str, str], ...] = (
-        (met.undecodable, "line has", "lines have", f"bytes that are not {manner.encoding.upper()}, kept as they are"),
-        (met.ragged, "row has", "rows have", "another number of cells than the header"),
-        (met.overlong, "text is", "texts are", f"longer than {manner.longest or 0:,} characters and not read"),
-        (met.missing, f"{row} has", f"{row}s have", f"no value at {manner.column}"),
-        (met.not_json, "line is", "lines are", "not JSON and left out"),
+    told: tuple[tuple[LineNumbers, str, str, str], ...] = (
+        (
+            notes.undecodable,
+            "line has",
+            "lines have",
+            f"bytes that are not {read_options.encoding.upper()}, kept as they are",
+        ),
+        (notes.ragged, "row has", "rows have", "another number of cells than the header"),
+        (notes.overlong, "text is", "texts are", f"longer than {read_options.longest or 0:,} characters and not read"),
+        (notes.missing, f"{row} has", f"{row}s have", f"no value at {read_options.column}"),
+        (notes.not_json, "line is", "lines are", "not JSON and left out"),
     )
     for lines, one, several, what in told:
         if lines:

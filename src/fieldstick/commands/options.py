@@ -13,16 +13,16 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from fieldstick.commands.drafts import bare_pattern, pattern_at, suite_names
-from fieldstick.commands.met import say_what_was_met
 from fieldstick.commands.rendering import say
-from fieldstick.commands.takes import TakeType
-from fieldstick.data.manner import KINDS, LONGEST_TEXT, TABLES, Manner
-from fieldstick.data.sinks import FORMS, Form, Sink, form_of, open_sink
-from fieldstick.data.target import refuse_own_source
-from fieldstick.data.texts import Source, open_sources
+from fieldstick.commands.source_notes import say_source_notes
+from fieldstick.commands.take_type import TakeType
+from fieldstick.data.read_options import KINDS, LONGEST_TEXT, TABLES, ReadOptions
+from fieldstick.data.sink import FORMS, Form, Sink, form_of, open_sink
+from fieldstick.data.source import Source, open_sources
+from fieldstick.data.text_file import refuse_own_source
 from fieldstick.engines.protocol import FLAGS, REACHES
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError, hint
-from fieldstick.matching.ready import ReadyPattern, prepare
+from fieldstick.matching.matcher import Matcher, prepare
 from fieldstick.reporting.as_tally import given_up_words
 from fieldstick.reporting.cells import Charset, visible
 
@@ -30,15 +30,15 @@ if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Sequence
 
     from fieldstick.engines.protocol import Take
+    from fieldstick.matching.tally import Tally
     from fieldstick.suites.model import FieldTable, FieldType
     from fieldstick.suites.suite import Pattern
-    from fieldstick.working.tally import Tally
 
 _TYPES: tuple[FieldType, ...] = ("text", "integer", "decimal", "date", "time", "timestamp", "boolean")
 
 
 @dataclass(frozen=True, slots=True)
-class How:
+class Overrides:
     """How the patterns of a command are to read, beyond what their suites say."""
 
     reach: str | None = None
@@ -50,7 +50,7 @@ class How:
     decimal_mark: str | None = None
     group_mark: str | None = None
 
-    def ready(self, pattern: Pattern) -> ReadyPattern:
+    def ready(self, pattern: Pattern) -> Matcher:
         """Make a pattern ready. Raises UsageError for a parameter or field that it does not have."""
         pattern = self.adapted(pattern)
         known = {name: value for name, value in self.parameters().items() if name in pattern.parameters}
@@ -158,10 +158,10 @@ def _collecting(
     return decorate
 
 
-def _how(given: dict[str, Any]) -> dict[str, Any]:
+def _overrides(given: dict[str, Any]) -> dict[str, Any]:
     names = ("reach", "flags", "suite_file", "values", "take", "fields", "decimal_mark", "group_mark")
-    how = How(**{name: given.pop(name) for name in names})
-    return given | {"how": how}
+    overrides = Overrides(**{name: given.pop(name) for name in names})
+    return given | {"overrides": overrides}
 
 
 pattern_options = _collecting(
@@ -186,37 +186,37 @@ pattern_options = _collecting(
         click.option("--decimal-mark", metavar="C", help="The decimal mark of fields that name none."),
         click.option("--group-mark", metavar="C", help="The mark between groups of three digits."),
     ),
-    _how,
+    _overrides,
 )
 """Adds the options that say how patterns read; the command takes `how` and `expression`."""
 
 
-def _manner(given: dict[str, Any]) -> dict[str, Any]:
+def _read_options(given: dict[str, Any]) -> dict[str, Any]:
     start, whole, column = given.pop("record_start"), given.pop("whole"), given.pop("column")
-    given = _table_manner(given)
-    manner: Manner = given["manner"]
-    kind = "whole" if whole else manner.kind
-    _check_manner(manner, whole, start, column)
+    given = _table_read_options(given)
+    read_options: ReadOptions = given["read_options"]
+    kind = "whole" if whole else read_options.kind
+    _check_read_options(read_options, whole, start, column)
     begins = _record_start(start) if start is not None else None
-    return given | {"manner": replace(manner, kind=kind, column=column, begins_record=begins)}
+    return given | {"read_options": replace(read_options, kind=kind, column=column, begins_record=begins)}
 
 
-def _check_manner(manner: Manner, whole: bool, start: str | None, column: str | None) -> None:
+def _check_read_options(read_options: ReadOptions, whole: bool, start: str | None, column: str | None) -> None:
     """Raise UsageError for options that ask for two ways of reading at once, or leave one half said."""
     asked = {"--whole": whole, "--record-start": start is not None, "--column": column is not None}
     if sum(asked.values()) > 1:
         several = " and ".join(name for name, given in asked.items() if given)
         raise UsageError(f"{several} are different ways to read a source; give one")
-    if manner.kind == "records" and start is None:
+    if read_options.kind == "records" and start is None:
         raise UsageError("--as records needs --record-start: what a line that begins a record looks like")
-    json = manner.kind in ("json", "jsonl") or manner.rows_at is not None
-    if column is None and not json and (manner.asks_for_table or manner.kind in TABLES):
+    json = read_options.kind in ("json", "jsonl") or read_options.rows_at is not None
+    if column is None and not json and (read_options.asks_for_table or read_options.kind in TABLES):
         raise UsageError("this reads a table: name the column whose cells are the texts with --column")
 
 
-def _table_manner(given: dict[str, Any]) -> dict[str, Any]:
+def _table_read_options(given: dict[str, Any]) -> dict[str, Any]:
     longest = given.pop("longest")
-    manner = Manner(
+    read_options = ReadOptions(
         kind=given.pop("kind"),
         delimiter=given.pop("delimiter"),
         quote=given.pop("quote"),
@@ -227,7 +227,7 @@ def _table_manner(given: dict[str, Any]) -> dict[str, Any]:
         query=given.pop("query"),
         longest=longest or None,
     )
-    return given | {"manner": manner}
+    return given | {"read_options": read_options}
 
 
 def _record_start(given: str) -> Callable[[str], bool]:
@@ -272,15 +272,15 @@ _OF_TABLES = (
     ),
 )
 
-source_options = _collecting((*_OF_TEXTS, *_OF_TABLES), _manner)
+source_options = _collecting((*_OF_TEXTS, *_OF_TABLES), _read_options)
 """Adds the options that say how sources are read; the command takes `manner`."""
 
-table_options = _collecting(_OF_TABLES, _table_manner)
+table_options = _collecting(_OF_TABLES, _table_read_options)
 """Adds the options that say how tables are read, for commands that read whole rows."""
 
 
 @dataclass(frozen=True, slots=True)
-class Outlet:
+class OutputOptions:
     """Where rows are to go, as asked on the command line."""
 
     path: str | None = None
@@ -298,8 +298,8 @@ class Outlet:
         return open_sink(self.path, self.told_form(), for_spreadsheet=self.for_spreadsheet, shown=shown)
 
 
-def _outlet(given: dict[str, Any]) -> dict[str, Any]:
-    return given | {"outlet": Outlet(given.pop("to"), given.pop("form"), given.pop("for_spreadsheet"))}
+def _output(given: dict[str, Any]) -> dict[str, Any]:
+    return given | {"output": OutputOptions(given.pop("to"), given.pop("form"), given.pop("for_spreadsheet"))}
 
 
 sink_options = _collecting(
@@ -310,7 +310,7 @@ sink_options = _collecting(
             "--for-spreadsheet", is_flag=True, help="In CSV and TSV, guard cells that a spreadsheet would run."
         ),
     ),
-    _outlet,
+    _output,
 )
 """Adds the options that say where rows go; the command takes `outlet`."""
 
@@ -331,14 +331,14 @@ def shown(text: str) -> str:
 
 
 def patterns_and_sources(
-    arguments: tuple[str, ...], expression: str | None, how: How
+    arguments: tuple[str, ...], expression: str | None, overrides: Overrides
 ) -> tuple[list[Pattern], tuple[str, ...]]:
     """Tell the patterns that the arguments begin with from the sources after them.
 
     Raises UsageError when there is no pattern, or an address names none.
     """
     if expression is not None:
-        return [bare_pattern(expression, how.suite_file, how.parameters())], arguments
+        return [bare_pattern(expression, overrides.suite_file, overrides.parameters())], arguments
     patterns: list[Pattern] = []
     for number, argument in enumerate(arguments):
         found = pattern_at(argument)
@@ -361,11 +361,11 @@ def no_pattern(argument: str, *, what: str = "pattern") -> UsageError:
     return UsageError(f"'{argument}' is no SUITE:{what.upper()}; give one{also}")
 
 
-def sources_of(names: tuple[str, ...], manner: Manner) -> list[Source]:
+def sources_of(names: tuple[str, ...], read_options: ReadOptions) -> list[Source]:
     """Open the sources; without any, standard input unless that is a terminal. Raises UsageError."""
     if not names and sys.stdin.isatty():
         raise UsageError("name the sources: files, or - for standard input")
-    return open_sources(names, manner)
+    return open_sources(names, read_options)
 
 
 @contextmanager
@@ -384,7 +384,7 @@ def kept_whole(sink: Any) -> Iterator[None]:
 
 def closing(sources: Sequence[Source], tallies: Iterable[Tally]) -> int:
     """Say what could not be read as asked, and return the exit status."""
-    trouble = say_what_was_met(sources)
+    trouble = say_source_notes(sources)
     for tally in tallies:
         words = given_up_words(tally)
         if words is not None:

@@ -15,7 +15,7 @@ SPECIAL = frozenset(".^$*+?{}[]()|\\")
 
 
 @dataclass(frozen=True, slots=True)
-class Setting:
+class MatchCase:
     """All that decides whether a text fits."""
 
     expression: str
@@ -28,16 +28,16 @@ class Setting:
 class Proposal:
     """A change: the setting after it, what it is in words, and how far-fetched it is (less is likelier)."""
 
-    setting: Setting
+    case: MatchCase
     words: str
     cost: float
 
 
 @dataclass(frozen=True, slots=True)
-class Scene:
+class RepairContext:
     """What the rules look at: the setting, its tree, and where the match stopped."""
 
-    setting: Setting
+    case: MatchCase
     parsed: Parsed
     trace: Trace
     spots: tuple[Span, ...] = field(default=())
@@ -51,7 +51,7 @@ class Scene:
     @property
     def found(self) -> str:
         """The character that stood there; empty at the end of the text."""
-        return self.setting.text[self.at : self.at + 1]
+        return self.case.text[self.at : self.at + 1]
 
     def near(self, node: Node) -> float:
         """Tell how far a node is from where the match stopped: 0 at it, up to 1 elsewhere."""
@@ -64,14 +64,14 @@ class Scene:
 
     def splice(self, span: Span, new: str, words: str, cost: float) -> Proposal:
         """Propose to put `new` in the place of a span of the expression."""
-        expression = self.setting.expression
+        expression = self.case.expression
         changed = expression[: span[0]] + new + expression[span[1] :]
-        return Proposal(replace(self.setting, expression=changed), words, cost)
+        return Proposal(replace(self.case, expression=changed), words, cost)
 
     def retext(self, start: int, end: int, new: str, words: str, cost: float) -> Proposal:
         """Propose to put `new` in the place of a stretch of the text."""
-        text = self.setting.text
-        return Proposal(replace(self.setting, text=text[:start] + new + text[end:]), words, cost)
+        text = self.case.text
+        return Proposal(replace(self.case, text=text[:start] + new + text[end:]), words, cost)
 
 
 def escaped(character: str) -> str:

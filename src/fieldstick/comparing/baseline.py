@@ -8,17 +8,17 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from fieldstick.checking.results import Change, Gone, PatternResult, SampleResult, SuiteResult
 from fieldstick.errors import UsageError
-from fieldstick.suites.atomic import write_whole
+from fieldstick.files import write_whole
+from fieldstick.runs.results import Change, Gone, PatternResult, SampleResult, SuiteResult
 from fieldstick.suites.fieldtypes import FieldSpec
 from fieldstick.suites.finding import ENDING
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
 
-    from fieldstick.checking.results import Standing
-    from fieldstick.matching.reading import FieldValue
+    from fieldstick.matching.result import FieldValue
+    from fieldstick.runs.results import Standing
     from fieldstick.suites.suite import Sample, Suite
 
 FORMAT = 1

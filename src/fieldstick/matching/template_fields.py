@@ -10,10 +10,10 @@ from fieldstick.suites.templates import MATCH, Captured
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping
 
-    from fieldstick.matching.reading import FieldValue, Match
+    from fieldstick.matching.result import FieldValue, Match
 
 
-def capturer(
+def template_fields(
     match: Match, also: tuple[Match, ...] = (), more: Mapping[str, str] | None = None
 ) -> Callable[[str], Captured | None]:
     """Return what gives a template the fields of `match`, then of `also`, then the further texts of `more`."""

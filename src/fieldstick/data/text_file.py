@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn
 
 from fieldstick.errors import UsageError
-from fieldstick.suites.atomic import PartFile
+from fieldstick.files import PartFile
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable

@@ -6,17 +6,17 @@ import time
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
-from fieldstick.checking.results import Difference, Fault, PatternResult, SampleResult
 from fieldstick.engines.budget import watching
 from fieldstick.errors import BudgetSpent, EngineFailure, EngineUnusable, ExpressionError, hint
-from fieldstick.matching.ready import ReadyExpression, ReadyPattern, prepare
+from fieldstick.matching.matcher import ExpressionMatcher, Matcher, prepare
+from fieldstick.runs.results import Difference, Fault, PatternResult, SampleResult
 from fieldstick.suites.fieldtypes import FieldSpec, Unconverted
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
 
-    from fieldstick.checking.results import Reason
-    from fieldstick.matching.reading import FieldValue, Match, Reading
+    from fieldstick.matching.result import FieldValue, Match, Result
+    from fieldstick.runs.results import Reason
     from fieldstick.suites.suite import Pattern, Sample
 
 _REASONS: dict[str, Reason] = {
@@ -37,7 +37,7 @@ def judge_pattern(pattern: Pattern, *, engine: str | None = None) -> PatternResu
 
 
 def _judged(pattern: Pattern, engine: str | None) -> Iterator[SampleResult]:
-    ready: dict[tuple[tuple[str, str], ...], ReadyPattern | SampleResult] = {}
+    ready: dict[tuple[tuple[str, str], ...], Matcher | SampleResult] = {}
     for sample in pattern.samples:
         key = tuple(sorted(sample.values.items())) if sample.values else ()
         if key not in ready:
@@ -49,7 +49,7 @@ def _judged(pattern: Pattern, engine: str | None) -> Iterator[SampleResult]:
             yield judge_sample(made, sample)
 
 
-def _prepared(pattern: Pattern, sample: Sample, engine: str | None) -> ReadyPattern | SampleResult:
+def _prepared(pattern: Pattern, sample: Sample, engine: str | None) -> Matcher | SampleResult:
     try:
         return prepare(pattern, sample.values, engine=engine)
     except ExpressionError as error:
@@ -64,7 +64,7 @@ def _faulty_text(pattern: Pattern, error: ExpressionError) -> str | None:
     return pattern.filling.source_text(error.part) if pattern.filling else None
 
 
-def judge_sample(ready: ReadyPattern, sample: Sample) -> SampleResult:
+def judge_sample(ready: Matcher, sample: Sample) -> SampleResult:
     """Judge one sample with a pattern made ready for the sample's parameter values."""
     try:
         reading = ready.read(sample.text)
@@ -84,7 +84,7 @@ def judge_sample(ready: ReadyPattern, sample: Sample) -> SampleResult:
     return _judge_positive(ready, sample, reading)
 
 
-def _judge_negative(sample: Sample, reading: Reading) -> SampleResult:
+def _judge_negative(sample: Sample, reading: Result) -> SampleResult:
     if reading.fits:
         words = _matched_words(reading)
         advice = "tighten the expression, or make the sample positive if the text is right"
@@ -96,7 +96,7 @@ def _judge_negative(sample: Sample, reading: Reading) -> SampleResult:
     return SampleResult(sample, "pass", reading=reading)
 
 
-def _matched_words(reading: Reading) -> str:
+def _matched_words(reading: Result) -> str:
     if reading.place is None:
         return "the pattern fits, and must not"
     start, end = reading.place
@@ -111,7 +111,7 @@ def _count(number: int) -> str:
     return "1 character" if number == 1 else f"{number} characters"
 
 
-def _judge_positive(ready: ReadyPattern, sample: Sample, reading: Reading) -> SampleResult:
+def _judge_positive(ready: Matcher, sample: Sample, reading: Result) -> SampleResult:
     if reading.unfit is not None:
         words, advice = reading.unfit.words, None
         if reading.unfit.reason == "did-not-match":
@@ -134,9 +134,9 @@ def _judge_positive(ready: ReadyPattern, sample: Sample, reading: Reading) -> Sa
     )
 
 
-def _near_miss(ready: ReadyPattern, text: str) -> tuple[str, str] | None:
+def _near_miss(ready: Matcher, text: str) -> tuple[str, str] | None:
     """Say which shorter reach would have matched."""
-    if not isinstance(ready, ReadyExpression) or ready.pattern.reach == "anywhere":
+    if not isinstance(ready, ExpressionMatcher) or ready.pattern.reach == "anywhere":
         return None
     try:
         found = ready.matches_within(text, "start") or ready.matches_within(text, "anywhere")
@@ -152,7 +152,7 @@ def _near_miss(ready: ReadyPattern, text: str) -> tuple[str, str] | None:
     return words, "let the expression take in what is left over, or set another reach"
 
 
-def _difference_words(first: Difference, reading: Reading, expected: Mapping[str, Any]) -> str:
+def _difference_words(first: Difference, reading: Result, expected: Mapping[str, Any]) -> str:
     if first.what == "absent":
         return f"the field '{first.name}' took part, and must not"
     if first.what != "field":
@@ -179,7 +179,7 @@ def _kind_of(value: Any) -> str:
     return "number" if not hasattr(value, "isoformat") else "date or time"
 
 
-def _differences(sample: Sample, reading: Reading) -> Iterator[Difference]:
+def _differences(sample: Sample, reading: Result) -> Iterator[Difference]:
     fields = reading.fields if sample.fields or sample.absent else {}
     for name, expected in sample.fields.items():
         captured = fields.get(name)
@@ -200,7 +200,7 @@ def _differences(sample: Sample, reading: Reading) -> Iterator[Difference]:
         yield from _match_differences(sample, reading)
 
 
-def _match_differences(sample: Sample, reading: Reading) -> Iterator[Difference]:
+def _match_differences(sample: Sample, reading: Result) -> Iterator[Difference]:
     assert sample.matches is not None
     for number, expected in enumerate(sample.matches, 1):
         if number > len(reading.matches):

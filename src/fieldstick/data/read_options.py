@@ -18,7 +18,7 @@ LONGEST_TEXT = 10_000_000
 
 
 @dataclass(frozen=True, slots=True)
-class Manner:
+class ReadOptions:
     """How a source is to be read; what is None is told from the file itself.
 
     `column` names the column whose cells are the texts, for JSON a key or a JSON Pointer (RFC 6901). `rows_at` is

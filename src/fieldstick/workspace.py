@@ -7,22 +7,22 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, TypeVar
 
-from fieldstick.checking.run import Choice, check_suites
 from fieldstick.errors import UsageError, hint
-from fieldstick.matching.ready import ReadyPattern, prepare
-from fieldstick.suites.reading import read_suite
+from fieldstick.matching.matcher import Matcher, prepare
+from fieldstick.runs.check import Choice, check_suites
+from fieldstick.suites.loader import read_suite
 from fieldstick.suites.uses import Form, Lookup, Rewrite, Route, Split, Use
 
 if TYPE_CHECKING:
     import os
     from collections.abc import Iterator, Sequence
 
-    from fieldstick.checking.results import CheckResult
     from fieldstick.matching.forms import ReadyForm
     from fieldstick.matching.lookups import ReadyLookup
     from fieldstick.matching.rewriting import ReadyRewrite
     from fieldstick.matching.routing import ReadyRoute
     from fieldstick.matching.splitting import ReadySplit
+    from fieldstick.runs.results import CheckResult
     from fieldstick.suites.suite import Suite
 
 T = TypeVar("T", bound=Use)
@@ -33,7 +33,7 @@ class LoadedSuite:
 
     def __init__(self, suite: Suite) -> None:
         self.suite = suite
-        self._ready: dict[tuple[str, tuple[tuple[str, str], ...]], ReadyPattern] = {}
+        self._ready: dict[tuple[str, tuple[tuple[str, str], ...]], Matcher] = {}
 
     @property
     def name(self) -> str:
@@ -44,7 +44,7 @@ class LoadedSuite:
         """Iterate over the names of the patterns, in the file's order."""
         return iter(self.suite.patterns)
 
-    def pattern(self, name: str, **values: str) -> ReadyPattern:
+    def pattern(self, name: str, **values: str) -> Matcher:
         """Return a pattern ready to read texts, its parameters standing for `values`.
 
         Raises UsageError when there is no such pattern or parameter, ExpressionError when its expression

@@ -49,7 +49,7 @@ class Tally:
         if len(self.gave_up) < MOST_NAMED:
             self.gave_up.append((source, number))
 
-    def take_in(self, other: Tally) -> None:
+    def merge(self, other: Tally) -> None:
         """Add the counts of texts further on."""
         self.read += other.read
         self.fit += other.fit

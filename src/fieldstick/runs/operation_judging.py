@@ -5,7 +5,6 @@ from __future__ import annotations
 import time
 from typing import TYPE_CHECKING, Any
 
-from fieldstick.checking.results import Difference, Fault, PatternResult, SampleResult
 from fieldstick.engines.budget import watching
 from fieldstick.errors import BudgetSpent, EngineFailure, EngineUnusable, ExpressionError
 from fieldstick.matching.forms import ReadyForm
@@ -13,12 +12,13 @@ from fieldstick.matching.lookups import ReadyLookup
 from fieldstick.matching.rewriting import prepare_rewrite
 from fieldstick.matching.routing import prepare_route
 from fieldstick.matching.splitting import prepare_split
+from fieldstick.runs.results import Difference, Fault, PatternResult, SampleResult
 from fieldstick.suites.uses import Form, Lookup, Rewrite, Route, Split, Use
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
-    from fieldstick.checking.results import Reason
+    from fieldstick.runs.results import Reason
     from fieldstick.suites.suite import Sample
 
 _REASONS: dict[str, tuple[Reason, str]] = {

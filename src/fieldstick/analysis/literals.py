@@ -30,7 +30,7 @@ if TYPE_CHECKING:
 
     from fieldstick.syntax.parser import Parsed
 
-SHORTEST_NEEDLE = 2
+SHORTEST_LITERAL = 2
 LONGEST_WRITTEN_OUT = 8
 """Turns of a fixed repeat up to which it is written out: `\\d{4}` as `\\d\\d\\d\\d`, which the engine runs faster."""
 
@@ -47,12 +47,12 @@ SEPARATORS = "\x1c\x1d\x1e\x1f"
 """What `\\s` takes in ASCII text, but not when compiled for ASCII alone."""
 
 
-class Haste:
+class LineReader:
     """What is known of an expression: a text that every match holds, and its twin for lines of ASCII."""
 
     def __init__(self, expression: str, flags: frozenset[str]) -> None:
-        self.needle: str | None = None
-        self.twin: PythonCompiled | None = None
+        self.required_literal: str | None = None
+        self.ascii_variant: PythonCompiled | None = None
         self._common = 0
         try:
             parsed = parse(expression, flags)
@@ -60,32 +60,32 @@ class Haste:
             return
         if parsed.foreign:
             return
-        self.needle = needle(parsed)
-        self.twin = _twin(parsed, flags)
+        self.required_literal = required_literal(parsed)
+        self.ascii_variant = _ascii_variant(parsed, flags)
 
     def lines(self, block: str, cut: Callable[[], list[str]]) -> list[str]:
         """Return the lines of a block in which a match may lie; `cut` gives all of its lines.
 
         Each line ends with a line feed in the block. Where the needle is rare, the block is not cut.
         """
-        needle = self.needle
-        if needle is None:
+        required_literal = self.required_literal
+        if required_literal is None:
             return cut()
         if self._common:
             self._common -= 1
-        elif block.count(needle) * RARE * USUAL_LINE < len(block):
-            return list(_lines_with(block, needle))
+        elif block.count(required_literal) * RARE * USUAL_LINE < len(block):
+            return list(_lines_with(block, required_literal))
         else:
             self._common = LOOK_AGAIN
-        return [line for line in cut() if needle in line]
+        return [line for line in cut() if required_literal in line]
 
 
-def _lines_with(block: str, needle: str) -> Iterator[str]:
-    at = block.find(needle)
+def _lines_with(block: str, required_literal: str) -> Iterator[str]:
+    at = block.find(required_literal)
     while at >= 0:
         end = block.index("\n", at)
         yield block[block.rfind("\n", 0, at) + 1 : end]
-        at = block.find(needle, end)
+        at = block.find(required_literal, end)
 
 
 def has_long_line(block: str) -> bool:
@@ -99,11 +99,11 @@ def has_long_line(block: str) -> bool:
     return False
 
 
-def needle(parsed: Parsed) -> str | None:
+def required_literal(parsed: Parsed) -> str | None:
     """Return the longest text that is known to lie in every match of an expression; None when none is known."""
     if "ignore-case" in parsed.flags or _sets_flags(parsed.tree):
         return None
-    runs = {run for run in _runs(parsed.tree) if len(run) >= SHORTEST_NEEDLE and "\n" not in run}
+    runs = {run for run in _runs(parsed.tree) if len(run) >= SHORTEST_LITERAL and "\n" not in run}
     return max(runs, key=lambda run: (len(run), run), default=None)
 
 
@@ -134,15 +134,15 @@ def _runs(node: Node) -> Iterator[str]:
         yield run
 
 
-def _twin(parsed: Parsed, flags: frozenset[str]) -> PythonCompiled | None:
+def _ascii_variant(parsed: Parsed, flags: frozenset[str]) -> PythonCompiled | None:
     """Return an expression that does to lines of ASCII what this one does; None when that is not sure."""
     if not parsed.expression.isascii() or not _stays_ascii(parsed):
         return None
     try:
-        twin = ENGINE.compile(written_out(parsed), flags | {"ascii"})
+        ascii_variant = ENGINE.compile(written_out(parsed), flags | {"ascii"})
     except ExpressionError:
         return None
-    return twin if len(twin.group_names) == len(parsed.groups) else None
+    return ascii_variant if len(ascii_variant.group_names) == len(parsed.groups) else None
 
 
 def _stays_ascii(parsed: Parsed) -> bool:

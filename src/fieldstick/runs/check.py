@@ -8,10 +8,10 @@ import sys
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from fieldstick.checking.baselines import held_against, read_baseline
-from fieldstick.checking.judging import judge_pattern
-from fieldstick.checking.results import CheckResult, PatternResult, SampleResult, SuiteResult
+from fieldstick.comparing.baseline import held_against, read_baseline
 from fieldstick.errors import UsageError, hint
+from fieldstick.runs.judging import judge_pattern
+from fieldstick.runs.results import CheckResult, PatternResult, SampleResult, SuiteResult
 from fieldstick.suites.finding import split_address
 from fieldstick.suites.suite import Pattern
 
@@ -126,7 +126,7 @@ def judged(pattern: Pattern | Use) -> PatternResult:
     """Judge every sample of a pattern or of a use."""
     if isinstance(pattern, Pattern):
         return judge_pattern(pattern)
-    from fieldstick.checking.use_judging import judge_use
+    from fieldstick.runs.operation_judging import judge_use
 
     return judge_use(pattern)
 

@@ -21,8 +21,8 @@ if TYPE_CHECKING:
     from collections.abc import Iterable
 
     from fieldstick.engines.protocol import Take
-    from fieldstick.suites.lines import Path
     from fieldstick.suites.model import DefaultsTable, PatternTable
+    from fieldstick.suites.places import Path
     from fieldstick.suites.uses import Use
 
 Form = Combination | Literal["expression"]

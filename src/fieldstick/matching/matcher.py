@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from fieldstick.engines.registry import engine_named
 from fieldstick.errors import ExpressionError, UsageError, hint
-from fieldstick.matching.reading import Layout, Match, Reading, Unfit
+from fieldstick.matching.result import Layout, Match, Result, Unfit
 from fieldstick.suites.fieldtypes import TEXT, Unconverted, field_spec
 from fieldstick.suites.parts import OWN
 
@@ -21,13 +21,13 @@ if TYPE_CHECKING:
 _ORDINALS = {1: "first", 2: "second", 3: "third"}
 
 
-class ReadyPattern(ABC):
+class Matcher(ABC):
     """A pattern made ready to read texts."""
 
     pattern: Pattern
 
     @abstractmethod
-    def read(self, text: str) -> Reading:
+    def read(self, text: str) -> Result:
         """Read `text`: whether the pattern fits, and what it captures.
 
         Raises BudgetSpent when the text costs more than the pattern's budget.
@@ -39,7 +39,7 @@ class ReadyPattern(ABC):
         """The names of the fields it can capture."""
 
 
-def prepare(pattern: Pattern, values: Mapping[str, str] | None = None, *, engine: str | None = None) -> ReadyPattern:
+def prepare(pattern: Pattern, values: Mapping[str, str] | None = None, *, engine: str | None = None) -> Matcher:
     """Make `pattern` ready, its parameters standing for `values`, on `engine` or its own first one.
 
     Raises ExpressionError when the expression does not compile, EngineUnusable when the engine is not
@@ -55,16 +55,16 @@ def prepare(pattern: Pattern, values: Mapping[str, str] | None = None, *, engine
     return _prepare(pattern, given, engine)
 
 
-def _prepare(pattern: Pattern, values: Mapping[str, str], engine: str | None) -> ReadyPattern:
+def _prepare(pattern: Pattern, values: Mapping[str, str], engine: str | None) -> Matcher:
     if pattern.combination is not None:
-        return ReadyCombination(pattern, tuple(_prepare(each, values, engine) for each in pattern.members))
+        return CombinationMatcher(pattern, tuple(_prepare(each, values, engine) for each in pattern.members))
     assert pattern.filling is not None
     expression = pattern.filling.text(values)
     try:
         compiled = engine_named(engine or pattern.engine).compile(expression, pattern.flags)
     except ExpressionError as error:
         raise _placed(error, pattern, values) from None
-    return ReadyExpression(pattern, compiled, _layout(pattern, compiled))
+    return ExpressionMatcher(pattern, compiled, _layout(pattern, compiled))
 
 
 def _placed(error: ExpressionError, pattern: Pattern, values: Mapping[str, str]) -> ExpressionError:
@@ -91,7 +91,7 @@ def _spec(table: Any) -> Any:
 
 
 @dataclass(frozen=True, slots=True)
-class ReadyExpression(ReadyPattern):
+class ExpressionMatcher(Matcher):
     """A pattern with an expression of its own."""
 
     pattern: Pattern
@@ -103,7 +103,7 @@ class ReadyExpression(ReadyPattern):
         """See `ReadyPattern.field_names`."""
         return self.layout.names
 
-    def read(self, text: str) -> Reading:
+    def read(self, text: str) -> Result:
         """See `ReadyPattern.read`."""
         pattern = self.pattern
         take = pattern.take
@@ -114,9 +114,9 @@ class ReadyExpression(ReadyPattern):
         else:
             taken = _numbered(found, -1 if take == "last" else take)
         if not taken:
-            return Reading(text, (), _no_match(pattern, len(found)), message=pattern.message)
+            return Result(text, (), _no_match(pattern, len(found)), message=pattern.message)
         if not self.layout.typed:
-            return Reading(text, tuple([Match(text, spans, self.layout, ()) for spans in taken]))
+            return Result(text, tuple([Match(text, spans, self.layout, ()) for spans in taken]))
         return self._converted(text, taken)
 
     def matches_within(self, text: str, reach: Reach) -> Match | None:
@@ -124,7 +124,7 @@ class ReadyExpression(ReadyPattern):
         found = self.compiled.matches(text, reach, self.pattern.budget_ms, 1)
         return Match(text, found[0], self.layout, (None,) * len(self.layout.typed)) if found else None
 
-    def _converted(self, text: str, taken: list[Spans]) -> Reading:
+    def _converted(self, text: str, taken: list[Spans]) -> Result:
         matches, unfit = [], None
         for spans in taken:
             values: list[Any] = []
@@ -133,7 +133,7 @@ class ReadyExpression(ReadyPattern):
                 values.append(value)
                 unfit = unfit or why
             matches.append(Match(text, spans, self.layout, tuple(values)))
-        return Reading(text, tuple(matches), unfit, message=self.pattern.message if unfit else None)
+        return Result(text, tuple(matches), unfit, message=self.pattern.message if unfit else None)
 
     def _value(self, text: str, spans: Spans, index: int) -> tuple[Any, Unfit | None]:
         start, end = spans[index + 1]
@@ -169,11 +169,11 @@ def _no_match(pattern: Pattern, count: int) -> Unfit:
 
 
 @dataclass(frozen=True, slots=True)
-class ReadyCombination(ReadyPattern):
+class CombinationMatcher(Matcher):
     """A pattern made of other patterns."""
 
     pattern: Pattern
-    members: tuple[ReadyPattern, ...]
+    members: tuple[Matcher, ...]
 
     @property
     def field_names(self) -> tuple[str, ...]:
@@ -182,7 +182,7 @@ class ReadyCombination(ReadyPattern):
             return ()
         return tuple(dict.fromkeys(name for member in self.members for name in member.field_names))
 
-    def read(self, text: str) -> Reading:
+    def read(self, text: str) -> Result:
         """See `ReadyPattern.read`; `member` of the result names the member that decided."""
         if self.pattern.combination == "any_of":
             return self._any_of(text)
@@ -190,15 +190,15 @@ class ReadyCombination(ReadyPattern):
             return self._all_of(text)
         return self._none_of(text)
 
-    def _any_of(self, text: str) -> Reading:
+    def _any_of(self, text: str) -> Result:
         for member in self.members:
             reading = member.read(text)
             if reading.fits:
                 return replace(reading, member=member.pattern.name)
         names = ", ".join(f"'{member.pattern.name}'" for member in self.members)
-        return Reading(text, (), Unfit("did-not-match", f"none of {names} fits"), message=self.pattern.message)
+        return Result(text, (), Unfit("did-not-match", f"none of {names} fits"), message=self.pattern.message)
 
-    def _all_of(self, text: str) -> Reading:
+    def _all_of(self, text: str) -> Result:
         readings = []
         for member in self.members:
             reading = member.read(text)
@@ -213,11 +213,11 @@ class ReadyCombination(ReadyPattern):
         also = [match for each in others for match in (*each.matches[:1], *each.also)]
         return replace(first, also=(*first.also, *also), member=None)
 
-    def _none_of(self, text: str) -> Reading:
+    def _none_of(self, text: str) -> Result:
         for member in self.members:
             reading = member.read(text)
             if reading.fits:
                 name = member.pattern.name
                 unfit = Unfit("did-not-match", f"its member '{name}' fits, and none of them may", member=name)
-                return Reading(text, reading.matches, unfit, name, message=self.pattern.message)
-        return Reading(text)
+                return Result(text, reading.matches, unfit, name, message=self.pattern.message)
+        return Result(text)

@@ -10,18 +10,18 @@ from fieldstick.data.delimited import told_apart
 from fieldstick.data.rowtext import Column
 from fieldstick.errors import BudgetSpent, EngineFailure
 from fieldstick.matching.bulk import DID_NOT_MATCH, BulkReader, Miss
-from fieldstick.matching.filling import capturer
-from fieldstick.working.pool import done
-from fieldstick.working.tally import Tally
+from fieldstick.matching.tally import Tally
+from fieldstick.matching.template_fields import template_fields
+from fieldstick.runs.executor import done
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from fieldstick.data.items import Texts
-    from fieldstick.data.sinks import Sink, TableSink
-    from fieldstick.data.target import Target
-    from fieldstick.data.texts import Source
-    from fieldstick.matching.ready import ReadyPattern
+    from fieldstick.data.batch import Texts
+    from fieldstick.data.sink import Sink, TableSink
+    from fieldstick.data.source import Source
+    from fieldstick.data.text_file import Target
+    from fieldstick.matching.matcher import Matcher
     from fieldstick.suites.templates import Template
 
 PLACE = ("source", "line", "start", "end")
@@ -33,7 +33,7 @@ Encoder = Callable[[list[Any], str | None], Any]
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class ExtractOptions:
     """What is asked of an extraction.
 
     `with_place` adds where each row comes from, `together` puts the rows of several patterns into one table, and
@@ -59,10 +59,10 @@ class Plan:
 
 
 def extract(
-    patterns: Sequence[ReadyPattern],
+    patterns: Sequence[Matcher],
     sources: Sequence[Source],
     sink: Sink,
-    asked: Asked = Asked(),
+    asked: ExtractOptions = ExtractOptions(),
     *,
     jobs: int = 1,
     progress: Callable[[int], None] | None = None,
@@ -79,11 +79,11 @@ def extract(
         for table, payload in zip(tables, payloads, strict=True):
             table.write(payload)
         for tally, count in zip(tallies, counts, strict=True):
-            tally.take_in(count)
+            tally.merge(count)
     return tallies
 
 
-def _planned(patterns: Sequence[ReadyPattern], sink: Sink, asked: Asked) -> tuple[list[Plan], list[TableSink]]:
+def _planned(patterns: Sequence[Matcher], sink: Sink, asked: ExtractOptions) -> tuple[list[Plan], list[TableSink]]:
     readers = [BulkReader(each, with_place=asked.with_place) for each in patterns]
     head = [Column(name, "integer" if name != "source" else "text") for name in PLACE] if asked.with_place else []
     if not asked.together:
@@ -107,7 +107,7 @@ def _columns(columns: list[Column]) -> list[Column]:
     return [Column(name, column.type) for name, column in zip(names, columns, strict=True)]
 
 
-def _fields(readers: list[BulkReader], asked: Asked) -> list[Column]:
+def _fields(readers: list[BulkReader], asked: ExtractOptions) -> list[Column]:
     """Return the fields of readers as columns; one whose types differ holds values as they come."""
     types: dict[str, str] = {}
     for reader in readers:
@@ -124,7 +124,7 @@ class Extract:
 
     plans: tuple[Plan, ...]
     encoders: tuple[Encoder, ...]
-    asked: Asked
+    asked: ExtractOptions
 
     def __call__(self, source: str, texts: Texts) -> tuple[list[Any], list[Tally]]:
         """See `Work`."""
@@ -190,7 +190,7 @@ class Extract:
 
 
 def extract_as_text(
-    pattern: ReadyPattern,
+    pattern: Matcher,
     template: Template,
     sources: Sequence[Source],
     target: Target,
@@ -206,7 +206,7 @@ def extract_as_text(
     tally = Tally()
     for _, (text, count) in done(Print(pattern, template, nothing), sources, jobs=jobs, progress=progress):
         target.write(text)
-        tally.take_in(count)
+        tally.merge(count)
     return tally
 
 
@@ -214,7 +214,7 @@ def extract_as_text(
 class Print:
     """The work on a block: the filled templates, and their tally."""
 
-    pattern: ReadyPattern
+    pattern: Matcher
     template: Template
     nothing: str | None
 
@@ -235,7 +235,7 @@ class Print:
                 continue
             tally.fit += 1
             also = {"source": source, "line": str(number)}
-            lines = [self.template.filled(capturer(match, reading.also, also)) for match in reading.matches]
+            lines = [self.template.filled(template_fields(match, reading.also, also)) for match in reading.matches]
             made += lines
             tally.rows += len(lines)
         return "".join(f"{line}\n" for line in made), tally

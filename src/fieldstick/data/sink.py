@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
 
 from fieldstick.data.rowtext import Column, Delimited, JsonLines, Row, RowFormat
-from fieldstick.data.target import Target, encoded
+from fieldstick.data.text_file import Target, encoded
 from fieldstick.errors import UsageError, hint
 
 if TYPE_CHECKING:

@@ -22,8 +22,8 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
     from multiprocessing.connection import Connection
 
-    from fieldstick.data.items import Block, Met, Texts
-    from fieldstick.data.texts import Source
+    from fieldstick.data.batch import Block, SourceNotes, Texts
+    from fieldstick.data.source import Source
 
 WORTH_SHARING = 8_000_000
 """Bytes of sources from which on several processes are faster than one."""
@@ -76,7 +76,7 @@ def done(
                 for block in source.blocks():
                     for texts in block.parts():
                         made = work(source.name, texts)
-                        source.take_in(texts.met)
+                        source.merge(texts.notes)
                         if progress is not None:
                             progress(len(texts.numbers))
                         yield source, made
@@ -92,8 +92,8 @@ def _shared(
 
     def finished() -> Iterator[tuple[Source, T]]:
         source, worker = waiting.popleft()
-        for made, met, count in worker.result():
-            source.take_in(met)
+        for made, notes, count in worker.result():
+            source.merge(notes)
             if progress is not None:
                 progress(count)
             yield source, made
@@ -153,14 +153,14 @@ class Worker:
         except OSError:
             raise WorkerEnded from None
 
-    def result(self) -> list[tuple[Any, Met, int]]:
+    def result(self) -> list[tuple[Any, SourceNotes, int]]:
         """Return what was made of the block that was handed over first. Raises WorkerEnded, or what the work did."""
         try:
             fine, found = self.taking.recv()
         except (EOFError, OSError):
             raise WorkerEnded from None
         if fine:
-            results: list[tuple[Any, Met, int]] = found
+            results: list[tuple[Any, SourceNotes, int]] = found
             return results
         words, is_ours = found
         raise FieldstickError(words) if is_ours else RuntimeError(words)
@@ -200,7 +200,7 @@ def _worked(work: Work[Any], source: str, block: Block) -> tuple[bool, Any]:
     results = []
     try:
         for texts in block.parts():
-            results.append((work(source, texts), texts.met, len(texts.numbers)))
+            results.append((work(source, texts), texts.notes, len(texts.numbers)))
     except FieldstickError as error:
         return False, (str(error), True)
     except Exception:

@@ -11,22 +11,22 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from fieldstick.data.batch import Entry, LineNumbers, SourceNotes, Texts
+from fieldstick.data.compression import STANDARD_INPUT, Stream
 from fieldstick.data.delimited import DelimitedTable, checked_delimiter
-from fieldstick.data.items import Item, Met, Named, Texts
 from fieldstick.data.jsonvalues import parsed, pointer, rows_of, text_of, value_at
 from fieldstick.data.lines import LineBlock, Transcoded, checked_encoding, has_escapes, line_blocks
-from fieldstick.data.manner import TABLES, Kind, Manner
+from fieldstick.data.read_options import TABLES, Kind, ReadOptions
 from fieldstick.data.rowtext import Column, Delimited, json_cell
-from fieldstick.data.streams import STANDARD_INPUT, Stream
 from fieldstick.errors import UsageError, hint
 
 if TYPE_CHECKING:
     from collections import Counter
     from collections.abc import Callable, Iterator
 
-    from fieldstick.data.items import Block
+    from fieldstick.data.batch import Block
 
-__all__ = ["STANDARD_INPUT", "Manner", "Source", "open_sources"]
+__all__ = ["STANDARD_INPUT", "ReadOptions", "Source", "open_sources"]
 
 _MAGIC: tuple[tuple[bytes, Kind], ...] = (
     (b"PAR1", "parquet"),
@@ -50,10 +50,10 @@ class Source:
     once its rows are read, and `needed_columns` those that a table must have.
     """
 
-    def __init__(self, name: str, manner: Manner = Manner()) -> None:
+    def __init__(self, name: str, read_options: ReadOptions = ReadOptions()) -> None:
         self.name = "standard input" if name == STANDARD_INPUT else name
-        self.manner = manner
-        self.met = Met()
+        self.read_options = read_options
+        self.notes = SourceNotes()
         self.ended_early: str | None = None
         self.changed = False
         self.columns: list[str] = []
@@ -93,24 +93,24 @@ class Source:
         return self._stream.consumed if self._stream is not None and not self._stream.closed else self.size or 0
 
     @property
-    def undecodable(self) -> Named:
+    def undecodable(self) -> LineNumbers:
         """Lines with bytes that are not text in the encoding."""
-        return self.met.undecodable
+        return self.notes.undecodable
 
     @property
-    def ragged(self) -> Named:
+    def ragged(self) -> LineNumbers:
         """Rows with more or fewer cells than the header."""
-        return self.met.ragged
+        return self.notes.ragged
 
     @property
     def line_ends(self) -> Counter[str]:
         """How lines end, counted."""
-        return self.met.line_ends
+        return self.notes.line_ends
 
     @property
     def byte_order_mark(self) -> bool:
         """Whether the text begins with one."""
-        return self.met.byte_order_mark
+        return self.notes.byte_order_mark
 
     def blocks(self) -> Iterator[Block]:
         """Yield the texts in blocks, which may be loaded in another process; what loading met goes to `take_in`.
@@ -121,9 +121,9 @@ class Source:
             if self.kind == "lines":
                 yield from self._line_blocks(stream)
             else:
-                yield from _grouped(self._items(stream), everything=self.manner.everything_wanted)
+                yield from _grouped(self._items(stream), everything=self.read_options.everything_wanted)
 
-    def items(self) -> Iterator[Item]:
+    def items(self) -> Iterator[Entry]:
         """Yield each text with its number and, for a table, its row; a row without a value has no text.
 
         Raises UsageError when the source cannot be read as asked.
@@ -131,16 +131,16 @@ class Source:
         with self._opened() as stream:
             yield from self._items(stream)
 
-    def take_in(self, met: Met) -> None:
+    def merge(self, notes: SourceNotes) -> None:
         """Note what was met in a block. Raises UsageError for undecodable bytes when they are to be refused."""
-        self.met.take_in(met)
+        self.notes.merge(notes)
         self._refuse_undecodable()
 
     def _refuse_undecodable(self) -> None:
-        if self.manner.refuse_undecodable and self.met.undecodable:
-            number = self.met.undecodable[0]
+        if self.read_options.refuse_undecodable and self.notes.undecodable:
+            number = self.notes.undecodable[0]
             raise UsageError(
-                f"{self.name}:{number}: bytes that are not {self.manner.encoding}; "
+                f"{self.name}:{number}: bytes that are not {self.read_options.encoding}; "
                 "name the encoding with --encoding, or read them all the same with --undecodable keep"
             )
 
@@ -152,8 +152,8 @@ class Source:
     def _parts(self) -> Iterator[Texts]:
         for block in self.blocks():
             for found in block.parts():
-                found.met.line_ends = found.line_ends()
-                self.take_in(found.met)
+                found.notes.line_ends = found.line_ends()
+                self.merge(found.notes)
                 yield found
 
     def chunks(self, size: int) -> Iterator[list[str]]:
@@ -164,13 +164,13 @@ class Source:
 
     def table(self) -> Iterator[tuple[int, dict[str, str]]]:
         """Yield the rows of a table by column as texts, each with its number."""
-        for item in replace_manner(self, rows_wanted=True).items():
+        for item in replace_read_options(self, rows_wanted=True).items():
             if item.row is not None:
                 yield item.number, {name: text_of(value) or "" for name, value in item.row.items()}
 
     @contextmanager
     def _opened(self) -> Iterator[Stream]:
-        self.met = Met()
+        self.notes = SourceNotes()
         stream = self._stream = Stream(self._given)
         self.kind = self._told_kind(stream)
         try:
@@ -184,23 +184,23 @@ class Source:
             stream.close()
 
     def _told_kind(self, stream: Stream) -> Kind:
-        manner = self.manner
+        read_options = self.read_options
         found = next((kind for magic, kind in _MAGIC if stream.head.startswith(magic)), None)
-        if manner.kind is not None:
-            return manner.kind
+        if read_options.kind is not None:
+            return read_options.kind
         if found is not None:
-            if not manner.asks_for_table:
+            if not read_options.asks_for_table:
                 raise UsageError(f"{self.name} is {_NAMES[found]}: name the column to read with --column")
             return found
-        if manner.asks_for_table:
+        if read_options.asks_for_table:
             name = self.name
             for ending in _PACKED_ENDINGS:
                 name = name.removesuffix(ending)
-            return "json" if manner.rows_at is not None else _ENDINGS.get(Path(name).suffix.lower(), "csv")
-        return "records" if manner.begins_record is not None else "lines"
+            return "json" if read_options.rows_at is not None else _ENDINGS.get(Path(name).suffix.lower(), "csv")
+        return "records" if read_options.begins_record is not None else "lines"
 
     def _bytes(self, stream: Stream) -> io.RawIOBase:
-        encoding = checked_encoding(self.manner.encoding)
+        encoding = checked_encoding(self.read_options.encoding)
         return stream if encoding == "utf-8" else Transcoded(stream, encoding)
 
     def _reader(self, stream: Stream) -> Callable[[int], bytes]:
@@ -210,15 +210,15 @@ class Source:
     def _line_blocks(self, stream: Stream) -> Iterator[LineBlock]:
         yield from line_blocks(
             self._reader(stream),
-            self.manner.longest,
-            self.met.overlong,
+            self.read_options.longest,
+            self.notes.overlong,
             broken_off=lambda: stream.ended_early is not None,
         )
 
     def _lines(self, stream: Stream) -> Iterator[Texts]:
         for block in self._line_blocks(stream):
             for found in block.parts():
-                self.take_in(found.met)
+                self.merge(found.notes)
                 yield found
 
     def _all_text(self, stream: Stream) -> str:
@@ -228,11 +228,11 @@ class Source:
         if not text.isascii() and has_escapes(text):
             for number, line in enumerate(text.split("\n"), 1):
                 if has_escapes(line):
-                    self.met.undecodable.note(number)
+                    self.notes.undecodable.note(number)
             self._refuse_undecodable()
         return text
 
-    def _items(self, stream: Stream) -> Iterator[Item]:
+    def _items(self, stream: Stream) -> Iterator[Entry]:
         if self.kind == "whole":
             yield from self._whole(stream)
         elif self.kind == "records":
@@ -242,18 +242,18 @@ class Source:
         else:
             for found in self._lines(stream):
                 for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
-                    yield Item(number, text, None, found.raw(index))
+                    yield Entry(number, text, None, found.raw(index))
 
-    def _whole(self, stream: Stream) -> Iterator[Item]:
+    def _whole(self, stream: Stream) -> Iterator[Entry]:
         text = self._all_text(stream)
-        if self.manner.longest is not None and len(text) > self.manner.longest:
-            self.met.overlong.note(1)
+        if self.read_options.longest is not None and len(text) > self.read_options.longest:
+            self.notes.overlong.note(1)
         elif text:
-            yield Item(1, text.removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}"), None, text)
+            yield Entry(1, text.removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}"), None, text)
 
-    def _records(self, stream: Stream) -> Iterator[Item]:
+    def _records(self, stream: Stream) -> Iterator[Entry]:
         """Yield lines together with those after them, up to the next line that begins a record."""
-        begins = self.manner.begins_record
+        begins = self.read_options.begins_record
         assert begins is not None
         first, length = 0, 0
         raws: list[str] = []
@@ -264,110 +264,110 @@ class Source:
                         yield _record(first, raws)
                     first, raws, length = number, [], 0
                 length += len(text) + 1
-                if self.manner.longest is not None and length > self.manner.longest:
-                    self.met.overlong.note(first)
+                if self.read_options.longest is not None and length > self.read_options.longest:
+                    self.notes.overlong.note(first)
                     raws = []
                 else:
                     raws.append(found.raw(index))
         if raws:
             yield _record(first, raws)
 
-    def _rows(self, stream: Stream) -> Iterator[Item]:
+    def _rows(self, stream: Stream) -> Iterator[Entry]:
         if self.kind == "csv":
             return self._delimited(stream)
         if self.kind == "jsonl":
             return self._json_lines(stream)
         if self.kind == "json":
-            rows = rows_of(self.name, self._all_text(stream), self.manner.rows_at)
-            raws = self.manner.raws_wanted
+            rows = rows_of(self.name, self._all_text(stream), self.read_options.rows_at)
+            raws = self.read_options.raws_wanted
             return (self._json_item(number, value, json_cell(value) + "\n" if raws else None) for number, value in rows)
         return self._columnar(stream)
 
-    def _delimited(self, stream: Stream) -> Iterator[Item]:
-        manner = self.manner
+    def _delimited(self, stream: Stream) -> Iterator[Entry]:
+        read_options = self.read_options
         name = self.name
         for ending in _PACKED_ENDINGS:
             name = name.removesuffix(ending)
-        delimiter = checked_delimiter(manner.delimiter or ("\t" if name.lower().endswith(".tsv") else ","))
+        delimiter = checked_delimiter(read_options.delimiter or ("\t" if name.lower().endswith(".tsv") else ","))
         buffered = io.BufferedReader(self._bytes(stream), 1 << 18)
         text = io.TextIOWrapper(buffered, encoding="utf-8", errors="surrogateescape", newline="")
-        table = DelimitedTable(self.name, text, delimiter, manner.quote, manner.longest, self.met)
+        table = DelimitedTable(self.name, text, delimiter, read_options.quote, read_options.longest, self.notes)
         self.columns, self.header = table.columns, table.header
         self._check_column(table.columns)
-        column = manner.column
+        column = read_options.column
         for number, cells, raw in table.rows():
             if not raw.isascii() and has_escapes(raw):
-                self.met.undecodable.note(number)
+                self.notes.undecodable.note(number)
                 self._refuse_undecodable()
-            yield Item(number, cells[column] if column is not None else "", cells, raw)
+            yield Entry(number, cells[column] if column is not None else "", cells, raw)
 
-    def _json_lines(self, stream: Stream) -> Iterator[Item]:
+    def _json_lines(self, stream: Stream) -> Iterator[Entry]:
         for found in self._lines(stream):
             for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
                 try:
                     value = parsed(text)
                 except (ValueError, RecursionError):
                     if text.strip():
-                        self.met.not_json.note(number)
-                    yield Item(number, None, None, found.raw(index))
+                        self.notes.not_json.note(number)
+                    yield Entry(number, None, None, found.raw(index))
                     continue
                 yield self._json_item(number, value, found.raw(index))
 
-    def _json_item(self, number: int, value: Any, raw: str | None) -> Item:
+    def _json_item(self, number: int, value: Any, raw: str | None) -> Entry:
         row = value if isinstance(value, dict) else {"value": value}
-        column = self.manner.column
+        column = self.read_options.column
         if column is None:
-            return Item(number, "" if self.manner.rows_wanted else text_of(value), row, raw)
+            return Entry(number, "" if self.read_options.rows_wanted else text_of(value), row, raw)
         text = text_of(value_at(value, pointer(column)))
         if text is None:
-            self.met.missing.note(number)
-        return Item(number, text, row, raw)
+            self.notes.missing.note(number)
+        return Entry(number, text, row, raw)
 
-    def _columnar(self, stream: Stream) -> Iterator[Item]:
+    def _columnar(self, stream: Stream) -> Iterator[Entry]:
         from fieldstick.data.columnar import database_table, parquet_table, workbook_table
 
-        manner = self.manner
+        read_options = self.read_options
         with _as_file(stream, self.path) as path:
             if self.kind == "parquet":
                 table = parquet_table(self.name, path)
             elif self.kind == "xlsx":
-                table = workbook_table(self.name, path, manner.table)
+                table = workbook_table(self.name, path, read_options.table)
             else:
-                table = database_table(self.name, path, manner.table, manner.query)
+                table = database_table(self.name, path, read_options.table, read_options.query)
             self.columns = table.columns
             self._check_column(table.columns)
-            written = Delimited(tuple(map(Column, table.columns))) if manner.raws_wanted else None
+            written = Delimited(tuple(map(Column, table.columns))) if read_options.raws_wanted else None
             self.header = written.head() if written is not None else ""
-            place = table.columns.index(manner.column) if manner.column is not None else None
+            place = table.columns.index(read_options.column) if read_options.column is not None else None
             for number, cells in table.rows:
                 text = text_of(cells[place]) if place is not None else ""
                 if text is None:
-                    self.met.missing.note(number)
+                    self.notes.missing.note(number)
                 raw = written.body([[text_of(cell) for cell in cells]]) if written is not None else None
-                yield Item(number, text, dict(zip(table.columns, cells, strict=True)), raw)
+                yield Entry(number, text, dict(zip(table.columns, cells, strict=True)), raw)
 
     def _check_column(self, columns: list[str]) -> None:
-        own = (self.manner.column,) if self.manner.column is not None else ()
+        own = (self.read_options.column,) if self.read_options.column is not None else ()
         for column in (*own, *self.needed_columns):
             if column not in columns:
                 raise UsageError(f"{self.name} has no column '{column}'{hint(column, columns)}")
 
 
-def replace_manner(source: Source, **changes: Any) -> Source:
+def replace_read_options(source: Source, **changes: Any) -> Source:
     """Change how a source is read, and return it."""
-    source.manner = replace(source.manner, **changes)
+    source.read_options = replace(source.read_options, **changes)
     return source
 
 
-def _record(first: int, raws: list[str]) -> Item:
+def _record(first: int, raws: list[str]) -> Entry:
     whole = "".join(raws)
     text = whole.replace("\r\n", "\n").removesuffix("\n").removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}")
-    return Item(first, text, None, whole)
+    return Entry(first, text, None, whole)
 
 
-def _grouped(items: Iterator[Item], *, everything: bool) -> Iterator[Texts]:
+def _grouped(items: Iterator[Entry], *, everything: bool) -> Iterator[Texts]:
     """Group items into blocks, `everything` also with those that hold no text."""
-    group: list[Item] = []
+    group: list[Entry] = []
     length = 0
     for item in items:
         if item.text is None and not everything:
@@ -381,7 +381,7 @@ def _grouped(items: Iterator[Item], *, everything: bool) -> Iterator[Texts]:
         yield _block(group)
 
 
-def _block(group: list[Item]) -> Texts:
+def _block(group: list[Entry]) -> Texts:
     rows = [item.row or {} for item in group] if any(item.row is not None for item in group) else None
     raws = [item.raw if item.raw is not None else "" for item in group]
     texts = [item.text or "" for item in group]
@@ -402,13 +402,13 @@ def _as_file(stream: Stream, path: Path | None) -> Iterator[Path]:
         yield copy
 
 
-def open_sources(names: tuple[str, ...], manner: Manner = Manner()) -> list[Source]:
+def open_sources(names: tuple[str, ...], read_options: ReadOptions = ReadOptions()) -> list[Source]:
     """Return the sources of those names; `-` is standard input, and a name with `*`, `?` or `[` stands for files.
 
     Raises UsageError for a file that is not there, or an encoding that is not known.
     """
-    checked_encoding(manner.encoding)
-    return [Source(each, manner) for name in names or (STANDARD_INPUT,) for each in _expanded(name)]
+    checked_encoding(read_options.encoding)
+    return [Source(each, read_options) for name in names or (STANDARD_INPUT,) for each in _expanded(name)]
 
 
 def _expanded(name: str) -> list[str]:

@@ -101,7 +101,7 @@ class Unfit:
 
 
 @dataclass(frozen=True, slots=True)
-class Reading:
+class Result:
     """A text read with a pattern.
 
     `matches` are the taken matches; where a field is invalid they stand here too, though the text does not

@@ -7,16 +7,16 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from fieldstick.matching.bulk import BulkReader
-from fieldstick.working.pool import done
-from fieldstick.working.tally import Tally, tallied
+from fieldstick.matching.tally import Tally, tallied
+from fieldstick.runs.executor import done
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
 
-    from fieldstick.data.items import Texts
-    from fieldstick.data.target import Target
-    from fieldstick.data.texts import Source
-    from fieldstick.matching.ready import ReadyPattern
+    from fieldstick.data.batch import Texts
+    from fieldstick.data.source import Source
+    from fieldstick.data.text_file import Target
+    from fieldstick.matching.matcher import Matcher
 
 Line = tuple[int, str, bool]
 """A text's number, the text as it stands in its source, and whether it is one that was asked for."""
@@ -32,7 +32,7 @@ class Selecting:
 
 
 def select(
-    pattern: ReadyPattern,
+    pattern: Matcher,
     sources: Sequence[Source],
     target: Target | None,
     asked: Selecting = Selecting(),
@@ -49,7 +49,7 @@ def select(
     writer = Writer(target, asked)
     work = Select(BulkReader(pattern), asked, all_lines=asked.around > 0, texts=target is not None)
     for source, (lines, tally) in done(work, sources, jobs=jobs, progress=progress):
-        tallies[id(source)].take_in(tally)
+        tallies[id(source)].merge(tally)
         writer.write(source, lines)
     return [tallies[id(source)] for source in sources]
 

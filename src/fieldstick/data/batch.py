@@ -13,7 +13,7 @@ MOST_NAMED = 1000
 """Lines of a kind that are named; further ones are counted alone."""
 
 
-class Named(list[int]):
+class LineNumbers(list[int]):
     """The numbers of lines of which something is to be said: the first ones, and how many there are in all."""
 
     def __init__(self, numbers: Sequence[int] = ()) -> None:
@@ -30,14 +30,14 @@ class Named(list[int]):
         if len(self) < MOST_NAMED:
             self.append(number)
 
-    def take_in(self, other: Named) -> None:
+    def merge(self, other: LineNumbers) -> None:
         """Add what was noted further on in the same source."""
         self.extend(other[: MOST_NAMED - len(self)])
         self.total += other.total
 
 
 @dataclass(slots=True)
-class Met:
+class SourceNotes:
     """What was met while a source was read.
 
     `undecodable` are lines with bytes that are not text in the encoding, `ragged` rows with more or fewer cells
@@ -45,23 +45,23 @@ class Met:
     `not_json` lines that are no JSON. `line_ends` counts how lines end.
     """
 
-    undecodable: Named = field(default_factory=Named)
-    ragged: Named = field(default_factory=Named)
-    overlong: Named = field(default_factory=Named)
-    missing: Named = field(default_factory=Named)
-    not_json: Named = field(default_factory=Named)
+    undecodable: LineNumbers = field(default_factory=LineNumbers)
+    ragged: LineNumbers = field(default_factory=LineNumbers)
+    overlong: LineNumbers = field(default_factory=LineNumbers)
+    missing: LineNumbers = field(default_factory=LineNumbers)
+    not_json: LineNumbers = field(default_factory=LineNumbers)
     line_ends: Counter[str] = field(default_factory=Counter)
     byte_order_mark: bool = False
 
-    def take_in(self, other: Met) -> None:
+    def merge(self, other: SourceNotes) -> None:
         """Add what was met further on in the same source."""
         for name in ("undecodable", "ragged", "overlong", "missing", "not_json"):
-            getattr(self, name).take_in(getattr(other, name))
+            getattr(self, name).merge(getattr(other, name))
         self.line_ends += other.line_ends
         self.byte_order_mark = self.byte_order_mark or other.byte_order_mark
 
 
-class Item(NamedTuple):
+class Entry(NamedTuple):
     """A text with its line (from 1); None where a row has no value.
 
     `row` holds the row's cells by column, None for lines. `raw` is the text as it stands in the source, line end
@@ -88,7 +88,7 @@ class Texts:
         texts: list[str] | None,
         raws: list[str] | None = None,
         rows: list[Mapping[str, Any]] | None = None,
-        met: Met | None = None,
+        notes: SourceNotes | None = None,
         *,
         first: int = 1,
         joined: str | None = None,
@@ -96,7 +96,7 @@ class Texts:
         without_text: frozenset[int] = frozenset(),
     ) -> None:
         self.rows, self.joined, self.without_text = rows, joined, without_text
-        self.met = met if met is not None else Met()
+        self.notes = notes if notes is not None else SourceNotes()
         self._first, self._numbers = first, numbers
         self._texts, self._raws, self._stored = texts, raws, stored
 
@@ -156,7 +156,7 @@ class Texts:
             [self.texts[index] for index in kept],
             [self.raw(index) for index in kept],
             [self.rows[index] for index in kept] if self.rows is not None else None,
-            self.met,
+            self.notes,
         )
 
 

@@ -8,7 +8,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any, Literal
 
 if TYPE_CHECKING:
-    from fieldstick.matching.reading import Reading
+    from fieldstick.matching.result import Result
     from fieldstick.suites.suite import Pattern, Sample, Suite
     from fieldstick.suites.uses import Use
 
@@ -84,7 +84,7 @@ class SampleResult:
     outcome: Outcome
     reason: Reason | None = None
     words: str | None = None
-    reading: Reading | None = None
+    reading: Result | None = None
     differences: tuple[Difference, ...] = ()
     advice: str | None = None
     standing: Standing | None = None

@@ -1,0 +1,1 @@
+"""Facts about the tree of an expression, computed once and kept."""

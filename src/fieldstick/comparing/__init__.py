@@ -1,0 +1,1 @@
+"""Two runs held against each other: a run and its baseline, two drafts."""
