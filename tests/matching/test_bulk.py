@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import random
 import re
-from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from fieldstick.analysis.literals import LineReader, has_long_line, required_literal, written_out
 from fieldstick.commands.drafts import bare_pattern

@@ -7,6 +7,7 @@ import xml.etree.ElementTree as ET
 from typing import TYPE_CHECKING
 
 import pytest
+from msgspec.structs import replace
 
 from fieldstick.reporting.as_json import check_as_data, check_as_json
 from fieldstick.reporting.as_junit import check_as_junit
@@ -37,10 +38,9 @@ TEXTS = [
 
 def result_of(desk: Desk, texts: list[str]) -> CheckResult:
     suite = read_suite(desk.suite("[patterns.p]\nexpression = '(?P<k>[a-z])?'\nreach = 'anywhere'\n"))
-    pattern = suite.patterns["p"]
     path = ("patterns", "p")
     samples = tuple(Sample(kind, n, text, path) for kind in ("positive", "negative") for n, text in enumerate(texts, 1))
-    object.__setattr__(pattern, "samples", samples)
+    pattern = replace(suite.patterns["p"], samples=samples)
     return CheckResult((SuiteResult(suite, (judge_pattern(pattern),)),))
 
 

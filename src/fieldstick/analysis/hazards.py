@@ -6,9 +6,10 @@ A hazard is named only where the expression alone shows it; what is merely unusu
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from itertools import pairwise
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from fieldstick.drafting.examples import fits
 from fieldstick.drafting.program import character_test
@@ -49,8 +50,7 @@ MANY = 10
 """Turns from which on a repeat counts as endless when repeats nest."""
 
 
-@dataclass(frozen=True, slots=True)
-class Hazard:
+class Hazard(Struct, frozen=True):
     """Something that will bite later. `kind` is its name on the page docs/hazards.md."""
 
     kind: str

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 import click
+from msgspec import Struct
 
 from fieldstick.engines.protocol import FLAGS, REACHES, Reach, Take
 from fieldstick.errors import UsageError, hint
@@ -21,8 +21,7 @@ if TYPE_CHECKING:
 _ADDRESS = re.compile(r"[^\s*+?()\[\]{}|^$]+:[^\W\d_][\w-]*")
 
 
-@dataclass(frozen=True)
-class Draft:
+class Draft(Struct, frozen=True):
     """An expression with all that decides how it matches; `pattern` and `suite` when it is one of a suite."""
 
     expression: str

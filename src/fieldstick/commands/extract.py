@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import glob
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import click
+from msgspec.structs import replace
 
 from fieldstick.commands.options import (
     OutputOptions,

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import click
+from msgspec.structs import replace
 
 from fieldstick.commands.drafts import pattern_at, use_at
 from fieldstick.commands.options import (

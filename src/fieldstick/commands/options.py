@@ -7,10 +7,11 @@ import signal
 import sys
 from collections.abc import Callable
 from contextlib import contextmanager
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 import click
+from msgspec import Struct
+from msgspec.structs import replace
 
 from fieldstick.commands.drafts import bare_pattern, pattern_at, suite_names
 from fieldstick.commands.rendering import say
@@ -37,8 +38,7 @@ if TYPE_CHECKING:
 _TYPES: tuple[FieldType, ...] = ("text", "integer", "decimal", "date", "time", "timestamp", "boolean")
 
 
-@dataclass(frozen=True, slots=True)
-class Overrides:
+class Overrides(Struct, frozen=True):
     """How the patterns of a command are to read, beyond what their suites say."""
 
     reach: str | None = None
@@ -279,8 +279,7 @@ table_options = _collecting(_OF_TABLES, _table_read_options)
 """Adds the options that say how tables are read, for commands that read whole rows."""
 
 
-@dataclass(frozen=True, slots=True)
-class OutputOptions:
+class OutputOptions(Struct, frozen=True):
     """Where rows are to go, as asked on the command line."""
 
     path: str | None = None

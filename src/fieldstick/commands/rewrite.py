@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import shutil
 from contextlib import ExitStack
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import click
+from msgspec.structs import replace
 
 from fieldstick.commands.drafts import use_at
 from fieldstick.commands.options import (

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
+from msgspec.structs import replace
 
 from fieldstick.commands.drafts import use_at
 from fieldstick.commands.options import closing, jobs_option, kept_whole, no_pattern, source_options, sources_of

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from contextlib import ExitStack
-from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 import click
+from msgspec.structs import replace
 
 from fieldstick.commands.drafts import pattern_at, use_at
 from fieldstick.commands.options import (

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import json
 import re
-from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from fieldstick.errors import UsageError
 from fieldstick.files import write_whole
@@ -34,8 +36,7 @@ Records = dict[str, dict[str, Record]]
 """Pattern name → digest of the sample → what was recorded of it."""
 
 
-@dataclass(frozen=True, slots=True)
-class Baseline:
+class Baseline(Struct, frozen=True):
     """A baseline file as read."""
 
     file: str

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, NamedTuple, Protocol
+
+from msgspec import Struct, field
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
@@ -36,8 +37,7 @@ class LineNumbers(list[int]):
         self.total += other.total
 
 
-@dataclass(slots=True)
-class SourceNotes:
+class SourceNotes(Struct):
     """What was met while a source was read.
 
     `undecodable` are lines with bytes that are not text in the encoding, `ragged` rows with more or fewer cells

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import codecs
 import io
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
 
 from fieldstick.data.batch import SourceNotes, Texts
 from fieldstick.errors import UsageError
@@ -29,8 +30,7 @@ MOST_BYTES = 4
 MARK = "\N{ZERO WIDTH NO-BREAK SPACE}"
 
 
-@dataclass(frozen=True, slots=True)
-class LineBlock:
+class LineBlock(Struct, frozen=True):
     """Whole lines as UTF-8, the first one's number, and the limit of a text in code points."""
 
     first: int

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import pickle
 import tempfile
-from dataclasses import dataclass
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
 
 from fieldstick.data.extras import needed
 from fieldstick.data.lines import has_escapes
@@ -27,8 +28,7 @@ _WIDEST = 76
 """Digits of the widest decimal that Arrow has (decimal256)."""
 
 
-@dataclass(slots=True)
-class _Extent:
+class _Extent(Struct):
     """What a column's type must hold: digits before and after the decimal point, and kinds of time."""
 
     whole: int = 1

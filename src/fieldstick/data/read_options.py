@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
+
+from msgspec import Struct
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -17,8 +18,7 @@ LONGEST_TEXT = 10_000_000
 """Code points up to which a text is read: no log line or cell that somebody wrote on purpose is longer."""
 
 
-@dataclass(frozen=True, slots=True)
-class ReadOptions:
+class ReadOptions(Struct, frozen=True):
     """How a source is to be read; what is None is told from the file itself.
 
     `column` names the column whose cells are the texts, for JSON a key or a JSON Pointer (RFC 6901). `rows_at` is

@@ -5,9 +5,10 @@ from __future__ import annotations
 import csv
 import json
 import re
-from dataclasses import dataclass
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any, Protocol
+
+from msgspec import Struct
 
 from fieldstick.data.lines import has_escapes
 from fieldstick.suites.fieldtypes import FieldSpec
@@ -22,8 +23,7 @@ _NUMBER = re.compile(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?", re.ASCII)
 _OWN_FORM = frozenset({"mixed", "boolean", "date", "time", "timestamp"})
 
 
-@dataclass(frozen=True, slots=True)
-class Column:
+class Column(Struct, frozen=True):
     """A column of what is written: its name and the type of its values, a field type or `mixed`."""
 
     name: str
@@ -48,8 +48,7 @@ class _Rows:
         self.write = self.rows.append
 
 
-@dataclass(frozen=True)
-class Delimited:
+class Delimited(Struct, frozen=True):
     """CSV by RFC 4180 but with line feeds, or with another delimiter; absent and empty are both nothing.
 
     Values are written as typed: a point as decimal mark, ISO 8601 for dates and times, true and false. With
@@ -108,8 +107,7 @@ def guarded(cell: Any) -> Any:
     return cell
 
 
-@dataclass(frozen=True)
-class JsonLines:
+class JsonLines(Struct, frozen=True):
     """An object a line; a decimal is a number with all its digits, an absent field is null."""
 
     columns: tuple[Column, ...]

@@ -7,9 +7,10 @@ import io
 import shutil
 import tempfile
 from contextlib import contextmanager
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
+
+from msgspec.structs import replace
 
 from fieldstick.data.batch import Entry, LineNumbers, SourceNotes, Texts
 from fieldstick.data.compression import STANDARD_INPUT, Stream

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from importlib import resources
 from pathlib import Path
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from fieldstick.errors import UsageError
 
@@ -14,15 +15,13 @@ if TYPE_CHECKING:
     from importlib.resources.abc import Traversable
 
 
-@dataclass(frozen=True, slots=True)
-class Tell:
+class Tell(Struct, frozen=True):
     """A paragraph."""
 
     words: str
 
 
-@dataclass(frozen=True, slots=True)
-class Edit:
+class Edit(Struct, frozen=True):
     """A line of a file that is changed: `before` becomes `after`."""
 
     file: str
@@ -30,8 +29,7 @@ class Edit:
     after: str
 
 
-@dataclass(frozen=True, slots=True)
-class Run:
+class Run(Struct, frozen=True):
     """A command of Fieldstick, run in the demo's folder.
 
     `status` is how it must end for the story to go on; `shown` how many lines of its output are shown, None for all.

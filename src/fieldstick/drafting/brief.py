@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import Stop, diagnose
@@ -24,8 +25,7 @@ LIKELY_RESTRAINT = 1.3
 SECONDS = 0.05
 
 
-@dataclass(frozen=True, slots=True)
-class Brief:
+class Brief(Struct, frozen=True):
     """Where a match stopped, None for a text that fits; and the likeliest change in words, None when none works."""
 
     stop: Stop | None

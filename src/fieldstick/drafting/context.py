@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 if TYPE_CHECKING:
     from fieldstick.drafting.tracer import Trace
@@ -14,8 +16,7 @@ if TYPE_CHECKING:
 SPECIAL = frozenset(".^$*+?{}[]()|\\")
 
 
-@dataclass(frozen=True, slots=True)
-class MatchCase:
+class MatchCase(Struct, frozen=True):
     """All that decides whether a text fits."""
 
     expression: str
@@ -24,8 +25,7 @@ class MatchCase:
     text: str
 
 
-@dataclass(frozen=True, slots=True)
-class Proposal:
+class Proposal(Struct, frozen=True):
     """A change: the setting after it, what it is in words, and how far-fetched it is (less is likelier)."""
 
     case: MatchCase
@@ -33,8 +33,7 @@ class Proposal:
     cost: float
 
 
-@dataclass(frozen=True, slots=True)
-class RepairContext:
+class RepairContext(Struct, frozen=True):
     """What the rules look at: the setting, its tree, and where the match stopped."""
 
     case: MatchCase

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from fieldstick.drafting.context import MatchCase, Proposal, RepairContext
 from fieldstick.drafting.examples import fits
@@ -38,8 +39,7 @@ STEPS = 40_000
 """Steps of one trace: the first is the one that is shown, the others look for two changes at once."""
 
 
-@dataclass(frozen=True, slots=True)
-class Stop:
+class Stop(Struct, frozen=True):
     """Where a match stopped: the place in the text, the span in the expression, what was wanted and found there.
 
     `start` is where the attempt began. `text` and `start` are code-point offsets into the text.
@@ -52,8 +52,7 @@ class Stop:
     found: str
 
 
-@dataclass(frozen=True, slots=True)
-class Repair:
+class Repair(Struct, frozen=True):
     """A change that was tried and works: the setting after it, in words, and the other samples it breaks.
 
     `breaks` is None when there were no other samples to try; `cost` says how far-fetched it is, less being likelier.
@@ -65,8 +64,7 @@ class Repair:
     cost: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
-class Diagnosis:
+class Diagnosis(Struct, frozen=True):
     """Why a text fits or does not.
 
     `stopped` is None for a text that fits. For that, `repairs` are changes that would keep it out.

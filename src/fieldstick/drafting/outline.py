@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from fieldstick.drafting.phrases import phrase, quantity, text_words
 from fieldstick.syntax.parser import FLAG_NAMES
@@ -31,8 +33,7 @@ if TYPE_CHECKING:
     from fieldstick.syntax.tree import Span
 
 
-@dataclass(frozen=True, slots=True)
-class OutlineLine:
+class OutlineLine(Struct, frozen=True):
     """One line: how deep it stands, the piece of source with its place, and what it asks for.
 
     `part` names the part that the piece was filled in from, when it is one.
@@ -45,8 +46,7 @@ class OutlineLine:
     part: str | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Outline:
+class Outline(Struct, frozen=True):
     """The explanation of an expression: lines, and the fewest and most code points it can take."""
 
     lines: tuple[OutlineLine, ...]
@@ -62,8 +62,7 @@ def outline(parsed: Parsed, parts: Mapping[Span, str] | None = None) -> Outline:
     return Outline(lines, shortest, longest)
 
 
-@dataclass(frozen=True, slots=True)
-class _Work:
+class _Work(Struct, frozen=True):
     expression: str
     parts: Mapping[Span, str]
 

@@ -9,10 +9,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
 from enum import IntEnum
 from functools import lru_cache
 from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from fieldstick.syntax.parser import FLAG_NAMES
 from fieldstick.syntax.tree import (
@@ -65,8 +67,7 @@ class Op(IntEnum):
     LOOP_MORE = 18
 
 
-@dataclass(slots=True)
-class Instruction:
+class Instruction(Struct):
     """One step: the operation, the node it is for, and what the operation needs.
 
     `quiet` marks steps inside look-around, which do not count as progress through the text.
@@ -87,8 +88,7 @@ class Instruction:
     back: int = 0
 
 
-@dataclass(frozen=True, slots=True)
-class Program:
+class Program(Struct, frozen=True):
     """Instructions, and how many slots and registers a run of them needs."""
 
     instructions: tuple[Instruction, ...]
@@ -96,16 +96,14 @@ class Program:
     registers: int
 
 
-@dataclass(frozen=True, slots=True)
-class _Scope:
+class _Scope(Struct, frozen=True):
     """The flags in force, and whether a look-around is around."""
 
     flags: frozenset[str]
     quiet: bool = False
 
 
-@dataclass(slots=True)
-class _Assembly:
+class _Assembly(Struct):
     parsed: Parsed
     code: list[Instruction] = field(default_factory=list)
     registers: int = 0

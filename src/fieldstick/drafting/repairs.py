@@ -7,9 +7,10 @@ only once the engine has matched it. Costs order proposals: the slip that explai
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 from itertools import pairwise
 from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
 
 from fieldstick.drafting.context import MatchCase, Proposal, RepairContext, escaped
 from fieldstick.drafting.phrases import character_words, phrase, text_words

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
 
 from fieldstick.drafting.context import MatchCase, Proposal
 from fieldstick.drafting.phrases import character_words, phrase, text_words

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import unicodedata
-from dataclasses import replace
 from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
 
 from fieldstick.drafting.context import Proposal, RepairContext
 from fieldstick.drafting.examples import sample_character

@@ -5,8 +5,10 @@ It never decides an outcome: it explains what the engine decided. A run is bound
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from fieldstick.drafting.program import Instruction, Op, Program, assemble, compiled_by_engine
 from fieldstick.engines.budget import run_within, timer_usable
@@ -25,8 +27,7 @@ DEFAULT_STEPS = 200_000
 ENGINE_MILLISECONDS = 50
 
 
-@dataclass(frozen=True, slots=True)
-class Wanted:
+class Wanted(Struct, frozen=True):
     """Something that was asked for at the furthest place and not found.
 
     `more` tells that the node is a repeat that could have taken another turn, but need not.
@@ -36,8 +37,7 @@ class Wanted:
     more: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Trace:
+class Trace(Struct, frozen=True):
     """How a match went.
 
     `spans` are those of the match, None when there is none: the whole, then each group, (-1, -1) for one that
@@ -56,8 +56,7 @@ class Trace:
     complete: bool = True
 
 
-@dataclass(slots=True)
-class _Attempt:
+class _Attempt(Struct):
     """A match tried from one place."""
 
     start: int
@@ -184,8 +183,7 @@ class Machine:
         return state.run()
 
 
-@dataclass(slots=True)
-class _Point:
+class _Point(Struct):
     """A place to go back to: an instruction, a position, and how long the trail was.
 
     With `until` set, the point serves again at each position down (or up) to it.

@@ -6,8 +6,9 @@ Texts go through in chunks that share one budget; when a chunk spends it, each o
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
 
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.python import TIMER_TEXT_LIMIT, PythonCompiled
@@ -39,8 +40,7 @@ GAVE_UP = "gave-up"
 DID_NOT_MATCH = "did-not-match"
 
 
-@dataclass(frozen=True, slots=True)
-class Miss:
+class Miss(Struct, frozen=True):
     """Why a text gave no row: `did-not-match`, `field-invalid` with the field and the words, or `gave-up`."""
 
     reason: str

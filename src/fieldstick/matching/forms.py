@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from fieldstick.errors import BudgetSpent, EngineFailure
 from fieldstick.matching.bulk import BulkReader
@@ -18,8 +19,7 @@ BLANK = "blank"
 GAVE_UP = "gave-up"
 
 
-@dataclass(frozen=True, slots=True)
-class Reject:
+class Reject(Struct, frozen=True):
     """Why a cell is rejected.
 
     `reason` is `blank`, `did-not-match`, `field-invalid` or `gave-up`; `words` say it as a clause; `message` is what

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from fieldstick.errors import UsageError, hint
 from fieldstick.matching.bulk import BulkReader
@@ -17,8 +18,7 @@ if TYPE_CHECKING:
 Row = dict[str, str]
 
 
-@dataclass(frozen=True, slots=True)
-class Found:
+class Found(Struct, frozen=True):
     """What a lookup gives: the answers, and the indexes of the rows they come from, none for the stated answer.
 
     `gave_up` are the indexes of rows that spent their budget.

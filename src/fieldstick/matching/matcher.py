@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from abc import ABC, abstractmethod
-from dataclasses import dataclass, replace
+from abc import abstractmethod
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from fieldstick.engines.registry import engine_named
 from fieldstick.errors import ExpressionError, UsageError, hint
@@ -21,7 +23,7 @@ if TYPE_CHECKING:
 _ORDINALS = {1: "first", 2: "second", 3: "third"}
 
 
-class Matcher(ABC):
+class Matcher:
     """A pattern made ready to read texts."""
 
     pattern: Pattern
@@ -90,8 +92,7 @@ def _spec(table: Any) -> Any:
     return None if spec == TEXT else spec
 
 
-@dataclass(frozen=True, slots=True)
-class ExpressionMatcher(Matcher):
+class ExpressionMatcher(Matcher, Struct, frozen=True):
     """A pattern with an expression of its own."""
 
     pattern: Pattern
@@ -168,8 +169,7 @@ def _no_match(pattern: Pattern, count: int) -> Unfit:
     return Unfit("did-not-match", words[pattern.reach])
 
 
-@dataclass(frozen=True, slots=True)
-class CombinationMatcher(Matcher):
+class CombinationMatcher(Matcher, Struct, frozen=True):
     """A pattern made of other patterns."""
 
     pattern: Pattern

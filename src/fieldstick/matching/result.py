@@ -5,8 +5,9 @@ All places are code-point offsets into the text, start included, end not.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Literal
+
+from msgspec import Struct
 
 if TYPE_CHECKING:
     from fieldstick.engines.protocol import Span, Spans
@@ -15,8 +16,7 @@ if TYPE_CHECKING:
 UnfitReason = Literal["did-not-match", "field-invalid"]
 
 
-@dataclass(frozen=True, slots=True)
-class FieldValue:
+class FieldValue(Struct, frozen=True):
     """One captured value: its text as captured, its place, and what the text converts to.
 
     `value` is None when the text does not convert or breaks a bound; an absent group has no FieldValue.
@@ -29,8 +29,7 @@ class FieldValue:
     value: Value | None
 
 
-@dataclass(frozen=True, slots=True)
-class Layout:
+class Layout(Struct, frozen=True):
     """The fields of an expression in the engine's order: names, and what is asked of each.
 
     A spec of None is a text without bounds.
@@ -46,8 +45,7 @@ class Layout:
         return self.specs[self.names.index(name)] if name in self.names else None
 
 
-@dataclass(frozen=True, slots=True)
-class Match:
+class Match(Struct, frozen=True):
     """One match in `source`: the span of the whole and of every group, and the values of the typed fields."""
 
     source: str
@@ -86,8 +84,7 @@ class Match:
         return FieldValue(name, text, place, spec.type, value)
 
 
-@dataclass(frozen=True, slots=True)
-class Unfit:
+class Unfit(Struct, frozen=True):
     """Why a text does not fit.
 
     `words` complete the sentence "the pattern does not fit: ...". `field` names the field that does not
@@ -100,8 +97,7 @@ class Unfit:
     member: str | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Result:
+class Result(Struct, frozen=True):
     """A text read with a pattern.
 
     `matches` are the taken matches; where a field is invalid they stand here too, though the text does not

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from fieldstick.errors import UsageError
 from fieldstick.matching.matcher import Matcher, prepare
@@ -19,8 +21,7 @@ if TYPE_CHECKING:
     from fieldstick.suites.uses import Rewrite
 
 
-@dataclass(frozen=True, slots=True)
-class Rewritten:
+class Rewritten(Struct, frozen=True):
     """A text rewritten: what it became, and where something was put in place of something else.
 
     `places` pairs the span before with the span after, as code-point offsets into `before` and `after`. It is
@@ -39,8 +40,7 @@ class Rewritten:
         return self.before != self.after
 
 
-@dataclass(frozen=True, slots=True)
-class ReadyStep:
+class ReadyStep(Struct, frozen=True):
     """One pattern made ready, and the template of what stands in place of its matches."""
 
     ready: Matcher
@@ -68,8 +68,7 @@ class ReadyStep:
         return self.template.filled(template_fields(match))
 
 
-@dataclass(frozen=True, slots=True)
-class ReadyRewrite:
+class ReadyRewrite(Struct, frozen=True):
     """A rewrite made ready: its steps in order."""
 
     name: str

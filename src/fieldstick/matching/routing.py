@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from itertools import compress
 from operator import not_
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from fieldstick.matching.bulk import BulkReader
 from fieldstick.matching.matcher import Matcher, prepare
@@ -16,8 +17,7 @@ if TYPE_CHECKING:
     from fieldstick.suites.uses import Route
 
 
-@dataclass(frozen=True, slots=True)
-class ReadyRoute:
+class ReadyRoute(Struct, frozen=True):
     """A route made ready. A kind is the index of its pattern in the order; the one for all others comes last."""
 
     kinds: tuple[str, ...]

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from fieldstick.matching.matcher import Matcher, prepare
 from fieldstick.matching.rewriting import taking
@@ -15,8 +16,7 @@ if TYPE_CHECKING:
     from fieldstick.suites.uses import Split
 
 
-@dataclass(frozen=True, slots=True)
-class ReadySplit:
+class ReadySplit(Struct, frozen=True):
     """A split made ready."""
 
     ready: Matcher

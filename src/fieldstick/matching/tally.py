@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
 
 from fieldstick.matching.bulk import GAVE_UP
 
@@ -17,8 +18,7 @@ MOST_NAMED = 20
 """Texts that were given up and are named; further ones are counted alone."""
 
 
-@dataclass(slots=True)
-class Tally:
+class Tally(Struct):
     """Counts of texts and rows. `misses` is by reason and field; `gave_up` names source and line of the first."""
 
     read: int = 0

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import textwrap
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
 
 from fieldstick.reporting.cells import Charset, clipped, visible, width_of
 from fieldstick.reporting.layout import paragraph
@@ -21,8 +22,7 @@ WIDEST_SOURCE = 36
 """Cells that the column of sources takes at the most."""
 
 
-@dataclass(frozen=True, slots=True)
-class Explanation:
+class Explanation(Struct, frozen=True):
     """All that is said of an expression; `written` is its text before parts were filled in."""
 
     expression: str

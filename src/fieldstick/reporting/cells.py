@@ -7,9 +7,9 @@ a terminal, reorders text or cannot be seen is shown as itself.
 from __future__ import annotations
 
 import unicodedata
-from dataclasses import dataclass
 from functools import lru_cache
 
+from msgspec import Struct
 from rich.cells import get_character_cell_size
 
 TAB_STOP = 8
@@ -18,16 +18,14 @@ _CONTROL_PICTURES = 0x2400
 _DELETE_PICTURE = "\u2421"
 
 
-@dataclass(frozen=True, slots=True)
-class Glyph:
+class Glyph(Struct, frozen=True):
     """What one code point shows as, and the cells it takes."""
 
     shown: str
     width: int
 
 
-@dataclass(frozen=True, slots=True)
-class Charset:
+class Charset(Struct, frozen=True):
     """What the output can show: any character, or those of an encoding."""
 
     encoding: str = "utf-8"

@@ -6,8 +6,9 @@ their own, the outer above the inner; a label that fits stands inside its span, 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
+
+from msgspec import Struct
 
 from fieldstick.reporting.cells import Charset, Glyph, clipped, glyph_at, width_of
 
@@ -22,8 +23,7 @@ MOST_ROWS = 10
 """Rows of a text that are shown whole; of a longer one, those without a mark are left out."""
 
 
-@dataclass(frozen=True, slots=True)
-class Mark:
+class Mark(Struct, frozen=True):
     """Something found: a span of code points (start included, end not), its label, what it is."""
 
     start: int
@@ -33,8 +33,7 @@ class Mark:
     tone: Tone = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Segment:
+class Segment(Struct, frozen=True):
     """A stretch of a line in one tone."""
 
     text: str
@@ -44,8 +43,7 @@ class Segment:
 Line = tuple[Segment, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Strokes:
+class Strokes(Struct, frozen=True):
     """The characters a ruler is drawn with."""
 
     left: str
@@ -66,8 +64,7 @@ def strokes_for(charset: Charset) -> Strokes:
     return BOX if charset.can_show("├─┤│╷━╳") else PLAIN
 
 
-@dataclass(frozen=True, slots=True)
-class _Row:
+class _Row(Struct, frozen=True):
     """A stretch of the text that stands on one line, with the column of every code point and of the end."""
 
     start: int
@@ -79,8 +76,7 @@ class _Row:
         return self.columns[max(0, min(position - self.start, len(self.columns) - 1))]
 
 
-@dataclass(frozen=True, slots=True)
-class _Span:
+class _Span(Struct, frozen=True):
     """A mark as cells of one row: columns from `left` to before `right`, and whether its ends are here."""
 
     left: int

@@ -5,8 +5,9 @@ from __future__ import annotations
 import os
 import shutil
 import sys
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, TextIO
+
+from msgspec import Struct
 
 from fieldstick.reporting.cells import Charset
 
@@ -35,8 +36,7 @@ STYLES = {
 }
 
 
-@dataclass(frozen=True)
-class Terminal:
+class Terminal(Struct, frozen=True):
     """A stream of text with a width in cells, a character set, and colour or none."""
 
     stream: TextIO

@@ -5,8 +5,9 @@ from __future__ import annotations
 import os
 import signal
 import sys
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
 
 from fieldstick.comparing.baseline import held_against, read_baseline
 from fieldstick.errors import UsageError, hint
@@ -25,8 +26,7 @@ CHUNK_SAMPLES = 400
 """Samples that a worker process is handed at a time: enough to be worth the way, few enough to share well."""
 
 
-@dataclass(frozen=True, slots=True)
-class Choice:
+class Choice(Struct, frozen=True):
     """Which patterns to check: those that an address names, of those the ones with one of the tags."""
 
     only: tuple[str, ...] = ()

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
 
 from fieldstick.data.delimited import told_apart
 from fieldstick.data.rowtext import Column
@@ -32,8 +33,7 @@ PATTERN = "pattern"
 Encoder = Callable[[list[Any], str | None], Any]
 
 
-@dataclass(frozen=True, slots=True)
-class ExtractOptions:
+class ExtractOptions(Struct, frozen=True):
     """What is asked of an extraction.
 
     `with_place` adds where each row comes from, `together` puts the rows of several patterns into one table, and
@@ -47,8 +47,7 @@ class ExtractOptions:
     """Whether what is written makes no difference between absent and empty."""
 
 
-@dataclass(frozen=True)
-class Plan:
+class Plan(Struct, frozen=True):
     """A pattern, and where its rows go in a row of the table."""
 
     reader: BulkReader
@@ -118,8 +117,7 @@ def _fields(readers: list[BulkReader], asked: ExtractOptions) -> list[Column]:
     return [Column(name, kind) for name, kind in types.items()]
 
 
-@dataclass(frozen=True)
-class Extract:
+class Extract(Struct, frozen=True):
     """The work on a block: rows encoded for each table, and a tally for each pattern."""
 
     plans: tuple[Plan, ...]
@@ -210,8 +208,7 @@ def extract_as_text(
     return tally
 
 
-@dataclass(frozen=True)
-class Print:
+class Print(Struct, frozen=True):
     """The work on a block: the filled templates, and their tally."""
 
     pattern: Matcher

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import time
-from dataclasses import replace
 from typing import TYPE_CHECKING, Any
+
+from msgspec.structs import replace
 
 from fieldstick.engines.budget import watching
 from fieldstick.errors import BudgetSpent, EngineFailure, EngineUnusable, ExpressionError, hint

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, Literal
+
+from msgspec import Struct
 
 if TYPE_CHECKING:
     from fieldstick.matching.result import Result
@@ -35,8 +36,7 @@ Reason = Literal[
 ]
 
 
-@dataclass(frozen=True, slots=True)
-class Difference:
+class Difference(Struct, frozen=True):
     """One thing that a sample names and that came out otherwise.
 
     `what` is field, absent, place, count, match or message, or what a use makes: becomes, piece, kind, answer,
@@ -50,8 +50,7 @@ class Difference:
     captured: str | None
 
 
-@dataclass(frozen=True, slots=True)
-class Change:
+class Change(Struct, frozen=True):
     """A field, or the place of the match, that differs from the baseline."""
 
     name: str
@@ -59,8 +58,7 @@ class Change:
     now: str
 
 
-@dataclass(frozen=True, slots=True)
-class Fault:
+class Fault(Struct, frozen=True):
     """Where an expression is broken: the text in which the fault stands (its own or a part's) and the place.
 
     `position` is a code-point offset, None when the engine names none.
@@ -70,8 +68,7 @@ class Fault:
     position: int | None
 
 
-@dataclass(frozen=True, slots=True)
-class SampleResult:
+class SampleResult(Struct, frozen=True):
     """What came of one sample.
 
     `words` say why it did not pass, as a clause; `advice` what to do next. `standing` is what the baseline
@@ -100,8 +97,7 @@ class SampleResult:
         return self.outcome != "pass" or self.standing in ("regressed", "changed")
 
 
-@dataclass(frozen=True, slots=True)
-class PatternResult:
+class PatternResult(Struct, frozen=True):
     """What came of the samples of a pattern or a use; `seconds` is how long judging them took."""
 
     pattern: Pattern | Use
@@ -110,8 +106,7 @@ class PatternResult:
     seconds: float
 
 
-@dataclass(frozen=True, slots=True)
-class Gone:
+class Gone(Struct, frozen=True):
     """A sample that the baseline knows and the suite no longer has."""
 
     pattern: str
@@ -119,8 +114,7 @@ class Gone:
     text: str
 
 
-@dataclass(frozen=True)
-class SuiteResult:
+class SuiteResult(Struct, frozen=True, dict=True):
     """What came of a suite; `baseline` names the baseline it was held against, None without one."""
 
     suite: Suite
@@ -144,8 +138,7 @@ class SuiteResult:
         return tuple(each.pattern.name for each in self.patterns if not each.samples)
 
 
-@dataclass(frozen=True, slots=True)
-class Totals:
+class Totals(Struct, frozen=True):
     """Counts of samples by outcome, and by standing against the baseline."""
 
     samples: int = 0
@@ -179,8 +172,7 @@ class Totals:
         )
 
 
-@dataclass(frozen=True)
-class CheckResult:
+class CheckResult(Struct, frozen=True, dict=True):
     """What a check of several suites found."""
 
     suites: tuple[SuiteResult, ...]

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import deque
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from fieldstick.matching.bulk import BulkReader
 from fieldstick.matching.tally import Tally, tallied
@@ -22,8 +23,7 @@ Line = tuple[int, str, bool]
 """A text's number, the text as it stands in its source, and whether it is one that was asked for."""
 
 
-@dataclass(frozen=True, slots=True)
-class Selecting:
+class Selecting(Struct, frozen=True):
     """What is asked of a selection: texts that do not fit with `unfit`, `around` lines about each, their place."""
 
     unfit: bool = False
@@ -54,8 +54,7 @@ def select(
     return [tallies[id(source)] for source in sources]
 
 
-@dataclass(frozen=True)
-class Select:
+class Select(Struct, frozen=True):
     """The work on a block: its lines, or those asked for alone, and their tally."""
 
     reader: BulkReader

@@ -9,9 +9,10 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -42,8 +43,7 @@ _SAMPLES = {
 }
 
 
-@dataclass(slots=True)
-class Shape:
+class Shape(Struct):
     """A shape: how many texts have it, how long they are, and some of them.
 
     `runs` holds the shortest and longest length of each run; `first` is the line of the first text.
@@ -67,16 +67,14 @@ class Shape:
         return "".join(pieces)
 
 
-@dataclass(slots=True)
-class Oddity:
+class Oddity(Struct):
     """Something odd: in how many texts, and the line of the first."""
 
     count: int = 0
     first: int = 0
 
 
-@dataclass
-class Survey:
+class Survey(Struct):
     """What the texts of a source, or of one column, hold.
 
     `distinct` is exact while `distinct_exact`; else it is a lower bound. `other_shapes` counts texts whose shape came

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
 
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.python import ENGINE, TIMER_TEXT_LIMIT, PythonCompiled
@@ -20,8 +21,7 @@ CHUNK = 1000
 BUDGET_MS = 1000
 
 
-@dataclass(frozen=True, slots=True)
-class Text:
+class Text(Struct, frozen=True):
     """A text with the source and the line (from 1) that it was read from."""
 
     source: str
@@ -29,8 +29,7 @@ class Text:
     text: str
 
 
-@dataclass(frozen=True, slots=True)
-class Landing:
+class Landing(Struct, frozen=True):
     """Where an expression landed in a text: the taken matches, none for a miss; `gave_up` when the budget was spent."""
 
     text: Text
@@ -48,8 +47,7 @@ class Landing:
         return bool(self.matches) and self.matches[0][0][0] == self.matches[0][0][1] and self.text.text != ""
 
 
-@dataclass(slots=True)
-class Tally:
+class Tally(Struct):
     """Counts over all texts of a run."""
 
     texts: int = 0
@@ -63,8 +61,7 @@ class Tally:
         return self.texts - self.fit - self.gave_up
 
 
-@dataclass(frozen=True)
-class Lander:
+class Lander(Struct, frozen=True):
     """An expression compiled for landing on texts."""
 
     compiled: PythonCompiled
@@ -131,8 +128,7 @@ class Lander:
         return fit, sum(each.of_nothing for each in landings), sum(each.gave_up for each in landings)
 
 
-@dataclass(frozen=True, slots=True)
-class Shift:
+class Shift(Struct, frozen=True):
     """A text on which two expressions differ: gained, lost, or captured otherwise."""
 
     kind: str
@@ -140,8 +136,7 @@ class Shift:
     now: Landing
 
 
-@dataclass(slots=True)
-class Shifts:
+class Shifts(Struct):
     """How two expressions differ over a source: counts, and the first texts of each kind."""
 
     gained: int = 0

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
 import tomli
+from msgspec import Struct, field
 from pydantic import ValidationError
 
 from fieldstick.errors import Problem, UsageError, hint
@@ -43,8 +43,7 @@ _WORDS_OF_TYPE = {
 _STAND_INS: dict[str, Any] = {"format": FORMAT, "suite": "unnamed"}
 
 
-@dataclass
-class Document:
+class Document(Struct):
     """A suite file as read: its text, its model, what is wrong with it so far.
 
     `table` is None when nothing could be made of the file. `damaged` holds the paths of values that were

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import datetime as dt
 import re
-from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
 
 from fieldstick.errors import hint
 
@@ -53,8 +54,7 @@ class FieldTableError(Exception):
         super().__init__(message)
 
 
-@dataclass(frozen=True, slots=True)
-class FieldSpec:
+class FieldSpec(Struct, frozen=True):
     """What is asked of one field: its type, and its bounds as values of that type."""
 
     type: str = "text"

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
 
 from fieldstick.errors import hint
 from fieldstick.syntax.scan import scan, starts_verbose
@@ -18,8 +19,7 @@ OWN = ""
 """The source of text that stands in the expression itself."""
 
 
-@dataclass(frozen=True, slots=True)
-class Piece:
+class Piece(Struct, frozen=True):
     """A stretch of filled-in text: what it reads, which part it came from, and where it stands there.
 
     `parameter` names the parameter whose value goes here; the text is then empty until it is filled in.
@@ -33,16 +33,14 @@ class Piece:
     in_class: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Origin:
+class Origin(Struct, frozen=True):
     """Where a place in a filled-in expression comes from: a part's name (or OWN) and an offset in it."""
 
     source: str
     offset: int
 
 
-@dataclass(frozen=True, slots=True)
-class Filling:
+class Filling(Struct, frozen=True):
     """An expression with its parts filled in."""
 
     expression: str
@@ -92,8 +90,7 @@ class Filling:
         return last
 
 
-@dataclass(frozen=True, slots=True)
-class PartFault:
+class PartFault(Struct, frozen=True):
     """A part or parameter that cannot be filled in; `words` say why and what would do.
 
     `source` is the text in which the fault stands: a part's name, or OWN. `circle` holds the parts of a
@@ -114,8 +111,7 @@ class PartError(Exception):
         super().__init__("; ".join(fault.words for fault in faults))
 
 
-@dataclass(frozen=True, slots=True)
-class PartScope:
+class PartScope(Struct, frozen=True):
     """The parts a file has and the scopes it borrows from, under the names it gives them."""
 
     name: str
@@ -142,8 +138,7 @@ Trail = tuple[tuple[int, str], ...]
 """The parts being filled in, from the outermost on, each with the scope it belongs to."""
 
 
-@dataclass(slots=True)
-class _Work:
+class _Work(Struct):
     """What is gathered on the way: the texts of the parts used, and what is wrong."""
 
     verbose: bool

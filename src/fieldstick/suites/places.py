@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_right
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 Path = tuple[str | int, ...]
 """Keys and array indexes from the document down to a value."""
@@ -33,8 +34,7 @@ _PLAIN_LINE = re.compile(
 """A line that is blank, a header or an assignment with nothing in it that needs a closer look."""
 
 
-@dataclass(slots=True)
-class _Scan:
+class _Scan(Struct):
     document: str
     lines: dict[Path, int] = field(default_factory=dict)
     counts: dict[Path, int] = field(default_factory=dict)

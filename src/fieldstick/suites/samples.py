@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import csv
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct, field
 
 from fieldstick.errors import hint
 from fieldstick.suites.suite import ExpectedMatch, Sample
@@ -59,8 +60,7 @@ def content_beside(document: Document, path: Path, value: str) -> str | None:
     return None
 
 
-@dataclass
-class SampleReader:
+class SampleReader(Struct):
     """Reads the samples of one pattern; what is wrong goes to the document's problems."""
 
     document: Document

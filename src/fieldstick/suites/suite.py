@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, Literal
+
+from msgspec import Struct, field
 
 from fieldstick.suites.places import Path, locate
 
@@ -22,8 +23,7 @@ Kind = Literal["positive", "negative", "sample"]
 Combination = Literal["any_of", "all_of", "none_of"]
 
 
-@dataclass(frozen=True, slots=True)
-class ExpectedMatch:
+class ExpectedMatch(Struct, frozen=True):
     """What a sample says of one of the matches; None where it says nothing."""
 
     text: str | None
@@ -31,8 +31,7 @@ class ExpectedMatch:
     fields: Mapping[str, Any]
 
 
-@dataclass(frozen=True, slots=True)
-class Sample:
+class Sample(Struct, frozen=True):
     """A text and what must come of it.
 
     `number` counts from 1 within the kind. `path` leads to the sample in its file. `row` is the row of the
@@ -64,8 +63,7 @@ class Sample:
         return bool(self.fields or self.absent or self.place or self.matches is not None or self.count is not None)
 
 
-@dataclass(frozen=True, slots=True)
-class Pattern:
+class Pattern(Struct, frozen=True):
     """A named expression, or a combination of patterns (`combination`, `members`).
 
     `filling` is the expression with its parts filled in, still open for parameters; None for a combination.
@@ -95,8 +93,7 @@ class Pattern:
         return self.engines[0]
 
 
-@dataclass(frozen=True)
-class Suite:
+class Suite(Struct, frozen=True, dict=True):
     """A suite file that was read and found right.
 
     `file` is how the user named it; `left_unread` says which tables this version does not run.
@@ -109,7 +106,7 @@ class Suite:
     location: FilePath
     patterns: Mapping[str, Pattern]
     parts: Mapping[str, str]
-    document: str = field(repr=False)
+    document: str = field()
     left_unread: tuple[str, ...] = ()
     uses: Mapping[str, Use] = field(default_factory=dict)
     """Rewrites, splits, routes, lookups and forms, by section and name, as in `rewrites.blur-position`."""

@@ -12,8 +12,9 @@ Grammar (ABNF of RFC 5234, SP a blank):
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, NamedTuple
+
+from msgspec import Struct
 
 from fieldstick.errors import UsageError, hint
 
@@ -46,8 +47,7 @@ class Captured(NamedTuple):
     value: str
 
 
-@dataclass(frozen=True, slots=True)
-class Hole:
+class Hole(Struct, frozen=True):
     """A place that a field fills, and what is done to its text."""
 
     name: str
@@ -74,8 +74,7 @@ class Hole:
         return MASK * (len(text) - kept) + text[len(text) - kept :]
 
 
-@dataclass(frozen=True, slots=True)
-class Template:
+class Template(Struct, frozen=True):
     """A template as read: literal texts and holes in order."""
 
     text: str

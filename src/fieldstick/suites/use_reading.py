@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import csv
 import json
-from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any, Protocol
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from fieldstick.errors import hint
 from fieldstick.suites.samples import content_beside
@@ -43,8 +45,7 @@ class PatternHome(Protocol):
         """Return the names of the fields that a pattern can capture."""
 
 
-@dataclass
-class UseReader:
+class UseReader(Struct):
     """Reads the uses of one suite file; what is wrong goes to the document's problems."""
 
     document: Document

@@ -6,8 +6,9 @@ baselines: its section and its own name, as in `rewrites.blur-position`.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Literal
+
+from msgspec import Struct
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -24,8 +25,7 @@ Answer = dict[str, str]
 """What a lookup gives of one row, by column."""
 
 
-@dataclass(frozen=True, slots=True)
-class Use:
+class Use(Struct, frozen=True):
     """What every use has. `parameters` are those of its patterns."""
 
     own_name: str
@@ -55,8 +55,7 @@ class Use:
         return tuple(dict.fromkeys(name for pattern in self.patterns for name in pattern.parameters))
 
 
-@dataclass(frozen=True, slots=True)
-class Rewrite(Use):
+class Rewrite(Use, frozen=True):
     """Puts a template's text in place of each match, or of the first one; or does several rewrites in order.
 
     `steps` is empty for a rewrite of its own, which has `pattern` and `template`.
@@ -74,8 +73,7 @@ class Rewrite(Use):
         return own + tuple(pattern for step in self.steps for pattern in step.patterns)
 
 
-@dataclass(frozen=True, slots=True)
-class Split(Use):
+class Split(Use, frozen=True):
     """Cuts a text up at each match of its pattern."""
 
     pattern: Pattern | None = None
@@ -88,8 +86,7 @@ class Split(Use):
         return (self.pattern,) if self.pattern is not None else ()
 
 
-@dataclass(frozen=True, slots=True)
-class Route(Use):
+class Route(Use, frozen=True):
     """Names the kind of a text: the first pattern that fits."""
 
     order: tuple[Pattern, ...] = ()
@@ -106,8 +103,7 @@ class Route(Use):
         return (*(pattern.name for pattern in self.order), self.otherwise)
 
 
-@dataclass(frozen=True, slots=True)
-class Lookup(Use):
+class Lookup(Use, frozen=True):
     """Finds the rows whose `column` fits the pattern, and gives other columns of them."""
 
     pattern: Pattern | None = None
@@ -122,8 +118,7 @@ class Lookup(Use):
         return (self.pattern,) if self.pattern is not None else ()
 
 
-@dataclass(frozen=True, slots=True)
-class Form(Use):
+class Form(Use, frozen=True):
     """The pattern of each column of a record. A text of `blank`, or of blanks alone, means nothing was entered."""
 
     columns: tuple[tuple[str, Pattern], ...] = ()
@@ -136,8 +131,7 @@ class Form(Use):
         return tuple(pattern for _, pattern in self.columns)
 
 
-@dataclass(frozen=True, slots=True)
-class Expected:
+class Expected(Struct, frozen=True):
     """What a sample of a use names beside its text.
 
     `rows` are those that a lookup or form reads; `outcome` is what must come of it: a text, pieces, a kind, answers

@@ -5,14 +5,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 ENGINES = ("python", "pcre2", "javascript", "java", "re2", "rust", "dotnet")
 """Engines in wide use whose notation the table knows; not all of them are run here."""
 
 
-@dataclass(frozen=True, slots=True)
-class Construct:
+class Construct(Struct, frozen=True):
     """One construct: how it is written, what it means, an example, and the engines that have it.
 
     `example` is an expression that Python's engine reads when it is among `engines`, else one for show;

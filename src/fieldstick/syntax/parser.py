@@ -7,8 +7,9 @@ engines in wide use. Each reading function's docstring is the rule it implements
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
 
 from fieldstick.syntax.classes import read_class
 from fieldstick.syntax.constructs import BY_KEY
@@ -46,8 +47,7 @@ _LINE_COMMENT = re.compile(r"#(?:\\.|[^\\\n])*\n?", re.DOTALL)
 _BOUNDS = re.compile(r"\{([0-9]*)(,?)([0-9]*)\}")
 
 
-@dataclass(frozen=True, slots=True)
-class Parsed:
+class Parsed(Struct, frozen=True):
     """An expression read: its tree, its capture groups and the flags that hold for all of it.
 
     `groups` has a name or None for each group in order. `foreign` lists what Python's engine does not have, as
@@ -62,8 +62,7 @@ class Parsed:
     foreign: tuple[tuple[str, tuple[int, int]], ...] = ()
 
 
-@dataclass
-class Reader:
+class Reader(Struct):
     """What is known while an expression is read."""
 
     text: str

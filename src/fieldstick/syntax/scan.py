@@ -7,8 +7,9 @@ for a unit from one inside a character class, and a capture group from any other
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -32,8 +33,7 @@ _LINE_END = re.compile(r"\n|\Z")
 _VERBOSE_START = re.compile(r"(?:\(\?[aimsu]+\))*\(\?[aimsu]*x[aimsux]*\)")
 
 
-@dataclass(frozen=True, slots=True)
-class Use:
+class Use(Struct, frozen=True):
     """A place where `{{name}}` or `{{=name}}` stands.
 
     `start` and `end` are code-point offsets. `name` is empty when two braces open something that is
@@ -47,8 +47,7 @@ class Use:
     in_class: bool
 
 
-@dataclass(frozen=True, slots=True)
-class Scan:
+class Scan(Struct, frozen=True):
     """What a scan found: the uses in order, and the name of each capture group, None for one without."""
 
     uses: tuple[Use, ...]

@@ -7,8 +7,9 @@ different places.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
+
+from msgspec import Struct
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -18,28 +19,24 @@ Mode = Literal["greedy", "lazy", "possessive"]
 GroupKind = Literal["capture", "plain", "atomic", "flags", "branch-reset"]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Node:
+class Node(Struct, frozen=True, eq=False):
     """A piece of an expression; `span` is where it stands."""
 
     span: Span
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Character(Node):
+class Character(Node, frozen=True):
     """One character meant as itself, however spelled (`a`, `\\.`, `\\x41`)."""
 
     spelling: str
     character: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Dot(Node):
+class Dot(Node, frozen=True):
     """`.`: any character, line ends left out unless dotall is on."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Shorthand(Node):
+class Shorthand(Node, frozen=True):
     """A class with a short name: `\\d`, `\\W`, and of other engines `\\h`, `\\R`, `\\p{…}`."""
 
     spelling: str
@@ -47,39 +44,34 @@ class Shorthand(Node):
     negated: bool = False
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Range(Node):
+class Range(Node, frozen=True):
     """`a-z` in a character class."""
 
     first: Character
     last: Character
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class SetOperation(Node):
+class SetOperation(Node, frozen=True):
     """`&&` or `--` between the items of a class, in engines that have it."""
 
     spelling: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class CharClass(Node):
+class CharClass(Node, frozen=True):
     """`[...]`: one character out of those listed, or, negated, any other."""
 
     negated: bool
     items: tuple[ClassItem, ...]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Anchor(Node):
+class Anchor(Node, frozen=True):
     """A place between characters: `^`, `$`, `\\b` and their like. `name` says which."""
 
     spelling: str
     name: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Backreference(Node):
+class Backreference(Node, frozen=True):
     """What a capture group captured, once more."""
 
     spelling: str
@@ -87,40 +79,35 @@ class Backreference(Node):
     name: str | None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Call(Node):
+class Call(Node, frozen=True):
     """A group's expression used again where the call stands (recursion, in engines that have it)."""
 
     spelling: str
     target: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Quoted(Node):
+class Quoted(Node, frozen=True):
     """A run of characters meant as themselves, `\\Q...\\E` in engines that have it."""
 
     spelling: str
     text: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class FlagSetting(Node):
+class FlagSetting(Node, frozen=True):
     """`(?i)`: flags for the whole expression."""
 
     spelling: str
     flags: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Aside(Node):
+class Aside(Node, frozen=True):
     """Text that asks for nothing: a comment, or in verbose notation a blank."""
 
     spelling: str
     kind: Literal["comment", "blank"]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Group(Node):
+class Group(Node, frozen=True):
     """A group that holds `body`; `opening` is all that stands before it.
 
     `number` and `name` are set for a capture group. `on` and `off` are the flags of `(?i-s:...)`.
@@ -135,8 +122,7 @@ class Group(Node):
     off: str = ""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Look(Node):
+class Look(Node, frozen=True):
     """Look-ahead or look-behind: what follows or stands before, not taken into the match."""
 
     opening: str
@@ -145,8 +131,7 @@ class Look(Node):
     body: Node
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Conditional(Node):
+class Conditional(Node, frozen=True):
     """`(?(1)yes|no)`: which of two depends on whether a group took part. `otherwise` is None when not given."""
 
     opening: str
@@ -156,8 +141,7 @@ class Conditional(Node):
     otherwise: Node | None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Repeat(Node):
+class Repeat(Node, frozen=True):
     """An item with a quantifier; `most` is None without an upper bound.
 
     `between` holds asides that stand between the item and its quantifier. `quantifier` is its spelling, with
@@ -172,15 +156,13 @@ class Repeat(Node):
     mode: Mode
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Sequence(Node):
+class Sequence(Node, frozen=True):
     """Items one after the other; empty when there is nothing."""
 
     items: tuple[Node, ...]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Alternation(Node):
+class Alternation(Node, frozen=True):
     """Options of which the first that leads to a match is taken."""
 
     options: tuple[Node, ...]

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
 
 from fieldstick.data.jsonvalues import text_of
 from fieldstick.data.rowtext import Column
@@ -18,8 +19,7 @@ if TYPE_CHECKING:
     from fieldstick.suites.uses import Lookup
 
 
-@dataclass(slots=True)
-class LookupTally:
+class LookupTally(Struct):
     """Counts of a lookup: values asked for, those found, rows given; the first values that were not found."""
 
     asked: int = 0

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import csv
 import io
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
 
 from fieldstick.data.jsonvalues import parsed, pointer
 from fieldstick.data.rowtext import json_cell
@@ -25,7 +26,6 @@ if TYPE_CHECKING:
 MARK = "\N{ZERO WIDTH NO-BREAK SPACE}"
 
 
-@dataclass(slots=True)
 class RewriteTally(Tally):
     """Counts of a rewrite: `fit` are the texts that became others, `rows` the places that were replaced in them.
 
@@ -35,8 +35,7 @@ class RewriteTally(Tally):
     shown: list[tuple[str, int, Rewritten]] = field(default_factory=list)
 
 
-@dataclass(frozen=True, slots=True)
-class Table:
+class Table(Struct, frozen=True):
     """How the rows of a table are written again: the column that is rewritten, and the form of the rows."""
 
     column: str
@@ -82,8 +81,7 @@ def _quick_reader(ready: ReadyRewrite) -> BulkReader | None:
     return BulkReader(ready.steps[0].ready) if len(ready.steps) == 1 else None
 
 
-@dataclass(frozen=True)
-class RewriteWork:
+class RewriteWork(Struct, frozen=True):
     """The work on a block: its texts rewritten, and the tally."""
 
     ready: ReadyRewrite

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
 
 from fieldstick.data.text_file import Target
 from fieldstick.errors import UsageError
@@ -23,7 +24,6 @@ MOST_OVERLAPS = 8
 """Texts of each overlap that are named."""
 
 
-@dataclass(slots=True)
 class RouteTally(Tally):
     """Counts of a route: texts by kind, in all and by source, and those that several patterns fit.
 
@@ -107,8 +107,7 @@ def route(
     return tally
 
 
-@dataclass(frozen=True)
-class RouteWork:
+class RouteWork(Struct, frozen=True):
     """The work on a block: its texts joined by kind, and the tally."""
 
     ready: ReadyRoute

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import pickle
 import tempfile
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from fieldstick.data.rowtext import Column
 from fieldstick.errors import BudgetSpent, EngineFailure, UsageError
@@ -74,8 +75,7 @@ def split(
             table.write(table.encode(rows))
 
 
-@dataclass(frozen=True)
-class SplitWork:
+class SplitWork(Struct, frozen=True):
     """The work on a block: the pieces of its texts, and the tally; `fit` are the texts that were cut."""
 
     ready: ReadySplit

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
 
 from fieldstick.data.jsonvalues import MISSING, pointer, text_of, value_at
 from fieldstick.matching.forms import GAVE_UP
@@ -26,7 +27,6 @@ VALUE = "value"
 MOST_SHOWN = 200
 
 
-@dataclass(slots=True)
 class ValidationTally(Tally):
     """Counts of a validation: `fit` are the accepted rows; `rejects` counts cells by column and reason.
 
@@ -73,8 +73,7 @@ def validate(
     return tally
 
 
-@dataclass(frozen=True)
-class Validate:
+class Validate(Struct, frozen=True):
     """The work on a block: its accepted rows, the tally, and a row for each rejected cell."""
 
     form: ReadyForm
