@@ -15,16 +15,21 @@ import sys
 import termios
 import time
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import pytest
 from hypothesis import settings
 
 from fieldstick.commands.main import run
+from fieldstick.operations import SECTIONS
+from fieldstick.suites import loader, sections
 from harvest import expressions
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
     from pathlib import Path
+
+    from fieldstick.suites.suite import Suite
 
 
 EXHAUSTIVE = os.environ.get("FIELDSTICK_TESTS") == "exhaustive"
@@ -34,6 +39,21 @@ EXHAUSTIVE = os.environ.get("FIELDSTICK_TESTS") == "exhaustive"
 settings.register_profile("house", deadline=None)
 settings.register_profile("exhaustive", deadline=None, max_examples=2000)
 settings.load_profile("exhaustive" if EXHAUSTIVE else "house")
+
+
+def read_suite(path: str | Path) -> Suite:
+    """Read a suite file as every command does."""
+    return loader.read_suite(path, SECTIONS)
+
+
+def read_suites(paths: Sequence[str | Path]) -> list[Suite]:
+    """Read suite files as every command does."""
+    return loader.read_suites(paths, SECTIONS)
+
+
+def json_schema() -> dict[str, Any]:
+    """Return the JSON Schema of the suite file."""
+    return sections.json_schema(SECTIONS)
 
 
 def _written(stream: io.TextIOWrapper) -> str:

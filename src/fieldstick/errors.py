@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import difflib
-from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -26,8 +24,7 @@ class UsageError(FieldstickError):
     """A command or call asks for something that is not there."""
 
 
-@dataclass(frozen=True, slots=True, order=True)
-class Problem:
+class Problem(NamedTuple):
     """One thing wrong with a suite file.
 
     `line` counts from 1; 0 when the file as a whole is meant.
@@ -101,8 +98,31 @@ class EngineUnusable(FieldstickError):
         return type(self), (self.engine, self.why)
 
 
+class SyntaxFault(FieldstickError):
+    """An expression that cannot be read.
+
+    `span` holds code-point offsets into `expression`; `rule` says what was broken, `expected` what should stand
+    there, `meant` what the writer may have meant; the last two may be empty.
+    """
+
+    def __init__(self, expression: str, start: int, end: int, rule: str, expected: str = "", meant: str = "") -> None:
+        self.expression = expression
+        self.span = (start, max(end, start))
+        self.rule = rule
+        self.expected = expected
+        self.meant = meant
+        words = [rule]
+        if expected:
+            words.append(f"expected {expected}")
+        if meant:
+            words.append(meant)
+        super().__init__(f"{'; '.join(words)} (at {start})")
+
+
 def nearest(name: str, valid: Iterable[str]) -> str | None:
     """Return the valid name most like `name`, or None when none is near."""
+    import difflib
+
     found = difflib.get_close_matches(name, list(valid), n=1, cutoff=0.5)
     return found[0] if found else None
 

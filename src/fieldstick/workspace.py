@@ -1,31 +1,403 @@
-"""Fieldstick from Python: load a suite, read texts with its patterns, check it.
+"""The suites of a folder, read once: what every face of Fieldstick asks for patterns, operations and checks.
 
-Nothing here prints or exits; what goes wrong is raised as a `FieldstickError`.
+An address or an expression, with what overrides it, becomes a pattern here and nowhere else. Nothing here prints or
+exits; what goes wrong is raised as a `FieldstickError`.
 """
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, TypeVar
+import os
+import re
+from functools import cached_property
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, TypeVar
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from fieldstick.errors import UsageError, hint
-from fieldstick.matching.matcher import Matcher, prepare
-from fieldstick.runs.check import Choice, check_suites
-from fieldstick.suites.loader import read_suite
-from fieldstick.suites.uses import Form, Lookup, Rewrite, Route, Split, Use
+from fieldstick.operations import SECTIONS
+from fieldstick.suites.finding import find_suites, split_address
+from fieldstick.suites.loader import read_suites
+from fieldstick.suites.parts import PartError, PartScope, fill
+from fieldstick.suites.suite import Operation, Pattern
 
 if TYPE_CHECKING:
-    import os
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+    from contextlib import AbstractContextManager
 
-    from fieldstick.matching.forms import ReadyForm
-    from fieldstick.matching.lookups import ReadyLookup
-    from fieldstick.matching.rewriting import ReadyRewrite
-    from fieldstick.matching.routing import ReadyRoute
-    from fieldstick.matching.splitting import ReadySplit
+    from fieldstick.engines.protocol import Reach, Take
+    from fieldstick.matching.matcher import Matcher
+    from fieldstick.operations.form import FormReader
+    from fieldstick.operations.lookup import LookupReader
+    from fieldstick.operations.rewrite import Rewriter
+    from fieldstick.operations.route import Router
+    from fieldstick.operations.split import Splitter
+    from fieldstick.runs.check import Choice
     from fieldstick.runs.results import CheckResult
+    from fieldstick.suites.model import FieldTable
     from fieldstick.suites.suite import Suite
 
-T = TypeVar("T", bound=Use)
+T = TypeVar("T", bound=Operation)
+
+_ADDRESS = re.compile(r"[^\s*+?()\[\]{}|^$]+:[^\W\d_][\w-]*")
+_SUITE_KEY = re.compile(r"^\s*suite\s*=\s*(?:\"([^\"]*)\"|'([^']*)')", re.MULTILINE)
+
+NO_PARTS = PartScope("", {}, {})
+
+
+def looks_like_address(text: str) -> bool:
+    """Tell whether a text looks like SUITE:NAME; one that does is never read as an expression."""
+    return _ADDRESS.fullmatch(text) is not None and split_address(text)[1] is not None
+
+
+def pairs(given: Iterable[str], option: str, value: str = "VALUE") -> dict[str, str]:
+    """Read texts of the form NAME=VALUE.
+
+    Raises UsageError, which names the option, for a text of another form.
+    """
+    found = {}
+    for each in given:
+        name, equals, text = each.partition("=")
+        if not equals or not name:
+            raise UsageError(f"{option} {each}: write NAME={value}")
+        found[name] = text
+    return found
+
+
+class Overrides(Struct, frozen=True):
+    """How patterns are to read, beyond what their suites say.
+
+    `parameters` holds values by name, `fields` types by field (`date:LAYOUT` too); `suite_file` names the suite whose
+    parts a bare expression uses.
+    """
+
+    reach: Reach | None = None
+    take: Take | None = None
+    flags: tuple[str, ...] = ()
+    suite_file: str | None = None
+    parameters: Mapping[str, str] = {}
+    fields: Mapping[str, str] = {}
+    decimal_mark: str | None = None
+    group_mark: str | None = None
+
+    def on(self, pattern: Pattern) -> Pattern:
+        """Return the pattern with reach, take, flags and field types as asked.
+
+        Raises UsageError for what cannot be asked of the pattern.
+        """
+        if pattern.combination is not None:
+            if self.reach or self.flags:
+                raise UsageError(f"'{pattern.name}' is made of others, which each have their own reach and flags")
+            return replace(pattern, members=tuple(self.on(each) for each in pattern.members))
+        changes: dict[str, Any] = {}
+        if self.reach:
+            changes["reach"] = self.reach
+        if self.flags:
+            changes["flags"] = frozenset(self.flags)
+        if self.take is not None:
+            changes["take"] = self.take
+        if self.fields or self.decimal_mark or self.group_mark:
+            changes["fields"] = self._field_tables(pattern)
+        return replace(pattern, **changes) if changes else pattern
+
+    def values_for(self, pattern: Pattern) -> dict[str, str]:
+        """Return the values of the pattern's parameters. Raises UsageError for one that has none."""
+        for name in pattern.parameters:
+            if name not in self.parameters:
+                raise UsageError(
+                    f"the pattern '{pattern.name}' needs a value for its parameter '{name}': "
+                    f"add --parameter {name}=VALUE"
+                )
+        return {name: value for name, value in self.parameters.items() if name in pattern.parameters}
+
+    def check_parameters(self, patterns: Iterable[Pattern]) -> None:
+        """Raise UsageError for a value whose parameter no pattern has."""
+        known = [name for pattern in patterns for name in pattern.parameters]
+        for name in self.parameters:
+            if name not in known:
+                raise UsageError(f"--parameter {name}: no pattern here has such a parameter{hint(name, known)}")
+
+    def check_fields(self, matcher: Matcher) -> None:
+        """Raise UsageError for the type of a field that the pattern does not have."""
+        for name, kind in self.fields.items():
+            if name not in matcher.field_names:
+                raise UsageError(f"--field {name}={kind}: there is no field '{name}'{hint(name, matcher.field_names)}")
+
+    def _field_tables(self, pattern: Pattern) -> dict[str, FieldTable]:
+        tables = dict(pattern.fields)
+        for name, kind in self.fields.items():
+            tables[name] = _field_table(name, kind)
+        return {name: self._marked(table) for name, table in tables.items()}
+
+    def _marked(self, table: FieldTable) -> FieldTable:
+        changes: dict[str, str] = {}
+        if self.decimal_mark and table.type == "decimal" and table.decimal_mark is None:
+            changes["decimal_mark"] = self.decimal_mark
+        if self.group_mark and table.type in ("integer", "decimal") and table.group_mark is None:
+            changes["group_mark"] = self.group_mark
+        return replace(table, **changes) if changes else table
+
+
+def _field_table(name: str, kind: str) -> FieldTable:
+    from fieldstick.suites.fieldtypes import TYPES
+    from fieldstick.suites.model import FieldTable
+
+    word, _, layout = kind.partition(":")
+    known = next((each for each in TYPES if each == word), None)
+    if known is None:
+        raise UsageError(f"--field {name}={kind}: there is no type '{word}'{hint(word, TYPES)}")
+    return FieldTable(type=known, layout=layout or None)
+
+
+class Chosen(Struct, frozen=True, dict=True):
+    """The pattern that is meant, the suite it was found in, None for a bare expression, and its parameters' values."""
+
+    pattern: Pattern
+    suite: Suite | None = None
+    values: Mapping[str, str] = {}
+
+    @property
+    def is_kept(self) -> bool:
+        """Whether it is a pattern of a suite."""
+        return self.suite is not None
+
+    @cached_property
+    def expression(self) -> str:
+        """The expression for the engine, parts and values filled in; empty for a combination."""
+        filling = self.pattern.filling
+        return filling.text(self.values) if filling is not None else ""
+
+    @property
+    def written(self) -> str | None:
+        """The expression before anything was filled in, None where that makes no difference."""
+        filling = self.pattern.filling
+        return filling.expression if filling is not None and filling.expression != self.expression else None
+
+    @property
+    def parts(self) -> dict[tuple[int, int], str]:
+        """Where in the expression each part stands."""
+        filling = self.pattern.filling
+        return filling.part_spans(self.values) if filling is not None else {}
+
+    @cached_property
+    def matcher(self) -> Matcher:
+        """The pattern ready to read texts. Raises ExpressionError and EngineUnusable."""
+        from fieldstick.matching.prepare import prepare
+
+        return prepare(self.pattern, self.values)
+
+
+def bare_pattern(
+    expression: str,
+    scope: PartScope = NO_PARTS,
+    *,
+    name: str = "expression",
+    verbose: bool = False,
+    reach: Reach = "whole",
+) -> Pattern:
+    """Return an expression as a pattern that no suite keeps, the parts of a scope filled in.
+
+    Raises UsageError for parts that are not there.
+    """
+    try:
+        filling = fill(expression, scope, verbose=verbose)
+    except PartError as error:
+        where = "" if scope is not NO_PARTS else "; --suite FILE names the suite whose parts are meant"
+        raise UsageError(f"{error}{where}") from None
+    return Pattern(name, filling, parameters=tuple(sorted(filling.parameters)), reach=reach)
+
+
+class Workspace:
+    """The suites below a folder, the current one, each read once however often it is asked for."""
+
+    def __init__(self) -> None:
+        self._suites: dict[str, Suite] = {}
+
+    def suites(self, paths: Sequence[str] = ()) -> list[Suite]:
+        """Return the suites that `paths` name, or that lie below them, the current folder when none is given.
+
+        Raises SuiteFileError with the mistakes of all of them, UsageError when there is none.
+        """
+        files = find_suites(paths)
+        fresh = [file for file in files if file not in self._suites]
+        self._suites |= zip(fresh, read_suites(fresh, SECTIONS), strict=True)
+        return [self._suites[file] for file in files]
+
+    def suite(self, name: str | os.PathLike[str]) -> Suite:
+        """Return the suite of a path, or that has a name below the folder.
+
+        Raises UsageError when there is none or several, SuiteFileError with everything that is wrong with it.
+        """
+        file = self._file_of(os.fspath(name))
+        if file not in self._suites:
+            (self._suites[file],) = read_suites([file], SECTIONS)
+        return self._suites[file]
+
+    def _file_of(self, name: str) -> str:
+        if Path(name).is_file() or name.endswith((".toml", os.sep)) or os.sep in name:
+            return name
+        found = [file for file, each in self._names.items() if each == name]
+        if len(found) > 1:
+            raise UsageError(f"several suites are named '{name}': {', '.join(found)}; give the path of one")
+        if not found:
+            known = sorted({each for each in self._names.values() if each is not None})
+            raise UsageError(f"no suite here is named '{name}'{hint(name, known)}")
+        return found[0]
+
+    @cached_property
+    def _names(self) -> dict[str, str | None]:
+        """The name that each suite below the folder gives itself."""
+        try:
+            files = find_suites()
+        except UsageError:
+            return {}
+        return {file: _name_in(file) for file in files}
+
+    def pattern(
+        self,
+        what: str | None,
+        overrides: Overrides = Overrides(),
+        *,
+        expression: str | None = None,
+        one_of_several: bool = False,
+    ) -> Chosen:
+        """Return the pattern that is meant: `what` is SUITE:PATTERN, or else an expression, as `expression` always is.
+
+        Of one of several patterns that take the same overrides, parameters and fields that it does not have are not
+        asked after. Raises UsageError when neither or both are given, when an address names nothing, a parameter has
+        no value, or there is no such parameter.
+        """
+        if (what is None) == (expression is None):
+            raise UsageError("give a pattern as SUITE:PATTERN, or an expression with -e")
+        if what is not None and looks_like_address(what):
+            suite, pattern = self._pattern_at(what)
+            chosen = Chosen(overrides.on(pattern), suite, overrides.values_for(pattern))
+        else:
+            chosen = self._bare(what if what is not None else expression or "", overrides)
+        return chosen if one_of_several else self._checked([chosen], overrides)[0]
+
+    @staticmethod
+    def _checked(chosen: list[Chosen], overrides: Overrides) -> list[Chosen]:
+        overrides.check_parameters([each.pattern for each in chosen])
+        if overrides.fields:
+            for each in chosen:
+                overrides.check_fields(each.matcher)
+        return chosen
+
+    def patterns(
+        self,
+        arguments: Sequence[str],
+        overrides: Overrides = Overrides(),
+        *,
+        expression: str | None = None,
+        bare_reach: Reach | None = None,
+    ) -> tuple[list[Chosen], tuple[str, ...]]:
+        """Tell the patterns that arguments begin with from the sources after them.
+
+        The first argument is an address or an expression; further patterns are addresses. `bare_reach` is the reach
+        of an expression for which none is asked. Raises UsageError as `pattern` does.
+        """
+        reach = overrides.reach or bare_reach
+        bare = replace(overrides, reach=reach) if reach is not None else overrides
+        if expression is not None:
+            return [self.pattern(None, bare, expression=expression)], tuple(arguments)
+        if not arguments:
+            raise UsageError("give a pattern as SUITE:PATTERN, or an expression with -e")
+        if not looks_like_address(arguments[0]):
+            if Path(arguments[0]).exists():
+                raise UsageError(
+                    f"'{arguments[0]}' is a file; a pattern as SUITE:PATTERN comes first, or an expression with -e"
+                )
+            return [self.pattern(arguments[0], bare)], tuple(arguments[1:])
+        found: list[Chosen] = []
+        for argument in arguments:
+            if not looks_like_address(argument) or (found and Path(argument).exists()):
+                break
+            suite, pattern = self._pattern_at(argument)
+            found.append(Chosen(overrides.on(pattern), suite, overrides.values_for(pattern)))
+        return self._checked(found, overrides), tuple(arguments[len(found) :])
+
+    def _bare(self, expression: str, overrides: Overrides) -> Chosen:
+        scope = self.suite(overrides.suite_file).scope if overrides.suite_file is not None else NO_PARTS
+        pattern = overrides.on(bare_pattern(expression, scope, verbose="verbose" in overrides.flags))
+        return Chosen(pattern, None, overrides.values_for(pattern))
+
+    def _pattern_at(self, address: str) -> tuple[Suite, Pattern]:
+        name, pattern = split_address(address)
+        assert pattern is not None
+        suite = self.suite(name)
+        if pattern not in suite.patterns:
+            kinds = [each.section for each in suite.operations.values() if each.own_name == pattern]
+            also = f"; it is a {kinds[0].removesuffix('s')}" if kinds else hint(pattern, suite.patterns)
+            raise UsageError(f"the suite '{name}' has no pattern '{pattern}'{also}")
+        return suite, suite.patterns[pattern]
+
+    def operation(self, address: str, kind: type[T], section: str, *, or_pattern: bool = False) -> T | None:
+        """Return the operation at an address SUITE:NAME.
+
+        With `or_pattern`, None where the address is that of a pattern, or the text is no address. Raises UsageError
+        when it names nothing.
+        """
+        one = section.removesuffix("s")
+        if not looks_like_address(address):
+            if or_pattern:
+                return None
+            raise UsageError(f"'{address}' is no SUITE:{one.upper()}; give one")
+        suite_name, name = split_address(address)
+        suite = self.suite(suite_name)
+        found = suite.operations.get(f"{section}.{name}")
+        if isinstance(found, kind):
+            return found
+        if or_pattern and name in suite.patterns:
+            return None
+        known = [each.own_name for each in suite.operations.values() if each.section == section]
+        also = "; it is a pattern" if name in suite.patterns else hint(name or "", known)
+        raise UsageError(f"the suite '{suite_name}' has no {one} '{name}'{also}")
+
+    def begins_record(self, what: str) -> Callable[[str], bool]:
+        """Return what tells a line that begins a record: a pattern's address, or an expression that matches its start.
+
+        Raises UsageError as `pattern` does.
+        """
+        kept = looks_like_address(what)
+        matcher = self.pattern(what, Overrides() if kept else Overrides(reach="start")).matcher
+        return lambda line: matcher.read(line).fits
+
+    def check(
+        self,
+        suites: Sequence[Suite],
+        choice: Choice | None = None,
+        *,
+        baseline: bool = True,
+        jobs: int = 1,
+        progress: AbstractContextManager[Callable[[int], None] | None] | None = None,
+    ) -> CheckResult:
+        """Judge the chosen samples of suites and, with `baseline`, hold each suite against the one beside it.
+
+        `jobs` is the number of processes; `progress` gives what is to be told of samples judged. Raises UsageError
+        when the choice names nothing, or a baseline cannot be read.
+        """
+        from fieldstick.runs.check import Choice, check_suites
+
+        choice = choice or Choice()
+        if not baseline:
+            return check_suites(suites, choice, jobs=jobs, progress=progress)
+        from fieldstick.comparing.baseline import held_against, read_baseline
+
+        recorded = {suite.file: read_baseline(suite) for suite in suites}
+        result = check_suites(suites, choice, jobs=jobs, progress=progress)
+        held = [
+            held_against(each, found, partly=not choice.is_everything) if found is not None else each
+            for each in result.suites
+            for found in (recorded[each.suite.file],)
+        ]
+        return replace(result, suites=tuple(held))
+
+
+def _name_in(file: str) -> str | None:
+    found = _SUITE_KEY.search(Path(file).read_text(encoding="utf-8", errors="replace"))
+    return (found[1] or found[2]) if found else None
 
 
 class LoadedSuite:
@@ -50,6 +422,8 @@ class LoadedSuite:
         Raises UsageError when there is no such pattern or parameter, ExpressionError when its expression
         does not compile, EngineUnusable when its engine is not usable here.
         """
+        from fieldstick.matching.prepare import prepare
+
         key = (name, tuple(sorted(values.items())))
         if key not in self._ready:
             found = self.suite.patterns.get(name)
@@ -59,40 +433,40 @@ class LoadedSuite:
             self._ready[key] = prepare(found, values)
         return self._ready[key]
 
-    def rewrite(self, name: str, **values: str) -> ReadyRewrite:
+    def rewrite(self, name: str, **values: str) -> Rewriter:
         """Return a rewrite ready to rewrite texts. Raises as `pattern` does."""
-        from fieldstick.matching.rewriting import prepare_rewrite
+        from fieldstick.operations.rewrite import Rewrite, prepare_rewrite
 
-        return prepare_rewrite(self._use("rewrites", name, Rewrite), values)
+        return prepare_rewrite(self._operation("rewrites", name, Rewrite), values)
 
-    def split(self, name: str, **values: str) -> ReadySplit:
+    def split(self, name: str, **values: str) -> Splitter:
         """Return a split ready to cut texts up. Raises as `pattern` does."""
-        from fieldstick.matching.splitting import prepare_split
+        from fieldstick.operations.split import Split, prepare_split
 
-        return prepare_split(self._use("splits", name, Split), values)
+        return prepare_split(self._operation("splits", name, Split), values)
 
-    def route(self, name: str) -> ReadyRoute:
+    def route(self, name: str) -> Router:
         """Return a route ready to name the kinds of texts. Raises as `pattern` does."""
-        from fieldstick.matching.routing import prepare_route
+        from fieldstick.operations.route import Route, prepare_route
 
-        return prepare_route(self._use("routes", name, Route))
+        return prepare_route(self._operation("routes", name, Route))
 
-    def lookup(self, name: str, rows: Sequence[dict[str, str]]) -> ReadyLookup:
+    def lookup(self, name: str, rows: Sequence[dict[str, str]]) -> LookupReader:
         """Return a lookup ready to find rows among `rows`. Raises UsageError when they lack a column."""
-        from fieldstick.matching.lookups import ReadyLookup
+        from fieldstick.operations.lookup import Lookup, LookupReader
 
-        return ReadyLookup(self._use("lookups", name, Lookup), rows)
+        return LookupReader(self._operation("lookups", name, Lookup), rows)
 
-    def form(self, name: str) -> ReadyForm:
+    def form(self, name: str) -> FormReader:
         """Return a form ready to judge records. Raises as `pattern` does."""
-        from fieldstick.matching.forms import ReadyForm
+        from fieldstick.operations.form import Form, FormReader
 
-        return ReadyForm(self._use("forms", name, Form))
+        return FormReader(self._operation("forms", name, Form))
 
-    def _use(self, section: str, name: str, kind: type[T]) -> T:
-        found = self.suite.uses.get(f"{section}.{name}")
+    def _operation(self, section: str, name: str, kind: type[T]) -> T:
+        found = self.suite.operations.get(f"{section}.{name}")
         if not isinstance(found, kind):
-            known = [use.own_name for use in self.suite.uses.values() if use.path[0] == section]
+            known = [each.own_name for each in self.suite.operations.values() if each.section == section]
             raise UsageError(f"the suite '{self.name}' has no {section[:-1]} '{name}'{hint(name, known)}")
         return found
 
@@ -103,7 +477,8 @@ def load_suite(path: str | os.PathLike[str]) -> LoadedSuite:
     Raises SuiteFileError, whose `problems` list everything that is wrong with its line, or UsageError when
     there is no such file.
     """
-    return LoadedSuite(read_suite(path))
+    (suite,) = read_suites([path], SECTIONS)
+    return LoadedSuite(suite)
 
 
 def check(suite: LoadedSuite | str | os.PathLike[str], *, baseline: bool = True, jobs: int = 1) -> CheckResult:
@@ -112,4 +487,4 @@ def check(suite: LoadedSuite | str | os.PathLike[str], *, baseline: bool = True,
     `jobs` is the number of processes to judge in.
     """
     loaded = suite if isinstance(suite, LoadedSuite) else load_suite(suite)
-    return check_suites([loaded.suite], Choice(), with_baseline=baseline, jobs=jobs)
+    return Workspace().check([loaded.suite], baseline=baseline, jobs=jobs)

@@ -55,7 +55,8 @@ def test_a_pattern_is_found_by_its_suites_name_or_path(station: Desk) -> None:
 
 
 def test_what_is_no_address_is_an_expression(station: Desk) -> None:
-    assert explained(station, "plot:B07")["expression"] == "plot:B07"
+    assert explained(station, "plot=B07: dry")["expression"] == "plot=B07: dry"
+    assert explained(station, "-e", "plot:B07")["expression"] == "plot:B07"
     assert explained(station, "-e", "loggers:reading")["expression"] == "loggers:reading"
     assert explained(station, "{{plot}}x", "--suite", "loggers.suite.toml")["expression"] == r"(?:[A-F]\d{2})x"
 
@@ -69,16 +70,18 @@ def test_options_given_here_take_the_place_of_the_patterns_own(station: Desk) ->
     ("arguments", "words"),
     [
         (["explain", "loggers:readin"], "has no pattern 'readin'; the nearest is 'reading'"),
+        (["explain", "lodgers:reading"], "no suite here is named 'lodgers'; the nearest is 'loggers'"),
+        (["select", "log.txt"], "'log.txt' is a file; a pattern as SUITE:PATTERN comes first"),
         (["explain"], "give a pattern as SUITE:PATTERN, or an expression with -e"),
         (["explain", "a", "-e", "b"], "give a pattern as SUITE:PATTERN, or an expression with -e"),
         (["explain", "{{plot}}"], "--suite FILE names the suite"),
         (["explain", "{{plt}}", "--suite", "loggers.suite.toml"], "the nearest is 'plot'"),
-        (["explain", "{{=v}}"], "add --with v=VALUE"),
-        (["explain", "a", "--with", "v"], "write NAME=VALUE"),
+        (["explain", "{{=v}}"], "add --parameter v=VALUE"),
+        (["explain", "a", "--parameter", "v"], "write NAME=VALUE"),
         (["explain", "a", "--suite", "gone.toml"], "cannot be read"),
-        (["why", "loggers:of", "at x"], "add --with site=VALUE"),
+        (["why", "loggers:of", "at x"], "add --parameter site=VALUE"),
         (["why", "-e", "a"], "write why -e EXPRESSION TEXT"),
-        (["try"], "give an expression or SUITE:PATTERN, then the sources"),
+        (["try"], "give a pattern as SUITE:PATTERN, or an expression"),
         (["try", "a", "gone.txt"], "gone.txt: cannot be read"),
         (["try", "a", "log.txt", "--take", "0"], "0 is no take"),
         (["try", "a", "log.txt", "--column", "x"], "no column 'x'"),
@@ -86,7 +89,7 @@ def test_options_given_here_take_the_place_of_the_patterns_own(station: Desk) ->
         (["notation", "--engine", "pyton"], "the nearest is 'python'"),
         (["keep", "x", "a", "--suite", "gone.suite.toml"], "cannot be read"),
         (["sample", "loggers:of", "--positive", "at x"], "needs a value for its parameter 'site'"),
-        (["sample", "gone:p", "--positive", "x"], "there is no pattern 'gone:p'"),
+        (["sample", "gone:p", "--positive", "x"], "no suite here is named 'gone'"),
         (["sample", "loggers:of", "--positive"], "give the text once"),
     ],
 )
@@ -105,12 +108,12 @@ def test_two_suites_of_one_name_are_told_apart_by_their_paths(station: Desk) -> 
 
 def test_parameters_stand_for_themselves_in_every_command(station: Desk) -> None:
     data = json.loads(
-        station.run("why", "loggers:of", "at Fen + Carr", "--with", "site=Fen + Carr", "--format", "json").out
+        station.run("why", "loggers:of", "at Fen + Carr", "--parameter", "site=Fen + Carr", "--format", "json").out
     )
     assert data["fits"] is True
-    run = station.run("sample", "loggers:of", "--positive", "at a.b", "--with", "site=a.b")
+    run = station.run("sample", "loggers:of", "--positive", "at a.b", "--parameter", "site=a.b")
     assert run.status == 0 and station.run("check").status == 0
-    twice = station.run("sample", "loggers:of", "--positive", "at a.b", "--with", "site=a.b")
+    twice = station.run("sample", "loggers:of", "--positive", "at a.b", "--parameter", "site=a.b")
     assert twice.status == 2 and "is a positive sample already" in twice.err
 
 

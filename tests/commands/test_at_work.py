@@ -63,7 +63,7 @@ def test_a_form_accepts_and_rejects_rows_with_reasons_and_messages(station: Desk
 def test_columns_are_named_on_the_command_line_and_blank_is_its_own_case(desk: Desk) -> None:
     desk.suite("[patterns.plot]\nexpression = '[A-F]\\d\\d'\nmessage = 'Like B07'\npositive = ['B07']\n", "forms")
     desk.write("x.csv", "Plot,Note\nB07,\n,x\nn/a,x\nH1,x\n  ,x\n")
-    asked = ("validate", "x.csv", "--column", "Plot=forms:plot")
+    asked = ("validate", "x.csv", "--judge", "Plot=forms:plot")
     assert "Of 5 rows, 3 accepted, 2 rejected." in desk.run(*asked).out
     run = desk.run(*asked, "--required", "Plot", "--blank", "n/a", "--rejects", "-")
     assert [(row["row"], row["value"], row["reason"]) for row in rows_of(run.out)] == [
@@ -73,7 +73,7 @@ def test_columns_are_named_on_the_command_line_and_blank_is_its_own_case(desk: D
         ("6", "  ", "blank"),
     ]
     assert run.status == 1 and "of 5 rows, 1 accepted, 4 rejected" in run.err
-    wrong = desk.run("validate", "x.csv", "--column", "Plt=forms:plot")
+    wrong = desk.run("validate", "x.csv", "--judge", "Plt=forms:plot")
     assert wrong.status == 2 and "has no column 'Plt'; the nearest is 'Plot'" in wrong.err
     assert "no such column is validated" in desk.run(*asked, "--required", "Note").err
 
@@ -87,7 +87,7 @@ def test_lines_are_validated_by_one_pattern(desk: Desk) -> None:
 def test_rows_of_other_kinds_are_validated_and_a_key_that_is_missing_is_blank(desk: Desk) -> None:
     desk.suite("[patterns.plot]\nexpression = '[A-F]\\d\\d'\npositive = ['B07']\n", "forms")
     desk.write("x.jsonl", '{"plot": "B07", "n": 1.50}\n{"n": 2}\n{"plot": "H1"}\n{"plot": null}\n')
-    asked = ("validate", "x.jsonl", "--column", "plot=forms:plot")
+    asked = ("validate", "x.jsonl", "--judge", "plot=forms:plot")
     run = desk.run(*asked, "--accepted", "a.jsonl")
     assert "Of 4 rows, 3 accepted, 1 rejected." in run.out
     assert (desk.folder / "a.jsonl").read_text() == '{"plot": "B07", "n": 1.50}\n{"n": 2}\n{"plot": null}\n'
@@ -96,7 +96,7 @@ def test_rows_of_other_kinds_are_validated_and_a_key_that_is_missing_is_blank(de
     for row in (["plot", "n"], ["B07", 1], ["H1", 2], [None, 3]):
         book.active.append(row)
     book.save(desk.folder / "x.xlsx")
-    run = desk.run("validate", "x.xlsx", "--column", "plot=forms:plot", "--accepted", "a.parquet", "--rejects", "r.csv")
+    run = desk.run("validate", "x.xlsx", "--judge", "plot=forms:plot", "--accepted", "a.parquet", "--rejects", "r.csv")
     assert pq.read_table(desk.folder / "a.parquet").to_pylist() == [{"plot": "B07", "n": "1"}, {"plot": None, "n": "3"}]
     assert [row["row"] for row in rows_of((desk.folder / "r.csv").read_text())] == ["3"]
 
@@ -226,7 +226,7 @@ def test_several_rewrites_are_done_in_order(station: Desk) -> None:
 @pytest.mark.parametrize(
     ("arguments", "words"),
     [
-        (("loggers:gate-pass", LOG), "the suite 'loggers' has no rewrite 'gate-pass'; it is a pattern: add --with"),
+        (("loggers:gate-pass", LOG), "'loggers:gate-pass' is a pattern: add --with"),
         (("loggers:mask-pas", LOG), "has no rewrite 'mask-pas'; the nearest is 'mask-pass'"),
         (("-e", "x", LOG), "add --with TEMPLATE"),
         (("loggers:gate-pass", LOG, "--with", "{gat}"), "names the field 'gat'"),
@@ -323,7 +323,7 @@ def test_rows_are_found_for_each_value_all_or_the_first_or_last(station: Desk) -
     assert [row["Ring"] for row in rows if row["Site code"] == "S01"] == (expected or ["none"])
     assert {row["Site code"] for row in rows} == {f"S0{number}" for number in range(1, 7)}
     for pick, index in (("first", 0), ("last", -1)):
-        one = rows_of(station.run(*arguments, "--parameter", "site=Locality", "--pick", pick).out)
+        one = rows_of(station.run(*arguments, "--parameter", "site=Locality", "--take", pick).out)
         assert len(one) == 6 and one[0]["Ring"] == (expected or ["none"])[index]
 
 
@@ -337,10 +337,10 @@ def test_a_stated_answer_stands_where_no_row_fits(station: Desk) -> None:
         station.run("lookup", "records:site-of", "data/sites.csv", "--parameter", "begins=hag").out
         == "Site code\nS04\n"
     )
-    bare = ("lookup", "common:plot", "data/sites.csv", "--column", "Plots", "--give", "Locality", "--missing", "-")
+    bare = ("lookup", "common:plot", "data/sites.csv", "--column", "Plots", "--give", "Locality", "--otherwise", "-")
     assert station.run(*bare).out == "Locality\n-\n"
     for wrong, words in (
-        (("--parameter", "begin=Name"), "no such parameter; the nearest is 'begins'"),
+        (("--parameter", "begin=Name"), "no pattern here has such a parameter; the nearest is 'begins'"),
         ((), "needs a value for its parameter 'begins'"),
         (("--parameter", "begins=Nam"), "asked.csv has no column 'Nam'; the nearest is 'Name'"),
     ):

@@ -161,9 +161,9 @@ def test_why_knows_fields_members_and_texts_that_fit(station: Desk) -> None:
     invalid = station.run("why", "loggers:reading", "probe=B07 m=131.4%")
     assert "the field 'm' is 131.4, above the most of 100" in invalid.out
     assert "the expression matches the whole text" in station.run("why", "loggers:either", "probe=B07 m=1.4%").out
-    assert "--with trap=VALUE" in station.run("why", "loggers:of", "trap=C3").err
-    assert station.run("why", "loggers:of", "trap=C.", "--with", "trap=C.").status == 0
-    assert "there is no pattern 'logers:reading' here" in station.run("why", "logers:reading", "x").err
+    assert "--parameter trap=VALUE" in station.run("why", "loggers:of", "trap=C3").err
+    assert station.run("why", "loggers:of", "trap=C.", "--parameter", "trap=C.").status == 0
+    assert "no suite here is named 'logers'; the nearest is 'loggers'" in station.run("why", "logers:reading", "x").err
 
 
 def test_notation_is_listed_drawn_and_told_apart_by_engine(desk: Desk) -> None:

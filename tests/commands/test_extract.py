@@ -135,10 +135,11 @@ def test_templates_and_stated_answers_stand_where_they_should(desk: Desk) -> Non
     run = desk.run("extract", "-e", expression, "x.log", "--template", "{line}: {plot:mask but last 2} {{{m}}}")
     assert run.out == "1: *07 {31.4.}\n3: *12 {8,5!}\n"
     assert (
-        desk.run("extract", "-e", expression, "x.log", "--template", "{plot}", "--nothing", "-").out == "B07\n-\nC12\n"
+        desk.run("extract", "-e", expression, "x.log", "--template", "{plot}", "--otherwise", "-").out
+        == "B07\n-\nC12\n"
     )
     assert (
-        desk.run("extract", "-e", expression, "x.log", "--nothing", "none").out
+        desk.run("extract", "-e", expression, "x.log", "--otherwise", "none").out
         == 'plot,m\nB07,31.4.\nnone,none\nC12,"8,5!"\n'
     )
     typed = desk.run("extract", "-e", expression, "x.log", "--field", "m=decimal", "--template", "{m:value}")
@@ -245,7 +246,7 @@ def test_cells_that_run_are_guarded_when_asked(desk: Desk) -> None:
     [
         (("loggers:battry", LOG), "the suite 'loggers' has no pattern 'battry'; the nearest is 'battery'"),
         (("lager:battery", LOG), "no suite here is named 'lager'"),
-        (("battery", LOG), "'battery' is no SUITE:PATTERN; give one, or an expression with -e"),
+        ((LOG, "loggers:battery"), "is a file; a pattern as SUITE:PATTERN comes first, or an expression with -e"),
         (("loggers:battery", "gone.log"), "gone.log: cannot be read: No such file"),
         (("loggers:battery", LOG, "--to", LOG, "--format", "csv"), "is also read; write to another file"),
         (("loggers:frames-of", LOG), "needs a value for its parameter 'trap': add --parameter trap=VALUE"),

@@ -21,7 +21,7 @@ LOG = "long.log"
 COMMANDS = {
     "extract": ("extract", "loggers:probe-reading", LOG, "--with-place"),
     "extract several": ("extract", "loggers:battery", "loggers:trap-frame", LOG, "data/field-notes.txt"),
-    "extract nothing": ("extract", "loggers:gate-pass", LOG, "--nothing", "-", "--format", "jsonl"),
+    "extract nothing": ("extract", "loggers:gate-pass", LOG, "--otherwise", "-", "--format", "jsonl"),
     "template": ("extract", "loggers:trap-frame", LOG, "--template", "{line} {beast:upper} {frame:value}"),
     "records": ("extract", "loggers:fault-report", LOG, "--record-start", "loggers:fault-head"),
     "select": ("select", "loggers:any-line", LOG, "--not", "--around", "2", "--with-place"),
@@ -58,7 +58,7 @@ def test_nor_does_it_for_files_that_are_no_text(station: Desk) -> None:
 
 
 def test_an_answer_for_nothing_makes_the_columns_texts(station: Desk) -> None:
-    station.run("extract", "loggers:battery", LOG, "--to", "b.parquet", "--nothing", "none")
+    station.run("extract", "loggers:battery", LOG, "--to", "b.parquet", "--otherwise", "none")
     table = pq.read_table(station.folder / "b.parquet")
     assert {str(field.type) for field in table.schema} == {"string"}
     assert table.column("volts").to_pylist().count("none") == table.num_rows - 3 * 249

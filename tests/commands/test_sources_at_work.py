@@ -85,7 +85,7 @@ def test_rows_are_selected_whole_whatever_holds_them(station: Desk, name: str) -
 
 
 def test_a_form_validates_whatever_holds_the_rows(station: Desk) -> None:
-    arguments = ("validate", "--column", "Ring=records:ring", "--column", "Wing=records:wing", "--required", "Ring")
+    arguments = ("validate", "--judge", "Ring=records:ring", "--judge", "Wing=records:wing", "--required", "Ring")
     expected = station.run(*arguments, RINGING).out.splitlines()[-1]
     assert "rejected" in expected
     for name in ("r.parquet", "r.xlsx", "r.sqlite", "r.jsonl"):
@@ -167,7 +167,7 @@ def test_the_rows_of_several_tables_need_the_same_columns_where_they_stand_as_th
     desk.suite("[patterns.plot]\nexpression = '[A-F]\\d\\d'\npositive = ['B07']\n", "forms")
     desk.write("one.csv", "Plot,a\nB07,1\n")
     desk.write("two.csv", "b,Plot\n2,C12\n")
-    run = desk.run("validate", "one.csv", "two.csv", "--column", "Plot=forms:plot", "--accepted", "all.csv")
+    run = desk.run("validate", "one.csv", "two.csv", "--judge", "Plot=forms:plot", "--accepted", "all.csv")
     assert run.status == 2 and "two.csv has other columns than the sources before it" in run.err
     assert not (desk.folder / "all.csv").exists()
     run = desk.run("select", "forms:plot", "one.csv", "two.csv", "--column", "Plot")

@@ -20,10 +20,10 @@ from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.rowtext import json_cell
 from fieldstick.data.source import open_sources
 from fieldstick.data.text_file import encoded
+from fieldstick.operations.rewrite import TableForm, put_back
+from fieldstick.operations.rewrite import _csv_row as csv_row
+from fieldstick.operations.rewrite import _json_row as json_row
 from fieldstick.suites.fieldtypes import FieldSpec
-from fieldstick.working.rewriting import Table, put_back
-from fieldstick.working.rewriting import _csv_row as csv_row
-from fieldstick.working.rewriting import _json_row as json_row
 
 KEYS = st.text(st.sampled_from("ab/~01é "), max_size=4)
 VALUES = st.recursive(
@@ -68,7 +68,7 @@ def test_a_json_row_keeps_everything_but_the_one_text(value: Any, text: str) -> 
 @given(st.lists(st.text(st.sampled_from("ab;'\n\r é"), max_size=5), min_size=2, max_size=4))
 def test_a_csv_row_keeps_every_cell(cells: list[str]) -> None:
     names = [str(number) for number in range(len(cells))]
-    made = csv_row("old;old\r\n", dict(zip(names, cells, strict=True)), Table("0", "csv", ";", "'"))
+    made = csv_row("old;old\r\n", dict(zip(names, cells, strict=True)), TableForm("0", "csv", ";", "'"))
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "x.csv"
         path.write_bytes((";".join(names) + "\n" + made).encode())

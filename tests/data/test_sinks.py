@@ -16,10 +16,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fieldstick.commands.options import kept_whole
+from fieldstick.commands.sources import kept_whole
 from fieldstick.data.rowtext import Column, Delimited, JsonLines, guarded
 from fieldstick.data.sink import FORMS, FolderSink, form_of, open_sink
-from fieldstick.data.text_file import Target, encoded
+from fieldstick.data.text_file import TextFile, encoded
 from fieldstick.errors import UsageError
 
 if TYPE_CHECKING:
@@ -190,15 +190,15 @@ def test_a_folder_of_files_appears_whole(tmp_path: Path) -> None:
 def test_a_link_is_followed_and_a_device_written_to(tmp_path: Path) -> None:
     (tmp_path / "real.csv").write_text("old")
     (tmp_path / "link.csv").symlink_to("real.csv")
-    target = Target(str(tmp_path / "link.csv"))
+    target = TextFile(str(tmp_path / "link.csv"))
     target.write("new")
     target.finish()
     assert (tmp_path / "link.csv").is_symlink() and (tmp_path / "real.csv").read_text() == "new"
-    device = Target("/dev/null")
+    device = TextFile("/dev/null")
     device.write("gone")
     device.finish()
     with pytest.raises(UsageError, match="is a folder; name a file"):
-        Target(str(tmp_path))
+        TextFile(str(tmp_path))
 
 
 @pytest.mark.parametrize(

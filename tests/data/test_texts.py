@@ -8,7 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fieldstick.data.source import ReadOptions, Source, open_sources
+from fieldstick.data.read_options import ReadOptions
+from fieldstick.data.source import Source, open_sources
 from fieldstick.errors import UsageError
 
 if TYPE_CHECKING:

@@ -9,7 +9,7 @@ import pytest
 from fieldstick.analysis.hazards import hazards, pattern_hazards
 from fieldstick.drafting.examples import examples
 from fieldstick.drafting.outline import outline
-from fieldstick.syntax.faults import SyntaxFault
+from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.parser import parse
 
 

@@ -8,22 +8,26 @@ import warnings
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from fieldstick.analysis.hazards import hazards
+from fieldstick.comparing.drafts import compare
 from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import diagnose, stop_of
 from fieldstick.drafting.examples import examples
 from fieldstick.drafting.outline import outline
 from fieldstick.drafting.program import engine_flags
+from fieldstick.errors import SyntaxFault
+from fieldstick.matching.prepare import prepare
 from fieldstick.reporting.as_diagnosis import diagnosis_as_data, diagnosis_as_text
-from fieldstick.reporting.as_landing import field_table, landing_lines
 from fieldstick.reporting.as_outline import Explanation, explanation_as_data, explanation_as_text
 from fieldstick.reporting.as_survey import survey_as_text
+from fieldstick.reporting.as_trying import field_table, tried_lines
 from fieldstick.reporting.cells import Charset
 from fieldstick.runs.survey import survey
-from fieldstick.runs.trying import Lander, Tally, Text, compare
-from fieldstick.syntax.faults import SyntaxFault
+from fieldstick.runs.trying import Tried, TryTally, count
 from fieldstick.syntax.parser import parse
+from fieldstick.workspace import bare_pattern
 
 PIECES = st.sampled_from(
     [
@@ -107,22 +111,23 @@ def test_try_counts_in_bulk_what_it_finds_one_by_one(
         parsed = parse(expression)
     except SyntaxFault:
         return
-    lander = Lander.of(expression, frozenset(), reach, take)  # type: ignore[arg-type]
-    items = [Text("x", number, text) for number, text in enumerate(texts, 1)]
-    landings = [lander.land(each) for each in items]
-    tally = Tally()
-    lander.count([texts] if texts else [], tally)
-    assert tally.fit == sum(each.fits for each in landings)
-    assert tally.gave_up == sum(each.gave_up for each in landings)
+    pattern = replace(bare_pattern(expression.replace("{{", "{")), reach=reach, take=take)
+    matcher = prepare(pattern)
+    tried = [Tried("x", number, matcher.read_or_give_up(text)) for number, text in enumerate(texts, 1)]
+    tally, summed = TryTally(), TryTally()
+    count(matcher, [texts] if texts else [], tally)
+    for each in tried:
+        summed.add(each)
+    assert tally == summed
     assert tally.texts == tally.fit + tally.missed + tally.gave_up == len(texts)
-    names = lander.compiled.group_names
-    for each in landings:
-        stop = None if each.fits else stop_of(parsed, each.text.text, reach)  # type: ignore[arg-type]
-        shown(landing_lines(each, names, stop, 60))
-    shown(field_table(landings, names, 60, Charset()))
-    shifts, again = compare(items, lander, lander, most=3)
+    for each in tried:
+        stop = None if each.fits else stop_of(parsed, each.text, reach)  # type: ignore[arg-type]
+        shown(tried_lines(each, stop, 60))
+    shown(field_table(tried, matcher.field_names, 60, Charset()))
+    items = [(each.source, each.number, each.text) for each in tried]
+    shifts, again = compare(items, matcher, matcher, most=3)
     assert (shifts.gained, shifts.lost, shifts.otherwise) == (0, 0, 0)
-    assert again.fit == tally.fit
+    assert again == tally
 
 
 @quick

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from conftest import EXHAUSTIVE
 from fieldstick.drafting.tracer import trace, trace_all
-from fieldstick.syntax.faults import SyntaxFault
+from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.parser import parse
 
 ATOMS = st.sampled_from(

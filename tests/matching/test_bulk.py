@@ -11,18 +11,20 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from fieldstick.analysis.literals import LineReader, has_long_line, required_literal, written_out
-from fieldstick.commands.drafts import bare_pattern
+from fieldstick.analysis.literals import required_literal, written_out
 from fieldstick.errors import BudgetSpent, EngineFailure, FieldstickError
 from fieldstick.matching import bulk
-from fieldstick.matching.bulk import DID_NOT_MATCH, GAVE_UP, BulkReader, Miss
-from fieldstick.matching.matcher import Matcher, prepare
+from fieldstick.matching.lines import LineReader, has_long_line
+from fieldstick.matching.prepare import prepare
+from fieldstick.matching.result import DID_NOT_MATCH, GAVE_UP, Unfit
 from fieldstick.suites.model import FieldTable
 from fieldstick.syntax.parser import parse
+from fieldstick.workspace import bare_pattern
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from fieldstick.matching.matcher import Matcher
     from fieldstick.suites.suite import Pattern
 
 PIECES = [
@@ -53,41 +55,40 @@ def analysis_from_the_start(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(bulk, "WORTH_A_LITERAL", 5)
 
 
-def plainly(ready: Matcher, reader: BulkReader, text: str) -> Any:
+def plainly(matcher: Matcher, text: str, *, with_place: bool = False) -> Any:
     """Read one text by the one road to a match."""
     try:
-        reading = ready.read(text)
+        reading = matcher.read(text)
     except (BudgetSpent, EngineFailure):
         return GAVE_UP
     if reading.unfit is not None:
         return (reading.unfit.reason, reading.unfit.field)
-    return reader.rows_of(reading)
+    return matcher.rows_of(reading, with_place=with_place)
 
 
 def shown(captured: Any) -> Any:
-    if isinstance(captured, Miss):
+    if isinstance(captured, Unfit):
         return GAVE_UP if captured.reason == GAVE_UP else (captured.reason, captured.field)
     return captured
 
 
 def agrees(pattern: Pattern, lines: Sequence[str]) -> None:
-    ready = prepare(pattern)
+    matcher = prepare(pattern)
     for with_place in (False, True):
-        reader = BulkReader(ready, with_place=with_place)
-        expected = [plainly(ready, reader, line) for line in lines]
-        assert [shown(each) for each in reader.captured(lines)] == expected
+        expected = [plainly(matcher, line, with_place=with_place) for line in lines]
+        assert [shown(each) for each in matcher.rows(lines, with_place=with_place)] == expected
     fits = [None if each == GAVE_UP else isinstance(each, list) for each in expected]
-    assert reader.fits(lines) == fits and reader.fits(lines) == fits
+    assert matcher.fits(lines) == fits and matcher.fits(lines) == fits
+    assert [each.unfit is None for each in matcher.read_many(lines)] == [each is True for each in fits]
     if GAVE_UP not in expected:
-        as_a_block(ready, lines)
+        as_a_block(matcher, lines)
 
 
-def as_a_block(ready: Matcher, lines: Sequence[str]) -> None:
-    reader = BulkReader(ready)
+def as_a_block(matcher: Matcher, lines: Sequence[str]) -> None:
     block = "".join(f"{line}\n" for line in lines)
-    found = reader.block_rows(block, lambda: list(lines), blank_absent=False)
+    found = matcher.block_rows(block, lambda: list(lines), blank_absent=False)
     if found is not None:
-        expected = [plainly(ready, reader, line) for line in lines]
+        expected = [plainly(matcher, line) for line in lines]
         rows, misses = found
         assert [list(row) for row in rows] == [row for each in expected if isinstance(each, list) for row in each]
         invalid = [each for each in expected if isinstance(each, tuple) and each[0] != DID_NOT_MATCH]
@@ -116,10 +117,10 @@ def test_so_do_patterns_made_of_others(lines: list[str], combination: Any) -> No
         replace(bare_pattern("A"), reach="start"),
     )
     pattern = replace(members[0], filling=None, combination=combination, members=members, fields={})
-    ready = prepare(pattern)
-    reader = BulkReader(ready, with_place=True)
-    assert [shown(each) for each in reader.captured(lines)] == [plainly(ready, reader, line) for line in lines]
-    assert reader.fits(lines) == [ready.read(line).fits for line in lines]
+    matcher = prepare(pattern)
+    expected = [plainly(matcher, line, with_place=True) for line in lines]
+    assert [shown(each) for each in matcher.rows(lines, with_place=True)] == expected
+    assert matcher.fits(lines) == [matcher.read(line).fits for line in lines]
 
 
 def test_harvested_expressions_read_lines_the_same_one_by_one_and_as_a_block(harvested: tuple[str, ...]) -> None:
@@ -143,8 +144,8 @@ def test_harvested_expressions_read_lines_the_same_one_by_one_and_as_a_block(har
 def test_a_line_that_spends_its_budget_is_given_up_alone() -> None:
     pattern = replace(bare_pattern(r"(?P<x>(?:a|aa)+)b"), reach="whole", budget_ms=40)
     lines = ["ab", "a" * 60, "aab", "c"]
-    reader = BulkReader(prepare(pattern))
-    assert [shown(each) for each in reader.captured(lines)] == [[["a"]], GAVE_UP, [["aa"]], (DID_NOT_MATCH, None)]
+    reader = prepare(pattern)
+    assert [shown(each) for each in reader.rows(lines)] == [[["a"]], GAVE_UP, [["aa"]], (DID_NOT_MATCH, None)]
     assert reader.fits(lines) == [True, None, True, False]
     assert reader.block_rows("".join(f"{line}\n" for line in lines), lambda: lines, blank_absent=True) is None
 

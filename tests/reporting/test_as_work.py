@@ -8,10 +8,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fieldstick.matching.bulk import NO_MATCH, OUT_OF_BUDGET, Miss
-from fieldstick.matching.forms import Reject
-from fieldstick.matching.rewriting import Rewritten
+from fieldstick.matching.result import NO_MATCH, OUT_OF_BUDGET, Unfit
 from fieldstick.matching.tally import Tally, tallied
+from fieldstick.operations.form import Reject, ValidationTally
+from fieldstick.operations.lookup import LookupTally
+from fieldstick.operations.rewrite import RewriteTally, Rewritten
+from fieldstick.operations.route import RouteTally
 from fieldstick.reporting.as_tally import given_up_words, tally_words
 from fieldstick.reporting.as_work import (
     lookup_words,
@@ -24,10 +26,6 @@ from fieldstick.reporting.as_work import (
     validation_words,
 )
 from fieldstick.reporting.cells import Charset, width_of
-from fieldstick.working.looking_up import LookupTally
-from fieldstick.working.rewriting import RewriteTally
-from fieldstick.working.routing import RouteTally
-from fieldstick.working.validation import ValidationTally
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -39,14 +37,14 @@ def plain(lines: Iterable[Line]) -> list[str]:
     return ["".join(segment.text for segment in line).rstrip() for line in lines]
 
 
-def tally(read: int, fit: int, rows: int, *misses: Miss) -> Tally:
+def tally(read: int, fit: int, rows: int, *misses: Unfit) -> Tally:
     found = Tally(read, fit, rows)
     for number, miss in enumerate(misses, 1):
         found.miss(miss, "x.log", number)
     return found
 
 
-BAD = Miss("field-invalid", "moisture", "…")
+BAD = Unfit("field-invalid", "…", "moisture")
 
 
 @pytest.mark.parametrize(
@@ -68,7 +66,7 @@ def test_a_tally_is_a_sentence_whose_figures_add_up(counted: Tally, words: str) 
 
 
 def test_many_reasons_are_counted_together_and_texts_given_up_are_named() -> None:
-    found = tally(8, 0, 0, *(Miss("field-invalid", name) for name in "abcdefgh"))
+    found = tally(8, 0, 0, *(Unfit("field-invalid", "…", name) for name in "abcdefgh"))
     assert tally_words("", found).endswith("3 for other reasons")
     assert given_up_words(found) is None
     words = given_up_words(tally(5, 0, 0, *[OUT_OF_BUDGET] * 5))
@@ -110,7 +108,7 @@ def rejected() -> ValidationTally:
     found = ValidationTally(10, 7)
     for row, column, reason in ((2, "Heads", "blank"), (2, "Load", "did-not-match"), (5, "Heads", "field-invalid")):
         found.rejects[column, reason] += 1
-        found.shown.append(("p.csv", row, Reject(column, "a\x07b", reason, "it is so", "Write it\nanother way")))
+        found.shown.append(("p.csv", row, Reject(column, "a\x07b", Unfit(reason, "it is so"), "Write it\nanother way")))
     return found
 
 

@@ -9,14 +9,14 @@ from typing import TYPE_CHECKING
 import pytest
 from msgspec.structs import replace
 
+from conftest import read_suite
 from fieldstick.reporting.as_json import check_as_data, check_as_json
 from fieldstick.reporting.as_junit import check_as_junit
 from fieldstick.reporting.as_tap import check_as_tap
 from fieldstick.reporting.as_text import check_as_text
 from fieldstick.reporting.cells import Charset
-from fieldstick.runs.judging import judge_pattern
+from fieldstick.runs.judging import judge
 from fieldstick.runs.results import CheckResult, SuiteResult
-from fieldstick.suites.loader import read_suite
 from fieldstick.suites.suite import Sample
 
 if TYPE_CHECKING:
@@ -41,7 +41,7 @@ def result_of(desk: Desk, texts: list[str]) -> CheckResult:
     path = ("patterns", "p")
     samples = tuple(Sample(kind, n, text, path) for kind in ("positive", "negative") for n, text in enumerate(texts, 1))
     pattern = replace(suite.patterns["p"], samples=samples)
-    return CheckResult((SuiteResult(suite, (judge_pattern(pattern),)),))
+    return CheckResult((SuiteResult(suite, (judge(pattern),)),))
 
 
 def test_no_text_breaks_an_output(desk: Desk) -> None:
@@ -72,7 +72,7 @@ def test_the_json_is_as_the_format_page_says(desk: Desk) -> None:
         "[[patterns.probe-reading.positive]]\ntext = 'probe=B07 m=31.4'\nfields = { plot = 'B08' }\n"
     )
     suite = read_suite(path)
-    result = CheckResult((SuiteResult(suite, tuple(map(judge_pattern, suite.patterns.values()))),))
+    result = CheckResult((SuiteResult(suite, tuple(map(judge, suite.patterns.values()))),))
     expected_sample = {
         "kind": "positive", "number": 1, "line": 8, "text": "probe=B07 m=31.4", "outcome": "fail",
         "reason": "field-differs", "place": [0, 16],

@@ -6,12 +6,13 @@ from typing import TYPE_CHECKING
 
 import pytest
 
+from conftest import read_suite
 from fieldstick.reporting.baseline_text import changes_as_text
 from fieldstick.reporting.layout import paragraph, table
 from fieldstick.reporting.words import counted, difference_lines, verdict
-from fieldstick.runs.check import check_suites
-from fieldstick.runs.results import CheckResult, Difference, SampleResult, SuiteResult
-from fieldstick.suites.loader import read_suite
+from fieldstick.runs.results import CheckResult, SampleResult, SuiteResult
+from fieldstick.suites.suite import Difference
+from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -51,7 +52,7 @@ def test_a_difference_is_two_lines_that_read_alike(difference: Difference, expec
 
 
 def result(desk: Desk, body: str) -> CheckResult:
-    return check_suites([read_suite(desk.suite(body))])
+    return Workspace().check([read_suite(desk.suite(body))])
 
 
 @pytest.mark.parametrize(

@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING
 
 import pytest
 
-from fieldstick.suites.model import json_schema
+from conftest import json_schema
+from fieldstick.operations import SECTIONS
 from fieldstick.suites.templates import Captured, read_template
-from fieldstick.suites.uses import SECTIONS
 
 if TYPE_CHECKING:
     from conftest import Desk
@@ -53,10 +53,10 @@ samples = [{ text = "1 kg", becomes = "" }]
 
 def test_the_uses_that_the_format_page_shows_pass_their_samples(desk: Desk) -> None:
     block = next(each for each in re.findall(r"```toml\n(.*?)```", FORMAT, re.DOTALL) if "[rewrites." in each)
-    assert all(f"[{section}." in block for section in SECTIONS)
+    assert all(f"[{section}." in block for section in SECTIONS.names())
     desk.suite(PATTERNS + block)
     run = desk.run("check")
-    assert run.status == 0 and "All 13 samples pass: 6 patterns and 8 uses" in run.out
+    assert run.status == 0 and "All 13 samples pass: 6 patterns and 8 operations" in run.out
 
 
 def test_every_key_of_a_use_is_on_the_format_page() -> None:

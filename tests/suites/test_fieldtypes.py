@@ -9,13 +9,14 @@ from typing import Any
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec import convert
 
 from fieldstick.suites.fieldtypes import FieldTableError, Unconverted, field_spec
 from fieldstick.suites.model import FieldTable
 
 
 def spec(**keys: Any) -> Any:
-    return field_spec(FieldTable.model_validate(keys))
+    return field_spec(convert(keys, FieldTable))
 
 
 COMMA = {"type": "decimal", "decimal_mark": ",", "group_mark": "."}

@@ -12,9 +12,8 @@ import jsonschema
 import pytest
 import tomli
 
+from conftest import json_schema, read_suite, read_suites
 from fieldstick.errors import SuiteFileError, UsageError
-from fieldstick.suites.loader import read_suite, read_suites
-from fieldstick.suites.model import json_schema
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -61,7 +60,7 @@ MISTAKES = [
     (SAMPLE + "[[patterns.p.negative]]\ntext = 'A1'\n", "7: the same sample is on line 5 already"),
     (PATTERN + "[[patterns.p.negative]]\ntext = 'a'\nplace = [0, 1]\n", "7: 'place' on a negative sample"),
     (PATTERN + "[[patterns.p.positive]]\nnote = 'a'\n", "5: a sample has no text"),
-    (PATTERN + "positive = ['A1', 3]\n", "5: item 2 of 'positive' must be a table, not 3"),
+    (PATTERN + "positive = ['A1', 3]\n", "5: item 2 of 'positive' must be a text or a table, not 3"),
     (PATTERN + "[[patterns.p.positive]]\nfile = '../x.txt'\n", "6: '../x.txt' lies outside the suite's folder tree"),
     (PATTERN + "[[patterns.p.positive]]\nfile = 'gone.txt'\n", "6: 'gone.txt' cannot be read"),
     ("[patterns.p]\nexpression = '{{=site}}'\n", "4: {{=site}} is no parameter of the pattern"),

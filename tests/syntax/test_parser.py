@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.constructs import BY_KEY, CONSTRUCTS
-from fieldstick.syntax.faults import SyntaxFault
 from fieldstick.syntax.parser import Parsed, parse
 from fieldstick.syntax.tree import spelled, walk
 

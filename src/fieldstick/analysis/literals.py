@@ -1,6 +1,6 @@
-"""Finds out what lets many lines be read faster without reading any of them otherwise.
+"""Texts that every match of an expression holds, and the spelling of an expression that reads ASCII faster.
 
-Texts that every fitting line holds let other lines be passed by unread. Lines of ASCII are read with the expression
+Texts that every fitting line holds let other lines be passed by unread. Lines of ASCII can be read with the expression
 compiled for ASCII alone, where the two cannot differ, and with short fixed repeats written out.
 """
 
@@ -8,9 +8,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from fieldstick.engines.python import ENGINE, TIMER_TEXT_LIMIT, PythonCompiled
-from fieldstick.errors import ExpressionError
-from fieldstick.syntax.faults import SyntaxFault
+from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import (
     SINGLE,
@@ -26,7 +24,7 @@ from fieldstick.syntax.tree import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator
+    from collections.abc import Iterator
 
     from fieldstick.syntax.parser import Parsed
 
@@ -34,69 +32,20 @@ SHORTEST_LITERAL = 2
 LONGEST_WRITTEN_OUT = 8
 """Turns of a fixed repeat up to which it is written out: `\\d{4}` as `\\d\\d\\d\\d`, which the engine runs faster."""
 
-RARE = 8
-"""A needle found in fewer than one of this many lines is searched for, instead of cutting all lines apart."""
 
-USUAL_LINE = 64
-"""Code points that a line is reckoned to have where counting them would cost more than it saves."""
-
-LOOK_AGAIN = 15
-"""Blocks that are taken to hold as many needles as the one before them."""
-
-SEPARATORS = "\x1c\x1d\x1e\x1f"
-"""What `\\s` takes in ASCII text, but not when compiled for ASCII alone."""
+def read_alone(expression: str, flags: frozenset[str]) -> Parsed | None:
+    """Return an expression read; None when it cannot be, or holds what the engine here does not have."""
+    try:
+        parsed = parse(expression, flags)
+    except SyntaxFault:
+        return None
+    return None if parsed.foreign else parsed
 
 
-class LineReader:
-    """What is known of an expression: a text that every match holds, and its twin for lines of ASCII."""
-
-    def __init__(self, expression: str, flags: frozenset[str]) -> None:
-        self.required_literal: str | None = None
-        self.ascii_variant: PythonCompiled | None = None
-        self._common = 0
-        try:
-            parsed = parse(expression, flags)
-        except SyntaxFault:
-            return
-        if parsed.foreign:
-            return
-        self.required_literal = required_literal(parsed)
-        self.ascii_variant = _ascii_variant(parsed, flags)
-
-    def lines(self, block: str, cut: Callable[[], list[str]]) -> list[str]:
-        """Return the lines of a block in which a match may lie; `cut` gives all of its lines.
-
-        Each line ends with a line feed in the block. Where the needle is rare, the block is not cut.
-        """
-        required_literal = self.required_literal
-        if required_literal is None:
-            return cut()
-        if self._common:
-            self._common -= 1
-        elif block.count(required_literal) * RARE * USUAL_LINE < len(block):
-            return list(_lines_with(block, required_literal))
-        else:
-            self._common = LOOK_AGAIN
-        return [line for line in cut() if required_literal in line]
-
-
-def _lines_with(block: str, required_literal: str) -> Iterator[str]:
-    at = block.find(required_literal)
-    while at >= 0:
-        end = block.index("\n", at)
-        yield block[block.rfind("\n", 0, at) + 1 : end]
-        at = block.find(required_literal, end)
-
-
-def has_long_line(block: str) -> bool:
-    """Tell whether a line of a block may be longer than the timer can stop a match in."""
-    at, end = 0, len(block)
-    while at < end:
-        after = block.rfind("\n", at, at + TIMER_TEXT_LIMIT) + 1
-        if after == 0:
-            return True
-        at = after
-    return False
+def required_literal_of(expression: str, flags: frozenset[str]) -> str | None:
+    """Return the longest text that every match is known to hold; None when none is known."""
+    parsed = read_alone(expression, flags)
+    return required_literal(parsed) if parsed is not None else None
 
 
 def required_literal(parsed: Parsed) -> str | None:
@@ -134,15 +83,12 @@ def _runs(node: Node) -> Iterator[str]:
         yield run
 
 
-def _ascii_variant(parsed: Parsed, flags: frozenset[str]) -> PythonCompiled | None:
-    """Return an expression that does to lines of ASCII what this one does; None when that is not sure."""
-    if not parsed.expression.isascii() or not _stays_ascii(parsed):
-        return None
-    try:
-        ascii_variant = ENGINE.compile(written_out(parsed), flags | {"ascii"})
-    except ExpressionError:
-        return None
-    return ascii_variant if len(ascii_variant.group_names) == len(parsed.groups) else None
+def ascii_spelling(parsed: Parsed) -> str | None:
+    """Return an expression that, compiled for ASCII alone, does to lines of ASCII what this one does.
+
+    None when that is not sure.
+    """
+    return written_out(parsed) if parsed.expression.isascii() and _stays_ascii(parsed) else None
 
 
 def _stays_ascii(parsed: Parsed) -> bool:

@@ -13,9 +13,7 @@ from fieldstick.comparing.baseline import baseline_path, records_of, write_basel
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.reporting.baseline_text import changes_as_text
 from fieldstick.reporting.terminal import Terminal
-from fieldstick.runs.check import check_suites
-from fieldstick.suites.finding import find_suites
-from fieldstick.suites.loader import read_suites
+from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
     from fieldstick.runs.results import CheckResult, SuiteResult
@@ -33,9 +31,10 @@ def command(paths: tuple[str, ...], yes: bool, even_so: bool, jobs: int) -> int:
 
     Shows first what will change against the baseline that is there, and asks.
     """
-    suites = read_suites(find_suites(paths))
-    with sample_progress(sum(len(each.samples) for suite in suites for each in suite.judged)) as progress:
-        result = check_suites(suites, jobs=jobs, progress=progress)
+    workspace = Workspace()
+    suites = workspace.suites(paths)
+    progress = sample_progress(sum(len(each.samples) for suite in suites for each in suite.judged))
+    result = workspace.check(suites, jobs=jobs, progress=progress)
     notes_for(result)
     terminal = Terminal.of()
     terminal.write(changes_as_text(result, terminal.width, terminal.charset))

@@ -7,12 +7,12 @@ from typing import TYPE_CHECKING
 
 import click
 
+from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.progress import sample_progress
 from fieldstick.commands.rendering import FORMATS, notes_for, parse_reports, print_check, write_reports
 from fieldstick.errors import EXIT_ENGINE, EXIT_FAILED, EXIT_PASSED, UsageError
-from fieldstick.runs.check import Choice, check_suites
-from fieldstick.suites.finding import find_suites
-from fieldstick.suites.loader import read_suites
+from fieldstick.runs.check import Choice
+from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
     from fieldstick.runs.results import CheckResult
@@ -20,18 +20,21 @@ if TYPE_CHECKING:
 
 @click.command(short_help="Run every pattern against its samples.")
 @click.argument("paths", nargs=-1, metavar="[PATH]...")
-@click.option("--only", multiple=True, metavar="SUITE:PATTERN", help="Check this pattern (or SUITE) alone. Repeatable.")
-@click.option("--tag", "tags", multiple=True, metavar="TAG", help="Check patterns with this tag alone. Repeatable.")
-@click.option("--format", "form", type=click.Choice(FORMATS), default="text", show_default=True, help="What to print.")
-@click.option(
+@heading("What is checked")
+@option("--only", multiple=True, metavar="SUITE:PATTERN", help="Check this pattern (or SUITE) alone. Repeatable.")
+@option("--tag", "tags", multiple=True, metavar="TAG", help="Check patterns with this tag alone. Repeatable.")
+@heading("What is printed")
+@option("--format", "form", type=click.Choice(FORMATS), default="text", show_default=True, help="What to print.")
+@option(
     "--report",
     "reports",
     multiple=True,
     metavar="KIND=FILE",
     help="Also write a report of this kind to FILE. Repeatable.",
 )
-@click.option("--no-baseline", is_flag=True, help="Do not hold the suites against their baselines.")
-@click.option(
+@heading("How")
+@option("--no-baseline", is_flag=True, help="Do not hold the suites against their baselines.")
+@option(
     "--jobs",
     type=click.IntRange(min=1),
     default=1,
@@ -59,10 +62,11 @@ def command(
     wanted = parse_reports(reports)
     # Reading makes many small objects that all stay: looking for garbage among them is time lost.
     gc.disable()
-    suites = read_suites(find_suites(paths))
+    workspace = Workspace()
+    suites = workspace.suites(paths)
     samples = sum(len(pattern.samples) for suite in suites for pattern in suite.judged)
-    with sample_progress(samples) as progress:
-        result = check_suites(suites, Choice(only, tags), with_baseline=not no_baseline, jobs=jobs, progress=progress)
+    progress = sample_progress(samples)
+    result = workspace.check(suites, Choice(only, tags), baseline=not no_baseline, jobs=jobs, progress=progress)
     notes_for(result)
     if result.totals.samples == 0:
         raise UsageError("nothing was checked: no pattern here has a sample")

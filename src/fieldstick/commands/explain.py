@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 import click
 
 from fieldstick.analysis.hazards import Hazard, hazards, pattern_hazards
-from fieldstick.commands.drafts import Draft, draft_options, format_option, resolve
+from fieldstick.commands.option_groups import heading, json_option
+from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.printing import print_json
 from fieldstick.drafting.examples import examples
 from fieldstick.drafting.outline import outline
@@ -15,6 +16,7 @@ from fieldstick.reporting.as_outline import Explanation, explanation_as_data, ex
 from fieldstick.reporting.ruler import Segment
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.syntax.parser import Parsed, parse
+from fieldstick.workspace import Chosen, Overrides, Workspace
 
 if TYPE_CHECKING:
     from fieldstick.suites.suite import Pattern, Suite
@@ -22,58 +24,52 @@ if TYPE_CHECKING:
 
 @click.command(short_help="Say in plain words what an expression asks for.")
 @click.argument("what", required=False, metavar="EXPRESSION|SUITE:PATTERN")
-@click.option("-e", "expression", metavar="EXPRESSION", help="An expression, even if it reads like an address.")
-@draft_options
-@format_option
-def command(
-    what: str | None,
-    expression: str | None,
-    reach: str | None,
-    flags: tuple[str, ...],
-    suite_file: str | None,
-    values: tuple[str, ...],
-    form: str,
-) -> None:
+@pattern_options
+@heading("How")
+@json_option
+def command(what: str | None, expression: str | None, overrides: Overrides, form: str) -> None:
     """Explain an expression as an outline in plain words, each line with the piece of source it speaks of.
 
     Below it stand the shortest and longest text it takes, texts that fit, and its hazards.
     """
-    draft = resolve(what, expression, reach=reach, flags=flags, suite_file=suite_file, values=values)
-    if draft.pattern is not None and draft.pattern.combination is not None:
-        assert draft.suite is not None
-        _explain_combination(draft.suite, draft.pattern, form)
+    chosen = Workspace().pattern(what, overrides, expression=expression)
+    if chosen.pattern.combination is not None:
+        assert chosen.suite is not None
+        _explain_combination(chosen.suite, chosen.pattern, form)
         return
-    found = _explanation(draft)
+    found = _explanation(chosen)
     if form == "json":
         print_json(explanation_as_data(found))
         return
     terminal = Terminal.of()
-    if draft.pattern is not None and draft.pattern.about:
-        terminal.write([(Segment(f"  {draft.pattern.about}", "strong"),)])
+    if chosen.pattern.about:
+        terminal.write([(Segment(f"  {chosen.pattern.about}", "strong"),)])
     terminal.write(explanation_as_text(found, terminal.width, terminal.charset))
 
 
-def _explanation(draft: Draft) -> Explanation:
-    parsed = parse(draft.expression, draft.flags)
+def _explanation(chosen: Chosen) -> Explanation:
+    pattern = chosen.pattern
+    parsed = parse(chosen.expression, pattern.flags)
     return Explanation(
-        draft.expression,
-        draft.written or draft.expression,
+        chosen.expression,
+        chosen.written or chosen.expression,
         tuple(sorted(parsed.flags)),
-        draft.reach,
-        outline(parsed, draft.parts),
+        pattern.reach,
+        outline(parsed, chosen.parts),
         parsed.groups,
-        tuple(examples(parsed, draft.reach)),
-        tuple(_hazards(draft, parsed)),
+        tuple(examples(parsed, pattern.reach)),
+        tuple(_hazards(chosen, parsed)),
     )
 
 
-def _hazards(draft: Draft, parsed: Parsed) -> list[Hazard]:
-    if draft.pattern is None:
-        return hazards(parsed, draft.reach)
-    positive = [sample.text for sample in draft.pattern.samples if sample.kind == "positive" and not sample.values]
-    named = {name for name, table in draft.pattern.fields.items() if table.name}
-    has_fields = bool(draft.pattern.fields) and not named
-    return pattern_hazards(parsed, draft.reach, positive, has_fields=has_fields)
+def _hazards(chosen: Chosen, parsed: Parsed) -> list[Hazard]:
+    pattern = chosen.pattern
+    if not chosen.is_kept:
+        return hazards(parsed, pattern.reach)
+    positive = [sample.text for sample in pattern.samples if sample.kind == "positive" and not sample.values]
+    named = {name for name, table in pattern.fields.items() if table.name}
+    has_fields = bool(pattern.fields) and not named
+    return pattern_hazards(parsed, pattern.reach, positive, has_fields=has_fields)
 
 
 _COMBINED = {

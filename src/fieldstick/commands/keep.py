@@ -4,60 +4,69 @@ from __future__ import annotations
 
 import re
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import click
+from msgspec import to_builtins
 
-from fieldstick.engines.protocol import FLAGS, REACHES
+from fieldstick.commands.option_groups import heading, option
+from fieldstick.commands.pattern_options import draft_options
 from fieldstick.errors import UsageError
 from fieldstick.suites.editing import edit, with_pattern
-from fieldstick.suites.loader import part_scope
-from fieldstick.suites.parts import PartError, fill
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.scan import NAME
+from fieldstick.workspace import Chosen, Overrides, Workspace, bare_pattern
+
+if TYPE_CHECKING:
+    from fieldstick.suites.model import FieldTable
 
 
 @click.command(short_help="Keep a draft as a named pattern of a suite.")
 @click.argument("name")
 @click.argument("expression")
-@click.option("--suite", "suite_file", required=True, metavar="FILE", help="The suite file to keep it in.")
-@click.option("--reach", type=click.Choice(REACHES), help="Where a match may lie.")
-@click.option("--flag", "flags", multiple=True, type=click.Choice(FLAGS), help="A flag. Repeatable.")
-@click.option("--about", default="", help="What the pattern is for.")
-@click.option("--message", default="", help="For whoever types a value that does not fit.")
-@click.option("--parts", is_flag=True, help="Put the suite's parts in where the draft spells one out.")
+@draft_options
+@heading("The suite")
+@option("--suite", "kept_in", required=True, metavar="SUITE", help="The suite to keep it in.")
+@option("--about", default="", help="What the pattern is for.")
+@option("--message", default="", help="For whoever types a value that does not fit.")
+@option("--parts", is_flag=True, help="Put the suite's parts in where the draft spells one out.")
 def command(
-    name: str,
-    expression: str,
-    suite_file: str,
-    reach: str | None,
-    flags: tuple[str, ...],
-    about: str,
-    message: str,
-    parts: bool,
+    name: str, expression: str, overrides: Overrides, kept_in: str, about: str, message: str, parts: bool
 ) -> None:
     """Add EXPRESSION to a suite as the pattern NAME. Comments and order of the file stay as they are."""
     if not re.fullmatch(NAME, name):
         raise UsageError(f"'{name}' is not a name: use letters, digits, - and _, a letter first")
-    scope = part_scope(suite_file)
-    found = _spelled_out(expression, dict(scope.parts))
+    suite = Workspace().suite(kept_in)
+    found = _spelled_out(expression, dict(suite.parts))
     if parts:
         for part, text in found:
             expression = expression.replace(text, f"{{{{{part}}}}}")
-    try:
-        parse(fill(expression, scope, verbose="verbose" in flags).text({}), frozenset(flags))
-    except PartError as error:
-        raise UsageError(str(error)) from None
-    table: dict[str, Any] = {"about": about, "expression": expression, "reach": reach, "flags": list(flags)}
-    table["message"] = message
-    path = Path(suite_file)
+    pattern = overrides.on(bare_pattern(expression, suite.scope, name=name, verbose="verbose" in overrides.flags))
+    chosen = Chosen(pattern, values=dict.fromkeys(pattern.parameters, ""))
+    parse(chosen.expression, pattern.flags)
+    overrides.check_fields(chosen.matcher)
+    table: dict[str, Any] = {
+        "about": about,
+        "expression": expression,
+        "reach": overrides.reach,
+        "take": overrides.take,
+        "flags": list(overrides.flags),
+        "message": message,
+        "parameters": list(pattern.parameters),
+        "fields": {name: _as_written(field) for name, field in pattern.fields.items()},
+    }
+    path = Path(suite.file)
     given = {key: value for key, value in table.items() if value}
     edit(path, lambda document: with_pattern(document, name, given))
-    click.echo(f"Kept {name} in {suite_file}: {expression}")
+    click.echo(f"Kept {name} in {suite.file}: {expression}")
     if found and not parts:
         for part, text in found:
             click.echo(f"It spells the part '{part}' out ({text}); --parts puts {{{{{part}}}}} there.")
-    click.echo(f"Next: fieldstick sample {suite_file}:{name} --positive TEXT")
+    click.echo(f"Next: fieldstick sample {suite.file}:{name} --positive TEXT")
+
+
+def _as_written(field: FieldTable) -> dict[str, Any]:
+    return {key: value for key, value in to_builtins(field).items() if value is not None}
 
 
 def _spelled_out(expression: str, parts: dict[str, str]) -> list[tuple[str, str]]:

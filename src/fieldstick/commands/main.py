@@ -12,8 +12,7 @@ from typing import NoReturn
 import click
 
 from fieldstick._version import __version__
-from fieldstick.errors import EXIT_INTERRUPTED, EXIT_WRONG, FieldstickError, SuiteFileError
-from fieldstick.syntax.faults import SyntaxFault
+from fieldstick.errors import EXIT_INTERRUPTED, EXIT_WRONG, FieldstickError, SuiteFileError, SyntaxFault
 
 COMMANDS = {
     "demo": "Lay out the demo data and walk through the job with it.",

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from fieldstick.commands.drafts import format_option
+from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.printing import print_json
 from fieldstick.drafting.tracer import trace_all
 from fieldstick.errors import UsageError, hint
@@ -24,8 +24,9 @@ if TYPE_CHECKING:
 
 @click.command(short_help="Look expression notation up, by topic and engine.")
 @click.argument("topic", required=False)
-@click.option("--engine", default="python", metavar="E", help="Whose notation, or all.  [default: python]")
-@format_option
+@heading("How")
+@option("--engine", default="python", metavar="E", help="Whose notation, or all.  [default: python]")
+@json_option
 def command(topic: str | None, engine: str, form: str) -> None:
     """Show the notation of a TOPIC (a construct like 'look-ahead' will do too), each with an example drawn.
 

@@ -9,32 +9,23 @@ from typing import TYPE_CHECKING
 import click
 from msgspec.structs import replace
 
-from fieldstick.commands.drafts import use_at
-from fieldstick.commands.options import (
-    Overrides,
-    closing,
-    jobs_option,
-    kept_whole,
-    no_pattern,
-    pattern_options,
-    patterns_and_sources,
-    shown,
-    source_options,
-    sources_of,
-)
+from fieldstick.commands.option_groups import heading, jobs_option, option, show_option
+from fieldstick.commands.output_options import WRITTEN_HEADING
+from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
+from fieldstick.commands.source_options import source_options
+from fieldstick.commands.sources import closing, kept_whole, shown, sources_of
 from fieldstick.data.delimited import checked_delimiter
 from fieldstick.data.lines import checked_encoding
-from fieldstick.data.text_file import Target, refuse_own_source
+from fieldstick.data.text_file import TextFile, refuse_own_source
 from fieldstick.errors import EXIT_FAILED, UsageError
-from fieldstick.matching.rewriting import ReadyRewrite, prepare_rewrite, ready_step
+from fieldstick.operations.rewrite import Rewrite, RewriteJob, Rewriter, RewriteTally, TableForm, prepare_rewrite
 from fieldstick.reporting.as_work import rewrite_words, rewritten_lines
 from fieldstick.reporting.terminal import Terminal
-from fieldstick.runs.executor import fitting_jobs
+from fieldstick.runs.executor import Executor, fitting_jobs
 from fieldstick.suites.templates import read_template
-from fieldstick.suites.uses import Rewrite
-from fieldstick.working.rewriting import RewriteTally, Table, rewrite
+from fieldstick.workspace import Overrides, Workspace, looks_like_address
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -47,15 +38,17 @@ BACKUP = ".before"
 
 
 @click.command(short_help="Put something in place of each match; preview it first.")
-@click.argument("arguments", nargs=-1, metavar="SUITE:REWRITE... SOURCE...")
+@click.argument("arguments", nargs=-1, metavar="SUITE:REWRITE...|SUITE:PATTERN|EXPRESSION SOURCE...")
 @pattern_options
-@click.option("--with", "template", metavar="TEMPLATE", help="With a pattern: what stands in place of each match.")
-@click.option("--times", type=click.Choice(["all", "first"]), help="Which matches of a text.  [default: all]")
-@click.option("--to", metavar="FILE", help="Write what the sources become to FILE; - for standard output.")
-@click.option("--in-place", is_flag=True, help="Replace each source, all of them or none.")
-@click.option("--no-backup", is_flag=True, help=f"With --in-place, keep no copy as NAME{BACKUP}.")
-@click.option("--show", type=click.IntRange(min=0), default=8, metavar="N", help="Texts to preview.  [default: 8]")
+@option("--with", "template", metavar="TEMPLATE", help="With a pattern: what stands in place of each match.")
+@option("--times", type=click.Choice(["all", "first"]), help="Which matches of a text.  [default: all]")
 @source_options
+@WRITTEN_HEADING
+@option("--to", metavar="FILE", help="Write what the sources become to FILE; - for standard output.")
+@option("--in-place", is_flag=True, help="Replace each source, all of them or none.")
+@option("--no-backup", is_flag=True, help=f"With --in-place, keep no copy as NAME{BACKUP}.")
+@heading("How")
+@show_option("Texts", 8)
 @jobs_option
 def command(
     arguments: tuple[str, ...],
@@ -79,53 +72,54 @@ def command(
     """
     if to is not None and in_place:
         raise UsageError("give --to FILE or --in-place, not both")
-    ready, names = _rewrites(arguments, expression, overrides, template, times)
+    rewriter, names = _rewriter(arguments, expression, overrides, template, times)
     # No limit: a text that is left out here would be lost.
     sources = sources_of(names, replace(read_options, longest=None, everything_wanted=True))
     table = _table(sources, read_options)
-    count = jobs or fitting_jobs(sources)
+    executor = Executor(jobs or fitting_jobs(sources))
     if in_place:
-        return _in_place(ready, sources, table, count, backup=not no_backup)
+        return _in_place(rewriter, sources, table, executor, backup=not no_backup)
     if to is not None:
-        tally = _written(ready, sources, table, to, count)
+        tally = _written(rewriter, sources, table, to, executor)
     else:
-        tally = _previewed(ready, sources, table, show, count)
+        tally = _previewed(rewriter, sources, table, show, executor)
     say(rewrite_words(tally, to is not None))
     return closing(sources, [tally])
 
 
-def _rewrites(
+def _rewriter(
     arguments: tuple[str, ...], expression: str | None, overrides: Overrides, template: str | None, times: str | None
-) -> tuple[ReadyRewrite, tuple[str, ...]]:
+) -> tuple[Rewriter, tuple[str, ...]]:
     """Return the rewrite that is meant, several as the steps of one, and the names of the sources."""
+    workspace = Workspace()
     if template is not None:
-        patterns, names = patterns_and_sources(arguments, expression, overrides)
-        if len(patterns) > 1:
+        chosen, names = workspace.patterns(arguments, overrides, expression=expression)
+        if len(chosen) > 1:
             raise UsageError("--with goes with one pattern; keep several steps as rewrites in a suite")
-        overrides.check_parameters(patterns)
-        step = ready_step(overrides.adapted(patterns[0]), read_template(template), times, overrides.parameters())
-        return ReadyRewrite(patterns[0].name, (step,)), names
+        made = Rewrite("rewrite", "", (), (), ("rewrites",), chosen[0].pattern, read_template(template))
+        return prepare_rewrite(replace(made, times=times), chosen[0].values), names
     if expression is not None:
         raise UsageError("add --with TEMPLATE: what stands in place of each match")
+    if not arguments:
+        raise UsageError("give a rewrite as SUITE:REWRITE, or a pattern and --with TEMPLATE")
+    if not looks_like_address(arguments[0]):
+        raise UsageError(f"'{arguments[0]}' is no SUITE:REWRITE; an expression goes with --with TEMPLATE")
     found: list[Rewrite] = []
     for argument in arguments:
-        use = use_at(argument, "rewrites")
-        if use is None:
+        if not looks_like_address(argument):
             break
-        assert isinstance(use, Rewrite)
-        found.append(use)
-    if not found:
-        if not arguments:
-            raise UsageError("give a rewrite as SUITE:REWRITE, or a pattern and --with TEMPLATE")
-        raise no_pattern(arguments[0])
+        rewrite = workspace.operation(argument, Rewrite, "rewrites", or_pattern=True)
+        if rewrite is None:
+            raise UsageError(f"'{argument}' is a pattern: add --with TEMPLATE")
+        found.append(rewrite)
     if times is not None:
         raise UsageError("--times goes with a pattern; a rewrite of a suite has its own")
     overrides.check_parameters([pattern for each in found for pattern in each.patterns])
-    steps = tuple(step for each in found for step in prepare_rewrite(each, overrides.parameters()).steps)
-    return ReadyRewrite(found[0].name, steps), arguments[len(found) :]
+    steps = tuple(step for each in found for step in prepare_rewrite(each, overrides.parameters).steps)
+    return Rewriter(steps), arguments[len(found) :]
 
 
-def _table(sources: Sequence[Source], read_options: ReadOptions) -> Table | None:
+def _table(sources: Sequence[Source], read_options: ReadOptions) -> TableForm | None:
     """Return how rows are written again; None for lines."""
     if read_options.column is None:
         return None
@@ -136,14 +130,15 @@ def _table(sources: Sequence[Source], read_options: ReadOptions) -> Table | None
         )
     tsv = sources[0].name.lower().endswith(".tsv")
     delimiter = checked_delimiter(read_options.delimiter) if read_options.delimiter else "\t" if tsv else ","
-    return Table(read_options.column, kinds.pop(), delimiter, read_options.quote)
+    return TableForm(read_options.column, kinds.pop(), delimiter, read_options.quote)
 
 
 def _previewed(
-    ready: ReadyRewrite, sources: Sequence[Source], table: Table | None, show: int, jobs: int
+    rewriter: Rewriter, sources: Sequence[Source], table: TableForm | None, show: int, executor: Executor
 ) -> RewriteTally:
-    with byte_progress(sources) as progress:
-        tally = rewrite(ready, sources, None, table=table, show=show, jobs=jobs, progress=progress)
+    job = RewriteJob(rewriter, None, table=table, show=show)
+    executor.run(job, sources, byte_progress(sources))
+    tally = job.tally
     terminal = Terminal.of()
     for source, number, found in tally.shown:
         terminal.write(rewritten_lines(source, number, found, terminal.width, terminal.charset))
@@ -154,31 +149,38 @@ def _previewed(
     return tally
 
 
-def _written(ready: ReadyRewrite, sources: Sequence[Source], table: Table | None, to: str, jobs: int) -> RewriteTally:
+def _written(
+    rewriter: Rewriter, sources: Sequence[Source], table: TableForm | None, to: str, executor: Executor
+) -> RewriteTally:
     path = None if to == "-" else to
     if path is not None:
         refuse_own_source(path, [source.path for source in sources])
-    target = Target(path, encoding=_encoding(sources[0]), shown=shown)
-    with kept_whole(target), byte_progress(sources, writes_to=to) as progress:
-        return rewrite(ready, sources, target, table=table, jobs=jobs, progress=progress)
+    target = TextFile(path, encoding=_encoding(sources[0]), shown=shown)
+    job = RewriteJob(rewriter, target, table=table)
+    with kept_whole(target):
+        executor.run(job, sources, byte_progress(sources, writes_to=to))
+    return job.tally
 
 
 def _encoding(source: Source) -> str:
     return checked_encoding(source.read_options.encoding)
 
 
-def _in_place(ready: ReadyRewrite, sources: Sequence[Source], table: Table | None, jobs: int, *, backup: bool) -> int:
+def _in_place(
+    rewriter: Rewriter, sources: Sequence[Source], table: TableForm | None, executor: Executor, *, backup: bool
+) -> int:
     """Rewrite every source beside itself, then put all of them in place; none if anything went wrong."""
     paths = [_replaceable(source) for source in sources]
     total = RewriteTally()
-    made: list[tuple[Path, Target]] = []
-    with ExitStack() as dropping, byte_progress(sources) as progress:
+    made: list[tuple[Path, TextFile]] = []
+    with ExitStack() as dropping:
         for source, path in zip(sources, paths, strict=True):
-            target = Target(str(path), encoding=_encoding(source))
+            target = TextFile(str(path), encoding=_encoding(source))
             dropping.callback(target.abandon)
-            tally = rewrite(ready, [source], target, table=table, jobs=jobs, progress=progress)
-            total.merge(tally)
-            if tally.fit:
+            job = RewriteJob(rewriter, target, table=table)
+            executor.run(job, [source], byte_progress([source]))
+            total.merge(job.tally)
+            if job.tally.fit:
                 made.append((path, target))
         trouble = closing(sources, [total])
         spoilt = any(source.ended_early or source.changed or source.notes.not_json for source in sources)

@@ -8,44 +8,49 @@ from typing import TYPE_CHECKING
 import click
 from msgspec.structs import replace
 
-from fieldstick.commands.drafts import use_at
-from fieldstick.commands.options import closing, jobs_option, kept_whole, no_pattern, source_options, sources_of
+from fieldstick.commands.option_groups import heading, jobs_option, json_option, option
+from fieldstick.commands.output_options import WRITTEN_HEADING
 from fieldstick.commands.printing import print_json
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
+from fieldstick.commands.source_options import source_options
+from fieldstick.commands.sources import closing, kept_whole, sources_of
 from fieldstick.data.lines import checked_encoding
 from fieldstick.data.text_file import refuse_own_source
-from fieldstick.matching.routing import prepare_route
+from fieldstick.errors import UsageError
+from fieldstick.operations.route import KindFiles, Route, RouteJob, RouteTally, prepare_route
 from fieldstick.reporting.as_work import overlap_lines, route_table
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.words import counted
-from fieldstick.runs.executor import fitting_jobs
-from fieldstick.suites.uses import Route
-from fieldstick.working.routing import KindFiles, RouteTally, route
+from fieldstick.runs.executor import Executor, fitting_jobs
+from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.data.source import Source
-    from fieldstick.matching.routing import ReadyRoute
+
+_PACKED_TABLES = (".parquet", ".xlsx", ".sqlite", ".db")
 
 
 @click.command(short_help="Sort texts into kinds: a file a kind, and counts.")
 @click.argument("address", metavar="SUITE:ROUTE")
 @click.argument("names", nargs=-1, metavar="SOURCE...")
-@click.option("--into", metavar="FOLDER", help="Write the texts of each kind to a file in FOLDER.")
-@click.option("--overlaps", is_flag=True, help="Show the texts that more than one pattern fits.")
-@click.option(
-    "--format", "form", type=click.Choice(["text", "json"]), default="text", show_default=True, help="What to print."
-)
 @source_options
+@WRITTEN_HEADING
+@option("--into", metavar="FOLDER", help="Write the texts of each kind to a file in FOLDER.")
+@json_option
+@heading("How")
+@option("--otherwise", metavar="NAME", help="What the kind of all other texts is called.  [default: as kept]")
+@option("--overlaps", is_flag=True, help="Show the texts that more than one pattern fits.")
 @jobs_option
 def command(
     address: str,
     names: tuple[str, ...],
-    into: str | None,
-    overlaps: bool,
-    form: str,
     read_options: ReadOptions,
+    into: str | None,
+    form: str,
+    otherwise: str | None,
+    overlaps: bool,
     jobs: int | None,
 ) -> int:
     """Sort the texts of each SOURCE (files, or - for standard input): the first pattern that fits names the kind.
@@ -55,44 +60,52 @@ def command(
 
     Exit status: 0 all was read, 1 something was not read as asked (it is named), 2 the command or a file is wrong.
     """
-    use = use_at(address, "routes")
-    if use is None:
-        raise no_pattern(address, what="route")
-    assert isinstance(use, Route)
-    ready = prepare_route(use)
+    route = _route(address, otherwise)
     sources = sources_of(names, replace(read_options, raws_wanted=True, everything_wanted=True))
-    count = jobs or fitting_jobs(sources)
+    executor = Executor(jobs or fitting_jobs(sources))
     if into is None:
-        with byte_progress(sources) as progress:
-            tally = route(ready, sources, None, with_overlaps=overlaps, jobs=count, progress=progress)
+        job = RouteJob(prepare_route(route), None, with_overlaps=overlaps)
+        executor.run(job, sources, byte_progress(sources))
     else:
-        tally = _into(into, ready, use, sources, overlaps, count)
-    _print(tally, use.kinds, overlaps, form)
-    known = tally.read - tally.kinds[use.otherwise] - tally.given_up
+        job = _into(into, route, sources, overlaps, executor)
+    tally = job.tally
+    _print(tally, route.kinds, overlaps, form)
+    known = tally.read - tally.kinds[route.otherwise] - tally.given_up
     say(
-        f"read {counted(tally.read, 'text')}: {known:,} of a kind, {tally.kinds[use.otherwise]:,} {use.otherwise}"
+        f"read {counted(tally.read, 'text')}: {known:,} of a kind, {tally.kinds[route.otherwise]:,} {route.otherwise}"
         if tally.read
         else "nothing to read: the sources hold no text"
     )
     return closing(sources, [tally])
 
 
-def _into(folder: str, ready: ReadyRoute, use: Route, sources: list[Source], overlaps: bool, jobs: int) -> RouteTally:
+def _route(address: str, otherwise: str | None) -> Route:
+    found = Workspace().operation(address, Route, "routes")
+    assert found is not None
+    if otherwise is None:
+        return found
+    if otherwise in found.kinds[:-1]:
+        raise UsageError(f"--otherwise {otherwise}: that is a kind of the route already")
+    if not otherwise or "/" in otherwise or otherwise.startswith("."):
+        raise UsageError(f"--otherwise {otherwise}: a kind names a file too; give it a plain name")
+    return replace(found, otherwise=otherwise)
+
+
+def _into(folder: str, route: Route, sources: list[Source], overlaps: bool, executor: Executor) -> RouteJob:
     ending = next((Path(source.name).suffix for source in sources if source.path is not None), "") or ".txt"
-    if sources[0].is_packed() or ending in (".parquet", ".xlsx", ".sqlite", ".db"):
-        ending = (
-            ".csv"
-            if ending in (".parquet", ".xlsx", ".sqlite", ".db")
-            else Path(sources[0].name[: -len(ending)]).suffix or ".txt"
-        )
-    for kind in use.kinds:
+    if ending in _PACKED_TABLES:
+        ending = ".csv"
+    elif sources[0].is_packed():
+        ending = Path(sources[0].name[: -len(ending)]).suffix or ".txt"
+    for kind in route.kinds:
         refuse_own_source(str(Path(folder) / f"{kind}{ending}"), [source.path for source in sources])
-    files = KindFiles(folder, use.kinds, ending, checked_encoding(sources[0].read_options.encoding))
-    with kept_whole(files), byte_progress(sources) as progress:
-        tally = route(ready, sources, files, with_overlaps=overlaps, jobs=jobs, progress=progress)
+    files = KindFiles(folder, route.kinds, ending, checked_encoding(sources[0].read_options.encoding))
+    job = RouteJob(prepare_route(route), files, with_overlaps=overlaps)
+    with kept_whole(files):
+        executor.run(job, sources, byte_progress(sources))
     first, *_, last = files.paths.values()
     say(f"{counted(len(files.paths), 'file')} written: {first} to {last}")
-    return tally
+    return job
 
 
 def _print(tally: RouteTally, kinds: tuple[str, ...], overlaps: bool, form: str) -> None:

@@ -2,36 +2,40 @@
 
 from __future__ import annotations
 
-import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
 
-from fieldstick.commands.drafts import pattern_at
-from fieldstick.data.source import open_sources
+from fieldstick.commands.option_groups import heading, option
+from fieldstick.commands.pattern_options import PARAMETERS
+from fieldstick.commands.source_options import source_options
+from fieldstick.commands.sources import text_at, typed_text
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
-from fieldstick.matching.matcher import prepare
 from fieldstick.reporting.marks import marks_of
 from fieldstick.reporting.ruler import Segment, draw
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.suites.editing import edit, toml_value, with_sample
+from fieldstick.workspace import Overrides, Workspace, looks_like_address, pairs
 
 if TYPE_CHECKING:
+    from fieldstick.data.read_options import ReadOptions
     from fieldstick.matching.result import FieldValue, Result
 
 
 @click.command(short_help="Add a sample to a pattern.")
 @click.argument("pattern", metavar="SUITE:PATTERN")
 @click.argument("text", required=False)
-@click.option("--positive", "kind", flag_value="positive", help="The pattern must fit the text.")
-@click.option("--negative", "kind", flag_value="negative", help="The pattern must not fit the text.")
-@click.option("--from", "place", metavar="FILE:LINE", help="Take the text from this line of a file.")
-@click.option("--stdin", "from_input", is_flag=True, help="Take the text from standard input.")
-@click.option("--note", help="Why it is here.")
-@click.option("--with", "values", multiple=True, metavar="NAME=VALUE", help="A parameter's value. Repeatable.")
-@click.option("--dry-run", is_flag=True, help="Show what would be added, and write nothing.")
-@click.option("--even-so", is_flag=True, help="Add it though the pattern does not treat it so yet.")
+@heading("The sample")
+@option("--positive", "kind", flag_value="positive", help="The pattern must fit the text.")
+@option("--negative", "kind", flag_value="negative", help="The pattern must not fit the text.")
+@option("--from", "place", metavar="FILE:LINE", help="Take the text from this line or row of a file.")
+@option("--stdin", "from_input", is_flag=True, help="Take the text from standard input.")
+@option("--note", help="Why it is here.")
+@PARAMETERS
+@option("--dry-run", is_flag=True, help="Show what would be added, and write nothing.")
+@option("--even-so", is_flag=True, help="Add it though the pattern does not treat it so yet.")
+@source_options
 def command(
     pattern: str,
     text: str | None,
@@ -39,24 +43,26 @@ def command(
     place: str | None,
     from_input: bool,
     note: str | None,
-    values: tuple[str, ...],
+    parameters: tuple[str, ...],
     dry_run: bool,
     even_so: bool,
+    read_options: ReadOptions,
 ) -> int:
     """Add a text to a pattern as a positive or negative sample, with the fields captured now filled in for review."""
     if kind is None:
         raise UsageError("say which it is: --positive or --negative")
-    sample_text = _text(text, place, from_input)
-    found = pattern_at(pattern)
-    if found is None:
-        raise UsageError(f"there is no pattern '{pattern}' below this folder; write SUITE:PATTERN")
-    suite, made = found
-    given = dict(each.partition("=")[::2] for each in values)
+    sample_text = _text(text, place, from_input, read_options)
+    if not looks_like_address(pattern):
+        raise UsageError(f"'{pattern}' is no SUITE:PATTERN; a sample is added to a pattern of a suite")
+    given = pairs(parameters, "--parameter")
+    chosen = Workspace().pattern(pattern, Overrides(parameters=given))
+    suite, made = chosen.suite, chosen.pattern
+    assert suite is not None
     for each in made.samples:
         if each.text == sample_text and dict(each.values) == given:
             line = suite.line_of(each.path)
             raise UsageError(f"the text is a {each.kind} sample already, {suite.file}:{line}; nothing was added")
-    reading = prepare(made, given).read(sample_text)
+    reading = chosen.matcher.read(sample_text)
     terminal = Terminal.of()
     drawn = draw(sample_text, marks_of(reading, terminal.charset), terminal.width - 2, terminal.charset)
     terminal.write(drawn, indent="  ")
@@ -87,21 +93,15 @@ def _refusal(kind: str, reading: Result, pattern: str) -> str:
     return f"{pattern} does not fit this text ({words}); mend the pattern first, or add the sample with --even-so"
 
 
-def _text(text: str | None, place: str | None, from_input: bool) -> str:
+def _text(text: str | None, place: str | None, from_input: bool, read_options: ReadOptions) -> str:
     if sum((text is not None, place is not None, from_input)) != 1:
         raise UsageError("give the text once: as an argument, with --from FILE:LINE, or with --stdin")
     if text is not None:
         return text
     if from_input:
-        return sys.stdin.buffer.read().decode("utf-8", "surrogateescape").removesuffix("\n")
+        return typed_text()
     assert place is not None
-    file, _, line = place.rpartition(":")
-    if not file or not line.isdecimal():
-        raise UsageError(f"--from {place}: write FILE:LINE")
-    for number, found in open_sources((file,))[0].texts():
-        if number == int(line):
-            return found
-    raise UsageError(f"{file} has no line {line}")
+    return text_at(place, read_options)
 
 
 def _captured(reading: Result) -> dict[str, Any]:

@@ -6,7 +6,8 @@ import json
 
 import click
 
-from fieldstick.suites.model import json_schema
+from fieldstick.operations import SECTIONS
+from fieldstick.suites.sections import json_schema
 
 
 @click.command(short_help="Print the JSON Schema of the suite file, for editors.")
@@ -15,4 +16,4 @@ def command() -> None:
 
     Save it and point your editor's TOML support at it: the editor then completes keys and marks mistakes.
     """
-    click.echo(json.dumps(json_schema(), indent=2))
+    click.echo(json.dumps(json_schema(SECTIONS), indent=2))

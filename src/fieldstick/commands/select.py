@@ -7,52 +7,48 @@ from typing import TYPE_CHECKING
 import click
 from msgspec.structs import replace
 
-from fieldstick.commands.options import (
-    Overrides,
-    closing,
-    jobs_option,
-    kept_whole,
-    pattern_options,
-    patterns_and_sources,
-    shown,
-    source_options,
-    sources_of,
-)
+from fieldstick.commands.option_groups import heading, jobs_option, option
+from fieldstick.commands.output_options import WRITTEN_HEADING
+from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
-from fieldstick.data.text_file import Target, refuse_own_source
+from fieldstick.commands.source_options import source_options
+from fieldstick.commands.sources import closing, kept_whole, shown, sources_of
+from fieldstick.data.text_file import TextFile, refuse_own_source
 from fieldstick.errors import UsageError
 from fieldstick.matching.tally import Tally
 from fieldstick.reporting.as_tally import tally_words
-from fieldstick.runs.executor import fitting_jobs
-from fieldstick.runs.select import Selecting, select
+from fieldstick.runs.executor import Executor, fitting_jobs
+from fieldstick.runs.select import SelectJob, SelectOptions
+from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
     from fieldstick.data.read_options import ReadOptions
+    from fieldstick.workspace import Overrides
 
 
 @click.command(short_help="Keep the texts that fit, or those that do not.")
-@click.argument("arguments", nargs=-1, metavar="SUITE:PATTERN SOURCE...")
+@click.argument("arguments", nargs=-1, metavar="SUITE:PATTERN|EXPRESSION SOURCE...")
 @pattern_options
-@click.option("--not", "unfit", is_flag=True, help="Keep the texts that do not fit.")
-@click.option(
-    "--around", type=click.IntRange(min=0), default=0, metavar="N", help="Also N texts before and after each."
-)
-@click.option("--with-place", is_flag=True, help="Source and line before each text.")
-@click.option("--counts", is_flag=True, help="Print counts for each source instead of texts.")
-@click.option("--to", metavar="FILE", help="Write to FILE.")
 @source_options
+@WRITTEN_HEADING
+@option("--to", metavar="FILE", help="Write to FILE.")
+@option("--counts", is_flag=True, help="Print counts for each source instead of texts.")
+@heading("How")
+@option("--not", "unfit", is_flag=True, help="Keep the texts that do not fit.")
+@option("--around", type=click.IntRange(min=0), default=0, metavar="N", help="Also N texts before and after each.")
+@option("--with-place", is_flag=True, help="Source and line before each text.")
 @jobs_option
 def command(
     arguments: tuple[str, ...],
     expression: str | None,
     overrides: Overrides,
+    read_options: ReadOptions,
+    to: str | None,
+    counts: bool,
     unfit: bool,
     around: int,
     with_place: bool,
-    counts: bool,
-    to: str | None,
-    read_options: ReadOptions,
     jobs: int | None,
 ) -> int:
     """Write the texts of each SOURCE (files, or - for standard input) that fit the pattern, as they stand there.
@@ -61,31 +57,30 @@ def command(
 
     Exit status: 0 all was read, 1 something was not read as asked (it is named), 2 the command or a file is wrong.
     """
-    patterns, names = patterns_and_sources(arguments, expression, overrides)
-    if len(patterns) > 1:
+    chosen, names = Workspace().patterns(arguments, overrides, expression=expression)
+    if len(chosen) > 1:
         raise UsageError("give one pattern; a pattern of a suite with any_of or all_of joins several")
-    overrides.check_parameters(patterns)
-    ready = overrides.ready(patterns[0])
+    matcher = chosen[0].matcher
     sources = sources_of(names, replace(read_options, raws_wanted=True))
-    asked = Selecting(unfit, around, with_place)
-    target = None
-    if not counts:
+    executor = Executor(jobs or fitting_jobs(sources))
+    asked = SelectOptions(unfit, around, with_place)
+    progress = byte_progress(sources, writes_to="" if counts else to)
+    if counts:
+        job = SelectJob(matcher, None, asked)
+        executor.run(job, sources, progress)
+        click.echo("source\tread\tfit\tdo not")
+        for source in sources:
+            tally = job.tally(source)
+            click.echo(f"{source.name}\t{tally.read}\t{tally.fit}\t{tally.missed}")
+    else:
         if to is not None:
             refuse_own_source(to, [source.path for source in sources])
-        target = Target(to, encoding=sources[0].read_options.encoding, shown=shown)
-    count = jobs or fitting_jobs(sources)
-    with byte_progress(sources, writes_to="" if counts else to) as progress:
-        if target is None:
-            tallies = select(ready, sources, None, asked, jobs=count, progress=progress)
-        else:
-            with kept_whole(target):
-                tallies = select(ready, sources, target, asked, jobs=count, progress=progress)
-    if counts:
-        click.echo("source\tread\tfit\tdo not")
-        for source, tally in zip(sources, tallies, strict=True):
-            click.echo(f"{source.name}\t{tally.read}\t{tally.fit}\t{tally.missed}")
+        target = TextFile(to, encoding=sources[0].read_options.encoding, shown=shown)
+        job = SelectJob(matcher, target, asked)
+        with kept_whole(target):
+            executor.run(job, sources, progress)
     total = Tally()
-    for tally in tallies:
-        total.merge(tally)
+    for source in sources:
+        total.merge(job.tally(source))
     say(tally_words("", total, made=None))
     return closing(sources, [total])

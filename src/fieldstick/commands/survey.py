@@ -2,36 +2,43 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import click
 
-from fieldstick.commands.drafts import format_option
+from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.printing import print_json
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
-from fieldstick.data.read_options import ReadOptions
-from fieldstick.data.source import Source, open_sources
+from fieldstick.commands.source_options import row_options
+from fieldstick.commands.sources import sources_of
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED
 from fieldstick.reporting.as_survey import columns_as_text, survey_as_data, survey_as_text
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.runs.survey import Survey, survey_columns
+
+if TYPE_CHECKING:
+    from fieldstick.data.read_options import ReadOptions
+    from fieldstick.data.source import Source
 
 TABLE_ENDINGS = (".csv",)
 
 
 @click.command(short_help="Show what shapes of text a source holds.")
 @click.argument("sources", nargs=-1, metavar="SOURCE...")
-@click.option("--column", metavar="NAME", help="Survey this column of a CSV table.")
-@click.option("--top", type=click.IntRange(min=1), default=20, show_default=True, metavar="N", help="Shapes to show.")
-@click.option("--rare", is_flag=True, help="Show the rarest shapes first.")
-@format_option
-def command(sources: tuple[str, ...], column: str | None, top: int, rare: bool, form: str) -> int:
+@row_options
+@heading("What is shown")
+@option("--top", type=click.IntRange(min=1), default=20, show_default=True, metavar="N", help="Shapes to show.")
+@option("--rare", is_flag=True, help="Show the rarest shapes first.")
+@json_option
+def command(sources: tuple[str, ...], read_options: ReadOptions, top: int, rare: bool, form: str) -> int:
     """Show the shapes of the texts of each SOURCE (files, or - for standard input): how many, how long, examples.
 
     A stands for a capital, a for a small letter, 9 for a digit; a run whose length varies is folded, as in A9….
     A CSV file without --column is shown column by column.
     """
-    opened = open_sources(sources, ReadOptions(column=column))
-    if column is None and len(opened) == 1 and opened[0].name.endswith(TABLE_ENDINGS):
+    opened = sources_of(sources, read_options)
+    if read_options.column is None and len(opened) == 1 and _is_table(opened[0]):
         return _columns(opened[0], top, rare, form)
     found = Survey()
     with byte_progress(opened) as progress:
@@ -47,6 +54,11 @@ def command(sources: tuple[str, ...], column: str | None, top: int, rare: bool, 
         terminal = Terminal.of()
         terminal.write(survey_as_text(found, top, rare, remarks, terminal.width, terminal.charset))
     return _status(found.texts)
+
+
+def _is_table(source: Source) -> bool:
+    options = source.read_options
+    return source.name.endswith(TABLE_ENDINGS) if options.kind is None else options.kind == "csv"
 
 
 def _columns(source: Source, top: int, rare: bool, form: str) -> int:

@@ -6,33 +6,26 @@ from contextlib import ExitStack
 from typing import TYPE_CHECKING, Any
 
 import click
+from msgspec import Struct
 from msgspec.structs import replace
 
-from fieldstick.commands.drafts import pattern_at, use_at
-from fieldstick.commands.options import (
-    Overrides,
-    closing,
-    jobs_option,
-    kept_whole,
-    no_pattern,
-    pattern_options,
-    patterns_and_sources,
-    sources_of,
-    table_options,
-)
+from fieldstick.commands.option_groups import heading, jobs_option, option, show_option
+from fieldstick.commands.output_options import FOR_SPREADSHEET, WRITTEN_HEADING
+from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
+from fieldstick.commands.source_options import row_options
+from fieldstick.commands.sources import closing, kept_whole, sources_of
 from fieldstick.data.jsonvalues import text_of
 from fieldstick.data.rowtext import Column
 from fieldstick.data.sink import form_of, open_sink
 from fieldstick.data.text_file import refuse_own_source
 from fieldstick.errors import EXIT_FAILED, UsageError, hint
-from fieldstick.matching.forms import ReadyForm
+from fieldstick.operations.form import VALUE, Form, FormReader, ValidateJob
 from fieldstick.reporting.as_work import reject_lines, validation_table, validation_words
 from fieldstick.reporting.terminal import Terminal
-from fieldstick.runs.executor import fitting_jobs
-from fieldstick.suites.uses import Form
-from fieldstick.working.validation import VALUE, validate
+from fieldstick.runs.executor import Executor, fitting_jobs
+from fieldstick.workspace import Overrides, Workspace, pairs
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -40,6 +33,7 @@ if TYPE_CHECKING:
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.data.sink import TableSink
     from fieldstick.data.source import Source
+    from fieldstick.suites.suite import Pattern
 
 REJECT_COLUMNS = (
     Column("source"),
@@ -53,33 +47,34 @@ REJECT_COLUMNS = (
 
 
 @click.command(short_help="Accept or reject rows, each reject with its reason.")
-@click.argument("arguments", nargs=-1, metavar="[SUITE:FORM|SUITE:PATTERN] SOURCE...")
-@click.option("--form", "form_address", metavar="SUITE:FORM", help="The form of a suite: a pattern for each column.")
-@click.option(
-    "--column", "columns", multiple=True, metavar="NAME=SUITE:PATTERN", help="The pattern of a column. Repeatable."
-)
-@click.option("--required", multiple=True, metavar="NAME", help="A column that must not be blank. Repeatable.")
-@click.option("--blank", multiple=True, metavar="TEXT", help="A text that means nothing was entered. Repeatable.")
-@click.option("--accepted", metavar="FILE", help="Write the accepted rows to FILE.")
-@click.option("--rejects", metavar="FILE", help="Write a row for each rejected cell to FILE; - for standard output.")
-@click.option("--for-spreadsheet", is_flag=True, help="In CSV, guard cells that a spreadsheet would run.")
-@click.option("--show", type=click.IntRange(min=0), default=5, metavar="N", help="Rejects to show.  [default: 5]")
+@click.argument("arguments", nargs=-1, metavar="[SUITE:FORM|SUITE:PATTERN|EXPRESSION] SOURCE...")
+@heading("The form")
+@option("--form", "form_address", metavar="SUITE:FORM", help="The form of a suite: a pattern for each column.")
+@option("--judge", "judged", multiple=True, metavar="COLUMN=SUITE:PATTERN", help="The pattern of a column. Repeatable.")
+@option("--required", multiple=True, metavar="NAME", help="A column that must not be blank. Repeatable.")
+@option("--blank", multiple=True, metavar="TEXT", help="A text that means nothing was entered. Repeatable.")
 @pattern_options
-@table_options
+@row_options
+@WRITTEN_HEADING
+@option("--accepted", metavar="FILE", help="Write the accepted rows to FILE.")
+@option("--rejects", metavar="FILE", help="Write a row for each rejected cell to FILE; - for standard output.")
+@FOR_SPREADSHEET
+@heading("How")
+@show_option("Rejects", 5)
 @jobs_option
 def command(
     arguments: tuple[str, ...],
     form_address: str | None,
-    columns: tuple[str, ...],
+    judged: tuple[str, ...],
     required: tuple[str, ...],
     blank: tuple[str, ...],
+    expression: str | None,
+    overrides: Overrides,
+    read_options: ReadOptions,
     accepted: str | None,
     rejects: str | None,
     for_spreadsheet: bool,
     show: int,
-    expression: str | None,
-    overrides: Overrides,
-    read_options: ReadOptions,
     jobs: int | None,
 ) -> int:
     """Validate the rows of each SOURCE by a pattern for each column, or each line by one pattern.
@@ -89,44 +84,61 @@ def command(
 
     Exit status: 0 all accepted, 1 something was rejected or not read as asked, 2 the command or a file is wrong.
     """
-    form, names = _form(arguments, expression, overrides, form_address, columns, required, blank)
-    ready = ReadyForm(form)
-    by_line = [column for column, _ in form.columns] == [VALUE] and not columns and form_address is None
-    sources = sources_of(names, read_options if by_line else replace(read_options, rows_wanted=True, raws_wanted=True))
-    if not by_line:
+    asked = _Asked(form_address, pairs(judged, "--judge", "SUITE:PATTERN"), required, blank, read_options.column)
+    form, values, names = _form(arguments, expression, overrides, asked)
+    reader = FormReader(form, values)
+    by_line = [column for column, _ in form.columns] == [VALUE] and not judged and form_address is None
+    rows_wanted = not by_line
+    sources = sources_of(
+        names,
+        replace(read_options, column=None, rows_wanted=True, raws_wanted=True) if rows_wanted else read_options,
+    )
+    if rows_wanted:
         _check_columns(form, sources)
     own = [source.path for source in sources]
     with ExitStack() as stack:
-        keep = None
         for each in (accepted, rejects):
             if each not in (None, "-"):
                 refuse_own_source(each or "", own)
+        keeper = None
         if accepted is not None:
             keeper = Accepted(accepted, for_spreadsheet, by_line)
             stack.enter_context(kept_whole(keeper))
-            keep = keeper.take
         told: TableSink | None = None
         if rejects is not None:
             path = None if rejects == "-" else rejects
             sink = open_sink(path, form_of(path, None), for_spreadsheet=for_spreadsheet)
             stack.enter_context(kept_whole(sink))
             told = sink.table("rejects", REJECT_COLUMNS)
-        progress = stack.enter_context(byte_progress(sources, writes_to=rejects or ""))
-        tally = validate(
-            ready, sources, accepted=keep, rejects=told, jobs=jobs or fitting_jobs(sources), progress=progress
-        )
-        if accepted is not None:
+        job = ValidateJob(reader, accepted=keeper.take if keeper is not None else None, rejects=told)
+        progress = byte_progress(sources, writes_to=rejects or "")
+        Executor(jobs or fitting_jobs(sources)).run(job, sources, progress)
+        if keeper is not None:
             keeper.begin(sources[0])
+    tally = job.tally
     words = validation_words(tally)
     if rejects == "-":
         say(words)
     else:
         terminal = Terminal.of()
         terminal.write(reject_lines(tally, show, terminal.width, terminal.charset, kept_in=rejects))
-        terminal.write(validation_table(tally, ready.columns))
+        terminal.write(validation_table(tally, reader.columns))
         click.echo(words[0].upper() + words[1:])
     status = closing(sources, [tally])
     return EXIT_FAILED if tally.rejected else status
+
+
+class _Asked(Struct, frozen=True):
+    """What the command line says of a form: its address, patterns by column, what is required, what is blank.
+
+    `column` is the one column that a single pattern judges.
+    """
+
+    address: str | None
+    judged: Mapping[str, str]
+    required: tuple[str, ...]
+    blank: tuple[str, ...]
+    column: str | None
 
 
 class Accepted:
@@ -142,14 +154,14 @@ class Accepted:
     def begin(self, source: Source) -> None:
         """Open what is written to, when it is not open yet."""
         from fieldstick.data.sink import TEXT_FORMS
-        from fieldstick.data.text_file import Target
+        from fieldstick.data.text_file import TextFile
 
         if self._sink is not None:
             return
         form = None if self._by_line else form_of(self._path, None)
         as_it_stands = self._by_line or (form in TEXT_FORMS and (form == "jsonl") == (source.kind in ("json", "jsonl")))
         if as_it_stands and not self._for_spreadsheet:
-            self._sink = Target(self._path)
+            self._sink = TextFile(self._path)
             self._sink.write(source.header)
             self._header = source.header
             return
@@ -186,52 +198,43 @@ class Accepted:
 
 
 def _form(
-    arguments: tuple[str, ...],
-    expression: str | None,
-    overrides: Overrides,
-    form_address: str | None,
-    columns: Sequence[str],
-    required: tuple[str, ...],
-    blank: tuple[str, ...],
-) -> tuple[Form, tuple[str, ...]]:
-    """Return the form that is meant: a suite's, one of columns and patterns, or one pattern for each line."""
-    if form_address is None and expression is None and arguments:
+    arguments: tuple[str, ...], expression: str | None, overrides: Overrides, asked: _Asked
+) -> tuple[Form, Mapping[str, str], tuple[str, ...]]:
+    """Return the form that is meant, the values of its parameters, and the names of the sources.
+
+    It is a suite's, one of columns and patterns, or one pattern for each line or for each cell of a column.
+    """
+    workspace = Workspace()
+    found: Form | None = None
+    if asked.address is not None:
+        found = workspace.operation(asked.address, Form, "forms")
+    elif expression is None and arguments and not asked.judged:
         # A form may also be named first, where a pattern would be.
-        use = use_at(arguments[0], "forms", or_pattern=True)
-        if use is not None:
-            form_address, arguments = arguments[0], arguments[1:]
-    if form_address is not None:
-        use = use_at(form_address, "forms")
-        if use is None:
-            raise no_pattern(form_address, what="form")
-        assert isinstance(use, Form)
-        more = tuple((name, overrides.adapted(pattern)) for name, pattern in _pairs(columns))
-        replaced = [name for name, _ in more]
-        kept = tuple((name, pattern) for name, pattern in use.columns if name not in replaced)
-        form = replace(use, columns=kept + more, required=use.required + required, blank=use.blank + blank)
-        return form, arguments
-    if columns:
-        chosen = tuple((name, overrides.adapted(pattern)) for name, pattern in _pairs(columns))
-        return Form("form", "", (), (), ("forms",), chosen, required, ("", *blank)), arguments
-    patterns, names = patterns_and_sources(arguments, expression, overrides)
-    if len(patterns) > 1:
-        raise UsageError("one pattern reads lines; for the columns of a table give --column NAME=SUITE:PATTERN")
-    overrides.check_parameters(patterns)
-    pattern = overrides.filled(patterns[0])
-    return Form("form", "", (), (), ("forms",), ((VALUE, pattern),), required or (VALUE,), ("", *blank)), names
+        found = workspace.operation(arguments[0], Form, "forms", or_pattern=True)
+        arguments = arguments[1:] if found is not None else arguments
+    judged = tuple((column, _judge(workspace, address, overrides)) for column, address in asked.judged.items())
+    if found is not None:
+        kept = tuple((column, pattern) for column, pattern in found.columns if column not in asked.judged)
+        columns, required, blank = kept + judged, found.required + asked.required, found.blank + asked.blank
+        return replace(found, columns=columns, required=required, blank=blank), overrides.parameters, arguments
+    blank = ("", *asked.blank)
+    if judged:
+        overrides.check_parameters([pattern for _, pattern in judged])
+        return _own_form(judged, asked.required, blank), overrides.parameters, arguments
+    chosen, names = workspace.patterns(arguments, overrides, expression=expression)
+    if len(chosen) > 1:
+        raise UsageError("one pattern reads lines; for the columns of a table give --judge COLUMN=SUITE:PATTERN")
+    one = asked.column or VALUE
+    return _own_form(((one, chosen[0].pattern),), asked.required or (one,), blank), chosen[0].values, names
 
 
-def _pairs(columns: Sequence[str]) -> list[tuple[str, Any]]:
-    found = []
-    for each in columns:
-        name, equals, address = each.partition("=")
-        if not equals:
-            raise UsageError(f"--column {each}: write NAME=SUITE:PATTERN")
-        pattern = pattern_at(address)
-        if pattern is None:
-            raise no_pattern(address)
-        found.append((name, pattern[1]))
-    return found
+def _own_form(columns: tuple[tuple[str, Pattern], ...], required: tuple[str, ...], blank: tuple[str, ...]) -> Form:
+    return Form("form", "", (), (), ("forms",), columns, required, blank)
+
+
+def _judge(workspace: Workspace, address: str, overrides: Overrides) -> Pattern:
+    """Return the pattern that judges a column; each column's may have parameters of its own."""
+    return workspace.pattern(address, overrides, one_of_several=True).pattern
 
 
 def _check_columns(form: Form, sources: Sequence[Source]) -> None:

@@ -74,7 +74,7 @@ class Entry(NamedTuple):
     raw: str | None = None
 
 
-class Texts:
+class Batch:
     """Texts of one source that follow one another.
 
     `joined` are lines as one text, each ended by a line feed, where they can be worked on so; `texts` is then made
@@ -133,7 +133,7 @@ class Texts:
             self._texts.pop()
         return self._texts
 
-    def parts(self) -> Iterator[Texts]:
+    def parts(self) -> Iterator[Batch]:
         """Yield itself; see `Block`."""
         yield self
 
@@ -148,10 +148,10 @@ class Texts:
             self._raws = [line + "\n" for line in self._stored.split("\n")[:-1]]
         return self._raws[index] if self._raws is not None else self.texts[index] + "\n"
 
-    def without(self, unwanted: set[int]) -> Texts:
+    def without(self, unwanted: set[int]) -> Batch:
         """Return the texts but those at some indexes."""
         kept = [index for index in range(len(self.numbers)) if index not in unwanted]
-        return Texts(
+        return Batch(
             [self.numbers[index] for index in kept],
             [self.texts[index] for index in kept],
             [self.raw(index) for index in kept],
@@ -163,5 +163,5 @@ class Texts:
 class Block(Protocol):
     """Texts on their way to whoever works on them."""
 
-    def parts(self) -> Iterator[Texts]:
+    def parts(self) -> Iterator[Batch]:
         """Yield the texts, some at a time, in order."""

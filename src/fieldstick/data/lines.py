@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from fieldstick.data.batch import SourceNotes, Texts
+from fieldstick.data.batch import Batch, SourceNotes
 from fieldstick.errors import UsageError
 
 if TYPE_CHECKING:
@@ -37,7 +37,7 @@ class LineBlock(Struct, frozen=True):
     data: bytes
     longest: int | None
 
-    def parts(self) -> Iterator[Texts]:
+    def parts(self) -> Iterator[Batch]:
         """Decode the lines, a piece at a time; bytes that are no UTF-8 become U+DC80 to U+DCFF (PEP 383)."""
         first, at, end = self.first, 0, len(self.data)
         while at < end:
@@ -51,7 +51,7 @@ class LineBlock(Struct, frozen=True):
             first += len(piece.numbers)
 
 
-def _piece(data: bytes, first: int) -> Texts:
+def _piece(data: bytes, first: int) -> Batch:
     notes = SourceNotes()
     text, broken = decoded(data)
     notes.byte_order_mark = first == 1 and text.startswith(MARK)
@@ -89,13 +89,13 @@ def _noted(error: UnicodeError) -> tuple[str, int]:
 codecs.register_error("fieldstick-noted", _noted)
 
 
-def _joined(text: str, first: int, notes: SourceNotes) -> Texts:
+def _joined(text: str, first: int, notes: SourceNotes) -> Batch:
     if "\r" not in text:
-        return Texts(None, None, notes=notes, first=first, joined=text)
-    return Texts(None, None, notes=notes, first=first, joined=text.replace("\r\n", "\n"), stored=text)
+        return Batch(None, None, notes=notes, first=first, joined=text)
+    return Batch(None, None, notes=notes, first=first, joined=text.replace("\r\n", "\n"), stored=text)
 
 
-def _line_by_line(text: str, first: int, notes: SourceNotes) -> Texts:
+def _line_by_line(text: str, first: int, notes: SourceNotes) -> Batch:
     """Read lines of which the last has no end, or the first a byte-order mark."""
     lines = text.split("\n")
     last = lines.pop()
@@ -106,10 +106,10 @@ def _line_by_line(text: str, first: int, notes: SourceNotes) -> Texts:
         raws.append(last)
     if notes.byte_order_mark:
         texts[0] = texts[0][1:]
-    return Texts(range(first, first + len(texts)), texts, raws, notes=notes)
+    return Batch(range(first, first + len(texts)), texts, raws, notes=notes)
 
 
-def _without_overlong(found: Texts, longest: int) -> Texts:
+def _without_overlong(found: Batch, longest: int) -> Batch:
     overlong = {index for index, text in enumerate(found.texts) if len(text) > longest}
     for index in sorted(overlong):
         found.notes.overlong.note(found.numbers[index])

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
 
 from fieldstick.data.rowtext import Column, Delimited, JsonLines, Row, RowFormat
-from fieldstick.data.text_file import Target, encoded
+from fieldstick.data.text_file import TextFile, encoded
 from fieldstick.errors import UsageError, hint
 
 if TYPE_CHECKING:
@@ -66,7 +66,7 @@ class Sink(ABC):
 class TextTable(TableSink):
     """Rows written as text to a target."""
 
-    def __init__(self, form: RowFormat, target: Target) -> None:
+    def __init__(self, form: RowFormat, target: TextFile) -> None:
         self._form, self._target = form, target
         self._begun = False
 
@@ -93,7 +93,7 @@ class TextTable(TableSink):
 class TextSink(Sink):
     """One table as text."""
 
-    def __init__(self, target: Target, make: Callable[[Sequence[Column]], RowFormat]) -> None:
+    def __init__(self, target: TextFile, make: Callable[[Sequence[Column]], RowFormat]) -> None:
         self._target, self._make = target, make
         self._table: TextTable | None = None
 
@@ -174,9 +174,9 @@ def open_sink(
     """
     if form in ("csv", "tsv"):
         mark = "\t" if form == "tsv" else delimiter
-        return TextSink(Target(path, shown=shown), lambda each: Delimited(tuple(each), mark, for_spreadsheet))
+        return TextSink(TextFile(path, shown=shown), lambda each: Delimited(tuple(each), mark, for_spreadsheet))
     if form == "jsonl":
-        return TextSink(Target(path, shown=shown), lambda each: JsonLines(tuple(each)))
+        return TextSink(TextFile(path, shown=shown), lambda each: JsonLines(tuple(each)))
     if path is None:
         raise UsageError(f"{form} is no text: name a file with --to")
     if form == "parquet":

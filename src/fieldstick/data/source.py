@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
 
-from fieldstick.data.batch import Entry, LineNumbers, SourceNotes, Texts
+from fieldstick.data.batch import Batch, Entry, LineNumbers, SourceNotes
 from fieldstick.data.compression import STANDARD_INPUT, Stream
 from fieldstick.data.delimited import DelimitedTable, checked_delimiter
 from fieldstick.data.jsonvalues import parsed, pointer, rows_of, text_of, value_at
@@ -150,7 +150,7 @@ class Source:
         for found in self._parts():
             yield from zip(found.numbers, found.texts, strict=True)
 
-    def _parts(self) -> Iterator[Texts]:
+    def _parts(self) -> Iterator[Batch]:
         for block in self.blocks():
             for found in block.parts():
                 found.notes.line_ends = found.line_ends()
@@ -216,7 +216,7 @@ class Source:
             broken_off=lambda: stream.ended_early is not None,
         )
 
-    def _lines(self, stream: Stream) -> Iterator[Texts]:
+    def _lines(self, stream: Stream) -> Iterator[Batch]:
         for block in self._line_blocks(stream):
             for found in block.parts():
                 self.merge(found.notes)
@@ -366,7 +366,7 @@ def _record(first: int, raws: list[str]) -> Entry:
     return Entry(first, text, None, whole)
 
 
-def _grouped(items: Iterator[Entry], *, everything: bool) -> Iterator[Texts]:
+def _grouped(items: Iterator[Entry], *, everything: bool) -> Iterator[Batch]:
     """Group items into blocks, `everything` also with those that hold no text."""
     group: list[Entry] = []
     length = 0
@@ -382,12 +382,12 @@ def _grouped(items: Iterator[Entry], *, everything: bool) -> Iterator[Texts]:
         yield _block(group)
 
 
-def _block(group: list[Entry]) -> Texts:
+def _block(group: list[Entry]) -> Batch:
     rows = [item.row or {} for item in group] if any(item.row is not None for item in group) else None
     raws = [item.raw if item.raw is not None else "" for item in group]
     texts = [item.text or "" for item in group]
     without_text = frozenset(index for index, item in enumerate(group) if item.text is None)
-    return Texts([item.number for item in group], texts, raws, rows, without_text=without_text)
+    return Batch([item.number for item in group], texts, raws, rows, without_text=without_text)
 
 
 @contextmanager

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
 
 
-class Target:
+class TextFile:
     """Takes text and writes it as UTF-8, or another encoding, to a file or to standard output.
 
     What stands for undecodable bytes is written as those bytes. `shown` makes text safe for a terminal; it is used

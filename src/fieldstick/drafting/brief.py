@@ -9,7 +9,7 @@ from msgspec import Struct
 from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import Stop, diagnose
 from fieldstick.drafting.examples import fits
-from fieldstick.syntax.faults import SyntaxFault
+from fieldstick.errors import SyntaxFault
 
 if TYPE_CHECKING:
     from collections.abc import Callable

@@ -12,7 +12,7 @@ from fieldstick.drafting.examples import fits
 from fieldstick.drafting.phrases import character_words, phrase
 from fieldstick.drafting.repairs import proposals
 from fieldstick.drafting.tracer import Trace, trace
-from fieldstick.syntax.faults import SyntaxFault
+from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import Node, Repeat, Sequence
 

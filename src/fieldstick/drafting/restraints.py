@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from fieldstick.drafting.context import MatchCase, Proposal
 from fieldstick.drafting.phrases import character_words, phrase, text_words
 from fieldstick.drafting.tracer import trace
-from fieldstick.syntax.faults import SyntaxFault
+from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import (
     Alternation,

@@ -13,6 +13,7 @@ Spans = tuple[Span, ...]
 
 REACHES: tuple[Reach, ...] = ("whole", "start", "anywhere")
 FLAGS = ("ignore-case", "multiline", "dotall", "verbose", "ascii")
+DEFAULT_ENGINE = "python"
 DEFAULT_BUDGET_MS = 1000
 
 

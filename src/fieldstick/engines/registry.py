@@ -10,8 +10,6 @@ from fieldstick.errors import EngineUnusable, nearest
 if TYPE_CHECKING:
     from fieldstick.engines.protocol import Engine
 
-DEFAULT_ENGINE = python.NAME
-
 _ENGINES: dict[str, Engine] = {python.NAME: python.ENGINE}
 
 

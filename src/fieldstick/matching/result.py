@@ -13,7 +13,12 @@ if TYPE_CHECKING:
     from fieldstick.engines.protocol import Span, Spans
     from fieldstick.suites.fieldtypes import FieldSpec, Value
 
-UnfitReason = Literal["did-not-match", "field-invalid"]
+UnfitReason = Literal["did-not-match", "field-invalid", "gave-up", "blank"]
+
+DID_NOT_MATCH: UnfitReason = "did-not-match"
+FIELD_INVALID: UnfitReason = "field-invalid"
+GAVE_UP: UnfitReason = "gave-up"
+BLANK: UnfitReason = "blank"
 
 
 class FieldValue(Struct, frozen=True):
@@ -85,8 +90,9 @@ class Match(Struct, frozen=True):
 
 
 class Unfit(Struct, frozen=True):
-    """Why a text does not fit.
+    """Why a text does not fit: the one type for it, from matching to reports.
 
+    `reason` is `did-not-match`, `field-invalid`, `gave-up` where the text spent its budget, or, in a form, `blank`.
     `words` complete the sentence "the pattern does not fit: ...". `field` names the field that does not
     convert or breaks a bound; `member` the member of a combination that decided.
     """
@@ -95,6 +101,12 @@ class Unfit(Struct, frozen=True):
     words: str
     field: str | None = None
     member: str | None = None
+
+
+NO_MATCH = Unfit(DID_NOT_MATCH, "the expression does not match")
+"""What bulk work says of a text that does not match; `Matcher.read` says it in more words."""
+
+OUT_OF_BUDGET = Unfit(GAVE_UP, "reading it took longer than the budget")
 
 
 class Result(Struct, frozen=True):

@@ -7,12 +7,12 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
 
-from fieldstick.matching.bulk import GAVE_UP
+from fieldstick.matching.result import DID_NOT_MATCH, GAVE_UP
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from fieldstick.matching.bulk import Miss
+    from fieldstick.matching.result import Unfit
 
 MOST_NAMED = 20
 """Texts that were given up and are named; further ones are counted alone."""
@@ -37,10 +37,10 @@ class Tally(Struct):
         """The texts that were given up because they spent their budget."""
         return self.misses[GAVE_UP, None]
 
-    def miss(self, miss: Miss, source: str, number: int) -> None:
+    def miss(self, unfit: Unfit, source: str, number: int) -> None:
         """Count a text that did not fit."""
-        self.misses[miss.reason, miss.field] += 1
-        if miss.reason == GAVE_UP and len(self.gave_up) < MOST_NAMED:
+        self.misses[unfit.reason, unfit.field] += 1
+        if unfit.reason == GAVE_UP and len(self.gave_up) < MOST_NAMED:
             self.gave_up.append((source, number))
 
     def give_up(self, source: str, number: int) -> None:
@@ -63,7 +63,7 @@ def tallied(fits: Sequence[bool | None], source: str, numbers: Sequence[int]) ->
     tally = Tally(read=len(fits), fit=fits.count(True))
     missed = fits.count(False)
     if missed:
-        tally.misses["did-not-match", None] = missed
+        tally.misses[DID_NOT_MATCH, None] = missed
     if tally.fit + missed < tally.read:
         for number, each in zip(numbers, fits, strict=True):
             if each is None:

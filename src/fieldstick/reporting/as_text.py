@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from fieldstick.drafting.brief import Brief
     from fieldstick.drafting.diagnosis import Stop
     from fieldstick.runs.results import CheckResult, PatternResult, SampleResult, SuiteResult
-    from fieldstick.suites.uses import Use
+    from fieldstick.suites.suite import Operation
 
 MOST_OF_A_PATTERN = 8
 """Samples of one pattern that are shown whole before the rest is counted."""
@@ -100,7 +100,12 @@ def _head(what: str, tone: str, address: str, rest: str) -> Line:
 
 
 def _sample_lines(
-    suite: SuiteResult, pattern: Pattern | Use, result: SampleResult, looking: _Looking, width: int, charset: Charset
+    suite: SuiteResult,
+    pattern: Pattern | Operation,
+    result: SampleResult,
+    looking: _Looking,
+    width: int,
+    charset: Charset,
 ) -> Iterator[Line]:
     place = f"{sample_name(result)}  {visible(sample_place(suite.suite, result), charset)}"
     standing = f"  {result.standing}" if result.standing in ("regressed", "new") else ""
@@ -209,13 +214,13 @@ def _suite_table(result: CheckResult) -> Iterator[Line]:
     if len(listed) > MOST_SUITES:
         listed = [each for each in listed if each.totals.passed < each.totals.samples or _stands_out(each)]
     columns = [(key, name) for key, name in _COLUMNS if getattr(result.totals, key)]
-    with_uses = any(each.uses for each in listed)
-    uses = ["uses"] if with_uses else []
+    with_operations = any(each.operations for each in listed)
+    operations = ["operations"] if with_operations else []
     rows = [
         [
             each.suite.name,
-            f"{len(each.patterns) - each.uses:,}",
-            *([f"{each.uses:,}" if each.uses else ""] if with_uses else []),
+            f"{len(each.patterns) - each.operations:,}",
+            *([f"{each.operations:,}" if each.operations else ""] if with_operations else []),
             f"{each.totals.samples:,}",
             f"{each.totals.passed:,}",
             *(f"{getattr(each.totals, key):,}" if getattr(each.totals, key) else "" for key, _ in columns),
@@ -223,10 +228,10 @@ def _suite_table(result: CheckResult) -> Iterator[Line]:
         for each in listed
     ]
     if rows:
-        header = ["suite", "patterns", *uses, "samples", "pass", *(name for _, name in columns)]
+        header = ["suite", "patterns", *operations, "samples", "pass", *(name for _, name in columns)]
         tones = [
             "strong",
-            *("" for _ in uses),
+            *("" for _ in operations),
             "",
             "",
             "",

@@ -12,11 +12,10 @@ from fieldstick.reporting.words import counted
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
-    from fieldstick.matching.rewriting import Rewritten
-    from fieldstick.working.looking_up import LookupTally
-    from fieldstick.working.rewriting import RewriteTally
-    from fieldstick.working.routing import RouteTally
-    from fieldstick.working.validation import ValidationTally
+    from fieldstick.operations.form import ValidationTally
+    from fieldstick.operations.lookup import LookupTally
+    from fieldstick.operations.rewrite import RewriteTally, Rewritten
+    from fieldstick.operations.route import RouteTally
 
 INDENT = 7
 
@@ -74,7 +73,7 @@ def reject_lines(
         yield from paragraph(
             "entered", clipped(f"{reject.column} = '{value}'", max(width - 13, 16), charset), width, indent=2
         )
-        yield from paragraph("because", visible(reject.words, charset), width, indent=2)
+        yield from paragraph("because", visible(reject.why.words, charset), width, indent=2)
         if reject.message:
             yield from paragraph("wanted", visible(reject.message, charset), width, indent=2)
     more = sum(tally.rejects.values()) - min(most, len(tally.shown))

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from fieldstick.runs.results import CheckResult, Difference, SampleResult
-    from fieldstick.suites.suite import Suite
+    from fieldstick.runs.results import CheckResult, SampleResult
+    from fieldstick.suites.suite import Difference, Suite
 
 
 def counted(number: int, one: str, several: str | None = None) -> str:
@@ -46,9 +46,9 @@ def _quoted(difference: Difference, text: str | None, nothing: str) -> str:
 def verdict(result: CheckResult) -> str:
     """Say in words and numbers what a check came to."""
     totals = result.totals
-    uses = sum(each.uses for each in result.suites)
-    patterns = sum(len(each.patterns) for each in result.suites) - uses
-    what = counted(patterns, "pattern") + (f" and {counted(uses, 'use')}" if uses else "")
+    operations = sum(each.operations for each in result.suites)
+    patterns = sum(len(each.patterns) for each in result.suites) - operations
+    what = counted(patterns, "pattern") + (f" and {counted(operations, 'operation')}" if operations else "")
     where = f"{what} in {counted(len(result.suites), 'suite')}"
     found = _baseline_words(result)
     if totals.passed == totals.samples:

@@ -1,4 +1,8 @@
-"""Does work on the blocks of sources, in several processes if asked, and gives the results in order."""
+"""Who does work on many things: this process, or workers beside it that are handed payloads over pipes.
+
+Results come in the order of the payloads. Workers are started before anything is handed out, by copies of this process,
+so that what they work with need not be carried to them.
+"""
 
 from __future__ import annotations
 
@@ -19,10 +23,11 @@ from fieldstick.engines.budget import watching
 from fieldstick.errors import FieldstickError
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Sequence
+    from collections.abc import Callable, Iterable, Iterator, Sequence
+    from contextlib import AbstractContextManager
     from multiprocessing.connection import Connection
 
-    from fieldstick.data.batch import Block, SourceNotes, Texts
+    from fieldstick.data.batch import Batch, Block
     from fieldstick.data.source import Source
 
 WORTH_SHARING = 8_000_000
@@ -34,10 +39,24 @@ MANY_OBJECTS = 200_000
 PIPE = 1 << 20
 """Bytes that a pipe to or from a worker holds, the most that Linux lets anybody ask for."""
 
-BLOCKS_AHEAD = 3
-"""Blocks that each process may have before it: enough that none waits, few enough to keep memory flat."""
+PAYLOADS_AHEAD = 3
+"""Payloads that each worker may have before it: enough that none waits, few enough to keep memory flat."""
 
-T = TypeVar("T", covariant=True)
+T = TypeVar("T")
+P = TypeVar("P")
+
+
+class Job(Protocol[T]):
+    """Work on the batches of sources, and what becomes of its results."""
+
+    def work(self, source: str, batch: Batch) -> T:
+        """Do the work on a batch of the source of that name; in a worker, on a copy of the job."""
+
+    def take(self, source: Source, made: T) -> None:
+        """Take what was made of a batch; called in the order of the sources and of their texts."""
+
+    def close(self, sources: Sequence[Source]) -> None:
+        """Do what is left to do when everything was taken."""
 
 
 class WorkerEnded(FieldstickError):
@@ -45,13 +64,6 @@ class WorkerEnded(FieldstickError):
 
     def __init__(self) -> None:
         super().__init__("a worker process ended before its work was done; is memory short? --jobs 1 needs less")
-
-
-class Work(Protocol[T]):
-    """Something to be done with the texts of a block; it goes to other processes as a copy."""
-
-    def __call__(self, source: str, texts: Texts) -> T:
-        """Do it; `source` is the source's name."""
 
 
 def fitting_jobs(sources: Sequence[Source]) -> int:
@@ -62,57 +74,98 @@ def fitting_jobs(sources: Sequence[Source]) -> int:
     return len(os.sched_getaffinity(0))
 
 
-def done(
-    work: Work[T], sources: Sequence[Source], *, jobs: int = 1, progress: Callable[[int], None] | None = None
-) -> Iterator[tuple[Source, T]]:
-    """Yield what `work` makes of each block, in the order of the sources and of their texts.
+class Executor:
+    """Does work in so many processes; in this one alone where the system cannot copy it."""
 
-    `progress` is called with the number of texts just worked on. Raises UsageError when a source cannot be read.
-    """
-    gc.set_threshold(MANY_OBJECTS)
-    if jobs <= 1 or not hasattr(os, "fork"):
-        with watching():
+    def __init__(self, jobs: int = 1) -> None:
+        self._jobs = jobs if hasattr(os, "fork") else 1
+
+    def map(
+        self,
+        work: Callable[[P], T],
+        payloads: Iterable[P],
+        meanwhile: AbstractContextManager[Any] | None = None,
+    ) -> Iterator[T]:
+        """Yield what `work` makes of each payload, in order.
+
+        `meanwhile` is entered once the workers have started: what it starts, such as a thread that draws a progress
+        bar, is not copied into them. Raises what the work raises, and WorkerEnded.
+        """
+        with contextlib.ExitStack() as stack:
+            if self._jobs <= 1:
+                stack.enter_context(meanwhile or contextlib.nullcontext())
+                stack.enter_context(watching())
+                yield from map(work, payloads)
+                return
+            workers = stack.enter_context(_workers(work, self._jobs))
+            stack.enter_context(meanwhile or contextlib.nullcontext())
+            waiting: deque[Worker] = deque()
+            turn = cycle(workers)
+            for payload in payloads:
+                if len(waiting) >= self._jobs * PAYLOADS_AHEAD:
+                    yield waiting.popleft().result()
+                worker = next(turn)
+                worker.hand(payload)
+                waiting.append(worker)
+            while waiting:
+                yield waiting.popleft().result()
+
+    def run(
+        self,
+        job: Job[Any],
+        sources: Sequence[Source],
+        progress: AbstractContextManager[Callable[[int], None] | None] | None = None,
+    ) -> None:
+        """Do a job on all the texts of sources, small and large alike.
+
+        `progress` gives what is to be told of texts done. Raises UsageError when a source cannot be read.
+        """
+        gc.set_threshold(MANY_OBJECTS)
+        report = _Report(progress)
+        waiting: deque[Source] = deque()
+
+        def payloads() -> Iterator[tuple[str, Block]]:
             for source in sources:
                 for block in source.blocks():
-                    for texts in block.parts():
-                        made = work(source.name, texts)
-                        source.merge(texts.notes)
-                        if progress is not None:
-                            progress(len(texts.numbers))
-                        yield source, made
-        return
-    yield from _shared(work, sources, jobs, progress)
+                    waiting.append(source)
+                    yield source.name, block
+
+        def work(payload: tuple[str, Block]) -> Iterator[tuple[Any, Any, int]] | list[tuple[Any, Any, int]]:
+            name, block = payload
+            made = ((job.work(name, batch), batch.notes, len(batch.numbers)) for batch in block.parts())
+            return made if self._jobs <= 1 else list(made)
+
+        for results in self.map(work, payloads(), report):
+            source = waiting.popleft()
+            for made, notes, count in results:
+                source.merge(notes)
+                report.tell(count)
+                job.take(source, made)
+        job.close(sources)
 
 
-def _shared(
-    work: Work[T], sources: Sequence[Source], jobs: int, progress: Callable[[int], None] | None
-) -> Iterator[tuple[Source, T]]:
-    """Hand blocks to the workers in turn, and take the results back in the same turn."""
-    waiting: deque[tuple[Source, Worker]] = deque()
+class _Report:
+    """Tells of texts done, once the work has begun."""
 
-    def finished() -> Iterator[tuple[Source, T]]:
-        source, worker = waiting.popleft()
-        for made, notes, count in worker.result():
-            source.merge(notes)
-            if progress is not None:
-                progress(count)
-            yield source, made
+    def __init__(self, progress: AbstractContextManager[Callable[[int], None] | None] | None) -> None:
+        self._progress = progress
+        self._tell: Callable[[int], None] | None = None
 
-    with _workers(work, jobs) as workers:
-        turn = cycle(workers)
-        for source in sources:
-            for block in source.blocks():
-                if len(waiting) >= jobs * BLOCKS_AHEAD:
-                    yield from finished()
-                worker = next(turn)
-                worker.hand(source.name, block)
-                waiting.append((source, worker))
-            while waiting:
-                yield from finished()
+    def __enter__(self) -> None:
+        if self._progress is not None:
+            self._tell = self._progress.__enter__()
+
+    def __exit__(self, *raised: Any) -> None:
+        if self._progress is not None:
+            self._progress.__exit__(*raised)
+
+    def tell(self, count: int) -> None:
+        if self._tell is not None:
+            self._tell(count)
 
 
 @contextmanager
-def _workers(work: Work[Any], jobs: int) -> Iterator[list[Worker]]:
+def _workers(work: Callable[[Any], Any], jobs: int) -> Iterator[list[Worker]]:
     workers: list[Worker] = []
     try:
         for _ in range(jobs):
@@ -130,38 +183,37 @@ def _workers(work: Work[Any], jobs: int) -> Iterator[list[Worker]]:
 
 
 class Worker:
-    """A process that works on the blocks it is handed, one after the other, and ends when there are no more."""
+    """A process that works on the payloads it is handed, one after the other, and ends when there are no more."""
 
-    def __init__(self, work: Work[Any], others: list[Connection]) -> None:
+    def __init__(self, work: Callable[[Any], Any], others: list[Connection]) -> None:
         import multiprocessing
 
         context = multiprocessing.get_context("fork")
-        blocks, self.handing = context.Pipe(duplex=False)
+        payloads, self.handing = context.Pipe(duplex=False)
         self.taking, results = context.Pipe(duplex=False)
         _widen(self.handing)
         _widen(results)
         to_close = [*others, self.handing, self.taking]
-        self.process = context.Process(target=_serve, args=(work, blocks, results, to_close), daemon=True)
+        self.process = context.Process(target=_serve, args=(work, payloads, results, to_close), daemon=True)
         self.process.start()
-        blocks.close()
+        payloads.close()
         results.close()
 
-    def hand(self, source: str, block: Block) -> None:
-        """Hand a block over. Raises WorkerEnded."""
+    def hand(self, payload: Any) -> None:
+        """Hand a payload over. Raises WorkerEnded."""
         try:
-            self.handing.send((source, block))
+            self.handing.send(payload)
         except OSError:
             raise WorkerEnded from None
 
-    def result(self) -> list[tuple[Any, SourceNotes, int]]:
-        """Return what was made of the block that was handed over first. Raises WorkerEnded, or what the work did."""
+    def result(self) -> Any:
+        """Return what was made of the payload that was handed over first. Raises WorkerEnded, or what the work did."""
         try:
             fine, found = self.taking.recv()
         except (EOFError, OSError):
             raise WorkerEnded from None
         if fine:
-            results: list[tuple[Any, SourceNotes, int]] = found
-            return results
+            return found
         words, is_ours = found
         raise FieldstickError(words) if is_ours else RuntimeError(words)
 
@@ -174,35 +226,32 @@ def _widen(connection: Connection) -> None:
         fcntl.fcntl(connection.fileno(), fcntl.F_SETPIPE_SZ, PIPE)
 
 
-def _serve(work: Work[Any], blocks: Connection, results: Connection, to_close: list[Connection]) -> None:
-    """Work on blocks until there are no more; a thread takes them in, so that whoever hands them over never waits."""
+def _serve(work: Callable[[Any], Any], payloads: Connection, results: Connection, to_close: list[Connection]) -> None:
+    """Work on payloads until there are no more; a thread takes them in, so that whoever hands them over never waits."""
     for each in to_close:
         each.close()
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    inbox: queue.SimpleQueue[tuple[str, Block] | None] = queue.SimpleQueue()
-    threading.Thread(target=_take_in, args=(blocks, inbox), daemon=True).start()
+    inbox: queue.SimpleQueue[tuple[Any] | None] = queue.SimpleQueue()
+    threading.Thread(target=_take_in, args=(payloads, inbox), daemon=True).start()
     with watching(), contextlib.suppress(OSError):
         while (handed := inbox.get()) is not None:
-            results.send(_worked(work, *handed))
+            results.send(_worked(work, handed[0]))
     # Nothing is left to be tidied up, and what was inherited is not this process's to end.
     os._exit(0)
 
 
-def _take_in(connection: Connection, inbox: queue.SimpleQueue[tuple[str, Block] | None]) -> None:
+def _take_in(connection: Connection, inbox: queue.SimpleQueue[tuple[Any] | None]) -> None:
     try:
         while True:
-            inbox.put(connection.recv())
+            inbox.put((connection.recv(),))
     except (EOFError, OSError):
         inbox.put(None)
 
 
-def _worked(work: Work[Any], source: str, block: Block) -> tuple[bool, Any]:
-    results = []
+def _worked(work: Callable[[Any], Any], payload: Any) -> tuple[bool, Any]:
     try:
-        for texts in block.parts():
-            results.append((work(source, texts), texts.notes, len(texts.numbers)))
+        return True, work(payload)
     except FieldstickError as error:
         return False, (str(error), True)
     except Exception:
         return False, (traceback.format_exc(), False)
-    return True, results

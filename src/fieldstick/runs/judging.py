@@ -1,4 +1,4 @@
-"""Judges samples by the rules of docs/suite-format.md."""
+"""Judges samples of patterns and of operations by the rules of docs/suite-format.md."""
 
 from __future__ import annotations
 
@@ -8,17 +8,20 @@ from typing import TYPE_CHECKING, Any
 from msgspec.structs import replace
 
 from fieldstick.engines.budget import watching
-from fieldstick.errors import BudgetSpent, EngineFailure, EngineUnusable, ExpressionError, hint
-from fieldstick.matching.matcher import ExpressionMatcher, Matcher, prepare
-from fieldstick.runs.results import Difference, Fault, PatternResult, SampleResult
+from fieldstick.errors import BudgetSpent, EngineFailure, EngineUnusable, ExpressionError, FieldstickError, hint
+from fieldstick.matching.expression import ExpressionMatcher
+from fieldstick.matching.prepare import prepare
+from fieldstick.runs.results import Fault, PatternResult, SampleResult
 from fieldstick.suites.fieldtypes import FieldSpec, Unconverted
+from fieldstick.suites.suite import Difference, Pattern
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
 
+    from fieldstick.matching.matcher import Matcher
     from fieldstick.matching.result import FieldValue, Match, Result
     from fieldstick.runs.results import Reason
-    from fieldstick.suites.suite import Pattern, Sample
+    from fieldstick.suites.suite import Operation, Sample
 
 _REASONS: dict[str, Reason] = {
     "field": "field-differs",
@@ -29,12 +32,50 @@ _REASONS: dict[str, Reason] = {
 }
 
 
-def judge_pattern(pattern: Pattern, *, engine: str | None = None) -> PatternResult:
-    """Judge every sample of a pattern on an engine, its own first one unless told otherwise."""
+_LONG_READING = "look for nested repeats in the expression, or raise budget_ms if the text is just long"
+
+
+def judge(judged: Pattern | Operation, *, engine: str | None = None) -> PatternResult:
+    """Judge every sample of a pattern, on an engine, its own first one unless told otherwise, or of an operation."""
     started = time.perf_counter()
     with watching():
-        samples = tuple(_judged(pattern, engine))
-    return PatternResult(pattern, engine or pattern.engine, samples, time.perf_counter() - started)
+        if isinstance(judged, Pattern):
+            samples = tuple(_judged(judged, engine))
+        else:
+            samples = tuple(_judge_made(judged, sample) for sample in judged.samples)
+    return PatternResult(judged, engine or judged.engine, samples, time.perf_counter() - started)
+
+
+def _judge_made(operation: Operation, sample: Sample) -> SampleResult:
+    """Judge what an operation makes of a sample against what the sample expects."""
+    assert sample.expected is not None
+    try:
+        made = operation.made(sample)
+    except (BudgetSpent, EngineFailure, EngineUnusable, ExpressionError) as error:
+        return _without_result(sample, error, "mend the expression of the pattern that it works with")
+    differences = tuple(operation.differences(sample.expected.outcome, made))
+    if not differences:
+        return SampleResult(sample, "pass", produced=made)
+    reason, words = operation.reason
+    advice = "mend the pattern or the operation, or what the sample expects"
+    return SampleResult(sample, "fail", reason, words, differences=differences, advice=advice, produced=made)
+
+
+def _without_result(
+    sample: Sample, error: FieldstickError, mend: str, fault: Fault = Fault(None, None)
+) -> SampleResult:
+    """Return the result of a sample that could not be read to its end; `mend` is the advice on a broken expression."""
+    match error:
+        case BudgetSpent():
+            words = f"reading it took longer than the budget of {error.budget_ms} ms"
+            return SampleResult(sample, "timeout", "budget-spent", words, advice=_LONG_READING)
+        case EngineFailure():
+            advice = "write the expression another way; possessive repeats are where this is known to happen"
+            return SampleResult(sample, "error", "engine-failed", str(error), advice=advice)
+        case EngineUnusable():
+            return SampleResult(sample, "error", "engine-unusable", str(error))
+        case _:
+            return SampleResult(sample, "error", "expression-broken", str(error), advice=mend, fault=fault)
 
 
 def _judged(pattern: Pattern, engine: str | None) -> Iterator[SampleResult]:
@@ -54,11 +95,10 @@ def _prepared(pattern: Pattern, sample: Sample, engine: str | None) -> Matcher |
     try:
         return prepare(pattern, sample.values, engine=engine)
     except ExpressionError as error:
-        advice = "mend the expression; its samples are judged once it compiles"
         fault = Fault(_faulty_text(pattern, error), error.position)
-        return SampleResult(sample, "error", "expression-broken", str(error), advice=advice, fault=fault)
+        return _without_result(sample, error, "mend the expression; its samples are judged once it compiles", fault)
     except EngineUnusable as error:
-        return SampleResult(sample, "error", "engine-unusable", str(error))
+        return _without_result(sample, error, "")
 
 
 def _faulty_text(pattern: Pattern, error: ExpressionError) -> str | None:
@@ -69,17 +109,8 @@ def judge_sample(ready: Matcher, sample: Sample) -> SampleResult:
     """Judge one sample with a pattern made ready for the sample's parameter values."""
     try:
         reading = ready.read(sample.text)
-    except BudgetSpent as error:
-        return SampleResult(
-            sample,
-            "timeout",
-            "budget-spent",
-            f"reading it took longer than the budget of {error.budget_ms} ms",
-            advice="look for nested repeats in the expression, or raise budget_ms if the text is just long",
-        )
-    except EngineFailure as error:
-        advice = "write the expression another way; possessive repeats are where this is known to happen"
-        return SampleResult(sample, "error", "engine-failed", str(error), advice=advice)
+    except (BudgetSpent, EngineFailure) as error:
+        return _without_result(sample, error, "")
     if sample.kind == "negative":
         return _judge_negative(sample, reading)
     return _judge_positive(ready, sample, reading)
@@ -140,7 +171,7 @@ def _near_miss(ready: Matcher, text: str) -> tuple[str, str] | None:
     if not isinstance(ready, ExpressionMatcher) or ready.pattern.reach == "anywhere":
         return None
     try:
-        found = ready.matches_within(text, "start") or ready.matches_within(text, "anywhere")
+        found = ready.match_within(text, "start") or ready.match_within(text, "anywhere")
     except BudgetSpent:
         return None
     if found is None or (found.place[0] == found.place[1] and text):

@@ -10,12 +10,14 @@ from msgspec import Struct
 
 if TYPE_CHECKING:
     from fieldstick.matching.result import Result
-    from fieldstick.suites.suite import Pattern, Sample, Suite
-    from fieldstick.suites.uses import Use
+    from fieldstick.suites.suite import Difference, Operation, Pattern, Sample, Suite
 
 Outcome = Literal["pass", "fail", "error", "timeout"]
 Standing = Literal["steady", "regressed", "mended", "changed", "new"]
-Reason = Literal[
+Reason = str
+"""Why a sample did not pass: one of `REASONS`, or what an operation gives as its own."""
+
+REASONS = (
     "did-not-match",
     "field-invalid",
     "field-differs",
@@ -24,30 +26,11 @@ Reason = Literal[
     "matches-differ",
     "matched",
     "message-differs",
-    "becomes-differs",
-    "pieces-differ",
-    "kind-differs",
-    "gives-differs",
-    "rejects-differ",
     "expression-broken",
     "engine-unusable",
     "engine-failed",
     "budget-spent",
-]
-
-
-class Difference(Struct, frozen=True):
-    """One thing that a sample names and that came out otherwise.
-
-    `what` is field, absent, place, count, match or message, or what a use makes: becomes, piece, kind, answer,
-    column. `name` is the field or column, or the number of the match or piece.
-    `expected` and `captured` are as a reader writes them; None for nothing at all.
-    """
-
-    what: str
-    name: str | None
-    expected: str | None
-    captured: str | None
+)
 
 
 class Change(Struct, frozen=True):
@@ -89,7 +72,7 @@ class SampleResult(Struct, frozen=True):
     fault: Fault | None = None
     recorded_otherwise: bool = False
     produced: Any = None
-    """What a use made of the sample, as plain data; None for a pattern's."""
+    """What an operation made of the sample, as plain data; None for a pattern's."""
 
     @property
     def needs_attention(self) -> bool:
@@ -98,9 +81,9 @@ class SampleResult(Struct, frozen=True):
 
 
 class PatternResult(Struct, frozen=True):
-    """What came of the samples of a pattern or a use; `seconds` is how long judging them took."""
+    """What came of the samples of a pattern or an operation; `seconds` is how long judging them took."""
 
-    pattern: Pattern | Use
+    pattern: Pattern | Operation
     engine: str
     samples: tuple[SampleResult, ...]
     seconds: float
@@ -128,8 +111,8 @@ class SuiteResult(Struct, frozen=True, dict=True):
         return Totals.of(self.patterns)
 
     @property
-    def uses(self) -> int:
-        """How many of `patterns` are results of uses."""
+    def operations(self) -> int:
+        """How many of `patterns` are results of operations."""
         return sum("." in each.pattern.name for each in self.patterns)
 
     @property

@@ -7,23 +7,21 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from fieldstick.matching.bulk import BulkReader
 from fieldstick.matching.tally import Tally, tallied
-from fieldstick.runs.executor import done
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Sequence
+    from collections.abc import Iterator, Sequence
 
-    from fieldstick.data.batch import Texts
+    from fieldstick.data.batch import Batch
     from fieldstick.data.source import Source
-    from fieldstick.data.text_file import Target
+    from fieldstick.data.text_file import TextFile
     from fieldstick.matching.matcher import Matcher
 
 Line = tuple[int, str, bool]
 """A text's number, the text as it stands in its source, and whether it is one that was asked for."""
 
 
-class Selecting(Struct, frozen=True):
+class SelectOptions(Struct, frozen=True):
     """What is asked of a selection: texts that do not fit with `unfit`, `around` lines about each, their place."""
 
     unfit: bool = False
@@ -31,56 +29,49 @@ class Selecting(Struct, frozen=True):
     with_place: bool = False
 
 
-def select(
-    pattern: Matcher,
-    sources: Sequence[Source],
-    target: Target | None,
-    asked: Selecting = Selecting(),
-    *,
-    jobs: int = 1,
-    progress: Callable[[int], None] | None = None,
-) -> list[Tally]:
-    """Write the texts that fit, or do not, in their order; return a tally for each source.
+class SelectJob:
+    """Writes the texts that fit, or do not, in their order.
 
     A text that spent its budget is neither; it is named in the tally. Without a target the texts are counted alone.
-    Raises UsageError when a source cannot be read, or the target not written.
     """
-    tallies = {id(source): Tally() for source in sources}
-    writer = Writer(target, asked)
-    work = Select(BulkReader(pattern), asked, all_lines=asked.around > 0, texts=target is not None)
-    for source, (lines, tally) in done(work, sources, jobs=jobs, progress=progress):
-        tallies[id(source)].merge(tally)
-        writer.write(source, lines)
-    return [tallies[id(source)] for source in sources]
 
+    def __init__(self, matcher: Matcher, target: TextFile | None, asked: SelectOptions = SelectOptions()) -> None:
+        self._matcher, self._target, self._asked = matcher, target, asked
+        self._writer = Writer(target, asked)
+        self._tallies: dict[int, Tally] = {}
 
-class Select(Struct, frozen=True):
-    """The work on a block: its lines, or those asked for alone, and their tally."""
-
-    reader: BulkReader
-    asked: Selecting
-    all_lines: bool
-    texts: bool
-
-    def __call__(self, source: str, texts: Texts) -> tuple[list[Line], Tally]:
-        """See `Work`."""
-        fits = self.reader.fits(texts.texts)
-        tally = tallied(fits, source, texts.numbers)
-        wanted = not self.asked.unfit
-        if not self.texts:
+    def work(self, source: str, batch: Batch) -> tuple[list[Line], Tally]:
+        """See `Job.work`."""
+        fits = self._matcher.fits(batch.texts)
+        tally = tallied(fits, source, batch.numbers)
+        wanted = not self._asked.unfit
+        if self._target is None:
             return [], tally
         lines = [
-            (number, texts.raw(index), fit is wanted)
-            for index, (number, fit) in enumerate(zip(texts.numbers, fits, strict=True))
-            if self.all_lines or fit is wanted
+            (number, batch.raw(index), fit is wanted)
+            for index, (number, fit) in enumerate(zip(batch.numbers, fits, strict=True))
+            if self._asked.around > 0 or fit is wanted
         ]
         return lines, tally
+
+    def take(self, source: Source, made: tuple[list[Line], Tally]) -> None:
+        """See `Job.take`."""
+        lines, tally = made
+        self._tallies.setdefault(id(source), Tally()).merge(tally)
+        self._writer.write(source, lines)
+
+    def close(self, sources: Sequence[Source]) -> None:
+        """See `Job.close`."""
+
+    def tally(self, source: Source) -> Tally:
+        """Return the tally of one source."""
+        return self._tallies.get(id(source), Tally())
 
 
 class Writer:
     """Writes selected lines with those around them; a table's header stands before its rows."""
 
-    def __init__(self, target: Target | None, asked: Selecting) -> None:
+    def __init__(self, target: TextFile | None, asked: SelectOptions) -> None:
         self._target, self._asked = target, asked
         self._before: deque[Line] = deque(maxlen=max(asked.around, 1))
         self._after = 0

@@ -8,9 +8,8 @@ from typing import TYPE_CHECKING, Any
 
 import tomli
 from msgspec import Struct, field
-from pydantic import ValidationError
 
-from fieldstick.errors import Problem, UsageError, hint
+from fieldstick.errors import Problem, UsageError
 from fieldstick.suites.model import (
     FORMAT,
     DefaultsTable,
@@ -22,24 +21,18 @@ from fieldstick.suites.model import (
     Table,
 )
 from fieldstick.suites.places import Path, locate
+from fieldstick.suites.sections import suite_model
 from fieldstick.suites.suite import line_of
-from fieldstick.suites.uses import SECTIONS
+from fieldstick.suites.tables import converted
 
 if TYPE_CHECKING:
     from pathlib import Path as FilePath
 
-    from pydantic_core import ErrorDetails
+    from fieldstick.suites.sections import Sections
+    from fieldstick.suites.tables import Mistake
 
 _TWICE = re.compile(r"Cannot (declare|overwrite|mutate)")
-_WORDS_OF_TYPE = {
-    "string_type": "a text",
-    "int_type": "a whole number",
-    "bool_type": "true or false",
-    "list_type": "an array",
-    "dict_type": "a table",
-    "model_type": "a table",
-    "model_attributes_type": "a table",
-}
+_OWN_KEYS = frozenset(SuiteTable.__struct_encode_fields__)
 _STAND_INS: dict[str, Any] = {"format": FORMAT, "suite": "unnamed"}
 
 
@@ -54,6 +47,8 @@ class Document(Struct):
     location: FilePath
     text: str = ""
     table: SuiteTable | None = None
+    sections: dict[str, dict[str, Any]] = field(default_factory=dict)
+    """The tables of the operations, by section and name."""
     problems: list[Problem] = field(default_factory=list)
     damaged: set[Path] = field(default_factory=set)
     _lines: dict[Path, int] | None = None
@@ -73,7 +68,7 @@ class Document(Struct):
         return bool(self.damaged) and any(each[: len(path)] == path for each in self.damaged)
 
 
-def read_document(file: str, location: FilePath) -> Document:
+def read_document(file: str, location: FilePath, sections: Sections) -> Document:
     """Read a suite file; what is wrong with it stands in `problems`.
 
     Raises UsageError when there is no such file, or it cannot be opened.
@@ -89,7 +84,9 @@ def read_document(file: str, location: FilePath) -> Document:
     document.text = text
     data = _parsed(document)
     if data is not None:
-        document.table = _validated(document, data)
+        document.table = _read_tables(document, data, sections)
+        if document.table is not None:
+            document.sections = {key: getattr(document.table, key) for key in data if key not in _OWN_KEYS}
     return document
 
 
@@ -166,34 +163,48 @@ def _first_line(lines: list[str], expression: str, *, last: bool = False) -> int
     return found[-1 if last else 0] if found else None
 
 
-def _validated(document: Document, data: dict[str, Any]) -> SuiteTable | None:
+def _read_tables(document: Document, data: dict[str, Any], sections: Sections) -> SuiteTable | None:
     for key in [key for key in data if (key,) in document.damaged]:
         del data[key]
-    model: type[SuiteTable] = _with_uses().SuiteTableWithUses if data.keys() & set(SECTIONS) else SuiteTable
-    try:
-        return model.model_validate(data)
-    except ValidationError as error:
-        for each in error.errors(include_url=False):
-            _note(document, data, each)
-    try:
-        return model.model_validate(data)
-    except ValidationError:
-        return None
+    others = data.keys() - _OWN_KEYS
+    model = suite_model(sections, [name for name in sections.names() if name in others] if others else ())
+    table = converted(data, model)
+    if table is not None:
+        return table
+    from fieldstick.suites.tables import mistakes
+
+    found = mistakes(data, model)
+    for each in found:
+        document.problem(each.path, each.words if each.key is None else _unknown_key(each, model, sections))
+        document.damaged.add(each.damaged)
+    for each in reversed(found):
+        _leave_out(data, _without_lack(each))
+    table = converted(data, model)
+    if not found:
+        document.problem((), "a value does not have the shape that it should have")
+    return table
 
 
-def _note(document: Document, data: dict[str, Any], error: ErrorDetails) -> None:
-    path: Path = tuple(key for key in error["loc"] if key != "[key]")
-    if path[0] == "format" and error["type"] == "literal_error":
-        message = f"format is {_shown(error['input'])}; this version reads format {FORMAT}"
-    else:
-        message = _message(path, error)
-    missing = error["type"] == "missing"
-    document.problem(path[:-1] if missing else path, message)
-    document.damaged.add(path)
-    _leave_out(data, path)
+def _without_lack(mistake: Mistake) -> Path:
+    """Return the path of what is to be left out: for a key that is missing, the named table that lacks it."""
+    path = mistake.damaged
+    if len(path) == 1 or len(path) == len(mistake.path):
+        return path
+    path = mistake.path
+    while len(path) > 1 and isinstance(path[-1], int):
+        path = path[:-1]
+    return path
+
+
+def _unknown_key(mistake: Mistake, model: type[SuiteTable], sections: Sections) -> str:
+    """Say of a key that a table does not have in which other table it belongs, or else which key is the nearest."""
+    here = _called(mistake.path[:-1], sections)
+    homes = [name for name, table in _tables(sections).items() if name != here and mistake.key in _keys_of(table)]
+    return f"unknown key '{mistake.key}'; it is a key of {homes[0]}" if homes else mistake.words
 
 
 def _leave_out(data: dict[str, Any], path: Path) -> None:
+    """Take a value out of the data; of a table that lacks a key, the table with what it stands in."""
     holder: Any = data
     for key in path[:-1]:
         try:
@@ -218,107 +229,36 @@ def _harmless(path: Path) -> Any:
     return {} if path[-2] == "matches" else "left-out"
 
 
-def _message(path: Path, error: ErrorDetails) -> str:
-    kind, key, given = error["type"], str(path[-1]), error["input"]
-    context = error.get("ctx") or {}
-    if kind == "extra_forbidden":
-        return f"unknown key '{key}'{_key_hint(path)}"
-    if kind == "missing":
-        return f"the key '{key}' is missing"
-    if kind == "literal_error":
-        choices = re.findall(r"'([^']*)'", str(context["expected"]))
-        listed = ", ".join(choices[:-1]) + f" or {choices[-1]}" if len(choices) > 1 else choices[0]
-        return f"{_subject(path)} is {_shown(given)}; choose {listed}{_near(given, choices)}"
-    if kind in _WORDS_OF_TYPE:
-        return f"{_subject(path)} must be {_WORDS_OF_TYPE[kind]}, not {_shown(given)}"
-    if kind in ("greater_than_equal", "less_than_equal"):
-        bound = f"at least {context['ge']}" if "ge" in context else f"at most {context['le']}"
-        return f"{_subject(path)} is {_shown(given)}; it must be {bound}"
-    if kind == "too_short":
-        return f"{_subject(path)} is an empty array; name at least one"
-    if kind in ("string_too_short", "string_too_long"):
-        return f"{_subject(path)} must be one character, not {_shown(given)}"
-    return error["msg"] if kind in ("name", "take") else f"{_subject(path)}: {error['msg']}"
-
-
-def _subject(path: Path) -> str:
-    """Name a value by its key, an item of an array by its number and its array's key."""
-    if isinstance(path[-1], int) and len(path) > 1:
-        return f"item {path[-1] + 1} of '{path[-2]}'"
-    return f"'{path[-1]}'"
-
-
-def _near(given: Any, choices: list[str]) -> str:
-    found = hint(given, choices) if isinstance(given, str) else ""
-    return found if "nearest" in found else ""
-
-
-def _shown(value: Any) -> str:
-    if isinstance(value, str):
-        return f"'{value[:40]}'" + ("…" if len(value) > 40 else "")
-    if isinstance(value, bool):
-        return "true" if value else "false"
-    if isinstance(value, dict | list):
-        return "a table" if isinstance(value, dict) else "an array"
-    return str(value)
-
-
-_TABLES: dict[str, type[Table]] = {
-    "a suite": SuiteTable,
-    "[defaults]": DefaultsTable,
-    "a pattern": PatternTable,
-    "a field": FieldTable,
-    "a sample": SampleTable,
-    "a match": MatchTable,
-}
-
-
-def _with_uses() -> Any:
-    """Load the models of uses, which most files and most runs do without."""
-    from fieldstick.suites import use_model
-
-    return use_model
-
-
-def _tables() -> dict[str, type[Table]]:
-    uses = _with_uses()
-    return {
-        **_TABLES,
-        "a rewrite": uses.RewriteTable,
-        "a split": uses.SplitTable,
-        "a route": uses.RouteTable,
-        "a lookup": uses.LookupTable,
-        "a form": uses.FormTable,
+def _tables(sections: Sections) -> dict[str, type[Table]]:
+    found: dict[str, type[Table]] = {
+        "a suite": suite_model(sections, sections.names()),
+        "[defaults]": DefaultsTable,
+        "a pattern": PatternTable,
+        "a field": FieldTable,
+        "a sample": SampleTable,
+        "a match": MatchTable,
     }
-
-
-def _use_table(section: str, *, sample: bool) -> type[Table]:
-    """Return the model of a use of one section, or of one of its samples."""
-    name = section.removesuffix("s").capitalize()
-    found: type[Table] = getattr(_with_uses(), f"{name}SampleTable" if sample else f"{name}Table")
+    for name in sections.names():
+        found[f"a {name.removesuffix('s')}"] = sections.section(name).table
+        found[f"a sample of a {name.removesuffix('s')}"] = sections.section(name).sample_table
     return found
 
 
-def _keys_of(table: type[Table]) -> list[str]:
-    return [found.alias or name for name, found in table.model_fields.items()]
+def _keys_of(table: type[Table]) -> tuple[str, ...]:
+    return table.__struct_encode_fields__
 
 
-def _key_hint(path: Path) -> str:
-    here = _table_at(path[:-1])
-    homes = [name for name, table in _tables().items() if table is not here and path[-1] in _keys_of(table)]
-    return f"; it is a key of {homes[0]}" if homes else hint(str(path[-1]), _keys_of(here))
-
-
-def _table_at(path: Path) -> type[Table]:
-    """Return the model of the table at a path."""
+def _called(path: Path, sections: Sections) -> str:
+    """Return what the table at a path is called."""
     if path[:1] == ("defaults",):
-        return DefaultsTable
-    if len(path) >= 2 and path[0] in SECTIONS:
-        return _use_table(str(path[0]), sample=len(path) >= 4 and path[2] == "samples")
+        return "[defaults]"
+    if len(path) >= 2 and path[0] in sections.names():
+        name = str(path[0]).removesuffix("s")
+        return f"a sample of a {name}" if len(path) >= 4 and path[2] == "samples" else f"a {name}"
     if path[:1] != ("patterns",):
-        return SuiteTable
+        return "a suite"
     if len(path) >= 6 and path[4] == "matches":
-        return MatchTable
+        return "a match"
     if len(path) >= 4:
-        return FieldTable if path[2] == "fields" else SampleTable
-    return PatternTable
+        return "a field" if path[2] == "fields" else "a sample"
+    return "a pattern"

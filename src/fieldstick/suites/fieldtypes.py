@@ -18,7 +18,7 @@ from fieldstick.errors import hint
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from fieldstick.suites.model import FieldTable
+    from fieldstick.suites.model import FieldTable, FieldType
 
 Value = str | int | Decimal | bool | dt.date | dt.time | dt.datetime
 
@@ -33,6 +33,8 @@ _KEYS_OF_TYPE: dict[str, frozenset[str]] = {
     "timestamp": _BOUND_KEYS | {"layout"},
     "boolean": frozenset({"true", "false"}),
 }
+
+TYPES: tuple[FieldType, ...] = ("text", "integer", "decimal", "date", "time", "timestamp", "boolean")
 
 _SENTENCE_ENDS = tuple(".,;:!?…")
 _STANDS_IN_SENTENCES = frozenset({"integer", "decimal", "date", "time", "timestamp"})
@@ -129,7 +131,7 @@ def field_spec(table: FieldTable) -> FieldSpec:
     Raises FieldTableError for a key that does not go with the type, or a bound that is no value of it.
     """
     allowed = GENERAL_KEYS | _KEYS_OF_TYPE[table.type]
-    for key in table.model_fields_set:
+    for key in table.given():
         if key not in allowed:
             raise FieldTableError(key, f"'{key}' does not go with the type {table.type}{hint(key, allowed)}")
     bare = FieldSpec(

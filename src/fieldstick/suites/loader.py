@@ -6,12 +6,11 @@ import os
 from pathlib import Path as FilePath
 from typing import TYPE_CHECKING, Literal
 
-from fieldstick.engines.protocol import DEFAULT_BUDGET_MS
-from fieldstick.engines.registry import DEFAULT_ENGINE
+from fieldstick.engines.protocol import DEFAULT_BUDGET_MS, DEFAULT_ENGINE
 from fieldstick.errors import SuiteFileError, UsageError, hint
 from fieldstick.suites.document import Document, read_document
 from fieldstick.suites.fieldtypes import FieldTableError, field_spec
-from fieldstick.suites.model import LATER_TABLES
+from fieldstick.suites.model import LATER_TABLES, TAKE_WORDS
 from fieldstick.suites.parts import OWN, Filling, PartError, PartFault, PartScope, fill
 from fieldstick.suites.samples import OutsideTreeError, SampleReader, within_tree
 from fieldstick.suites.suite import Combination, Pattern, Suite
@@ -23,7 +22,8 @@ if TYPE_CHECKING:
     from fieldstick.engines.protocol import Take
     from fieldstick.suites.model import DefaultsTable, PatternTable
     from fieldstick.suites.places import Path
-    from fieldstick.suites.uses import Use
+    from fieldstick.suites.sections import Sections
+    from fieldstick.suites.suite import Operation
 
 Form = Combination | Literal["expression"]
 
@@ -33,17 +33,17 @@ _OF_AN_EXPRESSION = ("reach", "take", "flags", "engines", "budget_ms", "fields")
 """Keys that speak of an expression; in a combination they stand with the members."""
 
 
-def read_suite(path: str | os.PathLike[str]) -> Suite:
-    """Read one suite file and what it borrows.
+def read_suite(path: str | os.PathLike[str], sections: Sections) -> Suite:
+    """Read one suite file and what it borrows; `sections` are those that may hold operations.
 
     Raises SuiteFileError with everything that is wrong, UsageError when there is no such file.
     """
-    return read_suites([path])[0]
+    return read_suites([path], sections)[0]
 
 
-def read_suites(paths: Iterable[str | os.PathLike[str]]) -> list[Suite]:
+def read_suites(paths: Iterable[str | os.PathLike[str]], sections: Sections) -> list[Suite]:
     """Read suite files; the mistakes of all of them are raised together as one SuiteFileError."""
-    library = _Library()
+    library = _Library(sections)
     drafts = [library.draft(os.fspath(path), FilePath(path)) for path in paths]
     made = {id(draft): draft.suite() for draft in library.drafts()}
     problems = [problem for draft in library.drafts() for problem in draft.document.problems]
@@ -52,31 +52,17 @@ def read_suites(paths: Iterable[str | os.PathLike[str]]) -> list[Suite]:
     return [made[id(draft)] for draft in drafts]
 
 
-def part_scope(path: str | os.PathLike[str]) -> PartScope:
-    """Read a suite file and return its parts, and those it borrows.
-
-    Raises SuiteFileError with everything that is wrong, UsageError when there is no such file.
-    """
-    library = _Library()
-    draft = library.draft(os.fspath(path), FilePath(path))
-    for each in library.drafts():
-        each.suite()
-    problems = [problem for each in library.drafts() for problem in each.document.problems]
-    if problems:
-        raise SuiteFileError(problems)
-    return draft.scope
-
-
 class _Library:
     """The files of one run, each read once however often it is borrowed."""
 
-    def __init__(self) -> None:
+    def __init__(self, sections: Sections) -> None:
+        self._sections = sections
         self._drafts: dict[FilePath, _Draft] = {}
 
     def draft(self, file: str, location: FilePath) -> _Draft:
         key = location.resolve()
         if key not in self._drafts:
-            self._drafts[key] = draft = _Draft(read_document(file, location))
+            self._drafts[key] = draft = _Draft(read_document(file, location, self._sections), self._sections)
             draft.borrow_from(self)
         return self._drafts[key]
 
@@ -87,8 +73,9 @@ class _Library:
 class _Draft:
     """A suite file on its way to a suite."""
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, sections: Sections) -> None:
         self.document = document
+        self._sections = sections
         self.borrowed: dict[str, _Draft] = {}
         self.broken_borrows: set[str] = set()
         self._patterns: dict[str, Pattern | None] = {}
@@ -119,7 +106,7 @@ class _Draft:
         self._check_parts()
         names = list(table.patterns) if table else []
         patterns = {name: pattern for name in names if (pattern := self.pattern(name, ())) is not None}
-        uses = self._uses()
+        operations = self._operations()
         return Suite(
             name=table.suite if table else "",
             about=table.about if table else "",
@@ -130,16 +117,17 @@ class _Draft:
             parts=table.parts if table else {},
             document=self.document.text,
             left_unread=self._left_unread(),
-            uses=uses,
+            operations=operations,
+            scope=self.scope,
         )
 
-    def _uses(self) -> dict[str, Use]:
-        table = self.document.table
-        if table is None or not any((table.rewrites, table.splits, table.routes, table.lookups, table.forms)):
-            return {}
-        from fieldstick.suites.use_reading import UseReader
+    def _operations(self) -> dict[str, Operation]:
+        found: list[Operation] = []
+        for name, tables in self.document.sections.items():
+            from fieldstick.suites.operation_reader import OperationReader
 
-        return UseReader(self.document, self).read()
+            found += self._sections.section(name).read(OperationReader(self.document, self, name, tables))
+        return {operation.name: operation for operation in found}
 
     def member(self, address: str, where: Path) -> Pattern | None:
         """See `PatternHome.member`."""
@@ -159,21 +147,13 @@ class _Draft:
         for name in sorted(filling.parameters):
             self.document.problem(where, f"{{{{={name}}}}}: only patterns have parameters; name one with 'pattern'")
         return Pattern(
-            name=str(where[1]),
-            about="",
-            filling=filling,
-            combination=None,
-            members=(),
-            parameters=(),
+            str(where[1]),
+            filling,
             reach="anywhere",
             take="all",
             flags=chosen,
-            message=None,
             engines=(defaults.engine or DEFAULT_ENGINE,),
-            tags=(),
             budget_ms=defaults.budget_ms or DEFAULT_BUDGET_MS,
-            fields={},
-            samples=(),
             path=where,
         )
 
@@ -233,6 +213,8 @@ class _Draft:
         parameters = self._parameters(table, filling, members or ())
         known = complete and not self.document.is_damaged((*path, "parameters"))
         take = self._take(table)
+        if take == 0:
+            self.document.problem((*path, "take"), f"take is 0; {TAKE_WORDS}")
         reader = SampleReader(self.document, path, parameters, known, take, combination is not None)
         samples = (*reader.read("positive", table.positive), *reader.read("negative", table.negative))
         if not complete or members is None:
@@ -290,7 +272,7 @@ class _Draft:
 
     def _check_combination_keys(self, table: PatternTable, path: Path) -> None:
         for key in _OF_AN_EXPRESSION:
-            if key in table.model_fields_set:
+            if key in table.given():
                 self.document.problem((*path, key), f"'{key}' on a combination of patterns: set it on its members")
 
     def _members(

@@ -1,106 +1,60 @@
-"""The suite file as written, key by key; the source of the JSON Schema and of most error messages.
+"""The suite file as written, key by key: the one source of how it is read, of most messages, and of the JSON Schema.
 
 Each class is one table of the file. Values keep the shape they have in TOML; what they mean together
-(parts, members, samples) is worked out in `reading`.
+(parts, members, samples) is worked out in `loader`. What operations keep in a suite they model themselves.
 """
 
 from __future__ import annotations
 
 import datetime as dt
-import re
+from abc import ABC
 from decimal import Decimal
 from typing import Annotated, Any, Literal
 
-from pydantic import (
-    BaseModel,
-    BeforeValidator,
-    ConfigDict,
-    Field,
-    GetJsonSchemaHandler,
-    StringConstraints,
-    WithJsonSchema,
-)
-from pydantic_core import CoreSchema, PydanticCustomError
+from msgspec import Meta, Struct, field
 
-from fieldstick.engines.protocol import Reach, Take
-from fieldstick.syntax.scan import NAME
+from fieldstick.engines.protocol import REACHES, Reach
 
 FORMAT = 1
 
-_NAME = re.compile(NAME)
-_SCHEMA_NAME = r"^[^\W\d_][\w-]*$"
+NAME_WORDS = "is not a name: use letters, digits, - and _, a letter first"
+TAKE_WORDS = "choose first, last, all, or a number but 0 (1 is the first, -1 the last)"
+PLACE_WORDS = "a place is [start, end] in characters counted from 0, start not after end"
 
 
-def _checked_name(value: Any) -> Any:
-    if isinstance(value, str) and not _NAME.fullmatch(value):
-        raise PydanticCustomError(
-            "name", "'{value}' is not a name: use letters, digits, - and _, a letter first", {"value": value}
-        )
-    return value
+class Value(ABC):  # noqa: B024 — it stands for kinds of values that are not ours
+    """A text, number, date, time or boolean: what a field can be expected to have."""
 
 
-def _checked_take(value: Any) -> Any:
-    named = isinstance(value, str) and value in ("first", "last", "all")
-    numbered = isinstance(value, int) and not isinstance(value, bool) and value != 0
-    if not (named or numbered):
-        shown = f"'{value}'" if isinstance(value, str) else str(value)
-        raise PydanticCustomError(
-            "take",
-            "take is {shown}; choose first, last, all, or a number but 0 (1 is the first, -1 the last)",
-            {"shown": shown},
-        )
-    return value
+for _kind in (str, int, float, Decimal, dt.date, dt.time):
+    Value.register(_kind)
 
-
-def _checked_place(value: Any) -> Any:
-    whole = isinstance(value, list) and len(value) == 2 and all(type(item) is int for item in value)
-    if not whole or not 0 <= value[0] <= value[1]:
-        raise PydanticCustomError(
-            "place", "a place is [start, end] in characters counted from 0, start not after end", {}
-        )
-    return tuple(value)
-
-
-def _as_sample(value: Any) -> Any:
-    return {"text": value} if isinstance(value, str) else value
-
-
-def _checked_value(value: Any) -> Any:
-    if not isinstance(value, str | bool | int | float | Decimal | dt.date | dt.time):
-        raise PydanticCustomError("value", "must be a text, number, date, time or boolean", {})
-    return value
-
-
-Name = Annotated[str, BeforeValidator(_checked_name), WithJsonSchema({"type": "string", "pattern": _SCHEMA_NAME})]
-MemberName = Annotated[str, WithJsonSchema({"type": "string"})]
+Name = Annotated[str, Meta(pattern=r"^[^\W\d_][\w-]*\Z", extra={"words": NAME_WORDS})]
+MemberName = str
 TakeValue = Annotated[
-    Take,
-    BeforeValidator(_checked_take),
-    WithJsonSchema({"anyOf": [{"enum": ["first", "last", "all"]}, {"type": "integer", "not": {"const": 0}}]}),
+    Literal["first", "last", "all"] | int,
+    Meta(extra={"rule": TAKE_WORDS}, extra_json_schema={"not": {"const": 0}}),
 ]
-Place = Annotated[
-    tuple[int, int],
-    BeforeValidator(_checked_place),
-    WithJsonSchema({"type": "array", "items": {"type": "integer", "minimum": 0}, "minItems": 2, "maxItems": 2}),
-]
-Value = Annotated[
-    Any,
-    BeforeValidator(_checked_value),
-    WithJsonSchema({"type": ["string", "number", "boolean"]}),
-]
+Place = Annotated[tuple[Annotated[int, Meta(ge=0)], Annotated[int, Meta(ge=0)]], Meta(extra={"whole": PLACE_WORDS})]
+ReachValue = Annotated[Reach, Meta(extra={"choices": REACHES})]
 Flag = Literal["ignore-case", "multiline", "dotall", "verbose", "ascii"]
 FieldType = Literal["text", "integer", "decimal", "date", "time", "timestamp", "boolean"]
-Mark = Annotated[str, StringConstraints(min_length=1, max_length=1)]
-Budget = Annotated[int, Field(ge=1, le=3_600_000)]
+Mark = Annotated[str, Meta(min_length=1, max_length=1)]
+Budget = Annotated[int, Meta(ge=1, le=3_600_000)]
+TextList = Annotated[list[str], Meta(min_length=1)]
+Values = Annotated[list[Value], Meta(min_length=1)]
 
 
-class Table(BaseModel):
+class Table(Struct, frozen=True, forbid_unknown_fields=True):
     """One table of a suite file; a key it does not have is an error."""
 
-    model_config = ConfigDict(extra="forbid", strict=True, frozen=True, arbitrary_types_allowed=True)
+    def given(self) -> frozenset[str]:
+        """Return the keys, as they are written, that hold something."""
+        names = zip(self.__struct_fields__, self.__struct_encode_fields__, strict=True)
+        return frozenset(key for name, key in names if getattr(self, name) not in (None, [], {}))
 
 
-class MatchTable(Table):
+class MatchTable(Table, frozen=True):
     """One of the matches that a sample expects with `take = "all"`."""
 
     text: str | None = None
@@ -108,7 +62,7 @@ class MatchTable(Table):
     fields: dict[str, Value] | None = None
 
 
-class SampleTable(Table):
+class SampleTable(Table, frozen=True):
     """A text and what must come of it; exactly one of `text`, `file` and `table` says which text."""
 
     text: str | None = None
@@ -118,24 +72,13 @@ class SampleTable(Table):
     fields: dict[str, Value] | None = None
     absent: list[str] | None = None
     place: Place | None = None
-    count: Annotated[int, Field(ge=1)] | None = None
-    matches: Annotated[list[MatchTable], Field(min_length=1)] | None = None
-    values: dict[Name, str] | None = Field(default=None, alias="with")
+    count: Annotated[int, Meta(ge=1)] | None = None
+    matches: Annotated[list[MatchTable], Meta(min_length=1)] | None = None
+    values: dict[Name, str] | None = field(default=None, name="with")
     message: str | None = None
 
 
-class _TextOrTable:
-    """Says in the JSON Schema that a sample may also be a text alone."""
-
-    @classmethod
-    def __get_pydantic_json_schema__(cls, core_schema: CoreSchema, handler: GetJsonSchemaHandler) -> dict[str, Any]:
-        return {"anyOf": [{"type": "string"}, handler(core_schema)]}
-
-
-Sample = Annotated[SampleTable, BeforeValidator(_as_sample), _TextOrTable]
-
-
-class FieldTable(Table):
+class FieldTable(Table, frozen=True):
     """How a captured text converts to a value, and the values it may have."""
 
     type: FieldType = "text"
@@ -146,36 +89,36 @@ class FieldTable(Table):
     group_mark: Mark | None = None
     least: Value | None = None
     most: Value | None = None
-    one_of: Annotated[list[Value], Field(min_length=1)] | None = None
-    true: Annotated[list[str], Field(min_length=1)] | None = None
-    false: Annotated[list[str], Field(min_length=1)] | None = None
+    one_of: Values | None = None
+    true: TextList | None = None
+    false: TextList | None = None
 
 
-class PatternTable(Table):
+class PatternTable(Table, frozen=True):
     """A named expression, or a combination of patterns, with its purpose, reach, fields and samples."""
 
     about: str = ""
     expression: str | None = None
-    any_of: Annotated[list[MemberName], Field(min_length=1)] | None = None
-    all_of: Annotated[list[MemberName], Field(min_length=1)] | None = None
-    none_of: Annotated[list[MemberName], Field(min_length=1)] | None = None
-    parameters: list[Name] = []
-    reach: Reach | None = None
+    any_of: Annotated[list[MemberName], Meta(min_length=1)] | None = None
+    all_of: Annotated[list[MemberName], Meta(min_length=1)] | None = None
+    none_of: Annotated[list[MemberName], Meta(min_length=1)] | None = None
+    parameters: list[Name] = field(default_factory=list)
+    reach: ReachValue | None = None
     take: TakeValue | None = None
     flags: list[Flag] | None = None
     message: str | None = None
-    engines: Annotated[list[str], Field(min_length=1)] | None = None
-    tags: list[str] = []
+    engines: TextList | None = None
+    tags: list[str] = field(default_factory=list)
     budget_ms: Budget | None = None
-    fields: dict[str, FieldTable] = {}
-    positive: list[Sample] = []
-    negative: list[Sample] = []
+    fields: dict[str, FieldTable] = field(default_factory=dict)
+    positive: list[str | SampleTable] = field(default_factory=list)
+    negative: list[str | SampleTable] = field(default_factory=list)
 
 
-class DefaultsTable(Table):
+class DefaultsTable(Table, frozen=True):
     """What the patterns of a file have that do not say otherwise."""
 
-    reach: Reach | None = None
+    reach: ReachValue | None = None
     take: TakeValue | None = None
     flags: list[Flag] | None = None
     engine: str | None = None
@@ -186,29 +129,15 @@ LATER_TABLES = ("trials",)
 """Tables of format 1 that this version reads past."""
 
 
-class SuiteTable(Table):
-    """A whole suite file; its uses are modelled in `use_model`, which is loaded for a file that has some."""
+class SuiteTable(Table, frozen=True):
+    """A whole suite file, its operations left out: they join by `suites.sections`."""
 
-    format: Literal[1]
+    format: Annotated[Literal[1], Meta(extra={"rule": f"this version reads format {FORMAT}"})]
     suite: Name
     about: str = ""
     owner: str | None = None
-    borrow: dict[Name, str] = {}
+    borrow: dict[Name, str] = field(default_factory=dict)
     defaults: DefaultsTable = DefaultsTable()
-    parts: dict[Name, str] = {}
-    patterns: dict[Name, PatternTable] = {}
-    rewrites: dict[Name, Any] = {}
-    splits: dict[Name, Any] = {}
-    routes: dict[Name, Any] = {}
-    lookups: dict[Name, Any] = {}
-    forms: dict[Name, Any] = {}
-    trials: list[Any] = []
-
-
-def json_schema() -> dict[str, Any]:
-    """Return the JSON Schema (draft 2020-12) of the suite file, for editors."""
-    from fieldstick.suites.use_model import SuiteTableWithUses
-
-    schema = SuiteTableWithUses.model_json_schema(by_alias=True)
-    head = {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Fieldstick suite, format 1"}
-    return head | {key: value for key, value in schema.items() if key != "title"}
+    parts: dict[Name, str] = field(default_factory=dict)
+    patterns: dict[Name, PatternTable] = field(default_factory=dict)
+    trials: list[Any] = field(default_factory=list)

@@ -8,15 +8,15 @@ from typing import TYPE_CHECKING, Any
 from msgspec import Struct, field
 
 from fieldstick.errors import hint
+from fieldstick.suites.model import PLACE_WORDS, SampleTable
 from fieldstick.suites.suite import ExpectedMatch, Sample
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping
+    from collections.abc import Iterable, Iterator, Mapping
     from pathlib import Path as FilePath
 
     from fieldstick.engines.protocol import Take
     from fieldstick.suites.document import Document
-    from fieldstick.suites.model import SampleTable
     from fieldstick.suites.places import Path
     from fieldstick.suites.suite import Kind
 
@@ -71,20 +71,28 @@ class SampleReader(Struct):
     combined: bool
     _first: dict[tuple[str, tuple[tuple[str, str], ...]], Path] = field(default_factory=dict)
 
-    def read(self, kind: Kind, tables: list[SampleTable]) -> Iterator[Sample]:
+    def read(self, kind: Kind, tables: Iterable[str | SampleTable]) -> Iterator[Sample]:
         """Yield the samples of one kind in order."""
         number = 0
         for index, table in enumerate(tables):
             path: Path = (*self.pattern_path, kind, index)
+            if isinstance(table, str):
+                if not self.parameters:
+                    number += 1
+                    self._check_new(table, {}, path)
+                    yield Sample(kind, number, table, path)
+                    continue
+                table = SampleTable(text=table)
             if self.document.is_damaged(path) and self._source_damaged(path, table):
                 number += 1
                 continue
-            self._check_keys(kind, table, path)
+            given = table.given()
+            self._check_keys(kind, table, path, given)
             for text, expected, row in self._texts(kind, table, path):
                 number += 1
                 values = table.values or {}
                 self._check_new(text, values, path)
-                yield self._sample(kind, number, text, table, path, expected, row)
+                yield self._sample(kind, number, text, table, path, given, expected, row)
 
     def _source_damaged(self, path: Path, table: SampleTable) -> bool:
         own = (table.text, table.file, table.table)
@@ -97,10 +105,11 @@ class SampleReader(Struct):
         text: str,
         table: SampleTable,
         path: Path,
+        given: frozenset[str],
         expected: Mapping[str, Any] | None,
         row: int | None,
     ) -> Sample:
-        if table.model_fields_set <= _PLAIN_KEYS:
+        if given <= _PLAIN_KEYS:
             return Sample(kind, number, text, path, table.note)
         return Sample(
             kind=kind,
@@ -119,11 +128,10 @@ class SampleReader(Struct):
             table_fields=expected is not None,
         )
 
-    def _check_keys(self, kind: Kind, table: SampleTable, path: Path) -> None:
-        given = table.model_fields_set
+    def _check_keys(self, kind: Kind, table: SampleTable, path: Path, given: frozenset[str]) -> None:
         if given <= _PLAIN_KEYS and "text" in given and not self.parameters:
             return
-        sources = [key for key in ("text", "file", "table") if key in given]
+        sources = [key for key in ("text", "file", "table") if getattr(table, key) is not None]
         if len(sources) != 1:
             several = f"has {' and '.join(sources)}" if sources else "has no text"
             self.document.problem(path, f"a sample {several}; give exactly one of text, file or table")
@@ -140,8 +148,16 @@ class SampleReader(Struct):
                 self.document.problem((*path, key), f"'{key}' needs take = \"all\" in the pattern")
         if "message" in given and kind == "positive":
             self.document.problem((*path, "message"), "'message' on a positive sample: nobody is shown a message")
+        self._check_places(table, path)
         self._check_absent(table, path)
         self._check_values(table, path)
+
+    def _check_places(self, table: SampleTable, path: Path) -> None:
+        listed = [(path, table.place)]
+        listed += [((*path, "matches", index), each.place) for index, each in enumerate(table.matches or ())]
+        for where, place in listed:
+            if place is not None and place[0] > place[1]:
+                self.document.problem((*where, "place"), f"'place': {PLACE_WORDS}")
 
     def _check_absent(self, table: SampleTable, path: Path) -> None:
         for name in table.absent or ():

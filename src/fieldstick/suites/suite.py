@@ -1,4 +1,4 @@
-"""Suites as the rest of the package sees them: patterns ready to be compiled, samples ready to be judged."""
+"""Suites as the rest of the package sees them: patterns and operations with their samples, ready to be judged."""
 
 from __future__ import annotations
 
@@ -6,20 +6,21 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any, Literal
 
 from msgspec import Struct, field
+from msgspec.structs import replace
 
+from fieldstick.engines.protocol import DEFAULT_BUDGET_MS, DEFAULT_ENGINE
 from fieldstick.suites.places import Path, locate
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Iterator, Mapping
     from pathlib import Path as FilePath
 
     from fieldstick.engines.protocol import Reach, Take
     from fieldstick.suites.model import FieldTable
-    from fieldstick.suites.parts import Filling
-    from fieldstick.suites.uses import Expected, Use
+    from fieldstick.suites.parts import Filling, PartScope
 
 Kind = Literal["positive", "negative", "sample"]
-"""Samples of patterns are positive or negative; those of uses are neither."""
+"""Samples of patterns are positive or negative; those of operations are neither."""
 Combination = Literal["any_of", "all_of", "none_of"]
 
 
@@ -29,6 +30,30 @@ class ExpectedMatch(Struct, frozen=True):
     text: str | None
     place: tuple[int, int] | None
     fields: Mapping[str, Any]
+
+
+class Expected(Struct, frozen=True):
+    """What a sample of an operation names beside its text.
+
+    `rows` are those that the operation reads, where it reads rows; `outcome` is what must come of it.
+    """
+
+    outcome: Any
+    rows: tuple[Mapping[str, str], ...] = ()
+
+
+class Difference(Struct, frozen=True):
+    """One thing that a sample names and that came out otherwise.
+
+    `what` is field, absent, place, count, match or message, or what an operation makes: becomes, piece, kind, answer,
+    column. `name` is the field or column, or the number of the match or piece.
+    `expected` and `captured` are as a reader writes them; None for nothing at all.
+    """
+
+    what: str
+    name: str | None
+    expected: str | None
+    captured: str | None
 
 
 class Sample(Struct, frozen=True):
@@ -55,7 +80,7 @@ class Sample(Struct, frozen=True):
     row: int | None = None
     table_fields: bool = False
     expected: Expected | None = None
-    """What a sample of a use names; None for one of a pattern."""
+    """What a sample of an operation names; None for one of a pattern."""
 
     @property
     def expects(self) -> bool:
@@ -71,26 +96,90 @@ class Pattern(Struct, frozen=True):
     """
 
     name: str
-    about: str
-    filling: Filling | None
-    combination: Combination | None
-    members: tuple[Pattern, ...]
-    parameters: tuple[str, ...]
-    reach: Reach
-    take: Take
-    flags: frozenset[str]
-    message: str | None
-    engines: tuple[str, ...]
-    tags: tuple[str, ...]
-    budget_ms: int
-    fields: Mapping[str, FieldTable]
-    samples: tuple[Sample, ...]
-    path: Path
+    filling: Filling | None = None
+    about: str = ""
+    combination: Combination | None = None
+    members: tuple[Pattern, ...] = ()
+    parameters: tuple[str, ...] = ()
+    reach: Reach = "whole"
+    take: Take = "first"
+    flags: frozenset[str] = frozenset()
+    message: str | None = None
+    engines: tuple[str, ...] = (DEFAULT_ENGINE,)
+    tags: tuple[str, ...] = ()
+    budget_ms: int = DEFAULT_BUDGET_MS
+    fields: Mapping[str, FieldTable] = {}
+    samples: tuple[Sample, ...] = ()
+    path: Path = ()
 
     @property
     def engine(self) -> str:
         """The engine that `check` uses unless told otherwise."""
         return self.engines[0]
+
+    def taking(self, take: Literal["first", "all"]) -> Pattern:
+        """Return the pattern, and its members, taking its first match or all of them.
+
+        One that takes its last match, or one by number, is left as it is.
+        """
+        if self.combination is not None:
+            return replace(self, members=tuple(each.taking(take) for each in self.members))
+        return self if self.take not in ("first", "all") else replace(self, take=take)
+
+
+class Operation(Struct, frozen=True):
+    """What a suite can do with text that fits, beside capturing; each kind of it is a module of `operations`.
+
+    `name` is what it is known by in reports and baselines: its section of the suite file and its own name, as in
+    `rewrites.blur-position`.
+    """
+
+    own_name: str
+    about: str
+    tags: tuple[str, ...]
+    samples: tuple[Sample, ...]
+    path: Path
+
+    @property
+    def section(self) -> str:
+        """The section of the suite file that it stands in."""
+        return str(self.path[0])
+
+    @property
+    def name(self) -> str:
+        """Its section and its own name."""
+        return f"{self.section}.{self.own_name}"
+
+    @property
+    def patterns(self) -> tuple[Pattern, ...]:
+        """The patterns that it works with."""
+        return ()
+
+    @property
+    def engine(self) -> str:
+        """The engine of its patterns; several may have several."""
+        return next((pattern.engine for pattern in self.patterns), "python")
+
+    @property
+    def parameters(self) -> tuple[str, ...]:
+        """The parameters of its patterns."""
+        return tuple(dict.fromkeys(name for pattern in self.patterns for name in pattern.parameters))
+
+    def made(self, sample: Sample) -> Any:
+        """Return what it makes of a sample, as plain data.
+
+        Raises BudgetSpent, EngineFailure, EngineUnusable and ExpressionError.
+        """
+        raise NotImplementedError
+
+    def differences(self, expected: Any, made: Any) -> Iterator[Difference]:
+        """Yield how what it made of a sample differs from what the sample expects."""
+        raise NotImplementedError
+
+    @property
+    def reason(self) -> tuple[str, str]:
+        """Why a sample fails that comes out otherwise: the reason, and words for it."""
+        raise NotImplementedError
 
 
 class Suite(Struct, frozen=True, dict=True):
@@ -106,15 +195,17 @@ class Suite(Struct, frozen=True, dict=True):
     location: FilePath
     patterns: Mapping[str, Pattern]
     parts: Mapping[str, str]
-    document: str = field()
+    document: str
+    scope: PartScope
+    """Its parts, and those of the suites it borrows from."""
     left_unread: tuple[str, ...] = ()
-    uses: Mapping[str, Use] = field(default_factory=dict)
-    """Rewrites, splits, routes, lookups and forms, by section and name, as in `rewrites.blur-position`."""
+    operations: Mapping[str, Operation] = field(default_factory=dict)
+    """By section and name, as in `rewrites.blur-position`."""
 
     @property
-    def judged(self) -> tuple[Pattern | Use, ...]:
-        """All that has samples: the patterns, then the uses."""
-        return (*self.patterns.values(), *self.uses.values())
+    def judged(self) -> tuple[Pattern | Operation, ...]:
+        """All that has samples: the patterns, then the operations."""
+        return (*self.patterns.values(), *self.operations.values())
 
     @cached_property
     def _lines(self) -> dict[Path, int]:

@@ -11,10 +11,10 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
 
+from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.classes import read_class
 from fieldstick.syntax.constructs import BY_KEY
 from fieldstick.syntax.escapes import read_escape
-from fieldstick.syntax.faults import SyntaxFault
 from fieldstick.syntax.groups import read_parenthesis
 from fieldstick.syntax.tree import (
     Alternation,

@@ -9,14 +9,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from fieldstick.commands.drafts import bare_pattern
 from fieldstick.errors import UsageError
-from fieldstick.matching.forms import BLANK, ReadyForm
-from fieldstick.matching.lookups import ReadyLookup
-from fieldstick.matching.matcher import prepare
-from fieldstick.matching.routing import prepare_route
+from fieldstick.matching.prepare import prepare
+from fieldstick.matching.result import BLANK
+from fieldstick.operations.form import Form, FormReader
+from fieldstick.operations.lookup import Lookup, LookupReader
+from fieldstick.operations.route import Route, prepare_route
 from fieldstick.suites.model import FieldTable
-from fieldstick.suites.uses import Form, Lookup, Route
+from fieldstick.workspace import bare_pattern
 
 if TYPE_CHECKING:
     from fieldstick.suites.suite import Pattern
@@ -71,7 +71,7 @@ def test_a_form_rejects_what_a_pattern_turns_away_and_what_is_missing(
     rows: list[dict[str, str | None]], required: set[str], blank: tuple[str, ...]
 ) -> None:
     columns = (("A", WORD), ("B", NUMBER))
-    form = ReadyForm(Form("form", *EMPTY, columns=columns, required=tuple(required), blank=blank))
+    form = FormReader(Form("form", *EMPTY, columns=columns, required=tuple(required), blank=blank))
     judged = form.judge(rows)
     assert len(judged) == len(rows)
     for row, rejects in zip(rows, judged, strict=True):
@@ -85,17 +85,17 @@ def test_a_form_rejects_what_a_pattern_turns_away_and_what_is_missing(
                 unfit = prepare(pattern).read(cell).unfit
                 if unfit is not None:
                     expected[column] = unfit.reason
-        assert {each.column: each.reason for each in rejects} == expected
-        assert all(each.message in ("Write a word", "At most 40") and each.words for each in rejects)
+        assert {each.column: each.why.reason for each in rejects} == expected
+        assert all(each.message in ("Write a word", "At most 40") and each.why.words for each in rejects)
 
 
 def test_a_reject_says_why_in_words() -> None:
-    form = ReadyForm(Form("form", *EMPTY, columns=(("B", NUMBER), ("S", SLOW)), required=("S",)))
+    form = FormReader(Form("form", *EMPTY, columns=(("B", NUMBER), ("S", SLOW)), required=("S",)))
     value, slow = form.judge([{"B": "41", "S": "a" * 60}])[0]
-    assert value.words == "the field 'n' is 41, above the most of 40" and value.reason == "field-invalid"
-    assert slow.reason == "gave-up" and "budget" in slow.words
+    assert value.why.words == "the field 'n' is 41, above the most of 40" and value.why.reason == "field-invalid"
+    assert slow.why.reason == "gave-up" and "budget" in slow.why.words
     (missing,) = form.judge([{}])[0]
-    assert (missing.column, missing.value, missing.words) == ("S", "", "nothing is entered, and something must be")
+    assert (missing.column, missing.value, missing.why.words) == ("S", "", "nothing is entered, and something must be")
 
 
 TABLE = [
@@ -106,16 +106,14 @@ TABLE = [
 
 
 def lookup_of(**changes: Any) -> Lookup:
-    pattern = replace(
-        bare_pattern(r"{{=name}}(?: \(.*\))?", values={"name": ""}), flags=frozenset({"ignore-case"}), name="site"
-    )
+    pattern = replace(bare_pattern(r"{{=name}}(?: \(.*\))?"), flags=frozenset({"ignore-case"}), name="site")
     return replace(
-        Lookup("sites", *EMPTY, pattern=pattern, column="Site", give=("Code",), missing="unlisted"), **changes
+        Lookup("sites", *EMPTY, pattern=pattern, column="Site", give=("Code",), otherwise="unlisted"), **changes
     )
 
 
 @pytest.mark.parametrize(
-    ("pick", "name", "codes", "rows"),
+    ("take", "name", "codes", "rows"),
     [
         ("first", "fen + carr", ["S01"], (0,)),
         ("last", "FEN + CARR", ["S02"], (1,)),
@@ -125,8 +123,8 @@ def lookup_of(**changes: Any) -> Lookup:
         ("first", "Whin", ["unlisted"], ()),
     ],
 )
-def test_the_rows_picked_are_those_whose_column_fits(pick: Any, name: str, codes: list[str], rows: Any) -> None:
-    ready = ReadyLookup(lookup_of(pick=pick), TABLE)
+def test_the_rows_taken_are_those_whose_column_fits(take: Any, name: str, codes: list[str], rows: Any) -> None:
+    ready = LookupReader(lookup_of(take=take), TABLE)
     found = ready.find({"name": name})
     assert [answer["Code"] for answer in found.answers] == codes and found.rows == rows
     assert ready.find({"name": name}) is found
@@ -134,8 +132,8 @@ def test_the_rows_picked_are_those_whose_column_fits(pick: Any, name: str, codes
 
 def test_a_lookup_among_rows_without_the_column_names_the_nearest() -> None:
     with pytest.raises(UsageError, match="the rows have no column 'Cod'; the nearest is 'Code'"):
-        ReadyLookup(lookup_of(give=("Cod",)), TABLE)
-    assert ReadyLookup(lookup_of(), []).find({"name": "x"}).answers == ({"Code": "unlisted"},)
-    slow = ReadyLookup(lookup_of(pattern=SLOW), [{"Site": "a" * 60, "Code": "x"}, {"Site": "ab", "Code": "y"}])
+        LookupReader(lookup_of(give=("Cod",)), TABLE)
+    assert LookupReader(lookup_of(), []).find({"name": "x"}).answers == ({"Code": "unlisted"},)
+    slow = LookupReader(lookup_of(pattern=SLOW), [{"Site": "a" * 60, "Code": "x"}, {"Site": "ab", "Code": "y"}])
     found = slow.find({})
     assert found.gave_up == (0,) and found.answers == ({"Code": "y"},)

@@ -45,7 +45,7 @@ samples = [{ text = "B07", kind = "plot" }, { text = "x", kind = "unknown" }]
 column = "Site"
 pattern = "name"
 give = ["Code"]
-missing = "unlisted"
+otherwise = "unlisted"
 [[lookups.code.samples]]
 rows = [{ Site = "Fen + Carr", Code = "S01" }, { Site = "Fen", Code = "S02" }]
 with = { name = "fen +" }
@@ -78,8 +78,10 @@ def checked(desk: Desk) -> Desk:
 def test_all_pass_and_are_counted(checked: Desk) -> None:
     run = checked.run("check")
     assert run.status == 0
-    assert "All 12 samples pass: 3 patterns and 5 uses in 1 suite; against the baseline nothing changed." in run.out
-    assert run.out.splitlines()[0].split() == ["suite", "patterns", "uses", "samples", "pass"]
+    assert (
+        "All 12 samples pass: 3 patterns and 5 operations in 1 suite; against the baseline nothing changed." in run.out
+    )
+    assert run.out.splitlines()[0].split() == ["suite", "patterns", "operations", "samples", "pass"]
 
 
 @pytest.mark.parametrize("right", SLIPS)

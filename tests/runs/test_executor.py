@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import signal
 import time
-from dataclasses import dataclass
+from contextlib import contextmanager, nullcontext
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -14,32 +14,44 @@ import pytest
 from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.source import Source, open_sources
 from fieldstick.errors import UsageError
-from fieldstick.runs.executor import WORTH_SHARING, WorkerEnded, done, fitting_jobs
+from fieldstick.runs.executor import WORTH_SHARING, Executor, WorkerEnded, fitting_jobs
 
 if TYPE_CHECKING:
-    from fieldstick.data.batch import Texts
+    from collections.abc import Iterator, Sequence
+
+    from fieldstick.data.batch import Batch
 
 
-@dataclass(frozen=True)
 class Listing:
-    """Returns the numbered texts of a block as they stand, and which process had it."""
+    """Collects the numbered texts of batches as they stand, and which processes had them."""
 
-    def __call__(self, source: str, texts: Texts) -> tuple[int, list[tuple[str, int, str, str]]]:
+    def __init__(self) -> None:
+        self.lines: list[tuple[str, int, str, str]] = []
+        self.pids: set[int] = set()
+        self.closed = False
+
+    def work(self, source: str, batch: Batch) -> tuple[int, list[tuple[str, int, str, str]]]:
         lines = [
-            (source, number, text, texts.raw(index))
-            for index, (number, text) in enumerate(zip(texts.numbers, texts.texts, strict=True))
+            (source, number, text, batch.raw(index))
+            for index, (number, text) in enumerate(zip(batch.numbers, batch.texts, strict=True))
         ]
         return os.getpid(), lines
 
+    def take(self, source: Source, made: tuple[int, list[tuple[str, int, str, str]]]) -> None:
+        self.pids.add(made[0])
+        self.lines += made[1]
 
-@dataclass(frozen=True)
-class Ending:
-    """Ends the process that has the block with a certain line."""
+    def close(self, sources: Sequence[Source]) -> None:
+        self.closed = True
 
-    def __call__(self, source: str, texts: Texts) -> int:
-        if "end here" in texts.texts:
+
+class Ending(Listing):
+    """Ends the process that has the batch with a certain line."""
+
+    def work(self, source: str, batch: Batch) -> Any:
+        if "end here" in batch.texts:
             os.kill(os.getpid(), signal.SIGKILL)
-        return len(texts.texts)
+        return Listing.work(self, source, batch)
 
 
 def sources(folder: Path, *contents: bytes, **read_options: Any) -> list[Source]:
@@ -59,12 +71,11 @@ def test_several_processes_give_the_same_in_the_same_order(tmp_path: Path) -> No
     for jobs in (1, 3):
         opened = sources(tmp_path, LONG, OTHER, b"", LONG[:100_000])
         counted: list[int] = []
-        results = list(done(Listing(), opened, jobs=jobs, progress=counted.append))
-        lines = [line for _, (_, lines) in results for line in lines]
-        assert sum(counted) == len(lines)
-        found.append((lines, [(each.notes, each.consumed) for each in opened]))
-        pids = {pid for _, (pid, _) in results}
-        assert (pids == {os.getpid()}) is (jobs == 1)
+        job = Listing()
+        Executor(jobs).run(job, opened, nullcontext(counted.append))
+        assert sum(counted) == len(job.lines) and job.closed
+        found.append((job.lines, [(each.notes, each.consumed) for each in opened]))
+        assert (job.pids == {os.getpid()}) is (jobs == 1)
     assert found[0] == found[1]
     raws = "".join(raw for _, _, _, raw in found[0][0]).encode("utf-8", "surrogateescape")
     assert raws == LONG + OTHER + LONG[:100_000]
@@ -74,23 +85,23 @@ def test_several_processes_give_the_same_in_the_same_order(tmp_path: Path) -> No
 
 def test_what_was_met_in_other_processes_is_told_of_the_source(tmp_path: Path) -> None:
     (source,) = sources(tmp_path, b"good\n" * 50_000 + b"bad \xff\n" + b"good\n" * 50_000)
-    list(done(Listing(), [source], jobs=2))
+    Executor(2).run(Listing(), [source])
     assert source.undecodable == [50_001]
     refusing = sources(tmp_path, b"good\n" * 50_000 + b"bad \xff\n", refuse_undecodable=True)
     with pytest.raises(UsageError, match=r"0\.log:50001: bytes that are not utf-8"):
-        list(done(Listing(), refusing, jobs=2))
+        Executor(2).run(Listing(), refusing)
 
 
 def test_a_worker_that_ends_is_a_sentence(tmp_path: Path) -> None:
     opened = sources(tmp_path, b"fine\n" * 100_000 + b"end here\n" + b"fine\n" * 100_000)
     with pytest.raises(WorkerEnded, match="is memory short"):
-        list(done(Ending(), opened, jobs=2))
+        Executor(2).run(Ending(), opened)
 
 
 def test_workers_end_when_nobody_wants_more(tmp_path: Path) -> None:
-    results = done(Listing(), sources(tmp_path, LONG, LONG), jobs=2)
-    _, (pid, _) = next(results)
-    results.close()
+    results = Executor(2).map(lambda _: os.getpid(), range(1000))
+    pid = next(iter(results))
+    results.close()  # type: ignore[attr-defined]
     deadline = time.monotonic() + 30
     while is_running(pid) and time.monotonic() < deadline:
         time.sleep(0.01)
@@ -110,3 +121,23 @@ def test_little_to_read_is_read_by_one_process(tmp_path: Path) -> None:
         stream.truncate(WORTH_SHARING + 1)
     assert fitting_jobs(open_sources((str(tmp_path / "0.log"),))) == len(os.sched_getaffinity(0))
     assert fitting_jobs(open_sources(("-", str(tmp_path / "0.log")))) == 1
+
+
+def test_many_small_files_are_shared_among_processes(tmp_path: Path) -> None:
+    opened = sources(tmp_path, *(b"one line\n" for _ in range(40)))
+    job = Listing()
+    Executor(3).run(job, opened)
+    assert len(job.pids) == 3 and os.getpid() not in job.pids
+    assert [name for name, *_ in job.lines] == [source.name for source in opened]
+
+
+def test_what_goes_on_meanwhile_begins_when_the_workers_have_started(tmp_path: Path) -> None:
+    begun: list[str] = []
+
+    @contextmanager
+    def meanwhile() -> Iterator[None]:
+        begun.append("meanwhile")
+        yield
+
+    found = list(Executor(2).map(lambda _: list(begun), range(4), meanwhile()))
+    assert begun == ["meanwhile"] and found == [[]] * 4

@@ -7,10 +7,11 @@ from typing import TYPE_CHECKING
 
 import pytest
 
+from conftest import read_suite
 from fieldstick.comparing.baseline import baseline_path, baseline_text, read_baseline, records_of, write_baseline
 from fieldstick.errors import UsageError
-from fieldstick.runs.check import Choice, check_suites
-from fieldstick.suites.loader import read_suite
+from fieldstick.runs.check import Choice
+from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
     from conftest import Desk
@@ -28,7 +29,7 @@ positive = ['7']
 
 
 def check(desk: Desk, body: str, *only: str) -> SuiteResult:
-    (result,) = check_suites([read_suite(desk.suite(body))], Choice(only)).suites
+    (result,) = Workspace().check([read_suite(desk.suite(body))], Choice(only)).suites
     return result
 
 

@@ -9,10 +9,13 @@ import jsonschema
 import pytest
 import tomli
 
+from conftest import json_schema, read_suite
 from fieldstick.errors import SuiteFileError
-from fieldstick.suites.loader import read_suite
-from fieldstick.suites.model import json_schema
-from fieldstick.suites.uses import Form, Lookup, Rewrite, Route, Split
+from fieldstick.operations.form import Form
+from fieldstick.operations.lookup import Lookup
+from fieldstick.operations.rewrite import Rewrite
+from fieldstick.operations.route import Route
+from fieldstick.operations.split import Split
 
 if TYPE_CHECKING:
     from conftest import Desk
@@ -75,7 +78,7 @@ samples = [{ text = "B07", kind = "plot" }, { text = "x", kind = "unknown" }]
 column = "Plot"
 pattern = "plot"
 give = ["Site"]
-missing = "nowhere"
+otherwise = "nowhere"
 samples = [{ table = "beside.csv", gives = "Fen" }, { rows = [{ Plot = "x", Site = "y" }], gives = "nowhere" }]
 [forms.visit]
 columns = { Plot = "plot" }
@@ -85,7 +88,7 @@ samples = [{ row = { Plot = "-" }, rejects = ["Plot"] }]
 """
         )
     )
-    assert list(suite.uses) == [
+    assert list(suite.operations) == [
         "rewrites.mask",
         "rewrites.both",
         "splits.list",
@@ -94,7 +97,7 @@ samples = [{ row = { Plot = "-" }, rejects = ["Plot"] }]
         "lookups.site",
         "forms.visit",
     ]
-    mask, both, split, _, route, lookup, form = suite.uses.values()
+    mask, both, split, _, route, lookup, form = suite.operations.values()
     assert isinstance(mask, Rewrite) and mask.times == "first" and mask.samples[0].expected is not None
     assert isinstance(both, Rewrite) and [step.own_name for step in both.steps] == ["mask", "mask"]
     assert isinstance(split, Split) and split.pattern is not None and split.pattern.reach == "anywhere"
@@ -150,7 +153,7 @@ samples = [{ row = { Plot = "-" }, rejects = ["Plot"] }]
         ),
         (
             LOOKUP + "samples = [{ rows = [], gives = ['x', 'y'] }]\n",
-            "5: the lookup picks the first row; give one answer",
+            "5: the lookup takes the first row; give one answer",
         ),
         (
             LOOKUP + "samples = [{ rows = [], gives = { c = 'y' } }]\n",

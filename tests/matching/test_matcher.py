@@ -10,13 +10,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.errors import EngineUnusable, ExpressionError, UsageError
-from fieldstick.matching.matcher import Matcher, prepare
+from fieldstick.matching.prepare import prepare
 from fieldstick.suites.parts import PartScope, fill
 from fieldstick.suites.suite import Pattern
 from fieldstick.workspace import LoadedSuite, load_suite
 
 if TYPE_CHECKING:
     from conftest import Desk
+    from fieldstick.matching.matcher import Matcher
 
 
 def ready(expression: str, **keys: Any) -> Matcher:

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from fieldstick.commands.drafts import bare_pattern
 from fieldstick.errors import UsageError
-from fieldstick.matching.rewriting import ReadyRewrite, ready_step
-from fieldstick.matching.splitting import ready_split
+from fieldstick.operations.rewrite import Rewrite, Rewriter, prepare_rewrite
+from fieldstick.operations.split import Split, prepare_split
 from fieldstick.suites.templates import Captured, TemplateError, read_template
+from fieldstick.workspace import bare_pattern
+
+if TYPE_CHECKING:
+    from fieldstick.suites.suite import Pattern
 
 TEXTS = st.text(st.sampled_from("ab,; 1é\N{GRINNING FACE}\n"), max_size=20)
 
@@ -68,9 +71,16 @@ def test_a_template_that_names_no_field_names_the_nearest() -> None:
         read_template("{plt}").check(["plot", "moisture"])
 
 
+EMPTY: Any = ("", (), (), ("rewrites",))
+
+
+def rewriter(pattern: Pattern, template: str, times: Any = None) -> Rewriter:
+    return prepare_rewrite(Rewrite("x", *EMPTY, pattern, read_template(template), times))
+
+
 def rewrite(expression: str, template: str, text: str, *, times: str | None = None, **changes: Any) -> str:
     pattern = replace(bare_pattern(expression), reach="anywhere", **changes)
-    found = ready_step(pattern, read_template(template), times, {}).rewritten(text)
+    found = rewriter(pattern, template, times).rewritten(text)
     for (start, end), (new_start, new_end) in found.places:
         assert found.before[start:end] != found.after[new_start:new_end] or found.before == found.after
     return found.after
@@ -98,19 +108,19 @@ def test_putting_each_match_in_its_own_place_changes_nothing(text: str) -> None:
 
 
 def test_steps_follow_one_another_and_places_are_told_for_one_alone() -> None:
-    first = ready_step(replace(bare_pattern("a"), reach="anywhere"), read_template("b"), None, {})
-    second = ready_step(replace(bare_pattern("b"), reach="anywhere"), read_template("cc"), None, {})
-    both = ReadyRewrite("both", (first, second))
+    first = rewriter(bare_pattern("a", reach="anywhere"), "b")
+    second = rewriter(bare_pattern("b", reach="anywhere"), "cc")
+    both = Rewriter((*first.steps, *second.steps))
     found = both.rewritten("abx")
     assert (found.after, found.count, found.places) == ("ccccx", 3, ())
     assert both.rewritten("xb").places == (((1, 2), (1, 3)),)
     with pytest.raises(UsageError, match="has no match to replace"):
         none = replace(bare_pattern("a"), filling=None, combination="none_of", members=(bare_pattern("a"),))
-        ready_step(none, read_template("b"), None, {})
+        rewriter(none, "b")
 
 
 def pieces(text: str, *, keep: bool = False, drop: bool = False, expression: str = "[,;]") -> tuple[str, ...]:
-    return ready_split(replace(bare_pattern(expression), reach="anywhere"), {}, keep, drop).pieces(text)
+    return prepare_split(Split("x", *EMPTY, bare_pattern(expression, reach="anywhere"), keep, drop)).pieces(text)
 
 
 def test_a_text_is_cut_at_any_of_several_separators() -> None:

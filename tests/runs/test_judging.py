@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING
 
 import pytest
 
-from fieldstick.runs.judging import judge_pattern
-from fieldstick.suites.loader import read_suite
+from conftest import read_suite
+from fieldstick.runs.judging import judge
 
 if TYPE_CHECKING:
     from conftest import Desk
@@ -34,7 +34,7 @@ PLAIN = "[patterns.p]\nexpression = 'm=(?P<m>[0-9.]+)'\n"
 
 def judged(desk: Desk, body: str) -> SampleResult:
     suite = read_suite(desk.suite(body))
-    (result,) = judge_pattern(suite.patterns["p"]).samples
+    (result,) = judge(suite.patterns["p"]).samples
     return result
 
 
@@ -98,12 +98,12 @@ def test_a_negative_sample(desk: Desk, sample: str, outcome: str, reason: str | 
 def test_an_empty_cell_of_a_table_means_that_nothing_was_captured(desk: Desk) -> None:
     desk.write("rows.csv", "text,m,dry\nm=1,1.0,\nm=2 dry,2,\n")
     suite = read_suite(desk.suite(f"{TYPED}\n[[patterns.p.positive]]\ntable = 'rows.csv'\n"))
-    assert [each.outcome for each in judge_pattern(suite.patterns["p"]).samples] == ["pass", "fail"]
+    assert [each.outcome for each in judge(suite.patterns["p"]).samples] == ["pass", "fail"]
 
 
 def test_a_broken_expression_is_an_error_of_every_sample_with_its_place(desk: Desk) -> None:
     body = "[parts]\nopen = 'ab(c'\n[patterns.p]\nexpression = 'x{{open}}'\npositive = ['x']\nnegative = ['y']\n"
-    found = judge_pattern(read_suite(desk.suite(body)).patterns["p"]).samples
+    found = judge(read_suite(desk.suite(body)).patterns["p"]).samples
     assert [(each.outcome, each.reason) for each in found] == [("error", "expression-broken")] * 2
     fault = found[0].fault
     assert fault is not None and fault.text == "ab(c" and fault.position is not None
@@ -118,7 +118,7 @@ parameters = ["site"]
 positive = [{ text = 'at Fen + Carr', with = { site = "Fen + Carr" } }, { text = 'at a.b', with = { site = "a.b" } }]
 negative = [{ text = 'at axb', with = { site = "a.b" } }]
 """
-    assert {each.outcome for each in judge_pattern(read_suite(desk.suite(body)).patterns["p"]).samples} == {"pass"}
+    assert {each.outcome for each in judge(read_suite(desk.suite(body)).patterns["p"]).samples} == {"pass"}
 
 
 @pytest.mark.parametrize(
@@ -138,6 +138,6 @@ def test_a_near_miss_says_what_is_left_over(desk: Desk, text: str, words: str) -
 def test_a_text_without_end_costs_its_budget_and_every_other_sample_is_judged(desk: Desk) -> None:
     others = ", ".join(f"'{'a' * number}'" for number in range(1, 201))
     body = f"[patterns.p]\nexpression = '(a+)+$'\nbudget_ms = 150\npositive = ['{'a' * 40}b', {others}]\n"
-    found = judge_pattern(read_suite(desk.suite(body)).patterns["p"])
+    found = judge(read_suite(desk.suite(body)).patterns["p"])
     assert [each.outcome for each in found.samples] == ["timeout"] + ["pass"] * 200
     assert found.seconds < 15

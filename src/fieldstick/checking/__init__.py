@@ -1,1 +1,0 @@
-"""Samples judged, and held against what was recorded before."""

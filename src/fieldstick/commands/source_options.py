@@ -1,0 +1,101 @@
+"""The words of reading, the same for every command that takes a source."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+import click
+from msgspec.structs import replace
+
+from fieldstick.commands.option_groups import collecting, heading, option
+from fieldstick.data.read_options import KINDS, LONGEST_TEXT, TABLES, ReadOptions
+from fieldstick.errors import UsageError
+
+if TYPE_CHECKING:
+    from fieldstick.commands.option_groups import Decorator
+
+_OPTIONS: tuple[Decorator, ...] = (
+    heading("What is read"),
+    option("--as", "read_as", type=click.Choice(KINDS), help="What the sources are.  [default: told from each]"),
+    option("--column", metavar="NAME", help="Read this column of a table; for JSON a key, or /a/pointer."),
+    option("--rows", "rows_at", metavar="POINTER", help="The array of rows in a JSON document."),
+    option("--table", metavar="NAME", help="The table of a SQLite file, or the sheet of a workbook."),
+    option("--query", metavar="SQL", help="A query whose rows are read from a SQLite file."),
+    option("--delimiter", metavar="C", help="What parts the cells of a CSV row.  [default: comma]"),
+    option("--quote", default='"', metavar="C", help='What encloses a CSV cell.  [default: "]'),
+    option("--encoding", default="utf-8", show_default=True, metavar="NAME", help="How text is encoded."),
+    option(
+        "--undecodable",
+        type=click.Choice(["keep", "refuse"]),
+        default="keep",
+        show_default=True,
+        help="What to do with bytes that are no text.",
+    ),
+    option("--whole", is_flag=True, help="Read each source as one text."),
+    option(
+        "--record-start",
+        metavar="EXPRESSION|SUITE:PATTERN",
+        help="Read records of several lines; a line that fits begins one.",
+    ),
+    option(
+        "--longest",
+        type=click.IntRange(min=0),
+        default=LONGEST_TEXT,
+        show_default=True,
+        metavar="N",
+        help="Characters up to which a text is read; 0 for no limit.",
+    ),
+)
+
+
+def _read_options(given: dict[str, Any]) -> dict[str, Any]:
+    start, whole, column = given.pop("record_start"), given.pop("whole"), given.pop("column")
+    made = ReadOptions(
+        kind=given.pop("read_as"),
+        column=column,
+        delimiter=given.pop("delimiter"),
+        quote=given.pop("quote"),
+        encoding=given.pop("encoding"),
+        refuse_undecodable=given.pop("undecodable") == "refuse",
+        rows_at=given.pop("rows_at"),
+        table=given.pop("table"),
+        query=given.pop("query"),
+        longest=given.pop("longest") or None,
+    )
+    _check(made, whole, start)
+    if start is not None:
+        from fieldstick.workspace import Workspace
+
+        made = replace(made, begins_record=Workspace().begins_record(start))
+    return given | {"read_options": replace(made, kind="whole") if whole else made}
+
+
+def _check(made: ReadOptions, whole: bool, start: str | None) -> None:
+    """Raise UsageError for options that ask for two ways of reading at once, or leave one half said."""
+    asked = {"--whole": whole, "--record-start": start is not None, "--column": made.column is not None}
+    if sum(asked.values()) > 1:
+        several = " and ".join(name for name, given in asked.items() if given)
+        raise UsageError(f"{several} are different ways to read a source; give one")
+    if made.kind == "records" and start is None:
+        raise UsageError("--as records needs --record-start: what a line that begins a record looks like")
+
+
+def check_text_is_named(read_options: ReadOptions) -> None:
+    """Raise UsageError where a table is read and no column is named to be the text."""
+    json = read_options.kind in ("json", "jsonl") or read_options.rows_at is not None
+    table = read_options.asks_for_table or read_options.kind in TABLES
+    if read_options.column is None and not json and table:
+        raise UsageError("this reads a table: name the column whose cells are the texts with --column")
+
+
+def _texts(given: dict[str, Any]) -> dict[str, Any]:
+    given = _read_options(given)
+    check_text_is_named(given["read_options"])
+    return given
+
+
+source_options: Decorator = collecting(_OPTIONS, _texts)
+"""Adds the words of reading, for commands that read texts; the command takes `read_options`."""
+
+row_options: Decorator = collecting(_OPTIONS, _read_options)
+"""Adds the words of reading, for commands that may read whole rows; the command takes `read_options`."""

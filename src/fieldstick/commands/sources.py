@@ -1,0 +1,80 @@
+"""What the commands that work on data share: sources opened, results kept whole, the closing words."""
+
+from __future__ import annotations
+
+import signal
+import sys
+from contextlib import contextmanager
+from typing import TYPE_CHECKING, Any
+
+from fieldstick.commands.rendering import say
+from fieldstick.commands.source_notes import say_source_notes
+from fieldstick.data.source import Source, open_sources
+from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
+from fieldstick.reporting.as_tally import given_up_words
+from fieldstick.reporting.cells import Charset, visible
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Iterator, Sequence
+
+    from fieldstick.data.read_options import ReadOptions
+    from fieldstick.matching.tally import Tally
+
+
+def shown(text: str) -> str:
+    """Make text safe for a terminal; line feeds and tabs stay."""
+    charset = Charset(sys.stdout.encoding or "utf-8")
+    return (
+        "".join(each if each in "\n\t" else visible(each, charset) for each in text) if not text.isprintable() else text
+    )
+
+
+def sources_of(names: Sequence[str], read_options: ReadOptions) -> list[Source]:
+    """Open the sources; without any, standard input unless that is a terminal. Raises UsageError."""
+    if not names and sys.stdin.isatty():
+        raise UsageError("name the sources: files, or - for standard input")
+    return open_sources(tuple(names), read_options)
+
+
+def text_at(place: str, read_options: ReadOptions) -> str:
+    """Return the text that a source has at a line or row, given as FILE:LINE.
+
+    Raises UsageError for another form, and when there is no such text.
+    """
+    file, _, line = place.rpartition(":")
+    if not file or not line.isdecimal():
+        raise UsageError(f"--from {place}: write FILE:LINE")
+    for number, found in open_sources((file,), read_options)[0].texts():
+        if number == int(line):
+            return found
+    raise UsageError(f"{file} has no line {line}")
+
+
+def typed_text() -> str:
+    """Return standard input as one text, without a line feed at its end."""
+    return sys.stdin.buffer.read().decode("utf-8", "surrogateescape").removesuffix("\n")
+
+
+@contextmanager
+def kept_whole(sink: Any) -> Iterator[None]:
+    """Put what a sink or target took in place when all went well, and drop it when not."""
+    try:
+        yield
+        sink.finish()
+    except BaseException:
+        # A second interrupt must not leave behind what the first one had taken away.
+        before = signal.signal(signal.SIGINT, signal.SIG_IGN)
+        sink.abandon()
+        signal.signal(signal.SIGINT, before)
+        raise
+
+
+def closing(sources: Sequence[Source], tallies: Iterable[Tally]) -> int:
+    """Say what could not be read as asked, and return the exit status."""
+    trouble = say_source_notes(sources)
+    for tally in tallies:
+        words = given_up_words(tally)
+        if words is not None:
+            say(words)
+            trouble = True
+    return EXIT_FAILED if trouble else EXIT_PASSED

@@ -1,0 +1,283 @@
+"""Lookup: the rows of a table whose column fits a pattern, and other columns of them."""
+
+from __future__ import annotations
+
+import csv
+import json
+from typing import TYPE_CHECKING, Any, Literal
+
+import msgspec
+from msgspec import Struct, field
+from msgspec.structs import replace
+
+from fieldstick.data.jsonvalues import text_of
+from fieldstick.data.rowtext import Column
+from fieldstick.errors import UsageError, hint
+from fieldstick.matching.prepare import prepare
+from fieldstick.suites.model import Name, Table
+from fieldstick.suites.samples import content_beside
+from fieldstick.suites.sections import Members, OperationTable, Section
+from fieldstick.suites.suite import Difference, Expected, Operation, Pattern
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator, Mapping, Sequence
+
+    from fieldstick.data.sink import Sink, TableSink
+    from fieldstick.data.source import Source
+    from fieldstick.suites.operation_reader import OperationReader
+    from fieldstick.suites.places import Path
+    from fieldstick.suites.suite import Sample
+
+Which = Literal["first", "last", "all"]
+Answer = dict[str, str]
+"""What a lookup gives of one row, by column."""
+
+Row = dict[str, str]
+
+
+class LookupSampleTable(Table, frozen=True, kw_only=True):
+    """Rows, or a CSV table of them, and what the lookup gives of them.
+
+    `gives` is the answer: a text for one column, a table for several, an array of those with `take = "all"`.
+    """
+
+    rows: list[dict[str, str]] | None = None
+    table: str | None = None
+    note: str | None = None
+    values: dict[Name, str] | None = msgspec.field(default=None, name="with")
+    gives: str | dict[str, str] | list[str | dict[str, str]]
+
+
+class LookupTable(OperationTable, frozen=True, kw_only=True):
+    """Finds the rows whose column fits a pattern, and gives other columns of them."""
+
+    column: str
+    pattern: str
+    give: Members
+    take: Which = "first"
+    otherwise: str = ""
+    samples: list[LookupSampleTable] = msgspec.field(default_factory=list)
+
+
+class Lookup(Operation, frozen=True):
+    """Finds the rows whose `column` fits the pattern, and gives other columns of them; else the stated answer."""
+
+    pattern: Pattern | None = None
+    column: str = ""
+    give: tuple[str, ...] = ()
+    take: Which = "first"
+    otherwise: str = ""
+
+    @property
+    def patterns(self) -> tuple[Pattern, ...]:
+        """See `Operation.patterns`."""
+        return (self.pattern,) if self.pattern is not None else ()
+
+    @property
+    def reason(self) -> tuple[str, str]:
+        """See `Operation.reason`."""
+        return "gives-differs", "the lookup gives something else"
+
+    def made(self, sample: Sample) -> list[Answer]:
+        """See `Operation.made`."""
+        assert sample.expected is not None
+        rows = [dict(row) for row in sample.expected.rows]
+        return [dict(answer) for answer in LookupReader(self, rows).find(sample.values).answers]
+
+    def differences(self, expected: Any, made: Any) -> Iterator[Difference]:
+        """See `Operation.differences`."""
+        for number in range(max(len(expected), len(made))):
+            one = expected[number] if number < len(expected) else {}
+            other = made[number] if number < len(made) else {}
+            for column in dict.fromkeys([*one, *(other if number >= len(expected) else ())]):
+                if one.get(column) != other.get(column):
+                    yield Difference("answer", f"{number + 1} {column}", one.get(column), other.get(column))
+
+
+def read(reader: OperationReader) -> Iterator[Lookup]:
+    """Yield the lookups of a suite file."""
+    for name, table in reader.tables.items():
+        found = _lookup(reader, name, table)
+        if found is not None:
+            yield found
+
+
+def _lookup(reader: OperationReader, name: str, table: LookupTable) -> Lookup | None:
+    path: Path = (reader.section, name)
+    pattern = reader.home.member(table.pattern, (*path, "pattern"))
+    if pattern is None:
+        return None
+    own = (name, table.about, tuple(table.tags), (), path)
+    made = Lookup(*own, pattern, table.column, tuple(table.give), table.take, table.otherwise)
+    samples = []
+    for index, sample in enumerate(table.samples):
+        where: Path = (*path, "samples", index)
+        rows = _rows(reader, sample, where)
+        answers = _answers(reader, made, sample.gives, where)
+        reader.check_values(made, sample.values or {}, where)
+        if rows is not None and answers is not None:
+            text = json.dumps([dict(row) for row in rows], ensure_ascii=False)
+            samples.append(reader.sample(index, text, sample, where, Expected(answers, tuple(rows))))
+    return replace(made, samples=tuple(samples))
+
+
+def _rows(reader: OperationReader, sample: LookupSampleTable, where: Path) -> list[Row] | None:
+    if (sample.rows is None) == (sample.table is None):
+        reader.problem(where, "a sample of a lookup has either rows, or table, a CSV beside the suite")
+        return None
+    if sample.rows is not None:
+        return sample.rows
+    assert sample.table is not None
+    content = content_beside(reader.document, (*where, "table"), sample.table)
+    if content is None:
+        return None
+    try:
+        rows = csv.DictReader(content.removeprefix("\ufeff").splitlines(keepends=True), strict=True, restval="")
+        return [{key: value for key, value in row.items() if key is not None} for row in rows]
+    except csv.Error as error:
+        reader.problem((*where, "table"), f"'{sample.table}': not CSV: {error}")
+        return None
+
+
+def _answers(reader: OperationReader, lookup: Lookup, given: Any, where: Path) -> tuple[Answer, ...] | None:
+    listed = given if isinstance(given, list) else [given]
+    if lookup.take != "all" and len(listed) != 1:
+        reader.problem((*where, "gives"), f"the lookup takes the {lookup.take} row; give one answer")
+        return None
+    answers: list[Answer] = []
+    for each in listed:
+        if isinstance(each, str):
+            answers.append(dict.fromkeys(lookup.give, each))
+            if len(lookup.give) > 1 and each != lookup.otherwise:
+                reader.problem((*where, "gives"), "the lookup gives several columns; write { COLUMN = 'text', … }")
+        else:
+            for column in each:
+                if column not in lookup.give:
+                    words = f"the lookup does not give the column '{column}'{hint(column, lookup.give)}"
+                    reader.problem((*where, "gives"), words)
+            answers.append(each)
+    return tuple(answers)
+
+
+SECTION = Section("lookups", LookupTable, LookupSampleTable, read)
+
+
+class Found(Struct, frozen=True):
+    """What a lookup gives: the answers, and the indexes of the rows they come from, none for the stated answer.
+
+    `gave_up` are the indexes of rows that spent their budget.
+    """
+
+    answers: tuple[Answer, ...]
+    rows: tuple[int, ...]
+    gave_up: tuple[int, ...] = ()
+
+
+class LookupReader:
+    """A lookup made ready for some rows; answers for values seen before are remembered."""
+
+    def __init__(self, lookup: Lookup, rows: Sequence[Row]) -> None:
+        self._lookup, self._rows = lookup, rows
+        if rows:
+            for column in (lookup.column, *lookup.give):
+                if column not in rows[0]:
+                    raise UsageError(f"the rows have no column '{column}'{hint(column, rows[0])}")
+        self._texts = [row.get(lookup.column, "") for row in rows]
+        self._known: dict[tuple[tuple[str, str], ...], Found] = {}
+
+    def find(self, values: Mapping[str, str]) -> Found:
+        """Return what the lookup gives, the pattern's parameters standing for `values`.
+
+        Raises ExpressionError, EngineUnusable and UsageError as `prepare` does.
+        """
+        key = tuple(sorted(values.items()))
+        if key not in self._known:
+            self._known[key] = self._found(values)
+        return self._known[key]
+
+    def _found(self, values: Mapping[str, str]) -> Found:
+        lookup = self._lookup
+        assert lookup.pattern is not None
+        fits = prepare(lookup.pattern, values).fits(self._texts)
+        rows = [index for index, each in enumerate(fits) if each]
+        gave_up = tuple(index for index, each in enumerate(fits) if each is None)
+        if lookup.take != "all":
+            rows = rows[:1] if lookup.take == "first" else rows[-1:]
+        if not rows:
+            return Found((dict.fromkeys(lookup.give, lookup.otherwise),), (), gave_up)
+        answers = tuple({name: self._rows[index].get(name, "") for name in lookup.give} for index in rows)
+        return Found(answers, tuple(rows), gave_up)
+
+
+class LookupTally(Struct):
+    """Counts of a lookup: values asked for, those found, rows given; the first values that were not found."""
+
+    asked: int = 0
+    found: int = 0
+    rows: int = 0
+    searched: int = 0
+    unlisted: list[str] = field(default_factory=list)
+    gave_up: int = 0
+
+    def count(self, found: Found, value: str) -> None:
+        """Count a value that was looked up."""
+        self.asked += 1
+        self.rows += len(found.answers)
+        self.gave_up += len(found.gave_up)
+        if found.rows:
+            self.found += 1
+        elif value not in self.unlisted:
+            self.unlisted.append(value)
+
+
+def rows_of(source: Source) -> Iterator[Row]:
+    """Yield the rows of a table as texts, an empty one where there is no value."""
+    for item in source.items():
+        if item.row is not None:
+            yield {name: text_of(value) or "" for name, value in item.row.items()}
+
+
+def look_up(
+    lookup: Lookup,
+    sources: Sequence[Source],
+    sink: Sink,
+    *,
+    values: Mapping[str, str],
+    asked: Source | None = None,
+    columns: Mapping[str, str] | None = None,
+    progress: Callable[[int], None] | None = None,
+) -> LookupTally:
+    """Write what the lookup gives: once for `values`, or for each row of `asked`, beside that row's own cells.
+
+    `columns` names the column of `asked` that each parameter is taken from. Raises UsageError when a source cannot
+    be read, has no such column, or the sink cannot be written.
+    """
+    rows = [row for source in sources for row in rows_of(source)]
+    ready = LookupReader(lookup, rows)
+    tally = LookupTally(searched=len(rows))
+    if asked is None:
+        answers = sink.table("found", [Column(name) for name in lookup.give])
+        found = ready.find(values)
+        tally.count(found, " ".join(values.values()))
+        answers.write(answers.encode([list(answer.values()) for answer in found.answers]))
+        return tally
+    table: TableSink | None = None
+    for row in rows_of(asked):
+        if table is None:
+            for column in (columns or {}).values():
+                if column not in row:
+                    raise UsageError(f"{asked.name} has no column '{column}'{hint(column, row)}")
+            table = sink.table("found", [Column(name) for name in (*row, *_new_names(row, lookup.give))])
+        own = {name: row.get(column, "") for name, column in (columns or {}).items()}
+        found = ready.find({**values, **own})
+        tally.count(found, " ".join(own.values()))
+        table.write(table.encode([[*row.values(), *answer.values()] for answer in found.answers]))
+        if progress is not None:
+            progress(1)
+    if table is None:
+        sink.table("found", [Column(name) for name in lookup.give])
+    return tally
+
+
+def _new_names(row: Mapping[str, str], names: Sequence[str]) -> list[str]:
+    return [f"{name} found" if name in row else name for name in names]

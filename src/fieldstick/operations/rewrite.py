@@ -1,0 +1,368 @@
+"""Rewrite: a template's text in place of each match of a pattern, in one step or several."""
+
+from __future__ import annotations
+
+import csv
+import io
+from typing import TYPE_CHECKING, Any, Literal
+
+import msgspec
+from msgspec import Struct, field
+from msgspec.structs import replace
+
+from fieldstick.data.jsonvalues import parsed, pointer
+from fieldstick.data.rowtext import json_cell
+from fieldstick.errors import BudgetSpent, EngineFailure, UsageError, hint
+from fieldstick.matching.prepare import prepare
+from fieldstick.matching.tally import Tally
+from fieldstick.matching.template_fields import template_fields
+from fieldstick.suites.sections import Names, OperationTable, SampleTable, Section
+from fieldstick.suites.suite import Difference, Operation, Pattern
+from fieldstick.suites.templates import Template, TemplateError, read_template
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping, Sequence
+
+    from fieldstick.data.batch import Batch
+    from fieldstick.data.source import Source
+    from fieldstick.data.text_file import TextFile
+    from fieldstick.engines.protocol import Span
+    from fieldstick.matching.matcher import Matcher
+    from fieldstick.suites.operation_reader import OperationReader
+    from fieldstick.suites.places import Path
+    from fieldstick.suites.suite import Sample
+
+MARK = "\N{ZERO WIDTH NO-BREAK SPACE}"
+
+
+class RewriteSampleTable(SampleTable, frozen=True, kw_only=True):
+    """A text and what it becomes; a text that stays as it is becomes itself."""
+
+    becomes: str
+
+
+class RewriteTable(OperationTable, frozen=True):
+    """What is put in place of each match of a pattern, or several rewrites one after the other."""
+
+    pattern: str | None = None
+    template: str | None = msgspec.field(default=None, name="with")
+    times: Literal["all", "first"] | None = None
+    steps: Names | None = None
+    samples: list[RewriteSampleTable] = msgspec.field(default_factory=list)
+
+
+class Rewrite(Operation, frozen=True):
+    """Puts a template's text in place of each match, or of the first one; or does several rewrites in order.
+
+    `steps` is empty for a rewrite of its own, which has `pattern` and `template`.
+    """
+
+    pattern: Pattern | None = None
+    template: Template | None = None
+    times: Literal["all", "first"] | None = None
+    steps: tuple[Rewrite, ...] = ()
+
+    @property
+    def patterns(self) -> tuple[Pattern, ...]:
+        """See `Operation.patterns`."""
+        own = (self.pattern,) if self.pattern is not None else ()
+        return own + tuple(pattern for step in self.steps for pattern in step.patterns)
+
+    @property
+    def reason(self) -> tuple[str, str]:
+        """See `Operation.reason`."""
+        return "becomes-differs", "it becomes another text"
+
+    def made(self, sample: Sample) -> str:
+        """See `Operation.made`."""
+        return prepare_rewrite(self, sample.values).rewritten(sample.text).after
+
+    def differences(self, expected: Any, made: Any) -> Iterator[Difference]:
+        """See `Operation.differences`."""
+        if expected != made:
+            yield Difference("becomes", None, expected, made)
+
+
+def read(reader: OperationReader) -> Iterator[Rewrite]:
+    """Yield the rewrites of a suite file."""
+    rewrites = _Rewrites(reader)
+    for name in reader.tables:
+        found = rewrites.of(name, ())
+        if found is not None:
+            yield found
+
+
+class _Rewrites:
+    """The rewrites of a suite, which may have each other as steps."""
+
+    def __init__(self, reader: OperationReader) -> None:
+        self._reader = reader
+        self._made: dict[str, Rewrite | None] = {}
+
+    def of(self, name: str, trail: tuple[str, ...]) -> Rewrite | None:
+        """Return the rewrite of that name; None when it is too wrong to be one."""
+        if name not in self._made:
+            table: RewriteTable = self._reader.tables[name]
+            path: Path = (self._reader.section, name)
+            made = self._steps(name, table, path, trail) if table.steps else self._single(name, table, path)
+            self._made[name] = made
+            if made is not None:
+                samples = self._reader.text_samples(made, table.samples, lambda sample: sample.becomes)
+                self._made[name] = replace(made, samples=samples)
+        return self._made[name]
+
+    def _single(self, name: str, table: RewriteTable, path: Path) -> Rewrite | None:
+        problem = self._reader.problem
+        if table.pattern is None or table.template is None:
+            problem(path, "a rewrite has a pattern and with, its template; or steps, the names of other rewrites")
+            return None
+        pattern = self._reader.home.member(table.pattern, (*path, "pattern"))
+        if pattern is None:
+            return None
+        if pattern.combination in ("all_of", "none_of"):
+            problem((*path, "pattern"), f"'{table.pattern}' is {pattern.combination}: it has no match to replace")
+            return None
+        if table.times is not None and pattern.take not in ("first", "all"):
+            problem((*path, "times"), f"the pattern takes {pattern.take}, so times says nothing; leave it out")
+        try:
+            template = read_template(table.template)
+            template.check(self._reader.home.fields_of(pattern))
+        except TemplateError as error:
+            problem((*path, "with"), str(error))
+            return None
+        return Rewrite(name, table.about, tuple(table.tags), (), path, pattern, template, table.times)
+
+    def _steps(self, name: str, table: RewriteTable, path: Path, trail: tuple[str, ...]) -> Rewrite | None:
+        assert table.steps is not None
+        problem, known = self._reader.problem, self._reader.tables
+        for key in table.given() & {"pattern", "with", "times"}:
+            problem((*path, key), f"'{key}' beside 'steps': the steps have their own")
+        steps: list[Rewrite] = []
+        for index, each in enumerate(table.steps):
+            where: Path = (*path, "steps", index)
+            if each not in known:
+                problem(where, f"there is no rewrite '{each}'{hint(each, known)}")
+            elif each in (*trail, name):
+                round_trip = [*trail, name, each]
+                circle = " → ".join(round_trip[round_trip.index(each) :])
+                problem(where, f"rewrites go round in a circle: {circle}")
+            else:
+                step = self.of(each, (*trail, name))
+                if step is not None:
+                    steps.append(step)
+        if len(steps) < len(table.steps):
+            return None
+        return Rewrite(name, table.about, tuple(table.tags), (), path, steps=tuple(steps))
+
+
+SECTION = Section("rewrites", RewriteTable, RewriteSampleTable, read)
+
+
+class Rewritten(Struct, frozen=True):
+    """A text rewritten: what it became, and where something was put in place of something else.
+
+    `places` pairs the span before with the span after, as code-point offsets into `before` and `after`. It is
+    empty when more than one step changed something: the offsets of one are then not those of another.
+    """
+
+    before: str
+    after: str
+    places: tuple[tuple[Span, Span], ...]
+    count: int = 0
+    """How many matches were replaced, in all steps."""
+
+    @property
+    def changed(self) -> bool:
+        """Whether it became another text."""
+        return self.before != self.after
+
+
+class Step(Struct, frozen=True):
+    """One pattern made ready, and the template of what stands in place of its matches."""
+
+    matcher: Matcher
+    template: Template
+
+    def rewritten(self, text: str) -> Rewritten:
+        """Rewrite a text; one that the pattern does not fit stays as it is. Raises BudgetSpent."""
+        reading = self.matcher.read(text)
+        if not reading.fits:
+            return Rewritten(text, text, ())
+        made: list[str] = []
+        places: list[tuple[Span, Span]] = []
+        at = length = 0
+        for match in reading.matches:
+            start, end = match.place
+            new = self.template.filled(template_fields(match))
+            made += [text[at:start], new]
+            length += start - at
+            places.append(((start, end), (length, length + len(new))))
+            length += len(new)
+            at = end
+        return Rewritten(text, "".join([*made, text[at:]]), tuple(places), len(places))
+
+
+class Rewriter(Struct, frozen=True):
+    """A rewrite made ready: its steps in order."""
+
+    steps: tuple[Step, ...]
+
+    def rewritten(self, text: str) -> Rewritten:
+        """Rewrite a text, each step what the one before it made. Raises BudgetSpent."""
+        made = [Rewritten(text, text, ())]
+        for step in self.steps:
+            made.append(step.rewritten(made[-1].after))
+        changing = [each for each in made if each.changed]
+        places = changing[0].places if len(changing) == 1 else ()
+        return Rewritten(text, made[-1].after, places, sum(each.count for each in made))
+
+    def may_change(self, texts: Sequence[str]) -> Sequence[bool | None]:
+        """Tell in bulk which texts may change; of several steps only doing them tells."""
+        return self.steps[0].matcher.fits(texts) if len(self.steps) == 1 else [True] * len(texts)
+
+
+def prepare_rewrite(rewrite: Rewrite, values: Mapping[str, str] | None = None) -> Rewriter:
+    """Make a rewrite ready, the parameters of its patterns standing for `values`.
+
+    Raises ExpressionError, EngineUnusable and UsageError as `prepare` does.
+    """
+    return Rewriter(tuple(_steps_of(rewrite, values or {})))
+
+
+def _steps_of(rewrite: Rewrite, values: Mapping[str, str]) -> Iterator[Step]:
+    for step in rewrite.steps:
+        yield from _steps_of(step, values)
+    if not rewrite.steps:
+        assert rewrite.pattern is not None and rewrite.template is not None
+        yield _step(rewrite.pattern, rewrite.template, rewrite.times, values)
+
+
+def _step(pattern: Pattern, template: Template, times: str | None, values: Mapping[str, str]) -> Step:
+    """Make one pattern ready to be replaced: all its matches, or the first one.
+
+    A pattern that takes its last match, or one by number, has that one replaced.
+    """
+    if pattern.combination in ("all_of", "none_of"):
+        raise UsageError(f"'{pattern.name}' is {pattern.combination}: it has no match to replace")
+    known = {name: values[name] for name in pattern.parameters if name in values}
+    matcher = prepare(pattern.taking("first" if times == "first" else "all"), known)
+    template.check(matcher.field_names)
+    return Step(matcher, template)
+
+
+class RewriteTally(Tally):
+    """Counts of a rewrite: `fit` are the texts that became others, `rows` the places that were replaced in them.
+
+    `shown` holds the first texts that changed, with their numbers.
+    """
+
+    shown: list[tuple[str, int, Rewritten]] = field(default_factory=list)
+
+
+class TableForm(Struct, frozen=True):
+    """How the rows of a table are written again: the column that is rewritten, and the form of the rows."""
+
+    column: str
+    kind: str
+    delimiter: str = ","
+    quote: str = '"'
+
+
+class RewriteJob:
+    """Rewrites each text; without a target, only tells what would change, the first `show` of it whole.
+
+    What does not change is written as it stands, line ends and marks included. A text that spends its budget is
+    written as it was and named in the tally.
+    """
+
+    def __init__(
+        self, rewriter: Rewriter, target: TextFile | None, *, table: TableForm | None = None, show: int = 0
+    ) -> None:
+        self.tally = RewriteTally()
+        self._rewriter, self._target, self._table, self._show = rewriter, target, table, show
+        self._headed = False
+
+    def work(self, source: str, batch: Batch) -> tuple[str, RewriteTally]:
+        """See `Job.work`."""
+        tally = RewriteTally(read=len(batch.texts) - len(batch.without_text))
+        fits = self._rewriter.may_change(batch.texts)
+        made: list[str] = []
+        for index, (text, number, fit) in enumerate(zip(batch.texts, batch.numbers, fits, strict=True)):
+            may_change = fit is not False and index not in batch.without_text
+            found = self._rewritten(text, source, number, tally) if may_change else None
+            if found is not None and found.changed:
+                tally.fit += 1
+                tally.rows += found.count
+                if len(tally.shown) < self._show:
+                    tally.shown.append((source, number, found))
+                if self._target is not None:
+                    row = batch.rows[index] if batch.rows is not None else None
+                    made.append(self._raw(batch.raw(index), found, row))
+            elif self._target is not None:
+                made.append(batch.raw(index))
+        return "".join(made), tally
+
+    def _rewritten(self, text: str, source: str, number: int, tally: RewriteTally) -> Rewritten | None:
+        try:
+            return self._rewriter.rewritten(text)
+        except (BudgetSpent, EngineFailure):
+            tally.give_up(source, number)
+            return None
+
+    def _raw(self, raw: str, found: Rewritten, row: Mapping[str, object] | None) -> str:
+        if self._table is None or row is None:
+            return put_back(raw, found.before, found.after)
+        if self._table.kind == "csv":
+            return _csv_row(raw, {**row, self._table.column: found.after}, self._table)
+        return _json_row(raw, self._table.column, found.after)
+
+    def take(self, source: Source, made: tuple[str, RewriteTally]) -> None:
+        """See `Job.take`."""
+        text, found = made
+        self.tally.merge(found)
+        self.tally.shown += found.shown[: self._show - len(self.tally.shown)]
+        if self._target is not None:
+            if not self._headed:
+                self._target.write(source.header)
+            self._headed = True
+            self._target.write(text)
+
+    def close(self, sources: Sequence[Source]) -> None:
+        """See `Job.close`."""
+        if self._target is not None and not self._headed:
+            self._target.write("".join(source.header for source in sources[:1]))
+
+
+def put_back(raw: str, before: str, after: str) -> str:
+    """Return a text as it stands in its source, with another in its place; mark and line ends stay."""
+    lead = MARK if raw.startswith(MARK) and not before.startswith(MARK) else ""
+    rest = raw[len(lead) :]
+    if rest.startswith(before):
+        return lead + after + rest[len(before) :]
+    # A record of several lines, whose CR LF were read as LF.
+    end = rest[len(rest.rstrip("\r\n")) :]
+    return lead + after.replace("\n", "\r\n") + end
+
+
+def _csv_row(raw: str, cells: Mapping[str, object], table: TableForm) -> str:
+    sink = io.StringIO(newline="")
+    end = raw[len(raw.rstrip("\r\n")) :]
+    csv.writer(sink, delimiter=table.delimiter, quotechar=table.quote, lineterminator="\r\n").writerow(cells.values())
+    return sink.getvalue()[:-2] + end
+
+
+def _json_row(raw: str, column: str, text: str) -> str:
+    value = parsed(raw.removeprefix(MARK))
+    keys = pointer(column)
+    lead = MARK if raw.startswith(MARK) else ""
+    end = raw[len(raw.rstrip("\r\n")) :]
+    if not keys:
+        return lead + json_cell(text) + end
+    holder = value
+    for key in keys[:-1]:
+        holder = holder[int(key)] if isinstance(holder, list) else holder[key]
+    if isinstance(holder, list):
+        holder[int(keys[-1])] = text
+    else:
+        holder[keys[-1]] = text
+    return lead + json_cell(value) + end
