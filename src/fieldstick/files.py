@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import os
 import stat
-import tempfile
-from pathlib import Path
 from typing import BinaryIO, NoReturn
 
 from fieldstick.errors import UsageError
@@ -22,23 +20,26 @@ class PartFile:
 
     def __init__(self, path: str | os.PathLike[str]) -> None:
         self.name = os.fspath(path)
-        self._target = Path(os.path.realpath(self.name))
-        self._part: Path | None = None
+        self._target = os.path.realpath(self.name)
+        self._part: str | None = None
         try:
-            if self._target.is_dir():
+            if os.path.isdir(self._target):
                 raise UsageError(f"{self.name} is a folder; name a file to write to")
-            if self._target.exists() and not self._target.is_file():
-                self.stream: BinaryIO = self._target.open("wb")
+            if os.path.exists(self._target) and not os.path.isfile(self._target):
+                self.stream: BinaryIO = open(self._target, "wb")  # noqa: SIM115
                 return
-            folder, prefix = self._target.parent, f".{self._target.name[:100]}."
+            import tempfile
+
+            folder, name = os.path.split(self._target)
+            prefix = f".{name[:100]}."
             handle, part = tempfile.mkstemp(dir=folder, prefix=prefix, suffix=".part")
         except OSError as error:
             self.failed(error)
-        self._part = Path(part)
+        self._part = part
         self.stream = os.fdopen(handle, "wb")
 
     @property
-    def part(self) -> Path:
+    def part(self) -> str:
         """The file that is written to."""
         return self._part or self._target
 
@@ -50,8 +51,8 @@ class PartFile:
                 os.fsync(self.stream.fileno())
             self.stream.close()
             if self._part is not None:
-                self._part.chmod(_mode_for(self._target))
-                self._part.replace(self._target)
+                os.chmod(self._part, _mode_for(self._target))
+                os.replace(self._part, self._target)
                 self._part = None
         except BaseException as error:
             self.abandon()
@@ -66,7 +67,8 @@ class PartFile:
         except OSError:
             pass
         if self._part is not None:
-            self._part.unlink(missing_ok=True)
+            if os.path.lexists(self._part):
+                os.unlink(self._part)
             self._part = None
 
     def failed(self, error: OSError) -> NoReturn:
@@ -91,10 +93,10 @@ def write_whole(path: str | os.PathLike[str], content: str) -> None:
     part.finish()
 
 
-def _mode_for(target: Path) -> int:
+def _mode_for(target: str) -> int:
     """Return the mode the file has, or the one a new file gets."""
     try:
-        return stat.S_IMODE(target.stat().st_mode)
+        return stat.S_IMODE(os.stat(target).st_mode)
     except OSError:
         mask = os.umask(0)
         os.umask(mask)

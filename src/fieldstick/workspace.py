@@ -9,7 +9,6 @@ from __future__ import annotations
 import os
 import re
 from functools import cached_property
-from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
 from msgspec import Struct
@@ -17,7 +16,7 @@ from msgspec.structs import replace
 
 from fieldstick.errors import UsageError, hint
 from fieldstick.operations import SECTIONS
-from fieldstick.suites.finding import find_suites, split_address
+from fieldstick.suites.finding import baseline_path, find_suites, split_address
 from fieldstick.suites.loader import read_suites
 from fieldstick.suites.parts import PartError, PartScope, fill
 from fieldstick.suites.suite import Operation, Pattern
@@ -41,7 +40,7 @@ if TYPE_CHECKING:
 T = TypeVar("T", bound=Operation)
 
 _ADDRESS = re.compile(r"[^\s*+?()\[\]{}|^$]+:[^\W\d_][\w-]*")
-_SUITE_KEY = re.compile(r"^\s*suite\s*=\s*(?:\"([^\"]*)\"|'([^']*)')", re.MULTILINE)
+_SUITE_KEY = r"^\s*suite\s*=\s*(?:\"([^\"]*)\"|'([^']*)')"
 
 NO_PARTS = PartScope("", {}, {})
 
@@ -235,7 +234,7 @@ class Workspace:
         return self._suites[file]
 
     def _file_of(self, name: str) -> str:
-        if Path(name).is_file() or name.endswith((".toml", os.sep)) or os.sep in name:
+        if os.path.isfile(name) or name.endswith((".toml", os.sep)) or os.sep in name:
             return name
         found = [file for file, each in self._names.items() if each == name]
         if len(found) > 1:
@@ -305,14 +304,14 @@ class Workspace:
         if not arguments:
             raise UsageError("give a pattern as SUITE:PATTERN, or an expression with -e")
         if not looks_like_address(arguments[0]):
-            if Path(arguments[0]).exists():
+            if os.path.exists(arguments[0]):
                 raise UsageError(
                     f"'{arguments[0]}' is a file; a pattern as SUITE:PATTERN comes first, or an expression with -e"
                 )
             return [self.pattern(arguments[0], bare)], tuple(arguments[1:])
         found: list[Chosen] = []
         for argument in arguments:
-            if not looks_like_address(argument) or (found and Path(argument).exists()):
+            if not looks_like_address(argument) or (found and os.path.exists(argument)):
                 break
             suite, pattern = self._pattern_at(argument)
             found.append(Chosen(overrides.on(pattern), suite, overrides.values_for(pattern)))
@@ -381,7 +380,7 @@ class Workspace:
         from fieldstick.runs.check import Choice, check_suites
 
         choice = choice or Choice()
-        if not baseline:
+        if not baseline or not any(os.path.lexists(baseline_path(suite.location)) for suite in suites):
             return check_suites(suites, choice, jobs=jobs, progress=progress)
         from fieldstick.comparing.baseline import held_against, read_baseline
 
@@ -396,7 +395,8 @@ class Workspace:
 
 
 def _name_in(file: str) -> str | None:
-    found = _SUITE_KEY.search(Path(file).read_text(encoding="utf-8", errors="replace"))
+    with open(file, encoding="utf-8", errors="replace") as stream:
+        found = re.search(_SUITE_KEY, stream.read(), re.MULTILINE)
     return (found[1] or found[2]) if found else None
 
 

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import json
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import pytest
 
 from conftest import read_suite
-from fieldstick.comparing.baseline import baseline_path, baseline_text, read_baseline, records_of, write_baseline
+from fieldstick.comparing.baseline import baseline_text, read_baseline, records_of, write_baseline
 from fieldstick.errors import UsageError
 from fieldstick.runs.check import Choice
+from fieldstick.suites.finding import baseline_path
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
@@ -55,7 +57,7 @@ def test_moving_samples_about_changes_nothing(desk: Desk) -> None:
 def test_a_baseline_has_one_sample_a_line_and_hides_nothing(desk: Desk) -> None:
     body = BODY + '[patterns.r]\nexpression = ".*"\npositive = ["\\u202eé\\u001b", "%s"]\n' % ("long" * 5000)
     record(desk, body)
-    written = baseline_path(read_suite(desk.folder / "loggers.suite.toml")).read_text(encoding="utf-8")
+    written = Path(baseline_path(read_suite(desk.folder / "loggers.suite.toml").location)).read_text(encoding="utf-8")
     assert sum('"outcome"' in line for line in written.splitlines()) == written.count('"outcome"') == 7
     assert "\u202e" not in written and "\\u202eé\\u001b" in written
     assert max(map(len, written.splitlines())) < 600

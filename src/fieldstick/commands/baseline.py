@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
 
 from fieldstick.commands.progress import sample_progress
 from fieldstick.commands.rendering import notes_for
-from fieldstick.comparing.baseline import baseline_path, records_of, write_baseline
+from fieldstick.comparing.baseline import records_of, write_baseline
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.reporting.baseline_text import changes_as_text
 from fieldstick.reporting.terminal import Terminal
+from fieldstick.suites.finding import baseline_path
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
@@ -48,7 +48,7 @@ def command(paths: tuple[str, ...], yes: bool, even_so: bool, jobs: int) -> int:
         return EXIT_FAILED
     for each in pending:
         write_baseline(each.suite, records_of(each))
-        name = Path(each.suite.file).with_name(baseline_path(each.suite).name)
+        name = baseline_path(each.suite.file)
         click.echo(f"Recorded {name}: {each.totals.samples} samples.")
     return EXIT_PASSED
 

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import click
 
+from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.progress import sample_progress
 from fieldstick.commands.rendering import FORMATS, notes_for, parse_reports, print_check, write_reports
@@ -18,7 +19,7 @@ if TYPE_CHECKING:
     from fieldstick.runs.results import CheckResult
 
 
-@click.command(short_help="Run every pattern against its samples.")
+@headed_command(short_help="Run every pattern against its samples.")
 @click.argument("paths", nargs=-1, metavar="[PATH]...")
 @heading("What is checked")
 @option("--only", multiple=True, metavar="SUITE:PATTERN", help="Check this pattern (or SUITE) alone. Repeatable.")

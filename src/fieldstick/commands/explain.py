@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import click
 
 from fieldstick.analysis.hazards import Hazard, hazards, pattern_hazards
+from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.printing import print_json
@@ -22,7 +23,7 @@ if TYPE_CHECKING:
     from fieldstick.suites.suite import Pattern, Suite
 
 
-@click.command(short_help="Say in plain words what an expression asks for.")
+@headed_command(short_help="Say in plain words what an expression asks for.")
 @click.argument("what", required=False, metavar="EXPRESSION|SUITE:PATTERN")
 @pattern_options
 @heading("How")

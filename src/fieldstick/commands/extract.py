@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 import click
 from msgspec.structs import replace
 
+from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, jobs_option, option
 from fieldstick.commands.output_options import OutputOptions, sink_options
 from fieldstick.commands.pattern_options import pattern_options
@@ -34,7 +35,7 @@ if TYPE_CHECKING:
     from fieldstick.matching.tally import Tally
 
 
-@click.command(short_help="Turn fitting texts into rows of typed fields.")
+@headed_command(short_help="Turn fitting texts into rows of typed fields.")
 @click.argument("arguments", nargs=-1, metavar="SUITE:PATTERN... SOURCE...")
 @pattern_options
 @source_options

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 import click
 from msgspec import to_builtins
 
+from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.pattern_options import draft_options
 from fieldstick.errors import UsageError
@@ -21,7 +22,7 @@ if TYPE_CHECKING:
     from fieldstick.suites.model import FieldTable
 
 
-@click.command(short_help="Keep a draft as a named pattern of a suite.")
+@headed_command(short_help="Keep a draft as a named pattern of a suite.")
 @click.argument("name")
 @click.argument("expression")
 @draft_options

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import click
 from msgspec.structs import replace
 
+from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.output_options import OutputOptions, sink_options
 from fieldstick.commands.pattern_options import pattern_options_without_take
@@ -25,7 +26,7 @@ if TYPE_CHECKING:
     from fieldstick.operations.lookup import Which
 
 
-@click.command(short_help="Find the row that fits a value, and give other columns of it.")
+@headed_command(short_help="Find the row that fits a value, and give other columns of it.")
 @click.argument("arguments", nargs=-1, metavar="SUITE:LOOKUP|SUITE:PATTERN|EXPRESSION SOURCE...")
 @pattern_options_without_take
 @option("--take", type=click.Choice(["first", "last", "all"]), help="Which row that fits.  [default: as kept; first]")

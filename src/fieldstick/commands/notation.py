@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import click
 
+from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.printing import print_json
 from fieldstick.drafting.tracer import trace_all
@@ -22,7 +23,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
 
-@click.command(short_help="Look expression notation up, by topic and engine.")
+@headed_command(short_help="Look expression notation up, by topic and engine.")
 @click.argument("topic", required=False)
 @heading("How")
 @option("--engine", default="python", metavar="E", help="Whose notation, or all.  [default: python]")

@@ -1,26 +1,84 @@
-"""Options that several commands share, added under headings and handed over as one thing."""
+"""Options under headings, and those that several commands share, handed over as one thing.
+
+The add-on that draws headings is loaded when somebody asks for help, and not before.
+"""
 
 from __future__ import annotations
 
 import functools
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import click
-from click_option_group import optgroup
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
 Decorator = Callable[[Callable[..., Any]], Callable[..., Any]]
 
-option = optgroup.option
+_NOTED = "__options__"
+"""The attribute of a function that holds what is noted for its command, in the order of the help."""
+
+
+class _Noted(NamedTuple):
+    """An option, by its names and settings; or, without settings, a heading."""
+
+    names: tuple[str, ...]
+    settings: dict[str, Any] | None
+
+
+def _noting(noted: _Noted) -> Decorator:
+    def decorate(function: Callable[..., Any]) -> Callable[..., Any]:
+        setattr(function, _NOTED, [noted, *getattr(function, _NOTED, [])])
+        return function
+
+    return decorate
+
+
+def option(*names: str, **settings: Any) -> Decorator:
+    """Return a decorator that adds an option, with the settings that Click gives one."""
+    return _noting(_Noted(names, settings))
 
 
 def heading(title: str) -> Decorator:
     """Return a decorator that puts the options below it under a heading of the help."""
-    made: Decorator = optgroup.group(title)
-    return made
+    return _noting(_Noted((title,), None))
+
+
+def command(*, short_help: str) -> Callable[[Callable[..., Any]], click.Command]:
+    """Return a decorator that makes a function, with its options under their headings, a command."""
+
+    def decorate(function: Callable[..., Any]) -> click.Command:
+        noted: list[_Noted] = getattr(function, _NOTED, [])
+        made = function
+        for each in reversed(noted):
+            if each.settings is not None:
+                made = click.option(*each.names, **each.settings)(made)
+        found = click.command(cls=HeadedCommand, short_help=short_help)(made)
+        found.noted = noted
+        return found
+
+    return decorate
+
+
+class HeadedCommand(click.Command):
+    """A command whose help shows its options under headings."""
+
+    noted: Sequence[_Noted] = ()
+
+    def format_options(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        """Write the options as the add-on for option groups does."""
+        from click_option_group import optgroup
+
+        def stub(**_: Any) -> None:
+            """Stand in for the command: only its options are asked for."""
+
+        made: Any = stub
+        for each in reversed(self.noted):
+            own = optgroup.group if each.settings is None else optgroup.option
+            made = own(*each.names, **(each.settings or {}))(made)
+        shown = click.command()(made)
+        shown.format_options(click.Context(shown, ctx.parent, help_option_names=ctx.help_option_names), formatter)
 
 
 def collecting(options: Sequence[Decorator], collect: Callable[[dict[str, Any]], dict[str, Any]]) -> Decorator:
@@ -54,7 +112,6 @@ jobs_option = option(
 
 def show_option(what: str, default: int) -> Decorator:
     """Return what adds --show N."""
-    made: Decorator = option(
+    return option(
         "--show", type=click.IntRange(min=0), default=default, show_default=True, metavar="N", help=f"{what} to show."
     )
-    return made

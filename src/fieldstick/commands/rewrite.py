@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 import click
 from msgspec.structs import replace
 
+from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, jobs_option, option, show_option
 from fieldstick.commands.output_options import WRITTEN_HEADING
 from fieldstick.commands.pattern_options import pattern_options
@@ -37,7 +38,7 @@ if TYPE_CHECKING:
 BACKUP = ".before"
 
 
-@click.command(short_help="Put something in place of each match; preview it first.")
+@headed_command(short_help="Put something in place of each match; preview it first.")
 @click.argument("arguments", nargs=-1, metavar="SUITE:REWRITE...|SUITE:PATTERN|EXPRESSION SOURCE...")
 @pattern_options
 @option("--with", "template", metavar="TEMPLATE", help="With a pattern: what stands in place of each match.")

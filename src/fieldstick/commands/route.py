@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 import click
 from msgspec.structs import replace
 
+from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, jobs_option, json_option, option
 from fieldstick.commands.output_options import WRITTEN_HEADING
 from fieldstick.commands.printing import print_json
@@ -32,7 +33,7 @@ if TYPE_CHECKING:
 _PACKED_TABLES = (".parquet", ".xlsx", ".sqlite", ".db")
 
 
-@click.command(short_help="Sort texts into kinds: a file a kind, and counts.")
+@headed_command(short_help="Sort texts into kinds: a file a kind, and counts.")
 @click.argument("address", metavar="SUITE:ROUTE")
 @click.argument("names", nargs=-1, metavar="SOURCE...")
 @source_options

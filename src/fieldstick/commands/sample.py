@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.pattern_options import PARAMETERS
 from fieldstick.commands.source_options import source_options
@@ -23,7 +24,7 @@ if TYPE_CHECKING:
     from fieldstick.matching.result import FieldValue, Result
 
 
-@click.command(short_help="Add a sample to a pattern.")
+@headed_command(short_help="Add a sample to a pattern.")
 @click.argument("pattern", metavar="SUITE:PATTERN")
 @click.argument("text", required=False)
 @heading("The sample")

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import click
 from msgspec.structs import replace
 
+from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, jobs_option, option
 from fieldstick.commands.output_options import WRITTEN_HEADING
 from fieldstick.commands.pattern_options import pattern_options
@@ -27,7 +28,7 @@ if TYPE_CHECKING:
     from fieldstick.workspace import Overrides
 
 
-@click.command(short_help="Keep the texts that fit, or those that do not.")
+@headed_command(short_help="Keep the texts that fit, or those that do not.")
 @click.argument("arguments", nargs=-1, metavar="SUITE:PATTERN|EXPRESSION SOURCE...")
 @pattern_options
 @source_options

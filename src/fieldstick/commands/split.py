@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import click
 from msgspec.structs import replace
 
+from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, jobs_option, option
 from fieldstick.commands.output_options import OutputOptions, sink_options
 from fieldstick.commands.pattern_options import pattern_options
@@ -24,7 +25,7 @@ if TYPE_CHECKING:
     from fieldstick.data.read_options import ReadOptions
 
 
-@click.command(short_help="Cut texts up at each match, into rows or columns.")
+@headed_command(short_help="Cut texts up at each match, into rows or columns.")
 @click.argument("arguments", nargs=-1, metavar="SUITE:SPLIT|SUITE:PATTERN|EXPRESSION SOURCE...")
 @pattern_options
 @source_options

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import click
 
+from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.printing import print_json
 from fieldstick.commands.progress import byte_progress
@@ -24,7 +25,7 @@ if TYPE_CHECKING:
 TABLE_ENDINGS = (".csv",)
 
 
-@click.command(short_help="Show what shapes of text a source holds.")
+@headed_command(short_help="Show what shapes of text a source holds.")
 @click.argument("sources", nargs=-1, metavar="SOURCE...")
 @row_options
 @heading("What is shown")

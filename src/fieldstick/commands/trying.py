@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 import click
 
 from fieldstick.analysis.hazards import hazards
+from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option, show_option
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.printing import print_json
@@ -48,7 +49,7 @@ Text = tuple[str, int, str]
 """A source's name, a line, and its text."""
 
 
-@click.command(short_help="Run a draft expression over a source and draw where it lands.")
+@headed_command(short_help="Run a draft expression over a source and draw where it lands.")
 @click.argument("arguments", nargs=-1, metavar="EXPRESSION|SUITE:PATTERN SOURCE...")
 @pattern_options
 @source_options

@@ -9,6 +9,7 @@ import click
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, jobs_option, option, show_option
 from fieldstick.commands.output_options import FOR_SPREADSHEET, WRITTEN_HEADING
 from fieldstick.commands.pattern_options import pattern_options
@@ -46,7 +47,7 @@ REJECT_COLUMNS = (
 )
 
 
-@click.command(short_help="Accept or reject rows, each reject with its reason.")
+@headed_command(short_help="Accept or reject rows, each reject with its reason.")
 @click.argument("arguments", nargs=-1, metavar="[SUITE:FORM|SUITE:PATTERN|EXPRESSION] SOURCE...")
 @heading("The form")
 @option("--form", "form_address", metavar="SUITE:FORM", help="The form of a suite: a pattern for each column.")

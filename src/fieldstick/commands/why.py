@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import click
 from msgspec.structs import replace
 
+from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.source_options import source_options
@@ -19,7 +20,7 @@ if TYPE_CHECKING:
     from fieldstick.matching.result import Result
 
 
-@click.command(short_help="Say why a text fits or does not, and what would change that.")
+@headed_command(short_help="Say why a text fits or does not, and what would change that.")
 @click.argument("arguments", nargs=-1, metavar="SUITE:PATTERN|EXPRESSION TEXT")
 @pattern_options
 @option("--from", "place", metavar="FILE:LINE", help="Take the text from this line or row of a file.")

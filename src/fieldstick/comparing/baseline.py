@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import re
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
@@ -14,7 +13,7 @@ from fieldstick.errors import UsageError
 from fieldstick.files import write_whole
 from fieldstick.runs.results import Change, Gone, PatternResult, SampleResult, SuiteResult
 from fieldstick.suites.fieldtypes import FieldSpec
-from fieldstick.suites.finding import ENDING
+from fieldstick.suites.finding import baseline_path
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
@@ -24,7 +23,6 @@ if TYPE_CHECKING:
     from fieldstick.suites.suite import Sample, Suite
 
 FORMAT = 1
-BASELINE_ENDING = ".baseline.json"
 
 LONGEST_TEXT = 200
 """Code points of a text that a baseline holds as they are; a longer one is cut and its digest added."""
@@ -41,13 +39,6 @@ class Baseline(Struct, frozen=True):
 
     file: str
     records: Records
-
-
-def baseline_path(suite: Suite) -> Path:
-    """Return where the baseline of a suite lies: NAME.baseline.json beside it."""
-    name = suite.location.name
-    stem = name.removesuffix(ENDING) if name.endswith(ENDING) else suite.location.stem
-    return suite.location.with_name(stem + BASELINE_ENDING)
 
 
 def digest(sample: Sample) -> str:
@@ -68,10 +59,10 @@ def read_baseline(suite: Suite) -> Baseline | None:
 
     Raises UsageError for a file that is no baseline of this format.
     """
-    path = baseline_path(suite)
-    file = str(Path(suite.file).with_name(path.name))
+    file = baseline_path(suite.file)
     try:
-        content = path.read_bytes()
+        with open(baseline_path(suite.location), "rb") as stream:
+            content = stream.read()
     except FileNotFoundError:
         return None
     except OSError as error:
@@ -99,7 +90,7 @@ def _is_baseline(data: Any) -> bool:
 
 def write_baseline(suite: Suite, records: Records) -> None:
     """Write a baseline beside its suite, whole or not at all."""
-    write_whole(baseline_path(suite), baseline_text(suite.name, records))
+    write_whole(baseline_path(suite.location), baseline_text(suite.name, records))
 
 
 def baseline_text(suite_name: str, records: Records) -> str:

@@ -415,7 +415,7 @@ def open_sources(names: tuple[str, ...], read_options: ReadOptions = ReadOptions
 def _expanded(name: str) -> list[str]:
     if name == STANDARD_INPUT or not glob.has_magic(name) or Path(name).exists():
         return [name]
-    found = sorted(each for each in glob.glob(name, recursive=True) if Path(each).is_file())  # noqa: PTH207
+    found = sorted(each for each in glob.glob(name, recursive=True) if Path(each).is_file())
     if not found:
         raise UsageError(f"no file is named like {name}")
     return found

@@ -7,7 +7,6 @@ work on a batch of texts; its `SECTION` is the name of the module with an s. A m
 from __future__ import annotations
 
 import importlib
-import pkgutil
 from functools import cache
 from typing import TYPE_CHECKING
 
@@ -32,6 +31,8 @@ class OwnSections:
 
 @cache
 def _names() -> tuple[str, ...]:
+    import pkgutil
+
     return tuple(f"{module.name}s" for module in pkgutil.iter_modules(__path__))
 
 

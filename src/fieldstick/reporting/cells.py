@@ -10,7 +10,6 @@ import unicodedata
 from functools import lru_cache
 
 from msgspec import Struct
-from rich.cells import get_character_cell_size
 
 TAB_STOP = 8
 _SHOWN_AS_CODE = frozenset({"Cc", "Cf", "Cs", "Co", "Cn", "Zl", "Zp", "Zs"})
@@ -57,7 +56,15 @@ def glyph(character: str, charset: Charset) -> Glyph:
         left, right = ("⟨", "⟩") if charset.can_show("⟨⟩") else ("<", ">")
         code = f"{left}U+{point:04X}{right}"
         return Glyph(code, len(code))
-    return Glyph(character, get_character_cell_size(character))
+    return Glyph(character, _cells_of(character))
+
+
+def _cells_of(character: str) -> int:
+    if " " <= character < "\x7f":
+        return 1
+    from rich.cells import get_character_cell_size
+
+    return get_character_cell_size(character)
 
 
 def _picture(point: int) -> str | None:
@@ -98,4 +105,4 @@ def clipped(text: str, cells: int, charset: Charset = Charset()) -> str:
 
 def width_of(text: str) -> int:
     """Return the cells that an already visible text takes."""
-    return sum(get_character_cell_size(character) for character in text)
+    return len(text) if text.isascii() and text.isprintable() else sum(map(_cells_of, text))

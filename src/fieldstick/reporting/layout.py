@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import textwrap
 from typing import TYPE_CHECKING
 
 from fieldstick.reporting.cells import width_of
@@ -14,6 +13,8 @@ if TYPE_CHECKING:
 
 def paragraph(label: str, words: str, width: int, *, indent: int = 4, gap: int = 11, tone: str = "") -> Iterator[Line]:
     """Set words beside a label, wrapped to `width` cells, further lines aligned with the first."""
+    import textwrap
+
     room = max(width - indent - gap, 16)
     wrapped = textwrap.wrap(words, room, break_long_words=True, break_on_hyphens=False) or [""]
     for number, line in enumerate(wrapped):

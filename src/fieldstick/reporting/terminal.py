@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import shutil
 import sys
 from typing import TYPE_CHECKING, TextIO
 
@@ -36,6 +35,13 @@ STYLES = {
 }
 
 
+def _width_of(stream: TextIO) -> int:
+    try:
+        return os.get_terminal_size(stream.fileno()).columns or DEFAULT_WIDTH
+    except (OSError, ValueError):
+        return DEFAULT_WIDTH
+
+
 class Terminal(Struct, frozen=True):
     """A stream of text with a width in cells, a character set, and colour or none."""
 
@@ -53,7 +59,7 @@ class Terminal(Struct, frozen=True):
         stream = stream or sys.stdout
         tty = stream.isatty()
         asked = os.environ.get("COLUMNS", "")
-        width = shutil.get_terminal_size((DEFAULT_WIDTH, 24)).columns if tty or asked.isdigit() else DEFAULT_WIDTH
+        width = int(asked) if asked.isdigit() and int(asked) else _width_of(stream) if tty else DEFAULT_WIDTH
         colour = tty and not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
         return cls(stream, max(width, LEAST_WIDTH), Charset(stream.encoding or "utf-8"), colour)
 

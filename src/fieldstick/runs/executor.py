@@ -9,11 +9,9 @@ from __future__ import annotations
 import contextlib
 import gc
 import os
-import queue
 import signal
 import sys
 import threading
-import traceback
 from collections import deque
 from contextlib import contextmanager
 from itertools import cycle
@@ -23,6 +21,7 @@ from fieldstick.engines.budget import watching
 from fieldstick.errors import FieldstickError
 
 if TYPE_CHECKING:
+    import queue
     from collections.abc import Callable, Iterable, Iterator, Sequence
     from contextlib import AbstractContextManager
     from multiprocessing.connection import Connection
@@ -230,6 +229,8 @@ def _serve(work: Callable[[Any], Any], payloads: Connection, results: Connection
     """Work on payloads until there are no more; a thread takes them in, so that whoever hands them over never waits."""
     for each in to_close:
         each.close()
+    import queue
+
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     inbox: queue.SimpleQueue[tuple[Any] | None] = queue.SimpleQueue()
     threading.Thread(target=_take_in, args=(payloads, inbox), daemon=True).start()
@@ -254,4 +255,6 @@ def _worked(work: Callable[[Any], Any], payload: Any) -> tuple[bool, Any]:
     except FieldstickError as error:
         return False, (str(error), True)
     except Exception:
+        import traceback
+
         return False, (traceback.format_exc(), False)

@@ -20,14 +20,12 @@ from fieldstick.suites.model import (
     SuiteTable,
     Table,
 )
-from fieldstick.suites.places import Path, locate
 from fieldstick.suites.sections import suite_model
 from fieldstick.suites.suite import line_of
 from fieldstick.suites.tables import converted
 
 if TYPE_CHECKING:
-    from pathlib import Path as FilePath
-
+    from fieldstick.suites.places import Path
     from fieldstick.suites.sections import Sections
     from fieldstick.suites.tables import Mistake
 
@@ -44,7 +42,7 @@ class Document(Struct):
     """
 
     file: str
-    location: FilePath
+    location: str
     text: str = ""
     table: SuiteTable | None = None
     sections: dict[str, dict[str, Any]] = field(default_factory=dict)
@@ -56,6 +54,8 @@ class Document(Struct):
     def line_of(self, path: Path) -> int:
         """Return the line on which the value at `path` begins."""
         if self._lines is None:
+            from fieldstick.suites.places import locate
+
             self._lines = locate(self.text)
         return line_of(self._lines, path)
 
@@ -68,14 +68,15 @@ class Document(Struct):
         return bool(self.damaged) and any(each[: len(path)] == path for each in self.damaged)
 
 
-def read_document(file: str, location: FilePath, sections: Sections) -> Document:
+def read_document(file: str, location: str, sections: Sections) -> Document:
     """Read a suite file; what is wrong with it stands in `problems`.
 
     Raises UsageError when there is no such file, or it cannot be opened.
     """
     document = Document(file, location)
     try:
-        raw = location.read_bytes()
+        with open(location, "rb") as stream:
+            raw = stream.read()
     except OSError as error:
         raise UsageError(f"{file}: cannot be read: {error.strerror or error}") from None
     text = _decoded(document, raw)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from fieldstick.errors import UsageError
@@ -12,6 +11,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator
 
 ENDING = ".suite.toml"
+BASELINE_ENDING = ".baseline.json"
 
 
 def find_suites(paths: Iterable[str] = ()) -> list[str]:
@@ -26,18 +26,18 @@ def find_suites(paths: Iterable[str] = ()) -> list[str]:
         raise UsageError(
             f"no suite found: no file ending in {ENDING} below {', '.join(asked)}; 'fieldstick new NAME' starts one"
         )
-    return list({Path(file).resolve(): file for file in reversed(found)}.values())[::-1]
+    return list({os.path.realpath(file): file for file in reversed(found)}.values())[::-1]
 
 
 def _below(path: str) -> Iterator[str]:
-    if Path(path).is_file():
+    if os.path.isfile(path):
         yield path
-    elif Path(path).is_dir():
+    elif os.path.isdir(path):
         for folder, folders, files in os.walk(path):
             folders[:] = sorted(name for name in folders if not name.startswith("."))
             for name in sorted(files):
                 if name.endswith(ENDING):
-                    yield os.path.normpath(Path(folder) / name)
+                    yield os.path.normpath(os.path.join(folder, name))
     else:
         raise UsageError(f"{path}: there is no such file or folder")
 
@@ -51,3 +51,9 @@ def split_address(address: str) -> tuple[str, str | None]:
     if not colon or "/" in pattern or "\\" in pattern or pattern.endswith(ENDING):
         return address, None
     return suite, pattern
+
+
+def baseline_path(file: str) -> str:
+    """Return where the baseline of the suite in a file lies: NAME.baseline.json beside it."""
+    stem = file.removesuffix(ENDING) if file.endswith(ENDING) else os.path.splitext(file)[0]
+    return stem + BASELINE_ENDING

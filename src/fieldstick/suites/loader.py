@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-from pathlib import Path as FilePath
 from typing import TYPE_CHECKING, Literal
 
 from fieldstick.engines.protocol import DEFAULT_BUDGET_MS, DEFAULT_ENGINE
@@ -44,7 +43,7 @@ def read_suite(path: str | os.PathLike[str], sections: Sections) -> Suite:
 def read_suites(paths: Iterable[str | os.PathLike[str]], sections: Sections) -> list[Suite]:
     """Read suite files; the mistakes of all of them are raised together as one SuiteFileError."""
     library = _Library(sections)
-    drafts = [library.draft(os.fspath(path), FilePath(path)) for path in paths]
+    drafts = [library.draft(os.fspath(path), os.fspath(path)) for path in paths]
     made = {id(draft): draft.suite() for draft in library.drafts()}
     problems = [problem for draft in library.drafts() for problem in draft.document.problems]
     if problems:
@@ -57,10 +56,10 @@ class _Library:
 
     def __init__(self, sections: Sections) -> None:
         self._sections = sections
-        self._drafts: dict[FilePath, _Draft] = {}
+        self._drafts: dict[str, _Draft] = {}
 
-    def draft(self, file: str, location: FilePath) -> _Draft:
-        key = location.resolve()
+    def draft(self, file: str, location: str) -> _Draft:
+        key = os.path.realpath(location)
         if key not in self._drafts:
             self._drafts[key] = draft = _Draft(read_document(file, location, self._sections), self._sections)
             draft.borrow_from(self)
@@ -91,7 +90,7 @@ class _Draft:
             path: Path = ("borrow", alias)
             try:
                 location = within_tree(self.document, value)
-                file = os.path.normpath(FilePath(self.document.file).parent / value)
+                file = os.path.normpath(os.path.join(os.path.dirname(self.document.file), value))
                 draft = library.draft(file, location)
             except (OutsideTreeError, UsageError) as error:
                 self.document.problem(path, str(error))

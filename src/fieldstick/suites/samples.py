@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import csv
+import os
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct, field
@@ -13,7 +13,6 @@ from fieldstick.suites.suite import ExpectedMatch, Sample
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Mapping
-    from pathlib import Path as FilePath
 
     from fieldstick.engines.protocol import Take
     from fieldstick.suites.document import Document
@@ -30,17 +29,17 @@ class OutsideTreeError(Exception):
     """A path that leads out of the suite's folder tree."""
 
 
-def within_tree(document: Document, value: str) -> FilePath:
+def within_tree(document: Document, value: str) -> str:
     """Return the file that `value` names, seen from the suite file's folder.
 
     Raises OutsideTreeError when it, or what it links to, lies outside that folder's tree.
     """
-    root = document.location.parent.resolve()
+    root = os.path.realpath(os.path.dirname(document.location) or ".")
     try:
-        found = (root / value).resolve()
-    except (OSError, ValueError, RuntimeError) as error:
+        found = os.path.realpath(os.path.join(root, value))
+    except (OSError, ValueError) as error:
         raise OutsideTreeError(f"'{value}' is no path: {error}") from None
-    if not found.is_relative_to(root):
+    if os.path.commonpath([root, found]) != root:
         raise OutsideTreeError(
             f"'{value}' lies outside the suite's folder tree; a suite reads only below its own folder"
         )
@@ -50,7 +49,8 @@ def within_tree(document: Document, value: str) -> FilePath:
 def content_beside(document: Document, path: Path, value: str) -> str | None:
     """Return the text of a file beside a suite; None, and a problem at `path`, when it cannot be read."""
     try:
-        return within_tree(document, value).read_bytes().decode("utf-8")
+        with open(within_tree(document, value), "rb") as stream:
+            return stream.read().decode("utf-8")
     except OutsideTreeError as error:
         document.problem(path, str(error))
     except OSError as error:
@@ -204,6 +204,8 @@ class SampleReader(Struct):
                 yield from self._rows(kind, content, (*path, "table"), table.table)
 
     def _rows(self, kind: Kind, content: str, path: Path, value: str) -> Iterator[tuple[str, Mapping[str, Any], int]]:
+        import csv
+
         content = content.removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}")
         rows = csv.reader(content.splitlines(keepends=True), strict=True)
         try:

@@ -9,15 +9,14 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from fieldstick.engines.protocol import DEFAULT_BUDGET_MS, DEFAULT_ENGINE
-from fieldstick.suites.places import Path, locate
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
-    from pathlib import Path as FilePath
 
     from fieldstick.engines.protocol import Reach, Take
     from fieldstick.suites.model import FieldTable
     from fieldstick.suites.parts import Filling, PartScope
+    from fieldstick.suites.places import Path
 
 Kind = Literal["positive", "negative", "sample"]
 """Samples of patterns are positive or negative; those of operations are neither."""
@@ -192,7 +191,7 @@ class Suite(Struct, frozen=True, dict=True):
     about: str
     owner: str | None
     file: str
-    location: FilePath
+    location: str
     patterns: Mapping[str, Pattern]
     parts: Mapping[str, str]
     document: str
@@ -209,6 +208,8 @@ class Suite(Struct, frozen=True, dict=True):
 
     @cached_property
     def _lines(self) -> dict[Path, int]:
+        from fieldstick.suites.places import locate
+
         return locate(self.document)
 
     def line_of(self, path: Path) -> int:
