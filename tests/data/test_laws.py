@@ -13,11 +13,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.data.batch import LineNumbers
-from fieldstick.data.delimited import told_apart
-from fieldstick.data.jsonvalues import parsed, pointer, value_at
+from fieldstick.data.json_rows import json_cell, parsed, pointer, value_at
 from fieldstick.data.lines import Transcoded, checked_encoding, line_blocks
 from fieldstick.data.read_options import ReadOptions
-from fieldstick.data.rowtext import json_cell
+from fieldstick.data.rows import told_apart
 from fieldstick.data.source import open_sources
 from fieldstick.data.text_file import encoded
 from fieldstick.operations.rewrite import TableForm, put_back

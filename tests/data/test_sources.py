@@ -21,9 +21,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.data.batch import LineNumbers, SourceNotes
-from fieldstick.data.jsonvalues import MISSING, pointer, value_at
+from fieldstick.data.json_rows import pointer, value_at
 from fieldstick.data.lines import line_blocks
 from fieldstick.data.read_options import ReadOptions
+from fieldstick.data.rows import MISSING
 from fieldstick.data.source import Source, open_sources
 from fieldstick.errors import UsageError
 

@@ -8,7 +8,7 @@ import pytest
 
 from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import diagnose
-from fieldstick.drafting.program import engine_flags
+from fieldstick.engines.probing import engine_flags
 
 SLIPS = [
     (r"probe=\D\d{2}", "probe=707", r"probe=\d\d{2}"),

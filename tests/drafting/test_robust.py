@@ -16,7 +16,7 @@ from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import diagnose, stop_of
 from fieldstick.drafting.examples import examples
 from fieldstick.drafting.outline import outline
-from fieldstick.drafting.program import engine_flags
+from fieldstick.engines.probing import engine_flags
 from fieldstick.errors import SyntaxFault
 from fieldstick.matching.prepare import prepare
 from fieldstick.reporting.as_diagnosis import diagnosis_as_data, diagnosis_as_text

@@ -11,8 +11,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from fieldstick.drafting.examples import fits
-from fieldstick.drafting.program import character_test
+from fieldstick.engines.probing import character_test, fits
 from fieldstick.syntax.tree import (
     SINGLE,
     Alternation,

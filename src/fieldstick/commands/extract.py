@@ -16,7 +16,7 @@ from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import closing, kept_whole, shown, sources_of
-from fieldstick.data.sink import FolderSink, open_sink
+from fieldstick.data.sinks import FolderSink, open_sink
 from fieldstick.data.text_file import TextFile, refuse_own_source
 from fieldstick.errors import UsageError
 from fieldstick.reporting.as_tally import tally_words
@@ -29,7 +29,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from fieldstick.data.read_options import ReadOptions
-    from fieldstick.data.sink import Sink
+    from fieldstick.data.rows import Sink
     from fieldstick.data.source import Source
     from fieldstick.matching.matcher import Matcher
     from fieldstick.matching.tally import Tally

@@ -9,13 +9,14 @@ from msgspec import Struct
 
 from fieldstick.commands.option_groups import collecting, heading, option
 from fieldstick.commands.sources import shown
-from fieldstick.data.sink import FORMS, Form, Sink, form_of, open_sink
+from fieldstick.data.sinks import FORMS, Form, form_of, open_sink
 from fieldstick.data.text_file import refuse_own_source
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
 
     from fieldstick.commands.option_groups import Decorator
+    from fieldstick.data.rows import Sink
     from fieldstick.data.source import Source
 
 WRITTEN_HEADING = heading("What is written")

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 from contextlib import ExitStack
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
@@ -30,7 +32,6 @@ from fieldstick.workspace import Overrides, Workspace, looks_like_address
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
-    from pathlib import Path
 
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.data.source import Source
@@ -199,11 +200,11 @@ def _in_place(
 def _replaceable(source: Source) -> Path:
     if source.path is None:
         raise UsageError("standard input cannot be replaced; write with --to FILE")
-    if not source.path.is_file():
+    if not os.path.isfile(source.path):
         raise UsageError(f"{source.name} is no plain file; write with --to FILE")
     if source.is_packed():
         raise UsageError(f"{source.name} is compressed; write what it becomes with --to FILE")
-    return source.path
+    return Path(source.path)
 
 
 def _backed_up(path: Path) -> Path:

@@ -17,9 +17,8 @@ from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import row_options
 from fieldstick.commands.sources import closing, kept_whole, sources_of
-from fieldstick.data.jsonvalues import text_of
-from fieldstick.data.rowtext import Column
-from fieldstick.data.sink import form_of, open_sink
+from fieldstick.data.rows import Column, text_of
+from fieldstick.data.sinks import form_of, open_sink
 from fieldstick.data.text_file import refuse_own_source
 from fieldstick.errors import EXIT_FAILED, UsageError, hint
 from fieldstick.operations.form import VALUE, Form, FormReader, ValidateJob
@@ -32,7 +31,7 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
     from fieldstick.data.read_options import ReadOptions
-    from fieldstick.data.sink import TableSink
+    from fieldstick.data.rows import TableSink
     from fieldstick.data.source import Source
     from fieldstick.suites.suite import Pattern
 
@@ -154,7 +153,7 @@ class Accepted:
 
     def begin(self, source: Source) -> None:
         """Open what is written to, when it is not open yet."""
-        from fieldstick.data.sink import TEXT_FORMS
+        from fieldstick.data.sinks import TEXT_FORMS
         from fieldstick.data.text_file import TextFile
 
         if self._sink is not None:

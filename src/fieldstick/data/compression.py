@@ -3,11 +3,8 @@
 from __future__ import annotations
 
 import io
-import lzma
 import os
 import sys
-import zlib
-from pathlib import Path
 from typing import Any
 
 from fieldstick.data.extras import needed
@@ -19,7 +16,6 @@ HEAD = 16
 """Bytes that are looked at to tell what a file is."""
 
 _PACKED = ((b"\x1f\x8b", "gzip"), (b"BZh", "bzip2"), (b"\xfd7zXZ\x00", "xz"), (b"\x28\xb5\x2f\xfd", "zstd"))
-_DAMAGE = (EOFError, zlib.error, lzma.LZMAError, OSError)
 _STEP = 256 * 1024
 
 
@@ -58,8 +54,8 @@ class Stream(io.RawIOBase):
         """Return up to `size` bytes of what was packed; none where the data is damaged, which is noted."""
         try:
             return bytes(self._inner.read1(size))
-        except _DAMAGE as error:
-            if self.packing is None:
+        except Exception as error:
+            if self.packing is None or not isinstance(error, _damage()):
                 raise
             self.ended_early = f"its {self.packing} data breaks off or is damaged: {error}"
             return b""
@@ -91,14 +87,21 @@ class Stream(io.RawIOBase):
         super().close()
 
 
+def _damage() -> tuple[type[Exception], ...]:
+    """Return what damaged data raises, whatever it is packed with."""
+    import lzma
+    import zlib
+
+    return EOFError, zlib.error, lzma.LZMAError, OSError
+
+
 def _opened(name: str) -> Any:
     if name == STANDARD_INPUT:
         return sys.stdin.buffer
-    path = Path(name)
-    if path.is_dir():
-        raise UsageError(f"{name} is a folder; name files, or - for standard input")
     try:
-        return path.open("rb", buffering=_STEP)
+        if os.path.isdir(name):
+            raise UsageError(f"{name} is a folder; name files, or - for standard input")
+        return open(name, "rb", buffering=_STEP)
     except (OSError, ValueError) as error:
         raise UsageError(f"{name}: cannot be read: {getattr(error, 'strerror', None) or error}") from None
 
@@ -120,6 +123,8 @@ def _unpacked(stored: Any, packing: str | None) -> Any:
 
         return bz2.BZ2File(stored)
     if packing == "xz":
+        import lzma
+
         return lzma.LZMAFile(stored)
     if packing == "zstd":
         return _ZstdReader(stored)

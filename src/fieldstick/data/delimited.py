@@ -1,23 +1,38 @@
-"""Rows of a table written as text: CSV (RFC 4180) with any delimiter and quote."""
+"""CSV (RFC 4180) and TSV, read with any delimiter and quote, and written."""
 
 from __future__ import annotations
 
 import csv
-from typing import TYPE_CHECKING, NamedTuple
+import io
+import re
+from typing import TYPE_CHECKING, Any, NamedTuple
 
+from msgspec import Struct
+
+from fieldstick.data.batch import Entry
+from fieldstick.data.lines import has_escapes
+from fieldstick.data.rows import Column, told_apart
 from fieldstick.errors import UsageError
+from fieldstick.suites.fieldtypes import FieldSpec
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Sequence
     from typing import TextIO
 
     from fieldstick.data.batch import SourceNotes
+    from fieldstick.data.compression import Stream
+    from fieldstick.data.rows import Row
+    from fieldstick.data.source import Source
 
 _WORDS = {"tab": "\t", "\\t": "\t", "comma": ",", "semicolon": ";", "blank": " ", "space": " ", "pipe": "|"}
 LONGEST_CELL = 2**31 - 1
 
+_RUNS = re.compile(r"[=+\-@\t\r\n]")
+_NUMBER = re.compile(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?", re.ASCII)
+_OWN_FORM = frozenset({"mixed", "boolean", "date", "time", "timestamp"})
 
-class Row(NamedTuple):
+
+class DelimitedRow(NamedTuple):
     """A row: the number of its last line, its cells by column, and its text as it stands, line end included."""
 
     number: int
@@ -80,7 +95,7 @@ class DelimitedTable:
             header[0] = header[0].removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}")
         self.columns = told_apart(header)
 
-    def rows(self) -> Iterator[Row]:
+    def rows(self) -> Iterator[DelimitedRow]:
         """Yield the rows; a row with fewer cells than the header is filled up with empty ones.
 
         Raises UsageError for what is no CSV.
@@ -93,7 +108,7 @@ class DelimitedTable:
                 if not (width == 1 and not row):
                     self.notes.ragged.note(number)
                 row = row + [""] * (width - len(row))
-            yield Row(number, dict(zip(columns, row, strict=False)), self._lines.raw())
+            yield DelimitedRow(number, dict(zip(columns, row, strict=False)), self._lines.raw())
 
     def _next(self) -> list[str] | None:
         self._begins = self._reader.line_num + 1
@@ -104,14 +119,85 @@ class DelimitedTable:
             raise UsageError(f"{where}: not CSV: {error}; is a quote left open in this row?") from None
 
 
-def told_apart(names: list[str], *, fold: bool = False) -> list[str]:
-    """Return names of which none is there twice: a later one gets a number. `fold` takes case for the same."""
-    found: list[str] = []
-    taken: set[str] = set()
-    for name in names:
-        number, each = 2, name
-        while (each.casefold() if fold else each) in taken:
-            each, number = f"{name} ({number})", number + 1
-        found.append(each)
-        taken.add(each.casefold() if fold else each)
-    return found
+def entries(source: Source, stream: Stream) -> Iterator[Entry]:
+    """Yield the rows of a source that is CSV or TSV."""
+    options = source.read_options
+    delimiter = checked_delimiter(options.delimiter or ("\t" if source.ending == ".tsv" else ","))
+    buffered = io.BufferedReader(source.bytes_of(stream), 1 << 18)
+    text = io.TextIOWrapper(buffered, encoding="utf-8", errors="surrogateescape", newline="")
+    table = DelimitedTable(source.name, text, delimiter, options.quote, options.longest, source.notes)
+    source.columns, source.header = table.columns, table.header
+    source.check_columns(table.columns)
+    column = options.column
+    for number, cells, raw in table.rows():
+        if not raw.isascii() and has_escapes(raw):
+            source.notes.undecodable.note(number)
+            source.refuse_undecodable()
+        yield Entry(number, cells[column] if column is not None else "", cells, raw)
+
+
+class _Rows:
+    """Takes each row of a CSV writer as it writes it."""
+
+    def __init__(self) -> None:
+        self.rows: list[str] = []
+        self.write = self.rows.append
+
+
+class Delimited(Struct, frozen=True):
+    """CSV by RFC 4180 but with line feeds, or with another delimiter; absent and empty are both nothing.
+
+    Values are written as typed: a point as decimal mark, ISO 8601 for dates and times, true and false. With
+    `for_spreadsheet`, a text that a spreadsheet would run as a formula gets an apostrophe before it.
+    """
+
+    columns: tuple[Column, ...]
+    delimiter: str = ","
+    for_spreadsheet: bool = False
+
+    def head(self) -> str:
+        """See `RowFormat.head`."""
+        return self.body([[column.name for column in self.columns]])
+
+    def body(self, rows: list[Row], origin: str | None = None) -> str:
+        """See `RowFormat.body`."""
+        sink = _Rows()
+        own = [index for index, column in enumerate(self.columns) if column.type in _OWN_FORM]
+        if own:
+            rows = [self._plain(row, own) for row in rows]
+        if self.for_spreadsheet:
+            rows = [[guarded(cell) for cell in row] for row in rows]
+        joined = self._joined(rows, origin)
+        if joined is not None:
+            return joined
+        # With CR LF as line end, the writer puts quotes around a lone CR too, which with LF alone it does not.
+        csv.writer(sink, delimiter=self.delimiter, lineterminator="\r\n").writerows(rows)
+        return "".join([f"{row[:-2]}\n" for row in sink.rows])
+
+    def _joined(self, rows: list[Row], origin: str | None) -> str | None:
+        """Return rows of texts put together as they are; None when a cell may need quotes, or is no text."""
+        width, mark = len(self.columns), self.delimiter
+        if width < 2 or not rows or origin is None:
+            return None
+        try:
+            body = "\n".join(map(mark.join, rows)) + "\n"
+        except TypeError:
+            return None
+        if '"' in body or "\r" in body:
+            return None
+        return body if mark not in origin or body.count(mark) == len(rows) * (width - 1) else None
+
+    @staticmethod
+    def _plain(row: Row, own: Sequence[int]) -> Row:
+        plain = list(row)
+        for index in own:
+            if plain[index] is not None:
+                plain[index] = FieldSpec.plain(plain[index])
+        return plain
+
+
+def guarded(cell: Any) -> Any:
+    """Put an apostrophe before a text that a spreadsheet would run as a formula; numbers stay."""
+    if isinstance(cell, str) and _RUNS.match(cell) and not _NUMBER.fullmatch(cell):
+        return "'" + cell
+    return cell

@@ -3,22 +3,19 @@
 from __future__ import annotations
 
 import glob
+import importlib
 import io
-import shutil
-import tempfile
+import os
 from contextlib import contextmanager
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
 
 from fieldstick.data.batch import Batch, Entry, LineNumbers, SourceNotes
 from fieldstick.data.compression import STANDARD_INPUT, Stream
-from fieldstick.data.delimited import DelimitedTable, checked_delimiter
-from fieldstick.data.jsonvalues import parsed, pointer, rows_of, text_of, value_at
 from fieldstick.data.lines import LineBlock, Transcoded, checked_encoding, has_escapes, line_blocks
-from fieldstick.data.read_options import TABLES, Kind, ReadOptions
-from fieldstick.data.rowtext import Column, Delimited, json_cell
+from fieldstick.data.read_options import Kind, ReadOptions
+from fieldstick.data.rows import text_of
 from fieldstick.errors import UsageError, hint
 
 if TYPE_CHECKING:
@@ -35,6 +32,16 @@ _MAGIC: tuple[tuple[bytes, Kind], ...] = (
     (b"PK\x03\x04", "xlsx"),
 )
 _ENDINGS: dict[str, Kind] = {".jsonl": "jsonl", ".ndjson": "jsonl", ".json": "json"}
+_FORMATS: dict[Kind, str] = {
+    "csv": "fieldstick.data.delimited",
+    "json": "fieldstick.data.json_rows",
+    "jsonl": "fieldstick.data.json_rows",
+    "parquet": "fieldstick.data.parquet",
+    "xlsx": "fieldstick.data.xlsx",
+    "sqlite": "fieldstick.data.sqlite",
+}
+"""The module of each form of a table; its `entries(source, stream)` gives the rows."""
+
 _PACKED_ENDINGS = (".gz", ".bz2", ".xz", ".zst")
 _NAMES = {"parquet": "a Parquet file", "sqlite": "a SQLite database", "xlsx": "a workbook"}
 
@@ -65,18 +72,25 @@ class Source:
         self._stream: Stream | None = None
         self.size: int | None = None
         if name != STANDARD_INPUT:
-            path = Path(name)
-            if path.is_dir():
-                raise UsageError(f"{name} is a folder; name files, or - for standard input")
             try:
-                self.size = path.stat().st_size
+                if os.path.isdir(name):
+                    raise UsageError(f"{name} is a folder; name files, or - for standard input")
+                self.size = os.stat(name).st_size
             except (OSError, ValueError) as error:
                 raise UsageError(f"{name}: cannot be read: {getattr(error, 'strerror', None) or error}") from None
 
     @property
-    def path(self) -> Path | None:
-        """The file; None for standard input."""
-        return Path(self._given) if self._given != STANDARD_INPUT else None
+    def path(self) -> str | None:
+        """The path of the file; None for standard input."""
+        return self._given if self._given != STANDARD_INPUT else None
+
+    @property
+    def ending(self) -> str:
+        """The ending of its name in small letters, what says that it is compressed left out."""
+        name = self.name
+        for ending in _PACKED_ENDINGS:
+            name = name.removesuffix(ending)
+        return os.path.splitext(name)[1].lower()
 
     def table_kind(self) -> Kind:
         """Return what kind of table it is, told from its first bytes and its name."""
@@ -135,9 +149,10 @@ class Source:
     def merge(self, notes: SourceNotes) -> None:
         """Note what was met in a block. Raises UsageError for undecodable bytes when they are to be refused."""
         self.notes.merge(notes)
-        self._refuse_undecodable()
+        self.refuse_undecodable()
 
-    def _refuse_undecodable(self) -> None:
+    def refuse_undecodable(self) -> None:
+        """Raise UsageError for undecodable bytes when they are to be refused."""
         if self.read_options.refuse_undecodable and self.notes.undecodable:
             number = self.notes.undecodable[0]
             raise UsageError(
@@ -178,7 +193,7 @@ class Source:
             yield stream
             self.ended_early = stream.ended_early
             self.changed = stream.changed()
-            self._refuse_undecodable()
+            self.refuse_undecodable()
         except OSError as error:
             raise UsageError(f"{self.name}: cannot be read: {error.strerror or error}") from None
         finally:
@@ -194,18 +209,16 @@ class Source:
                 raise UsageError(f"{self.name} is {_NAMES[found]}: name the column to read with --column")
             return found
         if read_options.asks_for_table:
-            name = self.name
-            for ending in _PACKED_ENDINGS:
-                name = name.removesuffix(ending)
-            return "json" if read_options.rows_at is not None else _ENDINGS.get(Path(name).suffix.lower(), "csv")
+            return "json" if read_options.rows_at is not None else _ENDINGS.get(self.ending, "csv")
         return "records" if read_options.begins_record is not None else "lines"
 
-    def _bytes(self, stream: Stream) -> io.RawIOBase:
+    def bytes_of(self, stream: Stream) -> io.RawIOBase:
+        """Return the bytes of a stream as UTF-8, whatever its encoding."""
         encoding = checked_encoding(self.read_options.encoding)
         return stream if encoding == "utf-8" else Transcoded(stream, encoding)
 
     def _reader(self, stream: Stream) -> Callable[[int], bytes]:
-        read = self._bytes(stream).read
+        read = self.bytes_of(stream).read
         return lambda size: read(size) or b""
 
     def _line_blocks(self, stream: Stream) -> Iterator[LineBlock]:
@@ -216,21 +229,22 @@ class Source:
             broken_off=lambda: stream.ended_early is not None,
         )
 
-    def _lines(self, stream: Stream) -> Iterator[Batch]:
+    def lines_of(self, stream: Stream) -> Iterator[Batch]:
+        """Yield the lines of a stream, some at a time."""
         for block in self._line_blocks(stream):
             for found in block.parts():
                 self.merge(found.notes)
                 yield found
 
-    def _all_text(self, stream: Stream) -> str:
+    def all_text_of(self, stream: Stream) -> str:
         """Return the whole source as one text, as far as it can be read."""
-        raw = io.BufferedReader(self._bytes(stream)).read()
+        raw = io.BufferedReader(self.bytes_of(stream)).read()
         text = raw.decode("utf-8", "surrogateescape")
         if not text.isascii() and has_escapes(text):
             for number, line in enumerate(text.split("\n"), 1):
                 if has_escapes(line):
                     self.notes.undecodable.note(number)
-            self._refuse_undecodable()
+            self.refuse_undecodable()
         return text
 
     def _items(self, stream: Stream) -> Iterator[Entry]:
@@ -238,15 +252,16 @@ class Source:
             yield from self._whole(stream)
         elif self.kind == "records":
             yield from self._records(stream)
-        elif self.kind in TABLES:
-            yield from self._rows(stream)
+        elif self.kind in _FORMATS:
+            format_module = importlib.import_module(_FORMATS[self.kind])
+            yield from format_module.entries(self, stream)
         else:
-            for found in self._lines(stream):
+            for found in self.lines_of(stream):
                 for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
                     yield Entry(number, text, None, found.raw(index))
 
     def _whole(self, stream: Stream) -> Iterator[Entry]:
-        text = self._all_text(stream)
+        text = self.all_text_of(stream)
         if self.read_options.longest is not None and len(text) > self.read_options.longest:
             self.notes.overlong.note(1)
         elif text:
@@ -258,7 +273,7 @@ class Source:
         assert begins is not None
         first, length = 0, 0
         raws: list[str] = []
-        for found in self._lines(stream):
+        for found in self.lines_of(stream):
             for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
                 if begins(text) or not first:
                     if raws:
@@ -273,81 +288,8 @@ class Source:
         if raws:
             yield _record(first, raws)
 
-    def _rows(self, stream: Stream) -> Iterator[Entry]:
-        if self.kind == "csv":
-            return self._delimited(stream)
-        if self.kind == "jsonl":
-            return self._json_lines(stream)
-        if self.kind == "json":
-            rows = rows_of(self.name, self._all_text(stream), self.read_options.rows_at)
-            raws = self.read_options.raws_wanted
-            return (self._json_item(number, value, json_cell(value) + "\n" if raws else None) for number, value in rows)
-        return self._columnar(stream)
-
-    def _delimited(self, stream: Stream) -> Iterator[Entry]:
-        read_options = self.read_options
-        name = self.name
-        for ending in _PACKED_ENDINGS:
-            name = name.removesuffix(ending)
-        delimiter = checked_delimiter(read_options.delimiter or ("\t" if name.lower().endswith(".tsv") else ","))
-        buffered = io.BufferedReader(self._bytes(stream), 1 << 18)
-        text = io.TextIOWrapper(buffered, encoding="utf-8", errors="surrogateescape", newline="")
-        table = DelimitedTable(self.name, text, delimiter, read_options.quote, read_options.longest, self.notes)
-        self.columns, self.header = table.columns, table.header
-        self._check_column(table.columns)
-        column = read_options.column
-        for number, cells, raw in table.rows():
-            if not raw.isascii() and has_escapes(raw):
-                self.notes.undecodable.note(number)
-                self._refuse_undecodable()
-            yield Entry(number, cells[column] if column is not None else "", cells, raw)
-
-    def _json_lines(self, stream: Stream) -> Iterator[Entry]:
-        for found in self._lines(stream):
-            for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
-                try:
-                    value = parsed(text)
-                except (ValueError, RecursionError):
-                    if text.strip():
-                        self.notes.not_json.note(number)
-                    yield Entry(number, None, None, found.raw(index))
-                    continue
-                yield self._json_item(number, value, found.raw(index))
-
-    def _json_item(self, number: int, value: Any, raw: str | None) -> Entry:
-        row = value if isinstance(value, dict) else {"value": value}
-        column = self.read_options.column
-        if column is None:
-            return Entry(number, "" if self.read_options.rows_wanted else text_of(value), row, raw)
-        text = text_of(value_at(value, pointer(column)))
-        if text is None:
-            self.notes.missing.note(number)
-        return Entry(number, text, row, raw)
-
-    def _columnar(self, stream: Stream) -> Iterator[Entry]:
-        from fieldstick.data.columnar import database_table, parquet_table, workbook_table
-
-        read_options = self.read_options
-        with _as_file(stream, self.path) as path:
-            if self.kind == "parquet":
-                table = parquet_table(self.name, path)
-            elif self.kind == "xlsx":
-                table = workbook_table(self.name, path, read_options.table)
-            else:
-                table = database_table(self.name, path, read_options.table, read_options.query)
-            self.columns = table.columns
-            self._check_column(table.columns)
-            written = Delimited(tuple(map(Column, table.columns))) if read_options.raws_wanted else None
-            self.header = written.head() if written is not None else ""
-            place = table.columns.index(read_options.column) if read_options.column is not None else None
-            for number, cells in table.rows:
-                text = text_of(cells[place]) if place is not None else ""
-                if text is None:
-                    self.notes.missing.note(number)
-                raw = written.body([[text_of(cell) for cell in cells]]) if written is not None else None
-                yield Entry(number, text, dict(zip(table.columns, cells, strict=True)), raw)
-
-    def _check_column(self, columns: list[str]) -> None:
+    def check_columns(self, columns: list[str]) -> None:
+        """Raise UsageError for a column that is to be read and is not there."""
         own = (self.read_options.column,) if self.read_options.column is not None else ()
         for column in (*own, *self.needed_columns):
             if column not in columns:
@@ -390,19 +332,6 @@ def _block(group: list[Entry]) -> Batch:
     return Batch([item.number for item in group], texts, raws, rows, without_text=without_text)
 
 
-@contextmanager
-def _as_file(stream: Stream, path: Path | None) -> Iterator[Path]:
-    """Give a stream as a file that can be read at any place: itself, or a copy for as long as it is needed."""
-    if path is not None and stream.packing is None:
-        yield path
-        return
-    with tempfile.TemporaryDirectory() as folder:
-        copy = Path(folder) / "copy"
-        with copy.open("wb") as target:
-            shutil.copyfileobj(io.BufferedReader(stream), target)
-        yield copy
-
-
 def open_sources(names: tuple[str, ...], read_options: ReadOptions = ReadOptions()) -> list[Source]:
     """Return the sources of those names; `-` is standard input, and a name with `*`, `?` or `[` stands for files.
 
@@ -413,9 +342,9 @@ def open_sources(names: tuple[str, ...], read_options: ReadOptions = ReadOptions
 
 
 def _expanded(name: str) -> list[str]:
-    if name == STANDARD_INPUT or not glob.has_magic(name) or Path(name).exists():
+    if name == STANDARD_INPUT or not glob.has_magic(name) or os.path.exists(name):
         return [name]
-    found = sorted(each for each in glob.glob(name, recursive=True) if Path(each).is_file())
+    found = sorted(each for each in glob.glob(name, recursive=True) if os.path.isfile(each))
     if not found:
         raise UsageError(f"no file is named like {name}")
     return found

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import sys
-from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn
 
 from fieldstick.errors import UsageError
@@ -95,8 +94,8 @@ def _escaped(character: str) -> str:
     return character if "\udc80" <= character <= "\udcff" else f"\\u{ord(character):04x}"
 
 
-def refuse_own_source(path: str, sources: Iterable[Path | None]) -> None:
+def refuse_own_source(path: str, sources: Iterable[str | None]) -> None:
     """Raise UsageError when what is to be written is one of the files that are read."""
     for each in sources:
-        if each is not None and Path(path).exists() and each.exists() and each.samefile(path):
+        if each is not None and os.path.exists(path) and os.path.exists(each) and os.path.samefile(path, each):
             raise UsageError(f"{path} is also read; write to another file")

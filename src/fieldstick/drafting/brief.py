@@ -8,7 +8,7 @@ from msgspec import Struct
 
 from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import Stop, diagnose
-from fieldstick.drafting.examples import fits
+from fieldstick.engines.probing import fits
 from fieldstick.errors import SyntaxFault
 
 if TYPE_CHECKING:

@@ -8,10 +8,10 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 
 from fieldstick.drafting.context import MatchCase, Proposal, RepairContext
-from fieldstick.drafting.examples import fits
 from fieldstick.drafting.phrases import character_words, phrase
 from fieldstick.drafting.repairs import proposals
 from fieldstick.drafting.tracer import Trace, trace
+from fieldstick.engines.probing import fits
 from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import Node, Repeat, Sequence
@@ -135,6 +135,8 @@ def _repairs(context: RepairContext, seconds: float) -> list[Proposal]:
 def _working(offered: list[Proposal], until: float, enough: int) -> list[Proposal]:
     found: list[Proposal] = []
     for proposal in offered:
+        if found and proposal.cost > found[0].cost + TOO_FAR:
+            break
         if _fits(proposal.case):
             found.append(proposal)
         if len(found) >= enough or (found and time.perf_counter() > until):

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.program import character_test, compiled_by_engine
-from fieldstick.engines.budget import run_within, timer_usable
-from fieldstick.errors import BudgetSpent
+from fieldstick.engines.probing import character_test, fits
 from fieldstick.syntax.tree import (
     SINGLE,
     Alternation,
@@ -27,8 +25,6 @@ _LIKELY = "a7B_ 3x-kQ.0,:/+=%'\"()#é°漢\n\t"
 _VERY_MANY = 3
 """Turns beyond the least that an unbounded repeat is shown with."""
 
-MILLISECONDS = 50
-
 
 def examples(parsed: Parsed, reach: Reach = "whole", *, most: int = 3) -> list[str]:
     """Return up to `most` different texts that fit, the shortest kind first."""
@@ -40,18 +36,6 @@ def examples(parsed: Parsed, reach: Reach = "whole", *, most: int = 3) -> list[s
         if len(found) == most:
             break
     return found
-
-
-def fits(expression: str, flags: frozenset[str], reach: Reach, text: str) -> bool:
-    """Tell whether the engine matches; an expression it refuses, or a text that takes it long, does not fit."""
-    compiled = compiled_by_engine(expression, flags)
-    if compiled is None:
-        return False
-    method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
-    try:
-        return (run_within(MILLISECONDS, method, text) if timer_usable() else method(text)) is not None
-    except (BudgetSpent, SystemError):
-        return False
 
 
 class _Maker:

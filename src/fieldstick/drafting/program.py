@@ -8,14 +8,13 @@ backreferences and conditionals.
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
 from enum import IntEnum
-from functools import lru_cache
 from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from fieldstick.engines.probing import Test, character_test
 from fieldstick.syntax.parser import FLAG_NAMES
 from fieldstick.syntax.tree import (
     SINGLE,
@@ -35,10 +34,9 @@ from fieldstick.syntax.tree import (
 from fieldstick.syntax.widths import width
 
 if TYPE_CHECKING:
-    from fieldstick.syntax.parser import Parsed
+    from collections.abc import Callable
 
-Test = Callable[[str], bool]
-"""Tells whether one character is among those asked for."""
+    from fieldstick.syntax.parser import Parsed
 
 _EMPTY_HAS_NO_BOUNDARY = re.search(r"\B", "") is None
 """Whether this Python's engine finds no place for `\\B` in an empty text."""
@@ -244,50 +242,6 @@ def _emit_conditional(work: _Assembly, node: Conditional, scope: _Scope) -> None
     if node.otherwise is not None:
         _emit(work, node.otherwise, scope)
     jump.first = work.here
-
-
-_RE_FLAGS = {"ignore-case": re.IGNORECASE, "dotall": re.DOTALL, "ascii": re.ASCII, "multiline": re.MULTILINE}
-
-
-def engine_flags(flags: frozenset[str]) -> int:
-    """Return the engine's bits for flags, verbose left out."""
-    bits = 0
-    for name, bit in _RE_FLAGS.items():
-        if name in flags:
-            bits |= int(bit)
-    return bits
-
-
-def compiled_by_engine(expression: str, flags: frozenset[str]) -> re.Pattern[str] | None:
-    """Compile an expression with the engine; None when it refuses."""
-    import warnings
-
-    bits = engine_flags(flags) | (re.VERBOSE if "verbose" in flags else 0)
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore")
-            return re.compile(expression, bits)
-    except (re.error, ValueError, OverflowError, RecursionError):
-        return None
-
-
-@lru_cache(maxsize=4096)
-def character_test(spelling: str, flags: frozenset[str]) -> Test:
-    """Return a test for one character, answered by the engine itself, so that case folds as it does there."""
-    import warnings
-
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore")
-        fits = re.compile(spelling, engine_flags(flags)).fullmatch
-    known: dict[str, bool] = {}
-
-    def test(character: str) -> bool:
-        found = known.get(character)
-        if found is None:
-            found = known[character] = fits(character) is not None
-        return found
-
-    return test
 
 
 def _fold(flags: frozenset[str]) -> Callable[[str], str] | None:

@@ -14,8 +14,8 @@ from msgspec.structs import replace
 
 from fieldstick.drafting.context import MatchCase, Proposal, RepairContext, escaped
 from fieldstick.drafting.phrases import character_words, phrase, text_words
-from fieldstick.drafting.program import character_test
 from fieldstick.drafting.text_repairs import look_alike, text_case, text_characters, text_edges
+from fieldstick.engines.probing import character_test
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,

@@ -10,8 +10,9 @@ from typing import TYPE_CHECKING
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from fieldstick.drafting.program import Instruction, Op, Program, assemble, compiled_by_engine
+from fieldstick.drafting.program import Instruction, Op, Program, assemble
 from fieldstick.engines.budget import run_within, timer_usable
+from fieldstick.engines.probing import compiled_by_engine
 from fieldstick.errors import BudgetSpent
 from fieldstick.syntax.tree import SINGLE, Repeat, walk
 

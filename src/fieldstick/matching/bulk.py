@@ -16,8 +16,8 @@ from fieldstick.suites.fieldtypes import Unconverted
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
-    from fieldstick.matching.expression import ExpressionMatcher
-    from fieldstick.matching.matcher import Lines, Row, Rows
+    from fieldstick.engines.protocol import Compiled
+    from fieldstick.matching.matcher import Lines, Matcher, Row, Rows
     from fieldstick.matching.result import Layout
     from fieldstick.suites.fieldtypes import FieldSpec
 
@@ -41,12 +41,11 @@ BlockRows = tuple[list[Any], list[Unfit]]
 class BulkRoads:
     """The shorter roads of one expression; what one cannot do is done by the matcher, text by text."""
 
-    def __init__(self, matcher: ExpressionMatcher) -> None:
-        self._matcher = matcher
-        self._pattern, self._layout = matcher.pattern, matcher.layout
+    def __init__(self, matcher: Matcher, compiled: Compiled, layout: Layout) -> None:
+        self._matcher, self._pattern = matcher, matcher.pattern
         self._whole = not matcher.field_names
-        self._compiled = matcher.compiled if isinstance(matcher.compiled, PythonCompiled) else None
-        self._convert = _converters(matcher.layout)
+        self._compiled = compiled if isinstance(compiled, PythonCompiled) else None
+        self._convert = _converters(layout)
         self._row_roads: dict[bool, Callable[[Sequence[str]], list[Rows]] | None] = {}
         self._asked = 0
         self._required: Any = _UNKNOWN

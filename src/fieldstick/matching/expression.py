@@ -70,7 +70,7 @@ class ExpressionMatcher(Matcher):
         if self._roads is None:
             from fieldstick.matching.bulk import BulkRoads
 
-            self._roads = BulkRoads(self)
+            self._roads = BulkRoads(self, self.compiled, self.layout)
         return self._roads
 
     def match_within(self, text: str, reach: Reach) -> Match | None:

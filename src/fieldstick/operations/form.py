@@ -10,7 +10,8 @@ import msgspec
 from msgspec import Meta, Struct, field
 from msgspec.structs import replace
 
-from fieldstick.data.jsonvalues import MISSING, pointer, text_of, value_at
+from fieldstick.data.json_rows import pointer, value_at
+from fieldstick.data.rows import MISSING, text_of
 from fieldstick.errors import hint
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.result import BLANK, GAVE_UP, Unfit
@@ -23,7 +24,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Mapping, Sequence
 
     from fieldstick.data.batch import Batch
-    from fieldstick.data.sink import TableSink
+    from fieldstick.data.rows import TableSink
     from fieldstick.data.source import Source
     from fieldstick.matching.matcher import Matcher
     from fieldstick.suites.operation_reader import OperationReader

@@ -10,8 +10,7 @@ import msgspec
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from fieldstick.data.jsonvalues import text_of
-from fieldstick.data.rowtext import Column
+from fieldstick.data.rows import Column, text_of
 from fieldstick.errors import UsageError, hint
 from fieldstick.matching.prepare import prepare
 from fieldstick.suites.model import Name, Table
@@ -22,7 +21,7 @@ from fieldstick.suites.suite import Difference, Expected, Operation, Pattern
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Mapping, Sequence
 
-    from fieldstick.data.sink import Sink, TableSink
+    from fieldstick.data.rows import Sink, TableSink
     from fieldstick.data.source import Source
     from fieldstick.suites.operation_reader import OperationReader
     from fieldstick.suites.places import Path

@@ -10,8 +10,7 @@ import msgspec
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from fieldstick.data.jsonvalues import parsed, pointer
-from fieldstick.data.rowtext import json_cell
+from fieldstick.data.json_rows import json_cell, parsed, pointer
 from fieldstick.errors import BudgetSpent, EngineFailure, UsageError, hint
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.tally import Tally

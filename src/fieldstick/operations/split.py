@@ -10,7 +10,7 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fieldstick.data.rowtext import Column
+from fieldstick.data.rows import Column
 from fieldstick.errors import BudgetSpent, EngineFailure, UsageError
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.tally import Tally
@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
 
     from fieldstick.data.batch import Batch
-    from fieldstick.data.sink import Sink
+    from fieldstick.data.rows import Sink
     from fieldstick.data.source import Source
     from fieldstick.matching.matcher import Matcher
     from fieldstick.suites.operation_reader import OperationReader

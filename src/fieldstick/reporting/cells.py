@@ -12,6 +12,9 @@ from functools import lru_cache
 from msgspec import Struct
 
 TAB_STOP = 8
+_DRAWN = "├─┤│╷━╳…⟨⟩"
+"""Characters of our own drawings, each one cell wide; what else is wide or not the library tells."""
+
 _SHOWN_AS_CODE = frozenset({"Cc", "Cf", "Cs", "Co", "Cn", "Zl", "Zp", "Zs"})
 _CONTROL_PICTURES = 0x2400
 _DELETE_PICTURE = "\u2421"
@@ -60,7 +63,7 @@ def glyph(character: str, charset: Charset) -> Glyph:
 
 
 def _cells_of(character: str) -> int:
-    if " " <= character < "\x7f":
+    if " " <= character < "\x7f" or character in _DRAWN:
         return 1
     from rich.cells import get_character_cell_size
 

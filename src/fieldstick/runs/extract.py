@@ -6,8 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from fieldstick.data.delimited import told_apart
-from fieldstick.data.rowtext import Column
+from fieldstick.data.rows import Column, told_apart
 from fieldstick.matching.result import DID_NOT_MATCH, GAVE_UP, Unfit
 from fieldstick.matching.tally import Tally
 from fieldstick.matching.template_fields import template_fields
@@ -16,7 +15,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from fieldstick.data.batch import Batch
-    from fieldstick.data.sink import Sink, TableSink
+    from fieldstick.data.rows import Sink, TableSink
     from fieldstick.data.source import Source
     from fieldstick.data.text_file import TextFile
     from fieldstick.matching.matcher import Matcher

@@ -9,7 +9,7 @@ from fieldstick.syntax.escapes import read_escape
 from fieldstick.syntax.tree import Character, CharClass, Range, SetOperation, Shorthand
 
 if TYPE_CHECKING:
-    from fieldstick.syntax.parser import Reader
+    from fieldstick.syntax.reader import Reader
     from fieldstick.syntax.tree import ClassItem
 
 _POSIX = re.compile(r"\[:(\^?)([a-z]+):\]")

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from fieldstick.syntax.tree import Anchor, Backreference, Character, Node, Quoted, Shorthand
 
 if TYPE_CHECKING:
-    from fieldstick.syntax.parser import Reader
+    from fieldstick.syntax.reader import Reader
 
 CONTROLS = {"a": "\a", "b": "\b", "f": "\f", "n": "\n", "r": "\r", "t": "\t", "v": "\v"}
 """Letters that spell a control character; `b` only inside a class."""

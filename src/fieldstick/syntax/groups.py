@@ -17,7 +17,7 @@ from fieldstick.syntax.tree import (
 )
 
 if TYPE_CHECKING:
-    from fieldstick.syntax.parser import Reader
+    from fieldstick.syntax.reader import Reader
     from fieldstick.syntax.tree import GroupKind
 
 _LOOKS = {"(?=": (True, False), "(?!": (True, True), "(?<=": (False, False), "(?<!": (False, True)}
@@ -63,20 +63,16 @@ def _closed(reader: Reader, start: int, position: int) -> int:
 def _group(
     reader: Reader, start: int, inner: int, kind: GroupKind, verbose: bool, on: str = "", off: str = ""
 ) -> tuple[int, Node]:
-    from fieldstick.syntax.parser import read_alternation
-
-    position, body = read_alternation(reader, inner, verbose)
+    position, body = reader.read_alternation(reader, inner, verbose)
     end = _closed(reader, start, position)
     return end, Group((start, end), reader.text[start:inner], kind, body, on=on, off=off)
 
 
 def _capture(reader: Reader, start: int, inner: int, name: str | None, verbose: bool) -> tuple[int, Node]:
-    from fieldstick.syntax.parser import group_width, read_alternation
-
     number = reader.open_group(name, start, inner)
-    position, body = read_alternation(reader, inner, verbose)
+    position, body = reader.read_alternation(reader, inner, verbose)
     end = _closed(reader, start, position)
-    reader.widths[number] = group_width(reader, body)
+    reader.widths[number] = reader.width_of(body)
     return end, Group((start, end), reader.text[start:inner], "capture", body, number, name)
 
 
@@ -118,15 +114,13 @@ def _comment(reader: Reader, start: int) -> tuple[int, Node]:
 
 def _look(reader: Reader, start: int, opening: str, ahead: bool, negated: bool, verbose: bool) -> tuple[int, Node]:
     """`( "(?=" | "(?!" | "(?<=" | "(?<!" ), alternation, ")"`; what a look-behind takes has one width."""
-    from fieldstick.syntax.parser import group_width, read_alternation
-
     outer = reader.behind
     if not ahead and outer is None:
         reader.behind = len(reader.groups)
-    position, body = read_alternation(reader, start + len(opening), verbose)
+    position, body = reader.read_alternation(reader, start + len(opening), verbose)
     reader.behind = outer
     end = _closed(reader, start, position)
-    least, most = group_width(reader, body)
+    least, most = reader.width_of(body)
     if reader.python and not ahead and least != most:
         takes = f"{least} or more characters" if most is None else f"{least} to {most} characters"
         meant = "one look-behind for each width, with | between them"
@@ -138,8 +132,6 @@ def _look(reader: Reader, start: int, opening: str, ahead: bool, negated: bool, 
 
 def _conditional(reader: Reader, start: int, verbose: bool) -> tuple[int, Node]:
     """`"(?(", ( number | name ), ")", sequence, [ "|", sequence ], ")"`."""
-    from fieldstick.syntax.parser import read_sequence
-
     close = reader.text.find(")", start)
     if close < 0:
         raise reader.fault(start, len(reader.text), "the condition is not closed", ") after it")
@@ -147,10 +139,10 @@ def _conditional(reader: Reader, start: int, verbose: bool) -> tuple[int, Node]:
     number, name = _condition(reader, condition, start + 3, close)
     reader.check_behind(number, start + 3, close)
     reader.depth += 1
-    position, then = read_sequence(reader, close + 1, verbose)
+    position, then = reader.read_sequence(reader, close + 1, verbose)
     otherwise = None
     if reader.text.startswith("|", position):
-        position, otherwise = read_sequence(reader, position + 1, verbose)
+        position, otherwise = reader.read_sequence(reader, position + 1, verbose)
         if reader.text.startswith("|", position):
             meant = "put several options for one of them in a group (?:...)"
             raise reader.fault(position, position + 1, "a conditional has two options at the most", "", meant)

@@ -9,13 +9,12 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
-from msgspec import Struct, field
+from msgspec import Struct
 
-from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.classes import read_class
-from fieldstick.syntax.constructs import BY_KEY
 from fieldstick.syntax.escapes import read_escape
 from fieldstick.syntax.groups import read_parenthesis
+from fieldstick.syntax.reader import Reader
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
@@ -27,10 +26,10 @@ from fieldstick.syntax.tree import (
     Repeat,
     Sequence,
 )
-from fieldstick.syntax.widths import Width, width
 
 if TYPE_CHECKING:
     from fieldstick.syntax.tree import Mode
+    from fieldstick.syntax.widths import Width
 
 FLAG_LETTERS = {"ignore-case": "i", "multiline": "m", "dotall": "s", "verbose": "x", "ascii": "a"}
 FLAG_NAMES = {letter: name for name, letter in FLAG_LETTERS.items()}
@@ -62,100 +61,12 @@ class Parsed(Struct, frozen=True):
     foreign: tuple[tuple[str, tuple[int, int]], ...] = ()
 
 
-class Reader(Struct):
-    """What is known while an expression is read."""
-
-    text: str
-    python: bool
-    flags: set[str]
-    names: dict[str, int] = field(default_factory=dict)
-    groups: list[str | None] = field(default_factory=list)
-    widths: dict[int, Width] = field(default_factory=dict)
-    """The widths of the groups that are closed."""
-    behind: int | None = None
-    """Inside a look-behind: how many groups were open or closed before it."""
-    conditions: dict[int, tuple[int, int]] = field(default_factory=dict)
-    foreign_found: list[tuple[str, tuple[int, int]]] = field(default_factory=list)
-    depth: int = 0
-
-    def fault(self, start: int, end: int, rule: str, expected: str = "", meant: str = "") -> SyntaxFault:
-        """Return a fault at a place."""
-        return SyntaxFault(self.text, start, end, rule, expected, meant)
-
-    def foreign(self, key: str, start: int, end: int, instead: str = "") -> None:
-        """Note a construct of other engines; where Python's notation is asked for, refuse it."""
-        self.foreign_found.append((key, (start, end)))
-        if self.python:
-            construct = BY_KEY[key]
-            here = instead or construct.instead
-            shown = self.text[start:end]
-            raise self.fault(
-                start,
-                end,
-                f"{shown} is notation of other engines ({construct.meaning})",
-                "",
-                f"here it is {here}" if here else "",
-            )
-
-    def open_group(self, name: str | None, start: int, end: int) -> int:
-        """Number a capture group."""
-        number = len(self.groups) + 1
-        if name is not None:
-            if name in self.names:
-                raise self.fault(
-                    start,
-                    end,
-                    f"there are two groups named '{name}' (the first is group {self.names[name]})",
-                    "another name",
-                )
-            self.names[name] = number
-        self.groups.append(name)
-        return number
-
-    def number_of(self, name: str, start: int, end: int) -> int:
-        """Return the number of a named group that stands before."""
-        from fieldstick.errors import hint
-
-        number = self.names.get(name)
-        if number is None:
-            known = hint(name, self.names) if self.names else ""
-            raise self.fault(start, end, f"there is no group named '{name}' before this{known}")
-        self.check_reference(number, start, end)
-        return number
-
-    def check_reference(self, number: int, start: int, end: int) -> None:
-        """Make sure that a group can be referred back to."""
-        if number > len(self.groups) or number < 1:
-            there = f"there are {len(self.groups)} before it" if self.groups else "there is none before it"
-            raise self.fault(
-                start,
-                end,
-                f"group {number} cannot be referred to: {there}",
-                "",
-                "a literal digit after a group is written [1] or \\x31" if self.python else "",
-            )
-        if number not in self.widths:
-            raise self.fault(start, end, f"group {number} is still open here and cannot be referred to")
-        self.check_behind(number, start, end)
-
-    def check_behind(self, number: int, start: int, end: int) -> None:
-        """Make sure that a look-behind does not refer to a group of its own."""
-        if self.behind is None:
-            return
-        if number not in self.widths:
-            raise self.fault(start, end, f"group {number} is still open here and cannot be referred to")
-        if number > self.behind:
-            raise self.fault(
-                start, end, f"group {number} stands in the same look-behind and cannot be referred to there"
-            )
-
-
 def parse(expression: str, flags: frozenset[str] = frozenset(), *, engine: str | None = "python") -> Parsed:
     """Read `expression` as the engine would; with `engine` None, the notation of all engines is read.
 
     Raises SyntaxFault with the place, what was expected, and what may have been meant.
     """
-    reader = Reader(expression, engine == "python", set(flags))
+    reader = Reader(expression, engine == "python", set(flags), read_alternation, read_sequence)
     tree = _whole(reader)
     for number, (start, end) in reader.conditions.items():
         if number > len(reader.groups):
@@ -321,8 +232,3 @@ def _repeat(reader: Reader, start: int, quantified: tuple[int, int, int | None],
         mode, end = "possessive", end + 1
     items.append(Repeat((item.span[0], end), item, tuple(between), reader.text[start:end], least, most, mode))
     return end
-
-
-def group_width(reader: Reader, node: Node) -> Width:
-    """Return the width of a tree among the groups read so far."""
-    return width(node, reader.widths)

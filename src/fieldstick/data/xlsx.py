@@ -1,4 +1,4 @@
-"""Rows as sheets of an XLSX workbook; no cell is ever a formula."""
+"""XLSX workbooks: rows of a sheet read, and written as sheets in which no cell is ever a formula."""
 
 from __future__ import annotations
 
@@ -8,17 +8,20 @@ import re
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
+from fieldstick.data.columnar import as_file, entries_of
 from fieldstick.data.extras import needed
-from fieldstick.data.parquet_sink import without_escapes
-from fieldstick.data.sink import Sink, TableSink
-from fieldstick.errors import UsageError
+from fieldstick.data.rows import RowTable, Sink, TableSink, first_line, without_escapes
+from fieldstick.errors import UsageError, hint
 from fieldstick.files import PartFile
 from fieldstick.suites.fieldtypes import FieldSpec
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterator, Sequence
 
-    from fieldstick.data.rowtext import Column, Row
+    from fieldstick.data.batch import Entry
+    from fieldstick.data.compression import Stream
+    from fieldstick.data.rows import Column, Row
+    from fieldstick.data.source import Source
 
 _MOST_ROWS = 1_048_576
 _MOST_COLUMNS = 16_384
@@ -32,6 +35,57 @@ _FIRST_DAY = dt.date(1900, 3, 1)
 
 _NOT_IN_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")
 _LOOKS_ESCAPED = re.compile("_(?=x[0-9A-Fa-f]{4}_)")
+
+
+def entries(source: Source, stream: Stream) -> Iterator[Entry]:
+    """Yield the rows of a source that is a workbook."""
+    with as_file(source, stream) as path:
+        yield from entries_of(source, workbook_table(source.name, path, source.read_options.table))
+
+
+def workbook_table(name: str, path: str, sheet: str | None) -> RowTable:
+    """Open a sheet of a workbook, the only or first one unless named; rows carry the sheet's own numbers.
+
+    The first row that is not empty names the columns. A cell's value is what the workbook shows last calculated.
+    """
+    openpyxl = needed("openpyxl", "an XLSX workbook")
+    try:
+        # Given open, the file is not judged by its name.
+        book = openpyxl.load_workbook(open(path, "rb"), read_only=True, data_only=True)  # noqa: SIM115
+    except Exception as error:  # what a file that is no workbook raises is nowhere listed
+        raise UsageError(f"{name}: not an XLSX workbook that can be read: {first_line(error)}") from None
+    if sheet is not None and sheet not in book.sheetnames:
+        raise UsageError(f"{name} has no sheet '{sheet}'{hint(sheet, book.sheetnames)}")
+    chosen = book[sheet] if sheet is not None else book[book.sheetnames[0]]
+    cells = enumerate(chosen.iter_rows(), 1)
+    for _, header in cells:
+        if any(cell.value is not None for cell in header):
+            break
+    else:
+        raise UsageError(f"{name} is empty; its first row names the columns")
+    names = [_shown(cell) for cell in header]
+    while names and names[-1] is None:
+        names.pop()
+    columns = [str(each) if each is not None else f"column {place}" for place, each in enumerate(names, 1)]
+
+    def rows() -> Iterator[tuple[int, tuple[Any, ...]]]:
+        for number, row in cells:
+            found = tuple(_shown(cell) for cell in row[: len(columns)])
+            if any(each is not None for each in found):
+                yield number, found + (None,) * (len(columns) - len(found))
+
+    return RowTable(columns, rows())
+
+
+def _shown(cell: Any) -> Any:
+    """Return a cell's value; a day that is not shown with a clock is a date, a whole float an integer."""
+    value = cell.value
+    if cell.is_date and hasattr(value, "hour") and hasattr(value, "date"):
+        clock = any(mark in (cell.number_format or "").lower() for mark in ("h", "s"))
+        return value if clock else value.date()
+    if isinstance(value, float) and value.is_integer():
+        return int(value)
+    return value
 
 
 class WorkbookSink(Sink):
@@ -122,6 +176,3 @@ class _Sheet(TableSink):
             )
         text = _LOOKS_ESCAPED.sub("_x005F_", text)
         return _NOT_IN_XML.sub(lambda found: f"_x{ord(found[0]):04X}_", text)
-
-    def __getstate__(self) -> dict[str, Any]:
-        return {}

@@ -1,4 +1,4 @@
-"""Rows as a Parquet file, each column of the narrowest type that holds all its values exactly."""
+"""Parquet: rows read, and written with each column of the narrowest type that holds all its values exactly."""
 
 from __future__ import annotations
 
@@ -9,23 +9,56 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
+from fieldstick.data.columnar import as_file, entries_of
 from fieldstick.data.extras import needed
-from fieldstick.data.lines import has_escapes
-from fieldstick.data.sink import Sink, TableSink
+from fieldstick.data.rows import RowTable, Sink, TableSink, first_line, without_escapes
 from fieldstick.errors import UsageError
 from fieldstick.files import PartFile
 from fieldstick.suites.fieldtypes import FieldSpec
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterator, Sequence
 
-    from fieldstick.data.rowtext import Column, Row
+    from fieldstick.data.batch import Entry
+    from fieldstick.data.compression import Stream
+    from fieldstick.data.rows import Column, Row
+    from fieldstick.data.source import Source
 
+ROWS_AT_A_TIME = 4096
 _ROWS = 50_000
 """Rows of a row group."""
 
 _WIDEST = 76
 """Digits of the widest decimal that Arrow has (decimal256)."""
+
+
+def entries(source: Source, stream: Stream) -> Iterator[Entry]:
+    """Yield the rows of a source that is a Parquet file."""
+    with as_file(source, stream) as path:
+        yield from entries_of(source, parquet_table(source.name, path))
+
+
+def parquet_table(name: str, path: str) -> RowTable:
+    """Open a Parquet file; rows are counted from 1."""
+    parquet = needed("pyarrow.parquet", "a Parquet file")
+    arrow = needed("pyarrow", "a Parquet file")
+    try:
+        file = parquet.ParquetFile(path)
+        columns = list(file.schema_arrow.names)
+    except (arrow.ArrowException, OSError) as error:
+        raise UsageError(f"{name}: not a Parquet file that can be read: {first_line(error)}") from None
+
+    def rows() -> Iterator[tuple[int, tuple[Any, ...]]]:
+        number = 0
+        try:
+            for batch in file.iter_batches(ROWS_AT_A_TIME):
+                for cells in zip(*(column.to_pylist() for column in batch.columns), strict=True):
+                    number += 1
+                    yield number, cells
+        except (arrow.ArrowException, OSError) as error:
+            raise UsageError(f"{name}: damaged after row {number}: {first_line(error)}") from None
+
+    return RowTable(columns, rows())
 
 
 class _Extent(Struct):
@@ -107,9 +140,6 @@ class _ParquetTable(TableSink):
             except OSError as error:
                 raise UsageError(f"the temporary file cannot be written: {error.strerror or error}") from None
 
-    def __getstate__(self) -> dict[str, Any]:
-        return {}
-
     def store(self, stream: Any) -> None:
         """Write all rows as Parquet."""
         arrow, parquet = needed("pyarrow", "a Parquet file"), needed("pyarrow.parquet", "a Parquet file")
@@ -144,13 +174,6 @@ def _fitting(value: Any, as_text: bool) -> Any:
         return value
     text = value if isinstance(value, str) else FieldSpec.plain(value)
     return without_escapes(text)
-
-
-def without_escapes(text: str) -> str:
-    """Write what stands for undecodable bytes as \\xNN, for files that hold Unicode alone."""
-    if text.isascii() or not has_escapes(text):
-        return text
-    return "".join(each if not "\ud800" <= each <= "\udfff" else f"\\x{ord(each) & 0xFF:02x}" for each in text)
 
 
 def _type(arrow: Any, kind: str, extent: _Extent) -> Any:

@@ -1,27 +1,74 @@
-"""Rows as tables of a SQLite database; other tables of a database that is there already are kept."""
+"""SQLite databases: rows of a table or query read, and written as tables beside those that are there already."""
 
 from __future__ import annotations
 
+import contextlib
 import shutil
 import sqlite3
 from decimal import Decimal
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from fieldstick.data.delimited import told_apart
-from fieldstick.data.parquet_sink import without_escapes
-from fieldstick.data.sink import Sink, TableSink
-from fieldstick.errors import UsageError
+from fieldstick.data.columnar import as_file, entries_of
+from fieldstick.data.rows import RowTable, Sink, TableSink, told_apart, without_escapes
+from fieldstick.errors import UsageError, hint
 from fieldstick.files import PartFile
 from fieldstick.suites.fieldtypes import FieldSpec
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterator, Sequence
 
-    from fieldstick.data.rowtext import Column, Row
+    from fieldstick.data.batch import Entry
+    from fieldstick.data.compression import Stream
+    from fieldstick.data.rows import Column, Row
+    from fieldstick.data.source import Source
 
 _TYPES = {"integer": "INTEGER", "boolean": "INTEGER", "decimal": "NUMERIC"}
 _LARGEST = 2**63
+
+
+def entries(source: Source, stream: Stream) -> Iterator[Entry]:
+    """Yield the rows of a source that is a SQLite database."""
+    options = source.read_options
+    with as_file(source, stream) as path:
+        yield from entries_of(source, database_table(source.name, path, options.table, options.query))
+
+
+def database_table(name: str, path: str, table: str | None, query: str | None) -> RowTable:
+    """Open a table or query of a SQLite database, which is only read; rows are counted from 1."""
+    try:
+        base = sqlite3.connect(f"{Path(path).resolve().as_uri()}?mode=ro", uri=True)
+        base.text_factory = lambda raw: raw.decode("utf-8", "surrogateescape")
+        tables = [each for (each,) in base.execute("select name from sqlite_master where type in ('table', 'view')")]
+        if query is None:
+            query = f"select * from {_quoted(_chosen(name, tables, table))}"
+        cursor = base.execute(query)
+    except sqlite3.Error as error:
+        raise UsageError(f"{name}: {error}") from None
+    if cursor.description is None:
+        raise UsageError(f"{name}: the query gives no rows")
+
+    def rows() -> Iterator[tuple[int, tuple[Any, ...]]]:
+        number = 0
+        with contextlib.closing(base):
+            try:
+                for number, cells in enumerate(cursor, 1):
+                    yield number, cells
+            except sqlite3.Error as error:
+                raise UsageError(f"{name}: after row {number}: {error}") from None
+
+    return RowTable([each[0] for each in cursor.description], rows())
+
+
+def _chosen(name: str, tables: list[str], table: str | None) -> str:
+    if table is None:
+        if len(tables) == 1:
+            return tables[0]
+        listed = ", ".join(sorted(tables)) or "none"
+        raise UsageError(f"{name}: say which table with --table, or give a --query; its tables: {listed}")
+    if table not in tables:
+        raise UsageError(f"{name} has no table '{table}'{hint(table, tables)}")
+    return table
 
 
 class DatabaseSink(Sink):
@@ -89,9 +136,6 @@ class _DatabaseTable(TableSink):
     def write(self, payload: list[tuple[Any, ...]]) -> None:
         """See `TableSink.write`."""
         self._sink.execute(self._statement, payload)
-
-    def __getstate__(self) -> dict[str, Any]:
-        return {}
 
 
 def _stored(value: Any) -> Any:

@@ -1,0 +1,166 @@
+"""JSON documents and JSON Lines: rows read and written, and values in them by JSON Pointer (RFC 6901)."""
+
+from __future__ import annotations
+
+import json
+import re
+from decimal import Decimal
+from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
+
+from fieldstick.data.batch import Entry
+from fieldstick.data.lines import has_escapes
+from fieldstick.data.rows import MISSING, Column, text_of
+from fieldstick.errors import UsageError
+from fieldstick.suites.fieldtypes import FieldSpec
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.data.compression import Stream
+    from fieldstick.data.rows import Row
+    from fieldstick.data.source import Source
+
+_INDEX = re.compile(r"0|[1-9][0-9]*", re.ASCII)
+_ESCAPE = re.compile(r"~(?![01])")
+
+
+class PointerError(UsageError):
+    """A text that is no JSON Pointer."""
+
+
+def parsed(text: str) -> Any:
+    """Parse JSON; a number with a fraction stays exact. Raises ValueError, RecursionError."""
+    return json.loads(text, parse_float=Decimal, parse_constant=_refused)
+
+
+def _refused(name: str) -> Any:
+    raise ValueError(f"{name} is no JSON")
+
+
+def pointer(text: str) -> tuple[str, ...]:
+    """Return the keys of a JSON Pointer; a text that begins with no slash is one key.
+
+    Raises PointerError for a slash-led text with a `~` that escapes nothing.
+    """
+    if text == "":
+        return ()
+    if not text.startswith("/"):
+        return (text,)
+    if _ESCAPE.search(text):
+        raise PointerError(f"'{text}' is no JSON Pointer: write ~0 for ~ and ~1 for / in a key")
+    return tuple(key.replace("~1", "/").replace("~0", "~") for key in text[1:].split("/"))
+
+
+def value_at(value: Any, keys: tuple[str, ...]) -> Any:
+    """Return what lies below `value` at those keys; MISSING when nothing does."""
+    for key in keys:
+        if isinstance(value, dict):
+            value = value.get(key, MISSING)
+        elif isinstance(value, list) and _INDEX.fullmatch(key) and int(key) < len(value):
+            value = value[int(key)]
+        else:
+            return MISSING
+        if value is MISSING:
+            return MISSING
+    return value
+
+
+def entries(source: Source, stream: Stream) -> Iterator[Entry]:
+    """Yield the rows of a source that is a JSON document or JSON Lines."""
+    if source.kind == "json":
+        raws = source.read_options.raws_wanted
+        for number, value in rows_of(source.name, source.all_text_of(stream), source.read_options.rows_at):
+            yield _entry(source, number, value, json_cell(value) + "\n" if raws else None)
+        return
+    for found in source.lines_of(stream):
+        for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
+            try:
+                value = parsed(text)
+            except (ValueError, RecursionError):
+                if text.strip():
+                    source.notes.not_json.note(number)
+                yield Entry(number, None, None, found.raw(index))
+                continue
+            yield _entry(source, number, value, found.raw(index))
+
+
+def _entry(source: Source, number: int, value: Any, raw: str | None) -> Entry:
+    row = value if isinstance(value, dict) else {"value": value}
+    column = source.read_options.column
+    if column is None:
+        return Entry(number, "" if source.read_options.rows_wanted else text_of(value), row, raw)
+    text = text_of(value_at(value, pointer(column)))
+    if text is None:
+        source.notes.missing.note(number)
+    return Entry(number, text, row, raw)
+
+
+def rows_of(name: str, text: str, rows_at: str | None) -> Iterator[tuple[int, Any]]:
+    """Yield the rows of a JSON document with their numbers: the items of the array at `rows_at`, or of the whole.
+
+    Raises UsageError when the text is no JSON, or there is no array.
+    """
+    try:
+        document = parsed(text)
+    except (ValueError, RecursionError) as error:
+        place = f":{error.lineno}" if isinstance(error, json.JSONDecodeError) else ""
+        raise UsageError(f"{name}{place}: not JSON: {error or 'nested too deeply'}") from None
+    found = value_at(document, pointer(rows_at or ""))
+    if found is MISSING:
+        raise UsageError(f"{name} has nothing at {rows_at}{_arrays(document)}")
+    if rows_at is not None and not isinstance(found, list):
+        raise UsageError(f"{name} has no array at {rows_at}{_arrays(document)}")
+    yield from enumerate(found if isinstance(found, list) else [found], 1)
+
+
+def _arrays(document: Any) -> str:
+    """Name the arrays of the topmost level, where rows may be."""
+    if not isinstance(document, dict):
+        return ""
+    names = [
+        f"/{key.replace('~', '~0').replace('/', '~1')}" for key, each in document.items() if isinstance(each, list)
+    ]
+    return f"; there are arrays at {', '.join(names[:8])}" if names else ""
+
+
+class JsonLines(Struct, frozen=True):
+    """An object a line; a decimal is a number with all its digits, an absent field is null."""
+
+    columns: tuple[Column, ...]
+
+    def head(self) -> str:
+        """Return nothing: each line names its keys."""
+        return ""
+
+    def body(self, rows: list[Row], origin: str | None = None) -> str:
+        """See `RowFormat.body`."""
+        keys = [f"{json_text(column.name)}: " for column in self.columns]
+        lines = [
+            "{" + ", ".join([key + json_cell(cell) for key, cell in zip(keys, row, strict=True)]) + "}\n"
+            for row in rows
+        ]
+        return "".join(lines)
+
+
+def json_text(text: str) -> str:
+    """Write a text as JSON; what stands for undecodable bytes as escapes."""
+    return json.dumps(text, ensure_ascii=not text.isascii() and has_escapes(text))
+
+
+def json_cell(cell: Any) -> str:
+    """Write a cell as JSON, numbers with all their digits."""
+    if isinstance(cell, str):
+        return json_text(cell)
+    if cell is None:
+        return "null"
+    if isinstance(cell, bool):
+        return "true" if cell else "false"
+    if isinstance(cell, int | Decimal):
+        return str(cell)
+    if isinstance(cell, dict):
+        return "{" + ", ".join([f"{json_text(str(key))}: {json_cell(value)}" for key, value in cell.items()]) + "}"
+    if isinstance(cell, list):
+        return "[" + ", ".join(map(json_cell, cell)) + "]"
+    return json_text(FieldSpec.plain(cell))

@@ -1,0 +1,120 @@
+"""Rows on their way in and out: columns, what takes rows, and values as texts."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from typing import TYPE_CHECKING, Any, Protocol
+
+from msgspec import Struct
+
+from fieldstick.data.lines import has_escapes
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+Row = list[Any]
+
+MISSING = object()
+"""Stands for no value at all, which is not null."""
+
+
+class Column(Struct, frozen=True):
+    """A column of what is written: its name and the type of its values, a field type or `mixed`."""
+
+    name: str
+    type: str = "text"
+
+
+class RowTable:
+    """A table as columns and an iterator of numbered rows, each row's cells in the columns' order."""
+
+    def __init__(self, columns: list[str], rows: Iterator[tuple[int, tuple[Any, ...]]]) -> None:
+        self.columns, self.rows = columns, rows
+
+
+class TableSink(ABC):
+    """Takes the rows of one table.
+
+    `encode` may be called in another process, and what it returns is handed to `write` in the right order.
+    """
+
+    @abstractmethod
+    def encode(self, rows: list[Row], origin: str | None = None) -> Any:
+        """Bring rows into the form that `write` takes; `origin` is lines that all cells are pieces of."""
+
+    @abstractmethod
+    def write(self, payload: Any) -> None:
+        """Write what `encode` made. Raises UsageError when it cannot be written."""
+
+
+class Sink(ABC):
+    """A file, or standard output, that takes one table or several and appears whole or not at all."""
+
+    several_tables = False
+
+    @abstractmethod
+    def table(self, name: str, columns: Sequence[Column]) -> TableSink:
+        """Begin a table."""
+
+    @abstractmethod
+    def finish(self) -> None:
+        """Put everything in place. Raises UsageError when it cannot be written."""
+
+    @abstractmethod
+    def abandon(self) -> None:
+        """Drop what was written."""
+
+
+class RowFormat(Protocol):
+    """Writes rows as text."""
+
+    def head(self) -> str:
+        """Return what stands before the rows."""
+
+    def body(self, rows: list[Row], origin: str | None = None) -> str:
+        """Return rows as text; `origin` is a text of lines that all cells are pieces of."""
+
+
+def text_of(value: Any) -> str | None:
+    """Write a cell's value as a text: exact numbers, dates and times of ISO 8601, JSON for what holds others.
+
+    None for null, no value at all.
+    """
+    if isinstance(value, str):
+        return value
+    if value is None or value is MISSING:
+        return None
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    if isinstance(value, dict | list):
+        import json
+
+        return json.dumps(value, ensure_ascii=False, default=str)
+    if isinstance(value, bytes):
+        return value.decode("utf-8", "surrogateescape")
+    return value.isoformat() if hasattr(value, "isoformat") else str(value)
+
+
+def told_apart(names: list[str], *, fold: bool = False) -> list[str]:
+    """Return names of which none is there twice: a later one gets a number. `fold` takes case for the same."""
+    found: list[str] = []
+    taken: set[str] = set()
+    for name in names:
+        number, each = 2, name
+        while (each.casefold() if fold else each) in taken:
+            each, number = f"{name} ({number})", number + 1
+        found.append(each)
+        taken.add(each.casefold() if fold else each)
+    return found
+
+
+def without_escapes(text: str) -> str:
+    """Write what stands for undecodable bytes as \\xNN, for files that hold Unicode alone."""
+    if text.isascii() or not has_escapes(text):
+        return text
+    return "".join(each if not "\ud800" <= each <= "\udfff" else f"\\x{ord(each) & 0xFF:02x}" for each in text)
+
+
+def first_line(error: BaseException) -> str:
+    """Return the first line of what a library says went wrong."""
+    return str(error).split("\n")[0]

@@ -1,0 +1,117 @@
+"""Where rows go: the forms that can be written, and how each is opened."""
+
+from __future__ import annotations
+
+import os
+from typing import TYPE_CHECKING, Literal
+
+from fieldstick.data.rows import Sink, TableSink
+from fieldstick.errors import UsageError, hint
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Sequence
+
+    from fieldstick.data.rows import Column
+
+Form = Literal["csv", "tsv", "jsonl", "parquet", "sqlite", "xlsx"]
+
+FORMS: tuple[Form, ...] = ("csv", "tsv", "jsonl", "parquet", "sqlite", "xlsx")
+TEXT_FORMS: tuple[Form, ...] = ("csv", "tsv", "jsonl")
+_ENDINGS: dict[str, Form] = {
+    ".csv": "csv",
+    ".tsv": "tsv",
+    ".jsonl": "jsonl",
+    ".ndjson": "jsonl",
+    ".parquet": "parquet",
+    ".sqlite": "sqlite",
+    ".sqlite3": "sqlite",
+    ".db": "sqlite",
+    ".xlsx": "xlsx",
+}
+
+
+class FolderSink(Sink):
+    """A file for each table in one folder, which is made when it is not there."""
+
+    several_tables = True
+
+    def __init__(self, folder: str, open_one: Callable[[str], Sink], ending: str) -> None:
+        self._folder, self._open, self._ending = folder, open_one, ending
+        self._sinks: list[Sink] = []
+        try:
+            os.makedirs(folder, exist_ok=True)
+        except OSError as error:
+            raise UsageError(f"{folder}: cannot be made: {error.strerror or error}") from None
+
+    def table(self, name: str, columns: Sequence[Column]) -> TableSink:
+        """See `Sink.table`."""
+        sink = self._open(os.path.join(self._folder, f"{name}{self._ending}"))
+        self._sinks.append(sink)
+        return sink.table(name, columns)
+
+    def finish(self) -> None:
+        """See `Sink.finish`."""
+        while self._sinks:
+            self._sinks.pop(0).finish()
+
+    def abandon(self) -> None:
+        """See `Sink.abandon`."""
+        for sink in self._sinks:
+            sink.abandon()
+
+
+def form_of(path: str | None, form: str | None) -> Form:
+    """Return the form that is asked for, or that a file's ending tells; CSV for standard output.
+
+    Raises UsageError when neither tells.
+    """
+    if form is not None:
+        return next(each for each in FORMS if each == form)
+    if path is None:
+        return "csv"
+    ending = os.path.splitext(path)[1].lower()
+    if ending in _ENDINGS:
+        return _ENDINGS[ending]
+    if not ending:
+        raise UsageError(f"{path} has no ending that tells its form; choose one with --format: {', '.join(FORMS)}")
+    raise UsageError(f"'{ending}' tells no form{hint(ending, _ENDINGS)}; choose one with --format")
+
+
+def open_sink(
+    path: str | None,
+    form: Form,
+    *,
+    for_spreadsheet: bool = False,
+    delimiter: str = ",",
+    shown: Callable[[str], str] | None = None,
+) -> Sink:
+    """Open a sink for one file, or standard output.
+
+    Raises UsageError when it cannot be opened, or the form needs a file and there is none.
+    """
+    if form in TEXT_FORMS:
+        from fieldstick.data.text_file import TextFile
+        from fieldstick.data.text_rows import TextSink
+
+        target = TextFile(path, shown=shown)
+        if form == "jsonl":
+            from fieldstick.data.json_rows import JsonLines
+
+            return TextSink(target, lambda each: JsonLines(tuple(each)))
+        from fieldstick.data.delimited import Delimited
+
+        mark = "\t" if form == "tsv" else delimiter
+        return TextSink(target, lambda each: Delimited(tuple(each), mark, for_spreadsheet))
+    if path is None:
+        raise UsageError(f"{form} is no text: name a file with --to")
+    if form == "parquet":
+        from fieldstick.data.parquet import ParquetSink
+
+        return ParquetSink(path)
+    if form == "sqlite":
+        from fieldstick.data.sqlite import DatabaseSink
+
+        return DatabaseSink(path)
+    from fieldstick.data.xlsx import WorkbookSink
+
+    return WorkbookSink(path)

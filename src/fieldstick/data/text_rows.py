@@ -1,0 +1,61 @@
+"""Rows written as text, to a file or to standard output."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from fieldstick.data.rows import Sink, TableSink
+from fieldstick.data.text_file import encoded
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Sequence
+
+    from fieldstick.data.rows import Column, Row, RowFormat
+    from fieldstick.data.text_file import TextFile
+
+
+class TextTable(TableSink):
+    """Rows written as text to a target."""
+
+    def __init__(self, form: RowFormat, target: TextFile) -> None:
+        self._form, self._target = form, target
+        self._begun = False
+
+    def encode(self, rows: list[Row], origin: str | None = None) -> bytes:
+        """See `TableSink.encode`."""
+        return encoded(self._form.body(rows, origin))
+
+    def write(self, payload: bytes) -> None:
+        """See `TableSink.write`; what stands before the rows goes with the first of them."""
+        if payload:
+            self.begin()
+            self._target.write_utf8(payload)
+
+    def begin(self) -> None:
+        """Write what stands before the rows, once."""
+        if not self._begun:
+            self._begun = True
+            self._target.write(self._form.head())
+
+
+class TextSink(Sink):
+    """One table as text."""
+
+    def __init__(self, target: TextFile, make: Callable[[Sequence[Column]], RowFormat]) -> None:
+        self._target, self._make = target, make
+        self._table: TextTable | None = None
+
+    def table(self, name: str, columns: Sequence[Column]) -> TableSink:
+        """See `Sink.table`."""
+        self._table = TextTable(self._make(columns), self._target)
+        return self._table
+
+    def finish(self) -> None:
+        """See `Sink.finish`."""
+        if self._table is not None:
+            self._table.begin()
+        self._target.finish()
+
+    def abandon(self) -> None:
+        """See `Sink.abandon`."""
+        self._target.abandon()

@@ -1,0 +1,72 @@
+"""Asks Python's engine what it makes of an expression, a text, a character: what drafting claims is tried here."""
+
+from __future__ import annotations
+
+import re
+import warnings
+from collections.abc import Callable
+from functools import lru_cache
+from typing import TYPE_CHECKING
+
+from fieldstick.engines.budget import run_within, timer_usable
+from fieldstick.errors import BudgetSpent
+
+if TYPE_CHECKING:
+    from fieldstick.engines.protocol import Reach
+
+Test = Callable[[str], bool]
+"""Tells whether one character is among those asked for."""
+
+MILLISECONDS = 50
+"""How long a text may take to be tried."""
+
+_RE_FLAGS = {"ignore-case": re.IGNORECASE, "dotall": re.DOTALL, "ascii": re.ASCII, "multiline": re.MULTILINE}
+
+
+def engine_flags(flags: frozenset[str]) -> int:
+    """Return the engine's bits for flags, verbose left out."""
+    bits = 0
+    for name, bit in _RE_FLAGS.items():
+        if name in flags:
+            bits |= int(bit)
+    return bits
+
+
+def compiled_by_engine(expression: str, flags: frozenset[str]) -> re.Pattern[str] | None:
+    """Compile an expression with the engine; None when it refuses."""
+    bits = engine_flags(flags) | (re.VERBOSE if "verbose" in flags else 0)
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            return re.compile(expression, bits)
+    except (re.error, ValueError, OverflowError, RecursionError):
+        return None
+
+
+@lru_cache(maxsize=4096)
+def character_test(spelling: str, flags: frozenset[str]) -> Test:
+    """Return a test for one character, answered by the engine itself, so that case folds as it does there."""
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        fits = re.compile(spelling, engine_flags(flags)).fullmatch
+    known: dict[str, bool] = {}
+
+    def test(character: str) -> bool:
+        found = known.get(character)
+        if found is None:
+            found = known[character] = fits(character) is not None
+        return found
+
+    return test
+
+
+def fits(expression: str, flags: frozenset[str], reach: Reach, text: str) -> bool:
+    """Tell whether the engine matches; an expression it refuses, or a text that takes it long, does not fit."""
+    compiled = compiled_by_engine(expression, flags)
+    if compiled is None:
+        return False
+    method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
+    try:
+        return (run_within(MILLISECONDS, method, text) if timer_usable() else method(text)) is not None
+    except (BudgetSpent, SystemError):
+        return False
