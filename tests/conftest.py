@@ -22,13 +22,16 @@ from hypothesis import settings
 
 from fieldstick.commands.main import run
 from fieldstick.operations import SECTIONS
+from fieldstick.reporting.cells import Charset
+from fieldstick.reporting.lines import Page, lines_of
 from fieldstick.suites import loader, sections
 from harvest import expressions
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterable, Sequence
     from pathlib import Path
 
+    from fieldstick.reporting.document import Block
     from fieldstick.suites.suite import Suite
 
 
@@ -54,6 +57,12 @@ def read_suites(paths: Sequence[str | Path]) -> list[Suite]:
 def json_schema() -> dict[str, Any]:
     """Return the JSON Schema of the suite file."""
     return sections.json_schema(SECTIONS)
+
+
+def plain(blocks: Iterable[Block], width: int = 80, encoding: str = "utf-8") -> list[str]:
+    """Render a document as lines of text alone, blanks at their ends left out."""
+    page = Page(width, Charset(encoding))
+    return ["".join(segment.text for segment in line).rstrip() for line in lines_of(blocks, page)]
 
 
 def _written(stream: io.TextIOWrapper) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import warnings
+from typing import TYPE_CHECKING
 
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -19,15 +20,21 @@ from fieldstick.drafting.outline import outline
 from fieldstick.engines.probing import engine_flags
 from fieldstick.errors import SyntaxFault
 from fieldstick.matching.prepare import prepare
-from fieldstick.reporting.as_diagnosis import diagnosis_as_data, diagnosis_as_text
-from fieldstick.reporting.as_outline import Explanation, explanation_as_data, explanation_as_text
-from fieldstick.reporting.as_survey import survey_as_text
-from fieldstick.reporting.as_trying import field_table, tried_lines
 from fieldstick.reporting.cells import Charset
+from fieldstick.reporting.explain_report import Explanation, explanation_as_data, explanation_report
+from fieldstick.reporting.lines import Page, lines_of
+from fieldstick.reporting.survey_report import survey_report
+from fieldstick.reporting.try_report import field_table, tried_report
+from fieldstick.reporting.why_report import diagnosis_as_data, diagnosis_report
 from fieldstick.runs.survey import survey
 from fieldstick.runs.trying import Tried, TryTally, count
 from fieldstick.syntax.parser import parse
 from fieldstick.workspace import bare_pattern
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+    from fieldstick.reporting.document import Block
 
 PIECES = st.sampled_from(
     [
@@ -51,8 +58,9 @@ def engine_matches(case: MatchCase) -> bool:
     return method(case.text) is not None
 
 
-def shown(lines: object, encoding: str = "utf-8") -> str:
-    text = "\n".join("".join(segment.text for segment in line) for line in lines)  # type: ignore[attr-defined]
+def shown(blocks: Iterable[Block], width: int = 60, charset: Charset = Charset()) -> str:
+    encoding = charset.encoding
+    text = "\n".join("".join(segment.text for segment in line) for line in lines_of(blocks, Page(width, charset)))
     assert all(line.isprintable() for line in text.split("\n"))
     text.encode(encoding)
     return text
@@ -79,7 +87,7 @@ def test_why_answers_and_every_change_it_offers_does_what_it_says(
         assert 0 <= found.stopped.start <= found.stopped.text <= len(text)
         assert 0 <= found.stopped.expression[0] <= found.stopped.expression[1] <= len(expression)
     for charset in (Charset("utf-8"), Charset("ascii")):
-        shown(diagnosis_as_text(found, (), None, width, charset), charset.encoding)
+        shown(diagnosis_report(found, (), None), width, charset)
     assert set(diagnosis_as_data(found, None, None)) == {"fits", "stopped", "repairs"}
 
 
@@ -98,7 +106,7 @@ def test_explain_answers_in_any_width(expression: str, flags: frozenset[str], re
     made = tuple(examples(parsed))
     found = Explanation(expression, expression, tuple(flags), reach, told, parsed.groups, made, warned)
     for charset in (Charset("utf-8"), Charset("ascii")):
-        assert "takes" in shown(explanation_as_text(found, width, charset), charset.encoding)
+        assert "takes" in shown(explanation_report(found), width, charset)
     assert explanation_as_data(found)["shortest"] == told.shortest
 
 
@@ -122,8 +130,8 @@ def test_try_counts_in_bulk_what_it_finds_one_by_one(
     assert tally.texts == tally.fit + tally.missed + tally.gave_up == len(texts)
     for each in tried:
         stop = None if each.fits else stop_of(parsed, each.text, reach)  # type: ignore[arg-type]
-        shown(tried_lines(each, stop, 60))
-    shown(field_table(tried, matcher.field_names, 60, Charset()))
+        shown(tried_report(each, stop))
+    shown(field_table(tried, matcher.field_names))
     items = [(each.source, each.number, each.text) for each in tried]
     shifts, again = compare(items, matcher, matcher, most=3)
     assert (shifts.gained, shifts.lost, shifts.otherwise) == (0, 0, 0)
@@ -135,7 +143,7 @@ def test_try_counts_in_bulk_what_it_finds_one_by_one(
 def test_a_survey_can_be_shown_whatever_the_texts(texts: list[str], width: int, rare: bool) -> None:
     found = survey(enumerate(texts, 1))
     for charset in (Charset("utf-8"), Charset("ascii")):
-        assert shown(survey_as_text(found, 5, rare, (), width, charset), charset.encoding)
+        assert shown(survey_report(found, 5, rare, ()), width, charset)
 
 
 @pytest.mark.parametrize("expression", ["", "(?#only a comment)", "(?i)", "a" * 600, "(" * 80 + ")" * 80, "|" * 50])

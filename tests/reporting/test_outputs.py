@@ -9,12 +9,13 @@ from typing import TYPE_CHECKING
 import pytest
 from msgspec.structs import replace
 
-from conftest import read_suite
+from conftest import plain, read_suite
 from fieldstick.reporting.as_json import check_as_data, check_as_json
 from fieldstick.reporting.as_junit import check_as_junit
 from fieldstick.reporting.as_tap import check_as_tap
-from fieldstick.reporting.as_text import check_as_text
 from fieldstick.reporting.cells import Charset
+from fieldstick.reporting.check_report import check_report
+from fieldstick.reporting.lines import Page, lines_of
 from fieldstick.runs.judging import judge
 from fieldstick.runs.results import CheckResult, SuiteResult
 from fieldstick.suites.suite import Sample
@@ -59,7 +60,7 @@ def test_no_text_breaks_an_output(desk: Desk) -> None:
     assert sum(point.startswith("not ok") for point in points) == len(TEXTS)
     assert not any(character in tap + xml for character in "\x1b\x00\u202e\ud800")
     for charset in (Charset("utf-8"), Charset("ascii")):
-        for line in check_as_text(result, 80, charset):
+        for line in lines_of(check_report(result), Page(80, charset)):
             text = "".join(segment.text for segment in line)
             assert text.isprintable()
             text.encode(charset.encoding)
@@ -99,7 +100,7 @@ def test_the_json_is_as_the_format_page_says(desk: Desk) -> None:
 
 @pytest.mark.parametrize("width", [24, 80])
 def test_a_person_is_told_what_why_and_what_next(desk: Desk, width: int) -> None:
-    lines = ["".join(each.text for each in line) for line in check_as_text(result_of(desk, ["ab"]), width)]
+    lines = plain(check_report(result_of(desk, ["ab"])), width)
     told = " ".join(" ".join(lines).split())
     for words in ("fails", "loggers:p", "negative 1", "because the pattern fits, and must not", "perhaps", "━"):
         assert words in told

@@ -9,7 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.reporting.cells import Charset, clipped, visible, width_of
-from fieldstick.reporting.ruler import Mark, draw
+from fieldstick.reporting.document import Mark
+from fieldstick.reporting.ruler import draw
 
 ASCII = Charset("ascii")
 

@@ -6,25 +6,18 @@ from typing import TYPE_CHECKING
 
 import pytest
 
-from conftest import read_suite
-from fieldstick.reporting.baseline_text import changes_as_text
-from fieldstick.reporting.layout import paragraph, table
+from conftest import plain, read_suite
+from fieldstick.reporting.baseline_report import changes_report
+from fieldstick.reporting.document import Labelled, table
 from fieldstick.reporting.words import counted, difference_lines, verdict
 from fieldstick.runs.results import CheckResult, SampleResult, SuiteResult
 from fieldstick.suites.suite import Difference
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
-
     from conftest import Desk
-    from fieldstick.reporting.ruler import Line
 
 BODY = "[patterns.p]\nexpression = 'a'\npositive = ['a', 'b']\nnegative = ['c']\n"
-
-
-def plain(lines: Iterable[Line]) -> list[str]:
-    return ["".join(segment.text for segment in line).rstrip() for line in lines]
 
 
 @pytest.mark.parametrize(
@@ -80,21 +73,21 @@ def test_nothing_is_all_well_when_nothing_was_checked(desk: Desk) -> None:
 
 
 def test_figures_stand_under_each_other_and_names_to_the_left() -> None:
-    lines = plain(table(["suite", "pass"], [["a", "1,204"], ["漢字", "7"]]))
+    lines = plain([table(["suite", "pass"], [["a", "1,204"], ["漢字", "7"]])])
     assert lines == ["suite   pass", "a      1,204", "漢字       7"]
 
 
 def test_a_paragraph_keeps_its_words_beside_its_label() -> None:
-    lines = plain(paragraph("because", "one two three four five", 26))
+    lines = plain([Labelled("because", "one two three four five")], 26)
     assert lines == ["    because    one two three", "               four five"]
-    assert plain(paragraph("note", "", 26)) == ["    note"]
+    assert plain([Labelled("note", "")], 26) == ["    note"]
 
 
 def test_what_recording_would_change_is_listed_before_it_is_done(desk: Desk) -> None:
-    first = plain(changes_as_text(result(desk, BODY), 80))
+    first = plain(changes_report(result(desk, BODY)))
     assert first == ["loggers  no baseline yet; 3 samples, 2 pass"]
     desk.run("baseline", "--yes")
-    after = plain(changes_as_text(result(desk, BODY.replace("'b'", "'bb'").replace("'a'\n", "'a|bb'\n")), 80))
+    after = plain(changes_report(result(desk, BODY.replace("'b'", "'bb'").replace("'a'\n", "'a|bb'\n"))))
     assert after == [
         "loggers  1 new, 1 gone; 3 samples, 3 pass",
         "  new        p positive 2  bb",
@@ -103,22 +96,22 @@ def test_what_recording_would_change_is_listed_before_it_is_done(desk: Desk) -> 
 
 
 def test_a_report_of_many_failures_shows_some_and_counts_the_rest(desk: Desk) -> None:
-    from fieldstick.reporting.as_text import check_as_text
+    from fieldstick.reporting.check_report import check_report
 
     texts = ", ".join(f"'b{number}'" for number in range(30))
     body = f"[patterns.p]\nexpression = 'a'\npositive = [{texts}]\n[patterns.q]\nexpression = 'a'\npositive = ['a']\n"
     found = result(desk, body)
-    lines = plain(check_as_text(found, 80))
+    lines = plain(check_report(found))
     assert sum(line.startswith("fails") for line in lines) == 8
     assert "22 more samples of loggers:p like these; --only loggers:p shows them all" in lines
     alone = CheckResult((SuiteResult(found.suites[0].suite, found.suites[0].patterns[:1]),))
-    assert sum(line.startswith("fails") for line in plain(check_as_text(alone, 80))) == 30
+    assert sum(line.startswith("fails") for line in plain(check_report(alone))) == 30
 
 
 def test_an_empty_text_is_said_to_be_empty(desk: Desk) -> None:
-    from fieldstick.reporting.as_text import check_as_text
+    from fieldstick.reporting.check_report import check_report
 
-    lines = plain(check_as_text(result(desk, "[patterns.p]\nexpression = 'a'\npositive = ['']\n"), 80))
+    lines = plain(check_report(result(desk, "[patterns.p]\nexpression = 'a'\npositive = ['']\n")))
     assert "    text       (no characters at all)" in lines
 
 

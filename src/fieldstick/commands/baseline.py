@@ -10,7 +10,7 @@ from fieldstick.commands.progress import sample_progress
 from fieldstick.commands.rendering import notes_for
 from fieldstick.comparing.baseline import records_of, write_baseline
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
-from fieldstick.reporting.baseline_text import changes_as_text
+from fieldstick.reporting.baseline_report import changes_report
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.suites.finding import baseline_path
 from fieldstick.workspace import Workspace
@@ -36,8 +36,7 @@ def command(paths: tuple[str, ...], yes: bool, even_so: bool, jobs: int) -> int:
     progress = sample_progress(sum(len(each.samples) for suite in suites for each in suite.judged))
     result = workspace.check(suites, jobs=jobs, progress=progress)
     notes_for(result)
-    terminal = Terminal.of()
-    terminal.write(changes_as_text(result, terminal.width, terminal.charset))
+    Terminal.of().show(changes_report(result))
     _refuse_unsettled(result, even_so)
     pending = [each for each in result.suites if _differs(each)]
     if not pending:

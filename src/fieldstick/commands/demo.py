@@ -12,8 +12,7 @@ import click
 
 from fieldstick.demo.story import STORY, Edit, Run, Tell, apply_edit, ending, lay_out
 from fieldstick.errors import EXIT_INTERRUPTED, FieldstickError
-from fieldstick.reporting.cells import visible
-from fieldstick.reporting.ruler import Segment
+from fieldstick.reporting.document import BLANK, said
 from fieldstick.reporting.terminal import Terminal
 
 
@@ -37,26 +36,25 @@ def command(into: str) -> None:
             _edit(terminal, folder, step)
         else:
             _run(terminal, folder, step)
-    terminal.write([(Segment(line),) for line in ending(str(folder)).splitlines()])
+    terminal.show(said(line) for line in ending(str(folder)).splitlines())
 
 
 def _tell(terminal: Terminal, words: str) -> None:
     lines = textwrap.wrap(words, min(terminal.width, 96))
-    terminal.write([*((Segment(line),) for line in lines), ()])
+    terminal.show([*map(said, lines), BLANK])
 
 
 def _edit(terminal: Terminal, folder: Path, edit: Edit) -> None:
     number, before, after = apply_edit(folder, edit)
-    terminal.write([(Segment(f"{edit.file}, line {number}", "quiet"),)])
+    terminal.show([said((f"{edit.file}, line {number}", "quiet"))])
     for label, line, tone in (("was", before, "warn"), ("is", after, "good")):
-        terminal.write([(Segment(f"  {label:<4}", "quiet"), Segment(line, tone))])
-    terminal.write([()])
+        terminal.show([said((f"  {label:<4}", "quiet"), (line, tone))])
+    terminal.show([BLANK])
 
 
 def _run(terminal: Terminal, folder: Path, step: Run) -> None:
-    terminal.write(
-        [(Segment(f"  > fieldstick {shlex.join(step.arguments)}", "strong"), Segment(f"   (in {folder})", "quiet")), ()]
-    )
+    shown = f"  > fieldstick {shlex.join(step.arguments)}"
+    terminal.show([said((shown, "strong"), (f"   (in {folder})", "quiet")), BLANK])
     terminal.stream.flush()
     try:
         command = [sys.executable, "-m", "fieldstick", *step.arguments]
@@ -68,7 +66,7 @@ def _run(terminal: Terminal, folder: Path, step: Run) -> None:
         raise SystemExit(EXIT_INTERRUPTED) from None
     if status != step.status:
         raise FieldstickError(f"the demo stops: the command ended with {status}, not {step.status}")
-    terminal.write([()])
+    terminal.show([BLANK])
 
 
 def _first_lines(terminal: Terminal, command: list[str], folder: Path, most: int) -> int:
@@ -76,7 +74,7 @@ def _first_lines(terminal: Terminal, command: list[str], folder: Path, most: int
     done = subprocess.run(command, cwd=folder, stdout=subprocess.PIPE, check=False, encoding="utf-8")
     lines = done.stdout.splitlines()
     more = len(lines) - most
-    terminal.write([(Segment(visible(line, terminal.charset)),) for line in lines[:most]])
+    terminal.show(map(said, lines[:most]))
     if more > 0:
-        terminal.write([(Segment(f"… and {more:,} more lines", "quiet"),)])
+        terminal.show([said((f"… and {more:,} more lines", "quiet"))])
     return done.returncode

@@ -13,8 +13,8 @@ from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.printing import print_json
 from fieldstick.drafting.examples import examples
 from fieldstick.drafting.outline import outline
-from fieldstick.reporting.as_outline import Explanation, explanation_as_data, explanation_as_text
-from fieldstick.reporting.ruler import Segment
+from fieldstick.reporting.document import said
+from fieldstick.reporting.explain_report import Explanation, explanation_as_data, explanation_report
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.syntax.parser import Parsed, parse
 from fieldstick.workspace import Chosen, Overrides, Workspace
@@ -44,8 +44,8 @@ def command(what: str | None, expression: str | None, overrides: Overrides, form
         return
     terminal = Terminal.of()
     if chosen.pattern.about:
-        terminal.write([(Segment(f"  {chosen.pattern.about}", "strong"),)])
-    terminal.write(explanation_as_text(found, terminal.width, terminal.charset))
+        terminal.show([said((f"  {chosen.pattern.about}", "strong"))])
+    terminal.show(explanation_report(found))
 
 
 def _explanation(chosen: Chosen) -> Explanation:
@@ -87,6 +87,5 @@ def _explain_combination(suite: Suite, pattern: Pattern, form: str) -> None:
         print_json({"combination": pattern.combination, "members": [name for name, _ in members]})
         return
     terminal = Terminal.of()
-    terminal.write([(Segment(f"  {pattern.about}", "strong"),), (Segment(f"  {_COMBINED[pattern.combination]}:"),)])
-    for name, about in members:
-        terminal.write([(Segment(f"    {suite.name}:{name}", "field0"), Segment(f"  {about}"))])
+    terminal.show([said((f"  {pattern.about}", "strong")), said(f"  {_COMBINED[pattern.combination]}:")])
+    terminal.show(said((f"    {suite.name}:{name}", "field0"), f"  {about}") for name, about in members)

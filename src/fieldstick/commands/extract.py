@@ -19,7 +19,7 @@ from fieldstick.commands.sources import closing, kept_whole, shown, sources_of
 from fieldstick.data.sinks import FolderSink, open_sink
 from fieldstick.data.text_file import TextFile, refuse_own_source
 from fieldstick.errors import UsageError
-from fieldstick.reporting.as_tally import tally_words
+from fieldstick.reporting.tally_words import tally_words
 from fieldstick.runs.executor import Executor, fitting_jobs
 from fieldstick.runs.extract import ExtractJob, ExtractOptions, PrintJob
 from fieldstick.suites.templates import read_template

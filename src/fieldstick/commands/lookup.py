@@ -19,7 +19,7 @@ from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.source import open_sources
 from fieldstick.errors import EXIT_FAILED, UsageError
 from fieldstick.operations.lookup import Lookup, look_up
-from fieldstick.reporting.as_work import lookup_words
+from fieldstick.reporting.work_report import lookup_words
 from fieldstick.workspace import Overrides, Workspace
 
 if TYPE_CHECKING:

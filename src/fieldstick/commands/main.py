@@ -130,13 +130,12 @@ def _show(error: click.ClickException) -> int:
 
 def _show_fault(fault: SyntaxFault) -> None:
     """Print an expression that cannot be read, with a mark under what is wrong with it."""
-    from fieldstick.reporting.ruler import Mark, draw
+    from fieldstick.reporting.document import Mark, Ruled
     from fieldstick.reporting.terminal import Terminal
 
-    terminal = Terminal.of(sys.stderr)
     start, end = fault.span
-    marks = [Mark(start, max(end, start + 1), kind="match", tone="stop")]
-    terminal.write(draw(fault.expression, marks, terminal.width - 2, terminal.charset), indent="  ")
+    mark = Mark(start, max(end, start + 1), kind="match", tone="stop")
+    Terminal.of(sys.stderr).show([Ruled(fault.expression, (mark,), indent=2)])
     _say(f"fieldstick: the expression cannot be read: {fault}")
 
 

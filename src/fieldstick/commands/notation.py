@@ -11,16 +11,16 @@ from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.printing import print_json
 from fieldstick.drafting.tracer import trace_all
 from fieldstick.errors import UsageError, hint
-from fieldstick.reporting.cells import Charset, clipped
-from fieldstick.reporting.layout import paragraph
+from fieldstick.reporting.document import BLANK, Labelled, Ruled, cut, said
 from fieldstick.reporting.marks import group_marks
-from fieldstick.reporting.ruler import Line, Segment, draw
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.syntax.constructs import CONSTRUCTS, ENGINES, TOPICS, Construct
 from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
+
+    from fieldstick.reporting.document import Block
 
 
 @headed_command(short_help="Look expression notation up, by topic and engine.")
@@ -37,12 +37,11 @@ def command(topic: str | None, engine: str, form: str) -> None:
     if form == "json":
         print_json([_data(each) for each in chosen])
         return
-    terminal = Terminal.of()
     if topic is None:
-        terminal.write(_list(chosen, terminal.width, terminal.charset))
+        Terminal.of().show(_list(chosen))
         return
     for each in chosen:
-        terminal.write(_entry(each, terminal.width, terminal.charset))
+        Terminal.of().show(_entry(each))
 
 
 def _chosen(topic: str | None, engine: str) -> list[Construct]:
@@ -61,35 +60,31 @@ def _chosen(topic: str | None, engine: str) -> list[Construct]:
     return found
 
 
-def _list(chosen: list[Construct], width: int, charset: Charset) -> Iterator[Line]:
+def _list(chosen: list[Construct]) -> Iterator[Block]:
     topic = ""
     for each in chosen:
         if each.topic != topic:
             if topic:
-                yield ()
+                yield BLANK
             topic = each.topic
-            yield (Segment(topic, "strong"),)
-        form = clipped(each.form, 30, charset)
-        yield (Segment(f"  {form:<30}  ", "field0"), Segment(clipped(each.meaning, max(width - 34, 20), charset)))
+            yield said((topic, "strong"))
+        yield said((f"  {each.form:<30}  ", "field0"), cut(each.meaning, least=20))
 
 
-def _entry(each: Construct, width: int, charset: Charset) -> Iterator[Line]:
-    yield (Segment(each.form, "field0"), Segment(f"  {each.key}", "quiet"))
-    yield from paragraph("means", each.meaning, width, indent=2)
+def _entry(each: Construct) -> Iterator[Block]:
+    yield said((each.form, "field0"), (f"  {each.key}", "quiet"))
+    yield Labelled("means", each.meaning, indent=2)
     if "python" in each.engines and each.example:
-        yield (Segment("  "), Segment(f"{'example':<9}  ", "quiet"), Segment(each.example, "strong"))
-        yield from _drawn(each, width, charset)
+        yield said("  ", (f"{'example':<9}  ", "quiet"), (each.example, "strong"))
+        parsed = parse(each.example)
+        matches = trace_all(parsed, each.text)
+        marks = tuple(mark for spans in matches for mark in group_marks(each.text, spans, parsed.groups))
+        if each.text or marks:
+            yield Ruled(each.text, marks, indent=13)
     elif each.instead:
-        yield from paragraph("in python", each.instead, width, indent=2)
-    yield from paragraph("engines", ", ".join(name for name in ENGINES if name in each.engines), width, indent=2)
-    yield ()
-
-
-def _drawn(each: Construct, width: int, charset: Charset) -> Iterator[Line]:
-    parsed = parse(each.example)
-    marks = [mark for spans in trace_all(parsed, each.text) for mark in group_marks(each.text, spans, parsed.groups)]
-    for line in draw(each.text, marks, width - 13, charset):
-        yield (Segment(" " * 13), *line)
+        yield Labelled("in python", each.instead, indent=2)
+    yield Labelled("engines", ", ".join(name for name in ENGINES if name in each.engines), indent=2)
+    yield BLANK
 
 
 def _data(each: Construct) -> dict[str, object]:

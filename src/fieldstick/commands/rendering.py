@@ -56,9 +56,9 @@ def _encodable(text: str) -> str:
 
 
 def _write_text(result: CheckResult, terminal: Terminal) -> None:
-    from fieldstick.reporting.as_text import check_as_text
+    from fieldstick.reporting.check_report import check_report
 
-    terminal.write(check_as_text(result, terminal.width, terminal.charset))
+    terminal.show(check_report(result))
 
 
 def parse_reports(reports: Iterable[str]) -> list[tuple[str, str]]:

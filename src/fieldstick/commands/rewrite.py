@@ -24,8 +24,8 @@ from fieldstick.data.lines import checked_encoding
 from fieldstick.data.text_file import TextFile, refuse_own_source
 from fieldstick.errors import EXIT_FAILED, UsageError
 from fieldstick.operations.rewrite import Rewrite, RewriteJob, Rewriter, RewriteTally, TableForm, prepare_rewrite
-from fieldstick.reporting.as_work import rewrite_words, rewritten_lines
 from fieldstick.reporting.terminal import Terminal
+from fieldstick.reporting.work_report import rewrite_words, rewritten_report
 from fieldstick.runs.executor import Executor, fitting_jobs
 from fieldstick.suites.templates import read_template
 from fieldstick.workspace import Overrides, Workspace, looks_like_address
@@ -143,7 +143,7 @@ def _previewed(
     tally = job.tally
     terminal = Terminal.of()
     for source, number, found in tally.shown:
-        terminal.write(rewritten_lines(source, number, found, terminal.width, terminal.charset))
+        terminal.show(rewritten_report(source, number, found))
     if tally.fit:
         more = tally.fit - len(tally.shown)
         rest = f"and {more:,} more; " if more and tally.shown else ""

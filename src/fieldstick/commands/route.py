@@ -20,9 +20,9 @@ from fieldstick.data.lines import checked_encoding
 from fieldstick.data.text_file import refuse_own_source
 from fieldstick.errors import UsageError
 from fieldstick.operations.route import KindFiles, Route, RouteJob, RouteTally, prepare_route
-from fieldstick.reporting.as_work import overlap_lines, route_table
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.words import counted
+from fieldstick.reporting.work_report import overlaps_report, route_table
 from fieldstick.runs.executor import Executor, fitting_jobs
 from fieldstick.workspace import Workspace
 
@@ -132,5 +132,5 @@ def _print(tally: RouteTally, kinds: tuple[str, ...], overlaps: bool, form: str)
         return
     terminal = Terminal.of()
     if overlaps:
-        terminal.write(overlap_lines(tally, terminal.width, terminal.charset))
-    terminal.write(route_table(tally, kinds))
+        terminal.show(overlaps_report(tally))
+    terminal.show(route_table(tally, kinds))

@@ -13,8 +13,8 @@ from fieldstick.commands.pattern_options import PARAMETERS
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import text_at, typed_text
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
+from fieldstick.reporting.document import Ruled, said
 from fieldstick.reporting.marks import marks_of
-from fieldstick.reporting.ruler import Segment, draw
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.suites.editing import edit, toml_value, with_sample
 from fieldstick.workspace import Overrides, Workspace, looks_like_address, pairs
@@ -65,8 +65,9 @@ def command(
             raise UsageError(f"the text is a {each.kind} sample already, {suite.file}:{line}; nothing was added")
     reading = chosen.matcher.read(sample_text)
     terminal = Terminal.of()
-    drawn = draw(sample_text, marks_of(reading, terminal.charset), terminal.width - 2, terminal.charset)
-    terminal.write(drawn, indent="  ")
+    marks = tuple(marks_of(reading))
+    if sample_text or marks:
+        terminal.show([Ruled(sample_text, marks, indent=2)])
     if reading.fits != (kind == "positive") and not even_so:
         raise UsageError(_refusal(kind, reading, pattern))
     table: dict[str, Any] = {"text": sample_text}
@@ -78,7 +79,7 @@ def command(
         table["note"] = note
     with_sample(suite.document, made.name, kind, table)  # refuses before anything is shown as done
     for key, value in table.items():
-        terminal.write([(Segment(f"  {key} = {toml_value(value)}"),)])
+        terminal.show([said(f"  {key} = {toml_value(value)}")])
     if dry_run:
         click.echo(f"This would be added to {suite.file}; nothing was written.")
         return EXIT_FAILED if reading.fits != (kind == "positive") else EXIT_PASSED

@@ -18,7 +18,7 @@ from fieldstick.commands.sources import closing, kept_whole, shown, sources_of
 from fieldstick.data.text_file import TextFile, refuse_own_source
 from fieldstick.errors import UsageError
 from fieldstick.matching.tally import Tally
-from fieldstick.reporting.as_tally import tally_words
+from fieldstick.reporting.tally_words import tally_words
 from fieldstick.runs.executor import Executor, fitting_jobs
 from fieldstick.runs.select import SelectJob, SelectOptions
 from fieldstick.workspace import Workspace

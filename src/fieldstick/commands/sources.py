@@ -11,8 +11,8 @@ from fieldstick.commands.rendering import say
 from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.data.source import Source, open_sources
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
-from fieldstick.reporting.as_tally import given_up_words
 from fieldstick.reporting.cells import Charset, visible
+from fieldstick.reporting.tally_words import given_up_words
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Sequence

@@ -14,7 +14,7 @@ from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import row_options
 from fieldstick.commands.sources import sources_of
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED
-from fieldstick.reporting.as_survey import columns_as_text, survey_as_data, survey_as_text
+from fieldstick.reporting.survey_report import columns_report, survey_as_data, survey_report
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.runs.survey import Survey, survey_columns
 
@@ -52,8 +52,7 @@ def command(sources: tuple[str, ...], read_options: ReadOptions, top: int, rare:
     if form == "json":
         print_json(survey_as_data(found, top, rare) | {"remarks": remarks})
     else:
-        terminal = Terminal.of()
-        terminal.write(survey_as_text(found, top, rare, remarks, terminal.width, terminal.charset))
+        Terminal.of().show(survey_report(found, top, rare, remarks))
     return _status(found.texts)
 
 
@@ -69,8 +68,7 @@ def _columns(source: Source, top: int, rare: bool, form: str) -> int:
         shown = {name: survey_as_data(found, top, rare) for name, found in columns.items()}
         print_json({"columns": shown, "remarks": remarks})
     else:
-        terminal = Terminal.of()
-        terminal.write(columns_as_text(columns, remarks, terminal.width, terminal.charset))
+        Terminal.of().show(columns_report(columns, remarks))
     return _status(max((found.texts for found in columns.values()), default=0))
 
 

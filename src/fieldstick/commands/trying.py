@@ -21,17 +21,18 @@ from fieldstick.comparing.drafts import compare
 from fieldstick.drafting.diagnosis import Stop, stop_of
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.matching.result import DID_NOT_MATCH
-from fieldstick.reporting.as_outline import hazard_lines, hazards_as_data
-from fieldstick.reporting.as_trying import (
+from fieldstick.reporting.document import BLANK
+from fieldstick.reporting.explain_report import hazards_as_data, hazards_report
+from fieldstick.reporting.terminal import Terminal
+from fieldstick.reporting.try_report import (
     field_table,
-    shift_lines,
+    shift_report,
     shifts_line,
     tally_as_data,
     tally_line,
     tried_as_data,
-    tried_lines,
+    tried_report,
 )
-from fieldstick.reporting.terminal import Terminal
 from fieldstick.runs.trying import CHUNK, Tried, TryTally, count
 from fieldstick.syntax.parser import Parsed, parse
 from fieldstick.syntax.widths import width
@@ -176,18 +177,14 @@ class _Run:
         found, rest = self._shown()
         if self.as_fields:
             names = self.draft.matcher.field_names
-            terminal.write(field_table(found, names, terminal.width, terminal.charset))
+            terminal.show(field_table(found, names))
         else:
             for each in found:
-                terminal.write(tried_lines(each, self.draft.stop(each), terminal.width, terminal.charset))
-                terminal.write([()])
+                terminal.show([*tried_report(each, self.draft.stop(each)), BLANK])
         terminal.stream.flush()
         self._count(rest)
-        warned = hazard_lines(
-            self.draft.chosen.expression, self.draft.hazards, terminal.width, terminal.charset, brief=True
-        )
-        terminal.write(warned)
-        terminal.write([tally_line(self.tally, "text")])
+        terminal.show(hazards_report(self.draft.chosen.expression, self.draft.hazards, brief=True))
+        terminal.show([tally_line(self.tally, "text")])
         return _status(self.tally)
 
     def as_json(self) -> int:
@@ -227,9 +224,8 @@ def _compare(sources: list[Source], before: Chosen, now: _Draft, show: int, form
         return _status(tally)
     terminal = Terminal.of()
     for each in shifts.first:
-        terminal.write(shift_lines(each, terminal.width, terminal.charset))
-        terminal.write([()])
-    terminal.write([tally_line(tally, "text"), shifts_line(shifts)])
+        terminal.show([*shift_report(each), BLANK])
+    terminal.show([tally_line(tally, "text"), shifts_line(shifts)])
     return _status(tally)
 
 
@@ -248,7 +244,7 @@ def _step(texts: Iterator[Text], draft: _Draft) -> int:
                 return EXIT_FAILED
         else:
             at = going
-            terminal.write(tried_lines(seen[at], draft.stop(seen[at]), terminal.width, terminal.charset))
+            terminal.show(tried_report(seen[at], draft.stop(seen[at])))
         key = _key()
     return EXIT_PASSED
 

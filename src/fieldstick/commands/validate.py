@@ -22,8 +22,8 @@ from fieldstick.data.sinks import form_of, open_sink
 from fieldstick.data.text_file import refuse_own_source
 from fieldstick.errors import EXIT_FAILED, UsageError, hint
 from fieldstick.operations.form import VALUE, Form, FormReader, ValidateJob
-from fieldstick.reporting.as_work import reject_lines, validation_table, validation_words
 from fieldstick.reporting.terminal import Terminal
+from fieldstick.reporting.work_report import rejects_report, validation_table, validation_words
 from fieldstick.runs.executor import Executor, fitting_jobs
 from fieldstick.workspace import Overrides, Workspace, pairs
 
@@ -121,8 +121,8 @@ def command(
         say(words)
     else:
         terminal = Terminal.of()
-        terminal.write(reject_lines(tally, show, terminal.width, terminal.charset, kept_in=rejects))
-        terminal.write(validation_table(tally, reader.columns))
+        terminal.show(rejects_report(tally, show, kept_in=rejects))
+        terminal.show(validation_table(tally, reader.columns))
         click.echo(words[0].upper() + words[1:])
     status = closing(sources, [tally])
     return EXIT_FAILED if tally.rejected else status

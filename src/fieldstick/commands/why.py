@@ -47,22 +47,21 @@ def command(
     words, field = (
         (reading.unfit.words, reading.unfit.field) if reading.unfit is not None and found.fits else (None, None)
     )
-    from fieldstick.reporting.as_diagnosis import diagnosis_as_data, diagnosis_as_text
+    from fieldstick.reporting.why_report import diagnosis_as_data, diagnosis_report
 
     if form == "json":
         from fieldstick.commands.printing import print_json
 
         print_json(diagnosis_as_data(found, words, field))
         return EXIT_PASSED
+    from fieldstick.reporting.document import said
     from fieldstick.reporting.marks import marks_of
-    from fieldstick.reporting.ruler import Segment
     from fieldstick.reporting.terminal import Terminal
 
     terminal = Terminal.of()
     if reading.member is not None:
-        terminal.write([(Segment(f"  the member '{reading.member}' decides", "quiet"),)])
-    marks = marks_of(reading, terminal.charset)
-    terminal.write(diagnosis_as_text(found, marks, words, terminal.width, terminal.charset))
+        terminal.show([said((f"  the member '{reading.member}' decides", "quiet"))])
+    terminal.show(diagnosis_report(found, marks_of(reading), words))
     return EXIT_PASSED
 
 

@@ -6,7 +6,7 @@ their own, the outer above the inner; a label that fits stands inside its span, 
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
@@ -15,22 +15,10 @@ from fieldstick.reporting.cells import Charset, Glyph, clipped, glyph_at, width_
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
 
-Tone = str
-"""What a segment is, for a rendering that has colour: "" for plain, "match", "stop", "field0" to "field5"."""
+    from fieldstick.reporting.document import Mark, Tone
 
-TONES = 6
 MOST_ROWS = 10
 """Rows of a text that are shown whole; of a longer one, those without a mark are left out."""
-
-
-class Mark(Struct, frozen=True):
-    """Something found: a span of code points (start included, end not), its label, what it is."""
-
-    start: int
-    end: int
-    label: str = ""
-    kind: Literal["field", "match", "stop"] = "field"
-    tone: Tone = ""
 
 
 class Segment(Struct, frozen=True):

@@ -9,10 +9,12 @@ from typing import TYPE_CHECKING, TextIO
 from msgspec import Struct
 
 from fieldstick.reporting.cells import Charset
+from fieldstick.reporting.lines import Page, lines_of
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
 
+    from fieldstick.reporting.document import Block
     from fieldstick.reporting.ruler import Line
 
 DEFAULT_WIDTH = 80
@@ -62,6 +64,10 @@ class Terminal(Struct, frozen=True):
         width = int(asked) if asked.isdigit() and int(asked) else _width_of(stream) if tty else DEFAULT_WIDTH
         colour = tty and not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
         return cls(stream, max(width, LEAST_WIDTH), Charset(stream.encoding or "utf-8"), colour)
+
+    def show(self, blocks: Iterable[Block]) -> None:
+        """Write a document."""
+        self.write(lines_of(blocks, Page(self.width, self.charset)))
 
     def write(self, lines: Iterable[Line], indent: str = "") -> None:
         """Write lines, each after `indent`."""

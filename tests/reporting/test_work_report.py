@@ -2,39 +2,29 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from conftest import plain
 from fieldstick.matching.result import NO_MATCH, OUT_OF_BUDGET, Unfit
 from fieldstick.matching.tally import Tally, tallied
 from fieldstick.operations.form import Reject, ValidationTally
 from fieldstick.operations.lookup import LookupTally
 from fieldstick.operations.rewrite import RewriteTally, Rewritten
 from fieldstick.operations.route import RouteTally
-from fieldstick.reporting.as_tally import given_up_words, tally_words
-from fieldstick.reporting.as_work import (
+from fieldstick.reporting.cells import width_of
+from fieldstick.reporting.tally_words import given_up_words, tally_words
+from fieldstick.reporting.work_report import (
     lookup_words,
-    overlap_lines,
-    reject_lines,
+    overlaps_report,
+    rejects_report,
     rewrite_words,
-    rewritten_lines,
+    rewritten_report,
     route_table,
     validation_table,
     validation_words,
 )
-from fieldstick.reporting.cells import Charset, width_of
-
-if TYPE_CHECKING:
-    from collections.abc import Iterable
-
-    from fieldstick.reporting.ruler import Line
-
-
-def plain(lines: Iterable[Line]) -> list[str]:
-    return ["".join(segment.text for segment in line).rstrip() for line in lines]
 
 
 def tally(read: int, fit: int, rows: int, *misses: Unfit) -> Tally:
@@ -90,7 +80,7 @@ def test_counting_fits_forgets_none(fits: list[bool | None]) -> None:
 )
 def test_a_preview_keeps_to_the_width_and_shows_no_control_character(text: str, width: int, encoding: str) -> None:
     found = Rewritten(text, text + "x", (((0, min(1, len(text))), (0, len(text) + 1)),), 1)
-    lines = plain(rewritten_lines("x.log", 7, found, width, Charset(encoding)))
+    lines = plain(rewritten_report("x.log", 7, found), width, encoding)
     assert lines[0] == "x.log:7" and any(line.startswith("  now") for line in lines)
     assert all(width_of(line) <= width and "\x1b" not in line for line in lines)
     assert encoding != "ascii" or all(line.isascii() for line in lines)
@@ -113,7 +103,7 @@ def rejected() -> ValidationTally:
 
 
 def test_rejects_are_shown_by_row_and_counted_by_column_and_reason() -> None:
-    lines = plain(reject_lines(rejected(), 5, 60))
+    lines = plain(rejects_report(rejected(), 5), 60)
     assert [line for line in lines if line.startswith("rejected")] == ["rejected  p.csv:2", "rejected  p.csv:5"]
     assert "  entered    Heads = 'a␇b'" in lines and not any("\x07" in line for line in lines)
     assert plain(validation_table(rejected(), ("Load", "Heads", "Gate"))) == [
@@ -124,9 +114,9 @@ def test_rejects_are_shown_by_row_and_counted_by_column_and_reason() -> None:
     ]
     assert validation_words(rejected()) == "of 10 rows, 7 accepted, 3 rejected."
     assert plain(validation_table(ValidationTally(3, 3), ("A",))) == []
-    more = plain(reject_lines(rejected(), 1, 60, kept_in="r.csv"))
+    more = plain(rejects_report(rejected(), 1, kept_in="r.csv"), 60)
     assert "and 2 more rejected cells; all of them are in r.csv" in more
-    assert not plain(reject_lines(rejected(), 0, 60))
+    assert not plain(rejects_report(rejected(), 0))
 
 
 def test_kinds_are_listed_in_order_with_shares_that_add_up() -> None:
@@ -141,10 +131,10 @@ def test_kinds_are_listed_in_order_with_shares_that_add_up() -> None:
         "(given up)      1  25.0 %",
         "",
     ]
-    assert plain(overlap_lines(found, 40)) == ["no text is wanted by two kinds"]
+    assert plain(overlaps_report(found), 40) == ["no text is wanted by two kinds"]
     found.overlaps["word", "number", "mixed"] = 1
     found.overlapping["word", "number", "mixed"] = [("x.log", 2, "y" * 80)]
-    head, first, _ = plain(overlap_lines(found, 40))
+    head, first, _ = plain(overlaps_report(found), 40)
     assert head == "word and number and mixed  all want 1 text" and width_of(first) <= 40
 
 

@@ -5,11 +5,9 @@ from __future__ import annotations
 import time
 from typing import TYPE_CHECKING
 
-from fieldstick.reporting.as_diagnosis import stop_marks, stop_words
-from fieldstick.reporting.cells import Charset, clipped, visible
-from fieldstick.reporting.layout import paragraph, table
+from fieldstick.reporting.document import BLANK, Labelled, Mark, Ruled, Said, cut, said, table
 from fieldstick.reporting.marks import marks_of
-from fieldstick.reporting.ruler import Line, Mark, Segment, draw
+from fieldstick.reporting.why_report import stop_marks, stop_words
 from fieldstick.reporting.words import counted, difference_lines, sample_name, sample_place, verdict
 from fieldstick.suites.suite import Pattern
 
@@ -18,6 +16,7 @@ if TYPE_CHECKING:
 
     from fieldstick.drafting.brief import Brief
     from fieldstick.drafting.diagnosis import Stop
+    from fieldstick.reporting.document import Block
     from fieldstick.runs.results import CheckResult, PatternResult, SampleResult, SuiteResult
     from fieldstick.suites.suite import Operation
 
@@ -34,22 +33,22 @@ _TONES = {"pass": "warn", "fail": "bad", "error": "bad", "timeout": "bad"}
 _LABELS = {"fail": "fails", "error": "error", "timeout": "timed out", "pass": "changed"}
 
 
-def check_as_text(result: CheckResult, width: int, charset: Charset = Charset()) -> Iterator[Line]:
-    """Yield the lines of a check, in at most `width` cells where words can be wrapped."""
+def check_report(result: CheckResult) -> Iterator[Block]:
+    """Yield what is to be told of a check."""
     looking = _Looking()
     for suite in result.suites:
         for pattern in suite.patterns:
-            yield from _pattern_lines(suite, pattern, looking, width, charset, alone=_alone(result))
+            yield from _of_pattern(suite, pattern, looking, alone=_alone(result))
     if looking.passed_by:
         words = f"{counted(looking.passed_by, 'failing sample')} not looked into; fieldstick why looks into any"
-        yield from ((Segment(words, "quiet"),), ())
-    yield from _gone_lines(result, charset)
+        yield from (said((words, "quiet")), BLANK)
+    yield from _of_gone(result)
     yield from _suite_table(result)
     tone = "good" if result.all_well and not result.totals.changed else "bad"
     if result.all_well and result.totals.changed:
         tone = "warn"
     words = verdict(result)
-    yield (Segment(words[0].upper() + words[1:], tone),)
+    yield said((words[0].upper() + words[1:], tone))
 
 
 class _Looking:
@@ -78,124 +77,100 @@ def _alone(result: CheckResult) -> bool:
     return sum(len(suite.patterns) for suite in result.suites) == 1
 
 
-def _pattern_lines(
-    suite: SuiteResult, pattern: PatternResult, looking: _Looking, width: int, charset: Charset, *, alone: bool
-) -> Iterator[Line]:
+def _of_pattern(suite: SuiteResult, pattern: PatternResult, looking: _Looking, *, alone: bool) -> Iterator[Block]:
     shown = [each for each in pattern.samples if each.needs_attention]
     if shown and shown[0].reason in ("expression-broken", "engine-unusable"):
-        yield from _broken_lines(suite, pattern, shown[0], width, charset)
+        yield from _of_broken(suite, pattern, shown[0])
         shown = [each for each in shown if each.reason != shown[0].reason]
     most = len(shown) if alone else MOST_OF_A_PATTERN
     for each in shown[:most]:
-        yield from _sample_lines(suite, pattern.pattern, each, looking, width, charset)
+        yield from _of_sample(suite, pattern.pattern, each, looking)
     if len(shown) > most:
         address = f"{suite.suite.name}:{pattern.pattern.name}"
         words = f"{counted(len(shown) - most, 'more sample')} of {address} like these; --only {address} shows them all"
-        yield (Segment(words, "quiet"),)
-        yield ()
+        yield said((words, "quiet"))
+        yield BLANK
 
 
-def _head(what: str, tone: str, address: str, rest: str) -> Line:
-    return (Segment(f"{what:<9}", tone), Segment(f"  {address}", "strong"), Segment(f"  {rest}"))
+def _head(what: str, tone: str, address: str, rest: str) -> Said:
+    return said((f"{what:<9}", tone), (f"  {address}", "strong"), f"  {rest}")
 
 
-def _sample_lines(
-    suite: SuiteResult,
-    pattern: Pattern | Operation,
-    result: SampleResult,
-    looking: _Looking,
-    width: int,
-    charset: Charset,
-) -> Iterator[Line]:
-    place = f"{sample_name(result)}  {visible(sample_place(suite.suite, result), charset)}"
+def _of_sample(
+    suite: SuiteResult, pattern: Pattern | Operation, result: SampleResult, looking: _Looking
+) -> Iterator[Block]:
+    place = f"{sample_name(result)}  {sample_place(suite.suite, result)}"
     standing = f"  {result.standing}" if result.standing in ("regressed", "new") else ""
     address = f"{suite.suite.name}:{pattern.name}"
     yield _head(_LABELS[result.outcome], _TONES[result.outcome], address, place + standing)
     if result.sample.note:
-        yield from paragraph("note", visible(result.sample.note, charset), width)
+        yield Labelled("note", result.sample.note)
     for name, value in result.sample.values.items():
-        yield from paragraph("with", f"{name} = {visible(value, charset)}", width)
+        yield Labelled("with", f"{name} = {value}")
     looked = looking.into(pattern, result) if isinstance(pattern, Pattern) else None
     stop = looked.stop if looked else None
-    yield from _drawn(result, stop, width, charset)
+    yield from _drawn(result, stop)
     for number, difference in enumerate(result.differences):
         expected, captured = difference_lines(difference)
         if number == MOST_OF_A_PATTERN:
-            yield from paragraph("", f"and {len(result.differences) - number} more differences", width)
+            yield Labelled("", f"and {len(result.differences) - number} more differences")
             break
-        yield _labelled("expected", expected, width, charset)
-        yield _labelled("captured", captured, width, charset)
+        yield _beside("expected", expected)
+        yield _beside("captured", captured)
     for change in result.changes:
-        yield _labelled("was", f"{change.name} = {change.before}", width, charset)
-        yield _labelled("is", f"{change.name} = {change.now}", width, charset)
+        yield _beside("was", f"{change.name} = {change.before}")
+        yield _beside("is", f"{change.name} = {change.now}")
     words = stop_words(stop) if stop is not None else result.words
     if words:
-        yield from paragraph("because", visible(words, charset), width)
+        yield Labelled("because", words)
     advice = looked.change if looked is not None and looked.change else result.advice
     if advice:
-        yield from paragraph("perhaps" if advice != result.advice else "next", visible(advice, charset), width)
-    yield ()
+        yield Labelled("perhaps" if advice != result.advice else "next", advice)
+    yield BLANK
 
 
-def _labelled(label: str, words: str, width: int, charset: Charset) -> Line:
-    return (
-        Segment("    "),
-        Segment(f"{label:<9}  ", "quiet"),
-        Segment(clipped(words, max(width - 15, 16), charset)),
-    )
+def _beside(label: str, words: str) -> Said:
+    return said("    ", (f"{label:<9}  ", "quiet"), cut(words))
 
 
-def _drawn(result: SampleResult, stop: Stop | None, width: int, charset: Charset) -> Iterator[Line]:
+def _drawn(result: SampleResult, stop: Stop | None) -> Iterator[Block]:
     text = result.sample.text
     if not text:
-        yield (
-            Segment("    "),
-            Segment(f"{'text':<9}  ", "quiet"),
-            Segment("(no characters at all)", "quiet"),
-        )
-    marks = marks_of(result.reading, charset) if result.reading else []
+        yield said("    ", (f"{'text':<9}  ", "quiet"), ("(no characters at all)", "quiet"))
+    marks = tuple(marks_of(result.reading)) if result.reading else ()
     if stop is not None:
         marks = stop_marks(stop)
     if text or marks:
-        for line in draw(text, marks, width - 4, charset):
-            yield (Segment("    "), *line)
+        yield Ruled(text, marks)
 
 
-def _broken_lines(
-    suite: SuiteResult, pattern: PatternResult, first: SampleResult, width: int, charset: Charset
-) -> Iterator[Line]:
+def _of_broken(suite: SuiteResult, pattern: PatternResult, first: SampleResult) -> Iterator[Block]:
     made = pattern.pattern
     line = suite.suite.line_of((*made.path, "expression"))
-    told = f"all {counted(len(pattern.samples), 'sample')}  {visible(suite.suite.file, charset)}:{line}"
+    told = f"all {counted(len(pattern.samples), 'sample')}  {suite.suite.file}:{line}"
     regressed = sum(each.standing == "regressed" for each in pattern.samples)
     if regressed:
         told += f"  {regressed} regressed"
     yield _head("error", "bad", f"{suite.suite.name}:{made.name}", told)
     fault = first.fault
     if fault is not None and fault.text is not None and fault.position is not None:
-        mark = Mark(fault.position, fault.position + 1, kind="stop", tone="stop")
-        for drawn in draw(fault.text, [mark], width - 4, charset):
-            yield (Segment("    "), *drawn)
-    yield from paragraph("because", visible(first.words or "", charset), width)
+        yield Ruled(fault.text, (Mark(fault.position, fault.position + 1, kind="stop", tone="stop"),))
+    yield Labelled("because", first.words or "")
     if first.advice:
-        yield from paragraph("next", first.advice, width)
-    yield ()
+        yield Labelled("next", first.advice)
+    yield BLANK
 
 
-def _gone_lines(result: CheckResult, charset: Charset) -> Iterator[Line]:
+def _of_gone(result: CheckResult) -> Iterator[Block]:
     for suite in result.suites:
         for gone in suite.gone[:MOST_OF_A_PATTERN]:
-            text = clipped(gone.text, 40, charset)
-            yield (
-                Segment(f"{'gone':<9}", "warn"),
-                Segment(f"  {suite.suite.name}:{visible(gone.pattern, charset)}", "strong"),
-                Segment(f"  {gone.kind}  {text}"),
-            )
+            address = f"  {suite.suite.name}:{gone.pattern}"
+            yield said((f"{'gone':<9}", "warn"), (address, "strong"), f"  {gone.kind}  ", cut(gone.text))
         more = len(suite.gone) - MOST_OF_A_PATTERN
         if more > 0:
-            yield (Segment(f"{'':<11}and {counted(more, 'more sample')} of {suite.suite.name} gone", "quiet"),)
+            yield said((f"{'':<11}and {counted(more, 'more sample')} of {suite.suite.name} gone", "quiet"))
         if suite.gone:
-            yield ()
+            yield BLANK
 
 
 _COLUMNS = (
@@ -209,7 +184,7 @@ _COLUMNS = (
 )
 
 
-def _suite_table(result: CheckResult) -> Iterator[Line]:
+def _suite_table(result: CheckResult) -> Iterator[Block]:
     listed = list(result.suites)
     if len(listed) > MOST_SUITES:
         listed = [each for each in listed if each.totals.passed < each.totals.samples or _stands_out(each)]
@@ -237,11 +212,11 @@ def _suite_table(result: CheckResult) -> Iterator[Line]:
             "",
             *("warn" if key in ("changed", "mended", "new") else "bad" for key, _ in columns),
         ]
-        yield from table(header, rows, tones=tones)
+        yield table(header, rows, tones)
     well = len(result.suites) - len(listed)
     if well:
-        yield (Segment(f"and {counted(well, 'suite')} in which every sample passes", "quiet"),)
-    yield ()
+        yield said((f"and {counted(well, 'suite')} in which every sample passes", "quiet"))
+    yield BLANK
 
 
 def _stands_out(result: SuiteResult) -> bool:

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from fieldstick.reporting.cells import Charset, clipped, visible
-from fieldstick.reporting.ruler import Line, Segment
+from fieldstick.reporting.document import Said, cut, said
 from fieldstick.reporting.words import counted, sample_name
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
+    from fieldstick.reporting.document import Block
     from fieldstick.runs.results import CheckResult, SampleResult, SuiteResult
 
 MOST_LISTED = 20
@@ -19,11 +19,11 @@ MOST_LISTED = 20
 _TONES = {"regressed": "bad", "changed": "warn", "mended": "good", "new": "quiet", "gone": "warn"}
 
 
-def changes_as_text(result: CheckResult, width: int, charset: Charset = Charset()) -> Iterator[Line]:
+def changes_report(result: CheckResult) -> Iterator[Block]:
     """Yield a paragraph a suite: what is new, gone, changed, mended, regressed against its baseline."""
     for suite in result.suites:
-        yield (Segment(suite.suite.name, "strong"), Segment(f"  {_summary(suite)}"))
-        yield from _listed(suite, width, charset)
+        yield said((suite.suite.name, "strong"), f"  {_summary(suite)}")
+        yield from _listed(suite)
 
 
 def _summary(suite: SuiteResult) -> str:
@@ -42,7 +42,7 @@ def _summary(suite: SuiteResult) -> str:
     return f"{told or 'as recorded'}; {outcomes}"
 
 
-def _listed(suite: SuiteResult, width: int, charset: Charset) -> Iterator[Line]:
+def _listed(suite: SuiteResult) -> Iterator[Block]:
     if suite.baseline is None:
         return
     lines = [
@@ -50,23 +50,20 @@ def _listed(suite: SuiteResult, width: int, charset: Charset) -> Iterator[Line]:
         for pattern in suite.patterns
         for each in pattern.samples
         if each.standing not in (None, "steady")
-        for line in _sample_lines(f"{pattern.pattern.name} {sample_name(each)}", each, width, charset)
+        for line in _sample_lines(f"{pattern.pattern.name} {sample_name(each)}", each)
     ]
-    lines += [_line("gone", f"{each.pattern} {each.kind}", each.text, width, charset) for each in suite.gone]
+    lines += [_line("gone", f"{each.pattern} {each.kind}", each.text) for each in suite.gone]
     yield from lines[:MOST_LISTED]
     if len(lines) > MOST_LISTED:
-        yield (Segment(f"  and {counted(len(lines) - MOST_LISTED, 'more line')} like these", "quiet"),)
+        yield said((f"  and {counted(len(lines) - MOST_LISTED, 'more line')} like these", "quiet"))
 
 
-def _sample_lines(name: str, result: SampleResult, width: int, charset: Charset) -> Iterator[Line]:
+def _sample_lines(name: str, result: SampleResult) -> Iterator[Said]:
     assert result.standing is not None
-    yield _line(result.standing, name, result.sample.text, width, charset)
+    yield _line(result.standing, name, result.sample.text)
     for change in result.changes:
-        words = f"{change.name}: {change.before} → {change.now}"
-        yield (Segment(" " * 13), Segment(clipped(words, max(width - 13, 16), charset)))
+        yield said(" " * 13, cut(f"{change.name}: {change.before} → {change.now}"))
 
 
-def _line(standing: str, name: str, text: str, width: int, charset: Charset) -> Line:
-    head = f"  {standing:<9}  {visible(name, charset)}  "
-    room = max(width - len(head), 12)
-    return (Segment(head, _TONES[standing]), Segment(clipped(text, room, charset)))
+def _line(standing: str, name: str, text: str) -> Said:
+    return said((f"  {standing:<9}  {name}  ", _TONES[standing]), cut(text, least=12))

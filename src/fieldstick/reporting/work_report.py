@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from fieldstick.reporting.cells import Charset, clipped, visible
-from fieldstick.reporting.layout import paragraph, table
-from fieldstick.reporting.ruler import Line, Mark, Segment, draw
+from fieldstick.reporting.document import BLANK, Labelled, Mark, Ruled, cut, said, table
 from fieldstick.reporting.words import counted
 
 if TYPE_CHECKING:
@@ -16,6 +14,7 @@ if TYPE_CHECKING:
     from fieldstick.operations.lookup import LookupTally
     from fieldstick.operations.rewrite import RewriteTally, Rewritten
     from fieldstick.operations.route import RouteTally
+    from fieldstick.reporting.document import Block
 
 INDENT = 7
 
@@ -27,22 +26,15 @@ _REASONS = (
 )
 
 
-def rewritten_lines(
-    source: str, number: int, found: Rewritten, width: int, charset: Charset = Charset()
-) -> Iterator[Line]:
+def rewritten_report(source: str, number: int, found: Rewritten) -> Iterator[Block]:
     """Yield a text before and after a rewrite, what was replaced marked in both."""
-    yield (Segment(visible(f"{source}:{number}", charset), "quiet"),)
-    yield from _marked("was", found.before, [before for before, _ in found.places], "bad", width, charset)
-    yield from _marked("now", found.after, [after for _, after in found.places], "good", width, charset)
+    yield said((f"{source}:{number}", "quiet"))
+    yield _marked("was", found.before, [before for before, _ in found.places], "bad")
+    yield _marked("now", found.after, [after for _, after in found.places], "good")
 
 
-def _marked(
-    label: str, text: str, spans: list[tuple[int, int]], tone: str, width: int, charset: Charset
-) -> Iterator[Line]:
-    marks = [Mark(start, end, kind="match", tone=tone) for start, end in spans]
-    lines = list(draw(text, marks, width - INDENT, charset)) if text or marks else [(Segment("(nothing)", "quiet"),)]
-    for place, line in enumerate(lines):
-        yield (Segment(f"  {label if place == 0 else '':<{INDENT - 2}}", "quiet"), *line)
+def _marked(label: str, text: str, spans: list[tuple[int, int]], tone: str) -> Ruled:
+    return Ruled(text, tuple(Mark(start, end, kind="match", tone=tone) for start, end in spans), INDENT, label)
 
 
 def rewrite_words(tally: RewriteTally, written: bool) -> str:
@@ -57,9 +49,7 @@ def rewrite_words(tally: RewriteTally, written: bool) -> str:
     return f"read {counted(tally.read, 'text')}: {tally.fit:,} {would}{change}, {places} in all"
 
 
-def reject_lines(
-    tally: ValidationTally, most: int, width: int, charset: Charset = Charset(), *, kept_in: str | None = None
-) -> Iterator[Line]:
+def rejects_report(tally: ValidationTally, most: int, *, kept_in: str | None = None) -> Iterator[Block]:
     """Yield the first rejected cells, each with its reason and what whoever entered it should be told.
 
     `kept_in` names the file that all of them are written to.
@@ -67,24 +57,21 @@ def reject_lines(
     before: tuple[str, int] | None = None
     for source, number, reject in tally.shown[:most]:
         if (source, number) != before:
-            yield (Segment("rejected", "bad"), Segment(f"  {visible(f'{source}:{number}', charset)}", "quiet"))
+            yield said(("rejected", "bad"), (f"  {source}:{number}", "quiet"))
         before = (source, number)
-        value = visible(reject.value, charset)
-        yield from paragraph(
-            "entered", clipped(f"{reject.column} = '{value}'", max(width - 13, 16), charset), width, indent=2
-        )
-        yield from paragraph("because", visible(reject.why.words, charset), width, indent=2)
+        yield said("  ", ("entered    ", "quiet"), cut(f"{reject.column} = '{reject.value}'"))
+        yield Labelled("because", reject.why.words, indent=2)
         if reject.message:
-            yield from paragraph("wanted", visible(reject.message, charset), width, indent=2)
+            yield Labelled("wanted", reject.message, indent=2)
     more = sum(tally.rejects.values()) - min(most, len(tally.shown))
     if most and more > 0:
-        where = f"all of them are in {visible(kept_in, charset)}" if kept_in else "--rejects FILE writes them all"
-        yield (Segment(f"and {counted(more, 'more rejected cell')}; {where}", "quiet"),)
+        where = f"all of them are in {kept_in}" if kept_in else "--rejects FILE writes them all"
+        yield said((f"and {counted(more, 'more rejected cell')}; {where}", "quiet"))
     if tally.shown and most:
-        yield ()
+        yield BLANK
 
 
-def validation_table(tally: ValidationTally, order: Sequence[str]) -> Iterator[Line]:
+def validation_table(tally: ValidationTally, order: Sequence[str]) -> Iterator[Block]:
     """Yield the counts of rejected cells by column, in their order, and reason."""
     found = {column for column, _ in tally.rejects}
     columns = [column for column in order if column in found]
@@ -94,9 +81,9 @@ def validation_table(tally: ValidationTally, order: Sequence[str]) -> Iterator[L
     rows = []
     for column in columns:
         counts = [tally.rejects[column, key] for key, _ in reasons]
-        rows.append([visible(column), f"{sum(counts):,}", *(f"{count:,}" if count else "" for count in counts)])
-    yield from table(["column", "rejected", *(name for _, name in reasons)], rows, tones=["strong", "bad"])
-    yield ()
+        rows.append([column, f"{sum(counts):,}", *(f"{count:,}" if count else "" for count in counts)])
+    yield table(["column", "rejected", *(name for _, name in reasons)], rows, ["strong", "bad"])
+    yield BLANK
 
 
 def validation_words(tally: ValidationTally) -> str:
@@ -109,7 +96,7 @@ def validation_words(tally: ValidationTally) -> str:
     return f"of {counted(tally.read, 'row')}, {tally.fit:,} accepted, {rejected}{in_cells}."
 
 
-def route_table(tally: RouteTally, kinds: tuple[str, ...]) -> Iterator[Line]:
+def route_table(tally: RouteTally, kinds: tuple[str, ...]) -> Iterator[Block]:
     """Yield the counts of each kind with its share, the kind for all others last."""
     rows = [
         [kind, f"{tally.kinds[kind]:,}", f"{100 * tally.kinds[kind] / tally.read:.1f} %" if tally.read else ""]
@@ -117,26 +104,21 @@ def route_table(tally: RouteTally, kinds: tuple[str, ...]) -> Iterator[Line]:
     ]
     if tally.given_up:
         rows.append(["(given up)", f"{tally.given_up:,}", f"{100 * tally.given_up / tally.read:.1f} %"])
-    yield from table(["kind", "texts", "share"], rows, tones=["strong"])
-    yield ()
+    yield table(["kind", "texts", "share"], rows, ["strong"])
+    yield BLANK
 
 
-def overlap_lines(tally: RouteTally, width: int, charset: Charset = Charset()) -> Iterator[Line]:
+def overlaps_report(tally: RouteTally) -> Iterator[Block]:
     """Yield the texts that more than one pattern fits, by the kinds that want them; the first one has each."""
     if not tally.overlaps:
-        yield (Segment("no text is wanted by two kinds", "good"),)
+        yield said(("no text is wanted by two kinds", "good"))
         return
     for kinds, count in tally.overlaps.most_common():
-        yield (
-            Segment(" and ".join(kinds), "warn"),
-            Segment(
-                f"  both want {counted(count, 'text')}" if len(kinds) == 2 else f"  all want {counted(count, 'text')}"
-            ),
-        )
+        want = "both" if len(kinds) == 2 else "all"
+        yield said((" and ".join(kinds), "warn"), f"  {want} want {counted(count, 'text')}")
         for source, number, text in tally.overlapping[kinds]:
-            place = f"  {visible(f'{source}:{number}', charset)}  "
-            yield (Segment(place, "quiet"), Segment(clipped(text, max(width - len(place), 16), charset)))
-    yield ()
+            yield said((f"  {source}:{number}  ", "quiet"), cut(text))
+    yield BLANK
 
 
 def lookup_words(tally: LookupTally) -> str:

@@ -1,0 +1,106 @@
+"""The explanation of an expression, for a person and as JSON."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
+
+from fieldstick.reporting.document import BLANK, Labelled, Mark, OutlineBlock, OutlineRow, Ruled, cut, said
+from fieldstick.reporting.words import counted
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+    from fieldstick.analysis.hazards import Hazard
+    from fieldstick.drafting.outline import Outline
+    from fieldstick.reporting.document import Block
+
+
+LONGEST_SOURCE = 24
+"""Characters of a hazard's piece of source that are named."""
+
+
+class Explanation(Struct, frozen=True):
+    """All that is said of an expression; `written` is its text before parts were filled in."""
+
+    expression: str
+    written: str
+    flags: tuple[str, ...]
+    reach: str
+    outline: Outline
+    groups: tuple[str | None, ...]
+    examples: tuple[str, ...]
+    hazards: tuple[Hazard, ...]
+
+
+def explanation_report(found: Explanation) -> Iterator[Block]:
+    """Yield the outline, the lengths, the examples and the hazards."""
+    yield Ruled(found.written, indent=2)
+    told = f"reach {found.reach}" + (f"; flags {', '.join(found.flags)}" if found.flags else "")
+    yield said((f"  {told}", "quiet"))
+    yield BLANK
+    yield OutlineBlock(tuple(OutlineRow(line.depth, line.source, line.words) for line in found.outline.lines))
+    yield BLANK
+    yield Labelled("takes", _lengths(found.outline), indent=2)
+    if found.groups:
+        names = ", ".join(f"{number} {name or '(no name)'}" for number, name in enumerate(found.groups, 1))
+        yield Labelled("groups", names, indent=2)
+    for number, text in enumerate(found.examples):
+        label = "fits" if number == 0 else ""
+        yield said("  ", (f"{label:<9}  ", "quiet"), cut(text or "(nothing)", "good"))
+    yield from hazards_report(found.expression, found.hazards)
+
+
+def _lengths(found: Outline) -> str:
+    if found.longest is None:
+        return f"{counted(found.shortest, 'character')} at the least, without an upper bound"
+    if found.longest == found.shortest:
+        return f"exactly {counted(found.shortest, 'character')}"
+    return f"{found.shortest:,} to {counted(found.longest, 'character')}"
+
+
+def hazards_report(expression: str, hazards: Sequence[Hazard], *, brief: bool = False) -> Iterator[Block]:
+    """Yield each hazard with its place; briefly, one line each."""
+    if hazards and not brief:
+        yield BLANK
+    for hazard in hazards:
+        source = expression[slice(*hazard.span)]
+        shown = source if len(source) <= LONGEST_SOURCE else source[: LONGEST_SOURCE - 1] + "…"
+        yield said(("  hazard  ", "warn"), (hazard.kind, "strong"), f"  {shown}  at {hazard.span[0]}")
+        if not brief:
+            yield Ruled(expression, (Mark(*hazard.span, kind="match", tone="warn"),))
+        yield Labelled("because", hazard.reason)
+        if not brief:
+            yield Labelled("instead", hazard.remedy)
+
+
+def explanation_as_data(found: Explanation) -> dict[str, Any]:
+    """Return an explanation as plain data; spans are code-point offsets into the expression."""
+    return {
+        "expression": found.expression,
+        "flags": list(found.flags),
+        "reach": found.reach,
+        "outline": [
+            {
+                "depth": line.depth,
+                "span": list(line.span),
+                "source": line.source,
+                "words": line.words,
+                "part": line.part,
+            }
+            for line in found.outline.lines
+        ],
+        "shortest": found.outline.shortest,
+        "longest": found.outline.longest,
+        "groups": list(found.groups),
+        "examples": list(found.examples),
+        "hazards": hazards_as_data(found.hazards),
+    }
+
+
+def hazards_as_data(hazards: Sequence[Hazard]) -> list[dict[str, Any]]:
+    """Return hazards as plain data."""
+    return [
+        {"kind": each.kind, "span": list(each.span), "reason": each.reason, "remedy": each.remedy} for each in hazards
+    ]

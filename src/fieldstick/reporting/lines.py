@@ -1,0 +1,192 @@
+"""Renders a document as lines of text, in so many cells and the characters that the output has."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import singledispatch
+from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
+
+from fieldstick.reporting.cells import Charset, clipped, visible, width_of
+from fieldstick.reporting.document import (
+    Changed,
+    Labelled,
+    OutlineBlock,
+    Ruled,
+    Said,
+    Shapes,
+    Table,
+    Texts,
+)
+from fieldstick.reporting.ruler import Line, Segment, draw
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Sequence
+
+    from fieldstick.reporting.document import Block
+
+LEAST_WORDS = 16
+"""Cells that words beside a label get at the least."""
+
+WIDEST_SHAPE = 44
+"""Cells that the column of shapes takes at the most."""
+
+WIDEST_SOURCE = 36
+"""Cells that the column of an outline's sources takes at the most."""
+
+
+class Page(Struct, frozen=True):
+    """What lines are made for: a width in cells, and a character set."""
+
+    width: int = 80
+    charset: Charset = Charset()
+
+
+def lines_of(blocks: Iterable[Block], page: Page = Page()) -> Iterator[Line]:
+    """Yield the lines of a document, in at most the page's width where words can be wrapped or texts cut."""
+    for block in blocks:
+        yield from _lines(block, page)
+
+
+@singledispatch
+def _lines(block: Any, page: Page) -> Iterator[Line]:
+    raise TypeError(f"no lines are known for {type(block).__name__}")
+
+
+@_lines.register
+def _said(block: Said, page: Page) -> Iterator[Line]:
+    segments: list[Segment] = []
+    used = 0
+    for piece in block.pieces:
+        if piece.most is not None:
+            text = clipped(piece.text, min(piece.most, page.width // 2), page.charset)
+        elif piece.least is None:
+            text = visible(piece.text, page.charset)
+        else:
+            text = clipped(piece.text, max(page.width - used, piece.least), page.charset)
+        segments.append(Segment(text, piece.tone))
+        used += width_of(text)
+    yield tuple(segments)
+
+
+@_lines.register
+def _labelled(block: Labelled, page: Page) -> Iterator[Line]:
+    import textwrap
+
+    room = max(page.width - block.indent - block.gap, LEAST_WORDS)
+    words = visible(block.words, page.charset)
+    wrapped = textwrap.wrap(words, room, break_long_words=True, break_on_hyphens=False) or [""]
+    for number, line in enumerate(wrapped):
+        head = block.label if number == 0 else ""
+        yield (
+            Segment(" " * block.indent),
+            Segment(f"{head:<{block.gap - 2}}  ", "quiet"),
+            Segment(line, block.tone),
+        )
+
+
+@_lines.register
+def _ruled(block: Ruled, page: Page) -> Iterator[Line]:
+    marks = [_shown_mark(mark, page.charset) for mark in block.marks]
+    drawn = draw(block.text, marks, page.width - block.indent, page.charset) if block.text or marks else [NOTHING]
+    for number, line in enumerate(drawn):
+        head = f"{'  ' if block.label else ''}{block.label if number == 0 else ''}"
+        yield (Segment(f"{head:<{block.indent}}", "quiet"), *line)
+
+
+NOTHING: Line = (Segment("(nothing)", "quiet"),)
+
+
+def _shown_mark(mark: Any, charset: Charset) -> Any:
+    from msgspec.structs import replace
+
+    return replace(mark, label=visible(mark.label, charset)) if mark.label else mark
+
+
+@_lines.register
+def _table(block: Table, page: Page) -> Iterator[Line]:
+    header, *rows = [[visible(cell, page.charset) for cell in row] for row in (block.header, *block.rows)]
+    widths = [max(width_of(cell) for cell in column) for column in zip(header, *rows, strict=True)]
+    yield tuple(Segment(text, "quiet") for text in _aligned(header, widths))
+    for row in rows:
+        yield tuple(
+            Segment(text, (block.tones[index] if index < len(block.tones) and row[index] != "" else ""))
+            for index, text in enumerate(_aligned(row, widths))
+        )
+
+
+def _aligned(row: Sequence[str], widths: Sequence[int]) -> list[str]:
+    padded = []
+    for index, (cell, width) in enumerate(zip(row, widths, strict=True)):
+        space = " " * (width - width_of(cell))
+        padded.append(cell + space if index == 0 else "  " + space + cell)
+    return padded
+
+
+@_lines.register
+def _texts(block: Texts, page: Page) -> Iterator[Line]:
+    room = max(6, (page.width - 8) // max(len(block.header) - 1, 1) - 2)
+    shown = [[row[0], *(clipped(cell, room, page.charset) for cell in row[1:])] for row in (block.header, *block.rows)]
+    widths = [max(width_of(row[index]) for row in shown) for index in range(len(block.header))]
+    for number, row in enumerate(shown):
+        tones = block.tones if number else ("quiet",) * len(row)
+        yield tuple(
+            Segment(cell + " " * (size - width_of(cell) + 2), tone)
+            for cell, size, tone in zip(row, widths, tones, strict=True)
+        )
+
+
+@_lines.register
+def _shapes(block: Shapes, page: Page) -> Iterator[Line]:
+    charset = page.charset
+    sizes = [max(len(row[at]) for row in (block.header, *(each.figures for each in block.rows))) for at in range(3)]
+    room = page.width - sum(sizes) - 6
+    widest = max((width_of(visible(row.shape, charset)) for row in block.rows), default=0)
+    beside = widest <= min(WIDEST_SHAPE, room // 2)
+    column = max(widest, len("shape")) if beside else room
+    head = _figures(block.header, sizes) + f"{'shape':<{column}}  {'example' if beside else ''}"
+    yield (Segment(head, "quiet"),)
+    for row in block.rows:
+        text = clipped(row.shape, column, charset) or "(nothing)"
+        yield (
+            Segment(_figures(row.figures, sizes)),
+            Segment(text + " " * (column - width_of(text)), "field0"),
+            Segment("  " + clipped(row.example, max(room - column - 2, 8), charset) if beside else ""),
+        )
+        if not beside:
+            yield (Segment(" " * (sum(sizes) + 6)), Segment(clipped(row.example, room, charset), "quiet"))
+
+
+def _figures(cells: Sequence[str], sizes: Sequence[int]) -> str:
+    return "".join(f"{cell:>{size}}  " for cell, size in zip(cells, sizes, strict=True))
+
+
+@_lines.register
+def _outline(block: OutlineBlock, page: Page) -> Iterator[Line]:
+    import textwrap
+
+    charset = page.charset
+    longest = max((2 * row.depth + width_of(visible(row.source, charset)) for row in block.rows), default=0)
+    column = min(longest, WIDEST_SOURCE, page.width // 2)
+    for row in block.rows:
+        indent = "  " * row.depth
+        source = clipped(row.source, max(column - len(indent), 8), charset)
+        if not source.strip():
+            source = ("␣" if charset.can_show("␣") else "_") * len(source)
+        wrapped = textwrap.wrap(visible(row.words, charset), max(page.width - column - 6 - len(indent), 20)) or [""]
+        for number, text in enumerate(wrapped):
+            head = indent + source if number == 0 else ""
+            gap = " " * (max(column - width_of(head), 0) + 2)
+            yield (Segment("  "), Segment(head, "field0"), Segment(f"{gap}{indent}{text}"))
+
+
+@_lines.register
+def _changed(block: Changed, page: Page) -> Iterator[Line]:
+    cells = max(page.width - block.indent - 1, LEAST_WORDS)
+    pairs = enumerate(zip(block.before, block.after, strict=False))
+    change = next((at for at, (one, other) in pairs if one != other), 0)
+    start = max(0, change - cells // 2) if len(block.after) > cells else 0
+    lead = ("…" if page.charset.can_show("…") else "~") if start else ""
+    shown = lead + clipped(block.after[start:], cells - len(lead), page.charset)
+    yield (Segment(" " * block.indent), Segment(shown, block.tone))

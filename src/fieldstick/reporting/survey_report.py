@@ -1,0 +1,118 @@
+"""What a source holds, for a person and as JSON."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from fieldstick.reporting.document import BLANK, Labelled, Piece, ShapeRow, Shapes, cut, said
+from fieldstick.reporting.words import counted
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping, Sequence
+
+    from fieldstick.reporting.document import Block
+    from fieldstick.runs.survey import Oddity, Shape, Survey
+
+
+WIDEST_SHAPE = 44
+"""Cells that a column's shape takes at the most."""
+
+
+def survey_report(found: Survey, top: int, rare: bool, remarks: Sequence[str]) -> Iterator[Block]:
+    """Yield the shapes as a table, then what is odd, then the counts."""
+    shapes = found.ranked(rare=rare)
+    yield Shapes(("count", "share", "length"), tuple(_row(shape, found.texts) for shape in shapes[:top]))
+    left = len(shapes) - top
+    if left > 0:
+        rest = sum(shape.count for shape in shapes[top:])
+        order = "commoner" if rare else "rarer"
+        yield said((f"and {counted(left, order + ' shape')} of {counted(rest, 'text')}; --top shows more", "quiet"))
+    if found.other_shapes:
+        words = f"{counted(found.other_shapes, 'text')} of further shapes are counted together: there are too many"
+        yield said((words, "warn"))
+    yield BLANK
+    yield from _oddities(found, remarks)
+    yield said((_summary(found), "strong"))
+
+
+def _row(shape: Shape, texts: int) -> ShapeRow:
+    share = f"{100 * shape.count / texts:.1f} %"
+    return ShapeRow((f"{shape.count:,}", share, _lengths(shape.shortest, shape.longest)), shape.text, shape.examples[0])
+
+
+def _lengths(low: int, high: int) -> str:
+    return f"{low}" if low == high else f"{low}-{high}"
+
+
+def _oddities(found: Survey, remarks: Sequence[str]) -> Iterator[Block]:
+    lines = [
+        f"{name}: in {counted(odd.count, 'text')}, first on line {odd.first}"
+        for name, odd in sorted(found.oddities.items(), key=_oddest)
+    ]
+    lines = [*remarks, *lines]
+    for number, words in enumerate(lines):
+        yield Labelled("look at" if number == 0 else "", words, indent=0, tone="warn")
+    if lines:
+        yield BLANK
+
+
+def _oddest(named: tuple[str, Oddity]) -> tuple[int, int, str]:
+    """Order what is odd by how often it is met, then by where it is met first: the same in every run."""
+    name, odd = named
+    return -odd.count, odd.first, name
+
+
+def _summary(found: Survey) -> str:
+    if not found.texts:
+        return "No text was read."
+    about = "" if found.distinct_exact else "at least "
+    shapes = counted(len(found.shapes), "shape")
+    lengths = f"{found.shortest} to {counted(found.longest, 'character')} long"
+    return f"{counted(found.texts, 'text')}, {about}{found.distinct:,} different, in {shapes}; {lengths}."
+
+
+def columns_report(columns: Mapping[str, Survey], remarks: Sequence[str]) -> Iterator[Block]:
+    """Yield a profile of each column: share filled, distinct values, lengths, its commonest shapes, what is odd."""
+    for name, found in columns.items():
+        about = "" if found.distinct_exact else "at least "
+        filled = f"{100 * found.filled / found.texts:.1f} % filled" if found.texts else "empty"
+        told = f"{filled}, {about}{found.distinct:,} different, {_lengths(found.shortest or 0, found.longest)} long"
+        yield said((name or "(no name)", "strong"), f"  {told}")
+        for shape in found.ranked()[:3]:
+            share = f"{100 * shape.count / found.texts:5.1f} %"
+            text = Piece(shape.text or "(nothing)", "field0", most=WIDEST_SHAPE)
+            yield said((f"  {share}  ", "quiet"), text, "  ", cut(shape.examples[0], least=10))
+        for kind, odd in sorted(found.oddities.items(), key=_oddest)[:4]:
+            yield said(f"  {'':7}  ", (f"{kind}: {odd.count:,}, first on line {odd.first}", "warn"))
+        yield BLANK
+    rows = max((found.texts for found in columns.values()), default=0)
+    for remark in remarks:
+        yield Labelled("look at", remark, indent=0, tone="warn")
+    yield said((f"{counted(rows, 'row')} in {counted(len(columns), 'column')}.", "strong"))
+
+
+def survey_as_data(found: Survey, top: int, rare: bool) -> dict[str, Any]:
+    """Return a survey as plain data."""
+    return {
+        "texts": found.texts,
+        "filled": found.filled,
+        "distinct": found.distinct,
+        "distinct_exact": found.distinct_exact,
+        "shortest": found.shortest,
+        "longest": found.longest,
+        "shape_count": len(found.shapes),
+        "other_shapes": found.other_shapes,
+        "shapes": [
+            {
+                "shape": shape.text,
+                "count": shape.count,
+                "share": shape.count / found.texts,
+                "shortest": shape.shortest,
+                "longest": shape.longest,
+                "first": shape.first,
+                "examples": shape.examples,
+            }
+            for shape in found.ranked(rare=rare)[:top]
+        ],
+        "oddities": {name: {"count": odd.count, "first": odd.first} for name, odd in found.oddities.items()},
+    }
