@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
+from fieldstick.analysis.facts import characters_of, facts_of
 from fieldstick.engines.probing import character_test, fits
 from fieldstick.syntax.tree import (
     SINGLE,
@@ -68,8 +69,8 @@ def pattern_hazards(parsed: Parsed, reach: Reach, positive: Sequence_[str], *, h
     """Return the hazards of a pattern's expression: what its samples and its field tables show too."""
     found = hazards(parsed, reach)
     known = {hazard.span for hazard in found}
-    for node in walk(parsed.tree):
-        if isinstance(node, Dot) and positive and node.span not in known and _is_bare(parsed.tree, node):
+    for node in facts_of(parsed).nodes:
+        if isinstance(node, Dot) and positive and node.span not in known and not facts_of(parsed).is_repeated(node):
             pointed = parsed.expression[: node.span[0]] + r"\." + parsed.expression[node.span[1] :]
             if all(fits(pointed, parsed.flags, reach, text) for text in positive):
                 reason = "in every positive sample a point stands here, and it takes any character"
@@ -80,12 +81,8 @@ def pattern_hazards(parsed: Parsed, reach: Reach, positive: Sequence_[str], *, h
     return sorted(set(found), key=lambda hazard: (hazard.span, hazard.kind))
 
 
-def _is_bare(tree: Node, dot: Dot) -> bool:
-    return not any(isinstance(node, Repeat) and node.item is dot for node in walk(tree))
-
-
 def _classes(parsed: Parsed) -> Iterator[CharClass]:
-    return (node for node in walk(parsed.tree) if isinstance(node, CharClass))
+    return (node for node in facts_of(parsed).nodes if isinstance(node, CharClass))
 
 
 def _wide_range(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
@@ -139,7 +136,7 @@ _VOWELS = frozenset("aeiou")
 
 
 def _word_in_class(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
-    repeated = {id(node.item) for node in walk(parsed.tree) if isinstance(node, Repeat)}
+    repeated = {id(node.item) for node in facts_of(parsed).nodes if isinstance(node, Repeat)}
     for each in _classes(parsed):
         if (
             id(each) in repeated
@@ -179,13 +176,8 @@ def _twice_in_class(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
 
 
 def _covers(one: Node, other: Node) -> bool:
-    if isinstance(one, Character):
-        return isinstance(other, Character) and one.character == other.character
-    if isinstance(one, Range):
-        low, high = one.first.character, one.last.character
-        if isinstance(other, Character):
-            return low <= other.character <= high
-        return isinstance(other, Range) and low <= other.first.character and other.last.character <= high
+    if isinstance(one, Character | Range) and isinstance(other, Character | Range):
+        return characters_of(other) <= characters_of(one)
     if isinstance(one, Shorthand) and not one.negated:
         if isinstance(other, Shorthand):
             return spelled(one) == spelled(other) or (one.name, other.name, other.negated) == ("word", "digit", False)
@@ -201,7 +193,7 @@ def _takes_all(one: Node, other: Node) -> bool:
 
 
 def _anchored_alternation(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
-    for node in walk(parsed.tree):
+    for node in facts_of(parsed).nodes:
         if not isinstance(node, Alternation):
             continue
         edges = [_edges(option) for option in node.options]
@@ -224,7 +216,7 @@ def _edges(option: Node) -> tuple[bool, bool, str]:
 
 
 def _dot_in_number(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
-    for node in walk(parsed.tree):
+    for node in facts_of(parsed).nodes:
         items = without_asides(node.items) if isinstance(node, Sequence) else ()
         for before, dot, after in zip(items, items[1:], items[2:], strict=False):
             if isinstance(dot, Dot) and _is_digits(before) and _is_digits(after):
@@ -247,12 +239,12 @@ def _is_digits(node: Node) -> bool:
 
 
 def _takes_anything(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
-    asking = [node for node in walk(parsed.tree) if isinstance(node, SINGLE | Backreference | Look)]
-    repeats = [node for node in walk(parsed.tree) if isinstance(node, Repeat) and isinstance(node.item, Dot)]
+    asking = [node for node in facts_of(parsed).nodes if isinstance(node, SINGLE | Backreference | Look)]
+    repeats = [node for node in facts_of(parsed).nodes if isinstance(node, Repeat) and isinstance(node.item, Dot)]
     if repeats and len(asking) == len(repeats) and all(each.most is None for each in repeats):
         yield Hazard("takes-anything", repeats[0].span, "this fits almost any text", "say what must be there")
         return
-    for node in walk(parsed.tree):
+    for node in facts_of(parsed).nodes:
         items = without_asides(node.items) if isinstance(node, Sequence) else ()
         for before, middle, after in zip(items, items[1:], items[2:], strict=False):
             dots = _greedy_dots(middle)
@@ -272,7 +264,7 @@ def _greedy_dots(node: Node) -> Repeat | None:
 def _number_shifts(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
     if not any(parsed.groups) or all(parsed.groups):
         return
-    for node in walk(parsed.tree):
+    for node in facts_of(parsed).nodes:
         if isinstance(node, Group) and node.kind == "capture" and node.name is None:
             reason = (
                 f"group {node.number} has no name among groups that have one; its number shifts with the next group"
@@ -282,14 +274,14 @@ def _number_shifts(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
 
 
 def _matches_nothing(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
-    asks = any(isinstance(node, Anchor | Look) for node in walk(parsed.tree))
+    asks = any(isinstance(node, Anchor | Look) for node in facts_of(parsed).nodes)
     if reach != "whole" and not asks and parsed.expression and width(parsed.tree, parsed.widths)[0] == 0:
         reason = "it can match nothing, and so fits every text"
         yield Hazard("matches-nothing", parsed.tree.span, reason, "ask for at least one character: + in place of *")
 
 
 def _bounds_never_met(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
-    for node in walk(parsed.tree):
+    for node in facts_of(parsed).nodes:
         if not isinstance(node, Repeat):
             continue
         if node.most == 0:
@@ -311,11 +303,11 @@ def _is_text_start(node: Anchor, parsed: Parsed) -> bool:
 
 
 def _multiline(parsed: Parsed) -> bool:
-    return "multiline" in parsed.flags or any(isinstance(n, Group) and "m" in n.on for n in walk(parsed.tree))
+    return "multiline" in parsed.flags or any(isinstance(n, Group) and "m" in n.on for n in facts_of(parsed).nodes)
 
 
 def _hidden_option(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
-    for node in walk(parsed.tree):
+    for node in facts_of(parsed).nodes:
         if not isinstance(node, Alternation):
             continue
         last = reach != "whole" and node.span[1] == _end_of_asking(parsed)
@@ -345,7 +337,7 @@ def _hides(one: Node, other: Node, *, prefix: bool) -> bool:
 def _absent_reference(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
     optional: set[int] = set()
     _collect_optional(parsed.tree, False, optional)
-    for node in walk(parsed.tree):
+    for node in facts_of(parsed).nodes:
         if not isinstance(node, Backreference) or node.number not in optional or _may_be_left_out(parsed.tree, node):
             continue
         if not _same_option(parsed.tree, node):
@@ -389,7 +381,7 @@ def _same_option(tree: Node, reference: Backreference) -> bool:
 
 
 def _nested_repeats(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
-    for node in walk(parsed.tree):
+    for node in facts_of(parsed).nodes:
         if isinstance(node, Repeat) and _endless(node) and node.mode != "possessive" and isinstance(node.item, Group):
             inner = _ambiguous_repeat(node.item)
             if inner is not None:
@@ -441,7 +433,7 @@ def _edge_sequences(tree: Node) -> Iterator[Sequence]:
 def _anchor_never_holds(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
     if _multiline(parsed):
         return
-    for node in walk(parsed.tree):
+    for node in facts_of(parsed).nodes:
         items = without_asides(node.items) if isinstance(node, Sequence) else ()
         for index, item in enumerate(items):
             if not isinstance(item, Anchor):
@@ -476,7 +468,7 @@ def _may_take(node: Node, character: str, parsed: Parsed) -> bool:
 
 
 def _class_wider(parsed: Parsed, reach: Reach) -> Iterator[Hazard]:
-    inline = any(isinstance(node, FlagSetting) and "i" in node.flags for node in walk(parsed.tree))
+    inline = any(isinstance(node, FlagSetting) and "i" in node.flags for node in facts_of(parsed).nodes)
     if "ignore-case" not in parsed.flags or inline:
         return  # whoever wrote the flag into the expression sees it
     for each in _classes(parsed):

@@ -14,28 +14,40 @@ import click
 from fieldstick._version import __version__
 from fieldstick.errors import EXIT_INTERRUPTED, EXIT_WRONG, FieldstickError, SuiteFileError, SyntaxFault
 
-COMMANDS = {
-    "demo": "Lay out the demo data and walk through the job with it.",
-    "survey": "Show what shapes of text a source holds.",
-    "try": "Run a draft expression over a source and draw where it lands.",
-    "explain": "Say in plain words what an expression asks for.",
-    "why": "Say why a text fits or does not, and what would change that.",
-    "notation": "Look expression notation up, by topic and engine.",
-    "new": "Start a suite: a file that already checks clean.",
-    "keep": "Keep a draft as a named pattern of a suite.",
-    "sample": "Add a sample to a pattern.",
-    "check": "Run every pattern against its samples.",
-    "baseline": "Record what check found, for later runs to be held against.",
-    "extract": "Turn fitting texts into rows of typed fields.",
-    "validate": "Accept or reject rows, each reject with its reason.",
-    "select": "Keep the texts that fit, or those that do not.",
-    "rewrite": "Put something in place of each match; preview it first.",
-    "split": "Cut texts up at each match, into rows or columns.",
-    "route": "Sort texts into kinds: a file a kind, and counts.",
-    "lookup": "Find the row that fits a value, and give other columns of it.",
-    "schema": "Print the JSON Schema of the suite file, for editors.",
+GROUPS = {
+    "Start here": {
+        "demo": "Lay out the demo data and walk through the job with it.",
+    },
+    "Look and draft": {
+        "survey": "Show what shapes of text a source holds.",
+        "try": "Run a draft expression over a source and draw where it lands.",
+        "explain": "Say in plain words what an expression asks for.",
+        "why": "Say why a text fits or does not, and what would change that.",
+        "notation": "Look expression notation up, by topic and engine.",
+    },
+    "Keep and share": {
+        "new": "Start a suite: a file that already checks clean.",
+        "keep": "Keep a draft as a named pattern of a suite.",
+        "sample": "Add a sample to a pattern.",
+        "schema": "Print the JSON Schema of the suite file, for editors.",
+    },
+    "Check and guard": {
+        "check": "Run every pattern against its samples.",
+        "baseline": "Record what check found, for later runs to be held against.",
+    },
+    "Put to work": {
+        "extract": "Turn fitting texts into rows of typed fields.",
+        "validate": "Accept or reject rows, each reject with its reason.",
+        "select": "Keep the texts that fit, or those that do not.",
+        "rewrite": "Put something in place of each match; preview it first.",
+        "split": "Cut texts up at each match, into rows or columns.",
+        "route": "Sort texts into kinds: a file a kind, and counts.",
+        "lookup": "Find the row that fits a value, and give other columns of it.",
+    },
 }
-"""Every command with its summary, in the order of the work."""
+"""Every command with its summary, under headings, in the order of the work."""
+
+COMMANDS = {name: summary for commands in GROUPS.values() for name, summary in commands.items()}
 
 _MODULES = {"try": "trying"}
 """Modules that cannot be named as their command is."""
@@ -67,9 +79,11 @@ class LazyCommands(click.Group):
         return super().resolve_command(ctx, args)
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
-        """List the commands without importing them."""
-        with formatter.section("Commands"):
-            formatter.write_dl(list(COMMANDS.items()))
+        """List the commands under their headings, without importing them."""
+        width = max(map(len, COMMANDS))
+        for heading, commands in GROUPS.items():
+            with formatter.section(heading):
+                formatter.write_dl([(f"{name:<{width}}", summary) for name, summary in commands.items()])
 
 
 @click.group(cls=LazyCommands, context_settings={"help_option_names": ["-h", "--help"]})
@@ -92,8 +106,6 @@ def main(arguments: list[str] | None = None) -> NoReturn:
 
 def run(arguments: list[str] | None = None) -> int:
     """Run the command line and return its exit status; every failure the user can mend is a sentence."""
-    # The models need no plug-ins, and looking for some takes as long as reading a small suite.
-    os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
     for stream in (sys.stdout, sys.stderr):
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(errors="backslashreplace")

@@ -7,7 +7,10 @@ from typing import TYPE_CHECKING
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from fieldstick.analysis.facts import facts_of
+
 if TYPE_CHECKING:
+    from fieldstick.analysis.facts import Facts
     from fieldstick.drafting.tracer import Trace
     from fieldstick.engines.protocol import Reach
     from fieldstick.syntax.parser import Parsed
@@ -41,6 +44,11 @@ class RepairContext(Struct, frozen=True):
     trace: Trace
     spots: tuple[Span, ...] = field(default=())
     """Spans of the nodes that were asked for where the match stopped."""
+
+    @property
+    def facts(self) -> Facts:
+        """What is known of its tree."""
+        return facts_of(self.parsed)
 
     @property
     def at(self) -> int:

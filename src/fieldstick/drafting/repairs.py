@@ -117,12 +117,12 @@ def _pairs(tree: Node) -> Iterator[tuple[Node, Node]]:
 
 
 def _shorthand_case(context: RepairContext) -> Iterator[Proposal]:
-    for node in walk(context.parsed.tree):
+    for node in context.facts.nodes:
         if isinstance(node, Shorthand) and len(node.spelling) == 2:
             other = node.spelling.swapcase()
             meant = phrase(replace(node, negated=not node.negated), context.parsed.flags, short=True)
             words = f"{node.spelling} is meant as {other}: {meant}"
-            likely = 0.8 if node.negated else 1.05 if _is_repeated(context, node) else 1.3
+            likely = 0.8 if node.negated else 1.05 if context.facts.is_repeated(node) else 1.3
             yield context.splice(node.span, other, words, likely + context.near(node) / 2)
         elif isinstance(node, Anchor) and node.spelling in ("\\b", "\\B"):
             yield context.splice(
@@ -133,7 +133,7 @@ def _shorthand_case(context: RepairContext) -> Iterator[Proposal]:
 def _escapes(context: RepairContext) -> Iterator[Proposal]:
     """Characters that mean something, written for themselves."""
     expression = context.case.expression
-    for node in walk(context.parsed.tree):
+    for node in context.facts.nodes:
         near = context.near(node) / 2
         if isinstance(node, Repeat) and node.quantifier[0] in "*+?{":
             start = node.span[1] - len(node.quantifier)
@@ -171,7 +171,7 @@ def _escapes(context: RepairContext) -> Iterator[Proposal]:
 
 def _backslashes(context: RepairContext) -> Iterator[Proposal]:
     """A backslash forgotten, doubled, or the wrong way round."""
-    for node in walk(context.parsed.tree):
+    for node in context.facts.nodes:
         near = context.near(node) / 2
         letter = node.item if isinstance(node, Repeat) else node
         if isinstance(letter, Character) and letter.spelling in ("d", "w", "s", "D", "W", "S"):
@@ -205,7 +205,7 @@ def _unescaped_pair(context: RepairContext, opening: Character, near: float) -> 
 
 def _bounds(context: RepairContext) -> Iterator[Proposal]:
     """A quantifier too tight by a little."""
-    for node in walk(context.parsed.tree):
+    for node in context.facts.nodes:
         if not isinstance(node, Repeat):
             continue
         near = context.near(node) / 2
@@ -255,29 +255,26 @@ def _quantifier(least: int, most: int | None) -> str:
 
 def _more_of_it(context: RepairContext) -> Iterator[Proposal]:
     """One character asked for where several stand."""
-    repeated = {node.item.span for node in walk(context.parsed.tree) if isinstance(node, Repeat)}
-    for node in walk(context.parsed.tree):
-        if not isinstance(node, Shorthand | CharClass | Dot) or node.span in repeated or _in_class(context, node):
+    repeated = {node.item.span for node in context.facts.nodes if isinstance(node, Repeat)}
+    for node in context.facts.nodes:
+        if (
+            not isinstance(node, Shorthand | CharClass | Dot)
+            or node.span in repeated
+            or context.facts.is_in_class(node)
+        ):
             continue
         near = context.near(node) / 2
         words = f"{spelled(node)} takes one character alone: {spelled(node)}+"
         yield context.splice(node.span, spelled(node) + "+", words, 1.2 + near)
 
 
-def _in_class(context: RepairContext, node: Node) -> bool:
-    return any(
-        isinstance(other, CharClass) and other is not node and other.span[0] < node.span[0] < other.span[1]
-        for other in walk(context.parsed.tree)
-    )
-
-
 def _classes(context: RepairContext) -> Iterator[Proposal]:
     """A class that lacks a character, or a negated one that shuts it out."""
     if not context.found:
         return
-    for node in walk(context.parsed.tree):
+    for node in context.facts.nodes:
         near = context.near(node)
-        if near > 0.5 or _in_class(context, node):
+        if near > 0.5 or context.facts.is_in_class(node):
             continue
         if isinstance(node, CharClass) and not node.negated:
             yield from _wider_class(context, node, near)
@@ -298,8 +295,8 @@ def _classes(context: RepairContext) -> Iterator[Proposal]:
 def _classes_elsewhere(context: RepairContext) -> Iterator[Proposal]:
     """A class that lacks a mark of the text, where something else took it and the match stopped further on."""
     marks = [each for each in dict.fromkeys(context.case.text) if not each.isalnum() and not each.isspace()]
-    for node in walk(context.parsed.tree):
-        if isinstance(node, Shorthand | CharClass) and not node.negated and _is_repeated(context, node):
+    for node in context.facts.nodes:
+        if isinstance(node, Shorthand | CharClass) and not node.negated and context.facts.is_repeated(node):
             for mark in marks[:MOST_MARKS]:
                 yield _with_character(context, node, mark, 1.35 + context.near(node) / 4)
 
@@ -343,20 +340,16 @@ def _class_spelling(character: str) -> str:
 
 def _optional(context: RepairContext) -> Iterator[Proposal]:
     """A piece that the text does not have, made optional."""
-    for node in walk(context.parsed.tree):
+    for node in context.facts.nodes:
         if isinstance(node, Sequence):
             yield from _optional_runs(context, without_asides(node.items))
             continue
         near = context.near(node)
         fit_for_it = isinstance(node, Group | CharClass | Shorthand | Character | Dot) and near < 0.5
-        if fit_for_it and not _in_class(context, node) and not _is_repeated(context, node):
+        if fit_for_it and not context.facts.is_in_class(node) and not context.facts.is_repeated(node):
             piece = spelled(node)
             words = f"{phrase(node, context.parsed.flags, short=True)} need not be there: {piece}?"
             yield context.splice(node.span, f"{piece}?", words, (1.05 if isinstance(node, Group) else 1.25) + near)
-
-
-def _is_repeated(context: RepairContext, node: Node) -> bool:
-    return any(isinstance(other, Repeat) and other.item is node for other in walk(context.parsed.tree))
 
 
 def _optional_runs(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Proposal]:
@@ -377,7 +370,7 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...]) -> Iterator[
 def _quantifier_for_several(context: RepairContext) -> Iterator[Proposal]:
     """A quantifier that was meant for more than the one item before it."""
     expression = context.case.expression
-    for node in walk(context.parsed.tree):
+    for node in context.facts.nodes:
         items = without_asides(node.items) if isinstance(node, Sequence) else ()
         for index, item in enumerate(items):
             if not isinstance(item, Repeat) or isinstance(item.item, Group):
@@ -394,7 +387,7 @@ def _quantifier_for_several(context: RepairContext) -> Iterator[Proposal]:
 
 
 def _anchors(context: RepairContext) -> Iterator[Proposal]:
-    for node in walk(context.parsed.tree):
+    for node in context.facts.nodes:
         if isinstance(node, Anchor):
             words = f"without {node.spelling}, which asks for {phrase(node, context.parsed.flags)}"
             yield context.splice(node.span, "", words, 1.3 + context.near(node) / 2)
@@ -404,7 +397,7 @@ def _anchors(context: RepairContext) -> Iterator[Proposal]:
 
 def _alternation(context: RepairContext) -> Iterator[Proposal]:
     """Options that reach further than was meant, and words spelled in a class."""
-    for node in walk(context.parsed.tree):
+    for node in context.facts.nodes:
         if isinstance(node, Alternation):
             yield from _narrower_options(context, node)
         elif isinstance(node, CharClass) and not node.negated:
@@ -475,9 +468,9 @@ def _other_character(context: RepairContext) -> Iterator[Proposal]:
     """A literal character where the text has another."""
     if not context.found:
         return
-    repeated = {node.item.span for node in walk(context.parsed.tree) if isinstance(node, Repeat)}
-    for node in walk(context.parsed.tree):
-        if isinstance(node, Character) and not _in_class(context, node) and context.near(node) == 0.0:
+    repeated = {node.item.span for node in context.facts.nodes if isinstance(node, Repeat)}
+    for node in context.facts.nodes:
+        if isinstance(node, Character) and not context.facts.is_in_class(node) and context.near(node) == 0.0:
             one, other = sorted((node.character, context.found), key=lambda each: each == "-")
             both = f"[{_class_spelling(one)}{_class_spelling(other)}]"
             words = f"{character_words(context.found)} stands in the place of {character_words(node.character)}"
@@ -492,7 +485,7 @@ def _other_character(context: RepairContext) -> Iterator[Proposal]:
 def _blanks_in_verbose(context: RepairContext) -> Iterator[Proposal]:
     if "verbose" not in context.parsed.flags:
         return
-    for node in walk(context.parsed.tree):
+    for node in context.facts.nodes:
         if isinstance(node, Aside) and node.kind == "blank":
             yield context.splice(node.span, "\\ ", "a blank is left out in verbose notation: write '\\ '", 1.0)
 

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
+from fieldstick.analysis.facts import facts_of
 from fieldstick.drafting.context import MatchCase, Proposal
 from fieldstick.drafting.phrases import character_words, phrase, text_words
 from fieldstick.drafting.tracer import trace
@@ -15,12 +16,10 @@ from fieldstick.syntax.tree import (
     Alternation,
     CharClass,
     Dot,
-    Node,
     Range,
     Repeat,
     Shorthand,
     spelled,
-    walk,
 )
 
 if TYPE_CHECKING:
@@ -88,7 +87,7 @@ def _word(character: str) -> bool:
 
 def _loose_pieces(case: MatchCase, parsed: Parsed) -> Iterator[Proposal]:
     taken = _taken(case, parsed)
-    for node in walk(parsed.tree):
+    for node in facts_of(parsed).nodes:
         pieces = taken.get(node.span, [])
         if isinstance(node, Dot) and pieces and "." not in pieces:
             words = f"the dot took {character_words(pieces[0])}; for a point alone write \\."
@@ -99,7 +98,7 @@ def _loose_pieces(case: MatchCase, parsed: Parsed) -> Iterator[Proposal]:
             yield Proposal(
                 changed, f"{node.spelling} took {character_words(other)}, of another alphabet (flag ascii)", 0.8
             )
-        if isinstance(node, Shorthand) and node.spelling == "\\w" and not _inside_class(parsed.tree, node):
+        if isinstance(node, Shorthand) and node.spelling == "\\w" and not facts_of(parsed).is_in_class(node):
             for narrower, what in (("[a-z]", "small letters"), ("[A-Z]", "capitals"), ("[A-Za-z]", "letters")):
                 yield Proposal(_spliced(case, node.span, narrower), f"allow {what} alone: {narrower}", 1.3)
         elif isinstance(node, Repeat):
@@ -165,8 +164,8 @@ def _narrower(case: MatchCase, node: CharClass) -> Iterator[Proposal]:
 def _taken(case: MatchCase, parsed: Parsed) -> dict[Span, list[str]]:
     """Return the characters that each single dot and shorthand took, found by capturing it."""
     found: dict[Span, list[str]] = {}
-    for node in walk(parsed.tree):
-        if isinstance(node, Dot | Shorthand) and not _inside_class(parsed.tree, node):
+    for node in facts_of(parsed).nodes:
+        if isinstance(node, Dot | Shorthand) and not facts_of(parsed).is_in_class(node):
             probe = _spliced(case, node.span, f"(?P<taken_>{spelled(node)})")
             try:
                 read = parse(probe.expression, probe.flags)
@@ -177,10 +176,6 @@ def _taken(case: MatchCase, parsed: Parsed) -> dict[Span, list[str]]:
             if spans is not None and spans[number][0] >= 0:
                 found[node.span] = [case.text[slice(*spans[number])]]
     return found
-
-
-def _inside_class(tree: Node, node: Node) -> bool:
-    return any(isinstance(each, CharClass) and each.span[0] < node.span[0] < each.span[1] for each in walk(tree))
 
 
 def _flags(case: MatchCase) -> Iterator[Proposal]:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from fieldstick.analysis.literals import ascii_spelling, read_alone, required_literal
+from fieldstick.analysis.facts import facts_of
+from fieldstick.analysis.literals import ascii_spelling, read_alone
 from fieldstick.engines.python import ENGINE, TIMER_TEXT_LIMIT, PythonCompiled
 from fieldstick.errors import ExpressionError
 
@@ -31,7 +32,7 @@ class LineReader:
 
     def __init__(self, expression: str, flags: frozenset[str]) -> None:
         parsed = read_alone(expression, flags)
-        self.required_literal = required_literal(parsed) if parsed is not None else None
+        self.required_literal = facts_of(parsed).required_literal if parsed is not None else None
         self.ascii_variant = _ascii_variant(parsed, flags) if parsed is not None else None
         self._common = 0
 

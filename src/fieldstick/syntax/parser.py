@@ -46,7 +46,7 @@ _LINE_COMMENT = re.compile(r"#(?:\\.|[^\\\n])*\n?", re.DOTALL)
 _BOUNDS = re.compile(r"\{([0-9]*)(,?)([0-9]*)\}")
 
 
-class Parsed(Struct, frozen=True):
+class Parsed(Struct, frozen=True, dict=True):
     """An expression read: its tree, its capture groups and the flags that hold for all of it.
 
     `groups` has a name or None for each group in order. `foreign` lists what Python's engine does not have, as

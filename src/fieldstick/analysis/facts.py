@@ -1,0 +1,112 @@
+"""Facts about the tree of an expression, each worked out once, when it is first asked for, and kept with the tree."""
+
+from __future__ import annotations
+
+import re
+import warnings
+from functools import cache, cached_property
+from typing import TYPE_CHECKING
+
+from fieldstick.analysis.literals import required_literal
+from fieldstick.engines.probing import engine_flags
+from fieldstick.syntax.characters import LAST, CharacterSet
+from fieldstick.syntax.tree import SINGLE, Character, CharClass, Range, Repeat, Shorthand, children, spelled
+from fieldstick.syntax.widths import width
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.syntax.parser import Parsed
+    from fieldstick.syntax.tree import Node
+    from fieldstick.syntax.widths import Width
+
+
+class Facts:
+    """What is known of one expression's tree."""
+
+    def __init__(self, parsed: Parsed) -> None:
+        self._parsed = parsed
+
+    @cached_property
+    def nodes(self) -> tuple[Node, ...]:
+        """All nodes, each before those inside it, in the order in which they stand."""
+        return tuple(_below(self._parsed.tree))
+
+    @cached_property
+    def parents(self) -> dict[Node, Node]:
+        """The node around each node but the topmost."""
+        return {child: node for node in self.nodes for child in children(node)}
+
+    def is_in_class(self, node: Node) -> bool:
+        """Tell whether a node stands in a character class."""
+        around = self.parents.get(node)
+        while around is not None:
+            if isinstance(around, CharClass):
+                return True
+            around = self.parents.get(around)
+        return False
+
+    def is_repeated(self, node: Node) -> bool:
+        """Tell whether a node is what a quantifier repeats."""
+        around = self.parents.get(node)
+        return isinstance(around, Repeat) and around.item is node
+
+    @cached_property
+    def required_literal(self) -> str | None:
+        """The longest text that is known to lie in every match; None when none is known."""
+        return required_literal(self._parsed)
+
+    @cached_property
+    def width(self) -> Width:
+        """The fewest and the most code points that a match takes; None for no most."""
+        return width(self._parsed.tree, self._parsed.widths)
+
+
+def facts_of(parsed: Parsed) -> Facts:
+    """Return the facts about an expression; the same ones each time."""
+    kept: dict[str, Facts] = parsed.__dict__
+    if "facts" not in kept:
+        kept["facts"] = Facts(parsed)
+    return kept["facts"]
+
+
+def _below(node: Node) -> Iterator[Node]:
+    waiting = [node]
+    while waiting:
+        each = waiting.pop()
+        yield each
+        waiting += reversed(children(each))
+
+
+def characters_of(node: Node, flags: frozenset[str] = frozenset()) -> CharacterSet:
+    """Return the characters that a node takes which takes exactly one, or an item of a class.
+
+    Where neither case nor kinds of characters matter it is read off; else the engine is asked, once, about every code
+    point. Raises TypeError for another kind of node.
+    """
+    plain = "ignore-case" not in flags
+    if plain and isinstance(node, Character):
+        return CharacterSet.of_text(node.character)
+    if plain and isinstance(node, Range):
+        return CharacterSet(((ord(node.first.character), ord(node.last.character)),))
+    if plain and isinstance(node, CharClass) and all(isinstance(item, Character | Range) for item in node.items):
+        listed = CharacterSet.of(pair for item in node.items for pair in characters_of(item).intervals)
+        return ~listed if node.negated else listed
+    if isinstance(node, SINGLE | Shorthand):
+        return _asked(spelled(node), flags & {"ignore-case", "dotall", "ascii"})
+    if isinstance(node, Range):
+        return _asked(f"[{spelled(node)}]", flags & {"ignore-case", "ascii"})
+    raise TypeError(f"a {type(node).__name__} does not take exactly one character")
+
+
+@cache
+def _every_character() -> str:
+    return "".join(map(chr, range(LAST + 1)))
+
+
+@cache
+def _asked(spelling: str, flags: frozenset[str]) -> CharacterSet:
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        runs = re.compile(f"(?:{spelling})+", engine_flags(flags))
+    return CharacterSet(tuple((found.start(), found.end() - 1) for found in runs.finditer(_every_character())))
