@@ -20,6 +20,7 @@ from fieldstick.matching.result import DID_NOT_MATCH, GAVE_UP, Unfit
 from fieldstick.suites.model import FieldTable
 from fieldstick.syntax.parser import parse
 from fieldstick.workspace import bare_pattern
+from trees import EXPRESSIONS, FLAGS, near_miss, text_of
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -100,6 +101,7 @@ def typed(expression: str, **fields: dict[str, Any]) -> Pattern:
     return replace(bare_pattern(expression), reach="anywhere", fields=tables)
 
 
+TAKES = st.sampled_from(["first", "last", "all", 2, -1])
 FIELDS = r"(?P<m>\d+(?:\.\d+)?)%?(?P<rest>x)?"
 
 
@@ -107,6 +109,21 @@ FIELDS = r"(?P<m>\d+(?:\.\d+)?)%?(?P<rest>x)?"
 def test_typed_fields_come_out_the_same_in_bulk(lines: list[str], reach: Any, take: Any) -> None:
     pattern = replace(typed(FIELDS, m={"type": "decimal", "most": 40}), reach=reach, take=take)
     agrees(pattern, lines)
+
+
+@given(EXPRESSIONS, FLAGS, st.sampled_from(["whole", "start", "anywhere"]), TAKES, st.integers(0, 10**6))
+def test_expressions_drawn_from_their_grammar_read_texts_drawn_from_their_trees_alike(
+    expression: str, flags: frozenset[str], reach: Any, take: Any, seed: int
+) -> None:
+    try:
+        parsed = parse(expression, flags)
+        pattern = replace(bare_pattern(expression), reach=reach, take=take, flags=flags, budget_ms=5000)
+    except FieldstickError:
+        return
+    chance = random.Random(seed)
+    texts = [text_of(parsed, chance) for _ in range(6)]
+    texts += [near_miss(text, chance) for text in texts]
+    agrees(pattern, [text.replace("\n", "") for text in texts])
 
 
 @given(LINES, st.sampled_from(["any_of", "all_of", "none_of"]))

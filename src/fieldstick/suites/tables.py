@@ -108,7 +108,7 @@ def _is_like(value: Any, kind: Any) -> bool:
         return isinstance(value, dict)
     if isinstance(kind, inspect.ListType | inspect.TupleType):
         return isinstance(value, list)
-    return not list(_of_single(value, kind, ("",))) if not isinstance(kind, inspect.LiteralType) else False
+    return not list(_of(value, kind, ("",)))
 
 
 def _of_table(data: dict[str, Any], kind: inspect.StructType, path: Path) -> Iterator[Mistake]:
