@@ -3,7 +3,7 @@ VENV ?= .venv
 PYTHON ?= python3
 BIN = $(VENV)/bin
 
-.PHONY: setup demo test exhaustive lint unit build-check bench demo-data clean
+.PHONY: setup demo test exhaustive mutants lint unit build-check bench demo-data clean
 
 $(VENV)/.ready: pyproject.toml
 	$(PYTHON) -m venv $(VENV)
@@ -31,11 +31,17 @@ unit: setup
 exhaustive: setup
 	FIELDSTICK_TESTS=exhaustive $(BIN)/python -m pytest -n 2
 
+# Small changes to the code that decides results, one at a time, each to be noticed; a quarter of an hour, and no part
+# of make test.
+mutants: setup
+	$(BIN)/python tools/mutants.py
+
 build-check: setup
 	$(BIN)/python tools/try_wheel.py
 
 bench: setup
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[bench]'
+	$(BIN)/python benchmarks/start.py
 	$(BIN)/python benchmarks/check.py
 	$(BIN)/python benchmarks/drafting.py
 	$(BIN)/python benchmarks/extract.py

@@ -310,6 +310,19 @@ def test_rows_are_routed_by_a_column_each_file_with_its_header(station: Desk) ->
         assert (station.folder / "by-gate" / name).read_text(encoding="utf-8").splitlines()[0] == header
 
 
+def test_what_has_no_text_or_spends_its_budget_is_of_no_kind_and_stands_in_its_file(desk: Desk) -> None:
+    desk.suite(
+        "[patterns.slow]\nexpression = '(?:a|aa)+b'\nbudget_ms = 30\n[patterns.digit]\nexpression = '\\d'\n"
+        "[routes.kind]\norder = ['slow', 'digit']\notherwise = 'rest'\n"
+    )
+    rows = ['{"k": "ab"}\n', '{"n": 1}\n', '{"k": "%s"}\n' % ("a" * 60), '{"k": "7"}\n', '{"k": "x"}\n']
+    desk.write("x.jsonl", "".join(rows))
+    run = desk.run("route", "loggers:kind", "x.jsonl", "--column", "k", "--into", "kinds")
+    kinds = {kind: (desk.folder / f"kinds/{kind}.jsonl").read_text() for kind in ("slow", "digit", "rest")}
+    assert kinds == {"slow": rows[0], "digit": rows[3], "rest": rows[1] + rows[2] + rows[4]}
+    assert run.status == 1 and "x.jsonl:3" in run.err and "2 of a kind, 2 rest" in run.err, run.err
+
+
 # lookup
 
 

@@ -91,6 +91,11 @@ def test_every_kind_of_change_is_told_apart(desk: Desk) -> None:
         (("(?P<v>", "(?P<w>"), [("v", "'1'", "no such field"), ("w", "no such field", "'1'")]),
         (("(?P<k>[a-z]+)", "([a-z]+)"), [("1", "no such field", "'a'"), ("k", "'a'", "no such field")]),
         (("\\d+)'", "\\d+)'\nfields.v = { type = 'integer' }"), [("v", "'1' (type text)", "'1' (type integer)")]),
+        (
+            ("(?P<k>[a-z]+)=(?P<v>\\d+)'", "(?P<k>[a-z]*).(?P<v>.*?)'\nreach = 'start'"),
+            [("the match", "0 to 3", "0 to 2"), ("v", "'1'", "''")],
+        ),
+        (("'(?P<k>[a-z]+)=(?P<v>", "'(?P<k>[a-z]+)=(?P<v>(?=(?P<n>.))?"), [("n", "no such field", "'1'")]),
     ],
 )
 def test_a_renamed_renumbered_or_retyped_field_is_seen(
@@ -101,6 +106,23 @@ def test_a_renamed_renumbered_or_retyped_field_is_seen(
     first = result.patterns[0].samples[0]
     assert first.standing == "changed"
     assert [(each.name, each.before, each.now) for each in first.changes] == told
+
+
+def test_a_long_text_is_shortened_and_a_change_at_its_end_is_seen(desk: Desk) -> None:
+    body = "[patterns.r]\nexpression = '(?P<all>.*?)z*'\npositive = ['%s']\n" % ("long" * 500 + "z")
+    record(desk, body)
+    held = (desk.folder / "loggers.baseline.json").read_text(encoding="utf-8")
+    assert f"{'long' * 15}… (2000 characters, sha256 " in held and len(held) < 1000
+    (sample,) = check(desk, body.replace("z*'", "'")).patterns[0].samples
+    assert [each.name for each in sample.changes] == ["all"]
+    assert "(2000 characters" in sample.changes[0].before and "(2001 characters" in sample.changes[0].now
+
+
+def test_a_field_that_moved_is_seen(desk: Desk) -> None:
+    body = "[patterns.p]\nexpression = '(?P<k>a)a'\npositive = ['aa']\n"
+    record(desk, body)
+    (sample,) = check(desk, body.replace("(?P<k>a)a", "a(?P<k>a)")).patterns[0].samples
+    assert [each.now for each in sample.changes] == ["'a' (place 1 to 2)"]
 
 
 def test_checking_one_pattern_says_nothing_of_the_others(desk: Desk) -> None:

@@ -198,5 +198,7 @@ def test_no_line_that_may_fit_is_passed_by(lines: list[str]) -> None:
     block = "".join(f"{line}\n" for line in lines)
     line_reader = LineReader("probe=B07", frozenset())
     assert line_reader.lines(block, lambda: lines) == [line for line in lines if "probe=B07" in line]
+    first = ["", "probe=B07", *["x"] * 500, "probe=B07"]
+    assert LineReader("probe=B07", frozenset()).lines("\n".join(first) + "\n", lambda: first) == ["probe=B07"] * 2
     assert LineReader(r"\d+", frozenset()).lines(block, lambda: lines) == lines
     assert has_long_line(block) is False and has_long_line(block + "x" * 5000 + "\n") is True

@@ -11,6 +11,8 @@ from hypothesis import strategies as st
 
 from fieldstick.errors import EngineUnusable, ExpressionError, UsageError
 from fieldstick.matching.prepare import prepare
+from fieldstick.matching.result import OUT_OF_BUDGET
+from fieldstick.matching.tally import Tally, tallied
 from fieldstick.suites.parts import PartScope, fill
 from fieldstick.suites.suite import Pattern
 from fieldstick.workspace import LoadedSuite, load_suite
@@ -153,6 +155,31 @@ def test_a_combination_says_which_member_decided(
 def test_fields_of_a_combination_come_from_its_members(desk: Desk) -> None:
     fields = suite(desk, COMBINED).pattern("both").read("A-7").fields
     assert {name: field.value for name, field in fields.items() if field} == {"code": "A", "n": 7, "all": "A-7"}
+
+
+def test_what_is_asked_of_a_field_and_its_type_come_from_the_member_that_has_it(desk: Desk) -> None:
+    loaded = suite(desk, COMBINED)
+    spec = loaded.pattern("both").read("A-7").spec("n")
+    assert spec is not None and spec.most == 99 and loaded.pattern("both").read("A-7").spec("all") is None
+    typed = COMBINED.replace("'(?P<all>\\d+)'", "'(?P<all>\\d+)'\nfields.all = { type = 'integer' }")
+    for name, kind in (("both", "text"), ("mixed", "mixed")):
+        combined = suite(desk, f"{typed}[patterns.mixed]\nany_of = ['code', 'short', 'digits']\n").pattern(name)
+        assert combined.row_types() == {"code": "text", "n": "integer", "all": kind}
+
+
+def test_of_texts_given_up_the_first_twenty_are_named_and_all_are_counted() -> None:
+    tally, other = Tally(), Tally()
+    for number in range(15):
+        tally.give_up("a", number)
+        other.miss(OUT_OF_BUDGET, "b", number)
+    tally.merge(other)
+    assert tally.given_up == tally.missed == 30 and len(tally.gave_up) == 20
+    for number in range(15):
+        tally.miss(OUT_OF_BUDGET, "c", number)
+    assert tally.gave_up == [*(("a", number) for number in range(15)), *(("b", number) for number in range(5))]
+    assert tally.given_up == 45
+    again = tallied([True, None, False, None], "d", [4, 5, 6, 7])
+    assert (again.read, again.fit, again.missed, again.gave_up) == (4, 1, 3, [("d", 5), ("d", 7)])
 
 
 def test_what_cannot_be_made_ready_says_why(desk: Desk) -> None:

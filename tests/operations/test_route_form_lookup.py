@@ -9,12 +9,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from fieldstick.data.batch import Batch
 from fieldstick.errors import UsageError
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.result import BLANK
 from fieldstick.operations.form import Form, FormReader
 from fieldstick.operations.lookup import Lookup, LookupReader
-from fieldstick.operations.route import Route, prepare_route
+from fieldstick.operations.route import MOST_OVERLAPS, Route, RouteJob, prepare_route
 from fieldstick.suites.model import FieldTable
 from fieldstick.workspace import bare_pattern
 
@@ -128,6 +129,29 @@ def test_the_rows_taken_are_those_whose_column_fits(take: Any, name: str, codes:
     found = ready.find({"name": name})
     assert [answer["Code"] for answer in found.answers] == codes and found.rows == rows
     assert ready.find({"name": name}) is found
+
+
+def test_answers_are_told_apart_row_by_row() -> None:
+    one, two = {"Code": "S01"}, {"Code": "S02"}
+    lookup = lookup_of(take="all")
+
+    def told(expected: list[dict[str, str]], made: list[dict[str, str]]) -> list[tuple[str | None, Any, Any]]:
+        return [(each.name, each.expected, each.captured) for each in lookup.differences(expected, made)]
+
+    assert told([one], [one, two]) == [("2 Code", None, "S02")]
+    assert told([one, two], [one]) == [("2 Code", "S02", None)]
+    assert told([one, {}], [two, one]) == [("1 Code", "S01", "S02")]
+
+
+def test_overlapping_texts_are_named_up_to_a_limit() -> None:
+    router = prepare_route(route_of(named("a", "a+"), named("b", "a")))
+    first, second = (RouteJob(router, None, with_overlaps=True) for _ in range(2))
+    for job, count in ((first, MOST_OVERLAPS - 1), (second, 4)):
+        _, tally = job.work("x", Batch(None, ["a"] * count))
+        job.tally.merge(tally)
+    first.tally.merge(second.tally)
+    (texts,) = first.tally.overlapping.values()
+    assert first.tally.overlaps.total() == MOST_OVERLAPS + 3 and len(texts) == MOST_OVERLAPS
 
 
 def test_a_lookup_among_rows_without_the_column_names_the_nearest() -> None:

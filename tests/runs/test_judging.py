@@ -135,6 +135,59 @@ def test_a_near_miss_says_what_is_left_over(desk: Desk, text: str, words: str) -
     assert result.words is not None and words in result.words
 
 
+@pytest.mark.parametrize(
+    ("body", "sample", "words", "told"),
+    [
+        (TYPED, "text = 'm=1 dry'\nabsent = ['dry']", "the field 'dry' took part, and must not", [None, " dry"]),
+        (TYPED, "text = 'm=1'\nfields = { m = true }", "the field 'm' came out otherwise", ["true", "1"]),
+        (TYPED, "text = 'm=1'\nfields = { day = '' }", "the field 'day' is absent: its group took no part", ["", None]),
+        (
+            TYPED,
+            "text = 'm=1'\nfields = { daz = '' }",
+            "the expression has no group 'daz'; the nearest is 'day'",
+            ["", None],
+        ),
+        (TYPED, "text = 'm=1 and'\nplace = [0, 4]", "the match lies elsewhere", ["0 to 4", "0 to 3"]),
+        (
+            PLAIN,
+            "text = 'm=1'\nfields = { m = 1 }",
+            "'m' is text and cannot equal a number; declare its type",
+            ["1", "1"],
+        ),
+        (PLAIN, "text = 'm=1'\nfields = { m = 06:00:00 }", "cannot equal a date or time; declare", ["06:00:00", "1"]),
+        (PLAIN, "text = 'm=1'\nfields = { m = true }", "cannot equal a boolean; declare", ["true", "1"]),
+        (ALL, "text = 'a1b'\ncount = 1", "it has 2 matches, not 1 match", ["1 match", "2 matches"]),
+        (ALL, "text = 'a1b'\nmatches = [{ text = 'a1' }]", "the matches are not the ones expected", [None, "b"]),
+        (ALL, "text = 'a1'\nmatches = [{}, {}]", "the matches are not the ones expected", ["a match", None]),
+        (ALL, "text = 'a1'\nmatches = [{ place = [0, 1] }]", "are not the ones expected", ["0 to 1", "0 to 2"]),
+    ],
+)
+def test_a_difference_is_said_in_words_and_both_sides_are_told(
+    desk: Desk, body: str, sample: str, words: str, told: list[str | None]
+) -> None:
+    result = judged(desk, f"{body}\n[[patterns.p.positive]]\n{sample}\n")
+    assert words in (result.words or "") and result.advice == "mend the expression, or what the sample expects"
+    assert [(each.expected, each.captured) for each in result.differences] == [tuple(told)]
+
+
+@pytest.mark.parametrize(
+    ("body", "text", "words"),
+    [
+        (PLAIN, "m=1", "it matches the whole text"),
+        (TYPED, "m=1 and", "it matches 3 characters at 0"),
+        (ALL, "1a", "it matches 1 character at 1"),
+        ("[patterns.p]\nexpression = 'x*'\nreach = 'anywhere'\n", "ax", "it matches nothing, at 0"),
+        ("[patterns.p]\nany_of = ['q']\n[patterns.q]\nexpression = 'a'\n", "a", "must not (by 'q'): it matches the"),
+        ("[patterns.p]\nnone_of = ['q']\n[patterns.q]\nexpression = 'a'\n", "b", "the pattern fits, and must not"),
+    ],
+)
+def test_a_negative_sample_that_fits_says_where(desk: Desk, body: str, text: str, words: str) -> None:
+    own, _, other = body.partition("[patterns.q]")
+    also = f"[patterns.q]{other}" if other else ""
+    result = judged(desk, f"{own}[[patterns.p.negative]]\ntext = '{text}'\n{also}")
+    assert result.reason == "matched" and words in (result.words or "")
+
+
 def test_a_text_without_end_costs_its_budget_and_every_other_sample_is_judged(desk: Desk) -> None:
     others = ", ".join(f"'{'a' * number}'" for number in range(1, 201))
     body = f"[patterns.p]\nexpression = '(a+)+$'\nbudget_ms = 150\npositive = ['{'a' * 40}b', {others}]\n"

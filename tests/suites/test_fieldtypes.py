@@ -46,6 +46,10 @@ COMMA = {"type": "decimal", "decimal_mark": ",", "group_mark": "."}
         ({"type": "boolean", "true": ["yes"], "false": ["no"]}, "no", False),
         ({"one_of": ["B07"]}, "B07", "B07"),
         ({"type": "integer", "one_of": [7]}, "007", 7),
+        ({"type": "boolean", "one_of": [True]}, "true", True),
+        ({"type": "integer", "least": 7, "most": 7}, "7", 7),
+        ({"type": "decimal", "least": Decimal("1.0"), "most": Decimal(1)}, "1.00", Decimal(1)),
+        ({"type": "time", "least": dt.time(6), "most": "07:00"}, "06:00", dt.time(6)),
     ],
 )
 def test_a_text_converts(keys: dict[str, Any], text: str, value: object) -> None:
@@ -77,7 +81,9 @@ def test_a_text_converts(keys: dict[str, Any], text: str, value: object) -> None
         ({"type": "timestamp"}, "2026-05-04x06:10", "ISO 8601"),
         ({"type": "timestamp", "least": dt.datetime(2026, 1, 1)}, "2026-05-04T06:10:00Z", "offset from UTC"),
         ({"type": "boolean"}, "yes", "not one of 'true', 'false'"),
-        ({"one_of": ["B07", "C12"]}, "D01", "not one of 'B07', 'C12'"),
+        ({"one_of": ["B07", "C12"]}, "D01", "not one of 'B07', 'C12'$"),
+        ({"one_of": list("abcdefgh")}, "i", "'g', 'h'$"),
+        ({"one_of": list("abcdefghi")}, "j", "'g', 'h' …$"),
     ],
 )
 def test_a_text_that_does_not_convert_says_why(keys: dict[str, Any], text: str, words: str) -> None:
@@ -95,6 +101,10 @@ def test_a_text_that_does_not_convert_says_why(keys: dict[str, Any], text: str, 
         ({"type": "integer", "least": True}, "least"),
         ({"type": "date", "most": "soon"}, "most"),
         ({"type": "boolean", "true": ["x"], "false": ["x"]}, "true"),
+        ({"type": "boolean", "one_of": [1]}, "one_of"),
+        ({"type": "time", "least": dt.date(2026, 5, 4)}, "least"),
+        ({"type": "date", "least": dt.datetime(2026, 5, 4)}, "least"),
+        ({"type": "decimal", "most": Decimal("Infinity")}, "most"),
     ],
 )
 def test_a_field_table_that_makes_no_sense_is_refused(keys: dict[str, Any], blamed: str) -> None:

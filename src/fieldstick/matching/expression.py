@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from fieldstick.matching.result import Layout
     from fieldstick.suites.suite import Pattern
 
-_ORDINALS = {1: "first", 2: "second", 3: "third"}
+_ORDINALS = {2: "second", 3: "third"}
 
 
 class ExpressionMatcher(Matcher):

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
 
 def template_fields(
-    match: Match, also: tuple[Match, ...] = (), more: Mapping[str, str] | None = None
+    match: Match, also: tuple[Match, ...] = (), more: Mapping[str, str] = {}
 ) -> Callable[[str], Captured | None]:
     """Return what gives a template the fields of `match`, then of `also`, then the further texts of `more`."""
     fields: dict[str, FieldValue | None] = dict(match.fields)
@@ -28,7 +28,7 @@ def template_fields(
             return None if found is None else Captured(found.text, FieldSpec.plain(found.value))
         if name == MATCH:
             return Captured(match.text, match.text)
-        if more is not None and name in more:
+        if name in more:
             return Captured(more[name], more[name])
         return None
 

@@ -158,7 +158,7 @@ class SplitJob:
     In the tally, `fit` are the texts that were cut.
     """
 
-    def __init__(self, splitter: Splitter, sink: Sink, *, wide: bool = False, names: Sequence[str] = ()) -> None:
+    def __init__(self, splitter: Splitter, sink: Sink, *, wide: bool, names: Sequence[str]) -> None:
         self.tally = Tally()
         self._splitter, self._sink, self._names = splitter, sink, names
         self._head = [Column("source"), Column("line", "integer")]

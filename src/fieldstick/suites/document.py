@@ -60,7 +60,9 @@ class Document(Struct):
         return line_of(self._lines, path)
 
     def problem(self, path: Path, message: str) -> None:
-        """Note something wrong with the value at `path`."""
+        """Note something wrong with the value at `path`, unless it was left out: then it stands for nothing."""
+        if self.damaged and any(path[: len(each)] == each for each in self.damaged):
+            return
         self.problems.append(Problem(self.file, self.line_of(path), message))
 
     def is_damaged(self, path: Path) -> bool:

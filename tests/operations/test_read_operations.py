@@ -46,6 +46,7 @@ FIRST = 2 + PATTERNS.count("\n") + 1
 
 def problems(desk: Desk, body: str) -> list[str]:
     """Return what is wrong with a suite that has the patterns and `body`, each with its line within `body`."""
+    desk.write("broken.csv", 'a,b\n"B07"x,Fen\n')
     with pytest.raises(SuiteFileError) as raised:
         read_suite(desk.suite(PATTERNS + body))
     return [f"{each.line - FIRST + 1}: {each.message}" for each in raised.value.problems]
@@ -163,6 +164,10 @@ samples = [{ row = { Plot = "-" }, rejects = ["Plot"] }]
             LOOKUP + "samples = [{ table = '../t.csv', gives = 'y' }]\n",
             "5: '../t.csv' lies outside the suite's folder tree",
         ),
+        (
+            LOOKUP + "samples = [{ table = 'broken.csv', gives = 'y' }]\n",
+            "5: 'broken.csv': not CSV: ",
+        ),
         ("[forms.x]\ncolumns = { A = 'plt' }\n", "2: there is no pattern 'plt'"),
         ("[forms.x]\ncolumns = { A = 'plot' }\nrequired = ['B']\n", "3: the form has no column 'B'; there are A"),
         (
@@ -175,6 +180,13 @@ def test_a_mistake_is_named_with_its_line(desk: Desk, body: str, found: str) -> 
     if "{4}" in found:
         found = found.replace("{4}", str(FIRST + 3))
     assert any(each.startswith(found) for each in problems(desk, body)), problems(desk, body)
+
+
+def test_what_was_wrong_once_is_not_complained_of_again(desk: Desk) -> None:
+    body = "[rewrites.x]\nsteps = [1, 'zz']\n[routes.y]\norder = [2, 'plot']\n"
+    found = [each.partition(": ")[2] for each in problems(desk, body)]
+    assert found[:2] == ["item 1 of 'steps' must be a text, not 1", "item 1 of 'order' must be a text, not 2"]
+    assert len(found) == 3 and found[2].startswith("there is no rewrite 'zz'")
 
 
 def test_all_mistakes_of_a_file_are_named_at_once(desk: Desk) -> None:
