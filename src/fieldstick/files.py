@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import os
 import stat
-from typing import BinaryIO, NoReturn
+import weakref
+from typing import Any, BinaryIO, NoReturn
 
 from fieldstick.errors import UsageError
 
@@ -13,7 +14,8 @@ class PartFile:
     """A file on its way: written under another name in the same folder, and put in place when it is whole.
 
     A name that stands for something else than a file, a pipe or a device, is written to as it is. A link is
-    followed, so that what it leads to is replaced.
+    followed, so that what it leads to is replaced. One that is neither finished nor abandoned is removed with the
+    object, at the latest when the process ends.
 
     Raises UsageError when it cannot be opened or, from `finish`, when it cannot be put in place.
     """
@@ -22,21 +24,21 @@ class PartFile:
         self.name = os.fspath(path)
         self._target = os.path.realpath(self.name)
         self._part: str | None = None
+        self._left: weakref.finalize[Any, PartFile] | None = None
         try:
             if os.path.isdir(self._target):
                 raise UsageError(f"{self.name} is a folder; name a file to write to")
             if os.path.exists(self._target) and not os.path.isfile(self._target):
                 self.stream: BinaryIO = open(self._target, "wb")  # noqa: SIM115
                 return
-            import tempfile
-
             folder, name = os.path.split(self._target)
-            prefix = f".{name[:100]}."
-            handle, part = tempfile.mkstemp(dir=folder, prefix=prefix, suffix=".part")
+            self._part = os.path.join(folder, f".{name[:100]}.{os.urandom(8).hex()}.part")
+            # Before there is a file: an interrupt may come at any time, before whoever asked for it can abandon it.
+            self._left = weakref.finalize(self, _remove, self._part, os.getpid())
+            flags = os.O_RDWR | os.O_CREAT | os.O_EXCL | getattr(os, "O_BINARY", 0)
+            self.stream = os.fdopen(os.open(self._part, flags, 0o600), "wb")
         except OSError as error:
             self.failed(error)
-        self._part = part
-        self.stream = os.fdopen(handle, "wb")
 
     @property
     def part(self) -> str:
@@ -67,13 +69,18 @@ class PartFile:
         except OSError:
             pass
         if self._part is not None:
-            if os.path.lexists(self._part):
-                os.unlink(self._part)
+            _remove(self._part, os.getpid())
             self._part = None
 
     def failed(self, error: OSError) -> NoReturn:
         """Raise UsageError for a failure of the system."""
         raise UsageError(f"{self.name}: cannot be written: {error.strerror or error}") from None
+
+
+def _remove(part: str, process: int) -> None:
+    """Remove a file on its way, in the process that made it."""
+    if os.getpid() == process and os.path.lexists(part):
+        os.unlink(part)
 
 
 def write_whole(path: str | os.PathLike[str], content: str) -> None:
