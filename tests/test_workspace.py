@@ -48,9 +48,41 @@ def test_every_public_name_is_there() -> None:
 
 
 def test_importing_the_package_imports_nothing_heavy() -> None:
-    script = "import fieldstick, sys; print([m for m in ('click', 'rich', 'pydantic', 'tomli') if m in sys.modules])"
+    assert loaded("import fieldstick", "click", "rich", "msgspec", "tomli") == []
+
+
+def loaded(script: str, *modules: str) -> list[str]:
+    """Return which of the modules a fresh interpreter has loaded after a script."""
+    script += f"\nimport sys\nprint(*[each for each in {modules!r} if each in sys.modules], file=sys.stderr)"
     done = subprocess.run([sys.executable, "-I", "-c", script], capture_output=True, text=True, check=True)
-    assert done.stdout == "[]\n"
+    return done.stderr.splitlines()[-1].split()
+
+
+HEAVY = (
+    "rich", "pyarrow", "openpyxl", "sqlite3", "csv", "json", "multiprocessing", "pathlib", "tempfile",
+    "dataclasses", "click_option_group", "fieldstick.demo.story", "fieldstick.runs.survey",
+    "fieldstick.drafting.tracer", "fieldstick.data.parquet", "fieldstick.data.xlsx", "fieldstick.reporting.as_junit",
+    "fieldstick.suites.tables",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("call", "needs"),
+    [
+        (["--version"], set()),
+        (["check", "loggers.suite.toml"], set()),
+        (["extract", "loggers.suite.toml:p", "x.log", "--to", "x.csv"], {"csv"}),
+        (["extract", "loggers.suite.toml:p", "x.log", "--to", "x.jsonl"], {"json"}),
+        (["select", "loggers.suite.toml:p", "x.log"], set()),
+        (["why", "loggers.suite.toml:p", "A1"], {"fieldstick.drafting.tracer"}),
+        (["check", "loggers.suite.toml", "--report", "junit=x.xml"], {"fieldstick.reporting.as_junit"}),
+    ],
+)
+def test_a_command_imports_what_it_needs_and_nothing_else(desk: Desk, call: list[str], needs: set[str]) -> None:
+    desk.suite(BODY.replace(", 'G1'", ""))
+    desk.write("x.log", "A1\n")
+    script = f"import os\nos.chdir({str(desk.folder)!r})\nfrom fieldstick.commands.main import run\nrun({call!r})"
+    assert set(loaded(script, *HEAVY)) == needs
 
 
 def test_uses_are_ready_from_python(tmp_path: Path) -> None:

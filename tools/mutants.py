@@ -1,6 +1,6 @@
 """Changes one small thing at a time in the code that decides results, and sees whether the tests notice.
 
-A mutant is a copy of the package in which one comparison, condition, number, sign or result is another. One that the
+A mutant is a copy of the project in which one comparison, condition, number, sign or result is another. One that the
 tests chosen for its module do not notice survives and is printed with its line. A seeded draw of them, or with
 `--all` every one. Run with `make mutants`; it takes a quarter of an hour on two cores, and is no part of `make test`.
 """
@@ -169,8 +169,8 @@ def tests_for(name: str) -> list[str]:
 
 
 def survives(mutant: Mutant, folder: Path) -> bool:
-    """Tell whether the tests pass with a mutant in its place in a copy of the package."""
-    place = folder / "fieldstick" / mutant.file
+    """Tell whether the tests pass with a mutant in its place in a copy of the project."""
+    place = folder / "src" / "fieldstick" / mutant.file
     original = place.read_text(encoding="utf-8")
     place.write_text(mutant.text, encoding="utf-8")
     try:
@@ -180,12 +180,12 @@ def survives(mutant: Mutant, folder: Path) -> bool:
 
 
 def passes(tests: list[str], folder: Path) -> bool:
-    """Tell whether tests pass with the copy of the package in a folder; interrupts, which wait, are left out."""
+    """Tell whether tests pass in the copy of the project in a folder; interrupts, which wait, are left out."""
     quiet = ["-x", "-q", "--no-header", "-p", "no:cacheprovider", "-p", "no:xdist", "-k", "not interrupt"]
     command = [sys.executable, "-m", "pytest", *quiet, *tests]
-    environment = {**os.environ, "PYTHONPATH": str(folder), "PYTHONDONTWRITEBYTECODE": "1"}
+    environment = {**os.environ, "PYTHONPATH": str(folder / "src"), "PYTHONDONTWRITEBYTECODE": "1"}
     try:
-        done = subprocess.run(command, cwd=ROOT, env=environment, capture_output=True, timeout=SECONDS, check=False)
+        done = subprocess.run(command, cwd=folder, env=environment, capture_output=True, timeout=SECONDS, check=False)
     except subprocess.TimeoutExpired:
         return False
     return done.returncode == 0
@@ -209,7 +209,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as name, ThreadPoolExecutor(2) as pool:
         for number in range(2):
             copy = Path(name) / str(number)
-            shutil.copytree(PACKAGE, copy / "fieldstick", ignore=shutil.ignore_patterns("__pycache__"))
+            shutil.copytree(ROOT, copy, ignore=shutil.ignore_patterns("__pycache__", ".*", "build", "dist"))
             copies.put(copy)
 
         if not passes(sorted({test for tests in TESTS.values() for test in tests}), Path(name) / "0"):

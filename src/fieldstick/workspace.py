@@ -351,6 +351,8 @@ class Workspace:
         if or_pattern and name in suite.patterns:
             return None
         known = [each.own_name for each in suite.operations.values() if each.section == section]
+        if or_pattern:
+            one, known = f"{one} or pattern", [*known, *suite.patterns]
         also = "; it is a pattern" if name in suite.patterns else hint(name or "", known)
         raise UsageError(f"the suite '{suite_name}' has no {one} '{name}'{also}")
 

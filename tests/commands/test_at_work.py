@@ -227,7 +227,7 @@ def test_several_rewrites_are_done_in_order(station: Desk) -> None:
     ("arguments", "words"),
     [
         (("loggers:gate-pass", LOG), "'loggers:gate-pass' is a pattern: add --with"),
-        (("loggers:mask-pas", LOG), "has no rewrite 'mask-pas'; the nearest is 'mask-pass'"),
+        (("loggers:mask-pas", LOG), "has no rewrite or pattern 'mask-pas'; the nearest is 'mask-pass'"),
         (("-e", "x", LOG), "add --with TEMPLATE"),
         (("loggers:gate-pass", LOG, "--with", "{gat}"), "names the field 'gat'"),
         (("loggers:mask-pass", LOG, "--to", LOG), "is also read; write to another file"),

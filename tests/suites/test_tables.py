@@ -12,9 +12,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.operations import SECTIONS
-from fieldstick.suites.model import FieldTable, PatternTable, SampleTable
+from fieldstick.suites.model import FieldTable, PatternTable, SampleTable, converted
 from fieldstick.suites.sections import suite_model
-from fieldstick.suites.tables import converted, mistakes
+from fieldstick.suites.tables import mistakes
 
 MODEL = suite_model(SECTIONS, SECTIONS.names())
 WHOLE: dict[str, Any] = {

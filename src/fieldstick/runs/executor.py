@@ -167,8 +167,9 @@ class _Report:
 def _workers(work: Callable[[Any], Any], jobs: int) -> Iterator[list[Worker]]:
     workers: list[Worker] = []
     try:
-        for _ in range(jobs):
-            workers.append(Worker(work, [end for each in workers for end in (each.handing, each.taking)]))
+        with _interrupts_held_back():
+            for _ in range(jobs):
+                workers.append(Worker(work, [end for each in workers for end in (each.handing, each.taking)]))
         yield workers
         for worker in workers:
             worker.handing.close()
@@ -179,6 +180,19 @@ def _workers(work: Callable[[Any], Any], jobs: int) -> Iterator[list[Worker]]:
     finally:
         for worker in workers:
             worker.process.join()
+
+
+@contextmanager
+def _interrupts_held_back() -> Iterator[None]:
+    """Let an interrupt wait until the end of this: a process started here is never told of one, from its first moment.
+
+    It is this process that ends the others.
+    """
+    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
+    try:
+        yield
+    finally:
+        signal.pthread_sigmask(signal.SIG_SETMASK, before)
 
 
 class Worker:
@@ -231,7 +245,6 @@ def _serve(work: Callable[[Any], Any], payloads: Connection, results: Connection
         each.close()
     import queue
 
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
     inbox: queue.SimpleQueue[tuple[Any] | None] = queue.SimpleQueue()
     threading.Thread(target=_take_in, args=(payloads, inbox), daemon=True).start()
     with watching(), contextlib.suppress(OSError):

@@ -19,10 +19,10 @@ from fieldstick.suites.model import (
     SampleTable,
     SuiteTable,
     Table,
+    converted,
 )
 from fieldstick.suites.sections import suite_model
 from fieldstick.suites.suite import line_of
-from fieldstick.suites.tables import converted
 
 if TYPE_CHECKING:
     from fieldstick.suites.places import Path

@@ -9,11 +9,13 @@ from __future__ import annotations
 import datetime as dt
 from abc import ABC
 from decimal import Decimal
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, TypeVar
 
-from msgspec import Meta, Struct, field
+from msgspec import Meta, Struct, ValidationError, convert, field
 
 from fieldstick.engines.protocol import REACHES, Reach
+
+T = TypeVar("T")
 
 FORMAT = 1
 
@@ -141,3 +143,11 @@ class SuiteTable(Table, frozen=True):
     parts: dict[Name, str] = field(default_factory=dict)
     patterns: dict[Name, PatternTable] = field(default_factory=dict)
     trials: list[Any] = field(default_factory=list)
+
+
+def converted(data: Any, table: type[T]) -> T | None:
+    """Return the data as a table; None when something is wrong with it, which `tables.mistakes` then tells."""
+    try:
+        return convert(data, table)
+    except ValidationError:
+        return None

@@ -1,4 +1,4 @@
-"""Reads plain data into the tables of the model: at once when all is well, else naming every mistake with its path.
+"""Names every mistake of plain data that is no table of the model, each with its path.
 
 The library that the tables are made with stops at the first mistake; here all of them are found, by walking the data
 along the same types.
@@ -7,9 +7,8 @@ along the same types.
 from __future__ import annotations
 
 import re
-from typing import TYPE_CHECKING, Any, NamedTuple, TypeVar
+from typing import TYPE_CHECKING, Any, NamedTuple
 
-import msgspec
 from msgspec import inspect
 
 from fieldstick.errors import hint
@@ -19,8 +18,6 @@ if TYPE_CHECKING:
 
     from fieldstick.suites.model import Table
     from fieldstick.suites.places import Path
-
-T = TypeVar("T")
 
 
 class Mistake(NamedTuple):
@@ -34,14 +31,6 @@ class Mistake(NamedTuple):
     words: str
     damaged: Path
     key: str | None = None
-
-
-def converted(data: Any, table: type[T]) -> T | None:
-    """Return the data as a table; None when something is wrong with it, which `mistakes` then tells."""
-    try:
-        return msgspec.convert(data, table)
-    except msgspec.ValidationError:
-        return None
 
 
 def mistakes(data: Any, table: type[Table]) -> list[Mistake]:
