@@ -70,7 +70,7 @@ class Mutant(NamedTuple):
 
 
 class Finder(ast.NodeVisitor):
-    """Finds what can be changed in a module; annotations, assertions and docstrings are left alone."""
+    """Finds what can be changed in a module; not annotations, docstrings and assertions (`strict` is one)."""
 
     def __init__(self, source: str) -> None:
         self.source = source
@@ -87,6 +87,10 @@ class Finder(ast.NodeVisitor):
     def visit_ClassDef(self, node: ast.ClassDef) -> None:
         for each in node.body:
             self.visit(each)
+
+    def visit_keyword(self, node: ast.keyword) -> None:
+        if node.arg != "strict":
+            self.visit(node.value)
 
     def visit_Compare(self, node: ast.Compare) -> None:
         if len(node.ops) == 1:

@@ -76,6 +76,21 @@ def test_a_match_of_nothing_is_a_match() -> None:
     assert reading.fits and reading.place == (0, 0)
 
 
+@pytest.mark.parametrize(
+    ("take", "text", "words"),
+    [
+        (2, "1", "take asks for the second match and there is only 1 match"),
+        (3, "1 2", "take asks for the third match and there is only 2 matches"),
+        (5, "1 2", "the 5th match"),
+        (-2, "1", "the second match from the end and there is only 1 match"),
+        (2, "x", "the expression matches nowhere in the text"),
+    ],
+)
+def test_a_match_that_is_not_there_is_said_to_be_missing(take: int, text: str, words: str) -> None:
+    unfit = ready(r"\d", reach="anywhere", take=take).read(text).unfit
+    assert unfit is not None and words in unfit.words
+
+
 def test_a_repeated_group_keeps_its_last_turn() -> None:
     field = ready(r"(?:([a-c])\d)+").read("a1b2c3").fields["1"]
     assert field is not None and field.text == "c"
@@ -178,8 +193,8 @@ def test_of_texts_given_up_the_first_twenty_are_named_and_all_are_counted() -> N
         tally.miss(OUT_OF_BUDGET, "c", number)
     assert tally.gave_up == [*(("a", number) for number in range(15)), *(("b", number) for number in range(5))]
     assert tally.given_up == 45
-    again = tallied([True, None, False, None], "d", [4, 5, 6, 7])
-    assert (again.read, again.fit, again.missed, again.gave_up) == (4, 1, 3, [("d", 5), ("d", 7)])
+    again = tallied([True, None, True, False, None], "d", [4, 5, 6, 7, 8])
+    assert (again.read, again.fit, again.missed, again.gave_up) == (5, 2, 3, [("d", 5), ("d", 8)])
 
 
 def test_what_cannot_be_made_ready_says_why(desk: Desk) -> None:

@@ -116,6 +116,10 @@ samples = [{ row = { Plot = "-" }, rejects = ["Plot"] }]
         ("[rewrites.x]\npattern = 'plot'\n", "1: a rewrite has a pattern and with, its template; or steps"),
         ("[rewrites.x]\npattern = 'plot'\nwith = '{plt}'\n", "3: the template names the field 'plt'"),
         ("[rewrites.x]\npattern = 'plot'\nwith = '{plot:frst 1}'\n", "3: 'frst 1' is nothing a template can do"),
+        (
+            "[patterns.two]\nany_of = ['plot', 'of']\n[rewrites.x]\npattern = 'two'\nwith = '{plt}'\n",
+            "5: the template names the field 'plt', which the pattern does not have; the nearest is 'plot'",
+        ),
         ("[rewrites.x]\npattern = 'none'\nwith = ''\n", "2: 'none' is none_of: it has no match to replace"),
         (
             "[rewrites.x]\npattern = 'last'\nwith = ''\ntimes = 'all'\n",

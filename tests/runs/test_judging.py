@@ -132,7 +132,7 @@ negative = [{ text = 'at axb', with = { site = "a.b" } }]
 )
 def test_a_near_miss_says_what_is_left_over(desk: Desk, text: str, words: str) -> None:
     result = judged(desk, f"{PLAIN}[[patterns.p.positive]]\ntext = '{text}'\n")
-    assert result.words is not None and words in result.words
+    assert result.words is not None and result.words.endswith(words)
 
 
 @pytest.mark.parametrize(

@@ -128,7 +128,7 @@ class Source:
         return self.notes.byte_order_mark
 
     def blocks(self) -> Iterator[Block]:
-        """Yield the texts in blocks, which may be loaded in another process; what loading met goes to `take_in`.
+        """Yield the texts in blocks, which may be loaded in another process; what was met while loading goes to `merge`.
 
         Raises UsageError when the source cannot be read as asked.
         """

@@ -111,9 +111,9 @@ def _numbered(found: list[Spans], take: object) -> list[Spans]:
 def _no_match(pattern: Pattern, count: int) -> Unfit:
     if count and isinstance(pattern.take, int):
         number = abs(pattern.take)
-        which = _ORDINALS.get(number, f"{number}th") + (" from the end" if pattern.take < 0 else "")
+        which = f"{_ORDINALS.get(number, f'{number}th')} match{' from the end' if pattern.take < 0 else ''}"
         matches = "1 match" if count == 1 else f"{count} matches"
-        return Unfit(DID_NOT_MATCH, f"it matches, but take asks for the {which} match and there is only {matches}")
+        return Unfit(DID_NOT_MATCH, f"it matches, but take asks for the {which} and there is only {matches}")
     words = {
         "whole": "the expression does not match the whole text",
         "start": "the expression does not match at the start of the text",

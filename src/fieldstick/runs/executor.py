@@ -246,7 +246,7 @@ def _serve(work: Callable[[Any], Any], payloads: Connection, results: Connection
     import queue
 
     inbox: queue.SimpleQueue[tuple[Any] | None] = queue.SimpleQueue()
-    threading.Thread(target=_take_in, args=(payloads, inbox), daemon=True).start()
+    threading.Thread(target=_receive, args=(payloads, inbox), daemon=True).start()
     with watching(), contextlib.suppress(OSError):
         while (handed := inbox.get()) is not None:
             results.send(_worked(work, handed[0]))
@@ -254,7 +254,7 @@ def _serve(work: Callable[[Any], Any], payloads: Connection, results: Connection
     os._exit(0)
 
 
-def _take_in(connection: Connection, inbox: queue.SimpleQueue[tuple[Any] | None]) -> None:
+def _receive(connection: Connection, inbox: queue.SimpleQueue[tuple[Any] | None]) -> None:
     try:
         while True:
             inbox.put((connection.recv(),))
