@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib
 import io
 import sys
 from typing import TYPE_CHECKING
@@ -19,22 +20,15 @@ if TYPE_CHECKING:
     from fieldstick.runs.results import CheckResult
 
 FORMATS = ("text", "json", "junit", "tap")
+"""The forms of a check; all but text are made by `check_as_FORM` in `reporting/as_FORM.py`."""
 
 
 def rendered(result: CheckResult, form: str) -> str:
     """Return a check in one of the forms, as it goes to a file."""
-    if form == "json":
-        from fieldstick.reporting.as_json import check_as_json
-
-        return check_as_json(result)
-    if form == "junit":
-        from fieldstick.reporting.as_junit import check_as_junit
-
-        return check_as_junit(result)
-    if form == "tap":
-        from fieldstick.reporting.as_tap import check_as_tap
-
-        return check_as_tap(result)
+    if form != "text":
+        module = importlib.import_module(f"fieldstick.reporting.as_{form}")
+        text: str = getattr(module, f"check_as_{form}")(result)
+        return text
     sink = io.StringIO()
     _write_text(result, Terminal(sink, DEFAULT_WIDTH))
     return sink.getvalue()

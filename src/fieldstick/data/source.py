@@ -128,7 +128,7 @@ class Source:
         return self.notes.byte_order_mark
 
     def blocks(self) -> Iterator[Block]:
-        """Yield the texts in blocks, which may be loaded in another process; what was met while loading goes to `merge`.
+        """Yield the texts in blocks, which may be loaded in another process; what is met there goes to `merge`.
 
         Raises UsageError when the source cannot be read as asked.
         """

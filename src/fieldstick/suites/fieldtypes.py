@@ -9,7 +9,7 @@ from __future__ import annotations
 import datetime as dt
 import re
 from decimal import Decimal, InvalidOperation
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from msgspec import Struct
 
@@ -24,20 +24,7 @@ Value = str | int | Decimal | bool | dt.date | dt.time | dt.datetime
 
 GENERAL_KEYS = frozenset({"type", "name", "one_of"})
 _BOUND_KEYS = frozenset({"least", "most"})
-_KEYS_OF_TYPE: dict[str, frozenset[str]] = {
-    "text": frozenset({"unit"}),
-    "integer": _BOUND_KEYS | {"unit", "group_mark"},
-    "decimal": _BOUND_KEYS | {"unit", "group_mark", "decimal_mark"},
-    "date": _BOUND_KEYS | {"layout"},
-    "time": _BOUND_KEYS | {"layout"},
-    "timestamp": _BOUND_KEYS | {"layout"},
-    "boolean": frozenset({"true", "false"}),
-}
-
-TYPES: tuple[FieldType, ...] = ("text", "integer", "decimal", "date", "time", "timestamp", "boolean")
-
 _SENTENCE_ENDS = tuple(".,;:!?…")
-_STANDS_IN_SENTENCES = frozenset({"integer", "decimal", "date", "time", "timestamp"})
 
 _SIGN = "[+\\-\N{MINUS SIGN}]?"
 _TIMESTAMP = re.compile(r"[0-9W-]{7,10}([Tt ][0-9:.,]+([Zz]|[+-][0-9:]+)?)?", re.ASCII)
@@ -59,7 +46,7 @@ class FieldTableError(Exception):
 class FieldSpec(Struct, frozen=True):
     """What is asked of one field: its type, and its bounds as values of that type."""
 
-    type: str = "text"
+    type: FieldType = "text"
     unit: str | None = None
     layout: str | None = None
     decimal_mark: str = "."
@@ -92,12 +79,12 @@ class FieldSpec(Struct, frozen=True):
         A mark that ends a sentence stays out of a number, date or time that it follows: `31.4.` is 31.4.
         """
         try:
-            return _CONVERTERS[self.type](self, text)
+            return _RULES[self.type].convert(self, text)
         except Unconverted:
-            if self.type not in _STANDS_IN_SENTENCES or text[-1:] not in _SENTENCE_ENDS:
+            if not _RULES[self.type].in_sentences or text[-1:] not in _SENTENCE_ENDS:
                 raise
             try:
-                return _CONVERTERS[self.type](self, text[:-1])
+                return _RULES[self.type].convert(self, text[:-1])
             except Unconverted:
                 pass
             raise
@@ -130,7 +117,7 @@ def field_spec(table: FieldTable) -> FieldSpec:
 
     Raises FieldTableError for a key that does not go with the type, or a bound that is no value of it.
     """
-    allowed = GENERAL_KEYS | _KEYS_OF_TYPE[table.type]
+    allowed = GENERAL_KEYS | _RULES[table.type].keys
     for key in table.given():
         if key not in allowed:
             raise FieldTableError(key, f"'{key}' does not go with the type {table.type}{hint(key, allowed)}")
@@ -180,23 +167,18 @@ def _bound(spec: FieldSpec, key: str, given: Any) -> Any:
             return spec.convert(given)
         except Unconverted as why:
             raise FieldTableError(key, f"{key}: the value {why}") from None
-    if not is_value_of(spec.type, given):
+    if not _RULES[spec.type].has_value(given):
         raise FieldTableError(key, f"{key} is {spec.plain(given)}, which is no {spec.type}")
     return given
 
 
-def is_value_of(type_name: str, value: Any) -> bool:
-    """Tell whether a value read from a suite file is one that the type can have."""
-    if type_name == "boolean":
-        return isinstance(value, bool)
-    if type_name in ("integer", "decimal"):
-        whole = isinstance(value, int) and not isinstance(value, bool)
-        return whole or (isinstance(value, Decimal) and value.is_finite())
-    if type_name == "timestamp":
-        return isinstance(value, dt.datetime)
-    if type_name == "date":
-        return isinstance(value, dt.date) and not isinstance(value, dt.datetime)
-    return isinstance(value, dt.time if type_name == "time" else str)
+def _is_number(value: Any) -> bool:
+    whole = isinstance(value, int) and not isinstance(value, bool)
+    return whole or (isinstance(value, Decimal) and value.is_finite())
+
+
+def _is_date(value: Any) -> bool:
+    return isinstance(value, dt.date) and not isinstance(value, dt.datetime)
 
 
 def _text(spec: FieldSpec, text: str) -> Value:
@@ -293,12 +275,28 @@ def _boolean(spec: FieldSpec, text: str) -> Value:
     raise Unconverted(f"is '{text}', not one of {listed}")
 
 
-_CONVERTERS: dict[str, Callable[[FieldSpec, str], Value]] = {
-    "text": _text,
-    "integer": _integer,
-    "decimal": _decimal,
-    "date": _date,
-    "time": _time,
-    "timestamp": _timestamp,
-    "boolean": _boolean,
+class _Rules(NamedTuple):
+    """A type: how a text converts to it, which values of a suite file are its own, and the keys that go with it."""
+
+    convert: Callable[[FieldSpec, str], Value]
+    has_value: Callable[[Any], bool]
+    keys: frozenset[str]
+    in_sentences: bool = True
+    """Whether a mark that ends a sentence may follow."""
+
+
+_NUMBER_KEYS = _BOUND_KEYS | {"unit", "group_mark"}
+_DATE_KEYS = _BOUND_KEYS | {"layout"}
+_RULES: dict[FieldType, _Rules] = {
+    "text": _Rules(_text, lambda value: isinstance(value, str), frozenset({"unit"}), in_sentences=False),
+    "integer": _Rules(_integer, _is_number, _NUMBER_KEYS),
+    "decimal": _Rules(_decimal, _is_number, _NUMBER_KEYS | {"decimal_mark"}),
+    "date": _Rules(_date, _is_date, _DATE_KEYS),
+    "time": _Rules(_time, lambda value: isinstance(value, dt.time), _DATE_KEYS),
+    "timestamp": _Rules(_timestamp, lambda value: isinstance(value, dt.datetime), _DATE_KEYS),
+    "boolean": _Rules(
+        _boolean, lambda value: isinstance(value, bool), frozenset({"true", "false"}), in_sentences=False
+    ),
 }
+
+TYPES = tuple(_RULES)
