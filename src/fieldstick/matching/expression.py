@@ -52,9 +52,10 @@ class ExpressionMatcher(Matcher):
 
     def row_types(self) -> dict[str, str]:
         """See `Matcher.row_types`."""
-        layout = self.layout
-        own = {name: spec.type if spec else "text" for name, spec in zip(layout.names, layout.specs, strict=True)}
-        return own or dict.fromkeys(self.row_names, "text")
+        types = dict.fromkeys(self.row_names, "text")
+        for name, spec in zip(self.layout.names, self.layout.specs, strict=True):
+            types[name] = spec.type if spec else "text"
+        return types
 
     def rows(self, texts: Sequence[str], *, with_place: bool = False) -> list[Rows]:
         """See `Matcher.rows`."""
