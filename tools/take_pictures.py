@@ -57,6 +57,8 @@ PICTURES: dict[str, tuple[str, list[str]]] = {
         ["extract", "notes:positions", "notes:masses", "data/field-notes.txt", "--with-place"],
     ),
     "notation": ("true", ["notation", "look-around"]),
+    "help": ("true", ["--help"]),
+    "help-explain": ("true", ["explain", "--help"]),
 }
 """Name → what is done to the demo's files first, and the command that is shown."""
 

@@ -21,10 +21,10 @@ if TYPE_CHECKING:
 
 @headed_command(short_help="Run every pattern against its samples.")
 @click.argument("paths", nargs=-1, metavar="[PATH]...")
-@heading("What is checked")
+@heading("What is read")
 @option("--only", multiple=True, metavar="SUITE:PATTERN", help="Check this pattern (or SUITE) alone. Repeatable.")
 @option("--tag", "tags", multiple=True, metavar="TAG", help="Check patterns with this tag alone. Repeatable.")
-@heading("What is printed")
+@heading("What is written")
 @option("--format", "form", type=click.Choice(FORMATS), default="text", show_default=True, help="What to print.")
 @option(
     "--report",

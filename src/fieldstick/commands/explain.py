@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 @headed_command(short_help="Say in plain words what an expression asks for.")
 @click.argument("what", required=False, metavar="EXPRESSION|SUITE:PATTERN")
 @pattern_options
-@heading("How")
+@heading("What is written")
 @json_option
 def command(what: str | None, expression: str | None, overrides: Overrides, form: str) -> None:
     """Explain an expression as an outline in plain words, each line with the piece of source it speaks of.

@@ -27,6 +27,7 @@ if TYPE_CHECKING:
 @click.argument("topic", required=False)
 @heading("How")
 @option("--engine", default="python", metavar="E", help="Whose notation, or all.  [default: python]")
+@heading("What is written")
 @json_option
 def command(topic: str | None, engine: str, form: str) -> None:
     """Show the notation of a TOPIC (a construct like 'look-ahead' will do too), each with an example drawn.

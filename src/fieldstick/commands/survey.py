@@ -28,7 +28,7 @@ TABLE_ENDINGS = (".csv",)
 @headed_command(short_help="Show what shapes of text a source holds.")
 @click.argument("sources", nargs=-1, metavar="SOURCE...")
 @row_options
-@heading("What is shown")
+@heading("What is written")
 @option("--top", type=click.IntRange(min=1), default=20, show_default=True, metavar="N", help="Shapes to show.")
 @option("--rare", is_flag=True, help="Show the rarest shapes first.")
 @json_option

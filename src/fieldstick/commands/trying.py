@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import click
@@ -54,7 +55,7 @@ Text = tuple[str, int, str]
 @click.argument("arguments", nargs=-1, metavar="EXPRESSION|SUITE:PATTERN SOURCE...")
 @pattern_options
 @source_options
-@heading("What is shown")
+@heading("What is written")
 @option("--missed", is_flag=True, help="Show the texts that do not fit, each with where it stopped.")
 @option("--fields", "as_fields", is_flag=True, help="Show the captured fields as a table.")
 @option("--against", metavar="EXPRESSION|SUITE:PATTERN", help="Show what changed since this one.")
@@ -101,7 +102,7 @@ class _Draft:
             self.parsed = parse(chosen.expression, chosen.pattern.flags)
         self.matcher = chosen.matcher
 
-    @property
+    @cached_property
     def hazards(self) -> list[Hazard]:
         return hazards(self.parsed, self.chosen.pattern.reach) if self.parsed is not None else []
 
@@ -183,7 +184,8 @@ class _Run:
                 terminal.show([*tried_report(each, self.draft.stop(each)), BLANK])
         terminal.stream.flush()
         self._count(rest)
-        terminal.show(hazards_report(self.draft.chosen.expression, self.draft.hazards, brief=True))
+        if self.draft.hazards:
+            terminal.show([*hazards_report(self.draft.chosen.expression, self.draft.hazards, brief=True), BLANK])
         terminal.show([tally_line(self.tally, "text")])
         return _status(self.tally)
 

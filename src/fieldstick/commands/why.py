@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 @pattern_options
 @option("--from", "place", metavar="FILE:LINE", help="Take the text from this line or row of a file.")
 @source_options
-@heading("How")
+@heading("What is written")
 @json_option
 def command(
     arguments: tuple[str, ...],
