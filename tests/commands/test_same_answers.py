@@ -14,7 +14,8 @@ import pytest
 from fieldstick.operations.rewrite import Rewrite, prepare_rewrite
 from fieldstick.operations.route import Route, prepare_route
 from fieldstick.operations.split import Split, prepare_split
-from fieldstick.workspace import Overrides, Workspace
+from fieldstick.suites.overrides import Overrides
+from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
     from pathlib import Path

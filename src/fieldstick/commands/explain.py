@@ -17,9 +17,10 @@ from fieldstick.reporting.document import said
 from fieldstick.reporting.explain_report import Explanation, explanation_as_data, explanation_report
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.syntax.parser import Parsed, parse
-from fieldstick.workspace import Chosen, Overrides, Workspace
+from fieldstick.workspace import Chosen, Workspace
 
 if TYPE_CHECKING:
+    from fieldstick.suites.overrides import Overrides
     from fieldstick.suites.suite import Pattern, Suite
 
 

@@ -23,7 +23,7 @@ from fieldstick.reporting.tally_words import tally_words
 from fieldstick.runs.executor import Executor, fitting_jobs
 from fieldstick.runs.extract import ExtractJob, ExtractOptions, PrintJob
 from fieldstick.suites.templates import read_template
-from fieldstick.workspace import Overrides, Workspace
+from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -33,6 +33,7 @@ if TYPE_CHECKING:
     from fieldstick.data.source import Source
     from fieldstick.matching.matcher import Matcher
     from fieldstick.matching.tally import Tally
+    from fieldstick.suites.overrides import Overrides
 
 
 @headed_command(short_help="Turn fitting texts into rows of typed fields.")

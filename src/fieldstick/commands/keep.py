@@ -16,10 +16,11 @@ from fieldstick.errors import UsageError
 from fieldstick.suites.editing import edit, with_pattern
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.scan import NAME
-from fieldstick.workspace import Chosen, Overrides, Workspace, bare_pattern
+from fieldstick.workspace import Chosen, Workspace, bare_pattern
 
 if TYPE_CHECKING:
     from fieldstick.suites.model import FieldTable
+    from fieldstick.suites.overrides import Overrides
 
 
 @headed_command(short_help="Keep a draft as a named pattern of a suite.")
@@ -45,7 +46,7 @@ def command(
     pattern = overrides.on(bare_pattern(expression, suite.scope, name=name, verbose="verbose" in overrides.flags))
     chosen = Chosen(pattern, values=dict.fromkeys(pattern.parameters, ""))
     parse(chosen.expression, pattern.flags)
-    overrides.check_fields(chosen.matcher)
+    overrides.check_fields(chosen.matcher.field_names)
     table: dict[str, Any] = {
         "about": about,
         "expression": expression,

@@ -20,10 +20,11 @@ from fieldstick.data.source import open_sources
 from fieldstick.errors import EXIT_FAILED, UsageError
 from fieldstick.operations.lookup import Lookup, look_up
 from fieldstick.reporting.work_report import lookup_words
-from fieldstick.workspace import Overrides, Workspace
+from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
     from fieldstick.operations.lookup import Which
+    from fieldstick.suites.overrides import Overrides
 
 
 @headed_command(short_help="Find the row that fits a value, and give other columns of it.")

@@ -9,7 +9,7 @@ import click
 from fieldstick.commands.option_groups import collecting, heading, option
 from fieldstick.engines.protocol import FLAGS, REACHES
 from fieldstick.suites.fieldtypes import TYPES
-from fieldstick.workspace import Overrides, pairs
+from fieldstick.suites.overrides import Overrides, pairs
 
 if TYPE_CHECKING:
     from fieldstick.commands.option_groups import Decorator

@@ -28,13 +28,14 @@ from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.work_report import rewrite_words, rewritten_report
 from fieldstick.runs.executor import Executor, fitting_jobs
 from fieldstick.suites.templates import read_template
-from fieldstick.workspace import Overrides, Workspace, looks_like_address
+from fieldstick.workspace import Workspace, looks_like_address
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.data.source import Source
+    from fieldstick.suites.overrides import Overrides
 
 BACKUP = ".before"
 

@@ -17,7 +17,8 @@ from fieldstick.reporting.document import Ruled, said
 from fieldstick.reporting.marks import marks_of
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.suites.editing import edit, toml_value, with_sample
-from fieldstick.workspace import Overrides, Workspace, looks_like_address, pairs
+from fieldstick.suites.overrides import Overrides, pairs
+from fieldstick.workspace import Workspace, looks_like_address
 
 if TYPE_CHECKING:
     from fieldstick.data.read_options import ReadOptions

@@ -25,7 +25,7 @@ from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
     from fieldstick.data.read_options import ReadOptions
-    from fieldstick.workspace import Overrides
+    from fieldstick.suites.overrides import Overrides
 
 
 @headed_command(short_help="Keep the texts that fit, or those that do not.")

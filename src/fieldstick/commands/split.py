@@ -19,10 +19,11 @@ from fieldstick.errors import UsageError
 from fieldstick.operations.split import Split, SplitJob, Splitter, prepare_split
 from fieldstick.reporting.words import counted
 from fieldstick.runs.executor import Executor, fitting_jobs
-from fieldstick.workspace import Overrides, Workspace
+from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
     from fieldstick.data.read_options import ReadOptions
+    from fieldstick.suites.overrides import Overrides
 
 
 @headed_command(short_help="Cut texts up at each match, into rows or columns.")

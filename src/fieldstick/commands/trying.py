@@ -45,7 +45,8 @@ if TYPE_CHECKING:
     from fieldstick.analysis.hazards import Hazard
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.data.source import Source
-    from fieldstick.workspace import Chosen, Overrides
+    from fieldstick.suites.overrides import Overrides
+    from fieldstick.workspace import Chosen
 
 Text = tuple[str, int, str]
 """A source's name, a line, and its text."""

@@ -25,7 +25,8 @@ from fieldstick.operations.form import VALUE, Form, FormReader, ValidateJob
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.work_report import rejects_report, validation_table, validation_words
 from fieldstick.runs.executor import Executor, fitting_jobs
-from fieldstick.workspace import Overrides, Workspace, pairs
+from fieldstick.suites.overrides import Overrides, pairs
+from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence

@@ -12,12 +12,13 @@ from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.source_options import source_options
 from fieldstick.errors import EXIT_PASSED, UsageError
-from fieldstick.workspace import Chosen, Overrides, Workspace
+from fieldstick.workspace import Chosen, Workspace
 
 if TYPE_CHECKING:
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.drafting.diagnosis import Diagnosis
     from fieldstick.matching.result import Result
+    from fieldstick.suites.overrides import Overrides
 
 
 @headed_command(short_help="Say why a text fits or does not, and what would change that.")
