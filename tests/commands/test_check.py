@@ -169,6 +169,10 @@ def test_an_interrupt_stops_at_once_with_status_130(desk: Desk, jobs: str, expre
     assert time.perf_counter() - started < 10
     assert process.returncode == 130
     assert b"Traceback" not in err and b"interrupted" in err
+    with pytest.raises(ProcessLookupError):
+        while time.perf_counter() - started < 20:
+            os.killpg(process.pid, 0)  # until nothing is left of all that it had started
+            time.sleep(0.05)
 
 
 def test_a_reader_that_leaves_early_ends_the_run_without_a_word(desk: Desk) -> None:

@@ -245,6 +245,9 @@ def _serve(work: Callable[[Any], Any], payloads: Connection, results: Connection
         each.close()
     import queue
 
+    # From here on an interrupt is nothing to this process, but still ends what it starts to match on its behalf.
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    signal.pthread_sigmask(signal.SIG_UNBLOCK, {signal.SIGINT})
     inbox: queue.SimpleQueue[tuple[Any] | None] = queue.SimpleQueue()
     threading.Thread(target=_receive, args=(payloads, inbox), daemon=True).start()
     with watching(), contextlib.suppress(OSError):
