@@ -317,10 +317,14 @@ def test_what_has_no_text_or_spends_its_budget_is_of_no_kind_and_stands_in_its_f
     )
     rows = ['{"k": "ab"}\n', '{"n": 1}\n', '{"k": "%s"}\n' % ("a" * 60), '{"k": "7"}\n', '{"k": "x"}\n']
     desk.write("x.jsonl", "".join(rows))
-    run = desk.run("route", "loggers:kind", "x.jsonl", "--column", "k", "--into", "kinds")
-    kinds = {kind: (desk.folder / f"kinds/{kind}.jsonl").read_text() for kind in ("slow", "digit", "rest")}
+    run = desk.run("route", "loggers:kind", "x.jsonl", "--column", "k", "--into", "out/kinds")
+    kinds = {kind: (desk.folder / f"out/kinds/{kind}.jsonl").read_text() for kind in ("slow", "digit", "rest")}
     assert kinds == {"slow": rows[0], "digit": rows[3], "rest": rows[1] + rows[2] + rows[4]}
     assert run.status == 1 and "x.jsonl:3" in run.err and "2 of a kind, 2 rest" in run.err, run.err
+    again = desk.run("route", "loggers:kind", "x.jsonl", "--column", "k", "--into", "out/kinds", "--otherwise", "other")
+    assert (desk.folder / "out/kinds/other.jsonl").read_text() == kinds["rest"] and "2 other" in again.err
+    clash = desk.run("route", "loggers:kind", "x.jsonl", "--column", "k", "--otherwise", "slow")
+    assert clash.status == 2 and "--otherwise slow: that is a kind of the route already" in clash.err
 
 
 # lookup

@@ -68,6 +68,25 @@ def test_a_draft_is_kept_at_the_end_and_the_file_stays_as_it_is(desk: Desk) -> N
     assert desk.run("check").status == 0
 
 
+def test_take_and_types_are_kept_with_a_draft(desk: Desk) -> None:
+    path = desk.suite(SUITE)
+    typed = ("--take", "last", "--field", "day=date:%d.%m.%Y", "--field", "m=decimal", "--decimal-mark", ",")
+    words = (*typed, "--reach", "anywhere", "--flag", "ascii", "--suite", "loggers")
+    assert desk.run("keep", "load", "-e", r"-(?P<day>[\d.]+) (?P<m>[\d,]+)", *words).status == 0
+    assert tomli.loads(path.read_text())["patterns"]["load"] == {
+        "expression": r"-(?P<day>[\d.]+) (?P<m>[\d,]+)",
+        "reach": "anywhere",
+        "take": "last",
+        "flags": ["ascii"],
+        "fields": {"day": {"type": "date", "layout": "%d.%m.%Y"}, "m": {"type": "decimal", "decimal_mark": ","}},
+    }
+    rows = desk.run("extract", "loggers:load", "-", typed="-1.5.2026 3,5 -4.5.2026 31,4\n").out
+    assert rows == "day,m\n2026-05-04,31.4\n"
+    before = path.read_text()
+    for wrong in (["a", "-e", "b"], [], ["(?P<n>1)", "--field", "m=decimal"]):
+        assert desk.run("keep", "other", *wrong, "--suite", "loggers").status == 2 and path.read_text() == before
+
+
 def test_a_positive_sample_brings_its_captured_fields_along(desk: Desk) -> None:
     path = desk.suite(SUITE)
     before = path.read_text()

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 
 @headed_command(short_help="Keep a draft as a named pattern of a suite.")
 @click.argument("name")
-@click.argument("expression")
+@click.argument("draft", required=False, metavar="EXPRESSION")
 @draft_options
 @heading("The suite")
 @option("--suite", "kept_in", required=True, metavar="SUITE", help="The suite to keep it in.")
@@ -33,9 +33,20 @@ if TYPE_CHECKING:
 @option("--message", default="", help="For whoever types a value that does not fit.")
 @option("--parts", is_flag=True, help="Put the suite's parts in where the draft spells one out.")
 def command(
-    name: str, expression: str, overrides: Overrides, kept_in: str, about: str, message: str, parts: bool
+    name: str,
+    draft: str | None,
+    expression: str | None,
+    overrides: Overrides,
+    kept_in: str,
+    about: str,
+    message: str,
+    parts: bool,
 ) -> None:
     """Add EXPRESSION to a suite as the pattern NAME. Comments and order of the file stay as they are."""
+    if (draft is None) == (expression is None):
+        raise UsageError("give the expression once: write keep NAME EXPRESSION, or keep NAME -e EXPRESSION")
+    expression = expression if expression is not None else draft
+    assert expression is not None
     if not re.fullmatch(NAME, name):
         raise UsageError(f"'{name}' is not a name: use letters, digits, - and _, a letter first")
     suite = Workspace().suite(kept_in)

@@ -84,5 +84,5 @@ pattern_options_without_take: Decorator = collecting(
 )
 """Adds the same but --take, where that says something else."""
 
-draft_options: Decorator = collecting((PATTERN_HEADING, _REACH, _TAKE, _FLAGS, *_FIELDS), _overrides)
+draft_options: Decorator = collecting((PATTERN_HEADING, _EXPRESSION, _REACH, _TAKE, _FLAGS, *_FIELDS), _overrides)
 """Adds those that say how an expression that is to be kept reads."""
