@@ -161,6 +161,15 @@ samples = [{ row = { Plot = "-" }, rejects = ["Plot"] }]
             "5: the lookup takes the first row; give one answer",
         ),
         (
+            LOOKUP.replace("['b']", "['b', 'c']") + "samples = [{ rows = [], gives = 'y' }]\n",
+            "5: the lookup gives several columns; write { COLUMN = 'text', … }",
+        ),
+        (
+            "[patterns.wide]\nexpression = 'x # (?P<gone>y)'\nflags = ['verbose']\n"
+            "[rewrites.x]\npattern = 'wide'\nwith = '{gone}'\n",
+            "6: the template names the field 'gone', which the pattern does not have",
+        ),
+        (
             LOOKUP + "samples = [{ rows = [], gives = { c = 'y' } }]\n",
             "5: the lookup does not give the column 'c'; there are b",
         ),

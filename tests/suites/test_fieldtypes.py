@@ -81,6 +81,7 @@ def test_a_text_converts(keys: dict[str, Any], text: str, value: object) -> None
         ({"type": "timestamp"}, "2026-05-04x06:10", "ISO 8601"),
         ({"type": "timestamp", "least": dt.datetime(2026, 1, 1)}, "2026-05-04T06:10:00Z", "offset from UTC"),
         ({"type": "boolean"}, "yes", "not one of 'true', 'false'"),
+        ({"type": "boolean"}, "true.", "not one of 'true', 'false'"),
         ({"one_of": ["B07", "C12"]}, "D01", "not one of 'B07', 'C12'$"),
         ({"one_of": list("abcdefgh")}, "i", "'g', 'h'$"),
         ({"one_of": list("abcdefghi")}, "j", "'g', 'h' …$"),
