@@ -3,11 +3,19 @@
 from __future__ import annotations
 
 import os
+import re
 import stat
 import weakref
 from typing import Any, BinaryIO, NoReturn
 
 from fieldstick.errors import UsageError
+
+_FILE_NAME = re.compile(r"\w(?:[\w .+-]{0,98}[\w+-])?")
+
+
+def is_file_name(name: str) -> bool:
+    """Tell whether a name can be that of a file here and elsewhere: it leads to no folder, and is plain and short."""
+    return _FILE_NAME.fullmatch(name) is not None
 
 
 class PartFile:

@@ -323,6 +323,9 @@ def test_what_has_no_text_or_spends_its_budget_is_of_no_kind_and_stands_in_its_f
     assert run.status == 1 and "x.jsonl:3" in run.err and "2 of a kind, 2 rest" in run.err, run.err
     again = desk.run("route", "loggers:kind", "x.jsonl", "--column", "k", "--into", "out/kinds", "--otherwise", "other")
     assert (desk.folder / "out/kinds/other.jsonl").read_text() == kinds["rest"] and "2 other" in again.err
+    for outside in ("../rest", "/tmp/rest", ""):
+        refused = desk.run("route", "loggers:kind", "x.jsonl", "--into", "out/kinds", "--otherwise", outside)
+        assert refused.status == 2 and "a kind names a file too" in refused.err
     clash = desk.run("route", "loggers:kind", "x.jsonl", "--column", "k", "--otherwise", "slow")
     assert clash.status == 2 and "--otherwise slow: that is a kind of the route already" in clash.err
 

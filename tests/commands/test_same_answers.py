@@ -54,6 +54,8 @@ fields.day = { type = "date", layout = "%d.%m.%Y" }
 any_of = ["reading", "rare", "second"]
 [patterns.both]
 all_of = ["word", "second"]
+[patterns.neither]
+none_of = ["reading", "second"]
 [patterns.nothing]
 expression = '(?P<a>x*)'
 reach = "anywhere"
@@ -80,7 +82,7 @@ give = ["No"]
 take = "all"
 samples = [{ rows = [], gives = [] }]
 """
-PATTERNS = ["reading", "word", "second", "end", "rare", "site", "either", "both", "nothing"]
+PATTERNS = ["reading", "word", "second", "end", "rare", "site", "either", "both", "neither", "nothing"]
 SITE = ("--parameter", "site=fen")
 PIECES = [
     "B07 m=31,4", "C12 m=-3", "B07 m=61", "F00 m=60", "7 8", "Fen K 4.5.2026", "fEn K 31.2.2026", "é", "ſ", "K", "İ",
@@ -119,7 +121,7 @@ def matchers(desk: Desk) -> dict[str, Matcher]:
 
 def rows_of(result: Result, names: tuple[str, ...]) -> list[list[Any]]:
     """Return the values of the fields, of each match; the whole match where the pattern has no group."""
-    rows = []
+    rows: list[list[Any]] = [[0, 0, *[None] * len(names)]] if result.fits and not result.matches else []
     for match in result.matches if result.fits else ():
         fields = {**{name: each for other in result.also for name, each in other.fields.items()}, **match.fields}
         values = [fields.get(name) for name in names] if fields else [None]

@@ -147,6 +147,10 @@ samples = [{ row = { Plot = "-" }, rejects = ["Plot"] }]
         ("[routes.x]\norder = []\n", "2: 'order' is an empty array; name at least one"),
         ("[routes.x]\norder = ['plot', 'plot']\n", "2: the kind 'plot' is there twice"),
         ("[routes.x]\norder = ['of']\n", "2: 'of' has parameters, for which a route has no values"),
+        *(
+            (f"[routes.x]\norder = ['plot']\notherwise = '{name}'\n", f"3: '{name}': a kind names a file too; use")
+            for name in ("../../outside", "/x", "a/b", "", ".x", "x.", r"a\b", "x" * 101)
+        ),
         ("[routes.x]\norder = ['plot']\notherwise = 'plot'\n", "3: 'plot' is a kind of the route already"),
         (
             "[routes.x]\norder = ['plot']\nsamples = [{ text = 'a', kind = 'plt' }]\n",

@@ -19,7 +19,8 @@ from fieldstick.commands.sources import closing, kept_whole, sources_of
 from fieldstick.data.lines import checked_encoding
 from fieldstick.data.text_file import refuse_own_source
 from fieldstick.errors import UsageError
-from fieldstick.operations.route import KindFiles, Route, RouteJob, RouteTally, prepare_route
+from fieldstick.files import is_file_name
+from fieldstick.operations.route import NO_FILE_NAME, KindFiles, Route, RouteJob, RouteTally, prepare_route
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.words import counted
 from fieldstick.reporting.work_report import overlaps_report, route_table
@@ -87,8 +88,8 @@ def _route(address: str, otherwise: str | None) -> Route:
         return found
     if otherwise in found.kinds[:-1]:
         raise UsageError(f"--otherwise {otherwise}: that is a kind of the route already")
-    if not otherwise or "/" in otherwise or otherwise.startswith("."):
-        raise UsageError(f"--otherwise {otherwise}: a kind names a file too; give it a plain name")
+    if not is_file_name(otherwise):
+        raise UsageError(f"--otherwise {otherwise}: {NO_FILE_NAME}")
     return replace(found, otherwise=otherwise)
 
 

@@ -14,6 +14,7 @@ from msgspec.structs import replace
 
 from fieldstick.data.text_file import TextFile
 from fieldstick.errors import UsageError, hint
+from fieldstick.files import is_file_name
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.tally import Tally
 from fieldstick.suites.sections import Members, OperationTable, SampleTable, Section
@@ -28,6 +29,8 @@ if TYPE_CHECKING:
     from fieldstick.suites.operation_reader import OperationReader
     from fieldstick.suites.places import Path
     from fieldstick.suites.suite import Sample
+
+NO_FILE_NAME = "a kind names a file too; use letters, digits, blanks and . + - _, a letter or digit first"
 
 OTHERWISE = "unknown"
 
@@ -104,6 +107,9 @@ def _route(reader: OperationReader, name: str, table: RouteTable) -> Route | Non
     if table.otherwise in [each.name for each in order]:
         reader.problem((*path, "otherwise"), f"'{table.otherwise}' is a kind of the route already")
     if len(order) < len(table.order):
+        return None
+    if not is_file_name(table.otherwise):
+        reader.problem((*path, "otherwise"), f"'{table.otherwise}': {NO_FILE_NAME}")
         return None
     made = Route(name, table.about, tuple(table.tags), (), path, tuple(order), table.otherwise)
     samples = reader.text_samples(made, table.samples, lambda sample: sample.kind)
