@@ -119,6 +119,16 @@ def test_steps_follow_one_another_and_places_are_told_for_one_alone() -> None:
         rewriter(none, "b")
 
 
+def test_the_values_of_parameters_stand_for_themselves() -> None:
+    pattern = bare_pattern("at {{=site}}", reach="anywhere")
+    made = Rewrite("x", *EMPTY, pattern, read_template("here"))
+    assert prepare_rewrite(made, {"site": "a.b"}).rewritten("at a.b, at axb").after == "here, at axb"
+    with pytest.raises(UsageError, match="site"):
+        prepare_rewrite(made)
+    cut = prepare_split(Split("x", *EMPTY, pattern), {"site": "Fen"})
+    assert cut.pieces("1 at Fen 2") == ("1 ", " 2")
+
+
 def pieces(text: str, *, keep: bool = False, drop: bool = False, expression: str = "[,;]") -> tuple[str, ...]:
     return prepare_split(Split("x", *EMPTY, bare_pattern(expression, reach="anywhere"), keep, drop)).pieces(text)
 
