@@ -27,16 +27,15 @@ if TYPE_CHECKING:
     from fieldstick.syntax.parser import Parsed
 
 FLAGS = st.frozensets(st.sampled_from(["ignore-case", "multiline", "dotall", "ascii"]), max_size=2)
-ATOMS = st.sampled_from(
-    [
+SINGLES = [
         *"abkK7é_ =%:", r"\d", r"\w", r"\s", r"\.", ".", "[a-f]", "[^a]", "[K-Z7]", r"[\d.]", r"\W", r"\S", "[ſ-ƀ]",
-        "plot", "m=",
-    ]
-)  # fmt: skip
+        "plot", "m=", r"[\u2120-\u2130]", r"[^\x80-\uffff]", r"\0", r"\07", "1",
+    ]  # fmt: skip
+ATOMS = st.sampled_from(SINGLES)
 ANCHORS = st.sampled_from(["^", "$", r"\b", r"\A", r"\Z"])
 QUANTIFIERS = st.sampled_from(["", "", "?", "*", "+", "+?", "*?", "{2}", "{1,3}", "{3}"])
 _SHORT = {"digit": "07٣", "word": "aZ_9éß", "space": " \t\x1c\xa0"}
-_ODD = "aKk\u212aſ7٣é \n\x1c\x85\u2028_.=%"
+ODD = "aKk\u212aſ7٣é \n\x1c\x85\u2028_.=%"
 
 
 def _grouped(inner: st.SearchStrategy[str]) -> st.SearchStrategy[str]:
@@ -60,7 +59,7 @@ def text_of(parsed: Parsed, chance: random.Random) -> str:
 def near_miss(text: str, chance: random.Random) -> str:
     """Return a text with one character changed, left out or put in."""
     at = chance.randrange(len(text) + 1)
-    return text[:at] + chance.choice(["", chance.choice(_ODD)]) + text[at + chance.randrange(2) :]
+    return text[:at] + chance.choice(["", chance.choice(ODD)]) + text[at + chance.randrange(2) :]
 
 
 def _of(node: Node, chance: random.Random, fold: bool) -> str:
@@ -68,12 +67,12 @@ def _of(node: Node, chance: random.Random, fold: bool) -> str:
         case Character():
             return node.character.swapcase()[:1] if fold and chance.random() < 0.5 else node.character
         case Dot():
-            return chance.choice(_ODD)
+            return chance.choice(ODD)
         case Shorthand():
             return chance.choice(_SHORT.get(node.name, "a") if not node.negated else "a- é\n7")
         case CharClass():
             item = chance.choice(node.items)
-            return chance.choice(_ODD) if node.negated else _of(item, chance, fold)
+            return chance.choice(ODD) if node.negated else _of(item, chance, fold)
         case Range():
             return chr(chance.randint(ord(node.first.character), ord(node.last.character)))
         case Sequence():

@@ -90,14 +90,13 @@ PIECES = [
 ]  # fmt: skip
 
 
-def texts(count: int) -> list[str]:
-    chance = random.Random(count)
-    return ["", *("".join(chance.choices(PIECES, k=chance.choice([0, 1, 1, 2, 3]))) for _ in range(count))]
-
-
-@pytest.fixture(scope="module", params=[150, 9000], ids=["few", "many"])
+@pytest.fixture(scope="module", params=["few", "many", "many in plain blocks"])
 def lines(request: pytest.FixtureRequest) -> list[str]:
-    return texts(request.param)
+    """Few lines are read one by one; many in blocks, and those without separators by the quickest road."""
+    pieces = [each for each in PIECES if each != "\x1c"] if "plain" in request.param else PIECES
+    chance = random.Random(8)
+    count = 150 if request.param == "few" else 9000
+    return ["", *("".join(chance.choices(pieces, k=chance.choice([0, 1, 1, 2, 3]))) for _ in range(count))]
 
 
 @pytest.fixture

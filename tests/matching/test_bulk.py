@@ -20,7 +20,7 @@ from fieldstick.matching.result import DID_NOT_MATCH, GAVE_UP, Unfit
 from fieldstick.suites.model import FieldTable
 from fieldstick.syntax.parser import parse
 from fieldstick.workspace import bare_pattern
-from trees import EXPRESSIONS, FLAGS, near_miss, text_of
+from trees import EXPRESSIONS, FLAGS, ODD, SINGLES, near_miss, text_of
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -124,6 +124,18 @@ def test_expressions_drawn_from_their_grammar_read_texts_drawn_from_their_trees_
     texts = [text_of(parsed, chance) for _ in range(6)]
     texts += [near_miss(text, chance) for text in texts]
     agrees(pattern, [text.replace("\n", "") for text in texts])
+    agrees(pattern, [text.replace("\n", "").replace("\x1c", " ") for text in texts])
+
+
+@pytest.mark.parametrize("flags", ["", "ignore-case", "ascii", "ignore-case ascii"])
+@pytest.mark.parametrize("after", ["", "{2}1", "{3}", "+x"])
+def test_whatever_is_asked_for_once_or_repeated_is_found_alike(flags: str, after: str) -> None:
+    odd = [*ODD.replace("\n", ""), *"\0\1\7\x08pl0189\u2126\u2128\uffff\U0001f33f"]
+    lines = ["", *odd, *(each * 2 + "1" for each in odd), *(each * 3 for each in odd), *(f"{each}x" for each in odd)]
+    for single in SINGLES:
+        pattern = replace(bare_pattern(f"a?{single}{after}"), reach="anywhere", flags=frozenset(flags.split()))
+        agrees(pattern, lines)
+        agrees(pattern, [line for line in lines if "\x1c" not in line])
 
 
 @given(LINES, st.sampled_from(["any_of", "all_of", "none_of"]))

@@ -6,6 +6,7 @@ compiled for ASCII alone, where the two cannot differ, and with short fixed repe
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING
 
 from fieldstick.errors import SyntaxFault
@@ -17,6 +18,7 @@ from fieldstick.syntax.tree import (
     FlagSetting,
     Group,
     Node,
+    Range,
     Repeat,
     Sequence,
     spelled,
@@ -31,6 +33,10 @@ if TYPE_CHECKING:
 SHORTEST_LITERAL = 2
 LONGEST_WRITTEN_OUT = 8
 """Turns of a fixed repeat up to which it is written out: `\\d{4}` as `\\d\\d\\d\\d`, which the engine runs faster."""
+
+
+_OCTAL = re.compile(r"\\[0-7]{1,2}")
+"""A character whose escape takes in a digit that comes to stand after it."""
 
 
 def read_alone(expression: str, flags: frozenset[str]) -> Parsed | None:
@@ -93,7 +99,12 @@ def ascii_spelling(parsed: Parsed) -> str | None:
 
 def _stays_ascii(parsed: Parsed) -> bool:
     """Tell whether no character beyond ASCII can stand for one of ASCII when case is ignored."""
-    return all(not isinstance(node, Character) or node.character.isascii() for node in walk(parsed.tree))
+    return all(
+        node.character.isascii()
+        for each in walk(parsed.tree)
+        for node in ((each.first, each.last) if isinstance(each, Range) else (each,))
+        if isinstance(node, Character)
+    )
 
 
 def written_out(parsed: Parsed) -> str:
@@ -102,6 +113,8 @@ def written_out(parsed: Parsed) -> str:
     made, at = [], 0
     for node in walk(parsed.tree):
         if not isinstance(node, Repeat) or not isinstance(node.item, SINGLE) or node.between:
+            continue
+        if _OCTAL.fullmatch(spelled(node.item)):
             continue
         if node.least == node.most and 2 <= node.least <= LONGEST_WRITTEN_OUT and node.mode == "greedy":
             start, end = node.span
