@@ -144,6 +144,8 @@ all_of = ["code", "short"]
 message = "write both"
 [patterns.neither]
 none_of = ["code", "digits"]
+[patterns.late]
+all_of = ["neither", "short", "neither"]
 """
 
 
@@ -170,6 +172,10 @@ def test_a_combination_says_which_member_decided(
 def test_fields_of_a_combination_come_from_its_members(desk: Desk) -> None:
     fields = suite(desk, COMBINED).pattern("both").read("A-7").fields
     assert {name: field.value for name, field in fields.items() if field} == {"code": "A", "n": 7, "all": "A-7"}
+    late = suite(desk, COMBINED).pattern("late")
+    reading = late.read("abc")
+    assert reading.place == (0, 3) and reading.fields["all"] is not None and reading.fields["all"].text == "abc"
+    assert late.rows(["abc", "77"], with_place=True)[0] == [[0, 3, "abc"]] and not late.read("77").fits
 
 
 def test_what_is_asked_of_a_field_and_its_type_come_from_the_member_that_has_it(desk: Desk) -> None:

@@ -114,7 +114,9 @@ class CombinationMatcher(Matcher):
                 message = reading.message or self.pattern.message
                 return replace(reading, unfit=unfit, member=name, message=message)
             readings.append(reading)
-        first, others = readings[0], readings[1:]
+        # A none_of that fits has no match: whatever it stands before has.
+        first = next((each for each in readings if each.matches), readings[0])
+        others = [each for each in readings if each is not first]
         also = [match for each in others for match in (*each.matches[:1], *each.also)]
         return replace(first, also=(*first.also, *also), member=None)
 
