@@ -11,7 +11,8 @@ EXIT_PASSED = 0
 EXIT_FAILED = 1
 EXIT_WRONG = 2
 EXIT_ENGINE = 3
-EXIT_INTERRUPTED = 130
+EXIT_SIGNALLED = 128
+"""To which the number of the signal that ended the program is added: 130 for an interrupt."""
 
 
 class FieldstickError(Exception):

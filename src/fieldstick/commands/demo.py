@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shlex
+import signal
 import subprocess
 import sys
 import textwrap
@@ -11,7 +12,7 @@ from pathlib import Path
 import click
 
 from fieldstick.demo.story import STORY, Edit, Run, Tell, apply_edit, ending, lay_out
-from fieldstick.errors import EXIT_INTERRUPTED, FieldstickError
+from fieldstick.errors import EXIT_SIGNALLED, FieldstickError
 from fieldstick.reporting.document import BLANK, said
 from fieldstick.reporting.terminal import Terminal
 
@@ -63,7 +64,7 @@ def _run(terminal: Terminal, folder: Path, step: Run) -> None:
         else:
             status = _first_lines(terminal, command, folder, step.shown)
     except KeyboardInterrupt:
-        raise SystemExit(EXIT_INTERRUPTED) from None
+        raise SystemExit(EXIT_SIGNALLED + signal.SIGINT) from None
     if status != step.status:
         raise FieldstickError(f"the demo stops: the command ended with {status}, not {step.status}")
     terminal.show([BLANK])

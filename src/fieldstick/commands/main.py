@@ -12,7 +12,8 @@ from typing import NoReturn
 import click
 
 from fieldstick._version import __version__
-from fieldstick.errors import EXIT_INTERRUPTED, EXIT_WRONG, FieldstickError, SuiteFileError, SyntaxFault
+from fieldstick.ending import ending_signal, hear_all, hear_none, undisturbed
+from fieldstick.errors import EXIT_SIGNALLED, EXIT_WRONG, FieldstickError, SuiteFileError, SyntaxFault
 
 GROUPS = {
     "Start here": {
@@ -94,7 +95,11 @@ def cli() -> None:
 
 def main(arguments: list[str] | None = None) -> NoReturn:
     """Run the command line and exit with its status."""
+    hear_all()
     status = run(arguments)
+    if status > EXIT_SIGNALLED:
+        # Asked once more, there is nothing left to end.
+        hear_none()
     try:
         sys.stdout.flush()
     except BrokenPipeError:
@@ -120,11 +125,11 @@ def run(arguments: list[str] | None = None) -> int:
         return error.exit_status
     except click.ClickException as error:
         return _show(error)
-    except (click.Abort, KeyboardInterrupt):
-        # Asked once more, there is nothing left to end.
-        signal.signal(signal.SIGINT, signal.SIG_IGN)
-        _say("fieldstick: interrupted")
-        return EXIT_INTERRUPTED
+    except (click.Abort, KeyboardInterrupt) as error:
+        number = ending_signal(error)
+        with undisturbed():
+            _say(f"fieldstick: {'interrupted' if number == signal.SIGINT else 'ended by a signal'}")
+        return EXIT_SIGNALLED + number
     except BrokenPipeError:
         _silence_output()
         return 0

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import signal
 import sys
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
@@ -10,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.data.source import Source, open_sources
+from fieldstick.ending import undisturbed
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.reporting.cells import Charset, visible
 from fieldstick.reporting.tally_words import given_up_words
@@ -62,10 +62,9 @@ def kept_whole(sink: Any) -> Iterator[None]:
         yield
         sink.finish()
     except BaseException:
-        # A second interrupt must not leave behind what the first one had taken away.
-        before = signal.signal(signal.SIGINT, signal.SIG_IGN)
-        sink.abandon()
-        signal.signal(signal.SIGINT, before)
+        # A second signal must not leave behind what the first one had taken away.
+        with undisturbed():
+            sink.abandon()
         raise
 
 

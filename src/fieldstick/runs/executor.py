@@ -9,7 +9,6 @@ from __future__ import annotations
 import contextlib
 import gc
 import os
-import signal
 import sys
 import threading
 from collections import deque
@@ -17,6 +16,7 @@ from contextlib import contextmanager
 from itertools import cycle
 from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 
+from fieldstick.ending import as_worker, held_back
 from fieldstick.engines.budget import watching
 from fieldstick.errors import FieldstickError
 
@@ -167,7 +167,8 @@ class _Report:
 def _workers(work: Callable[[Any], Any], jobs: int) -> Iterator[list[Worker]]:
     workers: list[Worker] = []
     try:
-        with _interrupts_held_back():
+        # Its ending is for this process to see to: a worker is never told of an interrupt, from its first moment.
+        with held_back():
             for _ in range(jobs):
                 workers.append(Worker(work, [end for each in workers for end in (each.handing, each.taking)]))
         yield workers
@@ -180,19 +181,6 @@ def _workers(work: Callable[[Any], Any], jobs: int) -> Iterator[list[Worker]]:
     finally:
         for worker in workers:
             worker.process.join()
-
-
-@contextmanager
-def _interrupts_held_back() -> Iterator[None]:
-    """Let an interrupt wait until the end of this: a process started here is never told of one, from its first moment.
-
-    It is this process that ends the others.
-    """
-    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
-    try:
-        yield
-    finally:
-        signal.pthread_sigmask(signal.SIG_SETMASK, before)
 
 
 class Worker:
@@ -246,8 +234,7 @@ def _serve(work: Callable[[Any], Any], payloads: Connection, results: Connection
     import queue
 
     # From here on an interrupt is nothing to this process, but still ends what it starts to match on its behalf.
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-    signal.pthread_sigmask(signal.SIG_UNBLOCK, {signal.SIGINT})
+    as_worker()
     inbox: queue.SimpleQueue[tuple[Any] | None] = queue.SimpleQueue()
     threading.Thread(target=_receive, args=(payloads, inbox), daemon=True).start()
     with watching(), contextlib.suppress(OSError):
