@@ -62,9 +62,10 @@ def test_a_form_accepts_and_rejects_rows_with_reasons_and_messages(station: Desk
 
 def test_columns_are_named_on_the_command_line_and_blank_is_its_own_case(desk: Desk) -> None:
     desk.suite("[patterns.plot]\nexpression = '[A-F]\\d\\d'\nmessage = 'Like B07'\npositive = ['B07']\n", "forms")
-    desk.write("x.csv", "Plot,Note\nB07,\n,x\nn/a,x\nH1,x\n  ,x\n")
+    desk.write("x.csv", "Plot,Note\nB07,\n,x\nn/a,x\nH1,x\n  ,x")
     asked = ("validate", "x.csv", "--judge", "Plot=forms:plot")
-    assert "Of 5 rows, 3 accepted, 2 rejected." in desk.run(*asked).out
+    assert "Of 5 rows, 3 accepted, 2 rejected." in desk.run(*asked, "--accepted", "a.csv").out
+    assert (desk.folder / "a.csv").read_text() == "Plot,Note\nB07,\n,x\n  ,x\n"
     run = desk.run(*asked, "--required", "Plot", "--blank", "n/a", "--rejects", "-")
     assert [(row["row"], row["value"], row["reason"]) for row in rows_of(run.out)] == [
         ("3", "", "blank"),

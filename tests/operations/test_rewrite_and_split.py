@@ -129,6 +129,16 @@ def test_the_values_of_parameters_stand_for_themselves() -> None:
     assert cut.pieces("1 at Fen 2") == ("1 ", " 2")
 
 
+def test_pieces_are_told_apart_one_by_one() -> None:
+    split = Split("x", *EMPTY, bare_pattern(","))
+
+    def told(expected: list[str], made: list[str]) -> list[tuple[str | None, Any, Any]]:
+        return [(each.name, each.expected, each.captured) for each in split.differences(expected, made)]
+
+    assert told(["a", "b"], ["a"]) == [("2", "b", None)]
+    assert told(["a"], ["b", "c"]) == [("1", "a", "b"), ("2", None, "c")]
+
+
 def pieces(text: str, *, keep: bool = False, drop: bool = False, expression: str = "[,;]") -> tuple[str, ...]:
     return prepare_split(Split("x", *EMPTY, bare_pattern(expression, reach="anywhere"), keep, drop)).pieces(text)
 

@@ -147,7 +147,7 @@ def test_overlapping_texts_are_named_up_to_a_limit() -> None:
     router = prepare_route(route_of(named("a", "a+"), named("b", "a")))
     first, second = (RouteJob(router, None, with_overlaps=True) for _ in range(2))
     for job, count in ((first, MOST_OVERLAPS - 1), (second, 4)):
-        _, tally = job.work("x", Batch(None, ["a"] * count))
+        _, tally = job.work("x", Batch(None, ["a"] * count + ["aa", "b"]))
         job.tally.merge(tally)
     first.tally.merge(second.tally)
     (texts,) = first.tally.overlapping.values()

@@ -45,6 +45,7 @@ def judged(desk: Desk, body: str) -> SampleResult:
         (TYPED, "text = 'm=31.40'\nfields = { m = 31.4 }", "pass", None),
         (TYPED, "text = 'm=31.40'\nfields = { m = '31.4' }", "pass", None),
         (TYPED, "text = 'm=31'\nfields = { m = 31 }", "pass", None),
+        (TYPED, "text = 'm=31'\nfields = { m = 'soon' }", "fail", "field-differs"),
         (TYPED, "text = 'm=1'\nfields = { m = true }", "fail", "field-differs"),
         (TYPED, "text = 'm=31.4'\nfields = { m = 31.5 }", "fail", "field-differs"),
         (TYPED, "text = 'm=1 2026-05-04'\nfields = { day = 2026-05-04 }", "pass", None),

@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec import convert
 
-from fieldstick.suites.fieldtypes import FieldTableError, Unconverted, field_spec
+from fieldstick.suites.fieldtypes import FieldSpec, FieldTableError, Unconverted, field_spec
 from fieldstick.suites.model import FieldTable
 
 
@@ -112,6 +112,14 @@ def test_a_field_table_that_makes_no_sense_is_refused(keys: dict[str, Any], blam
     with pytest.raises(FieldTableError) as caught:
         spec(**keys)
     assert caught.value.key == blamed
+
+
+def test_a_value_is_written_without_a_choice_of_notation() -> None:
+    written = [True, False, Decimal("31.40"), -7, dt.date(2026, 5, 4), dt.time(6, 10), dt.datetime(2026, 5, 4, 6)]
+    assert [*map(FieldSpec.plain, written)] == [
+        "true", "false", "31.40", "-7", "2026-05-04", "06:10:00", "2026-05-04T06:00:00",
+    ]  # fmt: skip
+    assert spec(type="decimal", unit="%").shown(Decimal("31.4")) == "31.4 %"
 
 
 @given(st.decimals(allow_nan=False, allow_infinity=False, places=4, min_value=-(10**9), max_value=10**9))
