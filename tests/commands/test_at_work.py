@@ -184,7 +184,16 @@ def test_a_column_is_rewritten_and_the_other_cells_stay(desk: Desk) -> None:
     (desk.folder / "x.csv").write_bytes(b'a;"b ""q"" b";c\r\n1;"x;7";"plain"\r\n2;y;"plain"\r\n')
     arguments = ("rewrite", "-e", r"\d", "--reach", "anywhere", "--with", "{match};0", "--to", "-", "--delimiter", ";")
     column = ("x.csv", "--column", 'b "q" b')
-    assert desk.run(*arguments, *column).out == 'a;"b ""q"" b";c\r\n1;"x;7;0";plain\r\n2;y;"plain"\r\n'
+    assert desk.run(*arguments, *column).out == 'a;"b ""q"" b";c\r\n1;"x;7;0";"plain"\r\n2;y;"plain"\r\n'
+    desk.write("ragged.csv", 'a,b\n"1",x7,extra,"more"\n"3","y7"\n2\n')
+    ragged = ("rewrite", "-e", "7?", "--reach", "anywhere", "--with", "!", "--to", "-", "ragged.csv", "--column", "b")
+    assert desk.run(*ragged).out == 'a,b\n"1",!x!!,extra,"more"\n"3","!y!!"\n2,!\n'
+    bare = ("--quote", "", "--times", "first")
+    assert desk.run(*ragged[:6], ",", *ragged[7:], *bare).err.startswith("fieldstick: a cell would hold ','")
+    desk.write("bare.csv", 'a,b\n"1,x7"\n')
+    assert desk.run(*ragged[:9], "bare.csv", "--column", "b", *bare).out == 'a,b\n"1,!x7"\n'
+    wrong = desk.run(*ragged, "--quote", "ab")
+    assert wrong.status == 2 and "the quote 'ab' is no single character" in wrong.err
     desk.write("x.jsonl", '{"a": {"b": "x7"}, "n": 31.40}\n{"a": {}}\n{"a": {"b": "y"},  "z": 1}\n')
     run = desk.run(
         "rewrite", "-e", r"\d", "--reach", "anywhere", "--with", "!", "--to", "-", "x.jsonl", "--column", "/a/b"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import io
 import json
 import tempfile
@@ -13,15 +14,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.data.batch import LineNumbers
+from fieldstick.data.delimited import cell_spans, with_cell
 from fieldstick.data.json_rows import json_cell, parsed, pointer, value_at
 from fieldstick.data.lines import Transcoded, checked_encoding, line_blocks
-from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.rows import told_apart
 from fieldstick.data.source import open_sources
 from fieldstick.data.text_file import encoded
-from fieldstick.operations.rewrite import TableForm, put_back
-from fieldstick.operations.rewrite import _csv_row as csv_row
 from fieldstick.operations.rewrite import _json_row as json_row
+from fieldstick.operations.rewrite import put_back
 from fieldstick.suites.fieldtypes import FieldSpec
 
 KEYS = st.text(st.sampled_from("ab/~01é "), max_size=4)
@@ -64,15 +64,28 @@ def test_a_json_row_keeps_everything_but_the_one_text(value: Any, text: str) -> 
     assert made.endswith("}\r\n") and parsed(made) == {"kept": value, "x": {"y/z": [text, value]}}
 
 
-@given(st.lists(st.text(st.sampled_from("ab;'\n\r é"), max_size=5), min_size=2, max_size=4))
-def test_a_csv_row_keeps_every_cell(cells: list[str]) -> None:
-    names = [str(number) for number in range(len(cells))]
-    made = csv_row("old;old\r\n", dict(zip(names, cells, strict=True)), TableForm("0", "csv", ";", "'"))
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "x.csv"
-        path.write_bytes((";".join(names) + "\n" + made).encode())
-        (source,) = open_sources((str(path),), ReadOptions(rows_wanted=True, delimiter=";", quote="'"))
-        assert [list((item.row or {}).values()) for item in source.items()] == [cells]
+CELLS = st.lists(st.text(st.sampled_from("ab;'\n\r é"), max_size=5), min_size=1, max_size=5)
+
+
+def parsed_row(raw: str) -> list[list[str]]:
+    return list(csv.reader(io.StringIO(raw, newline=""), delimiter=";", quotechar="'", strict=True))
+
+
+@given(CELLS, st.integers(0, 6), st.text(st.sampled_from("ab;'\n\r é"), max_size=5), st.booleans())
+def test_one_cell_of_a_row_is_put_in_place_and_all_else_stays(cells: list[str], at: int, new: str, every: bool) -> None:
+    out = io.StringIO(newline="")
+    quoting: Any = csv.QUOTE_ALL if every else csv.QUOTE_MINIMAL
+    csv.writer(out, delimiter=";", quotechar="'", quoting=quoting, lineterminator="\r\n").writerow(cells)
+    raw = out.getvalue()
+    row = raw.removesuffix("\r\n")
+    spans = cell_spans(row, ";", "'")
+    assert len(spans) == len(cells) and spans[-1][1] == len(row)
+    made = with_cell(raw, at, new, ";", "'")
+    wanted = [*cells, *[""] * (at - len(cells) + 1)]
+    wanted[at] = new
+    assert parsed_row(made) == [wanted] and made.endswith("\r\n")
+    start, end = spans[at] if at < len(spans) else (len(row), len(row))
+    assert made.startswith(row[:start]) and made.endswith(row[end:] + "\r\n")
 
 
 @given(PIECES)

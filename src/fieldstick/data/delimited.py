@@ -51,6 +51,58 @@ def checked_delimiter(given: str) -> str:
     return found
 
 
+def checked_quote(given: str) -> str:
+    """Return what encloses a cell: one character, or nothing where no cell is enclosed.
+
+    Raises UsageError for anything else.
+    """
+    if len(given) > 1 or given in ("\r", "\n"):
+        raise UsageError(f"the quote '{given}' is no single character; write it, or '' where no cell is enclosed")
+    return given
+
+
+def cell_spans(row: str, delimiter: str, quote: str) -> list[tuple[int, int]]:
+    """Return where the cells of a row stand, each with its quotes, as code-point offsets into the row.
+
+    The row has no line end, but cells may have some within quotes (RFC 4180).
+    """
+    spans: list[tuple[int, int]] = []
+    at = 0
+    while True:
+        start = at
+        if quote and row.startswith(quote, at):
+            at = row.find(quote, at + 1)
+            while at >= 0 and row.startswith(quote, at + 1):
+                at = row.find(quote, at + 2)
+        end = row.find(delimiter, at) if at >= 0 else -1
+        if end < 0:
+            return [*spans, (start, len(row))]
+        spans.append((start, end))
+        at = end + 1
+
+
+def with_cell(raw: str, index: int, text: str, delimiter: str, quote: str) -> str:
+    """Return a row with one cell holding another text; every other character stays, line end and further cells too.
+
+    The cell is enclosed in quotes where it was, or where the text asks for it. Raises UsageError for a text that asks
+    for quotes where there are none.
+    """
+    row = raw.rstrip("\r\n")
+    spans = cell_spans(row, delimiter, quote)
+    if index >= len(spans):
+        row += delimiter * (index - len(spans) + 1)
+        spans += [(len(row), len(row))]
+    start, end = spans[min(index, len(spans) - 1)]
+    special = [each for each in (delimiter, quote, "\r", "\n") if each and each in text]
+    if special and not quote:
+        raise UsageError(
+            f"a cell would hold {special[0]!r}, and there is no quote to enclose it; name one with --quote"
+        )
+    if special or (quote and row.startswith(quote, start)) or (quote and not text and len(spans) == 1):
+        text = quote + text.replace(quote, quote * 2) + quote
+    return row[:start] + text + row[end:] + raw[len(raw.rstrip("\r\n")) :]
+
+
 class _Lines:
     """Lines on their way to the reader, kept until the row that they make is complete."""
 
@@ -85,7 +137,13 @@ class DelimitedTable:
         self.name, self.notes = name, notes
         csv.field_size_limit(longest or LONGEST_CELL)
         self._lines = _Lines(stream)
-        self._reader = csv.reader(self._lines, delimiter=delimiter, quotechar=quote or None, strict=True)
+        self._reader = csv.reader(
+            self._lines,
+            delimiter=delimiter,
+            quotechar=quote or None,
+            quoting=csv.QUOTE_MINIMAL if quote else csv.QUOTE_NONE,
+            strict=True,
+        )
         self._begins = 1
         header = self._next()
         if header is None:
@@ -125,7 +183,7 @@ def entries(source: Source, stream: Stream) -> Iterator[Entry]:
     delimiter = checked_delimiter(options.delimiter or ("\t" if source.ending == ".tsv" else ","))
     buffered = io.BufferedReader(source.bytes_of(stream), 1 << 18)
     text = io.TextIOWrapper(buffered, encoding="utf-8", errors="surrogateescape", newline="")
-    table = DelimitedTable(source.name, text, delimiter, options.quote, options.longest, source.notes)
+    table = DelimitedTable(source.name, text, delimiter, checked_quote(options.quote), options.longest, source.notes)
     source.columns, source.header = table.columns, table.header
     source.check_columns(table.columns)
     column = options.column

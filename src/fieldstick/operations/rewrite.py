@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from typing import TYPE_CHECKING, Any, Literal
 
 import msgspec
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from fieldstick.data.delimited import with_cell
 from fieldstick.data.json_rows import json_cell, parsed, pointer
 from fieldstick.errors import BudgetSpent, EngineFailure, UsageError, hint
 from fieldstick.matching.prepare import prepare
@@ -312,7 +311,8 @@ class RewriteJob:
         if self._table is None or row is None:
             return put_back(raw, found.before, found.after)
         if self._table.kind == "csv":
-            return _csv_row(raw, {**row, self._table.column: found.after}, self._table)
+            index = list(row).index(self._table.column)
+            return with_cell(raw, index, found.after, self._table.delimiter, self._table.quote)
         return _json_row(raw, self._table.column, found.after)
 
     def take(self, source: Source, made: tuple[str, RewriteTally]) -> None:
@@ -341,13 +341,6 @@ def put_back(raw: str, before: str, after: str) -> str:
     # A record of several lines, whose CR LF were read as LF.
     end = rest[len(rest.rstrip("\r\n")) :]
     return lead + after.replace("\n", "\r\n") + end
-
-
-def _csv_row(raw: str, cells: Mapping[str, object], table: TableForm) -> str:
-    sink = io.StringIO(newline="")
-    end = raw[len(raw.rstrip("\r\n")) :]
-    csv.writer(sink, delimiter=table.delimiter, quotechar=table.quote, lineterminator="\r\n").writerow(cells.values())
-    return sink.getvalue()[:-2] + end
 
 
 def _json_row(raw: str, column: str, text: str) -> str:
