@@ -201,6 +201,20 @@ def test_a_column_is_rewritten_and_the_other_cells_stay(desk: Desk) -> None:
     assert run.out.splitlines()[0] == '{"a": {"b": "x!"}, "n": 31.40}' and '{"a": {"b": "y"},  "z": 1}\n' in run.out
 
 
+def test_several_sources_become_one_with_every_line_and_cell_where_it_belongs(desk: Desk) -> None:
+    for name, content in {"1": "a\nb", "2": "c\n", "3": "", "4": "d"}.items():
+        desk.write(f"{name}.log", content)
+    arguments = ("rewrite", "-e", "b", "--with", "B", "--to", "-")
+    assert desk.run(*arguments, "1.log", "2.log", "3.log", "4.log").out == "a\nB\nc\nd"
+    desk.write("1.csv", "x,y\n1,b")
+    desk.write("2.csv", "x,y\r\n2,b\r\n")
+    desk.write("3.csv", "y,x\nb,3\n")
+    assert desk.run(*arguments, "1.csv", "2.csv", "--column", "y").out == "x,y\n1,B\n2,B\r\n"
+    mixed = desk.run(*arguments[:-1], "made.csv", "1.csv", "3.csv", "--column", "y")
+    assert mixed.status == 2 and "3.csv has another header than the sources before it" in mixed.err
+    assert not (desk.folder / "made.csv").exists()
+
+
 def test_a_row_without_the_key_is_not_lost_when_a_column_is_rewritten(desk: Desk) -> None:
     desk.write("x.jsonl", '{"a": "x7"}\n{"n": 1}\n\n{"a": "y"}\n')
     run = desk.run(

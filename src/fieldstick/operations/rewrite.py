@@ -278,7 +278,9 @@ class RewriteJob:
     ) -> None:
         self.tally = RewriteTally()
         self._rewriter, self._target, self._table, self._show = rewriter, target, table, show
-        self._headed = False
+        self._header: str | None = None
+        self._source: Source | None = None
+        self._open_end = False
 
     def work(self, source: str, batch: Batch) -> tuple[str, RewriteTally]:
         """See `Job.work`."""
@@ -321,14 +323,20 @@ class RewriteJob:
         self.tally.merge(found)
         self.tally.shown += found.shown[: self._show - len(self.tally.shown)]
         if self._target is not None:
-            if not self._headed:
+            if self._header is None:
+                self._header = source.header
                 self._target.write(source.header)
-            self._headed = True
+            elif source.header.rstrip("\r\n") != self._header.rstrip("\r\n"):
+                raise UsageError(f"{source.name} has another header than the sources before it; rewrite it alone")
+            if self._source is not source and self._open_end:
+                self._target.write("\n")
+            self._source = source
+            self._open_end = not text.endswith(("\n", "\r")) if text else self._open_end
             self._target.write(text)
 
     def close(self, sources: Sequence[Source]) -> None:
         """See `Job.close`."""
-        if self._target is not None and not self._headed:
+        if self._target is not None and self._header is None:
             self._target.write("".join(source.header for source in sources[:1]))
 
 
