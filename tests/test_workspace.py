@@ -32,6 +32,8 @@ def test_a_suite_is_loaded_read_with_and_checked(desk: Desk, capfd: pytest.Captu
         result = fieldstick.check(given)
         assert (result.totals.passed, result.totals.fail, result.all_well) == (1, 1, False)
     assert list(suite) == ["p"]
+    named = desk.suite("[patterns.of]\nexpression = 'at {{=name}}'\nparameters = ['name']\n", "named")
+    assert fieldstick.load_suite(named).pattern("of", name="a.b").read("at a.b").fits
     assert capfd.readouterr() == ("", "")
 
 

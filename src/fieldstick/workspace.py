@@ -319,7 +319,7 @@ class LoadedSuite:
         """Iterate over the names of the patterns, in the file's order."""
         return iter(self.suite.patterns)
 
-    def pattern(self, name: str, **values: str) -> Matcher:
+    def pattern(self, name: str, /, **values: str) -> Matcher:
         """Return a pattern ready to read texts, its parameters standing for `values`.
 
         Raises UsageError when there is no such pattern or parameter, ExpressionError when its expression
@@ -336,13 +336,13 @@ class LoadedSuite:
             self._ready[key] = prepare(found, values)
         return self._ready[key]
 
-    def rewrite(self, name: str, **values: str) -> Rewriter:
+    def rewrite(self, name: str, /, **values: str) -> Rewriter:
         """Return a rewrite ready to rewrite texts. Raises as `pattern` does."""
         from fieldstick.operations.rewrite import Rewrite, prepare_rewrite
 
         return prepare_rewrite(self._operation("rewrites", name, Rewrite), values)
 
-    def split(self, name: str, **values: str) -> Splitter:
+    def split(self, name: str, /, **values: str) -> Splitter:
         """Return a split ready to cut texts up. Raises as `pattern` does."""
         from fieldstick.operations.split import Split, prepare_split
 

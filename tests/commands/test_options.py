@@ -118,6 +118,22 @@ def test_what_looks_like_an_address_is_never_an_expression(station: Desk, name: 
         assert run.status == 2 and words in run.err and not run.out
 
 
+@pytest.mark.parametrize(
+    ("given", "words"),
+    [
+        (("--field", "n=integer:%d"), "--field n=integer:%d: 'layout' does not go with the type integer"),
+        (("--field", "n=date:%Q"), "--field n=date:%Q: layout is '%Q', which is none: 'Q' is a bad directive"),
+        (("--field", "n=decimal", "--decimal-mark", ";;"), "--decimal-mark ';;': a mark is one character"),
+        (("--field", "n=decimal", "--group-mark", ""), "--group-mark '': a mark is one character"),
+        (("--field", "n=decimal", "--group-mark", "."), "group_mark and decimal_mark are both '.'"),
+        (("--template", "{ nope }"), "the template names the field 'nope', which the pattern does not have"),
+    ],
+)
+def test_what_makes_no_sense_of_a_field_is_a_sentence(desk: Desk, given: tuple[str, ...], words: str) -> None:
+    run = desk.run("extract", "-e", r"(?P<n>\d+)", "-", *given, typed="7\n")
+    assert run.status == 2 and words in run.err and run.out == ""
+
+
 def test_help_stands_under_headings(desk: Desk) -> None:
     run = desk.run("extract", "--help", COLUMNS="80")
     places = [run.out.index(f"  {each}:") for each in ("The pattern", "What is read", "What is written", "How")]

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from msgspec import Struct
 
-from fieldstick.errors import hint
+from fieldstick.errors import FieldstickError, hint
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -35,7 +35,7 @@ class Unconverted(Exception):
     """A text that does not convert; its words complete the sentence "the field ..."."""
 
 
-class FieldTableError(Exception):
+class FieldTableError(FieldstickError):
     """A field table that does not make sense; `key` is the key to blame."""
 
     def __init__(self, key: str, message: str) -> None:
@@ -131,6 +131,7 @@ def field_spec(table: FieldTable) -> FieldSpec:
         false=tuple(table.false or ("false",)),
     )
     _check_marks(bare)
+    _check_layout(bare)
     least, most = (_bound(bare, key, getattr(table, key)) for key in ("least", "most"))
     if least is not None and most is not None and _out_of_order(least, most):
         raise FieldTableError("least", f"least is {bare.plain(least)}, above most, {bare.plain(most)}")
@@ -147,6 +148,18 @@ def _check_marks(spec: FieldSpec) -> None:
     both = set(spec.true) & set(spec.false)
     if spec.type == "boolean" and both:
         raise FieldTableError("true", f"'{min(both)}' is both true and false")
+
+
+def _check_layout(spec: FieldSpec) -> None:
+    if spec.layout is None:
+        return
+    try:
+        dt.datetime.strptime("", spec.layout)
+    except (ValueError, re.error) as error:
+        # An empty text is not laid out so, which says nothing; what else is wrong is wrong with the layout.
+        if "does not match format" not in str(error):
+            words = str(error).partition(" in format")[0]
+            raise FieldTableError("layout", f"layout is '{spec.layout}', which is none: {words}") from None
 
 
 def _out_of_order(least: Any, most: Any) -> bool:

@@ -63,7 +63,7 @@ class Overrides(Struct, frozen=True):
             changes["flags"] = frozenset(self.flags)
         if self.take is not None:
             changes["take"] = self.take
-        if self.fields or self.decimal_mark or self.group_mark:
+        if self.fields or self.decimal_mark is not None or self.group_mark is not None:
             changes["fields"] = self._field_tables(pattern)
         return replace(pattern, **changes) if changes else pattern
 
@@ -91,10 +91,22 @@ class Overrides(Struct, frozen=True):
                 raise UsageError(f"--field {name}={kind}: there is no field '{name}'{hint(name, known)}")
 
     def _field_tables(self, pattern: Pattern) -> dict[str, FieldTable]:
+        from fieldstick.suites.fieldtypes import FieldTableError, field_spec
+
+        for option, mark in (("--decimal-mark", self.decimal_mark), ("--group-mark", self.group_mark)):
+            if mark is not None and len(mark) != 1:
+                raise UsageError(f"{option} '{mark}': a mark is one character")
         tables = dict(pattern.fields)
         for name, kind in self.fields.items():
             tables[name] = _field_table(name, kind)
-        return {name: self._marked(table) for name, table in tables.items()}
+        made = {name: self._marked(table) for name, table in tables.items()}
+        for name, table in made.items():
+            try:
+                field_spec(table)
+            except FieldTableError as error:
+                given = f"--field {name}={self.fields[name]}" if name in self.fields else f"the field '{name}'"
+                raise UsageError(f"{given}: {error}") from None
+        return made
 
     def _marked(self, table: FieldTable) -> FieldTable:
         changes: dict[str, str] = {}

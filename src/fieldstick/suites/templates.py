@@ -54,6 +54,8 @@ class Hole(Struct, frozen=True):
     treatment: str = ""
     end: str = ""
     count: int = 0
+    position: int = 0
+    """Where it begins in the template, in code points."""
 
     def filled(self, captured: Captured) -> str:
         """Return what stands in the place."""
@@ -99,10 +101,10 @@ class Template(Struct, frozen=True):
     def check(self, known: Iterable[str]) -> None:
         """Raise TemplateError for a hole whose name is not one of `known`, nor `match`."""
         names = list(dict.fromkeys([*known, MATCH]))
-        for name in self.names:
-            if name not in names:
-                words = f"the template names the field '{name}', which the pattern does not have{hint(name, names)}"
-                raise TemplateError(words, self.text.index("{" + name))
+        for piece in self.pieces:
+            if isinstance(piece, Hole) and piece.name not in names:
+                words = f"the template names the field '{piece.name}', which the pattern does not have"
+                raise TemplateError(f"{words}{hint(piece.name, names)}", piece.position)
 
 
 def read_template(text: str) -> Template:
@@ -128,9 +130,9 @@ def _hole(text: str, position: int) -> Hole:
     if not name:
         raise TemplateError(f"the template has a hole without a name at {position}; name a field, or match", position)
     if not colon:
-        return Hole(name)
+        return Hole(name, position=position)
     if treatment in ("value", "upper", "lower", "mask"):
-        return Hole(name, treatment)
+        return Hole(name, treatment, position=position)
     masked = treatment.startswith("mask but ")
     part = _PART.fullmatch(treatment.removeprefix("mask but ").strip())
     if part is None:
@@ -138,4 +140,4 @@ def _hole(text: str, position: int) -> Hole:
         raise TemplateError(
             f"'{treatment}' is nothing a template can do with the field '{name}'; there are {listed}", position
         )
-    return Hole(name, "mask" if masked else "part", part["end"], int(part["count"]))
+    return Hole(name, "mask" if masked else "part", part["end"], int(part["count"]), position)
