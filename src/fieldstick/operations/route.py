@@ -235,7 +235,7 @@ class RouteJob:
     A text that spends its budget is counted apart, and written with those of no kind.
     """
 
-    def __init__(self, router: Router, files: KindFiles | None, *, with_overlaps: bool = False) -> None:
+    def __init__(self, router: Router, files: KindFiles | None, *, with_overlaps: bool) -> None:
         self.tally = RouteTally()
         self._router, self._files, self._with_overlaps = router, files, with_overlaps
 
