@@ -43,7 +43,7 @@ def _words(source: Source) -> Iterable[str]:
     )
     for lines, one, several, what in told:
         if lines:
-            first = ", ".join(f"{number:,}" for number in lines[:FIRST]) + (" …" if lines.total > FIRST else "")
+            first = ", ".join(str(number) for number in lines[:FIRST]) + (" …" if lines.total > FIRST else "")
             yield f"{lines.total:,} {one if lines.total == 1 else several} {what}: {first}"
     if source.ended_early is not None:
         yield f"read up to where {source.ended_early}; a line begun there is left out"
