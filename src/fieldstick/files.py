@@ -6,9 +6,13 @@ import os
 import re
 import stat
 import weakref
-from typing import Any, BinaryIO, NoReturn
+from contextlib import contextmanager
+from typing import TYPE_CHECKING, BinaryIO, NoReturn
 
 from fieldstick.errors import UsageError
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator
 
 _FILE_NAME = re.compile(r"\w(?:[\w .+-]{0,98}[\w+-])?")
 
@@ -32,7 +36,6 @@ class PartFile:
         self.name = os.fspath(path)
         self._target = os.path.realpath(self.name)
         self._part: str | None = None
-        self._left: weakref.finalize[Any, PartFile] | None = None
         try:
             if os.path.isdir(self._target):
                 raise UsageError(f"{self.name} is a folder; name a file to write to")
@@ -42,7 +45,7 @@ class PartFile:
             folder, name = os.path.split(self._target)
             self._part = os.path.join(folder, f".{name[:100]}.{os.urandom(8).hex()}.part")
             # Before there is a file: an interrupt may come at any time, before whoever asked for it can abandon it.
-            self._left = weakref.finalize(self, _remove, self._part, os.getpid())
+            weakref.finalize(self, _remove, self._part, os.getpid())
             flags = os.O_RDWR | os.O_CREAT | os.O_EXCL | getattr(os, "O_BINARY", 0)
             self.stream = os.fdopen(os.open(self._part, flags, 0o600), "wb")
         except OSError as error:
@@ -70,6 +73,21 @@ class PartFile:
                 self.failed(error)
             raise
 
+    @contextmanager
+    def whole(self, abandon: Callable[[], None] | None = None) -> Iterator[BinaryIO]:
+        """Give the stream that what is left is written to, then put the file in place.
+
+        When anything goes wrong it is abandoned, by `abandon` where that has more to drop.
+        """
+        try:
+            yield self.stream
+        except BaseException as error:
+            (abandon or self.abandon)()
+            if isinstance(error, OSError):
+                self.failed(error)
+            raise
+        self.finish()
+
     def abandon(self) -> None:
         """Drop what was written; what was there before stays."""
         try:
@@ -96,16 +114,8 @@ def write_whole(path: str | os.PathLike[str], content: str) -> None:
 
     Raises UsageError when the file cannot be written.
     """
-    part = PartFile(path)
-    try:
-        part.stream.write(content.encode("utf-8"))
-    except OSError as error:
-        part.abandon()
-        part.failed(error)
-    except BaseException:
-        part.abandon()
-        raise
-    part.finish()
+    with PartFile(path).whole() as stream:
+        stream.write(content.encode("utf-8"))
 
 
 def _mode_for(target: str) -> int:

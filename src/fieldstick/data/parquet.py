@@ -102,16 +102,9 @@ class ParquetSink(Sink):
 
     def finish(self) -> None:
         """See `Sink.finish`."""
-        try:
+        with self._part.whole() as stream:
             if self._table is not None:
-                self._table.store(self._part.stream)
-        except OSError as error:
-            self.abandon()
-            self._part.failed(error)
-        except BaseException:
-            self.abandon()
-            raise
-        self._part.finish()
+                self._table.store(stream)
 
     def abandon(self) -> None:
         """See `Sink.abandon`."""

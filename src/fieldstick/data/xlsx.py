@@ -110,15 +110,8 @@ class WorkbookSink(Sink):
 
     def finish(self) -> None:
         """See `Sink.finish`."""
-        try:
-            self._book.save(self._part.stream)
-        except OSError as error:
-            self.abandon()
-            self._part.failed(error)
-        except BaseException:
-            self.abandon()
-            raise
-        self._part.finish()
+        with self._part.whole(self.abandon) as stream:
+            self._book.save(stream)
 
     def abandon(self) -> None:
         """See `Sink.abandon`."""
