@@ -45,13 +45,13 @@ def test_a_form_accepts_and_rejects_rows_with_reasons_and_messages(station: Desk
     rejects = rows_of((station.folder / "r.csv").read_text(encoding="utf-8"))
     rows = rows_of((station.folder / PERMITS).read_text(encoding="utf-8"))
     accepted = rows_of((station.folder / "a.csv").read_text(encoding="utf-8"))
-    rejected = {int(each["row"]) for each in rejects}
+    rejected = {int(each["line"]) for each in rejects}
     assert run.status == 1 and len(accepted) + len(rejected) == len(rows) == 500
     assert accepted == [row for number, row in enumerate(rows, 2) if number not in rejected]
     assert f"Of 500 rows, {len(accepted)} accepted, {len(rejected)} rejected for {len(rejects)} cells." in run.out
     code = re.compile(r"LM-20(19|2\d|30)-(?!0000)\d{4}-[RTV]")
     wrong = {number for number, row in enumerate(rows, 2) if not code.fullmatch(row["Permit code"])}
-    assert {int(each["row"]) for each in rejects if each["column"] == "Permit code"} == wrong
+    assert {int(each["line"]) for each in rejects if each["column"] == "Permit code"} == wrong
     blank = [each for each in rejects if each["reason"] == "blank"]
     assert blank and all(each["column"] in ("Heads", "Leader", "First day", "Permit code") for each in blank)
     assert all(each["words"] and each["message"] for each in rejects)
@@ -67,7 +67,7 @@ def test_columns_are_named_on_the_command_line_and_blank_is_its_own_case(desk: D
     assert "Of 5 rows, 3 accepted, 2 rejected." in desk.run(*asked, "--accepted", "a.csv").out
     assert (desk.folder / "a.csv").read_text() == "Plot,Note\nB07,\n,x\n  ,x\n"
     run = desk.run(*asked, "--required", "Plot", "--blank", "n/a", "--rejects", "-")
-    assert [(row["row"], row["value"], row["reason"]) for row in rows_of(run.out)] == [
+    assert [(row["line"], row["value"], row["reason"]) for row in rows_of(run.out)] == [
         ("3", "", "blank"),
         ("4", "n/a", "blank"),
         ("5", "H1", "did-not-match"),
@@ -98,8 +98,8 @@ def test_rows_of_other_kinds_are_validated_and_a_key_that_is_missing_is_blank(de
         book.active.append(row)
     book.save(desk.folder / "x.xlsx")
     run = desk.run("validate", "x.xlsx", "--judge", "plot=forms:plot", "--accepted", "a.parquet", "--rejects", "r.csv")
-    assert pq.read_table(desk.folder / "a.parquet").to_pylist() == [{"plot": "B07", "n": "1"}, {"plot": None, "n": "3"}]
-    assert [row["row"] for row in rows_of((desk.folder / "r.csv").read_text())] == ["3"]
+    assert pq.read_table(desk.folder / "a.parquet").to_pylist() == [{"plot": "B07", "n": 1}, {"plot": None, "n": 3}]
+    assert [row["line"] for row in rows_of((desk.folder / "r.csv").read_text())] == ["3"]
 
 
 # select

@@ -155,7 +155,7 @@ def test_of_a_pattern(table: Desk, lines: list[str], name: str) -> None:
     rejects = [*csv.DictReader(io.StringIO(run.out, newline=""))]
     wrong = [(number, each) for number, each in enumerate(results, 1) if not each.fits and each.text.strip()]
     judged = [each for each in rejects if each["reason"] != "blank"]
-    assert [(int(each["row"]), each["reason"]) for each in judged] == [
+    assert [(int(each["line"]), each["reason"]) for each in judged] == [
         (number, each.unfit.reason) for number, each in wrong if each.unfit
     ]
 

@@ -13,16 +13,17 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fieldstick.data.batch import LineNumbers
+from fieldstick.data.coding import encoded
 from fieldstick.data.delimited import cell_spans, with_cell
-from fieldstick.data.json_rows import json_cell, parsed, pointer, value_at
-from fieldstick.data.lines import Transcoded, checked_encoding, line_blocks
+from fieldstick.data.json_rows import json_cell, parsed, pointer, value_at, with_value
+from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.rows import told_apart
 from fieldstick.data.source import open_sources
-from fieldstick.data.text_file import encoded
-from fieldstick.operations.rewrite import _json_row as json_row
-from fieldstick.operations.rewrite import put_back
+from fieldstick.matching.prepare import prepare
+from fieldstick.operations.rewrite import Rewriter, Step, put_back
 from fieldstick.suites.fieldtypes import FieldSpec
+from fieldstick.suites.templates import read_template
+from fieldstick.workspace import bare_pattern
 
 KEYS = st.text(st.sampled_from("ab/~01é "), max_size=4)
 VALUES = st.recursive(
@@ -57,11 +58,20 @@ def test_json_reads_back_as_it_was_written(value: Any) -> None:
     assert json.loads(json_cell(value), parse_float=Decimal) == value
 
 
-@given(VALUES, st.text(max_size=5))
-def test_a_json_row_keeps_everything_but_the_one_text(value: Any, text: str) -> None:
-    row = {"kept": value, "x": {"y/z": ["old", value]}}
-    made = json_row(json_cell(row) + "\r\n", "/x/y~1z/0", text)
-    assert made.endswith("}\r\n") and parsed(made) == {"kept": value, "x": {"y/z": [text, value]}}
+@given(st.lists(st.tuples(st.sampled_from("ab"), VALUES), min_size=1, max_size=4), st.text(max_size=5), st.data())
+def test_a_line_of_json_keeps_everything_but_the_one_text(
+    members: list[tuple[str, Any]], text: str, data: st.DataObject
+) -> None:
+    """Blanks, the spelling of numbers, keys that are there twice: all but the value, the last of its key, stays."""
+    blanks = st.text(st.sampled_from(" \t"), max_size=2)
+    blank = [data.draw(blanks) for _ in range(5)]
+    pieces = [f'{blank[0]}"{key}"{blank[1]}:{blank[2]}{json_cell([each, "old"])}' for key, each in members]
+    raw = blank[3] + "{" + ",".join(pieces) + blank[4] + "}\r\n"
+    key = data.draw(st.sampled_from([key for key, _ in members]))
+    last = max(at for at, (each, _) in enumerate(members) if each == key)
+    wanted = [*pieces]
+    wanted[last] = pieces[last].removesuffix('"old"]') + json.dumps(text, ensure_ascii=False) + "]"
+    assert with_value(raw, (key, "1"), text) == blank[3] + "{" + ",".join(wanted) + blank[4] + "}\r\n"
 
 
 CELLS = st.lists(st.text(st.sampled_from("ab;'\n\r é"), max_size=5), min_size=1, max_size=5)
@@ -88,34 +98,52 @@ def test_one_cell_of_a_row_is_put_in_place_and_all_else_stays(cells: list[str], 
     assert made.startswith(row[:start]) and made.endswith(row[end:] + "\r\n")
 
 
-@given(PIECES)
-def test_what_is_read_is_written_back_byte_by_byte(pieces: list[bytes]) -> None:
-    data = b"".join(pieces)
+UNITS = [b"a", b"\n", b"\r", b"x", b"\x00", b"\xd8", b"\xdc", b"\xff", b"\xfe", b"\xef\xbb\xbf", b"\x81"]
+ENCODINGS = ["utf-8", "utf-8-sig", "utf-16", "utf-16-be", "utf-32", "cp1252"]
+
+
+def stored_again(data: bytes, rewritten: bool = False, **options: Any) -> bytes:
+    """Return what a source becomes when every text of it is written back, or written with a y for each x."""
+    matcher = Rewriter((Step(prepare(bare_pattern("x", reach="anywhere").taking("all")), read_template("y")),))
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "x.log"
         path.write_bytes(data)
-        (source,) = open_sources((str(path),))
-        items = list(source.items())
-    assert encoded("".join(item.raw or "" for item in items)) == data
-    assert all(put_back(item.raw or "", item.text or "", item.text or "") == item.raw for item in items)
-    assert [item.number for item in items] == list(range(1, len(items) + 1))
+        (source,) = open_sources((str(path),), ReadOptions(**options))
+        raws = [
+            put_back(item.raw or "", matcher.rewritten(item.text or "")) if rewritten else item.raw or ""
+            for item in source.items()
+        ]
+        return source.coding.mark + encoded("".join(raws), source.coding.name)
 
 
-@given(PIECES, st.text(st.sampled_from("xy"), max_size=3))
-def test_only_the_text_is_put_in_the_place_of_another(pieces: list[bytes], new: str) -> None:
-    raw = b"".join(pieces).decode("utf-8", "surrogateescape").replace("\n", "").removesuffix("\r") + "\r\n"
-    assert put_back(raw, raw[:-2], new) == new + "\r\n"
-    assert put_back("\ufeff" + raw, raw[:-2], new) == "\ufeff" + new + "\r\n"
+@given(PIECES | st.lists(st.sampled_from(UNITS), max_size=40), st.sampled_from(ENCODINGS), st.booleans())
+def test_what_is_read_is_written_back_byte_by_byte(pieces: list[bytes], encoding: str, records: bool) -> None:
+    data = b"".join(pieces)
+    begins = (lambda line: line.startswith("a")) if records else None
+    assert stored_again(data, encoding=encoding, begins_record=begins) == data
+
+
+@given(st.lists(st.sampled_from(["a", "\n", "\r\n", "\r", "x", "é", "\u2028"]), max_size=30), st.booleans())
+def test_what_lies_in_no_match_stays_line_ends_too(pieces: list[str], records: bool) -> None:
+    text = "".join(pieces)
+    begins = (lambda line: line.startswith("a")) if records else None
+    for encoding in ("utf-8", "utf-16", "utf-8-sig"):
+        made = stored_again(text.encode(encoding), True, encoding=encoding, begins_record=begins)
+        assert made == text.replace("x", "y").encode(encoding)
 
 
 @given(
     st.text(st.characters(exclude_categories=["Cs"]), max_size=40),
-    st.sampled_from(["utf-16", "utf-16-be", "utf-32", "utf-8"]),
+    st.sampled_from(["utf-16", "utf-16-be", "utf-32", "utf-8-sig"]),
 )
 def test_another_encoding_reads_as_the_same_text(text: str, encoding: str) -> None:
-    read = Transcoded(io.BytesIO(text.encode(encoding)), checked_encoding(encoding)).read  # type: ignore[arg-type]
-    blocks = line_blocks(lambda size: read(size) or b"", None, LineNumbers())
-    assert b"".join(block.data for block in blocks).decode() == text
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "x.log"
+        path.write_bytes(text.encode(encoding))
+        (source,) = open_sources((str(path),), ReadOptions(kind="whole", encoding=encoding))
+        # What a text that is encoded without a mark begins with is one.
+        unmarked = text.removeprefix("\ufeff") if encoding.endswith("be") else text
+        assert "".join(item.text or "" for item in source.items()) == unmarked
 
 
 @given(st.lists(st.sampled_from(["a", "A", "a (2)", "b", ""]), max_size=8), st.booleans())

@@ -17,11 +17,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.commands.sources import kept_whole
+from fieldstick.data.coding import encoded
 from fieldstick.data.delimited import Delimited, guarded
 from fieldstick.data.json_rows import JsonLines
 from fieldstick.data.rows import Column
 from fieldstick.data.sinks import FORMS, FolderSink, form_of, open_sink
-from fieldstick.data.text_file import TextFile, encoded
+from fieldstick.data.text_file import TextFile
 from fieldstick.errors import UsageError
 
 if TYPE_CHECKING:

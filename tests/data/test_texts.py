@@ -29,7 +29,7 @@ def test_line_ends_are_taken_off_and_counted(tmp_path: Path) -> None:
 
 def test_a_byte_order_mark_is_no_part_of_the_first_text(tmp_path: Path) -> None:
     found = source(tmp_path, b"\xef\xbb\xbfa\nb\n")
-    assert [text for _, text in found.texts()] == ["a", "b"] and found.byte_order_mark
+    assert [text for _, text in found.texts()] == ["a", "b"] and found.coding.marked
 
 
 def test_bytes_that_are_not_utf_8_are_kept_and_named_by_line(tmp_path: Path) -> None:

@@ -58,8 +58,13 @@ def required_literal(parsed: Parsed) -> str | None:
     """Return the longest text that is known to lie in every match of an expression; None when none is known."""
     if "ignore-case" in parsed.flags or _sets_flags(parsed.tree):
         return None
-    runs = {run for run in _runs(parsed.tree) if len(run) >= SHORTEST_LITERAL and "\n" not in run}
+    runs = {run for run in required_runs(parsed) if len(run) >= SHORTEST_LITERAL and "\n" not in run}
     return max(runs, key=lambda run: (len(run), run), default=None)
+
+
+def required_runs(parsed: Parsed) -> Iterator[str]:
+    """Yield the texts that lie in every match of an expression, in one case or another where it ignores case."""
+    return _runs(parsed.tree)
 
 
 def _sets_flags(tree: Node) -> bool:

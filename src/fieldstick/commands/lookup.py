@@ -13,7 +13,7 @@ from fieldstick.commands.output_options import OutputOptions, sink_options
 from fieldstick.commands.pattern_options import pattern_options_without_take
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
-from fieldstick.commands.source_options import row_options
+from fieldstick.commands.source_options import row_options, values_options
 from fieldstick.commands.sources import closing, kept_whole, sources_of
 from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.source import open_sources
@@ -35,8 +35,10 @@ if TYPE_CHECKING:
 @row_options
 @sink_options
 @heading("How")
-@option("--for", "asked", metavar="VALUES", help="A table with a value a row; each gets its answer beside it.")
 @option("--otherwise", metavar="TEXT", help="The answer when no row fits.  [default: as kept]")
+@heading("The values")
+@option("--for", "asked", metavar="VALUES", help="A table with a value a row; each gets its answer beside it.")
+@values_options
 def command(
     arguments: tuple[str, ...],
     expression: str | None,
@@ -46,6 +48,7 @@ def command(
     read_options: ReadOptions,
     output: OutputOptions,
     asked: str | None,
+    values_read_options: ReadOptions,
     otherwise: str | None,
 ) -> int:
     """Find the rows of each SOURCE whose column fits, and write the columns that are given.
@@ -60,10 +63,12 @@ def command(
     values = _values(overrides, lookup)
     if not names:
         raise UsageError("name the source whose rows are looked through")
+    if asked is None and values_read_options != ReadOptions(rows_wanted=True):
+        raise UsageError("--for-… describes VALUES, which --for names; give that too")
     sources = sources_of(names, replace(read_options, column=None, rows_wanted=True))
     for source in sources:
         source.needed_columns = (lookup.column, *lookup.give)
-    for_values = open_sources((asked,), ReadOptions(rows_wanted=True))[0] if asked is not None else None
+    for_values = open_sources((asked,), values_read_options)[0] if asked is not None else None
     everything = [*sources, *([for_values] if for_values is not None else [])]
     sink = output.open(everything)
     with kept_whole(sink), byte_progress(everything, writes_to=output.path) as progress:

@@ -19,8 +19,7 @@ from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import closing, kept_whole, shown, sources_of
-from fieldstick.data.delimited import checked_delimiter
-from fieldstick.data.lines import checked_encoding
+from fieldstick.data.delimited import delimiter_of
 from fieldstick.data.text_file import TextFile, refuse_own_source
 from fieldstick.errors import EXIT_FAILED, UsageError
 from fieldstick.operations.rewrite import Rewrite, RewriteJob, Rewriter, RewriteTally, TableForm, prepare_rewrite
@@ -131,9 +130,10 @@ def _table(sources: Sequence[Source], read_options: ReadOptions) -> TableForm | 
         raise UsageError(
             "a column is rewritten in CSV, TSV or JSON Lines, in sources of one kind; extract others first"
         )
-    tsv = sources[0].name.lower().endswith(".tsv")
-    delimiter = checked_delimiter(read_options.delimiter) if read_options.delimiter else "\t" if tsv else ","
-    return TableForm(read_options.column, kinds.pop(), delimiter, read_options.quote)
+    delimiters = {delimiter_of(source) for source in sources}
+    if len(delimiters) > 1:
+        raise UsageError("the sources part their cells differently; rewrite them one by one")
+    return TableForm(read_options.column, kinds.pop(), delimiters.pop(), read_options.quote)
 
 
 def _previewed(
@@ -158,15 +158,11 @@ def _written(
     path = None if to == "-" else to
     if path is not None:
         refuse_own_source(path, [source.path for source in sources])
-    target = TextFile(path, encoding=_encoding(sources[0]), shown=shown)
+    target = TextFile(path, shown=shown)
     job = RewriteJob(rewriter, target, table=table)
     with kept_whole(target):
         executor.run(job, sources, byte_progress(sources, writes_to=to))
     return job.tally
-
-
-def _encoding(source: Source) -> str:
-    return checked_encoding(source.read_options.encoding)
 
 
 def _in_place(
@@ -178,7 +174,7 @@ def _in_place(
     made: list[tuple[Path, TextFile]] = []
     with ExitStack() as dropping:
         for source, path in zip(sources, paths, strict=True):
-            target = TextFile(str(path), encoding=_encoding(source))
+            target = TextFile(str(path))
             dropping.callback(target.abandon)
             job = RewriteJob(rewriter, target, table=table)
             executor.run(job, [source], byte_progress([source]))
@@ -187,7 +183,7 @@ def _in_place(
                 made.append((path, target))
         trouble = closing(sources, [total])
         spoilt = any(source.ended_early or source.changed or source.notes.not_json for source in sources)
-        if total.given_up or spoilt or (_encoding(sources[0]) != "utf-8" and any(each.undecodable for each in sources)):
+        if total.given_up or spoilt:
             say("no file was replaced: not everything could be read")
             return EXIT_FAILED
         for path, target in made:

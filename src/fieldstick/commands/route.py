@@ -16,7 +16,6 @@ from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import closing, kept_whole, sources_of
-from fieldstick.data.lines import checked_encoding
 from fieldstick.data.text_file import refuse_own_source
 from fieldstick.errors import UsageError
 from fieldstick.files import is_file_name
@@ -101,7 +100,7 @@ def _into(folder: str, route: Route, sources: list[Source], overlaps: bool, exec
         ending = Path(sources[0].name[: -len(ending)]).suffix or ".txt"
     for kind in route.kinds:
         refuse_own_source(str(Path(folder) / f"{kind}{ending}"), [source.path for source in sources])
-    files = KindFiles(folder, route.kinds, ending, checked_encoding(sources[0].read_options.encoding))
+    files = KindFiles(folder, route.kinds, ending)
     job = RouteJob(prepare_route(route), files, with_overlaps=overlaps)
     with kept_whole(files):
         executor.run(job, sources, byte_progress(sources))

@@ -76,7 +76,7 @@ def command(
     else:
         if to is not None:
             refuse_own_source(to, [source.path for source in sources])
-        target = TextFile(to, encoding=sources[0].read_options.encoding, shown=shown)
+        target = TextFile(to, shown=shown)
         job = SelectJob(matcher, target, asked)
         with kept_whole(target):
             executor.run(job, sources, progress)

@@ -45,6 +45,8 @@ def _words(source: Source) -> Iterable[str]:
         if lines:
             first = ", ".join(str(number) for number in lines[:FIRST]) + (" …" if lines.total > FIRST else "")
             yield f"{lines.total:,} {one if lines.total == 1 else several} {what}: {first}"
+    if source.lacks_record_start:
+        yield "no line begins a record by --record-start; all of it was read as one"
     if source.ended_early is not None:
         yield f"read up to where {source.ended_early}; a line begun there is left out"
     if source.changed:

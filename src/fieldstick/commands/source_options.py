@@ -48,6 +48,39 @@ _OPTIONS: tuple[Decorator, ...] = (
 )
 
 
+_TABLE_WORDS: tuple[tuple[str, dict[str, Any]], ...] = (
+    ("as", {"type": click.Choice(sorted(TABLES)), "help": "What VALUES is.  [default: told from it]"}),
+    ("rows", {"metavar": "POINTER", "help": "The array of rows in VALUES, a JSON document."}),
+    ("table", {"metavar": "NAME", "help": "The table of VALUES, a SQLite file, or its sheet."}),
+    ("query", {"metavar": "SQL", "help": "A query whose rows are read from VALUES."}),
+    ("delimiter", {"metavar": "C", "help": "What parts the cells of VALUES.  [default: comma]"}),
+    ("quote", {"default": '"', "metavar": "C", "help": 'What encloses its cells.  [default: "]'}),
+    ("encoding", {"default": "utf-8", "metavar": "NAME", "help": "How it is encoded.  [default: utf-8]"}),
+)
+
+
+def _values_read_options(given: dict[str, Any]) -> dict[str, Any]:
+    word = {name: given.pop(f"values_{name}") for name, _ in _TABLE_WORDS}
+    made = ReadOptions(
+        kind=word["as"],
+        delimiter=word["delimiter"],
+        quote=word["quote"],
+        encoding=word["encoding"],
+        rows_at=word["rows"],
+        table=word["table"],
+        query=word["query"],
+        rows_wanted=True,
+    )
+    return given | {"values_read_options": made}
+
+
+values_options: Decorator = collecting(
+    tuple(option(f"--for-{name}", f"values_{name}", **settings) for name, settings in _TABLE_WORDS),
+    _values_read_options,
+)
+"""Adds words of reading for a table that stands beside the sources; the command takes `values_read_options`."""
+
+
 def _read_options(given: dict[str, Any]) -> dict[str, Any]:
     start, whole, column = given.pop("record_start"), given.pop("whole"), given.pop("column")
     made = ReadOptions(

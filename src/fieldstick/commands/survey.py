@@ -74,7 +74,7 @@ def _columns(source: Source, top: int, rare: bool, form: str) -> int:
 
 def _remarks(source: Source) -> list[str]:
     found = []
-    if source.byte_order_mark:
+    if source.coding.marked:
         found.append(f"{source.name} begins with a byte-order mark")
     if len(source.line_ends) > 1:
         ends = " and ".join(f"{name} on {count:,} lines" for name, count in source.line_ends.most_common())

@@ -17,9 +17,10 @@ from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import row_options
 from fieldstick.commands.sources import closing, kept_whole, sources_of
-from fieldstick.data.rows import Column, text_of
+from fieldstick.data.named_rows import NamedRows
+from fieldstick.data.rows import Column
 from fieldstick.data.sinks import form_of, open_sink
-from fieldstick.data.text_file import refuse_own_source
+from fieldstick.data.text_file import TextFile, refuse_own_source
 from fieldstick.errors import EXIT_FAILED, UsageError, hint
 from fieldstick.operations.form import VALUE, Form, FormReader, ValidateJob
 from fieldstick.reporting.terminal import Terminal
@@ -32,13 +33,14 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
     from fieldstick.data.read_options import ReadOptions
-    from fieldstick.data.rows import TableSink
+    from fieldstick.data.rows import Sink, TableSink
+    from fieldstick.data.sinks import Form as FileForm
     from fieldstick.data.source import Source
     from fieldstick.suites.suite import Pattern
 
 REJECT_COLUMNS = (
     Column("source"),
-    Column("row", "integer"),
+    Column("line", "integer"),
     Column("column"),
     Column("value"),
     Column("reason"),
@@ -147,55 +149,58 @@ class Accepted:
 
     def __init__(self, path: str, for_spreadsheet: bool, by_line: bool) -> None:
         self._path, self._for_spreadsheet, self._by_line = path, for_spreadsheet, by_line
-        self._sink: Any = None
-        self._table: TableSink | None = None
-        self._columns: list[str] = []
+        self._text: TextFile | None = None
+        self._sink: Sink | None = None
+        self._rows: NamedRows | None = None
         self._header = ""
 
     def begin(self, source: Source) -> None:
         """Open what is written to, when it is not open yet."""
-        from fieldstick.data.sinks import TEXT_FORMS
-        from fieldstick.data.text_file import TextFile
-
-        if self._sink is not None:
-            return
-        form = None if self._by_line else form_of(self._path, None)
-        as_it_stands = self._by_line or (form in TEXT_FORMS and (form == "jsonl") == (source.kind in ("json", "jsonl")))
-        if as_it_stands and not self._for_spreadsheet:
-            self._sink = TextFile(self._path)
-            self._sink.write(source.header)
-            self._header = source.header
-            return
-        assert form is not None
-        self._sink = open_sink(self._path, form, for_spreadsheet=self._for_spreadsheet)
-        self._columns = source.columns
-        if self._columns:
-            self._table = self._sink.table("accepted", [Column(name) for name in self._columns])
+        if self._text is None and self._sink is None:
+            form = None if self._by_line else form_of(self._path, None)
+            if not self._for_spreadsheet and (form is None or _is_form_of(source, form)):
+                self._text = TextFile(self._path)
+                self._text.follow(source.coding)
+                self._text.write(source.header)
+                self._header = source.header
+            else:
+                assert form is not None
+                self._sink = open_sink(self._path, form, for_spreadsheet=self._for_spreadsheet)
+                self._rows = NamedRows(self._sink, "accepted")
+        if self._rows is not None:
+            self._rows.expect(source.columns)
 
     def take(self, source: Source, raw: str, rows: list[Mapping[str, Any]]) -> None:
         """Write accepted rows."""
         self.begin(source)
-        if not self._columns and self._table is None and hasattr(self._sink, "write"):
+        if self._text is not None:
             if source.header != self._header:
                 raise UsageError(f"{source.name} has other columns than the sources before it; write them one by one")
-            self._sink.write(raw)
-            return
-        if self._table is None and rows:
-            self._columns = list(rows[0])
-            self._table = self._sink.table("accepted", [Column(name) for name in self._columns])
-        if self._table is not None:
-            cells = [[text_of(row.get(name)) for name in self._columns] for row in rows]
-            self._table.write(self._table.encode(cells))
+            self._text.write(raw)
+        elif self._rows is not None:
+            for row in rows:
+                self._rows.add(row)
 
     def finish(self) -> None:
         """Put the file in place."""
-        if self._sink is not None:
-            self._sink.finish()
+        if self._rows is not None:
+            self._rows.finish()
+        for each in (self._text, self._sink):
+            if each is not None:
+                each.finish()
 
     def abandon(self) -> None:
         """Drop what was written."""
-        if self._sink is not None:
-            self._sink.abandon()
+        for each in (self._text, self._sink):
+            if each is not None:
+                each.abandon()
+
+
+def _is_form_of(source: Source, form: FileForm) -> bool:
+    """Tell whether a source has the form that is written, so that its rows can stand as they are."""
+    if source.kind == "csv":
+        return form in ("csv", "tsv") and (source.delimiter == "\t") is (form == "tsv")
+    return form == source.kind == "jsonl"
 
 
 def _form(

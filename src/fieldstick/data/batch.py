@@ -51,14 +51,12 @@ class SourceNotes(Struct):
     missing: LineNumbers = field(default_factory=LineNumbers)
     not_json: LineNumbers = field(default_factory=LineNumbers)
     line_ends: Counter[str] = field(default_factory=Counter)
-    byte_order_mark: bool = False
 
     def merge(self, other: SourceNotes) -> None:
         """Add what was met further on in the same source."""
         for name in ("undecodable", "ragged", "overlong", "missing", "not_json"):
             getattr(self, name).merge(getattr(other, name))
         self.line_ends += other.line_ends
-        self.byte_order_mark = self.byte_order_mark or other.byte_order_mark
 
 
 class Entry(NamedTuple):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import os
+import stat
 import sys
 from typing import Any
 
@@ -17,6 +18,8 @@ HEAD = 16
 
 _PACKED = ((b"\x1f\x8b", "gzip"), (b"BZh", "bzip2"), (b"\xfd7zXZ\x00", "xz"), (b"\x28\xb5\x2f\xfd", "zstd"))
 _STEP = 256 * 1024
+_MUCH, _LITTLE = 8 << 20, 256
+"""Bytes unpacked at once from which on packed bytes are taken in such small steps (a block of zeros takes four)."""
 
 
 class Stream(io.RawIOBase):
@@ -29,14 +32,17 @@ class Stream(io.RawIOBase):
     def __init__(self, name: str) -> None:
         super().__init__()
         self.stored = _opened(name)
-        self.size = None if name == STANDARD_INPUT else os.fstat(self.stored.fileno()).st_size
+        self._is_own = name != STANDARD_INPUT
+        self.size = _size_of(self.stored) if self._is_own else None
         self.ended_early: str | None = None
         self._before = self._after = self._state()
-        first = _peeked(self.stored)
+        first = _first_bytes(self.stored)
         self.packing = next((kind for magic, kind in _PACKED if first.startswith(magic)), None)
-        self._inner = _unpacked(self.stored, self.packing)
-        self._ahead = b"" if self.packing is None else self._unpacked(1 << 16)
-        self.head = first if self.packing is None else self._ahead[:HEAD]
+        self._inner = _unpacked(_Rejoined(first, self.stored), self.packing)
+        self._ahead = self._unpacked(1 << 16)
+        while 0 < len(self._ahead) < HEAD and (more := self._unpacked(HEAD)):
+            self._ahead += more
+        self.head = self._ahead[:HEAD]
 
     def readable(self) -> bool:
         """It can be read."""
@@ -49,6 +55,10 @@ class Stream(io.RawIOBase):
         self._ahead = self._ahead[len(view) :]
         view[: len(found)] = found
         return len(found)
+
+    def skip(self, size: int) -> None:
+        """Pass over the first bytes, no more than `head` has."""
+        self._ahead = self._ahead[size:]
 
     def _unpacked(self, size: int) -> bytes:
         """Return up to `size` bytes of what was packed; none where the data is damaged, which is noted."""
@@ -81,7 +91,7 @@ class Stream(io.RawIOBase):
 
     def close(self) -> None:
         """Close the file; standard input stays open."""
-        if self.size is not None and not self.closed:
+        if self._is_own and not self.closed:
             self._after = self._state()
             self.stored.close()
         super().close()
@@ -106,11 +116,39 @@ def _opened(name: str) -> Any:
         raise UsageError(f"{name}: cannot be read: {getattr(error, 'strerror', None) or error}") from None
 
 
-def _peeked(stored: Any) -> bytes:
+def _size_of(stored: Any) -> int | None:
+    """Return the size of a plain file in bytes; None for a pipe or a device."""
+    found = os.fstat(stored.fileno())
+    return found.st_size if stat.S_ISREG(found.st_mode) else None
+
+
+def _first_bytes(stored: Any) -> bytes:
     try:
-        return bytes(stored.peek(HEAD)[:HEAD])
+        return bytes(stored.read(HEAD))
     except OSError as error:
         raise UsageError(f"cannot be read: {error.strerror or error}") from None
+
+
+class _Rejoined(io.RawIOBase):
+    """A file of which the first bytes were read already."""
+
+    def __init__(self, first: bytes, stored: Any) -> None:
+        super().__init__()
+        self._first, self._stored = first, stored
+
+    def readable(self) -> bool:
+        return True
+
+    def read(self, size: int = -1) -> bytes:
+        if self._first:
+            found = self._first if size < 0 else self._first[:size]
+            self._first = self._first[len(found) :]
+            return found + (self._stored.read() if size < 0 else b"")
+        return bytes(self._stored.read(size))
+
+    def read1(self, size: int) -> bytes:
+        """Return up to `size` bytes, as soon as there are any."""
+        return self.read(size) if self._first else bytes(self._stored.read1(size))
 
 
 def _unpacked(stored: Any, packing: str | None) -> Any:
@@ -139,6 +177,7 @@ class _ZstdReader:
         self._stored = stored
         self._frame: Any = None
         self._left = b""
+        self._step = _STEP // 4
 
     def read1(self, size: int) -> bytes:
         """Return up to some bytes; empty at the end."""
@@ -152,6 +191,8 @@ class _ZstdReader:
                 self._left = self._frame.decompress(packed)
             except self._module.ZstdError as error:
                 raise EOFError(str(error)) from None
+            # What unpacks to very much is handed over in small pieces, so that memory stays flat.
+            self._step = _LITTLE if len(self._left) > _MUCH else _STEP // 4
         found, self._left = self._left[:size], self._left[size:]
         return found
 
@@ -159,8 +200,8 @@ class _ZstdReader:
         unused = b""
         if self._frame is None or self._frame.eof:
             unused = self._frame.unused_data if self._frame is not None else b""
-            packed = unused or self._stored.read(_STEP // 4)
+            packed = unused or self._stored.read(self._step)
             if packed:
                 self._frame = self._module.ZstdDecompressor().decompressobj()
             return packed
-        return self._stored.read(_STEP // 4)
+        return self._stored.read(self._step)

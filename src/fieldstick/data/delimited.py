@@ -10,10 +10,9 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from msgspec import Struct
 
 from fieldstick.data.batch import Entry
-from fieldstick.data.lines import has_escapes
-from fieldstick.data.rows import Column, told_apart
+from fieldstick.data.coding import has_escapes
+from fieldstick.data.rows import Column, text_of, told_apart
 from fieldstick.errors import UsageError
-from fieldstick.suites.fieldtypes import FieldSpec
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -33,7 +32,7 @@ _OWN_FORM = frozenset({"mixed", "boolean", "date", "time", "timestamp"})
 
 
 class DelimitedRow(NamedTuple):
-    """A row: the number of its last line, its cells by column, and its text as it stands, line end included."""
+    """A row: the number of its first line, its cells by column, and its text as it stands, line end included."""
 
     number: int
     cells: dict[str, str]
@@ -49,6 +48,11 @@ def checked_delimiter(given: str) -> str:
     if len(found) != 1 or found in '"\r\n':
         raise UsageError(f"the delimiter '{given}' is no single character; write it, or tab, comma, semicolon, blank")
     return found
+
+
+def delimiter_of(source: Source) -> str:
+    """Return what parts the cells of a source: as asked, else a tab in a TSV, or a comma. Raises UsageError."""
+    return checked_delimiter(source.read_options.delimiter or ("\t" if source.ending == ".tsv" else ","))
 
 
 def checked_quote(given: str) -> str:
@@ -103,26 +107,61 @@ def with_cell(raw: str, index: int, text: str, delimiter: str, quote: str) -> st
     return row[:start] + text + row[end:] + raw[len(raw.rstrip("\r\n")) :]
 
 
-class _Lines:
-    """Lines on their way to the reader, kept until the row that they make is complete."""
+class _RowTooLong(Exception):
+    """A row is longer than may be held; its lines are passed over."""
 
-    def __init__(self, stream: TextIO) -> None:
-        self._stream = stream
+
+class _Lines:
+    """Lines on their way to the reader, kept until the row that they make is complete.
+
+    A row of more than `most` characters is passed over, to where the quotes in it are even again (RFC 4180).
+    """
+
+    def __init__(self, stream: TextIO, quote: str, most: int | None) -> None:
+        self._stream, self._quote, self._most = stream, quote, most
         self._taken: list[str] = []
+        self._length = 0
+        self.begins, self._read = 1, 0
 
     def __iter__(self) -> _Lines:
         return self
 
     def __next__(self) -> str:
-        line = next(self._stream)
+        most = self._most
+        line = self._stream.readline() if most is None else self._stream.readline(most + 1)
+        if not line:
+            raise StopIteration
+        self._read += 1
+        self._length += len(line)
         self._taken.append(line)
+        if most is not None and self._length > most:
+            self._pass_over(most)
+            raise _RowTooLong
         return line
+
+    def _pass_over(self, most: int) -> None:
+        line = self._taken[-1]
+        quotes = sum(each.count(self._quote) for each in self._taken) if self._quote else 0
+        self._taken.clear()
+        while quotes % 2 or not line.endswith(("\n", "\r")):
+            ended = line.endswith(("\n", "\r"))
+            line = self._stream.readline(most)
+            if not line:
+                if quotes % 2:
+                    raise csv.Error("a row of more characters than are read does not end")
+                return
+            self._read += ended
+            quotes += line.count(self._quote) if self._quote else 0
 
     def raw(self) -> str:
         """Return the lines since the last row."""
-        found = "".join(self._taken)
+        return "".join(self._taken)
+
+    def begin(self) -> None:
+        """Begin a row."""
         self._taken.clear()
-        return found
+        self._length = 0
+        self.begins = self._read + 1
 
 
 class DelimitedTable:
@@ -135,8 +174,8 @@ class DelimitedTable:
         self, name: str, stream: TextIO, delimiter: str, quote: str, longest: int | None, notes: SourceNotes
     ) -> None:
         self.name, self.notes = name, notes
-        csv.field_size_limit(longest or LONGEST_CELL)
-        self._lines = _Lines(stream)
+        csv.field_size_limit(LONGEST_CELL)
+        self._lines = _Lines(stream, quote, longest)
         self._reader = csv.reader(
             self._lines,
             delimiter=delimiter,
@@ -144,13 +183,13 @@ class DelimitedTable:
             quoting=csv.QUOTE_MINIMAL if quote else csv.QUOTE_NONE,
             strict=True,
         )
-        self._begins = 1
-        header = self._next()
+        try:
+            header = self._next()
+        except _RowTooLong:
+            raise UsageError(f"{name}:1: a header of more than {longest:,} characters; is it a table?") from None
         if header is None:
             raise UsageError(f"{name} is empty; its first line names the columns")
         self.header = self._lines.raw()
-        if header:
-            header[0] = header[0].removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}")
         self.columns = told_apart(header)
 
     def rows(self) -> Iterator[DelimitedRow]:
@@ -160,8 +199,15 @@ class DelimitedTable:
         """
         columns = self.columns
         width = len(columns)
-        while (row := self._next()) is not None:
-            number = self._reader.line_num
+        while True:
+            try:
+                row = self._next()
+            except _RowTooLong:
+                self.notes.overlong.note(self._lines.begins)
+                continue
+            if row is None:
+                return
+            number = self._lines.begins
             if len(row) != width:
                 if not (width == 1 and not row):
                     self.notes.ragged.note(number)
@@ -169,21 +215,23 @@ class DelimitedTable:
             yield DelimitedRow(number, dict(zip(columns, row, strict=False)), self._lines.raw())
 
     def _next(self) -> list[str] | None:
-        self._begins = self._reader.line_num + 1
+        self._lines.begin()
         try:
             return next(self._reader, None)
         except csv.Error as error:
-            where = f"{self.name}:{self._begins}"
+            where = f"{self.name}:{self._lines.begins}"
             raise UsageError(f"{where}: not CSV: {error}; is a quote left open in this row?") from None
 
 
 def entries(source: Source, stream: Stream) -> Iterator[Entry]:
     """Yield the rows of a source that is CSV or TSV."""
     options = source.read_options
-    delimiter = checked_delimiter(options.delimiter or ("\t" if source.ending == ".tsv" else ","))
+    delimiter = source.delimiter = delimiter_of(source)
     buffered = io.BufferedReader(source.bytes_of(stream), 1 << 18)
     text = io.TextIOWrapper(buffered, encoding="utf-8", errors="surrogateescape", newline="")
-    table = DelimitedTable(source.name, text, delimiter, checked_quote(options.quote), options.longest, source.notes)
+    table = DelimitedTable(
+        source.name, text, delimiter, checked_quote(options.quote), options.longest_row, source.notes
+    )
     source.columns, source.header = table.columns, table.header
     source.check_columns(table.columns)
     column = options.column
@@ -250,7 +298,7 @@ class Delimited(Struct, frozen=True):
         plain = list(row)
         for index in own:
             if plain[index] is not None:
-                plain[index] = FieldSpec.plain(plain[index])
+                plain[index] = text_of(plain[index])
         return plain
 
 

@@ -5,24 +5,26 @@ from __future__ import annotations
 import json
 import re
 from decimal import Decimal
+from math import isfinite
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
 from fieldstick.data.batch import Entry
-from fieldstick.data.lines import has_escapes
+from fieldstick.data.coding import has_escapes
 from fieldstick.data.rows import MISSING, Column, text_of
 from fieldstick.errors import UsageError
-from fieldstick.suites.fieldtypes import FieldSpec
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Mapping
 
     from fieldstick.data.compression import Stream
     from fieldstick.data.rows import Row
     from fieldstick.data.source import Source
 
 _INDEX = re.compile(r"0|[1-9][0-9]*", re.ASCII)
+_BLANK = re.compile(r"[ \t\r\n]*")
+_DECODER = json.JSONDecoder()
 _ESCAPE = re.compile(r"~(?![01])")
 
 
@@ -65,6 +67,47 @@ def value_at(value: Any, keys: tuple[str, ...]) -> Any:
         if value is MISSING:
             return MISSING
     return value
+
+
+def cell_at(row: Mapping[str, Any], column: str) -> Any:
+    """Return what a row has in a column; one that begins with a slash is a JSON Pointer. MISSING for nothing."""
+    value = row.get(column, MISSING)
+    return value_at(row, pointer(column)) if value is MISSING and column.startswith("/") else value
+
+
+def with_value(raw: str, keys: tuple[str, ...], text: str) -> str:
+    """Return a line of JSON with a text as the value at `keys`, every other character as it stands.
+
+    Of a key that is there twice the last one is meant, as when it is read.
+    """
+    start, end = _value_span(raw, _BLANK.match(raw, 0).end(), keys)  # type: ignore[union-attr]
+    return raw[:start] + json_text(text) + raw[end:]
+
+
+def _value_span(raw: str, at: int, keys: tuple[str, ...]) -> tuple[int, int]:
+    """Return where the value below the one at `at` stands, as code-point offsets."""
+    for key in keys:
+        at = next(begins for name, begins in reversed(list(_members(raw, at))) if name == key)
+    return at, _DECODER.raw_decode(raw, at)[1]
+
+
+def _members(raw: str, at: int) -> Iterator[tuple[str, int]]:
+    """Yield the keys of an object, or the numbers of an array, each with where its value begins (RFC 8259)."""
+
+    def past_blanks(place: int) -> int:
+        return _BLANK.match(raw, place).end()  # type: ignore[union-attr]
+
+    is_object = raw[at] == "{"
+    at, number = past_blanks(at + 1), 0
+    while raw[at] not in "]}":
+        name = str(number)
+        if is_object:
+            name, at = _DECODER.raw_decode(raw, at)
+            at = past_blanks(past_blanks(at) + 1)
+        yield name, at
+        at, number = past_blanks(_DECODER.raw_decode(raw, at)[1]), number + 1
+        if raw[at] == ",":
+            at = past_blanks(at + 1)
 
 
 def entries(source: Source, stream: Stream) -> Iterator[Entry]:
@@ -159,8 +202,10 @@ def json_cell(cell: Any) -> str:
         return "true" if cell else "false"
     if isinstance(cell, int | Decimal):
         return str(cell)
+    if isinstance(cell, float):
+        return repr(cell) if isfinite(cell) else json_text(str(cell))
     if isinstance(cell, dict):
         return "{" + ", ".join([f"{json_text(str(key))}: {json_cell(value)}" for key, value in cell.items()]) + "}"
     if isinstance(cell, list):
         return "[" + ", ".join(map(json_cell, cell)) + "]"
-    return json_text(FieldSpec.plain(cell))
+    return json_text(text_of(cell) or "")

@@ -3,31 +3,25 @@
 from __future__ import annotations
 
 import codecs
-import io
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
 from fieldstick.data.batch import Batch, SourceNotes
-from fieldstick.errors import UsageError
+from fieldstick.data.coding import BLOCK
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
     from fieldstick.data.batch import LineNumbers
 
-BLOCK = 1 << 18
 PIECE = 1 << 16
-"""Bytes of a block, and of a piece of it that is worked on at a time.
-
-A block is large enough that handing it over costs little, and small enough to keep memory flat. A piece is small
-enough to stay in a processor's cache, and for a character beyond ASCII to slow few lines beside its own.
+"""Bytes of a block that are worked on at a time: few enough to stay in a processor's cache, and for a character beyond
+ASCII to slow few lines beside its own. A block is large enough that handing it over costs little.
 """
 
 MOST_BYTES = 4
 """Bytes that a code point takes in UTF-8 at the most (RFC 3629)."""
-
-MARK = "\N{ZERO WIDTH NO-BREAK SPACE}"
 
 
 class LineBlock(Struct, frozen=True):
@@ -54,8 +48,7 @@ class LineBlock(Struct, frozen=True):
 def _piece(data: bytes, first: int) -> Batch:
     notes = SourceNotes()
     text, broken = decoded(data)
-    notes.byte_order_mark = first == 1 and text.startswith(MARK)
-    if not text.endswith("\n") or notes.byte_order_mark:
+    if not text.endswith("\n"):
         found = _line_by_line(text, first, notes)
     else:
         found = _joined(text, first, notes)
@@ -96,7 +89,7 @@ def _joined(text: str, first: int, notes: SourceNotes) -> Batch:
 
 
 def _line_by_line(text: str, first: int, notes: SourceNotes) -> Batch:
-    """Read lines of which the last has no end, or the first a byte-order mark."""
+    """Read lines of which the last has no end."""
     lines = text.split("\n")
     last = lines.pop()
     raws = [line + "\n" for line in lines]
@@ -104,8 +97,6 @@ def _line_by_line(text: str, first: int, notes: SourceNotes) -> Batch:
     if last:
         texts.append(last)
         raws.append(last)
-    if notes.byte_order_mark:
-        texts[0] = texts[0][1:]
     return Batch(range(first, first + len(texts)), texts, raws, notes=notes)
 
 
@@ -114,15 +105,6 @@ def _without_overlong(found: Batch, longest: int) -> Batch:
     for index in sorted(overlong):
         found.notes.overlong.note(found.numbers[index])
     return found.without(overlong) if overlong else found
-
-
-def has_escapes(line: str) -> bool:
-    """Tell whether a text holds bytes that could not be decoded, or other lone surrogates."""
-    try:
-        line.encode("utf-8")
-    except UnicodeEncodeError:
-        return True
-    return False
 
 
 def line_blocks(
@@ -161,54 +143,3 @@ def line_blocks(
             rest, length, skipping = [], 0, True
     if rest and not broken_off():
         yield LineBlock(number, b"".join(rest), longest)
-
-
-def checked_encoding(name: str) -> str:
-    """Return an encoding's name as Python has it.
-
-    Raises UsageError for one that is not known, or is none for text.
-    """
-    try:
-        found = codecs.lookup(name)
-        if not found._is_text_encoding:
-            raise LookupError
-    except LookupError:
-        raise UsageError(f"there is no encoding '{name}' here; give one like utf-8, latin-1 or utf-16") from None
-    return "utf-8" if found.name == "utf-8-sig" else found.name
-
-
-class Transcoded(io.RawIOBase):
-    """Bytes of another encoding read as UTF-8; what is no text in it becomes bytes that are no UTF-8 either."""
-
-    def __init__(self, stream: io.RawIOBase, encoding: str) -> None:
-        super().__init__()
-        self._stream = stream
-        self._decoder = codecs.getincrementaldecoder(encoding)(errors="fieldstick-kept")
-        self._left = b""
-        self._ended = False
-
-    def readable(self) -> bool:
-        """It can be read."""
-        return True
-
-    def readinto(self, buffer: Any) -> int:
-        """Fill `buffer` with what comes next; 0 at the end."""
-        view = memoryview(buffer).cast("B")
-        while not self._left and not self._ended:
-            packed = self._stream.read(BLOCK) or b""
-            self._ended = not packed
-            text = self._decoder.decode(packed, final=self._ended)
-            self._left = text.encode("utf-8", "surrogateescape")
-        found, self._left = self._left[: len(view)], self._left[len(view) :]
-        view[: len(found)] = found
-        return len(found)
-
-
-def _kept(error: UnicodeError) -> tuple[str, int]:
-    """Stand in for bytes that are no text: a high byte as PEP 383 has it, another as U+DCFF."""
-    assert isinstance(error, UnicodeDecodeError)
-    bad = error.object[error.start : error.end]
-    return "".join(chr(0xDC00 + byte) if byte >= 0x80 else "\udcff" for byte in bad), error.end
-
-
-codecs.register_error("fieldstick-kept", _kept)

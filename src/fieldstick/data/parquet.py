@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import pickle
 import tempfile
 from decimal import Decimal
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, cast
 
-from msgspec import Struct
+from msgspec import Struct, field
 
+from fieldstick.data.coding import without_escapes
 from fieldstick.data.columnar import as_file, entries_of
 from fieldstick.data.extras import needed
-from fieldstick.data.rows import RowTable, Sink, TableSink, first_line, without_escapes
+from fieldstick.data.rows import RowTable, Sink, TableSink, first_line, text_of
 from fieldstick.errors import UsageError
 from fieldstick.files import PartFile
-from fieldstick.suites.fieldtypes import FieldSpec
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -39,7 +40,7 @@ def entries(source: Source, stream: Stream) -> Iterator[Entry]:
 
 
 def parquet_table(name: str, path: str) -> RowTable:
-    """Open a Parquet file; rows are counted from 1."""
+    """Open a Parquet file; rows are counted from 1. A value that Python has not is given as text."""
     parquet = needed("pyarrow.parquet", "a Parquet file")
     arrow = needed("pyarrow", "a Parquet file")
     try:
@@ -52,7 +53,7 @@ def parquet_table(name: str, path: str) -> RowTable:
         number = 0
         try:
             for batch in file.iter_batches(ROWS_AT_A_TIME):
-                for cells in zip(*(column.to_pylist() for column in batch.columns), strict=True):
+                for cells in zip(*map(_values, batch.columns), strict=True):
                     number += 1
                     yield number, cells
         except (arrow.ArrowException, OSError) as error:
@@ -61,17 +62,45 @@ def parquet_table(name: str, path: str) -> RowTable:
     return RowTable(columns, rows())
 
 
+def _values(column: Any) -> list[Any]:
+    """Return the values of a column; nanoseconds, days beyond the year 9999 and broken text are given as text."""
+    try:
+        return cast("list[Any]", column.to_pylist())
+    except Exception:  # what a value that does not fit raises is nowhere listed
+        return [_value(each) for each in column]
+
+
+def _value(scalar: Any) -> Any:
+    arrow = needed("pyarrow", "a Parquet file")
+    try:
+        return scalar.as_py()
+    except Exception:  # as above
+        try:
+            found = scalar.cast(arrow.binary() if arrow.types.is_string(scalar.type) else arrow.string()).as_py()
+        except Exception:  # as above: what Arrow itself can only show
+            found = str(scalar)
+        return found.decode("utf-8", "surrogateescape") if isinstance(found, bytes) else found
+
+
 class _Extent(Struct):
-    """What a column's type must hold: digits before and after the decimal point, and kinds of time."""
+    """What a column's type must hold: digits before and after the decimal point, kinds of time, kinds of value."""
 
     whole: int = 1
     fraction: int = 0
     beyond_64_bits: bool = False
     with_offset: bool = False
     without_offset: bool = False
+    kinds: set[str] = field(default_factory=set)
+
+    def kind(self, named: str) -> str:
+        """Return the field type, or `float` or `bytes`, of a column that may be of several."""
+        if named != "mixed" or len(self.kinds) != 1:
+            return named
+        return next(iter(self.kinds))
 
     def merge(self, value: Any) -> None:
         """Widen it for a value."""
+        self.kinds.add(_KINDS.get(type(value), "text"))
         if isinstance(value, bool):
             return
         if isinstance(value, int):
@@ -85,6 +114,18 @@ class _Extent(Struct):
         elif hasattr(value, "tzinfo"):
             offset = value.tzinfo is not None
             self.with_offset, self.without_offset = self.with_offset or offset, self.without_offset or not offset
+
+
+_KINDS: dict[type, str] = {
+    bool: "boolean",
+    int: "integer",
+    Decimal: "decimal",
+    float: "float",
+    dt.datetime: "timestamp",
+    dt.date: "date",
+    dt.time: "time",
+    bytes: "bytes",
+}
 
 
 class ParquetSink(Sink):
@@ -124,8 +165,8 @@ class _ParquetTable(TableSink):
     def write(self, payload: list[Row]) -> None:
         """See `TableSink.write`."""
         for row in payload:
-            for value, extent in zip(row, self._extents, strict=True):
-                if value is not None and not isinstance(value, str):
+            for value, extent, column in zip(row, self._extents, self._columns, strict=True):
+                if value is not None and (column.type == "mixed" or not isinstance(value, str)):
                     extent.merge(value)
         if payload:
             try:
@@ -136,7 +177,10 @@ class _ParquetTable(TableSink):
     def store(self, stream: Any) -> None:
         """Write all rows as Parquet."""
         arrow, parquet = needed("pyarrow", "a Parquet file"), needed("pyarrow.parquet", "a Parquet file")
-        types = [_type(arrow, column.type, extent) for column, extent in zip(self._columns, self._extents, strict=True)]
+        types = [
+            _type(arrow, extent.kind(column.type), extent)
+            for column, extent in zip(self._columns, self._extents, strict=True)
+        ]
         schema = arrow.schema([(column.name, kind) for column, kind in zip(self._columns, types, strict=True)])
         self._waiting.seek(0)
         with parquet.ParquetWriter(stream, schema) as writer:
@@ -165,8 +209,7 @@ def _batch(arrow: Any, schema: Any, rows: list[Row]) -> Any:
 def _fitting(value: Any, as_text: bool) -> Any:
     if value is None or not as_text:
         return value
-    text = value if isinstance(value, str) else FieldSpec.plain(value)
-    return without_escapes(text)
+    return without_escapes(value if isinstance(value, str) else text_of(value) or "")
 
 
 def _type(arrow: Any, kind: str, extent: _Extent) -> Any:
@@ -181,4 +224,5 @@ def _type(arrow: Any, kind: str, extent: _Extent) -> Any:
         return arrow.timestamp("us", tz="UTC" if extent.with_offset else None)
     if kind == "time" and not extent.with_offset:
         return arrow.time64("us")
-    return {"date": arrow.date32(), "boolean": arrow.bool_()}.get(kind, arrow.string())
+    plain = {"date": arrow.date32(), "boolean": arrow.bool_(), "float": arrow.float64(), "bytes": arrow.binary()}
+    return plain.get(kind, arrow.string())

@@ -48,6 +48,11 @@ class ReadOptions(Struct, frozen=True):
     """Whether what holds no text is given too, as it stands: rows without a value, lines that are no JSON."""
 
     @property
+    def longest_row(self) -> int | None:
+        """The code points up to which a row of text is held: at least as many as any text of it may have."""
+        return None if self.longest is None else max(self.longest, LONGEST_TEXT)
+
+    @property
     def asks_for_table(self) -> bool:
         """Whether something in it only makes sense for a table."""
         named = (self.column, self.delimiter, self.rows_at, self.table, self.query)

@@ -7,8 +7,6 @@ from typing import TYPE_CHECKING, Any, Protocol
 
 from msgspec import Struct
 
-from fieldstick.data.lines import has_escapes
-
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
@@ -26,10 +24,13 @@ class Column(Struct, frozen=True):
 
 
 class RowTable:
-    """A table as columns and an iterator of numbered rows, each row's cells in the columns' order."""
+    """A table as columns and an iterator of numbered rows, each row's cells in the columns' order.
+
+    A column whose name was there before gets a number.
+    """
 
     def __init__(self, columns: list[str], rows: Iterator[tuple[int, tuple[Any, ...]]]) -> None:
-        self.columns, self.rows = columns, rows
+        self.columns, self.rows = told_apart(columns), rows
 
 
 class TableSink(ABC):
@@ -106,13 +107,6 @@ def told_apart(names: list[str], *, fold: bool = False) -> list[str]:
         found.append(each)
         taken.add(each.casefold() if fold else each)
     return found
-
-
-def without_escapes(text: str) -> str:
-    """Write what stands for undecodable bytes as \\xNN, for files that hold Unicode alone."""
-    if text.isascii() or not has_escapes(text):
-        return text
-    return "".join(each if not "\ud800" <= each <= "\udfff" else f"\\x{ord(each) & 0xFF:02x}" for each in text)
 
 
 def first_line(error: BaseException) -> str:

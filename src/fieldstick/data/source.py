@@ -6,14 +6,16 @@ import glob
 import importlib
 import io
 import os
+import stat
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
 
 from fieldstick.data.batch import Batch, Entry, LineNumbers, SourceNotes
+from fieldstick.data.coding import Coding, Transcoded, checked_encoding, coding_of, has_escapes
 from fieldstick.data.compression import STANDARD_INPUT, Stream
-from fieldstick.data.lines import LineBlock, Transcoded, checked_encoding, has_escapes, line_blocks
+from fieldstick.data.lines import MOST_BYTES, LineBlock, line_blocks
 from fieldstick.data.read_options import Kind, ReadOptions
 from fieldstick.data.rows import text_of
 from fieldstick.errors import UsageError, hint
@@ -53,9 +55,13 @@ BLOCK_CHARACTERS = 1 << 20
 class Source:
     """Something that texts are read from.
 
-    `name` is as the user gave it, `size` in bytes as stored, None for standard input. `met` fills while it is
+    `name` is as the user gave it, `size` in bytes as stored, None for standard input. `notes` fill while it is
     read; `ended_early` and `changed` are told when it was read to its end. `columns` are those of a table, known
-    once its rows are read, and `needed_columns` those that a table must have.
+    once its rows are read, and `needed_columns` those that a table must have. `coding` says how its text is stored,
+    `delimiter` what parts the cells of CSV, `header` what stands before its rows. `lacks_record_start` is told at the
+    end: no line of it began a record.
+
+    What is no plain file, such as a pipe, is opened once: what was looked at to tell its kind is then read.
     """
 
     def __init__(self, name: str, read_options: ReadOptions = ReadOptions()) -> None:
@@ -66,16 +72,24 @@ class Source:
         self.changed = False
         self.columns: list[str] = []
         self.header = ""
+        self.delimiter = ","
         self.kind: Kind = "lines"
+        self.lacks_record_start = False
         self.needed_columns: tuple[str, ...] = ()
         self._given = name
         self._stream: Stream | None = None
+        self._waiting: Stream | None = None
+        self._once = name == STANDARD_INPUT
+        self._read = False
         self.size: int | None = None
+        self._coding: Coding | None = None
         if name != STANDARD_INPUT:
             try:
                 if os.path.isdir(name):
                     raise UsageError(f"{name} is a folder; name files, or - for standard input")
-                self.size = os.stat(name).st_size
+                found = os.stat(name)
+                self._once = not stat.S_ISREG(found.st_mode)
+                self.size = None if self._once else found.st_size
             except (OSError, ValueError) as error:
                 raise UsageError(f"{name}: cannot be read: {getattr(error, 'strerror', None) or error}") from None
 
@@ -94,13 +108,38 @@ class Source:
 
     def table_kind(self) -> Kind:
         """Return what kind of table it is, told from its first bytes and its name."""
-        with Stream(self._given) as stream:
+        with self._looked_at() as stream:
             return self._told_kind(stream)
 
     def is_packed(self) -> bool:
         """Tell whether it is compressed."""
-        with Stream(self._given) as stream:
+        with self._looked_at() as stream:
             return stream.packing is not None
+
+    @property
+    def coding(self) -> Coding:
+        """How its text is stored, told from its first bytes. Raises UsageError for an encoding that is not known."""
+        if self._coding is None:
+            with self._looked_at() as stream:
+                self._coding = coding_of(self.read_options.encoding, stream.head)
+        return self._coding
+
+    @contextmanager
+    def _looked_at(self) -> Iterator[Stream]:
+        """Open it for a look at its first bytes; what can be opened once alone waits to be read."""
+        if not self._once:
+            with Stream(self._given) as stream:
+                yield stream
+            return
+        if self._waiting is None:
+            self._waiting = self._opened_once()
+        yield self._waiting
+
+    def _opened_once(self) -> Stream:
+        if self._once and self._read:
+            raise UsageError(f"{self.name} can be read once, and this needs it twice; save it as a file first")
+        self._read = True
+        return Stream(self._given)
 
     @property
     def consumed(self) -> int:
@@ -121,11 +160,6 @@ class Source:
     def line_ends(self) -> Counter[str]:
         """How lines end, counted."""
         return self.notes.line_ends
-
-    @property
-    def byte_order_mark(self) -> bool:
-        """Whether the text begins with one."""
-        return self.notes.byte_order_mark
 
     def blocks(self) -> Iterator[Block]:
         """Yield the texts in blocks, which may be loaded in another process; what is met there goes to `merge`.
@@ -187,8 +221,11 @@ class Source:
     @contextmanager
     def _opened(self) -> Iterator[Stream]:
         self.notes = SourceNotes()
-        stream = self._stream = Stream(self._given)
+        self.lacks_record_start = False
+        stream = self._stream = self._waiting or self._opened_once()
+        self._waiting = None
         self.kind = self._told_kind(stream)
+        self._coding = coding_of(self.read_options.encoding, stream.head)
         try:
             yield stream
             self.ended_early = stream.ended_early
@@ -213,9 +250,10 @@ class Source:
         return "records" if read_options.begins_record is not None else "lines"
 
     def bytes_of(self, stream: Stream) -> io.RawIOBase:
-        """Return the bytes of a stream as UTF-8, whatever its encoding."""
-        encoding = checked_encoding(self.read_options.encoding)
-        return stream if encoding == "utf-8" else Transcoded(stream, encoding)
+        """Return the bytes of a stream as UTF-8, whatever its encoding, without a byte-order mark."""
+        coding = self.coding
+        stream.skip(len(coding.mark))
+        return stream if coding.name == "utf-8" else Transcoded(stream, coding.name)
 
     def _reader(self, stream: Stream) -> Callable[[int], bytes]:
         read = self.bytes_of(stream).read
@@ -224,7 +262,7 @@ class Source:
     def _line_blocks(self, stream: Stream) -> Iterator[LineBlock]:
         yield from line_blocks(
             self._reader(stream),
-            self.read_options.longest,
+            self.read_options.longest_row if self.kind == "jsonl" else self.read_options.longest,
             self.notes.overlong,
             broken_off=lambda: stream.ended_early is not None,
         )
@@ -236,9 +274,9 @@ class Source:
                 self.merge(found.notes)
                 yield found
 
-    def all_text_of(self, stream: Stream) -> str:
-        """Return the whole source as one text, as far as it can be read."""
-        raw = io.BufferedReader(self.bytes_of(stream)).read()
+    def all_text_of(self, stream: Stream, longest: int | None = None) -> str:
+        """Return the whole source as one text, as far as it can be read, or surely more than `longest` code points."""
+        raw = io.BufferedReader(self.bytes_of(stream)).read(-1 if longest is None else longest * MOST_BYTES + 1)
         text = raw.decode("utf-8", "surrogateescape")
         if not text.isascii() and has_escapes(text):
             for number, line in enumerate(text.split("\n"), 1):
@@ -254,28 +292,41 @@ class Source:
             yield from self._records(stream)
         elif self.kind in _FORMATS:
             format_module = importlib.import_module(_FORMATS[self.kind])
-            yield from format_module.entries(self, stream)
+            yield from self._short_enough(format_module.entries(self, stream))
         else:
             for found in self.lines_of(stream):
                 for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
                     yield Entry(number, text, None, found.raw(index))
 
+    def _short_enough(self, entries: Iterator[Entry]) -> Iterator[Entry]:
+        """Leave out, or give without text where everything is wanted, rows whose text is longer than is read."""
+        longest = self.read_options.longest
+        for entry in entries:
+            if longest is None or entry.text is None or len(entry.text) <= longest:
+                yield entry
+                continue
+            self.notes.overlong.note(entry.number)
+            if self.read_options.everything_wanted:
+                yield entry._replace(text=None)
+
     def _whole(self, stream: Stream) -> Iterator[Entry]:
-        text = self.all_text_of(stream)
+        text = self.all_text_of(stream, self.read_options.longest)
         if self.read_options.longest is not None and len(text) > self.read_options.longest:
             self.notes.overlong.note(1)
         elif text:
-            yield Entry(1, text.removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}"), None, text)
+            yield Entry(1, text, None, text)
 
     def _records(self, stream: Stream) -> Iterator[Entry]:
         """Yield lines together with those after them, up to the next line that begins a record."""
         begins = self.read_options.begins_record
         assert begins is not None
-        first, length = 0, 0
+        first, length, begun = 0, 0, False
         raws: list[str] = []
         for found in self.lines_of(stream):
             for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
-                if begins(text) or not first:
+                starts = begins(text)
+                begun = begun or starts
+                if starts or not first:
                     if raws:
                         yield _record(first, raws)
                     first, raws, length = number, [], 0
@@ -287,6 +338,7 @@ class Source:
                     raws.append(found.raw(index))
         if raws:
             yield _record(first, raws)
+        self.lacks_record_start = first > 0 and not begun
 
     def check_columns(self, columns: list[str]) -> None:
         """Raise UsageError for a column that is to be read and is not there."""
@@ -304,7 +356,7 @@ def replace_read_options(source: Source, **changes: Any) -> Source:
 
 def _record(first: int, raws: list[str]) -> Entry:
     whole = "".join(raws)
-    text = whole.replace("\r\n", "\n").removesuffix("\n").removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}")
+    text = whole.replace("\r\n", "\n").removesuffix("\n")
     return Entry(first, text, None, whole)
 
 

@@ -6,34 +6,44 @@ import os
 import sys
 from typing import TYPE_CHECKING, NoReturn
 
+from fieldstick.data.coding import encoded
 from fieldstick.errors import UsageError
 from fieldstick.files import PartFile
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
 
+    from fieldstick.data.coding import Coding
+
 
 class TextFile:
-    """Takes text and writes it as UTF-8, or another encoding, to a file or to standard output.
+    """Takes text and writes it as UTF-8, or stored as the source it follows, to a file or to standard output.
 
     What stands for undecodable bytes is written as those bytes. `shown` makes text safe for a terminal; it is used
     when standard output is one. Raises UsageError when something cannot be written.
     """
 
-    def __init__(self, path: str | None, *, encoding: str = "utf-8", shown: Callable[[str], str] | None = None) -> None:
+    def __init__(self, path: str | None, *, shown: Callable[[str], str] | None = None) -> None:
         self._part = PartFile(path) if path is not None else None
-        self._encoding = encoding
+        self._coding: Coding | None = None
         self._shown = shown if path is None and sys.stdout.isatty() else None
         self.name = path or "standard output"
         self._stream = self._part.stream if self._part is not None else sys.stdout.buffer
 
+    def follow(self, coding: Coding) -> None:
+        """Store what is written as a source is stored, its byte-order mark at the head; the first source decides."""
+        if self._coding is None:
+            self._coding = coding
+            self.write_bytes(coding.mark)
+
     def write(self, text: str) -> None:
         """Write text."""
-        self.write_bytes(encoded(self._shown(text) if self._shown else text, self._encoding))
+        encoding = self._coding.name if self._coding is not None else "utf-8"
+        self.write_bytes(encoded(self._shown(text) if self._shown else text, encoding))
 
     def write_utf8(self, data: bytes) -> None:
         """Write text that is UTF-8 already."""
-        if self._shown is None and self._encoding == "utf-8":
+        if self._shown is None and (self._coding is None or self._coding.name == "utf-8"):
             self.write_bytes(data)
         else:
             self.write(data.decode("utf-8", "surrogateescape"))
@@ -70,28 +80,6 @@ class TextFile:
             os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         self.abandon()
         raise UsageError(f"{self.name}: cannot be written: {error.strerror or error}") from None
-
-
-def encoded(text: str, encoding: str = "utf-8") -> bytes:
-    """Encode text, undecodable bytes as they were, other lone surrogates as escapes.
-
-    Raises UsageError for a character that the encoding does not have.
-    """
-    try:
-        return text.encode(encoding, "surrogateescape")
-    except UnicodeEncodeError as error:
-        if encoding != "utf-8":
-            character = error.object[error.start]
-            raise UsageError(
-                f"{encoding} has no character U+{ord(character):04X}; choose another encoding for what is written"
-            ) from None
-        return "".join(each if not "\ud800" <= each <= "\udfff" else _escaped(each) for each in text).encode(
-            "utf-8", "surrogateescape"
-        )
-
-
-def _escaped(character: str) -> str:
-    return character if "\udc80" <= character <= "\udcff" else f"\\u{ord(character):04x}"
 
 
 def refuse_own_source(path: str, sources: Iterable[str | None]) -> None:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from fieldstick.data.coding import encoded
 from fieldstick.data.rows import Sink, TableSink
-from fieldstick.data.text_file import encoded
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence

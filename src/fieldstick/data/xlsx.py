@@ -5,15 +5,17 @@ from __future__ import annotations
 import contextlib
 import datetime as dt
 import re
+import zipfile
 from decimal import Decimal
+from math import isfinite
 from typing import TYPE_CHECKING, Any
 
+from fieldstick.data.coding import without_escapes
 from fieldstick.data.columnar import as_file, entries_of
 from fieldstick.data.extras import needed
-from fieldstick.data.rows import RowTable, Sink, TableSink, first_line, without_escapes
+from fieldstick.data.rows import RowTable, Sink, TableSink, first_line, text_of
 from fieldstick.errors import UsageError, hint
 from fieldstick.files import PartFile
-from fieldstick.suites.fieldtypes import FieldSpec
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -30,10 +32,23 @@ _LONGEST_NAME = 31
 _MOST_DIGITS = 15
 """Digits that a spreadsheet's number keeps."""
 
+_LARGEST_PART, _LARGEST_STRINGS = 4 << 30, 256 << 20
+"""Bytes that a part of a workbook may unpack to; the texts that its sheets share are held in memory."""
+
+_SUSPICIOUS_SIZE, _SUSPICIOUS_TIMES = 64 << 20, 200
+"""A part larger than this that unpacks to more than so many times its size is made to fill a memory, not to be read."""
+
 _FIRST_DAY = dt.date(1900, 3, 1)
 """Days before are counted otherwise by spreadsheets, or not at all."""
 
-_NOT_IN_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")
+_LAST_DAY = dt.date(9999, 12, 30)
+
+_NOT_IN_XML = re.compile("[\x00-\x08\x0b-\x1f\ufffe\uffff]")
+"""Characters that XML 1.0 has not, or that a reader of it turns into another: CR becomes LF."""
+
+_ESCAPED = re.compile("_x([0-9A-Fa-f]{4})_")
+"""How a character is written that XML has not (ECMA-376, part 1, 22.4.2.4)."""
+
 _LOOKS_ESCAPED = re.compile("_(?=x[0-9A-Fa-f]{4}_)")
 
 
@@ -49,6 +64,7 @@ def workbook_table(name: str, path: str, sheet: str | None) -> RowTable:
     The first row that is not empty names the columns. A cell's value is what the workbook shows last calculated.
     """
     openpyxl = needed("openpyxl", "an XLSX workbook")
+    _check_size(name, path)
     try:
         # Given open, the file is not judged by its name.
         book = openpyxl.load_workbook(open(path, "rb"), read_only=True, data_only=True)  # noqa: SIM115
@@ -58,23 +74,50 @@ def workbook_table(name: str, path: str, sheet: str | None) -> RowTable:
         raise UsageError(f"{name} has no sheet '{sheet}'{hint(sheet, book.sheetnames)}")
     chosen = book[sheet] if sheet is not None else book[book.sheetnames[0]]
     cells = enumerate(chosen.iter_rows(), 1)
-    for _, header in cells:
-        if any(cell.value is not None for cell in header):
-            break
-    else:
-        raise UsageError(f"{name} is empty; its first row names the columns")
-    names = [_shown(cell) for cell in header]
+    names = _names(name, cells)
     while names and names[-1] is None:
         names.pop()
     columns = [str(each) if each is not None else f"column {place}" for place, each in enumerate(names, 1)]
 
     def rows() -> Iterator[tuple[int, tuple[Any, ...]]]:
-        for number, row in cells:
-            found = tuple(_shown(cell) for cell in row[: len(columns)])
-            if any(each is not None for each in found):
-                yield number, found + (None,) * (len(columns) - len(found))
+        number = 0
+        try:
+            for number, row in cells:
+                found = tuple(_shown(cell) for cell in row[: len(columns)])
+                if any(each is not None for each in found):
+                    yield number, found + (None,) * (len(columns) - len(found))
+        except Exception as error:  # what a damaged sheet raises is nowhere listed
+            where = f"{name}: sheet '{chosen.title}', after row {number}"
+            raise UsageError(f"{where}: cannot be read: {first_line(error)}") from None
 
     return RowTable(columns, rows())
+
+
+def _check_size(name: str, path: str) -> None:
+    """Raise UsageError for a workbook that unpacks to more than is read; what a file claims is what it can give."""
+    try:
+        parts = zipfile.ZipFile(path).infolist()
+    except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError) as error:
+        raise UsageError(f"{name}: not an XLSX workbook that can be read: {first_line(error)}") from None
+    for part in parts:
+        most = _LARGEST_STRINGS if part.filename.endswith("sharedStrings.xml") else _LARGEST_PART
+        times = part.file_size / max(part.compress_size, 1)
+        if part.file_size > most or (part.file_size > _SUSPICIOUS_SIZE and times > _SUSPICIOUS_TIMES):
+            raise UsageError(
+                f"{name}: {part.filename} unpacks to {part.file_size:,} bytes, {times:,.0f} times its size, "
+                "and is not read; save the sheet as CSV"
+            )
+
+
+def _names(name: str, rows: Iterator[tuple[int, Any]]) -> list[Any]:
+    """Return what the first row that is not empty holds."""
+    try:
+        for _, header in rows:
+            if any(cell.value is not None for cell in header):
+                return [_shown(cell) for cell in header]
+    except Exception as error:  # what a damaged sheet raises is nowhere listed
+        raise UsageError(f"{name}: its first row cannot be read: {first_line(error)}") from None
+    raise UsageError(f"{name} is empty; its first row names the columns")
 
 
 def _shown(cell: Any) -> Any:
@@ -85,7 +128,7 @@ def _shown(cell: Any) -> Any:
         return value if clock else value.date()
     if isinstance(value, float) and value.is_integer():
         return int(value)
-    return value
+    return _ESCAPED.sub(lambda found: chr(int(found[1], 16)), value) if isinstance(value, str) else value
 
 
 class WorkbookSink(Sink):
@@ -103,10 +146,19 @@ class WorkbookSink(Sink):
         """See `Sink.table`."""
         if len(columns) > _MOST_COLUMNS:
             raise UsageError(f"{self._path}: a sheet has {_MOST_COLUMNS:,} columns at the most")
-        title = re.sub(r"[\[\]:*?/\\]", "-", name)[:_LONGEST_NAME]
-        table = _Sheet(self._path, self._book.create_sheet(title))
+        table = _Sheet(self._path, self._book.create_sheet(self._title(name)))
         table.write([[column.name for column in columns]])
         return table
+
+    def _title(self, name: str) -> str:
+        """Return a sheet's name: of the characters and the length that one may have, and no other sheet's."""
+        plain = re.sub(r"[\[\]:*?/\\]", "-", name).strip("'") or "table"
+        taken = {each.casefold() for each in self._book.sheetnames}
+        number, title = 2, plain[:_LONGEST_NAME]
+        while title.casefold() in taken or title.casefold() == "history":
+            end = f" ({number})"
+            number, title = number + 1, plain[: _LONGEST_NAME - len(end)] + end
+        return title
 
     def finish(self) -> None:
         """See `Sink.finish`."""
@@ -119,6 +171,27 @@ class WorkbookSink(Sink):
             with contextlib.suppress(OSError):
                 sheet.close()
         self._part.abandon()
+
+
+def _is_held(value: int | float | Decimal) -> bool:
+    """Tell whether a spreadsheet has the very number: of up to 15 digits, neither too large nor too small."""
+    if isinstance(value, float):
+        return isfinite(value)
+    exact = Decimal(value)
+    if len(exact.as_tuple().digits) > _MOST_DIGITS:
+        return value == 0 or len(str(value).strip("-0.").replace(".", "")) <= _MOST_DIGITS
+    return isfinite(float(exact)) and Decimal(repr(float(exact))) == exact
+
+
+def _reads_back(value: dt.date | dt.time) -> bool:
+    """Tell whether a day or time is the same after it was a spreadsheet's number of days, which has no offset."""
+    if getattr(value, "tzinfo", None) is not None:
+        return False
+    days = needed("openpyxl.utils.datetime", "an XLSX workbook")
+    if isinstance(value, dt.date) and not _FIRST_DAY <= dt.date(*value.timetuple()[:3]) <= _LAST_DAY:
+        return False
+    found = days.from_excel(days.to_excel(value))
+    return bool(found == (value if isinstance(value, dt.datetime | dt.time) else dt.datetime(*value.timetuple()[:3])))
 
 
 class _Sheet(TableSink):
@@ -152,16 +225,11 @@ class _Sheet(TableSink):
         """Return what a cell can hold: numbers of up to 15 digits, days and times without offset, else text."""
         if value is None or isinstance(value, bool):
             return value
-        if isinstance(value, int | Decimal) and len(str(value).strip("-0.").replace(".", "")) <= _MOST_DIGITS:
+        if isinstance(value, int | Decimal | float) and _is_held(value):
             return value
-        if isinstance(value, dt.datetime):
-            if value.tzinfo is None and value.date() >= _FIRST_DAY:
-                return value
-        elif (isinstance(value, dt.time) and value.tzinfo is None) or (
-            isinstance(value, dt.date) and value >= _FIRST_DAY
-        ):
+        if isinstance(value, dt.date | dt.time) and _reads_back(value):
             return value
-        text = without_escapes(value if isinstance(value, str) else FieldSpec.plain(value))
+        text = without_escapes(value if isinstance(value, str) else text_of(value) or "")
         if len(text) > _LONGEST_CELL:
             raise UsageError(
                 f"{self._path}: row {self._rows} has a text of {len(text):,} characters; "

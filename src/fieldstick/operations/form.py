@@ -10,8 +10,8 @@ import msgspec
 from msgspec import Meta, Struct, field
 from msgspec.structs import replace
 
-from fieldstick.data.json_rows import pointer, value_at
-from fieldstick.data.rows import MISSING, text_of
+from fieldstick.data.json_rows import cell_at
+from fieldstick.data.rows import text_of
 from fieldstick.errors import hint
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.result import BLANK, GAVE_UP, Unfit
@@ -250,14 +250,8 @@ class ValidateJob:
         return "".join(raws), kept, tally, told
 
     def _cells(self, row: Mapping[str, Any]) -> dict[str, str | None]:
-        """Return the cells of the form's columns as texts; a column that begins with a slash is a JSON Pointer."""
-        found: dict[str, str | None] = {}
-        for column in self._form.columns:
-            value = row.get(column, MISSING)
-            if value is MISSING and column.startswith("/"):
-                value = value_at(row, pointer(column))
-            found[column] = text_of(value)
-        return found
+        """Return the cells of the form's columns as texts."""
+        return {column: text_of(cell_at(row, column)) for column in self._form.columns}
 
     def take(self, source: Source, made: Judged) -> None:
         """See `Job.take`."""

@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 import csv
+import io
 import json
+from collections.abc import Mapping
+from itertools import chain
 from typing import TYPE_CHECKING, Any, Literal
 
 import msgspec
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from fieldstick.data.rows import Column, text_of
+from fieldstick.data.json_rows import cell_at
+from fieldstick.data.named_rows import NamedRows
+from fieldstick.data.rows import MISSING, text_of
 from fieldstick.errors import UsageError, hint
+from fieldstick.matching.candidates import Candidates
 from fieldstick.matching.prepare import prepare
 from fieldstick.suites.model import Name, Table
 from fieldstick.suites.samples import content_beside
@@ -19,19 +25,19 @@ from fieldstick.suites.sections import Members, OperationTable, Section
 from fieldstick.suites.suite import Difference, Expected, Operation, Pattern
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Mapping, Sequence
+    from collections.abc import Callable, Iterator, Sequence
 
-    from fieldstick.data.rows import Sink, TableSink
+    from fieldstick.data.rows import Sink
     from fieldstick.data.source import Source
     from fieldstick.suites.operation_reader import OperationReader
     from fieldstick.suites.places import Path
     from fieldstick.suites.suite import Sample
 
 Which = Literal["first", "last", "all"]
-Answer = dict[str, str]
-"""What a lookup gives of one row, by column."""
+Answer = Mapping[str, Any]
+"""What a lookup gives of one row, by column, values with the types that they have there."""
 
-Row = dict[str, str]
+Row = Mapping[str, Any]
 
 
 class LookupSampleTable(Table, frozen=True, kw_only=True):
@@ -120,7 +126,7 @@ def _lookup(reader: OperationReader, name: str, table: LookupTable) -> Lookup | 
     return replace(made, samples=tuple(samples))
 
 
-def _rows(reader: OperationReader, sample: LookupSampleTable, where: Path) -> list[Row] | None:
+def _rows(reader: OperationReader, sample: LookupSampleTable, where: Path) -> Sequence[Row] | None:
     if (sample.rows is None) == (sample.table is None):
         reader.problem(where, "a sample of a lookup has either rows, or table, a CSV beside the suite")
         return None
@@ -131,7 +137,8 @@ def _rows(reader: OperationReader, sample: LookupSampleTable, where: Path) -> li
     if content is None:
         return None
     try:
-        rows = csv.DictReader(content.removeprefix("\ufeff").splitlines(keepends=True), strict=True, restval="")
+        lines = io.StringIO(content.removeprefix("\ufeff"), newline="")
+        rows = csv.DictReader(lines, strict=True, restval="")
         return [{key: value for key, value in row.items() if key is not None} for row in rows]
     except csv.Error as error:
         reader.problem((*where, "table"), f"'{sample.table}': not CSV: {error}")
@@ -177,11 +184,14 @@ class LookupReader:
 
     def __init__(self, lookup: Lookup, rows: Sequence[Row]) -> None:
         self._lookup, self._rows = lookup, rows
-        if rows:
-            for column in (lookup.column, *lookup.give):
-                if column not in rows[0]:
-                    raise UsageError(f"the rows have no column '{column}'{hint(column, rows[0])}")
-        self._texts = [row.get(lookup.column, "") for row in rows]
+        known = dict.fromkeys(chain.from_iterable(rows))
+        for column in (lookup.column, *lookup.give):
+            if rows and column not in known and not column.startswith("/"):
+                raise UsageError(f"the rows have no column '{column}'{hint(column, known)}")
+        assert lookup.pattern is not None
+        self._pattern = lookup.pattern
+        self._texts = [text_of(cell_at(row, lookup.column)) or "" for row in rows]
+        self._candidates = Candidates(lookup.pattern, self._texts) if lookup.pattern.parameters else None
         self._known: dict[tuple[tuple[str, str], ...], Found] = {}
 
     def find(self, values: Mapping[str, str]) -> Found:
@@ -196,16 +206,23 @@ class LookupReader:
 
     def _found(self, values: Mapping[str, str]) -> Found:
         lookup = self._lookup
-        assert lookup.pattern is not None
-        fits = prepare(lookup.pattern, values).fits(self._texts)
-        rows = [index for index, each in enumerate(fits) if each]
-        gave_up = tuple(index for index, each in enumerate(fits) if each is None)
+        matcher = prepare(self._pattern, values)
+        candidates = self._candidates.of(values) if self._candidates is not None else range(len(self._texts))
+        fits = matcher.fits([self._texts[index] for index in candidates])
+        judged = list(zip(candidates, fits, strict=True))
+        rows = [index for index, each in judged if each]
+        gave_up = tuple(index for index, each in judged if each is None)
         if lookup.take != "all":
             rows = rows[:1] if lookup.take == "first" else rows[-1:]
         if not rows:
             return Found((dict.fromkeys(lookup.give, lookup.otherwise),), (), gave_up)
-        answers = tuple({name: self._rows[index].get(name, "") for name in lookup.give} for index in rows)
+        answers = tuple({name: _cell(self._rows[index], name) for name in lookup.give} for index in rows)
         return Found(answers, tuple(rows), gave_up)
+
+
+def _cell(row: Row, name: str) -> Any:
+    value = cell_at(row, name)
+    return None if value is MISSING else value
 
 
 class LookupTally(Struct):
@@ -215,7 +232,7 @@ class LookupTally(Struct):
     found: int = 0
     rows: int = 0
     searched: int = 0
-    unlisted: list[str] = field(default_factory=list)
+    unlisted: dict[str, None] = field(default_factory=dict)
     gave_up: int = 0
 
     def count(self, found: Found, value: str) -> None:
@@ -225,15 +242,15 @@ class LookupTally(Struct):
         self.gave_up += len(found.gave_up)
         if found.rows:
             self.found += 1
-        elif value not in self.unlisted:
-            self.unlisted.append(value)
+        else:
+            self.unlisted[value] = None
 
 
 def rows_of(source: Source) -> Iterator[Row]:
-    """Yield the rows of a table as texts, an empty one where there is no value."""
+    """Yield the rows of a table."""
     for item in source.items():
         if item.row is not None:
-            yield {name: text_of(value) or "" for name, value in item.row.items()}
+            yield item.row
 
 
 def look_up(
@@ -254,29 +271,22 @@ def look_up(
     rows = [row for source in sources for row in rows_of(source)]
     ready = LookupReader(lookup, rows)
     tally = LookupTally(searched=len(rows))
+    made = NamedRows(sink, "found", beside=lookup.give)
     if asked is None:
-        answers = sink.table("found", [Column(name) for name in lookup.give])
         found = ready.find(values)
         tally.count(found, " ".join(values.values()))
-        answers.write(answers.encode([list(answer.values()) for answer in found.answers]))
-        return tally
-    table: TableSink | None = None
-    for row in rows_of(asked):
-        if table is None:
-            for column in (columns or {}).values():
-                if column not in row:
-                    raise UsageError(f"{asked.name} has no column '{column}'{hint(column, row)}")
-            table = sink.table("found", [Column(name) for name in (*row, *_new_names(row, lookup.give))])
-        own = {name: row.get(column, "") for name, column in (columns or {}).items()}
-        found = ready.find({**values, **own})
-        tally.count(found, " ".join(own.values()))
-        table.write(table.encode([[*row.values(), *answer.values()] for answer in found.answers]))
-        if progress is not None:
-            progress(1)
-    if table is None:
-        sink.table("found", [Column(name) for name in lookup.give])
+        for answer in found.answers:
+            made.add({}, answer)
+    else:
+        asked.needed_columns = tuple((columns or {}).values())
+        for row in rows_of(asked):
+            own = {name: text_of(cell_at(row, column)) or "" for name, column in (columns or {}).items()}
+            found = ready.find({**values, **own})
+            tally.count(found, " ".join(own.values()))
+            for answer in found.answers:
+                made.add(row, answer)
+            if progress is not None:
+                progress(1)
+        made.expect(asked.columns)
+    made.finish()
     return tally
-
-
-def _new_names(row: Mapping[str, str], names: Sequence[str]) -> list[str]:
-    return [f"{name} found" if name in row else name for name in names]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from bisect import bisect_left
 from typing import TYPE_CHECKING, Any, Literal
 
 import msgspec
@@ -9,7 +11,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from fieldstick.data.delimited import with_cell
-from fieldstick.data.json_rows import json_cell, parsed, pointer
+from fieldstick.data.json_rows import pointer, with_value
 from fieldstick.errors import BudgetSpent, EngineFailure, UsageError, hint
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.tally import Tally
@@ -29,8 +31,6 @@ if TYPE_CHECKING:
     from fieldstick.suites.operation_reader import OperationReader
     from fieldstick.suites.places import Path
     from fieldstick.suites.suite import Sample
-
-MARK = "\N{ZERO WIDTH NO-BREAK SPACE}"
 
 
 class RewriteSampleTable(SampleTable, frozen=True, kw_only=True):
@@ -153,6 +153,8 @@ class _Rewrites:
         return Rewrite(name, table.about, tuple(table.tags), (), path, steps=tuple(steps))
 
 
+_CR_LF = re.compile("\r\n")
+
 SECTION = Section("rewrites", RewriteTable, RewriteSampleTable, read)
 
 
@@ -160,7 +162,8 @@ class Rewritten(Struct, frozen=True):
     """A text rewritten: what it became, and where something was put in place of something else.
 
     `places` pairs the span before with the span after, as code-point offsets into `before` and `after`. It is
-    empty when more than one step changed something: the offsets of one are then not those of another.
+    empty when more than one step changed something: the offsets of one are then not those of another. `steps` are
+    those that changed something, each what the one before it made, where there are several.
     """
 
     before: str
@@ -168,6 +171,8 @@ class Rewritten(Struct, frozen=True):
     places: tuple[tuple[Span, Span], ...]
     count: int = 0
     """How many matches were replaced, in all steps."""
+
+    steps: tuple[Rewritten, ...] = ()
 
     @property
     def changed(self) -> bool:
@@ -212,7 +217,7 @@ class Rewriter(Struct, frozen=True):
             made.append(step.rewritten(made[-1].after))
         changing = [each for each in made if each.changed]
         places = changing[0].places if len(changing) == 1 else ()
-        return Rewritten(text, made[-1].after, places, sum(each.count for each in made))
+        return Rewritten(text, made[-1].after, places, sum(each.count for each in made), tuple(changing))
 
     def may_change(self, texts: Sequence[str]) -> Sequence[bool | None]:
         """Tell in bulk which texts may change; of several steps only doing them tells."""
@@ -311,11 +316,11 @@ class RewriteJob:
 
     def _raw(self, raw: str, found: Rewritten, row: Mapping[str, object] | None) -> str:
         if self._table is None or row is None:
-            return put_back(raw, found.before, found.after)
+            return put_back(raw, found)
         if self._table.kind == "csv":
             index = list(row).index(self._table.column)
             return with_cell(raw, index, found.after, self._table.delimiter, self._table.quote)
-        return _json_row(raw, self._table.column, found.after)
+        return with_value(raw, pointer(self._table.column), found.after)
 
     def take(self, source: Source, made: tuple[str, RewriteTally]) -> None:
         """See `Job.take`."""
@@ -323,6 +328,7 @@ class RewriteJob:
         self.tally.merge(found)
         self.tally.shown += found.shown[: self._show - len(self.tally.shown)]
         if self._target is not None:
+            self._target.follow(source.coding)
             if self._header is None:
                 self._header = source.header
                 self._target.write(source.header)
@@ -336,33 +342,29 @@ class RewriteJob:
 
     def close(self, sources: Sequence[Source]) -> None:
         """See `Job.close`."""
-        if self._target is not None and self._header is None:
-            self._target.write("".join(source.header for source in sources[:1]))
+        if self._target is not None and self._header is None and sources:
+            self._target.follow(sources[0].coding)
+            self._target.write(sources[0].header)
 
 
-def put_back(raw: str, before: str, after: str) -> str:
-    """Return a text as it stands in its source, with another in its place; mark and line ends stay."""
-    lead = MARK if raw.startswith(MARK) and not before.startswith(MARK) else ""
-    rest = raw[len(lead) :]
-    if rest.startswith(before):
-        return lead + after + rest[len(before) :]
-    # A record of several lines, whose CR LF were read as LF.
-    end = rest[len(rest.rstrip("\r\n")) :]
-    return lead + after.replace("\n", "\r\n") + end
+def put_back(raw: str, found: Rewritten) -> str:
+    """Return a text as it stands in its source, rewritten: what lies in no replaced match stays, line ends too.
+
+    What is put in place has the line ends that the text has most of.
+    """
+    returns = raw.count("\r\n")
+    end = "\r\n" if returns * 2 > raw.count("\n") and raw != found.before else "\n"
+    for step in found.steps or (found,):
+        raw = _with_step(raw, step, end)
+    return raw
 
 
-def _json_row(raw: str, column: str, text: str) -> str:
-    value = parsed(raw.removeprefix(MARK))
-    keys = pointer(column)
-    lead = MARK if raw.startswith(MARK) else ""
-    end = raw[len(raw.rstrip("\r\n")) :]
-    if not keys:
-        return lead + json_cell(text) + end
-    holder = value
-    for key in keys[:-1]:
-        holder = holder[int(key)] if isinstance(holder, list) else holder[key]
-    if isinstance(holder, list):
-        holder[int(keys[-1])] = text
-    else:
-        holder[keys[-1]] = text
-    return lead + json_cell(value) + end
+def _with_step(raw: str, step: Rewritten, end: str) -> str:
+    # A record's text has LF where its source has CR LF: how many stand before an offset parts the two.
+    feeds = [] if raw.startswith(step.before) else [each.start() - at for at, each in enumerate(_CR_LF.finditer(raw))]
+    made: list[str] = []
+    at = 0
+    for (start, stop), (begins, ends) in step.places:
+        made += [raw[at : start + bisect_left(feeds, start)], step.after[begins:ends].replace("\n", end)]
+        at = stop + bisect_left(feeds, stop)
+    return "".join([*made, raw[at:]])

@@ -195,7 +195,7 @@ class RouteTally(Tally):
 class KindFiles:
     """A file for each kind in a folder, all of them put in place at the end, or none."""
 
-    def __init__(self, folder: str, kinds: Sequence[str], ending: str, encoding: str) -> None:
+    def __init__(self, folder: str, kinds: Sequence[str], ending: str) -> None:
         self.folder = FilePath(folder)
         try:
             self.folder.mkdir(parents=True, exist_ok=True)
@@ -206,13 +206,14 @@ class KindFiles:
         self._headers: dict[int, str] = {}
         try:
             for kind in kinds:
-                self._targets.append(TextFile(str(self.paths[kind]), encoding=encoding))
+                self._targets.append(TextFile(str(self.paths[kind])))
         except BaseException:
             self.abandon()
             raise
 
     def write(self, kind: int, source: Source, text: str) -> None:
         """Write texts of a kind, by its index; a table's header before them."""
+        self._targets[kind].follow(source.coding)
         if source.header and self._headers.get(kind) != source.header:
             self._headers[kind] = source.header
             self._targets[kind].write(source.header)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import islice
 from typing import TYPE_CHECKING
 
 from fieldstick.reporting.document import BLANK, Labelled, Mark, Ruled, cut, said, table
@@ -128,6 +129,6 @@ def lookup_words(tally: LookupTally) -> str:
     words = f"looked {values} up among {counted(tally.searched, 'row')}: {tally.found:,} found"
     if not missing:
         return words
-    first = ", ".join(f"'{value}'" for value in tally.unlisted[:5])
+    first = ", ".join(f"'{value}'" for value in islice(tally.unlisted, 5))
     more = " …" if len(tally.unlisted) > 5 else ""
     return f"{words}, {missing:,} not" + (f": {first}{more}" if first.strip("'") else "")

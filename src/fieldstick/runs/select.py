@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import deque
+from functools import partial
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
@@ -61,7 +62,9 @@ class SelectJob:
         self._writer.write(source, lines)
 
     def close(self, sources: Sequence[Source]) -> None:
-        """See `Job.close`."""
+        """See `Job.close`; a table that has a header alone keeps it."""
+        for source in sources if not self._tallies else ():
+            self._writer.write(source, [])
 
     def tally(self, source: Source) -> Tally:
         """Return the tally of one source."""
@@ -75,7 +78,7 @@ class Writer:
         self._target, self._asked = target, asked
         self._before: deque[Line] = deque(maxlen=max(asked.around, 1))
         self._after = 0
-        self._last: tuple[str, int] | None = None
+        self._passed = self._last = 0
         self._source: Source | None = None
         self._header = ""
 
@@ -84,27 +87,38 @@ class Writer:
         if self._target is None:
             return
         if source is not self._source:
+            if self._source is not None:
+                # What stands in another source does not follow.
+                self._passed += 1
             self._source, self._after = source, 0
             self._before.clear()
+            self._target.follow(source.coding)
             if source.header and source.header != self._header:
                 self._header = source.header
                 self._target.write(_ended(source.header))
-        if self._asked.around:
-            lines = list(self._with_those_around(lines))
-        self._target.write("".join([self._shown(source, line) for line in lines]))
+        shown = (
+            self._with_those_around(source, lines) if self._asked.around else map(partial(self._shown, source), lines)
+        )
+        self._target.write("".join(shown))
 
-    def _with_those_around(self, lines: Sequence[Line]) -> Iterator[Line]:
+    def _with_those_around(self, source: Source, lines: Sequence[Line]) -> Iterator[str]:
+        """Yield lines with those around them, an empty one where something was left out between."""
         for line in lines:
+            self._passed += 1
             if line[2]:
-                yield from self._before
+                taken = [*self._before, line]
                 self._before.clear()
-                yield line
                 self._after = self._asked.around
             elif self._after:
+                taken = [line]
                 self._after -= 1
-                yield line
             else:
                 self._before.append(line)
+                continue
+            if 0 < self._last < self._passed - len(taken):
+                yield "\n"
+            self._last = self._passed
+            yield from map(partial(self._shown, source), taken)
 
     def _shown(self, source: Source, line: Line) -> str:
         number, raw, selected = line
@@ -112,12 +126,7 @@ class Writer:
         if self._asked.with_place:
             role = ("fits\t" if selected else "near\t") if self._asked.around else ""
             text = f"{source.name}\t{number}\t{role}{text}"
-        gap = ""
-        if self._asked.around:
-            if self._last is not None and self._last != (source.name, number - 1):
-                gap = "\n"
-            self._last = (source.name, number)
-        return gap + text
+        return text
 
 
 def _ended(raw: str) -> str:

@@ -205,9 +205,10 @@ class SampleReader(Struct):
 
     def _rows(self, kind: Kind, content: str, path: Path, value: str) -> Iterator[tuple[str, Mapping[str, Any], int]]:
         import csv
+        import io
 
         content = content.removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}")
-        rows = csv.reader(content.splitlines(keepends=True), strict=True)
+        rows = csv.reader(io.StringIO(content, newline=""), strict=True)
         try:
             header = next(rows, None)
             if not self._header_fits(kind, header, path, value):
