@@ -1,18 +1,29 @@
-"""Writes files whole or not at all: beside the final name first, then in its place."""
+"""Writes files whole or not at all: beside the final name first, then in its place, several all or none."""
 
 from __future__ import annotations
 
+import contextlib
 import os
 import re
+import shutil
 import stat
+import time
 import weakref
 from contextlib import contextmanager
-from typing import TYPE_CHECKING, BinaryIO, NoReturn
+from functools import cache
+from typing import TYPE_CHECKING, Any, BinaryIO, NoReturn
 
+from fieldstick.ending import held_back, undisturbed
 from fieldstick.errors import UsageError
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator
+    from collections.abc import Iterator, Sequence
+
+_PART = re.compile(r"\..+\.([0-9a-f]{8})-([0-9]+)\.[0-9a-f]{16}\.part", re.DOTALL)
+"""A file on its way: the machine and the process that it belongs to are in its name."""
+
+PATIENCE = 10.0
+"""Seconds after which a file that another program is changing is given up."""
 
 _FILE_NAME = re.compile(r"\w(?:[\w .+-]{0,98}[\w+-])?")
 
@@ -36,14 +47,16 @@ class PartFile:
         self.name = os.fspath(path)
         self._target = os.path.realpath(self.name)
         self._part: str | None = None
+        self._kept: str | None = None
+        self._is_new = False
         try:
             if os.path.isdir(self._target):
                 raise UsageError(f"{self.name} is a folder; name a file to write to")
             if os.path.exists(self._target) and not os.path.isfile(self._target):
                 self.stream: BinaryIO = open(self._target, "wb")  # noqa: SIM115
                 return
-            folder, name = os.path.split(self._target)
-            self._part = os.path.join(folder, f".{name[:100]}.{os.urandom(8).hex()}.part")
+            _remove_left_behind(os.path.dirname(self._target))
+            self._part = _part_name(self._target)
             # Before there is a file: an interrupt may come at any time, before whoever asked for it can abandon it.
             weakref.finalize(self, _remove, self._part, os.getpid())
             flags = os.O_RDWR | os.O_CREAT | os.O_EXCL | getattr(os, "O_BINARY", 0)
@@ -58,35 +71,49 @@ class PartFile:
 
     def finish(self) -> None:
         """Put the file in place, with the mode that the old one had."""
-        try:
-            self.stream.flush()
-            if self._part is not None:
-                os.fsync(self.stream.fileno())
-            self.stream.close()
-            if self._part is not None:
-                os.chmod(self._part, _mode_for(self._target))
-                os.replace(self._part, self._target)
-                self._part = None
-        except BaseException as error:
-            self.abandon()
-            if isinstance(error, OSError):
-                self.failed(error)
-            raise
+        put_in_place([self])
 
-    @contextmanager
-    def whole(self, abandon: Callable[[], None] | None = None) -> Iterator[BinaryIO]:
-        """Give the stream that what is left is written to, then put the file in place.
+    def complete(self) -> None:
+        """Let all that was written be in the file, which has the mode of the one that it is to replace."""
+        self.stream.flush()
+        if self._part is not None:
+            os.fsync(self.stream.fileno())
+        self.stream.close()
+        if self._part is not None:
+            os.chmod(self._part, _mode_for(self._target))
 
-        When anything goes wrong it is abandoned, by `abandon` where that has more to drop.
-        """
-        try:
-            yield self.stream
-        except BaseException as error:
-            (abandon or self.abandon)()
-            if isinstance(error, OSError):
-                self.failed(error)
-            raise
-        self.finish()
+    def replace(self) -> None:
+        """Put the file in place; it must be complete."""
+        if self._part is not None:
+            os.replace(self._part, self._target)
+            self._part = None
+
+    def keep_old(self) -> None:
+        """Keep what is there now under another name, until `let_old_go`."""
+        if self._part is None:
+            return
+        self._is_new = not os.path.lexists(self._target)
+        if not self._is_new:
+            self._kept = _part_name(self._target)
+            weakref.finalize(self, _remove, self._kept, os.getpid())
+            try:
+                os.link(self._target, self._kept)
+            except OSError:
+                shutil.copy2(self._target, self._kept)
+
+    def give_old_back(self) -> None:
+        """Put back what was there before; nothing, where nothing was."""
+        if self._kept is not None and self._part is None:
+            os.replace(self._kept, self._target)
+        elif self._is_new and self._part is None:
+            os.unlink(self._target)
+        self.let_old_go()
+
+    def let_old_go(self) -> None:
+        """Drop what was there before."""
+        if self._kept is not None:
+            _remove(self._kept, os.getpid())
+        self._kept, self._is_new = None, False
 
     def abandon(self) -> None:
         """Drop what was written; what was there before stays."""
@@ -103,6 +130,107 @@ class PartFile:
         raise UsageError(f"{self.name}: cannot be written: {error.strerror or error}") from None
 
 
+def put_in_place(files: Sequence[PartFile]) -> None:
+    """Put files in place that are written, all of them or none.
+
+    Raises UsageError when one cannot be; what was there before is then there again.
+    """
+    at: PartFile | None = None
+    try:
+        for at in files:
+            at.complete()
+        # A signal waits until all are in place: between two of them there is no good moment to end.
+        with held_back():
+            for at in files if len(files) > 1 else ():
+                at.keep_old()
+            for at in files:
+                at.replace()
+            for each in files:
+                each.let_old_go()
+    except BaseException as error:
+        with undisturbed():
+            for each in reversed(files):
+                with contextlib.suppress(OSError):
+                    each.give_old_back()
+                each.abandon()
+        if isinstance(error, OSError) and at is not None:
+            at.failed(error)
+        raise
+
+
+@contextmanager
+def locked(path: str | os.PathLike[str]) -> Iterator[None]:
+    """Keep other programs of this kind from changing files in the folder of `path` meanwhile.
+
+    Raises UsageError when another one does so for longer than `PATIENCE`. Where a system has no such locks, or the
+    folder cannot be locked, nothing is kept away.
+    """
+    folder = os.path.dirname(os.path.realpath(path))
+    with contextlib.ExitStack() as stack:
+        with contextlib.suppress(ImportError, OSError):
+            import fcntl
+
+            handle = os.open(folder, os.O_RDONLY)
+            stack.callback(os.close, handle)
+            waited = 0.0
+            while not _taken(fcntl, handle):
+                if waited > PATIENCE:
+                    raise UsageError(f"{os.fspath(path)} is being changed by another program; nothing was written")
+                time.sleep(_PAUSE)
+                waited += _PAUSE
+        yield
+
+
+_PAUSE = 0.02
+
+
+def _taken(fcntl: Any, handle: int) -> bool:
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        return False
+    return True
+
+
+def _part_name(target: str) -> str:
+    folder, name = os.path.split(target)
+    return os.path.join(folder, f".{name[:80]}.{_machine()}-{os.getpid()}.{os.urandom(8).hex()}.part")
+
+
+@cache
+def _machine() -> str:
+    """Return what tells this machine from others that write to the same folder."""
+    import zlib
+
+    return f"{zlib.crc32(os.uname().nodename.encode()) if hasattr(os, 'uname') else 0:08x}"
+
+
+def _remove_left_behind(folder: str) -> None:
+    """Remove files on their way whose process was killed before it could."""
+    if os.name == "nt" or folder in _looked_through:
+        return
+    _looked_through.add(folder)
+    with contextlib.suppress(OSError), os.scandir(folder or ".") as entries:
+        for each in entries:
+            found = _PART.fullmatch(each.name)
+            if found and found[1] == _machine() and not _is_alive(int(found[2])):
+                with contextlib.suppress(OSError):
+                    os.unlink(each.path)
+
+
+_looked_through: set[str] = set()
+
+
+def _is_alive(process: int) -> bool:
+    try:
+        os.kill(process, 0)
+    except (ProcessLookupError, OverflowError):
+        return False
+    except PermissionError:
+        return True
+    return True
+
+
 def _remove(part: str, process: int) -> None:
     """Remove a file on its way, in the process that made it."""
     if os.getpid() == process and os.path.lexists(part):
@@ -114,8 +242,15 @@ def write_whole(path: str | os.PathLike[str], content: str) -> None:
 
     Raises UsageError when the file cannot be written.
     """
-    with PartFile(path).whole() as stream:
-        stream.write(content.encode("utf-8"))
+    part = PartFile(path)
+    try:
+        part.stream.write(content.encode("utf-8"))
+    except BaseException as error:
+        part.abandon()
+        if isinstance(error, OSError):
+            part.failed(error)
+        raise
+    part.finish()
 
 
 def _mode_for(target: str) -> int:

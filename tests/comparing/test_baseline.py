@@ -37,7 +37,7 @@ def check(desk: Desk, body: str, *only: str) -> SuiteResult:
 
 def record(desk: Desk, body: str) -> None:
     result = check(desk, body)
-    write_baseline(result.suite, records_of(result))
+    write_baseline(result.suite, records_of(result), read_baseline(result.suite))
 
 
 def standings(result: SuiteResult) -> dict[str, str | None]:

@@ -8,7 +8,7 @@ import click
 
 from fieldstick.commands.progress import sample_progress
 from fieldstick.commands.rendering import notes_for
-from fieldstick.comparing.baseline import records_of, write_baseline
+from fieldstick.comparing.baseline import read_baseline, records_of, write_baseline
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.reporting.baseline_report import changes_report
 from fieldstick.reporting.terminal import Terminal
@@ -33,6 +33,7 @@ def command(paths: tuple[str, ...], yes: bool, even_so: bool, jobs: int) -> int:
     """
     workspace = Workspace()
     suites = workspace.suites(paths)
+    before = {suite.file: read_baseline(suite) for suite in suites}
     progress = sample_progress(sum(len(each.samples) for suite in suites for each in suite.judged))
     result = workspace.check(suites, jobs=jobs, progress=progress)
     notes_for(result)
@@ -46,7 +47,7 @@ def command(paths: tuple[str, ...], yes: bool, even_so: bool, jobs: int) -> int:
         click.echo("Nothing was recorded.")
         return EXIT_FAILED
     for each in pending:
-        write_baseline(each.suite, records_of(each))
+        write_baseline(each.suite, records_of(each), before[each.suite.file])
         name = baseline_path(each.suite.file)
         click.echo(f"Recorded {name}: {each.totals.samples} samples.")
     return EXIT_PASSED

@@ -22,6 +22,7 @@ from fieldstick.commands.sources import closing, kept_whole, shown, sources_of
 from fieldstick.data.delimited import delimiter_of
 from fieldstick.data.text_file import TextFile, refuse_own_source
 from fieldstick.errors import EXIT_FAILED, UsageError
+from fieldstick.files import put_in_place
 from fieldstick.operations.rewrite import Rewrite, RewriteJob, Rewriter, RewriteTally, TableForm, prepare_rewrite
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.work_report import rewrite_words, rewritten_report
@@ -186,10 +187,10 @@ def _in_place(
         if total.given_up or spoilt:
             say("no file was replaced: not everything could be read")
             return EXIT_FAILED
-        for path, target in made:
-            kept = _backed_up(path) if backup else None
-            target.finish()
-            say(f"{path}: rewritten" + (f"; as it was in {kept}" if kept is not None else ""))
+        backups = _backed_up([path for path, _ in made]) if backup else {}
+        put_in_place([part for _, target in made for part in target.complete()])
+        for path, _ in made:
+            say(f"{path}: rewritten" + (f"; as it was in {backups[path]}" if backup else ""))
     say(rewrite_words(total, written=True))
     return trouble
 
@@ -204,18 +205,21 @@ def _replaceable(source: Source) -> Path:
     return Path(source.path)
 
 
-def _backed_up(path: Path) -> Path:
-    """Copy a file to a name beside it that nothing has yet."""
-    kept = path.with_name(path.name + BACKUP)
-    number = 2
-    while kept.exists():
-        kept = path.with_name(f"{path.name}{BACKUP}-{number}")
-        number += 1
-    try:
-        shutil.copy2(path, kept)
-    except OSError as error:
-        kept.unlink(missing_ok=True)
-        raise UsageError(
-            f"{kept}: the backup cannot be written: {error.strerror or error}; nothing is replaced"
-        ) from None
-    return kept
+def _backed_up(paths: Sequence[Path]) -> dict[Path, Path]:
+    """Copy files, each to a name beside it that nothing has yet; none stays when one cannot be copied."""
+    made: dict[Path, Path] = {}
+    for path in paths:
+        kept = path.with_name(path.name + BACKUP)
+        number = 2
+        while kept.exists():
+            kept = path.with_name(f"{path.name}{BACKUP}-{number}")
+            number += 1
+        made[path] = kept
+        try:
+            shutil.copy2(path, kept)
+        except OSError as error:
+            for each in made.values():
+                each.unlink(missing_ok=True)
+            words = f"{kept}: the backup cannot be written: {error.strerror or error}; nothing is replaced"
+            raise UsageError(words) from None
+    return made

@@ -11,6 +11,7 @@ from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.data.source import Source, open_sources
 from fieldstick.ending import undisturbed
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
+from fieldstick.files import put_in_place
 from fieldstick.reporting.cells import Charset, visible
 from fieldstick.reporting.tally_words import given_up_words
 
@@ -56,15 +57,16 @@ def typed_text() -> str:
 
 
 @contextmanager
-def kept_whole(sink: Any) -> Iterator[None]:
-    """Put what a sink or target took in place when all went well, and drop it when not."""
+def kept_whole(*sinks: Any) -> Iterator[None]:
+    """Put what sinks or targets took in place when all went well, all of it or nothing, and drop it when not."""
     try:
         yield
-        sink.finish()
+        put_in_place([part for sink in sinks for part in sink.complete()])
     except BaseException:
         # A second signal must not leave behind what the first one had taken away.
         with undisturbed():
-            sink.abandon()
+            for sink in sinks:
+                sink.abandon()
         raise
 
 

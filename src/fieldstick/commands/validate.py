@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from contextlib import ExitStack
 from typing import TYPE_CHECKING, Any
 
 import click
@@ -33,9 +32,10 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
     from fieldstick.data.read_options import ReadOptions
-    from fieldstick.data.rows import Sink, TableSink
+    from fieldstick.data.rows import Sink
     from fieldstick.data.sinks import Form as FileForm
     from fieldstick.data.source import Source
+    from fieldstick.files import PartFile
     from fieldstick.suites.suite import Pattern
 
 REJECT_COLUMNS = (
@@ -99,20 +99,14 @@ def command(
     if rows_wanted:
         _check_columns(form, sources)
     own = [source.path for source in sources]
-    with ExitStack() as stack:
-        for each in (accepted, rejects):
-            if each not in (None, "-"):
-                refuse_own_source(each or "", own)
-        keeper = None
-        if accepted is not None:
-            keeper = Accepted(accepted, for_spreadsheet, by_line)
-            stack.enter_context(kept_whole(keeper))
-        told: TableSink | None = None
-        if rejects is not None:
-            path = None if rejects == "-" else rejects
-            sink = open_sink(path, form_of(path, None), for_spreadsheet=for_spreadsheet)
-            stack.enter_context(kept_whole(sink))
-            told = sink.table("rejects", REJECT_COLUMNS)
+    for each in (accepted, rejects):
+        if each not in (None, "-"):
+            refuse_own_source(each or "", own)
+    keeper = Accepted(accepted, for_spreadsheet, by_line) if accepted is not None else None
+    path = None if rejects == "-" else rejects
+    sink = open_sink(path, form_of(path, None), for_spreadsheet=for_spreadsheet) if rejects is not None else None
+    with kept_whole(*(each for each in (keeper, sink) if each is not None)):
+        told = sink.table("rejects", REJECT_COLUMNS) if sink is not None else None
         job = ValidateJob(reader, accepted=keeper.take if keeper is not None else None, rejects=told)
         progress = byte_progress(sources, writes_to=rejects or "")
         Executor(jobs or fitting_jobs(sources)).run(job, sources, progress)
@@ -181,13 +175,11 @@ class Accepted:
             for row in rows:
                 self._rows.add(row)
 
-    def finish(self) -> None:
-        """Put the file in place."""
+    def complete(self) -> list[PartFile]:
+        """Write what is left to write, and return the file, which is then to be put in place."""
         if self._rows is not None:
             self._rows.finish()
-        for each in (self._text, self._sink):
-            if each is not None:
-                each.finish()
+        return [part for each in (self._text, self._sink) if each is not None for part in each.complete()]
 
     def abandon(self) -> None:
         """Drop what was written."""

@@ -10,7 +10,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.errors import UsageError
-from fieldstick.files import write_whole
+from fieldstick.files import locked, write_whole
 from fieldstick.runs.results import Change, Gone, PatternResult, SampleResult, SuiteResult
 from fieldstick.suites.fieldtypes import FieldSpec
 from fieldstick.suites.finding import baseline_path
@@ -88,9 +88,17 @@ def _is_baseline(data: Any) -> bool:
     )
 
 
-def write_baseline(suite: Suite, records: Records) -> None:
-    """Write a baseline beside its suite, whole or not at all."""
-    write_whole(baseline_path(suite.location), baseline_text(suite.name, records))
+def write_baseline(suite: Suite, records: Records, before: Baseline | None) -> None:
+    """Write a baseline beside its suite, whole or not at all, in the place of the one that was read before.
+
+    Raises UsageError when another one is there by now.
+    """
+    path = baseline_path(suite.location)
+    with locked(path):
+        now = read_baseline(suite)
+        if (now.records if now is not None else None) != (before.records if before is not None else None):
+            raise UsageError(f"{path} was recorded by another program meanwhile; run this again")
+        write_whole(path, baseline_text(suite.name, records))
 
 
 def baseline_text(suite_name: str, records: Records) -> str:

@@ -141,11 +141,14 @@ class ParquetSink(Sink):
         self._table = _ParquetTable(columns)
         return self._table
 
-    def finish(self) -> None:
-        """See `Sink.finish`."""
-        with self._part.whole() as stream:
+    def complete(self) -> list[PartFile]:
+        """See `Sink.complete`."""
+        try:
             if self._table is not None:
-                self._table.store(stream)
+                self._table.store(self._part.stream)
+        except OSError as error:
+            self._part.failed(error)
+        return [self._part]
 
     def abandon(self) -> None:
         """See `Sink.abandon`."""

@@ -7,8 +7,12 @@ from typing import TYPE_CHECKING, Any, Protocol
 
 from msgspec import Struct
 
+from fieldstick.files import put_in_place
+
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
+
+    from fieldstick.files import PartFile
 
 Row = list[Any]
 
@@ -58,8 +62,15 @@ class Sink(ABC):
         """Begin a table."""
 
     @abstractmethod
+    def complete(self) -> list[PartFile]:
+        """Write what is left to write, and return the files that are then to be put in place, together with others.
+
+        Raises UsageError when it cannot be written.
+        """
+
     def finish(self) -> None:
         """Put everything in place. Raises UsageError when it cannot be written."""
+        put_in_place(self.complete())
 
     @abstractmethod
     def abandon(self) -> None:

@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
     from fieldstick.data.rows import Column
+    from fieldstick.files import PartFile
 
 Form = Literal["csv", "tsv", "jsonl", "parquet", "sqlite", "xlsx"]
 
@@ -49,10 +50,9 @@ class FolderSink(Sink):
         self._sinks.append(sink)
         return sink.table(name, columns)
 
-    def finish(self) -> None:
-        """See `Sink.finish`."""
-        while self._sinks:
-            self._sinks.pop(0).finish()
+    def complete(self) -> list[PartFile]:
+        """See `Sink.complete`."""
+        return [part for sink in self._sinks for part in sink.complete()]
 
     def abandon(self) -> None:
         """See `Sink.abandon`."""

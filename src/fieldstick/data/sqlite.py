@@ -182,13 +182,12 @@ class DatabaseSink(Sink):
             self.abandon()
             raise UsageError(f"{self._path}: cannot be written: {error}") from None
 
-    def finish(self) -> None:
-        """See `Sink.finish`."""
+    def complete(self) -> list[PartFile]:
+        """See `Sink.complete`; a database that was there already is then committed."""
         self.execute("commit")
         if self._base is not None:
             self._base.close()
-        if self._part is not None:
-            self._part.finish()
+        return [self._part] if self._part is not None else []
 
     def abandon(self) -> None:
         """See `Sink.abandon`."""

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, NoReturn
 
 from fieldstick.data.coding import encoded
 from fieldstick.errors import UsageError
-from fieldstick.files import PartFile
+from fieldstick.files import PartFile, put_in_place
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
@@ -57,17 +57,21 @@ class TextFile:
         except OSError as error:
             self._failed(error)
 
-    def finish(self) -> None:
-        """Put the file in place; flush standard output."""
+    def complete(self) -> list[PartFile]:
+        """Return the file, which is then to be put in place; flush standard output."""
         if self._part is not None:
-            self._part.finish()
-            return
+            return [self._part]
         try:
             self._stream.flush()
         except BrokenPipeError:
             raise
         except OSError as error:
             self._failed(error)
+        return []
+
+    def finish(self) -> None:
+        """Put the file in place; flush standard output."""
+        put_in_place(self.complete())
 
     def abandon(self) -> None:
         """Drop what was written to a file."""

@@ -12,6 +12,7 @@ if TYPE_CHECKING:
 
     from fieldstick.data.rows import Column, Row, RowFormat
     from fieldstick.data.text_file import TextFile
+    from fieldstick.files import PartFile
 
 
 class TextTable(TableSink):
@@ -50,11 +51,11 @@ class TextSink(Sink):
         self._table = TextTable(self._make(columns), self._target)
         return self._table
 
-    def finish(self) -> None:
-        """See `Sink.finish`."""
+    def complete(self) -> list[PartFile]:
+        """See `Sink.complete`."""
         if self._table is not None:
             self._table.begin()
-        self._target.finish()
+        return self._target.complete()
 
     def abandon(self) -> None:
         """See `Sink.abandon`."""

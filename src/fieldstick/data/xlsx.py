@@ -160,10 +160,13 @@ class WorkbookSink(Sink):
             number, title = number + 1, plain[: _LONGEST_NAME - len(end)] + end
         return title
 
-    def finish(self) -> None:
-        """See `Sink.finish`."""
-        with self._part.whole(self.abandon) as stream:
-            self._book.save(stream)
+    def complete(self) -> list[PartFile]:
+        """See `Sink.complete`."""
+        try:
+            self._book.save(self._part.stream)
+        except OSError as error:
+            self._part.failed(error)
+        return [self._part]
 
     def abandon(self) -> None:
         """See `Sink.abandon`."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import gc
 import io
 import json
 from collections.abc import Mapping
@@ -268,7 +269,13 @@ def look_up(
     `columns` names the column of `asked` that each parameter is taken from. Raises UsageError when a source cannot
     be read, has no such column, or the sink cannot be written.
     """
-    rows = [row for source in sources for row in rows_of(source)]
+    gc.disable()
+    try:
+        # Rows are held for good and refer to nothing: looking through them again and again would find no garbage.
+        rows = [row for source in sources for row in rows_of(source)]
+        gc.freeze()
+    finally:
+        gc.enable()
     ready = LookupReader(lookup, rows)
     tally = LookupTally(searched=len(rows))
     made = NamedRows(sink, "found", beside=lookup.give)

@@ -14,7 +14,7 @@ from msgspec.structs import replace
 
 from fieldstick.data.text_file import TextFile
 from fieldstick.errors import UsageError, hint
-from fieldstick.files import is_file_name
+from fieldstick.files import PartFile, is_file_name
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.tally import Tally
 from fieldstick.suites.sections import Members, OperationTable, SampleTable, Section
@@ -219,10 +219,9 @@ class KindFiles:
             self._targets[kind].write(source.header)
         self._targets[kind].write(text)
 
-    def finish(self) -> None:
-        """Put all files in place."""
-        for target in self._targets:
-            target.finish()
+    def complete(self) -> list[PartFile]:
+        """Return the files, which are then to be put in place together."""
+        return [part for target in self._targets for part in target.complete()]
 
     def abandon(self) -> None:
         """Drop all files."""

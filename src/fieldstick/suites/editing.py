@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Any
 import tomli
 
 from fieldstick.errors import UsageError
-from fieldstick.files import write_whole
+from fieldstick.files import locked, write_whole
 from fieldstick.suites.places import locate, locate_ends
 
 if TYPE_CHECKING:
@@ -82,6 +82,8 @@ def with_sample(document: str, pattern: str, kind: str, table: Mapping[str, Any]
     """
     data = _read(document)
     expected = copy.deepcopy(data)
+    if _has_sample(expected["patterns"][pattern], table):
+        raise UsageError(f"the pattern '{pattern}' has this sample already; nothing was added")
     samples = expected["patterns"][pattern].setdefault(kind, [])
     short = set(table) == {"text"} and bool(samples) and isinstance(samples[-1], str)
     samples.append(table["text"] if short else dict(table))
@@ -91,6 +93,13 @@ def with_sample(document: str, pattern: str, kind: str, table: Mapping[str, Any]
     else:
         changed = _as_block(document, pattern, kind, table)
     return _checked(changed, expected)
+
+
+def _has_sample(pattern: Mapping[str, Any], table: Mapping[str, Any]) -> bool:
+    known = [each for kind in ("positive", "negative") for each in pattern.get(kind, ())]
+    return (table["text"], table.get("with")) in [
+        (each, None) if isinstance(each, str) else (each.get("text"), each.get("with")) for each in known
+    ]
 
 
 def _into_array(document: str, path: tuple[str, ...], item: str) -> str:
@@ -112,7 +121,8 @@ def _into_array(document: str, path: tuple[str, ...], item: str) -> str:
 
 
 def _as_block(document: str, pattern: str, kind: str, table: Mapping[str, Any]) -> str:
-    lines = document.splitlines(keepends=True)
+    # Line feeds alone end a line of TOML; what else is taken for an end may stand in a text.
+    lines = re.findall(r"[^\n]*\n|[^\n]+$", document)
     after = _last_line_of(document, lines, pattern)
     block = [f"[[patterns.{_key(pattern)}.{kind}]]\n"]
     block += [f"{_key(key)} = {toml_value(value)}\n" for key, value in table.items()]
@@ -149,12 +159,15 @@ def _checked(changed: str, expected: dict[str, Any]) -> str:
 def edit(path: Path, change: Callable[[str], str]) -> None:
     """Put a changed text in the place of a suite file's, whole or not at all; its line ends and mark stay.
 
+    Another program that changes it waits until this is done.
+
     Raises UsageError for a file that mixes its line ends, since what is added could not keep to them.
     """
-    text = path.read_bytes().decode("utf-8")
-    mark = BYTE_ORDER_MARK if text.startswith(BYTE_ORDER_MARK) else ""
-    returns = text.count("\r\n")
-    if returns not in (0, text.count("\n")):
-        raise UsageError(f"{path} mixes its line ends; make them alike first")
-    changed = change(text.removeprefix(mark).replace("\r\n", "\n"))
-    write_whole(path, mark + (changed.replace("\n", "\r\n") if returns else changed))
+    with locked(path):
+        text = path.read_bytes().decode("utf-8")
+        mark = BYTE_ORDER_MARK if text.startswith(BYTE_ORDER_MARK) else ""
+        returns = text.count("\r\n")
+        if returns not in (0, text.count("\n")):
+            raise UsageError(f"{path} mixes its line ends; make them alike first")
+        changed = change(text.removeprefix(mark).replace("\r\n", "\n"))
+        write_whole(path, mark + (changed.replace("\n", "\r\n") if returns else changed))

@@ -1,0 +1,125 @@
+"""Files appear whole or not at all, several all or none, whatever goes wrong at whatever step."""
+
+from __future__ import annotations
+
+import errno
+import multiprocessing
+import os
+import signal
+import subprocess
+import sys
+from typing import TYPE_CHECKING, Any
+
+import pytest
+
+from conftest import read_suite
+from fieldstick import files
+from fieldstick.comparing.baseline import read_baseline, records_of, write_baseline
+from fieldstick.errors import UsageError
+from fieldstick.files import PartFile, put_in_place
+from fieldstick.workspace import Workspace
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+    from pathlib import Path
+
+    from conftest import Desk
+
+STEPS = ("fsync", "chmod", "link", "replace")
+"""The calls of the system that putting files in place takes, any of which may fail."""
+
+
+def failing(monkeypatch: pytest.MonkeyPatch, step: str, at: int, raised: BaseException) -> None:
+    """Let the `at`-th call of a step fail."""
+    plain: Callable[..., Any] = getattr(os, step)
+    calls = 0
+
+    def call(*arguments: Any, **settings: Any) -> Any:
+        nonlocal calls
+        calls += 1
+        if calls == at:
+            raise raised
+        return plain(*arguments, **settings)
+
+    monkeypatch.setattr(os, step, call)
+
+
+@pytest.mark.parametrize("at", [1, 2, 3])
+@pytest.mark.parametrize("step", STEPS)
+@pytest.mark.parametrize("raised", [OSError(errno.ENOSPC, "No space left on device"), KeyboardInterrupt()])
+def test_several_files_are_replaced_all_or_none(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, step: str, at: int, raised: BaseException
+) -> None:
+    for name in ("one", "three"):
+        (tmp_path / name).write_text("old")
+    parts = [PartFile(tmp_path / name) for name in ("one", "two", "three")]
+    for part in parts:
+        part.stream.write(b"new")
+    with monkeypatch.context() as patch:
+        failing(patch, step, at, raised)
+        try:
+            put_in_place(parts)
+            fine = True
+        except (UsageError, KeyboardInterrupt) as error:
+            fine = False
+            assert isinstance(error, KeyboardInterrupt) or "cannot be written: No space left" in str(error)
+    # Where it cannot have a second name, what is replaced is kept as a copy; two of three files are there already.
+    assert fine is (step == "link" and (isinstance(raised, OSError) or at == 3))
+    found = {each.name: each.read_text() for each in tmp_path.iterdir()}
+    assert found == (dict.fromkeys(("one", "two", "three"), "new") if fine else {"one": "old", "three": "old"})
+
+
+def test_what_a_killed_process_left_is_removed_by_the_next_and_what_a_living_one_has_is_not(tmp_path: Path) -> None:
+    code = (
+        "import os; from fieldstick.files import PartFile; part = PartFile('x.csv'); part.stream.write(b'half');"
+        "part.stream.flush(); print(part.part); os.kill(os.getpid(), 9)"
+    )
+    killed = subprocess.run([sys.executable, "-c", code], cwd=tmp_path, capture_output=True, text=True, check=False)
+    assert killed.returncode == -signal.SIGKILL and os.path.exists(tmp_path / killed.stdout.strip())
+    files._looked_through.clear()
+    own = PartFile(tmp_path / "y.csv")
+    other = PartFile(tmp_path / "z.csv")
+    assert {each.name for each in tmp_path.iterdir()} == {os.path.basename(own.part), os.path.basename(other.part)}
+
+
+def add_samples(folder: str, name: str) -> None:
+    os.chdir(folder)
+    from fieldstick.commands.main import run
+
+    for number in range(8):
+        assert run(["sample", "loggers:plot", f"{name}{number:02}", "--positive"]) == 0
+        assert run(["keep", f"p-{name}-{number}", r"\d", "--suite", "loggers.suite.toml"]) == 0
+
+
+def test_programs_that_change_one_suite_at_once_lose_nothing(desk: Desk) -> None:
+    desk.suite("[patterns.plot]\nexpression = '[A-Z]\\d\\d'\n")
+    context = multiprocessing.get_context("spawn")
+    workers = [context.Process(target=add_samples, args=(str(desk.folder), name)) for name in "ABC"]
+    for each in workers:
+        each.start()
+    for each in workers:
+        each.join()
+    plot, *kept = read_suite(desk.folder / "loggers.suite.toml").patterns.values()
+    assert {sample.text for sample in plot.samples} == {f"{name}{n:02}" for name in "ABC" for n in range(8)}
+    assert len(kept) == 24
+
+
+def test_a_file_that_another_program_is_changing_is_refused_after_a_while(
+    desk: Desk, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = desk.suite("[patterns.plot]\nexpression = '[A-Z]\\d\\d'\n")
+    before = path.read_text()
+    monkeypatch.setattr(files, "PATIENCE", 0.05)
+    with files.locked(path):
+        run = desk.run("sample", "loggers:plot", "B07", "--positive")
+    assert run.status == 2 and "is being changed by another program; nothing was written" in run.err
+    assert path.read_text() == before
+
+
+def test_a_baseline_recorded_meanwhile_is_not_overwritten(desk: Desk) -> None:
+    path = desk.suite("[patterns.plot]\nexpression = '[A-Z]\\d\\d'\npositive = ['B07']\n")
+    (result,) = Workspace().check([read_suite(path)]).suites
+    write_baseline(result.suite, records_of(result), None)
+    with pytest.raises(UsageError, match="recorded by another program meanwhile"):
+        write_baseline(result.suite, {}, None)
+    write_baseline(result.suite, {}, read_baseline(result.suite))
