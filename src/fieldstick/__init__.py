@@ -5,11 +5,14 @@ The public names are loaded when first asked for, so that importing the package 
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
 from fieldstick._version import __version__
 
+TYPE_CHECKING = False
+"""What type checkers take for true; the module that has it would take a while to load."""
+
 if TYPE_CHECKING:
+    from typing import Any
+
     from fieldstick.errors import (
         BudgetSpent,
         EngineUnusable,

@@ -1,6 +1,6 @@
 """Runs the command line: `python -m fieldstick`."""
 
-from fieldstick.commands.main import main
+from fieldstick.start import main
 
 if __name__ == "__main__":
     main()

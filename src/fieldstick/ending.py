@@ -23,7 +23,7 @@ class Ended(KeyboardInterrupt):
 def hear_all() -> None:
     """Have each signal that would end this process without a word raise `Ended`; one that is ignored stays so."""
     for each in SIGNALS:
-        if signal.getsignal(each) == signal.SIG_DFL:
+        if signal.getsignal(each) not in (signal.SIG_IGN, signal.default_int_handler):
             signal.signal(each, _raise)
 
 

@@ -11,6 +11,9 @@ EXIT_PASSED = 0
 EXIT_FAILED = 1
 EXIT_WRONG = 2
 EXIT_ENGINE = 3
+EXIT_DEFECT = 70
+"""A defect of Fieldstick itself (sysexits.h: EX_SOFTWARE)."""
+
 EXIT_SIGNALLED = 128
 """To which the number of the signal that ended the program is added: 130 for an interrupt."""
 

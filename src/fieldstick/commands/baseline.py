@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import click
 
 from fieldstick.commands.progress import sample_progress
-from fieldstick.commands.rendering import notes_for
+from fieldstick.commands.rendering import notes_for, tell
 from fieldstick.comparing.baseline import read_baseline, records_of, write_baseline
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.reporting.baseline_report import changes_report
@@ -41,15 +41,15 @@ def command(paths: tuple[str, ...], yes: bool, even_so: bool, jobs: int) -> int:
     _refuse_unsettled(result, even_so)
     pending = [each for each in result.suites if _differs(each)]
     if not pending:
-        click.echo("Nothing to record.")
+        tell("Nothing to record.")
         return EXIT_PASSED
     if not yes and not _agreed(len(pending)):
-        click.echo("Nothing was recorded.")
+        tell("Nothing was recorded.")
         return EXIT_FAILED
     for each in pending:
         write_baseline(each.suite, records_of(each), before[each.suite.file])
         name = baseline_path(each.suite.file)
-        click.echo(f"Recorded {name}: {each.totals.samples} samples.")
+        tell(f"Recorded {name}: {each.totals.samples} samples.")
     return EXIT_PASSED
 
 

@@ -12,6 +12,7 @@ from msgspec import to_builtins
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.pattern_options import draft_options
+from fieldstick.commands.rendering import tell
 from fieldstick.errors import UsageError
 from fieldstick.suites.editing import edit, with_pattern
 from fieldstick.syntax.parser import parse
@@ -71,11 +72,11 @@ def command(
     path = Path(suite.file)
     given = {key: value for key, value in table.items() if value}
     edit(path, lambda document: with_pattern(document, name, given))
-    click.echo(f"Kept {name} in {suite.file}: {expression}")
+    tell(f"Kept {name} in {suite.file}: {expression}")
     if found and not parts:
         for part, text in found:
-            click.echo(f"It spells the part '{part}' out ({text}); --parts puts {{{{{part}}}}} there.")
-    click.echo(f"Next: fieldstick sample {suite.file}:{name} --positive TEXT")
+            tell(f"It spells the part '{part}' out ({text}); --parts puts {{{{{part}}}}} there.")
+    tell(f"Next: fieldstick sample {suite.file}:{name} --positive TEXT")
 
 
 def _as_written(field: FieldTable) -> dict[str, Any]:

@@ -7,13 +7,16 @@ import importlib
 import os
 import signal
 import sys
-from typing import NoReturn
+from typing import TYPE_CHECKING, NoReturn
 
 import click
 
 from fieldstick._version import __version__
 from fieldstick.ending import ending_signal, hear_all, hear_none, undisturbed
-from fieldstick.errors import EXIT_SIGNALLED, EXIT_WRONG, FieldstickError, SuiteFileError, SyntaxFault
+from fieldstick.errors import EXIT_DEFECT, EXIT_SIGNALLED, EXIT_WRONG, FieldstickError, SuiteFileError, SyntaxFault
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
 
 GROUPS = {
     "Start here": {
@@ -48,6 +51,9 @@ GROUPS = {
 }
 """Every command with its summary, under headings, in the order of the work."""
 
+TRACE = "FIELDSTICK_TRACE"
+"""The variable of the environment that has a defect shown with all its calls."""
+
 COMMANDS = {name: summary for commands in GROUPS.values() for name, summary in commands.items()}
 
 _MODULES = {"try": "trying"}
@@ -55,7 +61,9 @@ _MODULES = {"try": "trying"}
 
 
 class LazyCommands(click.Group):
-    """Imports a command's module only when that command is run or asked about."""
+    """Imports a command's module only when that command is run or asked about, and then calls `on_loaded`."""
+
+    on_loaded: Callable[[], None] = staticmethod(lambda: None)
 
     def list_commands(self, ctx: click.Context) -> list[str]:
         """Return the commands in the order of the work."""
@@ -67,6 +75,7 @@ class LazyCommands(click.Group):
             return None
         module = importlib.import_module(f"fieldstick.commands.{_MODULES.get(cmd_name, cmd_name)}")
         command: click.Command = module.command
+        self.on_loaded()
         return command
 
     def resolve_command(
@@ -95,7 +104,8 @@ def cli() -> None:
 
 def main(arguments: list[str] | None = None) -> NoReturn:
     """Run the command line and exit with its status."""
-    hear_all()
+    # Until a command is at hand there is nothing to tidy up.
+    LazyCommands.on_loaded = staticmethod(hear_all)
     status = run(arguments)
     if status > EXIT_SIGNALLED:
         # Asked once more, there is nothing left to end.
@@ -104,6 +114,8 @@ def main(arguments: list[str] | None = None) -> NoReturn:
         sys.stdout.flush()
     except BrokenPipeError:
         _silence_output()
+    except OSError as error:
+        status = _unwritten(error)
     # All that is left goes with the process: nothing is gained by looking through it once more.
     gc.freeze()
     sys.exit(status)
@@ -133,6 +145,38 @@ def run(arguments: list[str] | None = None) -> int:
     except BrokenPipeError:
         _silence_output()
         return 0
+    except OSError as error:
+        return _unwritten(error) if error.filename is None else _failed(f"{error.filename}: {error.strerror or error}")
+    except MemoryError:
+        return _failed("there is not enough memory for this")
+    except Exception as error:
+        return _defect(error)
+
+
+def _failed(words: str) -> int:
+    _say(f"fieldstick: {words}")
+    return EXIT_WRONG
+
+
+def _unwritten(error: OSError) -> int:
+    """Say that standard output cannot be written; what is still buffered goes nowhere."""
+    _silence_output()
+    return _failed(f"standard output cannot be written: {error.strerror or error}")
+
+
+def _defect(error: Exception) -> int:
+    """Say that Fieldstick itself is at fault, and how to report it."""
+    import traceback
+
+    where = traceback.extract_tb(error.__traceback__)[-1]
+    if os.environ.get(TRACE):
+        traceback.print_exc()
+    _say(
+        f"fieldstick: a defect of Fieldstick {__version__} itself: {type(error).__name__} in {where.name}, "
+        f"{os.path.basename(where.filename)}:{where.lineno}; please report it with the command, and with what "
+        f"{TRACE}=1 in the environment adds"
+    )
+    return EXIT_DEFECT
 
 
 def _show(error: click.ClickException) -> int:

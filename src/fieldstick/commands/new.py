@@ -7,6 +7,7 @@ from pathlib import Path
 
 import click
 
+from fieldstick.commands.rendering import tell
 from fieldstick.errors import UsageError
 from fieldstick.suites.finding import ENDING
 from fieldstick.suites.starter import starter_suite
@@ -31,4 +32,4 @@ def command(name: str) -> None:
         raise UsageError(f"{target} is there already; nothing was written") from None
     except OSError as error:
         raise UsageError(f"{target} cannot be written: {error.strerror or error}") from None
-    click.echo(f"Wrote {target}. Next: fieldstick check {target}")
+    tell(f"Wrote {target}. Next: fieldstick check {target}")

@@ -92,3 +92,8 @@ def notes_for(result: CheckResult) -> None:
 def say(words: str) -> None:
     """Write a line to standard error."""
     click.echo(visible(words, Charset(sys.stderr.encoding or "utf-8")), err=True)
+
+
+def tell(words: str) -> None:
+    """Write a line to standard output; what a suite or a file name holds reaches no terminal as a control sequence."""
+    click.echo(visible(words, Charset(sys.stdout.encoding or "utf-8")))

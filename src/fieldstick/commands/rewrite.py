@@ -16,7 +16,7 @@ from fieldstick.commands.option_groups import heading, jobs_option, option, show
 from fieldstick.commands.output_options import WRITTEN_HEADING
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
-from fieldstick.commands.rendering import say
+from fieldstick.commands.rendering import say, tell
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import closing, kept_whole, shown, sources_of
 from fieldstick.data.delimited import delimiter_of
@@ -149,7 +149,7 @@ def _previewed(
     if tally.fit:
         more = tally.fit - len(tally.shown)
         rest = f"and {more:,} more; " if more and tally.shown else ""
-        click.echo(f"{rest}nothing is written: --to FILE or --in-place does that")
+        tell(f"{rest}nothing is written: --to FILE or --in-place does that")
     return tally
 
 

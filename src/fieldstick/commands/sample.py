@@ -10,6 +10,7 @@ import click
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.pattern_options import PARAMETERS
+from fieldstick.commands.rendering import tell
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import text_at, typed_text
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
@@ -82,10 +83,10 @@ def command(
     for key, value in table.items():
         terminal.show([said(f"  {key} = {toml_value(value)}")])
     if dry_run:
-        click.echo(f"This would be added to {suite.file}; nothing was written.")
+        tell(f"This would be added to {suite.file}; nothing was written.")
         return EXIT_FAILED if reading.fits != (kind == "positive") else EXIT_PASSED
     edit(Path(suite.file), lambda document: with_sample(document, made.name, kind, table))
-    click.echo(f"Added a {kind} sample to {suite.name}:{made.name} in {suite.file}.")
+    tell(f"Added a {kind} sample to {suite.name}:{made.name} in {suite.file}.")
     return EXIT_PASSED
 
 

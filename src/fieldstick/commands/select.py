@@ -72,7 +72,7 @@ def command(
         click.echo("source\tread\tfit\tdo not")
         for source in sources:
             tally = job.tally(source)
-            click.echo(f"{source.name}\t{tally.read}\t{tally.fit}\t{tally.missed}")
+            click.echo(shown(f"{source.name}\t{tally.read}\t{tally.fit}\t{tally.missed}"))
     else:
         if to is not None:
             refuse_own_source(to, [source.path for source in sources])

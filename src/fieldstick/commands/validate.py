@@ -13,7 +13,7 @@ from fieldstick.commands.option_groups import heading, jobs_option, option, show
 from fieldstick.commands.output_options import FOR_SPREADSHEET, WRITTEN_HEADING
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
-from fieldstick.commands.rendering import say
+from fieldstick.commands.rendering import say, tell
 from fieldstick.commands.source_options import row_options
 from fieldstick.commands.sources import closing, kept_whole, sources_of
 from fieldstick.data.named_rows import NamedRows
@@ -120,7 +120,7 @@ def command(
         terminal = Terminal.of()
         terminal.show(rejects_report(tally, show, kept_in=rejects))
         terminal.show(validation_table(tally, reader.columns))
-        click.echo(words[0].upper() + words[1:])
+        tell(words[0].upper() + words[1:])
     status = closing(sources, [tally])
     return EXIT_FAILED if tally.rejected else status
 

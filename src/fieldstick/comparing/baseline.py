@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 import re
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Literal
 
+import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
 
@@ -73,19 +74,36 @@ def read_baseline(suite: Suite) -> Baseline | None:
         place = getattr(error, "lineno", None)
         where = f"{file}:{place}" if place else file
         raise UsageError(f"{where}: not a baseline: {error}; record it anew with 'fieldstick baseline'") from None
-    if not _is_baseline(data):
-        raise UsageError(f"{file}: not a baseline of format {FORMAT}; record it anew with 'fieldstick baseline'")
+    try:
+        msgspec.convert(data, _BaselineTable)
+    except msgspec.ValidationError as error:
+        words = f"{file}: not a baseline of format {FORMAT}: {error}"
+        raise UsageError(f"{words}; record it anew with 'fieldstick baseline'") from None
     return Baseline(file, data["samples"])
 
 
-def _is_baseline(data: Any) -> bool:
-    if not isinstance(data, dict) or data.get("format") != FORMAT or not isinstance(data.get("samples"), dict):
-        return False
-    return all(
-        isinstance(samples, dict)
-        and all(isinstance(record, dict) and "outcome" in record for record in samples.values())
-        for samples in data["samples"].values()
-    )
+class _FieldTable(Struct):
+    text: str
+    place: tuple[int, int]
+    type: str = "text"
+    value: str | None = None
+
+
+class _RecordTable(Struct):
+    kind: str
+    text: str
+    outcome: Literal["pass", "fail", "error", "timeout"]
+    made: Any = None
+    place: tuple[int, int] | None = None
+    member: str | None = None
+    fields: dict[str, _FieldTable | None] = {}
+
+
+class _BaselineTable(Struct):
+    """What a baseline file must hold; further keys do no harm."""
+
+    format: Literal[1]
+    samples: dict[str, dict[str, _RecordTable]]
 
 
 def write_baseline(suite: Suite, records: Records, before: Baseline | None) -> None:

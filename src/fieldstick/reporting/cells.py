@@ -89,6 +89,8 @@ def glyph_at(character: str, column: int, charset: Charset) -> Glyph:
 
 def visible(text: str, charset: Charset = Charset()) -> str:
     """Return `text` with everything that cannot be shown as itself replaced by a symbol or its code."""
+    if text.isascii() and text.isprintable():
+        return text
     return "".join(glyph(character, charset).shown for character in text)
 
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import os
+import re
 import sys
 from typing import TYPE_CHECKING, TextIO
 
 from msgspec import Struct
 
-from fieldstick.reporting.cells import Charset
+from fieldstick.reporting.cells import Charset, visible
 from fieldstick.reporting.lines import Page, lines_of
 
 if TYPE_CHECKING:
@@ -19,6 +20,9 @@ if TYPE_CHECKING:
 
 DEFAULT_WIDTH = 80
 LEAST_WIDTH = 24
+
+_WIDTH = re.compile(r"[1-9][0-9]{0,3}")
+"""What COLUMNS must hold to be followed; no terminal is wider."""
 
 STYLES = {
     "field0": "cyan",
@@ -61,7 +65,7 @@ class Terminal(Struct, frozen=True):
         stream = stream or sys.stdout
         tty = stream.isatty()
         asked = os.environ.get("COLUMNS", "")
-        width = int(asked) if asked.isdigit() and int(asked) else _width_of(stream) if tty else DEFAULT_WIDTH
+        width = int(asked) if _WIDTH.fullmatch(asked) else _width_of(stream) if tty else DEFAULT_WIDTH
         colour = tty and not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
         return cls(stream, max(width, LEAST_WIDTH), Charset(stream.encoding or "utf-8"), colour)
 
@@ -70,11 +74,11 @@ class Terminal(Struct, frozen=True):
         self.write(lines_of(blocks, Page(self.width, self.charset)))
 
     def write(self, lines: Iterable[Line], indent: str = "") -> None:
-        """Write lines, each after `indent`."""
+        """Write lines, each after `indent`; whatever text they hold, no control character goes out."""
         if not self.colour:
             for line in lines:
                 text = indent + "".join(segment.text for segment in line)
-                self.stream.write(text.rstrip() + "\n")
+                self.stream.write(visible(text.rstrip(), self.charset) + "\n")
             return
         from rich.console import Console
         from rich.text import Text
@@ -83,6 +87,6 @@ class Terminal(Struct, frozen=True):
         for line in lines:
             styled = Text(indent, no_wrap=True)
             for segment in line:
-                styled.append(segment.text, STYLES.get(segment.tone, ""))
+                styled.append(visible(segment.text, self.charset), STYLES.get(segment.tone, ""))
             styled.rstrip()
             console.print(styled, markup=False, soft_wrap=True)
