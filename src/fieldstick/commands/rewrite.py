@@ -183,7 +183,9 @@ def _in_place(
             if job.tally.fit:
                 made.append((path, target))
         trouble = closing(sources, [total])
-        spoilt = any(source.ended_early or source.changed or source.notes.not_json for source in sources)
+        spoilt = any(
+            source.ended_early or source.changed or source.notes.not_json or source.notes.too_deep for source in sources
+        )
         if total.given_up or spoilt:
             say("no file was replaced: not everything could be read")
             return EXIT_FAILED

@@ -40,6 +40,7 @@ def _words(source: Source) -> Iterable[str]:
         (notes.overlong, "text is", "texts are", f"longer than {read_options.longest or 0:,} characters and not read"),
         (notes.missing, f"{row} has", f"{row}s have", f"no value at {read_options.column}"),
         (notes.not_json, "line is", "lines are", "not JSON and left out"),
+        (notes.too_deep, "line of JSON is", "lines of JSON are", "nested too deep and left out"),
     )
     for lines, one, several, what in told:
         if lines:

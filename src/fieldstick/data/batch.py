@@ -42,7 +42,8 @@ class SourceNotes(Struct):
 
     `undecodable` are lines with bytes that are not text in the encoding, `ragged` rows with more or fewer cells
     than the header, `overlong` texts beyond the limit, which are not read, `missing` rows without a value,
-    `not_json` lines that are no JSON. `line_ends` counts how lines end.
+    `not_json` lines that are no JSON, `too_deep` lines of JSON that is nested deeper than is read. `line_ends` counts
+    how lines end.
     """
 
     undecodable: LineNumbers = field(default_factory=LineNumbers)
@@ -50,11 +51,12 @@ class SourceNotes(Struct):
     overlong: LineNumbers = field(default_factory=LineNumbers)
     missing: LineNumbers = field(default_factory=LineNumbers)
     not_json: LineNumbers = field(default_factory=LineNumbers)
+    too_deep: LineNumbers = field(default_factory=LineNumbers)
     line_ends: Counter[str] = field(default_factory=Counter)
 
     def merge(self, other: SourceNotes) -> None:
         """Add what was met further on in the same source."""
-        for name in ("undecodable", "ragged", "overlong", "missing", "not_json"):
+        for name in ("undecodable", "ragged", "overlong", "missing", "not_json", "too_deep"):
             getattr(self, name).merge(getattr(other, name))
         self.line_ends += other.line_ends
 

@@ -16,7 +16,7 @@ from fieldstick.data.rows import MISSING, Column, text_of
 from fieldstick.errors import UsageError
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping
+    from collections.abc import Iterable, Iterator, Mapping
 
     from fieldstick.data.compression import Stream
     from fieldstick.data.rows import Row
@@ -28,13 +28,37 @@ _DECODER = json.JSONDecoder()
 _ESCAPE = re.compile(r"~(?![01])")
 
 
+class TooDeep(ValueError):
+    """JSON is nested deeper than is read."""
+
+
 class PointerError(UsageError):
     """A text that is no JSON Pointer."""
 
 
+DEEPEST = 100
+"""Levels of arrays and objects in one another that are read; RFC 8259, section 9, leaves a limit to the reader."""
+
+
 def parsed(text: str) -> Any:
-    """Parse JSON; a number with a fraction stays exact. Raises ValueError, RecursionError."""
-    return json.loads(text, parse_float=Decimal, parse_constant=_refused)
+    """Parse JSON; a number with a fraction stays exact. Raises ValueError, TooDeep for what is nested too deep."""
+    too_deep = TooDeep(f"nested more than {DEEPEST} deep")
+    try:
+        value = json.loads(text, parse_float=Decimal, parse_constant=_refused)
+    except RecursionError:
+        raise too_deep from None
+    if text.count("[") + text.count("{") > DEEPEST:
+        level, depth = [value], 0
+        while level and depth <= DEEPEST:
+            level = [inner for each in level for inner in _inner(each)]
+            depth += 1
+        if level:
+            raise too_deep
+    return value
+
+
+def _inner(value: Any) -> Iterable[Any]:
+    return value.values() if isinstance(value, dict) else value if isinstance(value, list) else ()
 
 
 def _refused(name: str) -> Any:
@@ -121,9 +145,9 @@ def entries(source: Source, stream: Stream) -> Iterator[Entry]:
         for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
             try:
                 value = parsed(text)
-            except (ValueError, RecursionError):
+            except ValueError as error:
                 if text.strip():
-                    source.notes.not_json.note(number)
+                    (source.notes.too_deep if isinstance(error, TooDeep) else source.notes.not_json).note(number)
                 yield Entry(number, None, None, found.raw(index))
                 continue
             yield _entry(source, number, value, found.raw(index))
@@ -147,9 +171,9 @@ def rows_of(name: str, text: str, rows_at: str | None) -> Iterator[tuple[int, An
     """
     try:
         document = parsed(text)
-    except (ValueError, RecursionError) as error:
+    except ValueError as error:
         place = f":{error.lineno}" if isinstance(error, json.JSONDecodeError) else ""
-        raise UsageError(f"{name}{place}: not JSON: {error or 'nested too deeply'}") from None
+        raise UsageError(f"{name}{place}: not JSON that is read: {error}") from None
     found = value_at(document, pointer(rows_at or ""))
     if found is MISSING:
         raise UsageError(f"{name} has nothing at {rows_at}{_arrays(document)}")

@@ -33,6 +33,11 @@ if TYPE_CHECKING:
     from fieldstick.suites.suite import Sample
 
 
+DEEPEST = 50
+MOST_STEPS = 1_000
+"""Rewrites that have one another as steps, from the first to the last, and the steps of one, theirs counted in."""
+
+
 class RewriteSampleTable(SampleTable, frozen=True, kw_only=True):
     """A text and what it becomes; a text that stays as it is becomes itself."""
 
@@ -96,6 +101,7 @@ class _Rewrites:
     def __init__(self, reader: OperationReader) -> None:
         self._reader = reader
         self._made: dict[str, Rewrite | None] = {}
+        self._extents: dict[str, tuple[int, int]] = {}
 
     def of(self, name: str, trail: tuple[str, ...]) -> Rewrite | None:
         """Return the rewrite of that name; None when it is too wrong to be one."""
@@ -144,11 +150,20 @@ class _Rewrites:
                 round_trip = [*trail, name, each]
                 circle = " → ".join(round_trip[round_trip.index(each) :])
                 problem(where, f"rewrites go round in a circle: {circle}")
+            elif len(trail) >= DEEPEST:
+                problem(where, f"rewrites are made of one another more than {DEEPEST} deep")
             else:
                 step = self.of(each, (*trail, name))
                 if step is not None:
                     steps.append(step)
         if len(steps) < len(table.steps):
+            return None
+        depth = 1 + max(self._extents.get(each, (0, 1))[0] for each in table.steps)
+        count = sum(self._extents.get(each, (0, 1))[1] for each in table.steps)
+        self._extents[name] = depth, count
+        if depth > DEEPEST or count > MOST_STEPS:
+            limits = f"more than {DEEPEST} deep, or of more than {MOST_STEPS:,} steps in all"
+            problem((*path, "steps"), f"rewrites are made of one another {limits}")
             return None
         return Rewrite(name, table.about, tuple(table.tags), (), path, steps=tuple(steps))
 

@@ -17,7 +17,7 @@ BASELINE_ENDING = ".baseline.json"
 def find_suites(paths: Iterable[str] = ()) -> list[str]:
     """Return the suite files that `paths` name or that lie below them, the current folder when none is given.
 
-    Folders whose name begins with a dot are passed by. Raises UsageError for a path that is not there, and
+    Folders and files whose name begins with a dot are passed by. Raises UsageError for a path that is not there, and
     when no suite is found.
     """
     asked = list(paths) or ["."]
@@ -36,7 +36,7 @@ def _below(path: str) -> Iterator[str]:
         for folder, folders, files in os.walk(path):
             folders[:] = sorted(name for name in folders if not name.startswith("."))
             for name in sorted(files):
-                if name.endswith(ENDING):
+                if name.endswith(ENDING) and not name.startswith("."):
                     yield os.path.normpath(os.path.join(folder, name))
     else:
         raise UsageError(f"{path}: there is no such file or folder")

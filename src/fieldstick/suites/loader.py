@@ -16,13 +16,18 @@ from fieldstick.suites.suite import Combination, Pattern, Suite
 from fieldstick.syntax.scan import group_names, scan
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Iterable, Sequence
 
     from fieldstick.engines.protocol import Take
     from fieldstick.suites.model import DefaultsTable, PatternTable
     from fieldstick.suites.places import Path
     from fieldstick.suites.sections import Sections
     from fieldstick.suites.suite import Operation
+
+DEEPEST = 50
+MOST_MEMBERS = 1_000
+"""Suites that borrow from one another and patterns made of one another, from the first to the last; and the patterns
+that one may be made of, those of its members counted in."""
 
 Form = Combination | Literal["expression"]
 
@@ -57,12 +62,21 @@ class _Library:
     def __init__(self, sections: Sections) -> None:
         self._sections = sections
         self._drafts: dict[str, _Draft] = {}
+        self._depth = 0
+        self._extents: dict[int, tuple[int, int]] = {}
+        """By the identity of a pattern that is made of others: how deep it is made of them, and of how many."""
 
     def draft(self, file: str, location: str) -> _Draft:
         key = os.path.realpath(location)
         if key not in self._drafts:
-            self._drafts[key] = draft = _Draft(read_document(file, location, self._sections), self._sections)
+            if self._depth > DEEPEST:
+                raise UsageError(f"suites borrow from one another more than {DEEPEST} deep")
+            self._drafts[key] = draft = _Draft(
+                read_document(file, location, self._sections), self._sections, self._extents
+            )
+            self._depth += 1
             draft.borrow_from(self)
+            self._depth -= 1
         return self._drafts[key]
 
     def drafts(self) -> Iterable[_Draft]:
@@ -72,13 +86,15 @@ class _Library:
 class _Draft:
     """A suite file on its way to a suite."""
 
-    def __init__(self, document: Document, sections: Sections) -> None:
+    def __init__(self, document: Document, sections: Sections, extents: dict[int, tuple[int, int]]) -> None:
         self.document = document
         self._sections = sections
         self.borrowed: dict[str, _Draft] = {}
         self.broken_borrows: set[str] = set()
         self._patterns: dict[str, Pattern | None] = {}
         self._circles: set[frozenset[str]] = set()
+        self._is_beyond_limit = False
+        self._extents = extents
         parts = document.table.parts if document.table else {}
         self._borrowed_scopes: dict[str, PartScope] = {}
         self.scope = PartScope(document.file, parts, self._borrowed_scopes)
@@ -176,11 +192,14 @@ class _Draft:
 
     def _check_parts(self) -> None:
         for name in self.scope.parts:
+            if self._is_beyond_limit:
+                # What uses a part that is too large is so too, and finding that out takes a while each time.
+                return
             try:
                 fill(f"{{{{{name}}}}}", self.scope)
             except PartError as error:
                 for fault in error.faults:
-                    if fault.source == name or fault.circle is not None:
+                    if fault.source == name or fault.circle is not None or fault.limit:
                         self._note_fault(fault, ("parts", name))
 
     def _note_fault(self, fault: PartFault, path: Path) -> None:
@@ -188,6 +207,9 @@ class _Draft:
             if fault.circle in self._circles:
                 return
             self._circles.add(fault.circle)
+        if fault.limit and self._is_beyond_limit:
+            return
+        self._is_beyond_limit = self._is_beyond_limit or fault.limit
         if fault.alias not in self.broken_borrows:
             self.document.problem(path, fault.words)
 
@@ -219,7 +241,7 @@ class _Draft:
         if not complete or members is None:
             return None
         defaults = self._defaults
-        return Pattern(
+        made = Pattern(
             name=name,
             about=table.about,
             filling=filling,
@@ -237,6 +259,9 @@ class _Draft:
             samples=samples,
             path=path,
         )
+        if members:
+            self._extents[id(made)] = self._extent(members)
+        return made
 
     @property
     def _defaults(self) -> DefaultsTable:
@@ -294,7 +319,21 @@ class _Draft:
                 complete = False
             else:
                 members.append(member)
-        return tuple(members) if complete else None
+        if not complete or not self._is_within_limits(members, (*path, combination)):
+            return None
+        return tuple(members)
+
+    def _is_within_limits(self, members: Sequence[Pattern], where: Path) -> bool:
+        depth, count = self._extent(members)
+        if depth > DEEPEST:
+            self.document.problem(where, f"patterns are made of one another more than {DEEPEST} deep")
+        elif count > MOST_MEMBERS:
+            self.document.problem(where, f"the pattern is made of {count:,} patterns, more than {MOST_MEMBERS:,}")
+        return depth <= DEEPEST and count <= MOST_MEMBERS
+
+    def _extent(self, members: Sequence[Pattern]) -> tuple[int, int]:
+        known = [self._extents.get(id(member), (0, 1)) for member in members]
+        return 1 + max((depth for depth, _ in known), default=0), sum(count for _, count in known)
 
     def _member(self, address: str, where: Path, trail: tuple[tuple[str, str], ...]) -> Pattern | None:
         owner, name = self._owner_of(address, where)
@@ -305,6 +344,9 @@ class _Draft:
             self.document.problem(where, f"there is no pattern '{address}'{hint(name, known)}")
             return None
         step = (owner.document.file, name)
+        if len(trail) > DEEPEST:
+            self.document.problem(where, f"patterns are made of one another more than {DEEPEST} deep")
+            return None
         if step in trail:
             circle = " → ".join([each[1] for each in trail[trail.index(step) :]] + [name])
             self.document.problem(where, f"patterns go round in a circle: {circle}")
@@ -321,6 +363,8 @@ class _Draft:
 
     def _filling(self, table: PatternTable, path: Path) -> Filling | None:
         assert table.expression is not None
+        if self._is_beyond_limit:
+            return None
         try:
             return fill(table.expression, self.scope, verbose="verbose" in self._flags(table))
         except PartError as error:

@@ -15,6 +15,14 @@ if TYPE_CHECKING:
 
     from fieldstick.syntax.scan import Use
 
+DEEPEST_PARTS = 50
+LONGEST_FILLED = 100_000
+MOST_PIECES = 20_000
+"""Parts in one another, code points of an expression with its parts filled in, and pieces that it is made of.
+
+Far more than anybody reads; what goes beyond is a part that doubles again and again.
+"""
+
 OWN = ""
 """The source of text that stands in the expression itself."""
 
@@ -94,13 +102,14 @@ class PartFault(Struct, frozen=True):
     """A part or parameter that cannot be filled in; `words` say why and what would do.
 
     `source` is the text in which the fault stands: a part's name, or OWN. `circle` holds the parts of a
-    cycle. `alias` is the name of a borrowed suite that is not there.
+    cycle. `alias` is the name of a borrowed suite that is not there. `limit` tells that there is too much to fill in.
     """
 
     source: str
     words: str
     circle: frozenset[str] | None = None
     alias: str | None = None
+    limit: bool = False
 
 
 class PartError(Exception):
@@ -129,6 +138,8 @@ def fill(expression: str, scope: PartScope, *, verbose: bool = False) -> Filling
         return Filling(expression, (Piece(expression, OWN, 0),))
     work = _Work(verbose or starts_verbose(expression))
     pieces = tuple(_pieces(expression, OWN, scope, (), work))
+    if work.too_much is not None:
+        raise PartError((PartFault(OWN, work.too_much, limit=True),))
     if work.faults:
         raise PartError(tuple(work.faults))
     return Filling(expression, pieces, work.texts)
@@ -144,12 +155,30 @@ class _Work(Struct):
     verbose: bool
     texts: dict[str, str] = field(default_factory=dict)
     faults: list[PartFault] = field(default_factory=list)
+    length: int = 0
+    count: int = 0
+    too_much: str | None = None
+
+    def grow(self, text: str, depth: int) -> bool:
+        """Count what is filled in, and tell whether more may be."""
+        self.length += len(text)
+        self.count += 1
+        if depth > DEEPEST_PARTS:
+            self.too_much = f"parts stand in one another more than {DEEPEST_PARTS} deep"
+        elif self.length > LONGEST_FILLED or self.count > MOST_PIECES:
+            self.too_much = (
+                f"with its parts filled in the expression has more than {LONGEST_FILLED:,} characters, "
+                f"or {MOST_PIECES:,} pieces; is there a part that uses another one twice, and that again?"
+            )
+        return self.too_much is None
 
 
 def _pieces(text: str, source: str, scope: PartScope, trail: Trail, work: _Work) -> list[Piece]:
     pieces: list[Piece] = []
     position = 0
     for use in scan(text, verbose=work.verbose).uses:
+        if not work.grow(text[position : use.start], len(trail)):
+            return pieces
         if use.start > position:
             pieces.append(Piece(text[position : use.start], source, position))
         if not use.name:
