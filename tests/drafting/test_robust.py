@@ -11,11 +11,11 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from fieldstick.analysis.examples import examples
 from fieldstick.analysis.hazards import hazards
 from fieldstick.comparing.drafts import compare
 from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import diagnose, stop_of
-from fieldstick.drafting.examples import examples
 from fieldstick.drafting.outline import outline
 from fieldstick.engines.probing import engine_flags
 from fieldstick.errors import SyntaxFault

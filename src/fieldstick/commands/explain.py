@@ -6,12 +6,12 @@ from typing import TYPE_CHECKING
 
 import click
 
+from fieldstick.analysis.examples import examples
 from fieldstick.analysis.hazards import Hazard, hazards, pattern_hazards
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.printing import print_json
-from fieldstick.drafting.examples import examples
 from fieldstick.drafting.outline import outline
 from fieldstick.reporting.document import said
 from fieldstick.reporting.explain_report import Explanation, explanation_as_data, explanation_report
@@ -60,7 +60,7 @@ def _explanation(chosen: Chosen) -> Explanation:
         outline(parsed, chosen.parts),
         parsed.groups,
         tuple(examples(parsed, pattern.reach)),
-        tuple(_hazards(chosen, parsed)),
+        _hazards(chosen, parsed),
     )
 
 

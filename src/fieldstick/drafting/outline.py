@@ -8,7 +8,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.drafting.phrases import phrase, quantity, text_words
-from fieldstick.syntax.parser import FLAG_NAMES
+from fieldstick.syntax.parser import FLAG_NAMES, scoped
 from fieldstick.syntax.tree import (
     Alternation,
     Aside,
@@ -153,11 +153,7 @@ def _alternation(work: _Work, node: Alternation, depth: int, flags: frozenset[st
 
 
 def _group(work: _Work, node: Group, depth: int, flags: frozenset[str], suffix: str) -> Iterator[OutlineLine]:
-    if node.kind == "flags":
-        on = {FLAG_NAMES.get(letter, "unicode") for letter in node.on}
-        off = {FLAG_NAMES.get(letter, "") for letter in node.off}
-        flags = (flags | on) - off - {"unicode"}
-    inner = list(_lines(work, node.body, depth + 1, flags))
+    inner = list(_lines(work, node.body, depth + 1, scoped(flags, node)))
     head = _group_head(work, node)
     if isinstance(node.body, Alternation) and node.span not in work.parts:
         yield work.line(node, depth, f"{head}{': ' if head else ''}{inner[0].words}{suffix}")

@@ -15,7 +15,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from fieldstick.engines.probing import Test, character_test
-from fieldstick.syntax.parser import FLAG_NAMES
+from fieldstick.syntax.parser import scoped
 from fieldstick.syntax.tree import (
     SINGLE,
     Alternation,
@@ -168,7 +168,7 @@ def _emit_alternation(work: _Assembly, node: Alternation, scope: _Scope) -> None
 
 def _emit_group(work: _Assembly, node: Group, scope: _Scope) -> None:
     if node.kind == "flags":
-        scope = replace(scope, flags=_changed(scope.flags, node.on, node.off))
+        scope = replace(scope, flags=scoped(scope.flags, node))
     if node.kind == "capture":
         assert node.number is not None
         work.add(Op.SAVE, node, scope).register = 2 * node.number
@@ -178,13 +178,6 @@ def _emit_group(work: _Assembly, node: Group, scope: _Scope) -> None:
         _emit_atomic(work, node, lambda: _emit(work, node.body, scope), scope)
     else:
         _emit(work, node.body, scope)
-
-
-def _changed(flags: frozenset[str], on: str, off: str) -> frozenset[str]:
-    switched_on = {FLAG_NAMES.get(letter, "unicode") for letter in on}
-    if "unicode" in switched_on:
-        flags -= {"ascii"}
-    return (flags | switched_on) - {FLAG_NAMES.get(letter, "") for letter in off} - {"unicode"}
 
 
 def _emit_atomic(work: _Assembly, node: Node, body: Callable[[], None], scope: _Scope) -> None:

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
+from fieldstick.analysis.examples import sample_character
 from fieldstick.drafting.context import Proposal, RepairContext
-from fieldstick.drafting.examples import sample_character
 from fieldstick.drafting.phrases import character_words, phrase, text_words
 from fieldstick.syntax.tree import SINGLE, Character, Repeat, literal_of
 

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
+from fieldstick.analysis.examples import LONGEST
 from fieldstick.reporting.document import BLANK, Labelled, Mark, OutlineBlock, OutlineRow, Ruled, cut, said
 from fieldstick.reporting.words import counted
 
@@ -21,6 +22,10 @@ LONGEST_SOURCE = 24
 """Characters of a hazard's piece of source that are named."""
 
 
+LONGEST_TEXT = 60
+"""Characters of a text that shows a hazard."""
+
+
 class Explanation(Struct, frozen=True):
     """All that is said of an expression; `written` is its text before parts were filled in."""
 
@@ -31,7 +36,7 @@ class Explanation(Struct, frozen=True):
     outline: Outline
     groups: tuple[str | None, ...]
     examples: tuple[str, ...]
-    hazards: tuple[Hazard, ...]
+    hazards: Sequence[Hazard]
 
 
 def explanation_report(found: Explanation) -> Iterator[Block]:
@@ -49,7 +54,15 @@ def explanation_report(found: Explanation) -> Iterator[Block]:
     for number, text in enumerate(found.examples):
         label = "fits" if number == 0 else ""
         yield said("  ", (f"{label:<9}  ", "quiet"), cut(text or "(nothing)", "good"))
+    if not found.examples:
+        yield Labelled("fits", _no_example(found), indent=2)
     yield from hazards_report(found.expression, found.hazards)
+
+
+def _no_example(found: Explanation) -> str:
+    if found.outline.shortest > LONGEST:
+        return f"no example: the shortest text that may fit has {found.outline.shortest:,} characters"
+    return f"no text was found that fits, with reach {found.reach}; perhaps there is none"
 
 
 def _lengths(found: Outline) -> str:
@@ -72,7 +85,16 @@ def hazards_report(expression: str, hazards: Sequence[Hazard], *, brief: bool = 
             yield Ruled(expression, (Mark(*hazard.span, kind="match", tone="warn"),))
         yield Labelled("because", hazard.reason)
         if not brief:
+            yield Labelled("shown by", f"{_quoted(hazard.text)} {hazard.now}; with the remedy {hazard.then}")
             yield Labelled("instead", hazard.remedy)
+    if not getattr(hazards, "complete", True):
+        yield said(("  it is too large to be looked through for hazards as a whole", "quiet"))
+
+
+def _quoted(text: str) -> str:
+    """Return a text as it is named: in full where it is short."""
+    shown = text if len(text) <= LONGEST_TEXT else text[: LONGEST_TEXT - 1] + "…"
+    return f"'{shown}'" if text else "an empty text"
 
 
 def explanation_as_data(found: Explanation) -> dict[str, Any]:
@@ -102,5 +124,15 @@ def explanation_as_data(found: Explanation) -> dict[str, Any]:
 def hazards_as_data(hazards: Sequence[Hazard]) -> list[dict[str, Any]]:
     """Return hazards as plain data."""
     return [
-        {"kind": each.kind, "span": list(each.span), "reason": each.reason, "remedy": each.remedy} for each in hazards
+        {
+            "kind": each.kind,
+            "span": list(each.span),
+            "reason": each.reason,
+            "remedy": each.remedy,
+            "changed": each.changed,
+            "text": each.text,
+            "now": each.now,
+            "then": each.then,
+        }
+        for each in hazards
     ]

@@ -28,11 +28,22 @@ from fieldstick.syntax.tree import (
 )
 
 if TYPE_CHECKING:
-    from fieldstick.syntax.tree import Mode
+    from fieldstick.syntax.tree import Group, Mode
     from fieldstick.syntax.widths import Width
 
 FLAG_LETTERS = {"ignore-case": "i", "multiline": "m", "dotall": "s", "verbose": "x", "ascii": "a"}
 FLAG_NAMES = {letter: name for name, letter in FLAG_LETTERS.items()}
+
+
+def scoped(flags: frozenset[str], group: Group) -> frozenset[str]:
+    """Return the flags that hold inside a group: those around it, unless it is one like `(?i-s:...)`."""
+    if group.kind != "flags":
+        return flags
+    switched_on = {FLAG_NAMES.get(letter, "unicode") for letter in group.on}
+    if "unicode" in switched_on:
+        flags -= {"ascii"}
+    return (flags | switched_on) - {FLAG_NAMES.get(letter, "") for letter in group.off} - {"unicode"}
+
 
 VERBOSE_BLANKS = " \t\n\r\v\f"
 MOST_TURNS = 2**32 - 1

@@ -1,0 +1,129 @@
+"""Hazards of flags: those that change nothing, and what they turn into nothing."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import TYPE_CHECKING
+
+from fieldstick.analysis.facts import facts_of
+from fieldstick.analysis.hazards.suspect import Suspect, edited
+from fieldstick.syntax.parser import FLAG_NAMES
+from fieldstick.syntax.tree import (
+    Anchor,
+    Aside,
+    Backreference,
+    Character,
+    CharClass,
+    Dot,
+    FlagSetting,
+    Group,
+    Range,
+    Sequence,
+    Shorthand,
+    spelled,
+    walk,
+)
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator
+
+    from fieldstick.engines.protocol import Reach
+    from fieldstick.syntax.parser import Parsed
+    from fieldstick.syntax.tree import Node
+
+
+def _has_case(node: Node) -> bool:
+    if isinstance(node, Character):
+        return node.character.lower() != node.character.upper()
+    return isinstance(node, Range | Backreference) or (isinstance(node, CharClass) and node.negated)
+
+
+_MATTERS: dict[str, Callable[[Node], bool]] = {
+    "i": _has_case,
+    "s": lambda node: isinstance(node, Dot),
+    "m": lambda node: isinstance(node, Anchor) and node.name in ("line-start", "line-end"),
+    "a": lambda node: isinstance(node, Shorthand) or (isinstance(node, Anchor) and "boundary" in node.name),
+}
+"""What a flag makes a difference to, by its letter; ascii also limits how case is folded."""
+
+_ASKS = {"i": "no letter", "s": "no dot", "m": "no ^ or $", "a": r"no \w, \d, \s or \b"}
+
+
+def idle_flag(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
+    """`(?i)\\d+`, `(?s)a+`: a flag that changes nothing here; something else was meant, or is missing."""
+    for node in facts_of(parsed).nodes:
+        if isinstance(node, FlagSetting):
+            letters, body, start = node.flags, parsed.tree, node.span[0]
+            spelling = node.spelling
+        elif isinstance(node, Group) and node.kind == "flags" and node.on and not node.off:
+            letters, body, start = node.on, node.body, node.span[0]
+            spelling = node.opening
+        else:
+            continue
+        for letter in letters:
+            if letter not in _MATTERS or any(map(_MATTERS[letter], walk(body))):
+                continue
+            if letter == "a" and "i" in letters:
+                continue
+            shorter = spelling.replace(letter, "", 1)
+            new = {"(?)": "", "(?:": "(?:"}.get(shorter, shorter)
+            reason = f"the flag {FLAG_NAMES[letter]} changes nothing: there is {_ASKS[letter]} that it could change"
+            changed = edited(parsed, ((start, start + len(spelling)), new))
+            span = (start, start + len(spelling))
+            yield Suspect("idle-flag", span, reason, "leave it out, or write what was meant", changed, claim="same")
+
+
+def blank_ignored(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
+    """Under verbose a blank between words and a # are nothing; on one line, both were meant."""
+    if "verbose" not in parsed.flags or "\n" in parsed.expression:
+        return
+    for node in facts_of(parsed).nodes:
+        items = node.items if isinstance(node, Sequence) else ()
+        for before, aside, after in zip(items, items[1:], (*items[2:], None), strict=False):
+            if not isinstance(aside, Aside):
+                continue
+            if aside.kind == "comment" and aside.spelling.startswith("#"):
+                reason = "under the flag verbose, # begins a comment up to the end of the line"
+                changed = edited(parsed, (aside.span, "\\" + aside.spelling.replace(" ", r"\ ")))
+                yield Suspect("blank-ignored", aside.span, reason, "write \\# for the character", changed)
+            elif aside.kind == "blank" and aside.spelling == " " and _is_word(before) and _is_word(after):
+                reason = "under the flag verbose, a blank asks for nothing"
+                changed = edited(parsed, (aside.span, r"\ "))
+                yield Suspect("blank-ignored", aside.span, reason, "write \\  or [ ] for a blank", changed)
+                return
+
+
+def _is_word(node: Node | None) -> bool:
+    return isinstance(node, Character) and node.character.isalpha() and len(spelled(node)) == 1
+
+
+def digits_beyond_ascii(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
+    """`[A-F]\\d\\d`: beside letters of ASCII alone, `\\d` takes the digits of every script."""
+    if "ascii" in parsed.flags or not parsed.expression.isascii():
+        return
+    for node in facts_of(parsed).nodes:
+        items = node.items if isinstance(node, Sequence) else ()
+        for before, after in pairwise(items):
+            letters, digit = _single(before), _single(after)
+            if not (isinstance(letters, CharClass) and _is_letters(letters)):
+                continue
+            if isinstance(digit, Shorthand) and spelled(digit) == r"\d":
+                reason = "beside letters of ASCII alone, \\d takes the digits of every script"
+                changed = edited(parsed, (digit.span, "[0-9]"))
+                forced = ((digit, ("٣",)),)
+                remedy = "write [0-9], or add the flag ascii"
+                yield Suspect("digit-beyond-ascii", digit.span, reason, remedy, changed, (), forced)
+                return
+
+
+def _single(node: Node) -> Node:
+    from fieldstick.syntax.tree import Repeat
+
+    return node.item if isinstance(node, Repeat) else node
+
+
+def _is_letters(node: CharClass) -> bool:
+    return not node.negated and all(
+        isinstance(item, Range) and item.first.character.isalpha() and item.last.character.isalpha()
+        for item in node.items
+    )
