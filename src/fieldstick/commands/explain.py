@@ -9,7 +9,7 @@ import click
 from fieldstick.analysis.examples import examples
 from fieldstick.analysis.hazards import Hazard, hazards, pattern_hazards
 from fieldstick.commands.option_groups import command as headed_command
-from fieldstick.commands.option_groups import heading, json_option
+from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.printing import print_json
 from fieldstick.drafting.outline import outline
@@ -29,7 +29,8 @@ if TYPE_CHECKING:
 @pattern_options
 @heading("What is written")
 @json_option
-def command(what: str | None, expression: str | None, overrides: Overrides, form: str) -> None:
+@option("--depth", type=click.IntRange(min=1), metavar="N", help="Levels of the outline.  [default: as 24 lines hold]")
+def command(what: str | None, expression: str | None, overrides: Overrides, form: str, depth: int | None) -> None:
     """Explain an expression as an outline in plain words, each line with the piece of source it speaks of.
 
     Below it stand the shortest and longest text it takes, texts that fit, and its hazards.
@@ -46,7 +47,7 @@ def command(what: str | None, expression: str | None, overrides: Overrides, form
     terminal = Terminal.of()
     if chosen.pattern.about:
         terminal.show([said((f"  {chosen.pattern.about}", "strong"))])
-    terminal.show(explanation_report(found))
+    terminal.show(explanation_report(found, depth))
 
 
 def _explanation(chosen: Chosen) -> Explanation:

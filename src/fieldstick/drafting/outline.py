@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fieldstick.drafting.phrases import phrase, quantity, text_words
+from fieldstick.drafting.phrases import phrase, quantity
 from fieldstick.syntax.parser import FLAG_NAMES, scoped
 from fieldstick.syntax.tree import (
+    SINGLE,
     Alternation,
+    Anchor,
     Aside,
+    Backreference,
     Character,
     Conditional,
     FlagSetting,
@@ -21,6 +25,7 @@ from fieldstick.syntax.tree import (
     Repeat,
     Sequence,
     Shorthand,
+    children,
     literal_of,
     spelled,
 )
@@ -47,11 +52,15 @@ class OutlineLine(Struct, frozen=True):
 
 
 class Outline(Struct, frozen=True):
-    """The explanation of an expression: lines, and the fewest and most code points it can take."""
+    """The explanation of an expression: lines, and the fewest and most code points it can take.
+
+    `gives_back` tells that a repeat takes as many as it can and may have to give some back for what follows.
+    """
 
     lines: tuple[OutlineLine, ...]
     shortest: int
     longest: int | None
+    gives_back: bool = False
 
 
 def outline(parsed: Parsed, parts: Mapping[Span, str] | None = None) -> Outline:
@@ -59,17 +68,57 @@ def outline(parsed: Parsed, parts: Mapping[Span, str] | None = None) -> Outline:
     work = _Work(parsed.expression, parts or {})
     lines = tuple(_lines(work, parsed.tree, 0, parsed.flags))
     shortest, longest = width(parsed.tree, parsed.widths)
-    return Outline(lines, shortest, longest)
+    return Outline(lines, shortest, longest, _gives_back(parsed))
 
 
-class _Work(Struct, frozen=True):
-    expression: str
-    parts: Mapping[Span, str]
+def _gives_back(parsed: Parsed) -> bool:
+    """Tell whether a greedy repeat, outside what gives nothing back, is followed by something that is asked for."""
+    open_ended = False
+    for node, held in _below(parsed.tree):
+        if open_ended and isinstance(node, SINGLE | Backreference | Anchor | Look):
+            return True
+        if isinstance(node, Repeat) and node.mode == "greedy" and node.least != node.most and not held:
+            open_ended = True
+    return False
+
+
+def _below(tree: Node) -> Iterator[tuple[Node, bool]]:
+    """Yield nodes in order, each with whether it stands in what gives nothing back; what repeats comes last."""
+    waiting: list[tuple[Node, bool, bool]] = [(tree, False, False)]
+    while waiting:
+        node, held, seen = waiting.pop()
+        if seen or not children(node):
+            yield node, held
+            continue
+        atomic = (isinstance(node, Group) and node.kind == "atomic") or (
+            isinstance(node, Repeat) and node.mode == "possessive"
+        )
+        waiting.append((node, held, True))
+        waiting += [(child, held or atomic, False) for child in reversed(children(node))]
+
+
+class _Work:
+    """The expression as it was filled in, and as the writer wrote it: with `{{part}}` where parts stand."""
+
+    def __init__(self, expression: str, parts: Mapping[Span, str]) -> None:
+        self.expression, self.parts = expression, parts
+        self._spans = sorted(parts, key=lambda span: (span[0], -span[1]))
+
+    def written(self, start: int, end: int) -> str:
+        """Return a piece as it was written: parts strictly inside it by their names."""
+        made, at = [], start
+        for first, last in self._spans[bisect_left(self._spans, (start, 0)) :]:
+            if first >= end:
+                break
+            if first >= at and last <= end and (first, last) != (start, end):
+                made += [self.expression[at:first], f"{{{{{self.parts[first, last]}}}}}"]
+                at = last
+        return "".join([*made, self.expression[at:end]])
 
     def line(self, node: Node, depth: int, words: str, span: Span | None = None) -> OutlineLine:
         start, end = span or node.span
         part = self.parts.get(node.span)
-        source = f"{{{{{part}}}}}" if part else self.expression[start:end]
+        source = f"{{{{{part}}}}}" if part else self.written(start, end)
         return OutlineLine(depth, source, (start, end), words, part)
 
 
@@ -112,22 +161,23 @@ def _sequence(work: _Work, node: Sequence, depth: int, flags: frozenset[str]) ->
     if not node.items:
         yield work.line(node, depth, "nothing")
     for run in _runs(node.items):
-        if len(run) > 1:
-            literal = "".join(each.character for each in run if isinstance(each, Character))
-            either = " in either case" if "ignore-case" in flags and literal.swapcase() != literal else ""
-            span = (run[0].span[0], run[-1].span[1])
-            yield work.line(run[0], depth, text_words(literal) + either, span)
-        else:
+        span = (run[0].span[0], run[-1].span[1])
+        if len(run) == 1:
             yield from _lines(work, run[0], depth, flags)
+        elif isinstance(run[0], Character):
+            literal = Sequence(span, tuple(run))
+            yield work.line(run[0], depth, phrase(literal, flags), span)
+        else:
+            yield work.line(run[0], depth, f"{phrase(run[0], flags)}, {quantity(len(run), len(run))}", span)
 
 
 def _runs(items: tuple[Node, ...]) -> Iterator[list[Node]]:
-    """Put literal characters that follow each other together."""
+    """Put literal characters that follow each other together, and pieces that are the same."""
     run: list[Node] = []
     for item in items:
         if isinstance(item, Aside) and item.kind == "blank":
             continue
-        if run and not (isinstance(item, Character) and isinstance(run[-1], Character)):
+        if run and not _goes_on(run[-1], item):
             yield run
             run = []
         run.append(item)
@@ -135,32 +185,47 @@ def _runs(items: tuple[Node, ...]) -> Iterator[list[Node]]:
         yield run
 
 
-def _alternation(work: _Work, node: Alternation, depth: int, flags: frozenset[str]) -> Iterator[OutlineLine]:
+def _goes_on(one: Node, other: Node) -> bool:
+    if isinstance(one, Character) and isinstance(other, Character):
+        return True
+    alike = isinstance(one, SINGLE) and isinstance(other, SINGLE) and type(one) is type(other)
+    return alike and spelled(one) == spelled(other) and one.span[1] == other.span[0]
+
+
+def _alternation(
+    work: _Work, node: Alternation, depth: int, flags: frozenset[str], suffix: str = ""
+) -> Iterator[OutlineLine]:
     literals = [literal_of(option) for option in node.options]
     if all(literals):
-        listed = " or ".join(text_words(text) for text in literals if text)
-        either = " in either case" if "ignore-case" in flags else ""
-        yield work.line(node, depth, f"{listed}{either}, the first that leads to a match")
+        words = phrase(node, flags)
+        yield work.line(node, depth, f"{words}{suffix}{_first_that(suffix)}")
         return
-    yield work.line(node, depth, f"one of {len(node.options)} options, the first that leads to a match:")
+    yield work.line(node, depth, f"one of {len(node.options)} options{suffix}{_first_that(suffix)}:")
     for option in node.options:
         lines = list(_lines(work, option, depth + 1, flags))
         if len(lines) == 1:
             yield lines[0]
         else:
-            yield OutlineLine(depth + 1, spelled(option), option.span, "option:")
+            yield OutlineLine(depth + 1, work.written(*option.span), option.span, "option:")
             yield from (replace(line, depth=line.depth + 1) for line in lines)
 
 
+def _first_that(suffix: str) -> str:
+    return f"{';' if suffix else ','} the first that leads to a match"
+
+
 def _group(work: _Work, node: Group, depth: int, flags: frozenset[str], suffix: str) -> Iterator[OutlineLine]:
-    inner = list(_lines(work, node.body, depth + 1, scoped(flags, node)))
+    inside = scoped(flags, node)
     head = _group_head(work, node)
     if isinstance(node.body, Alternation) and node.span not in work.parts:
-        yield work.line(node, depth, f"{head}{': ' if head else ''}{inner[0].words}{suffix}")
-        yield from (replace(line, depth=line.depth - 1) for line in inner[1:])
+        first, *rest = _alternation(work, node.body, depth + 1, inside, suffix)
+        yield work.line(node, depth, f"{head}{': ' if head else ''}{first.words}")
+        yield from (replace(line, depth=line.depth - 1) for line in rest)
         return
+    inner = list(_lines(work, node.body, depth + 1, inside))
     if len(inner) == 1 and node.span not in work.parts:
-        yield work.line(node, depth, f"{head}{': ' if head else ''}{inner[0].words}{suffix}")
+        whole = suffix.replace(", ", ", all of it ", 1) if ", " in inner[0].words and suffix else suffix
+        yield work.line(node, depth, f"{head}{': ' if head else ''}{inner[0].words}{whole}")
         return
     yield work.line(node, depth, f"{head or 'together'}{suffix}:")
     yield from inner
@@ -184,7 +249,7 @@ def _repeat(work: _Work, node: Repeat, depth: int, flags: frozenset[str]) -> Ite
     suffix = f", {quantity(node.least, node.most)}{_read_options(node)}"
     if isinstance(node.item, Group):
         lines = list(_group(work, node.item, depth, flags, suffix))
-        source = lines[0].source + node.quantifier if lines[0].part else spelled(node)
+        source = lines[0].source + node.quantifier if lines[0].part else work.written(*node.span)
         yield replace(lines[0], source=source, span=node.span)
         yield from lines[1:]
         return
@@ -200,7 +265,7 @@ def _read_options(node: Repeat) -> str:
     if node.least == node.most:
         return ""
     return {
-        "greedy": "; takes as many as it can, then gives back",
+        "greedy": "",
         "lazy": "; takes as few as it can, then more",
         "possessive": "; takes as many as it can and gives none back",
     }[node.mode]
@@ -211,5 +276,5 @@ def _conditional(work: _Work, node: Conditional, depth: int, flags: frozenset[st
     yield work.line(node, depth, f"if {name} took part:")
     yield from _lines(work, node.then, depth + 1, flags)
     if node.otherwise is not None:
-        yield OutlineLine(depth, spelled(node.otherwise), node.otherwise.span, "otherwise:")
+        yield OutlineLine(depth, work.written(*node.otherwise.span), node.otherwise.span, "otherwise:")
         yield from _lines(work, node.otherwise, depth + 1, flags)

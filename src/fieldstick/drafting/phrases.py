@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import re
 import unicodedata
 from typing import TYPE_CHECKING
 
+from fieldstick.engines.probing import character_test
+from fieldstick.syntax.parser import scoped
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
@@ -26,6 +29,8 @@ from fieldstick.syntax.tree import (
 )
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence as Sequence_
+
     from fieldstick.syntax.tree import ClassItem
 
 Flags = frozenset[str]
@@ -66,28 +71,62 @@ _ANCHORS = {
 }
 
 
+MOST_LISTED = 12
+"""Alternatives, or items of a class, that are listed; further ones are counted."""
+
+_COMMON = ((0x20, 0x2FFF), (0x3000, 0x9FFF), (0xAC00, 0xD7A3), (0xF900, 0xFAFF), (0xFF00, 0xFFEE), (0x1F300, 0x1FAFF))
+"""Code points of scripts and symbols that fonts usually have."""
+
+_FOLDED = {"\u212a": "the kelvin sign K", "\u017f": "the long s ſ", "\u0130": "the dotted İ", "\u0131": "the dotless ı"}
+"""What else ignoring case takes for k, s and i."""
+
+
 def character_words(character: str) -> str:
-    """Name one character: in quotes, or by name where it cannot be seen."""
+    """Name one character: in quotes, or by name where it cannot be seen, or hardly any font has it."""
     if character in _NAMED:
         return _NAMED[character]
     if character == "'":
         return "an apostrophe"
-    if character.isprintable() and not unicodedata.combining(character):
+    common = any(first <= ord(character) <= last for first, last in _COMMON)
+    if character.isprintable() and not unicodedata.combining(character) and common:
         return f"'{character}'"
     name = unicodedata.name(character, "").lower()
     return f"U+{ord(character):04X}" + (f" ({name})" if name else "")
 
 
 def text_words(text: str) -> str:
-    """Name a run of characters."""
-    return character_words(text) if len(text) == 1 else f"'{text}'"
+    """Name a run of characters, in quotes that do not stand in it."""
+    if len(text) == 1:
+        return character_words(text)
+    quotes = "''" if "'" not in text else '""' if '"' not in text else "“”"
+    return f"{quotes[0]}{text}{quotes[1]}"
+
+
+def listed(words: Sequence_[str], *, apart: str = " or ", joint: str = " or ") -> str:
+    """List words, the last after `joint`; many are counted."""
+    if len(words) > MOST_LISTED:
+        return apart.join(words[: MOST_LISTED - 2]) + f"{joint}{len(words) - MOST_LISTED + 2:,} others"
+    return apart.join(words[:-1]) + joint + words[-1] if len(words) > 1 else words[0]
+
+
+def _in_either_case(text: str, flags: Flags) -> str:
+    """Say that case is ignored where a text has any, and what else is taken for its letters then."""
+    if "ignore-case" not in flags or text.swapcase() == text == text.casefold():
+        return ""
+    if text.lower() == text.upper():
+        return ""
+    also = ""
+    if len(text) == 1 and "ascii" not in flags:
+        test = character_test(re.escape(text), frozenset({"ignore-case"}))
+        others = [name for each, name in _FOLDED.items() if each != text and test(each)]
+        also = f", {' and '.join(others)} too" if others else ""
+    return f" in either case{also}"
 
 
 def phrase(node: Node, flags: Flags, *, short: bool = False) -> str:
     """Say what a node asks for, as a noun phrase; `short` leaves out what is usually known."""
     if isinstance(node, Character):
-        either = " in either case" if "ignore-case" in flags and node.character.swapcase() != node.character else ""
-        return character_words(node.character) + either
+        return character_words(node.character) + _in_either_case(node.character, flags)
     if isinstance(node, Dot):
         return "any character" if "dotall" in flags else "any character but a line feed"
     if isinstance(node, Shorthand):
@@ -99,7 +138,8 @@ def phrase(node: Node, flags: Flags, *, short: bool = False) -> str:
     if isinstance(node, Repeat):
         return repeat_words(node, phrase(node.item, flags, short=short))
     if isinstance(node, Backreference):
-        return f"what {_group_name(node.number, node.name)} captured, once more"
+        either = ", in either case" if "ignore-case" in flags else ""
+        return f"what {_group_name(node.number, node.name)} captured, once more{either}"
     if isinstance(node, Look):
         side = "followed by" if node.ahead else "after"
         return f"{'not ' if node.negated else ''}{side} {phrase(node.body, flags, short=True)}"
@@ -111,12 +151,11 @@ def phrase(node: Node, flags: Flags, *, short: bool = False) -> str:
 def _compound(node: Node, flags: Flags, short: bool) -> str:
     literal = literal_of(node)
     if literal is not None:
-        either = " in either case" if "ignore-case" in flags and literal.swapcase() != literal else ""
-        return text_words(literal) + either if literal else "nothing"
+        return text_words(literal) + _in_either_case(literal, flags) if literal else "nothing"
     if isinstance(node, Alternation):
-        return " or ".join(phrase(option, flags, short=True) for option in node.options)
+        return listed([phrase(option, flags, short=True) for option in node.options])
     if isinstance(node, Group):
-        inner = phrase(node.body, flags, short=short)
+        inner = phrase(node.body, scoped(flags, node), short=short)
         return f"{_group_name(node.number, node.name)} ({inner})" if node.number is not None else inner
     if isinstance(node, Sequence):
         parts = [phrase(item, flags, short=True) for item in without_asides(node.items)]
@@ -140,16 +179,40 @@ def _shorthand(node: Shorthand, flags: Flags, short: bool) -> str:
     return f"anything but {words}" if node.negated else words
 
 
+_LETTERS = {
+    frozenset({r"\d", "_"}): "a letter of any alphabet",
+    frozenset({r"\d"}): "a letter of any alphabet or _",
+    frozenset({"_"}): "a letter or digit of any alphabet",
+}
+"""What is left of a letter, digit or _ when some of it is taken away, as in `[^\\W\\d_]`."""
+
+
 def _class(node: CharClass, flags: Flags, short: bool) -> str:
+    inverse = [item for item in node.items if isinstance(item, Shorthand) and item.negated]
+    if node.negated and len(inverse) == 1 and inverse[0].name in _SHORT:
+        return _without(inverse[0], [item for item in node.items if item is not inverse[0]], flags, short)
+    if not node.negated and {spelled(item) for item in node.items} == {r"\W", "_"}:
+        return "anything but a letter or digit" + ("" if short or "ascii" in flags else " of any alphabet")
     words = [_item(item, flags, short) for item in node.items]
     several = len(words) > 1 or isinstance(node.items[0], Range)
-    joined = ", ".join(words[:-1]) + f" or {words[-1]}" if len(words) > 1 else words[0]
+    joined = listed(words, apart=", ")
     either = ""
     if "ignore-case" in flags and any(_has_case(item) for item in node.items):
         either = " in either case"
     if node.negated:
         return f"anything but {joined}{either}"
     return (f"one of {joined}" if several else joined) + either
+
+
+def _without(kind: Shorthand, others: Sequence_[ClassItem], flags: Flags, short: bool) -> str:
+    """Say what is left of a kind of character, which a negated class names by its opposite, as `\\W`."""
+    spelling = frozenset(spelled(item) for item in others)
+    if kind.name == "word" and spelling in _LETTERS:
+        left = _LETTERS[spelling]
+        return left.replace("of any alphabet", "a to z or A to Z") if "ascii" in flags else left
+    words = _SHORTHANDS[kind.name]["ascii" in flags] if not short else _SHORT[kind.name]
+    left_out = listed([_item(item, flags, True) for item in others], apart=", ") if others else ""
+    return f"{words} but not {left_out}" if left_out else words
 
 
 def _has_case(item: ClassItem) -> bool:
@@ -175,11 +238,14 @@ def _anchor(node: Anchor, flags: Flags) -> str:
         return "the start of a line"
     if "multiline" in flags and node.name == "line-end":
         return "the end of a line"
-    return _ANCHORS[node.name]
+    words = _ANCHORS[node.name]
+    return words.replace("a letter,", "a letter a to z or A to Z,") if "ascii" in flags else words
 
 
 def quantity(least: int, most: int | None) -> str:
     """Say how often."""
+    if most == 0:
+        return "none of it"
     if (least, most) == (0, 1):
         return "optional"
     if most is None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
@@ -14,13 +15,16 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
     from fieldstick.analysis.hazards import Hazard
-    from fieldstick.drafting.outline import Outline
+    from fieldstick.drafting.outline import Outline, OutlineLine
     from fieldstick.reporting.document import Block
 
 
 LONGEST_SOURCE = 24
 """Characters of a hazard's piece of source that are named."""
 
+
+MOST_LINES = 24
+"""Lines of an outline that are shown unless more are asked for: what a small terminal holds."""
 
 LONGEST_TEXT = 60
 """Characters of a text that shows a hazard."""
@@ -39,13 +43,22 @@ class Explanation(Struct, frozen=True):
     hazards: Sequence[Hazard]
 
 
-def explanation_report(found: Explanation) -> Iterator[Block]:
-    """Yield the outline, the lengths, the examples and the hazards."""
+def explanation_report(found: Explanation, depth: int | None = None) -> Iterator[Block]:
+    """Yield the outline, the lengths, the examples and the hazards.
+
+    The outline is shown `depth` levels deep; where that is not given, as deep as few lines allow.
+    """
     yield Ruled(found.written, indent=2)
     told = f"reach {found.reach}" + (f"; flags {', '.join(found.flags)}" if found.flags else "")
     yield said((f"  {told}", "quiet"))
     yield BLANK
-    yield OutlineBlock(tuple(OutlineRow(line.depth, line.source, line.words) for line in found.outline.lines))
+    yield from _outline(found.outline.lines, depth)
+    if found.outline.gives_back:
+        yield BLANK
+        words = (
+            "a quantifier takes as many as it can, and gives back what the rest needs, unless something else is said"
+        )
+        yield Labelled("repeats", words, indent=2)
     yield BLANK
     yield Labelled("takes", _lengths(found.outline), indent=2)
     if found.groups:
@@ -53,10 +66,34 @@ def explanation_report(found: Explanation) -> Iterator[Block]:
         yield Labelled("groups", names, indent=2)
     for number, text in enumerate(found.examples):
         label = "fits" if number == 0 else ""
-        yield said("  ", (f"{label:<9}  ", "quiet"), cut(text or "(nothing)", "good"))
+        yield said("  ", (f"{label:<9}  ", "quiet"), cut(_bounded(text), "good"))
     if not found.examples:
         yield Labelled("fits", _no_example(found), indent=2)
     yield from hazards_report(found.expression, found.hazards)
+
+
+def _bounded(text: str) -> str:
+    """Return a text whose ends can be seen."""
+    return text if text and text == text.strip() else f"'{text}'" if text else "(nothing)"
+
+
+def _outline(lines: Sequence[OutlineLine], depth: int | None) -> Iterator[Block]:
+    deepest = 1 + max((line.depth for line in lines), default=0)
+    counts = Counter(line.depth for line in lines)
+    shown = depth or next((each for each in range(deepest, 1, -1) if _up_to(counts, each) <= MOST_LINES), 1)
+    kept = [line for line in lines if line.depth < shown]
+    cut_short = len(kept) - MOST_LINES if depth is None else 0
+    if cut_short > 0:
+        kept = kept[:MOST_LINES]
+    yield OutlineBlock(tuple(OutlineRow(line.depth, line.source, line.words) for line in kept))
+    left = len(lines) - len(kept)
+    if left:
+        needed = max(deepest, 1)
+        yield said((f"  {counted(left, 'further line')} folded; --depth {needed} shows all", "quiet"))
+
+
+def _up_to(counts: Counter[int], depth: int) -> int:
+    return sum(count for each, count in counts.items() if each < depth)
 
 
 def _no_example(found: Explanation) -> str:

@@ -10,7 +10,7 @@ about = "Say here what these patterns read"
 
 # Fragments that several expressions share; {{{{plot}}}} puts one in, as one unit.
 [parts]
-plot = '[A-F]\\d{{2}}'
+plot = '[A-F][0-9]{{2}}'
 
 # One pattern. Between single quotes nothing is an escape: paste expressions and lines as they are.
 [patterns.probe-reading]
