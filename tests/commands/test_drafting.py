@@ -182,3 +182,92 @@ def test_check_says_where_a_sample_stopped_and_what_may_be_meant(desk: Desk) -> 
     assert "    m=31\n    ━━━╳\n" in run.out
     assert "because    it stops at 3: wanted '2'; found '1'" in run.out
     assert "perhaps    (2) is meant as a quantifier: {2}" in run.out
+
+
+COMBINED = """
+[patterns.code]
+expression = '[A-Z]{2}\\d{2}'
+positive = ['DE12']
+negative = ['de12']
+[patterns.short]
+expression = '.{1,4}'
+[patterns.load]
+expression = '(?P<kg>\\d+) kg'
+fields.kg = { type = "integer", most = 500 }
+[patterns.both]
+all_of = ["code", "short"]
+[patterns.either]
+any_of = ["code", "load"]
+[patterns.neither]
+none_of = ["code", "load"]
+[patterns.outer]
+any_of = ["both", "load"]
+"""
+
+
+@pytest.mark.parametrize(
+    ("pattern", "text", "path", "stop", "words"),
+    [
+        ("either", "DE1", ["code"], 3, None),
+        ("either", "31 k", ["load"], 4, None),
+        ("either", "700 kg", ["load"], None, "the field 'kg' is 700, above the most of 500"),
+        ("both", "DE123", ["code"], 4, None),
+        ("neither", "DE12", ["code"], None, None),
+        ("neither", "x", ["code"], 0, None),
+        ("outer", "DE1", ["both", "code"], 3, None),
+        ("outer", "12 k", ["load"], 4, None),
+    ],
+)
+def test_the_member_that_decides_is_the_one_that_is_explained(
+    desk: Desk, pattern: str, text: str, path: list[str], stop: int | None, words: str | None
+) -> None:
+    desk.suite(COMBINED)
+    data = json.loads(desk.run("why", f"loggers:{pattern}", text, "--format", "json").out)
+    assert [each["member"] for each in data["members"]] == path
+    assert (data["stopped"]["text"] if data["stopped"] else None, data.get("words")) == (stop, words)
+    old = "[A-Z]{2}\\d{2}" if path[-1] == "code" else "(?P<kg>\\d+) kg"
+    for repair in data["repairs"]:
+        # With the change in its place, what comes of the whole pattern is the other way round.
+        head = f"[patterns.{path[-1]}]\n"
+        own = f"{head}reach = '{repair['reach']}'\nflags = {json.dumps(repair['flags'])}\n"
+        desk.suite(COMBINED.replace(head, own).replace(f"'{old}'", f"'{repair['expression']}'"))
+        now = json.loads(desk.run("why", f"loggers:{pattern}", repair["text"], "--format", "json").out)
+        assert now["fits"] is not data["fits"]
+
+
+def test_what_is_known_of_a_text_is_said(desk: Desk) -> None:
+    desk.suite(COMBINED)
+    out = desk.run("why", "loggers:code", "de12", COLUMNS="120").out
+    assert "this text is a negative sample, loggers.suite.toml:7: it is meant not to fit" in out
+    assert "changes that make it fit all the same" in out
+    assert "the expression matches; change the value" in desk.run("why", "loggers:load", "700 kg").out
+
+
+@pytest.mark.parametrize(
+    ("expression", "text", "words"),
+    [
+        (r"\d", "55", "wanted the end of the text; found '5'"),
+        (r"\d+\.", "7a", "wanted '.' or more of a digit; found 'a'"),
+        (r"\d+\d", "7a", "wanted a digit; found 'a'"),
+        ("café", "cafe\u0301", "wanted 'é'; found 'e'"),
+        ("B0[a-f]", "B0\u0430", "found 'а' (U+0430, cyrillic small letter a), which looks like 'a'"),
+        ("B 7", "B\u00a07", "found a no-break space (U+00A0, no-break space), which looks like a blank"),
+    ],
+)
+def test_where_it_stops_is_said_so_that_it_can_be_seen(desk: Desk, expression: str, text: str, words: str) -> None:
+    shown = desk.run("why", "-e", expression, text, COLUMNS="200").out
+    assert words in shown
+
+
+@pytest.mark.parametrize(
+    ("expression", "text", "repaired"),
+    [("café", "cafe\u0301", "café"), ("B0a", "B0\u0430", "B0a"), ("B 7", "B\u00a07", "B 7")],
+)
+def test_look_alikes_are_put_right_at_once(desk: Desk, expression: str, text: str, repaired: str) -> None:
+    data = json.loads(desk.run("why", "-e", expression, text, "--format", "json").out)
+    assert data["repairs"][0]["text"] == repaired
+
+
+def test_a_text_that_spends_its_budget_is_explained_by_what_lets_it(desk: Desk) -> None:
+    run = desk.run("why", "-e", "(a+)+b", "a" * 40)
+    assert run.status == 1 and "nested-repeats" in run.out and "make one of the two possessive" in run.out

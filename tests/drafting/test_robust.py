@@ -25,7 +25,7 @@ from fieldstick.reporting.explain_report import Explanation, explanation_as_data
 from fieldstick.reporting.lines import Page, lines_of
 from fieldstick.reporting.survey_report import survey_report
 from fieldstick.reporting.try_report import field_table, tried_report
-from fieldstick.reporting.why_report import diagnosis_as_data, diagnosis_report
+from fieldstick.reporting.why_report import Answer, answer_as_data, answer_report
 from fieldstick.runs.survey import survey
 from fieldstick.runs.trying import Tried, TryTally, count
 from fieldstick.syntax.parser import parse
@@ -73,7 +73,7 @@ def test_why_answers_and_every_change_it_offers_does_what_it_says(
 ) -> None:
     case = MatchCase(expression, flags, reach, text)  # type: ignore[arg-type]
     try:
-        found = diagnose(case, seconds=0.05)
+        found = diagnose(case, steps=30_000)
     except SyntaxFault:
         return
     try:
@@ -87,8 +87,8 @@ def test_why_answers_and_every_change_it_offers_does_what_it_says(
         assert 0 <= found.stopped.start <= found.stopped.text <= len(text)
         assert 0 <= found.stopped.expression[0] <= found.stopped.expression[1] <= len(expression)
     for charset in (Charset("utf-8"), Charset("ascii")):
-        shown(diagnosis_report(found, (), None), width, charset)
-    assert set(diagnosis_as_data(found, None, None)) == {"fits", "stopped", "repairs"}
+        shown(answer_report(Answer(found, found.fits)), width, charset)
+    assert set(answer_as_data(Answer(found, found.fits))) == {"fits", "stopped", "repairs"}
 
 
 @quick
@@ -152,7 +152,7 @@ def test_odd_expressions_are_explained(expression: str) -> None:
     parsed = parse(expression)
     assert outline(parsed).lines
     assert hazards(parsed) is not None
-    assert diagnose(MatchCase(expression, frozenset(), "whole", "zz"), seconds=0.05).stopped is not None
+    assert diagnose(MatchCase(expression, frozenset(), "whole", "zz"), steps=30_000).stopped is not None
 
 
 def test_groups_nested_beyond_reason_are_refused_with_a_place() -> None:

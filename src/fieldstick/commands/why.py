@@ -11,13 +11,15 @@ from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.source_options import source_options
-from fieldstick.errors import EXIT_PASSED, UsageError
+from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
+from fieldstick.matching.result import GAVE_UP
 from fieldstick.workspace import Chosen, Workspace
 
 if TYPE_CHECKING:
     from fieldstick.data.read_options import ReadOptions
-    from fieldstick.drafting.diagnosis import Diagnosis
+    from fieldstick.drafting.judge import Deciding
     from fieldstick.matching.result import Result
+    from fieldstick.reporting.why_report import Answer
     from fieldstick.suites.overrides import Overrides
 
 
@@ -43,27 +45,47 @@ def command(
     """
     what, text = _arguments(arguments, expression, place, read_options)
     chosen = Workspace().pattern(what, overrides, expression=expression)
-    reading = chosen.matcher.read(text)
-    found = _diagnosis(_deciding(chosen, reading), text)
-    words, field = (
-        (reading.unfit.words, reading.unfit.field) if reading.unfit is not None and found.fits else (None, None)
-    )
-    from fieldstick.reporting.why_report import diagnosis_as_data, diagnosis_report
+    reading = chosen.matcher.read_or_give_up(text)
+    if reading.unfit is not None and reading.unfit.reason == GAVE_UP:
+        return _given_up(chosen, reading.unfit.words, form)
+    from fieldstick.drafting.judge import deciding
+
+    found = deciding(chosen.pattern, text, chosen.values)
+    explained = _explained(chosen, found, reading, text)
+    from fieldstick.reporting.why_report import answer_as_data, answer_report
 
     if form == "json":
         from fieldstick.commands.printing import print_json
 
-        print_json(diagnosis_as_data(found, words, field))
+        print_json(answer_as_data(explained))
         return EXIT_PASSED
-    from fieldstick.reporting.document import said
-    from fieldstick.reporting.marks import marks_of
     from fieldstick.reporting.terminal import Terminal
 
-    terminal = Terminal.of()
-    if reading.member is not None:
-        terminal.show([said((f"  the member '{reading.member}' decides", "quiet"))])
-    terminal.show(diagnosis_report(found, marks_of(reading), words))
+    Terminal.of().show(answer_report(explained))
     return EXIT_PASSED
+
+
+def _given_up(chosen: Chosen, words: str, form: str) -> int:
+    """Say that a text spent its budget, and what in the expression may have let it."""
+    from fieldstick.analysis.hazards import hazards
+    from fieldstick.reporting.document import said
+    from fieldstick.reporting.explain_report import hazards_as_data, hazards_report
+    from fieldstick.reporting.terminal import Terminal
+    from fieldstick.syntax.parser import parse
+
+    found = []
+    if chosen.pattern.filling is not None:
+        parsed = parse(chosen.expression, chosen.pattern.flags)
+        found = [each for each in hazards(parsed, chosen.pattern.reach) if each.kind == "nested-repeats"]
+    if form == "json":
+        from fieldstick.commands.printing import print_json
+
+        print_json({"fits": None, "words": words, "hazards": hazards_as_data(found)})
+        return EXIT_FAILED
+    terminal = Terminal.of()
+    terminal.show([said(f"  {words}")])
+    terminal.show(hazards_report(chosen.expression, found))
+    return EXIT_FAILED
 
 
 def _arguments(
@@ -83,19 +105,43 @@ def _arguments(
     return what, text_at(place, read_options) if place is not None else typed_text()
 
 
-def _diagnosis(chosen: Chosen, text: str) -> Diagnosis:
-    from fieldstick.drafting.brief import breaks_of
+def _explained(chosen: Chosen, found: Deciding, reading: Result, text: str) -> Answer:
+    """Return why a text fits or does not: by the member that decides, and by what is known of the text already."""
     from fieldstick.drafting.context import MatchCase
     from fieldstick.drafting.diagnosis import diagnose
+    from fieldstick.drafting.judge import breaks_of, judge_of, whole_fits
+    from fieldstick.reporting.marks import marks_of
+    from fieldstick.reporting.why_report import Answer
 
-    pattern = chosen.pattern
-    case = MatchCase(chosen.expression, pattern.flags, pattern.reach, text)
-    return diagnose(case, breaks_of(pattern, text) if chosen.is_kept else None)
-
-
-def _deciding(chosen: Chosen, reading: Result) -> Chosen:
-    """Return the member that decides, for a pattern made of patterns."""
-    pattern, member = chosen.pattern, reading.member
-    while pattern.combination is not None:
-        pattern = next((each for each in pattern.members if each.name == member), pattern.members[0])
-    return replace(chosen, pattern=pattern)
+    pattern = found.pattern
+    values = {name: value for name, value in chosen.values.items() if name in pattern.parameters}
+    own = replace(chosen, pattern=pattern, values=values)
+    case = MatchCase(own.expression, pattern.flags, pattern.reach, text)
+    counting = breaks_of(pattern, text) if chosen.is_kept else None
+    made = diagnose(case, counting, judge=judge_of(pattern))
+    if found.path:
+        # What changes the member must change what comes of the whole.
+        helps = [
+            each
+            for each in made.repairs
+            if whole_fits(chosen.pattern, found.path, each.case, chosen.values) != reading.fits
+        ]
+        made = replace(made, repairs=tuple(helps))
+    own_reading = own.matcher.read_or_give_up(text)
+    samples = [
+        each for each in chosen.pattern.samples if each.text == text and dict(each.values) == dict(chosen.values)
+    ]
+    known: str | None = None
+    if samples and chosen.suite is not None:
+        kept = samples[0]
+        known = f"{kept.kind} sample, {chosen.suite.file}:{chosen.suite.line_of(kept.path)}"
+    unfit = own_reading.unfit if made.stopped is None else None
+    return Answer(
+        made,
+        reading.fits,
+        tuple(marks_of(own_reading)),
+        unfit.words if unfit is not None else None,
+        unfit.field if unfit is not None else None,
+        found.path,
+        known,
+    )

@@ -8,12 +8,10 @@ from msgspec import Struct
 
 from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import Stop, diagnose
-from fieldstick.engines.probing import fits
+from fieldstick.drafting.judge import breaks_of, judge_of
 from fieldstick.errors import SyntaxFault
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from fieldstick.suites.suite import Pattern, Sample
 
 LONGEST_TEXT = 2000
@@ -22,7 +20,8 @@ LONGEST_TEXT = 2000
 LIKELY_RESTRAINT = 1.3
 """Cost up to which a change that keeps a text out is worth a line: a tighter bound anywhere keeps some text out."""
 
-SECONDS = 0.05
+STEPS = 25_000
+"""Steps for which a change is looked for: some hundredths of a second, whatever else the machine does."""
 
 
 class Brief(Struct, frozen=True):
@@ -41,7 +40,7 @@ def brief(pattern: Pattern, sample: Sample) -> Brief | None:
     expression = pattern.filling.text(sample.values)
     try:
         case = MatchCase(expression, pattern.flags, pattern.reach, sample.text)
-        found = diagnose(case, breaks_of(pattern, sample.text), seconds=SECONDS)
+        found = diagnose(case, breaks_of(pattern, sample.text), judge=judge_of(pattern), steps=STEPS)
     except SyntaxFault:
         return None
     if found.fits != (sample.kind == "negative"):
@@ -52,19 +51,3 @@ def brief(pattern: Pattern, sample: Sample) -> Brief | None:
         if not repair.breaks and (sample.kind == "positive" or repair.cost <= LIKELY_RESTRAINT)
     ]
     return Brief(found.stopped, harmless[0] if harmless else None)
-
-
-def breaks_of(pattern: Pattern, text: str) -> Callable[[MatchCase], int] | None:
-    """Return what counts the pattern's other samples that a setting would turn from right to wrong.
-
-    None for a pattern made of others, or with parameters, whose samples each have an expression of their own.
-    """
-    if pattern.filling is None or pattern.parameters:
-        return None
-    now = MatchCase(pattern.filling.text({}), pattern.flags, pattern.reach, "")
-    right = [sample for sample in pattern.samples if sample.text != text and _is_right(sample, now)]
-    return lambda case: sum(not _is_right(sample, case) for sample in right)
-
-
-def _is_right(sample: Sample, case: MatchCase) -> bool:
-    return fits(case.expression, case.flags, case.reach, sample.text) == (sample.kind == "positive")

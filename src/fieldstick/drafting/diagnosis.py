@@ -2,23 +2,24 @@
 
 from __future__ import annotations
 
-import time
+import unicodedata
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
+from fieldstick.analysis.effort import Effort
 from fieldstick.drafting.context import MatchCase, Proposal, RepairContext
 from fieldstick.drafting.phrases import character_words, phrase
 from fieldstick.drafting.repairs import proposals
+from fieldstick.drafting.text_repairs import ascii_double, look_alike
 from fieldstick.drafting.tracer import Trace, trace
 from fieldstick.engines.probing import fits
 from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.parser import parse
-from fieldstick.syntax.tree import Node, Repeat, Sequence
+from fieldstick.syntax.tree import Anchor, Character, Node, Repeat
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from fieldstick.engines.protocol import Reach
     from fieldstick.syntax.parser import Parsed
     from fieldstick.syntax.tree import Span
@@ -32,11 +33,17 @@ TOO_FAR = 1.2
 ENOUGH = 24
 """Repairs found that work, after which no likelier one is looked for."""
 
-SECONDS = 0.6
-"""How long repairs are looked for before what was found is given."""
+MOST_STEPS = 400_000
+"""Steps for which repairs are looked for: about half a second on a usual machine."""
 
 STEPS = 40_000
 """Steps of one trace: the first is the one that is shown, the others look for two changes at once."""
+
+TRIED, SLOW = 100, 8_000
+"""Steps that trying a change takes beyond one for each character, and those for which a text may be at work."""
+
+Judge = Callable[[MatchCase], bool]
+"""Tells whether a setting fits: all of it, fields and bounds and which match is taken too."""
 
 
 class Stop(Struct, frozen=True):
@@ -67,7 +74,9 @@ class Repair(Struct, frozen=True):
 class Diagnosis(Struct, frozen=True):
     """Why a text fits or does not.
 
-    `stopped` is None for a text that fits. For that, `repairs` are changes that would keep it out.
+    `stopped` is None for a text that the expression matches. Where that fits, `repairs` are changes that would keep it
+    out; where a field is refused all the same, there are none. `complete` tells that no change was left untried for
+    want of steps.
     """
 
     case: MatchCase
@@ -75,27 +84,50 @@ class Diagnosis(Struct, frozen=True):
     stopped: Stop | None
     trace: Trace
     repairs: tuple[Repair, ...]
+    complete: bool = True
 
 
 def diagnose(
-    case: MatchCase, breaks: Callable[[MatchCase], int] | None = None, *, seconds: float = SECONDS
+    case: MatchCase,
+    breaks: Callable[[MatchCase], int] | None = None,
+    *,
+    judge: Judge | None = None,
+    steps: int = MOST_STEPS,
 ) -> Diagnosis:
     """Find out why the text of a setting fits or does not, and what would change that.
 
-    `breaks` counts the other samples that a setting would break. Repairs are looked for as long as `seconds`.
+    `breaks` counts the other samples that a setting would break. A change counts when `judge` says so, which is asked
+    of the setting itself too; the engine is, where there is none. Repairs are looked for as long as `steps`.
     Raises SyntaxFault for an expression that cannot be read.
     """
     parsed = parse(case.expression, case.flags)
     traced = trace(parsed, case.text, case.reach)
-    matched = fits(case.expression, case.flags, case.reach, case.text)
-    stop = None if matched else _stop(parsed, case, traced)
-    if matched:
+    matched = _fits(case)
+    accepted = judge(case) if judge is not None else matched
+    trial = _Trial(judge or _fits, steps)
+    found: list[Proposal] = []
+    if accepted:
         from fieldstick.drafting.restraints import restraints
 
-        found = [each for each in restraints(case, parsed, traced) if not _fits(each.case)]
-    else:
-        found = _repairs(RepairContext(case, parsed, traced, _spots(traced)), seconds)
-    return Diagnosis(case, matched, stop, traced, _best(found, breaks))
+        found = [each for each in restraints(case, parsed, traced) if not trial.fits(each.case)]
+    elif not matched:
+        found = _repairs(RepairContext(case, parsed, traced, _spots(parsed, traced)), trial)
+    stop = None if matched else _stop(parsed, case, traced)
+    return Diagnosis(case, accepted, stop, traced, _best(found, breaks), not trial.effort.stopped)
+
+
+class _Trial:
+    """Tries settings, as long as there are steps left."""
+
+    def __init__(self, judge: Judge, steps: int) -> None:
+        self._judge = judge
+        self.effort = Effort(steps)
+
+    def fits(self, case: MatchCase) -> bool:
+        """Tell whether a setting fits; one that is not tried any more does not."""
+        if not self.effort.spend(TRIED + len(case.expression) + len(case.text) // 8):
+            return False
+        return self._judge(case)
 
 
 def stop_of(parsed: Parsed, text: str, reach: Reach) -> Stop | None:
@@ -118,60 +150,60 @@ def _best(found: list[Proposal], breaks: Callable[[MatchCase], int] | None) -> t
     return tuple(Repair(each.words, each.case, broken, each.cost) for each, broken in counted[:MOST_REPAIRS])
 
 
-def _spots(traced: Trace) -> tuple[Span, ...]:
-    return tuple(wanted.node.span for wanted in traced.wanted)
+def _spots(parsed: Parsed, traced: Trace) -> tuple[Span, ...]:
+    """Return the spans of what was asked for; the end of the text is asked for by the whole of the expression."""
+    spans = (wanted.node.span for wanted in traced.wanted)
+    return tuple(parsed.tree.span if start == end == len(parsed.expression) else (start, end) for start, end in spans)
 
 
-def _repairs(context: RepairContext, seconds: float) -> list[Proposal]:
+def _repairs(context: RepairContext, trial: _Trial) -> list[Proposal]:
     """Return the proposals that work, likeliest first; two at once when no single one does."""
-    until = time.perf_counter() + seconds
     offered = proposals(context)
-    found = _working(offered, until, ENOUGH)
-    if found:
-        return found
-    return _pairs(context, offered, until - seconds, until)
+    return _working(offered, trial, ENOUGH) or _pairs(context, offered, trial)
 
 
-def _working(offered: list[Proposal], until: float, enough: int) -> list[Proposal]:
+def _working(offered: list[Proposal], trial: _Trial, enough: int) -> list[Proposal]:
     found: list[Proposal] = []
     for proposal in offered:
-        if found and proposal.cost > found[0].cost + TOO_FAR:
+        if (found and proposal.cost > found[0].cost + TOO_FAR) or trial.effort.left < 0:
             break
-        if _fits(proposal.case):
+        if trial.fits(proposal.case):
             found.append(proposal)
-        if len(found) >= enough or (found and time.perf_counter() > until):
+        if len(found) >= enough:
             break
     return found
 
 
-def _pairs(context: RepairContext, offered: list[Proposal], started: float, until: float) -> list[Proposal]:
+def _pairs(context: RepairContext, offered: list[Proposal], trial: _Trial) -> list[Proposal]:
     """Follow the single changes that bring the match furthest by a second change."""
     helpful: list[tuple[int, Proposal, RepairContext]] = []
     for proposal in offered[:120]:
-        following = _scene(proposal.case)
+        if trial.effort.left < 0:
+            break
+        following = _scene(proposal.case, trial.effort)
         gained = 0 if following is None else _progress(following) - _progress(context)
         if following is not None and (gained > 0 or proposal.case.reach != context.case.reach):
             helpful.append((gained, proposal, following))
-        if time.perf_counter() > until:
-            break
     helpful.sort(key=lambda each: (each[1].cost - 0.1 * each[0], each[1].cost))
     found: list[Proposal] = []
     for _, first, following in helpful[:12]:
-        for second in _working(proposals(following), until, 2):
+        for second in _working(proposals(following), trial, 2):
             words = f"{first.words}; and {second.words}"
             found.append(Proposal(second.case, words, first.cost + second.cost))
-        if len(found) >= MOST_REPAIRS or time.perf_counter() > 2 * until - started:
+        if len(found) >= MOST_REPAIRS or trial.effort.left < 0:
             break
     return sorted(found, key=lambda each: each.cost)
 
 
-def _scene(case: MatchCase) -> RepairContext | None:
+def _scene(case: MatchCase, effort: Effort) -> RepairContext | None:
     try:
         parsed = parse(case.expression, case.flags)
     except SyntaxFault:
         return None
     traced = trace(parsed, case.text, case.reach, steps=STEPS)
-    return RepairContext(case, parsed, traced, _spots(traced))
+    # Reading an expression takes some ten times as long as the engine does.
+    effort.spend(10 * len(case.expression) + traced.steps)
+    return RepairContext(case, parsed, traced, _spots(parsed, traced))
 
 
 def _progress(context: RepairContext) -> int:
@@ -184,24 +216,31 @@ def _stop(parsed: Parsed, case: MatchCase, traced: Trace) -> Stop:
     needed = [wanted for wanted in traced.wanted if not wanted.more]
     optional = [wanted for wanted in traced.wanted if wanted.more]
     words = [_wanted_words(wanted.node, parsed) for wanted in needed]
-    words += [f"more of {_more_words(wanted.node, parsed)}" for wanted in optional]
+    more = [_wanted_words(wanted.node, parsed) for wanted in optional]
+    words += [f"more of {each}" for each in more if each not in words]
     wanted_words = " or ".join(dict.fromkeys(words[:4])) or "nothing more"
-    spots = [wanted.node.span for wanted in (needed or optional) if wanted.node is not parsed.tree]
+    spots = [wanted.node.span for wanted in (needed or optional) if wanted.node.span[0] < wanted.node.span[1]]
     span = spots[0] if spots else (len(case.expression), len(case.expression))
-    character = case.text[at : at + 1]
-    return Stop(
-        traced.start, at, span, wanted_words, character_words(character) if character else "the end of the text"
-    )
+    wanted_characters = [each.node.character for each in needed if isinstance(each.node, Character)]
+    return Stop(traced.start, at, span, wanted_words, _found_words(case.text, at, wanted_characters))
+
+
+def _found_words(text: str, at: int, wanted: list[str]) -> str:
+    """Say what stands in a text, with its name where it looks like what is wanted, or like a letter of ASCII."""
+    character = text[at : at + 1]
+    if not character:
+        return "the end of the text"
+    words = character_words(character)
+    double = next((each for each in wanted if look_alike(character, each)), "") or ascii_double(character)
+    if double and double != character:
+        code = f"U+{ord(character):04X}"
+        if code not in words:
+            words += f" ({code}, {unicodedata.name(character, 'without a name').lower()})"
+        return f"{words}, which looks like {character_words(double)}"
+    return words
 
 
 def _wanted_words(node: Node, parsed: Parsed) -> str:
-    if node is parsed.tree and isinstance(node, Sequence):
+    if isinstance(node, Anchor) and not node.spelling:
         return "the end of the text"
-    if isinstance(node, Repeat):
-        return phrase(node.item, parsed.flags, short=True)
-    return phrase(node, parsed.flags, short=True)
-
-
-def _more_words(node: Node, parsed: Parsed) -> str:
-    inner = node.item if isinstance(node, Repeat) else node
-    return phrase(inner, parsed.flags, short=True)
+    return phrase(node.item if isinstance(node, Repeat) else node, parsed.flags, short=True)

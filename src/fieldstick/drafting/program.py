@@ -123,7 +123,9 @@ def assemble(parsed: Parsed) -> Program:
     """Make the program of an expression in Python's notation."""
     work = _Assembly(parsed)
     _emit(work, parsed.tree, _Scope(parsed.flags))
-    work.add(Op.MATCH, parsed.tree, _Scope(parsed.flags))
+    # The end is asked for by nothing that stands in the expression.
+    end = Anchor((len(parsed.expression),) * 2, "", "text-end")
+    work.add(Op.MATCH, end, _Scope(parsed.flags))
     return Program(tuple(work.code), len(parsed.groups), work.registers)
 
 

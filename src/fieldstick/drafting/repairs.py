@@ -14,7 +14,7 @@ from msgspec.structs import replace
 
 from fieldstick.drafting.context import MatchCase, Proposal, RepairContext, escaped
 from fieldstick.drafting.phrases import character_words, phrase, text_words
-from fieldstick.drafting.text_repairs import look_alike, text_case, text_characters, text_edges
+from fieldstick.drafting.text_repairs import look_alike, text_case, text_characters, text_edges, text_spelling
 from fieldstick.engines.probing import character_test
 from fieldstick.syntax.tree import (
     Alternation,
@@ -461,7 +461,7 @@ def _run_of(found: str, text: str, at: int) -> str:
 
 
 def _asks_for_end(context: RepairContext) -> bool:
-    return any(wanted.node is context.parsed.tree or isinstance(wanted.node, Anchor) for wanted in context.trace.wanted)
+    return any(isinstance(wanted.node, Anchor) for wanted in context.trace.wanted)
 
 
 def _other_character(context: RepairContext) -> Iterator[Proposal]:
@@ -510,6 +510,7 @@ _RULES: tuple[Callable[[RepairContext], Iterator[Proposal]], ...] = (
     _other_character,
     _blanks_in_verbose,
     text_case,
+    text_spelling,
     text_edges,
     text_characters,
 )

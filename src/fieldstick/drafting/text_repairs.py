@@ -61,8 +61,52 @@ def text_characters(context: RepairContext) -> Iterator[Proposal]:
             yield context.retext(at, at + 1, sample, words, 1.2 if alike else 1.8 if exact else 2.1)
 
 
+_DOUBLES = {
+    one: other
+    for look_alikes, letters in (
+        ("аеорсухіјѕһԁԛԝ", "aeopcyxijshdqw"),
+        ("АВЕКМНОРСТУХІЈЅԌ", "ABEKMHOPCTYXIJSG"),
+        ("αονιρκ", "aovipk"),
+        ("ΑΒΕΖΗΙΚΜΝΟΡΤΥΧ", "ABEZHIKMNOPTYX"),
+    )
+    for one, other in zip(look_alikes, letters, strict=True)
+}
+"""Letters of Cyrillic and Greek that look like one of ASCII in most fonts."""
+
+
+def ascii_double(character: str) -> str:
+    """Return the ASCII character that one beyond ASCII is easily taken for; empty when there is none."""
+    if character.isascii():
+        return ""
+    if character in _DOUBLES:
+        return _DOUBLES[character]
+    plain = unicodedata.normalize("NFKC", character)
+    if len(plain) == 1 and plain.isascii():
+        return plain
+    return " " if unicodedata.category(character) == "Zs" else "-" if unicodedata.category(character) == "Pd" else ""
+
+
+def text_spelling(context: RepairContext) -> Iterator[Proposal]:
+    """Look-alikes, letters in two pieces and odd blanks, all of them put right at once."""
+    text = context.case.text
+    if text.isascii():
+        return
+    composed = unicodedata.normalize("NFC", text)
+    yield Proposal(replace(context.case, text=composed), "write letters and their accents as one character (NFC)", 0.8)
+    blanks = "".join(" " if unicodedata.category(each) == "Zs" else each for each in text)
+    yield Proposal(
+        replace(context.case, text=blanks), "write plain blanks in the place of no-break and other ones", 0.85
+    )
+    doubles = [each for each in dict.fromkeys(text) if ascii_double(each) not in ("", " ")]
+    named = " and ".join(character_words(each) for each in doubles[:3])
+    plain = "".join(ascii_double(each) or each for each in text)
+    yield Proposal(replace(context.case, text=plain), f"write the ASCII characters that {named} look like", 0.9)
+
+
 def look_alike(one: str, other: str) -> bool:
-    """Tell whether two characters are easily taken for each other: dashes, quotes, spaces, full-width forms."""
+    """Tell whether two characters are easily taken for each other: dashes, quotes, spaces, wide forms, letters."""
+    if _DOUBLES.get(one, one) == _DOUBLES.get(other, other):
+        return True
     kinds = {unicodedata.category(one), unicodedata.category(other)}
     if unicodedata.normalize("NFKC", one) == unicodedata.normalize("NFKC", other):
         return True

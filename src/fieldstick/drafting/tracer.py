@@ -14,7 +14,7 @@ from fieldstick.drafting.program import Instruction, Op, Program, assemble
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.probing import compiled_by_engine
 from fieldstick.errors import BudgetSpent
-from fieldstick.syntax.tree import SINGLE, Repeat, walk
+from fieldstick.syntax.tree import SINGLE, Conditional, Group, Repeat, walk
 
 if TYPE_CHECKING:
     from fieldstick.engines.protocol import Reach, Spans
@@ -89,14 +89,23 @@ def trace(parsed: Parsed, text: str, reach: Reach = "whole", *, steps: int = DEF
 
 
 def _engine_has_its_own_way(parsed: Parsed) -> bool:
-    """Tell whether there is a possessive repeat of more than a character.
+    """Tell whether there is a possessive repeat of more than a character, or a group that asks whether it took part.
 
-    Python 3.11 keeps what groups captured in a turn of it that failed, and loses its count where repeats nest. What
-    such an expression matches is asked of the engine; what is traced is what the notation means.
+    Of the first, Python 3.11 keeps what groups captured in a turn that failed, and loses its count where repeats nest;
+    of the second, it takes the end of an attempt that failed for the group's. What such an expression matches is asked
+    of the engine; what is traced is what the notation means.
     """
+    nodes = list(walk(parsed.tree))
+    if any(
+        isinstance(node, Repeat) and node.mode == "possessive" and not isinstance(node.item, SINGLE) for node in nodes
+    ):
+        return True
+    asked = {node.number for node in nodes if isinstance(node, Conditional)}
+    groups = [node for node in nodes if isinstance(node, Group) and node.number in asked]
     return any(
-        isinstance(node, Repeat) and node.mode == "possessive" and not isinstance(node.item, SINGLE)
-        for node in walk(parsed.tree)
+        isinstance(inner, Conditional) and inner.number == group.number
+        for group in groups
+        for inner in walk(group.body)
     )
 
 
@@ -363,6 +372,7 @@ class _State:
         start, end = self.slots[2 * instruction.register], self.slots[2 * instruction.register + 1]
         if 0 <= start <= end:
             wanted = self.text[start:end]
+            self.machine.steps_left -= len(wanted) // (2 if instruction.fold else 16)
             found = self.text[self.position : self.position + len(wanted)]
             if found == wanted or (instruction.fold and instruction.fold(found) == instruction.fold(wanted)):
                 self.position += len(wanted)

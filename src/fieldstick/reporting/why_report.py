@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from msgspec import Struct
+
 from fieldstick.reporting.document import BLANK, Changed, Labelled, Mark, Ruled, said
 from fieldstick.reporting.words import counted
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterator
 
     from fieldstick.drafting.diagnosis import Diagnosis, Repair, Stop
     from fieldstick.reporting.document import Block
@@ -27,24 +29,62 @@ def stop_words(stop: Stop) -> str:
     return f"it stops at {stop.text}: wanted {stop.wanted}; found {stop.found}"
 
 
-def diagnosis_report(found: Diagnosis, marks: Sequence[Mark], words: str | None) -> Iterator[Block]:
-    """Yield the text with its ruler, the reason and the changes that would help.
+class Answer(Struct, frozen=True):
+    """Why a text fits or does not: the diagnosis of the expression that decides, and what is known beside it.
 
-    `marks` are those of the captured fields of a text that fits; `words` say more than the trace can.
+    `fits` tells whether the whole pattern does, `marks` are those of the captured fields. `words` and `field` say which
+    field is refused, and why. `path` leads to the member that decides, `known` names the sample that the text is.
     """
-    text, stop = found.case.text, found.stopped
+
+    found: Diagnosis
+    fits: bool
+    marks: tuple[Mark, ...] = ()
+    words: str | None = None
+    field: str | None = None
+    path: tuple[tuple[str, str], ...] = ()
+    known: str | None = None
+
+    @property
+    def is_as_meant(self) -> bool:
+        """Whether the text is a sample of which came what is meant to."""
+        return self.known is not None and self.fits == self.known.startswith("positive")
+
+
+def answer_report(answer: Answer) -> Iterator[Block]:
+    """Yield which member decides, the text with its ruler, the reason and the changes that would help."""
+    found, stop = answer.found, answer.found.stopped
+    for combination, member in answer.path:
+        yield said((f"  {_COMBINED[combination]}: '{member}' decides", "quiet"))
     if stop is None:
-        if text or marks:
-            yield Ruled(text, tuple(marks), indent=2)
-        verdict = "it fits" if found.fits and words is None else "it does not fit"
-        yield Labelled(verdict if words is None else "because", words or _where(found), indent=2)
+        if found.case.text or answer.marks:
+            yield Ruled(found.case.text, answer.marks, indent=2)
+        if answer.words is not None:
+            yield Labelled("because", answer.words, indent=2)
+        elif found.fits:
+            inner = f" '{answer.path[-1][1]}'" if answer.path else ""
+            verdict = "it fits" if answer.fits or not answer.path else f"it does not fit, since{inner} does"
+            yield Labelled(verdict, _where(found), indent=2)
+        else:
+            yield Labelled("it does not fit", "the engine finds no match where the notation asks for one", indent=2)
     else:
-        yield Ruled(text, stop_marks(stop), indent=2)
+        yield Ruled(found.case.text, stop_marks(stop), indent=2)
+        if answer.fits:
+            yield Labelled("it fits", "since no member does", indent=2)
         yield Labelled("stopped", stop_words(stop), indent=2)
         if stop.expression[0] < stop.expression[1]:
             yield Labelled("asked by", "this piece of the expression:", indent=2)
             yield Ruled(found.case.expression, (Mark(*stop.expression, kind="match", tone="warn"),), indent=2)
-    yield from _repairs(found)
+    yield BLANK
+    if answer.known is not None:
+        meant = "it is meant to fit" if answer.known.startswith("positive") else "it is meant not to fit"
+        yield Labelled("known", f"this text is a {answer.known}: {meant}", indent=2)
+    if answer.words is not None:
+        yield said(("  the expression matches; change the value, or what the field allows", "quiet"))
+    else:
+        yield from _repairs(answer)
+
+
+_COMBINED = {"any_of": "any of several", "all_of": "all of several", "none_of": "none of several"}
 
 
 def _where(found: Diagnosis) -> str:
@@ -58,15 +98,20 @@ def _where(found: Diagnosis) -> str:
     return f"the expression matches {start} to {end}"
 
 
-def _repairs(found: Diagnosis) -> Iterator[Block]:
-    yield BLANK
+def _repairs(answer: Answer) -> Iterator[Block]:
+    found = answer.found
+    which = f" '{answer.path[-1][1]}'" if answer.path else ""
     if not found.repairs:
-        what = "would keep it out" if found.fits else "makes it fit"
+        what = f"would keep it out{' of' + which if which else ''}" if found.fits else f"makes it fit{which}"
         yield said((f"  no small change was found that {what}", "quiet"))
-        return
-    yield said(("  changes that would keep it out" if found.fits else "  changes that make it fit", "strong"))
+    else:
+        heading = f"changes that would keep it out{' of' + which if which else ''}"
+        all_the_same = " all the same" if answer.is_as_meant else ""
+        yield said((f"  {heading if found.fits else f'changes that make it fit{which}'}{all_the_same}", "strong"))
     for number, repair in enumerate(found.repairs, 1):
         yield from _repair(number, repair, found)
+    if not found.complete:
+        yield said(("  there may be more: the search ended after its steps", "quiet"))
 
 
 def _repair(number: int, repair: Repair, found: Diagnosis) -> Iterator[Block]:
@@ -83,20 +128,21 @@ def _repair(number: int, repair: Repair, found: Diagnosis) -> Iterator[Block]:
         yield Changed(found.case.expression, case.expression)
 
 
-def diagnosis_as_data(found: Diagnosis, words: str | None, field: str | None) -> dict[str, Any]:
-    """Return a diagnosis as plain data; each repair is a full setting, best first."""
-    stop = found.stopped
+def answer_as_data(answer: Answer) -> dict[str, Any]:
+    """Return an answer as plain data; each repair is a full setting, best first."""
+    found, stop = answer.found, answer.found.stopped
     data: dict[str, Any] = {
-        "fits": found.fits and words is None,
+        "fits": answer.fits,
         "stopped": None
         if stop is None
         else {"text": stop.text, "expression": list(stop.expression), "wanted": stop.wanted, "found": stop.found},
         "repairs": [_repair_data(each) for each in found.repairs],
     }
-    if words is not None:
-        data["words"] = words
-    if field is not None:
-        data["field"] = field
+    if answer.path:
+        data["members"] = [{"combination": combination, "member": member} for combination, member in answer.path]
+    for name in ("words", "field", "known"):
+        if getattr(answer, name) is not None:
+            data[name] = getattr(answer, name)
     return data
 
 

@@ -145,6 +145,11 @@ def fill(expression: str, scope: PartScope, *, verbose: bool = False) -> Filling
     return Filling(expression, pieces, work.texts)
 
 
+def fill_plain(expression: str) -> Filling:
+    """Return an expression in which nothing is to be filled in, whatever braces it has."""
+    return Filling(expression, (Piece(expression, OWN, 0),))
+
+
 Trail = tuple[tuple[int, str], ...]
 """The parts being filled in, from the outermost on, each with the scope it belongs to."""
 

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from fieldstick.analysis.effort import Effort
 from fieldstick.analysis.facts import facts_of
 from fieldstick.analysis.hazards import classes, flags, options, places, repeats
-from fieldstick.analysis.hazards.suspect import Effort, Hazard, confirmed, edited
+from fieldstick.analysis.hazards.suspect import Hazard, confirmed, edited
 from fieldstick.analysis.hazards.suspect import Suspect as _Suspect
 from fieldstick.engines.probing import fits
 from fieldstick.syntax.tree import Dot, Group
@@ -26,6 +27,9 @@ __all__ = ["Hazard", "Hazards", "find_hazards", "hazards", "pattern_hazards"]
 
 MOST_NODES = 20_000
 """Nodes of an expression that is looked through; of a larger one, nothing is said."""
+
+MOST_STEPS = 400_000
+"""Steps that showing the hazards of one expression may take."""
 
 _FINDERS: tuple[Callable[[Parsed, Reach], Iterator[_Suspect]], ...] = (
     classes.wide_range,
@@ -74,7 +78,7 @@ def hazards(parsed: Parsed, reach: Reach = "whole") -> Hazards:
 
 def find_hazards(parsed: Parsed, reach: Reach, suspects: Iterable[_Suspect]) -> Hazards:
     """Return which of the suspicions the engine confirms."""
-    effort = Effort()
+    effort = Effort(MOST_STEPS)
     found: dict[tuple[object, ...], Hazard] = {}
     for suspect in suspects:
         if (suspect.span, suspect.kind) in found:

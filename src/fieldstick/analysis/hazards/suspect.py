@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     import re
     from collections.abc import Iterable, Iterator, Mapping
 
+    from fieldstick.analysis.effort import Effort
     from fieldstick.engines.protocol import Reach
     from fieldstick.syntax.parser import Parsed
     from fieldstick.syntax.tree import Node, Span
@@ -65,20 +66,6 @@ class Suspect(Struct, frozen=True):
     texts: tuple[str, ...] = ()
     forced: tuple[tuple[Node, tuple[str, ...]], ...] = ()
     claim: Claim = "differs"
-
-
-class Effort:
-    """The work that may still be done for one expression, in code points looked at; no clock decides what is found."""
-
-    def __init__(self, left: int = 400_000) -> None:
-        self.left = left
-        self.stopped = False
-
-    def spend(self, amount: int) -> bool:
-        """Take some of it, and tell whether there was enough."""
-        self.left -= amount
-        self.stopped = self.stopped or self.left < 0
-        return self.left >= 0
 
 
 def edited(parsed: Parsed, *edits: tuple[Span, str]) -> str:
