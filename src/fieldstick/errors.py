@@ -82,6 +82,22 @@ class BudgetSpent(FieldstickError):
         return type(self), (self.budget_ms,)
 
 
+class PatienceLost(FieldstickError):
+    """So many texts spent their budget that work on data was stopped."""
+
+    exit_status = EXIT_FAILED
+
+    def __init__(self, count: int) -> None:
+        self.count = count
+        super().__init__(
+            f"stopped, since {count} texts each took longer than the budget; "
+            "'fieldstick why' looks for the reason, and --patient goes on to the end"
+        )
+
+    def __reduce__(self) -> tuple[type[PatienceLost], tuple[int]]:
+        return type(self), (self.count,)
+
+
 class EngineFailure(FieldstickError):
     """An engine broke down on a text, by a defect of its own."""
 

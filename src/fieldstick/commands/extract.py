@@ -9,7 +9,7 @@ import click
 from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
-from fieldstick.commands.option_groups import heading, jobs_option, option
+from fieldstick.commands.option_groups import heading, jobs_option, option, patient_option
 from fieldstick.commands.output_options import OutputOptions, sink_options
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
@@ -53,6 +53,7 @@ if TYPE_CHECKING:
 )
 @option("--together", is_flag=True, help="One table for several patterns, with a column for the pattern.")
 @jobs_option
+@patient_option
 def command(
     arguments: tuple[str, ...],
     expression: str | None,

@@ -8,7 +8,7 @@ import click
 from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
-from fieldstick.commands.option_groups import heading, option
+from fieldstick.commands.option_groups import heading, option, patient_option
 from fieldstick.commands.output_options import OutputOptions, sink_options
 from fieldstick.commands.pattern_options import pattern_options_without_take
 from fieldstick.commands.progress import byte_progress
@@ -36,6 +36,7 @@ if TYPE_CHECKING:
 @sink_options
 @heading("How")
 @option("--otherwise", metavar="TEXT", help="The answer when no row fits.  [default: as kept]")
+@patient_option
 @heading("The values")
 @option("--for", "asked", metavar="VALUES", help="A table with a value a row; each gets its answer beside it.")
 @values_options

@@ -13,6 +13,7 @@ import click
 
 from fieldstick._version import __version__
 from fieldstick.ending import ending_signal, hear_all, hear_none, undisturbed
+from fieldstick.engines.budget import be_patient
 from fieldstick.errors import EXIT_DEFECT, EXIT_SIGNALLED, EXIT_WRONG, FieldstickError, SuiteFileError, SyntaxFault
 
 if TYPE_CHECKING:
@@ -126,6 +127,7 @@ def run(arguments: list[str] | None = None) -> int:
     for stream in (sys.stdout, sys.stderr):
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(errors="backslashreplace")
+    be_patient(None)
     try:
         status = cli.main(args=arguments, prog_name="fieldstick", standalone_mode=False)
         return status if isinstance(status, int) else 0

@@ -11,6 +11,8 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 import click
 
+from fieldstick.engines.budget import MOST_SPENT, be_patient
+
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
@@ -108,6 +110,20 @@ jobs_option = option(
     metavar="N",
     help="Work in N processes.  [default: one for each core, where there is much to read]",
 )
+
+
+def _set_patience(context: click.Context, parameter: click.Parameter, patient: bool) -> None:
+    be_patient(None if patient else MOST_SPENT)
+
+
+patient_option = option(
+    "--patient",
+    is_flag=True,
+    expose_value=False,
+    callback=_set_patience,
+    help=f"Go on after {MOST_SPENT} texts that took longer than their budget.",
+)
+"""Adds --patient; without it, work on data stops when that many texts spent their budget."""
 
 
 def show_option(what: str, default: int) -> Decorator:

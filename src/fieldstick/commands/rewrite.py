@@ -12,7 +12,7 @@ import click
 from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
-from fieldstick.commands.option_groups import heading, jobs_option, option, show_option
+from fieldstick.commands.option_groups import heading, jobs_option, option, patient_option, show_option
 from fieldstick.commands.output_options import WRITTEN_HEADING
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
@@ -53,6 +53,7 @@ BACKUP = ".before"
 @heading("How")
 @show_option("Texts", 8)
 @jobs_option
+@patient_option
 def command(
     arguments: tuple[str, ...],
     expression: str | None,

@@ -9,7 +9,7 @@ import click
 from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
-from fieldstick.commands.option_groups import heading, jobs_option, json_option, option
+from fieldstick.commands.option_groups import heading, jobs_option, json_option, option, patient_option
 from fieldstick.commands.output_options import WRITTEN_HEADING
 from fieldstick.commands.printing import print_json
 from fieldstick.commands.progress import byte_progress
@@ -44,6 +44,7 @@ _PACKED_TABLES = (".parquet", ".xlsx", ".sqlite", ".db")
 @option("--otherwise", metavar="NAME", help="What the kind of all other texts is called.  [default: as kept]")
 @option("--overlaps", is_flag=True, help="Show the texts that more than one pattern fits.")
 @jobs_option
+@patient_option
 def command(
     address: str,
     names: tuple[str, ...],

@@ -8,7 +8,7 @@ import click
 from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
-from fieldstick.commands.option_groups import heading, jobs_option, option
+from fieldstick.commands.option_groups import heading, jobs_option, option, patient_option
 from fieldstick.commands.output_options import WRITTEN_HEADING
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
@@ -40,6 +40,7 @@ if TYPE_CHECKING:
 @option("--around", type=click.IntRange(min=0), default=0, metavar="N", help="Also N texts before and after each.")
 @option("--with-place", is_flag=True, help="Source and line before each text.")
 @jobs_option
+@patient_option
 def command(
     arguments: tuple[str, ...],
     expression: str | None,

@@ -8,7 +8,7 @@ import click
 from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
-from fieldstick.commands.option_groups import heading, jobs_option, option
+from fieldstick.commands.option_groups import heading, jobs_option, option, patient_option
 from fieldstick.commands.output_options import OutputOptions, sink_options
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
@@ -37,6 +37,7 @@ if TYPE_CHECKING:
 @option("--keep-separators", is_flag=True, help="Keep what is cut at as a piece of its own.")
 @option("--drop-empty", is_flag=True, help="Leave out pieces that hold nothing.")
 @jobs_option
+@patient_option
 def command(
     arguments: tuple[str, ...],
     expression: str | None,

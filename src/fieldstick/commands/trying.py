@@ -10,7 +10,7 @@ import click
 
 from fieldstick.analysis.hazards import hazards
 from fieldstick.commands.option_groups import command as headed_command
-from fieldstick.commands.option_groups import heading, json_option, option, show_option
+from fieldstick.commands.option_groups import heading, json_option, option, patient_option, show_option
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.printing import print_json
 from fieldstick.commands.progress import byte_progress
@@ -20,7 +20,7 @@ from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import sources_of
 from fieldstick.comparing.drafts import compare
 from fieldstick.drafting.diagnosis import Stop, stop_of
-from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
+from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, PatienceLost, UsageError
 from fieldstick.matching.result import DID_NOT_MATCH
 from fieldstick.reporting.document import BLANK
 from fieldstick.reporting.explain_report import hazards_as_data, hazards_report
@@ -63,6 +63,8 @@ Text = tuple[str, int, str]
 @option("--step", is_flag=True, help="Go text by text with single keys.")
 @show_option("Texts", 8)
 @json_option
+@heading("How")
+@patient_option
 def command(
     arguments: tuple[str, ...],
     expression: str | None,
@@ -134,19 +136,20 @@ class _Run:
         self.draft, self.sources = draft, sources
         self.show, self.missed, self.as_fields = show, missed, as_fields
         self.tally = TryTally()
+        self.found: list[Tried] = []
 
-    def _shown(self) -> tuple[list[Tried], Iterator[Text]]:
-        """Try texts until enough are found to draw; return them and the texts that are left."""
+    def _show(self) -> Iterator[Text]:
+        """Try texts until enough are found to draw; return the texts that are left."""
         texts = _texts(self.sources)
-        found: list[Tried] = []
         with byte_progress(self.sources) as progress:
             for text in texts:
                 tried = self._tried(text, progress)
                 if not self.missed or not tried.fits:
-                    found.append(tried)
-                if len(found) >= max(self.show, 1):
+                    self.found.append(tried)
+                if len(self.found) >= max(self.show, 1):
                     break
-        return found[: self.show], texts
+        self.found = self.found[: self.show]
+        return texts
 
     def _tried(self, text: Text, progress: Callable[[int], None] | None) -> Tried:
         tried = self.draft.tried(text)
@@ -176,27 +179,38 @@ class _Run:
 
     def as_text(self) -> int:
         terminal = Terminal.of()
-        found, rest = self._shown()
+        rest: Iterator[Text] | None = None
+        lost: PatienceLost | None = None
+        try:
+            rest = self._show()
+        except PatienceLost as error:
+            lost = error
         if self.as_fields:
             names = self.draft.matcher.field_names
-            terminal.show(field_table(found, names))
+            terminal.show(field_table(self.found, names))
         else:
-            for each in found:
+            for each in self.found:
                 terminal.show([*tried_report(each, self.draft.stop(each)), BLANK])
         terminal.stream.flush()
-        self._count(rest)
+        try:
+            if rest is not None:
+                self._count(rest)
+        except PatienceLost as error:
+            lost = error
         if self.draft.hazards:
             terminal.show([*hazards_report(self.draft.chosen.expression, self.draft.hazards, brief=True), BLANK])
+        if lost is not None:
+            # What was found out by then is shown all the same: it tells what to mend.
+            raise lost
         terminal.show([tally_line(self.tally, "text")])
         return _status(self.tally)
 
     def as_json(self) -> int:
-        found, rest = self._shown()
-        self._count(rest)
+        self._count(self._show())
         print_json(
             {
                 "counts": tally_as_data(self.tally),
-                "texts": [tried_as_data(each, self.draft.stop(each)) for each in found],
+                "texts": [tried_as_data(each, self.draft.stop(each)) for each in self.found],
                 "hazards": hazards_as_data(self.draft.hazards),
             }
         )

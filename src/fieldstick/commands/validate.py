@@ -9,7 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
-from fieldstick.commands.option_groups import heading, jobs_option, option, show_option
+from fieldstick.commands.option_groups import heading, jobs_option, option, patient_option, show_option
 from fieldstick.commands.output_options import FOR_SPREADSHEET, WRITTEN_HEADING
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
@@ -65,6 +65,7 @@ REJECT_COLUMNS = (
 @heading("How")
 @show_option("Rejects", 5)
 @jobs_option
+@patient_option
 def command(
     arguments: tuple[str, ...],
     form_address: str | None,

@@ -12,7 +12,7 @@ import threading
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any, TypeVar
 
-from fieldstick.errors import BudgetSpent
+from fieldstick.errors import BudgetSpent, PatienceLost
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
@@ -26,6 +26,28 @@ _handler_set = False
 
 _armed_for: int | None = None
 """The budget in milliseconds that the running text has; None when none is running."""
+
+
+MOST_SPENT = 10
+"""Texts that may spend their budget in work on data before it is stopped: the next ones are likely to do so too."""
+
+_patience: int | None = None
+"""How many more texts may spend their budget; None for any number."""
+
+
+def be_patient(most: int | None) -> None:
+    """Say how many texts may spend their budget from now on; None for any number."""
+    global _patience
+    _patience = most
+
+
+def note_spent() -> None:
+    """Note that a text spent its budget. Raises PatienceLost when too many have."""
+    global _patience
+    if _patience is not None:
+        _patience -= 1
+        if _patience <= 0:
+            raise PatienceLost(MOST_SPENT)
 
 
 def _out_of_budget(number: int, frame: Any) -> None:

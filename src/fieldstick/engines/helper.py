@@ -9,6 +9,7 @@ from __future__ import annotations
 import atexit
 import os
 import queue
+import signal
 import subprocess
 import sys
 import threading
@@ -18,8 +19,8 @@ from typing import Any
 from fieldstick.engines.python_helper import read_frame, write_frame
 from fieldstick.errors import BudgetSpent, FieldstickError
 
-START_TIMEOUT = 60.0
-"""Seconds a new helper may take until it has compiled its first expression."""
+_HAS_TIMER = hasattr(signal, "setitimer") and hasattr(signal, "SIGVTALRM")
+"""Whether the helper ends itself when its processor time is spent."""
 
 
 class HelperEnded(FieldstickError):
@@ -62,17 +63,21 @@ class Helper:
             write_frame(self._process.stdin, (*request, budget_ms / 1000))
         except OSError:
             raise HelperEnded from None
-        self._answer(START_TIMEOUT)
+        self._answer(None)
         try:
-            found: Any = self._answer(budget_ms / 1000)
+            found: Any = self._answer(None if _HAS_TIMER else budget_ms / 1000)
         except queue.Empty:
             raise BudgetSpent(budget_ms) from None
+        except HelperEnded:
+            if _HAS_TIMER and self._process.wait() == -signal.SIGVTALRM:
+                raise BudgetSpent(budget_ms) from None
+            raise
         if isinstance(found, str):
             raise SystemError(found)
         spans: list[Any] = found
         return spans
 
-    def _answer(self, seconds: float) -> Any:
+    def _answer(self, seconds: float | None) -> Any:
         answer = self._answers.get(timeout=seconds)
         if answer is None:
             raise HelperEnded
@@ -97,7 +102,7 @@ _helper: tuple[int, Helper] | None = None
 def matches_in_helper(request: tuple[Any, ...], budget_ms: int) -> list[Any]:
     """Match in the helper process, which is started when there is none yet.
 
-    Raises BudgetSpent when matching takes longer than `budget_ms` milliseconds by the clock.
+    Raises BudgetSpent when matching takes longer than `budget_ms` milliseconds of the helper's processor time.
     """
     with _lock:
         try:

@@ -4,8 +4,8 @@ Run by path with an isolated interpreter; it imports nothing of the package. Fra
 output are a four-byte big-endian length and a pickle. Each request is answered by two frames: one when the
 expression is compiled and matching starts, one with the spans.
 
-Whoever asked ends this process when the budget is spent. Should it have gone, an alarm does, a moment later:
-its default action ends the process even while the engine is at work.
+When the budget is spent, a timer of this process's own processor time ends it: its default action does so even while
+the engine is at work. Where there is no such timer, whoever asked ends this process by the clock.
 """
 
 from __future__ import annotations
@@ -17,9 +17,6 @@ import sys
 import warnings
 from itertools import islice
 from typing import IO, Any
-
-GRACE = 1.0
-"""Seconds beyond the budget after which this process ends itself."""
 
 
 def read_frame(stream: IO[bytes]) -> Any | None:
@@ -53,17 +50,20 @@ def serve(source: IO[bytes], sink: IO[bytes]) -> None:
         expression, flags, text, reach, wanted, seconds = request
         compiled = re.compile(expression, flags)
         write_frame(sink, "started")
-        _set_alarm(seconds + GRACE)
+        _set_timer(seconds)
+        found: Any
         try:
-            write_frame(sink, find(compiled, text, reach, wanted))
+            found = find(compiled, text, reach, wanted)
         except SystemError as error:
-            write_frame(sink, str(error))
-        _set_alarm(0)
+            found = str(error)
+        _set_timer(0)
+        write_frame(sink, found)
 
 
-def _set_alarm(seconds: float) -> None:
+def _set_timer(seconds: float) -> None:
+    """Have this process ended after so many seconds of its own processor time, however busy the machine is."""
     if hasattr(signal, "setitimer"):
-        signal.setitimer(signal.ITIMER_REAL, seconds)
+        signal.setitimer(signal.ITIMER_VIRTUAL, seconds)
 
 
 if __name__ == "__main__":

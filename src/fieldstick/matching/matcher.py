@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
+from fieldstick.engines.budget import note_spent
 from fieldstick.errors import BudgetSpent, EngineFailure
 from fieldstick.matching.result import OUT_OF_BUDGET, Result, Unfit
 
@@ -52,6 +53,7 @@ class Matcher:
         try:
             return self.read(text)
         except (BudgetSpent, EngineFailure):
+            note_spent()
             return Result(text, (), OUT_OF_BUDGET, message=self.pattern.message)
 
     def read_many(self, texts: Sequence[str]) -> list[Result]:

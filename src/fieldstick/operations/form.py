@@ -165,7 +165,9 @@ class FormReader:
                     found[index].append(reject)
             fits = matcher.fits([cells[index] or "" for index in entered])
             for index, each in zip(entered, fits, strict=True):
-                if not each:
+                if each is None:
+                    found[index].append(Reject(column, cells[index] or "", ABOUT_THE_BUDGET, matcher.pattern.message))
+                elif not each:
                     found[index].append(self._reject(column, cells[index] or "", matcher))
         return found
 

@@ -12,6 +12,7 @@ from msgspec.structs import replace
 
 from fieldstick.data.delimited import with_cell
 from fieldstick.data.json_rows import pointer, with_value
+from fieldstick.engines.budget import note_spent
 from fieldstick.errors import BudgetSpent, EngineFailure, UsageError, hint
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.tally import Tally
@@ -308,7 +309,9 @@ class RewriteJob:
         fits = self._rewriter.may_change(batch.texts)
         made: list[str] = []
         for index, (text, number, fit) in enumerate(zip(batch.texts, batch.numbers, fits, strict=True)):
-            may_change = fit is not False and index not in batch.without_text
+            may_change = fit and index not in batch.without_text
+            if fit is None:
+                tally.give_up(source, number)
             found = self._rewritten(text, source, number, tally) if may_change else None
             if found is not None and found.changed:
                 tally.fit += 1
@@ -326,6 +329,7 @@ class RewriteJob:
         try:
             return self._rewriter.rewritten(text)
         except (BudgetSpent, EngineFailure):
+            note_spent()
             tally.give_up(source, number)
             return None
 

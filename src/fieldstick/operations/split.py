@@ -11,6 +11,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.data.rows import Column
+from fieldstick.engines.budget import note_spent
 from fieldstick.errors import BudgetSpent, EngineFailure, UsageError
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.tally import Tally
@@ -176,6 +177,7 @@ class SplitJob:
             try:
                 pieces = self._splitter.pieces(text)
             except (BudgetSpent, EngineFailure):
+                note_spent()
                 tally.give_up(source, number)
                 pieces = (text,)
             if len(pieces) > 1:

@@ -215,8 +215,7 @@ class Worker:
             raise WorkerEnded from None
         if fine:
             return found
-        words, is_ours = found
-        raise FieldstickError(words) if is_ours else RuntimeError(words)
+        raise found
 
 
 def _widen(connection: Connection) -> None:
@@ -256,8 +255,8 @@ def _worked(work: Callable[[Any], Any], payload: Any) -> tuple[bool, Any]:
     try:
         return True, work(payload)
     except FieldstickError as error:
-        return False, (str(error), True)
+        return False, error
     except Exception:
         import traceback
 
-        return False, (traceback.format_exc(), False)
+        return False, RuntimeError(traceback.format_exc())
