@@ -271,3 +271,18 @@ def test_look_alikes_are_put_right_at_once(desk: Desk, expression: str, text: st
 def test_a_text_that_spends_its_budget_is_explained_by_what_lets_it(desk: Desk) -> None:
     run = desk.run("why", "-e", "(a+)+b", "a" * 40)
     assert run.status == 1 and "nested-repeats" in run.out and "make one of the two possessive" in run.out
+
+
+def test_tables_of_any_kind_are_surveyed_by_column_and_what_was_not_read_is_said(desk: Desk) -> None:
+    desk.write("a.tsv", "Plot\tn\nB07\t1\nC12\t2\textra\n")
+    desk.write("b.jsonl", '{"Plot": "B07", "n": 5}\n{"Plot": \n{"Plot": "x"}\n')
+    both = desk.run("survey", "a.tsv", "b.jsonl")
+    assert "Plot  100.0 % filled, 3 different" in both.out and both.status == 1
+    assert "a.tsv: 1 row has another number of cells" in both.err and "b.jsonl: 1 line is not JSON" in both.err
+    rows = "".join(f"{'x-' * (number % 9)},{number}\n" for number in range(1, 5001))
+    desk.write("r.csv", "Plot\n" + rows)
+    ragged = desk.run("survey", "r.csv", "--top", "2", "--rare")
+    assert "5,000 rows have another number of cells" in ragged.out and ragged.status == 1
+    assert "and 7 further shapes; --top shows more" in ragged.out
+    assert "and 8 further shapes" in desk.run("survey", "r.csv", "--top", "1").out
+    assert "Plot  " not in desk.run("survey", "a.tsv", "b.jsonl", "--as", "lines").out

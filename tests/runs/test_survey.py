@@ -6,6 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from conftest import plain
+from fieldstick.reporting.survey_report import survey_report
+from fieldstick.runs import distinct
 from fieldstick.runs import survey as module
 from fieldstick.runs.survey import Survey, survey, survey_columns
 
@@ -40,7 +43,7 @@ def test_every_text_is_counted_once(texts: list[str]) -> None:
     found = of(*texts)
     shapes = found.ranked()
     assert sum(shape.count for shape in shapes) == found.texts == len(texts)
-    assert found.distinct == len(set(texts)) and found.distinct_exact
+    assert len(found.values) == len(set(texts)) and found.values.is_exact
     for shape in shapes:
         assert shape.examples and shape.shortest <= min(map(len, shape.examples))
         assert shape.longest >= max(map(len, shape.examples))
@@ -77,12 +80,32 @@ def test_plain_latin_text_is_not_odd() -> None:
     assert of("Møse-kar", "Hag's End", "54°12′").oddities == {}
 
 
-def test_beyond_its_limits_a_survey_counts_on_and_says_so(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(module, "MOST_SHAPES", 3)
-    monkeypatch.setattr(module, "MOST_DISTINCT", 4)
-    found = of("a", "1", "-", "+", "/", "a", "b")
-    assert found.other_shapes == 2 and len(found.shapes) == 3
-    assert not found.distinct_exact and found.distinct == 4
+def test_a_shape_that_most_texts_have_is_found_however_late_it_comes(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(module, "MOST_SHAPES", 20)
+    marks = [chr(code) for code in range(0x21, 0x7F) if not chr(code).isalnum()]
+    odd = [one + other for one in marks for other in marks][:500]
+    found = of(*odd, *(["a1"] * 2000), *odd[:7])
+    assert found.ranked()[0].text == "a9" and found.ranked()[0].count == 2000
+    assert len(found.shapes) <= 20 and found.other_shapes + sum(each.count for each in found.shapes.values()) == 2507
+    assert "in at least" in "".join(plain(survey_report(found, 5, False, ())))
+
+
+@given(st.lists(st.text(max_size=3), max_size=60), st.integers(0, 40))
+def test_different_texts_are_counted_exactly_while_they_are_few(texts: list[str], most: int) -> None:
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(distinct, "MOST_EXACT", most)
+        found = of(*texts).values
+    assert found.is_exact is (len(set(texts)) <= most)
+    if found.is_exact:
+        assert len(found) == len(set(texts))
+
+
+def test_many_different_texts_are_estimated_the_same_in_every_run() -> None:
+    found = distinct.Distinct()
+    for number in range(120_000):
+        found.add_many([f"probe {number}", f"probe {number // 2}"])
+    # The hash is fixed, and so is the estimate: three standard errors at the most from the truth.
+    assert not found.is_exact and abs(len(found) - 120_000) < 0.05 * 120_000
 
 
 def test_each_column_of_a_table_has_a_survey_of_its_own() -> None:

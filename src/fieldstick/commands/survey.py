@@ -5,14 +5,17 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import click
+from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.printing import print_json
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
+from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import row_options
 from fieldstick.commands.sources import sources_of
+from fieldstick.data.read_options import TABLES
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED
 from fieldstick.reporting.survey_report import columns_report, survey_as_data, survey_report
 from fieldstick.reporting.terminal import Terminal
@@ -22,54 +25,80 @@ if TYPE_CHECKING:
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.data.source import Source
 
-TABLE_ENDINGS = (".csv",)
+TABLE_ENDINGS = (".csv", ".tsv", ".jsonl", ".ndjson", ".json")
+
+SHAPES = 20
+"""Shapes that are shown unless another number is asked for."""
 
 
 @headed_command(short_help="Show what shapes of text a source holds.")
 @click.argument("sources", nargs=-1, metavar="SOURCE...")
 @row_options
 @heading("What is written")
-@option("--top", type=click.IntRange(min=1), default=20, show_default=True, metavar="N", help="Shapes to show.")
+@option("--top", type=click.IntRange(min=1), metavar="N", help=f"Shapes to show.  [default: {SHAPES}; 3 of a column]")
 @option("--rare", is_flag=True, help="Show the rarest shapes first.")
 @json_option
-def command(sources: tuple[str, ...], read_options: ReadOptions, top: int, rare: bool, form: str) -> int:
+def command(sources: tuple[str, ...], read_options: ReadOptions, top: int | None, rare: bool, form: str) -> int:
     """Show the shapes of the texts of each SOURCE (files, or - for standard input): how many, how long, examples.
 
     A stands for a capital, a for a small letter, 9 for a digit; a run whose length varies is folded, as in A9….
-    A CSV file without --column is shown column by column.
+    Tables without --column are shown column by column.
+
+    Exit status: 0 all was read, 1 there is no text, or something was not read as asked (it is named).
     """
     opened = sources_of(sources, read_options)
-    if read_options.column is None and len(opened) == 1 and _is_table(opened[0]):
-        return _columns(opened[0], top, rare, form)
+    if read_options.column is None and all(map(_is_table, opened)):
+        texts = _columns(opened, top, rare, form)
+    else:
+        texts = _shapes(opened, top or SHAPES, rare, form)
+    trouble = say_source_notes(opened)
+    if texts == 0:
+        say("the source holds no text")
+    return EXIT_FAILED if trouble or texts == 0 else EXIT_PASSED
+
+
+def _shapes(sources: list[Source], top: int, rare: bool, form: str) -> int:
     found = Survey()
-    with byte_progress(opened) as progress:
-        for source in opened:
-            for number, text in source.texts():
-                found.add(number, text)
-                if progress is not None and found.texts % 1000 == 0:
-                    progress(1000)
-    remarks = [remark for source in opened for remark in _remarks(source)]
+    with byte_progress(sources) as progress:
+        for source in sources:
+            for batch in source.batches():
+                found.add_many(batch.numbers, batch.texts)
+                if progress is not None:
+                    progress(len(batch.texts))
+    remarks = [remark for source in sources for remark in _remarks(source)]
     if form == "json":
         print_json(survey_as_data(found, top, rare) | {"remarks": remarks})
     else:
         Terminal.of().show(survey_report(found, top, rare, remarks))
-    return _status(found.texts)
+    return found.texts
 
 
 def _is_table(source: Source) -> bool:
     options = source.read_options
-    return source.name.endswith(TABLE_ENDINGS) if options.kind is None else options.kind == "csv"
+    if options.kind is not None:
+        return options.kind in TABLES
+    if options.begins_record is not None:
+        return False
+    if options.asks_for_table or source.ending in TABLE_ENDINGS:
+        return True
+    # What its first bytes tell: Parquet, a workbook and a database are tables whatever they are called.
+    source.read_options = replace(options, rows_wanted=True)
+    kind = source.table_kind()
+    source.read_options = options
+    return kind in ("parquet", "xlsx", "sqlite")
 
 
-def _columns(source: Source, top: int, rare: bool, form: str) -> int:
-    columns = survey_columns(source.table())
-    remarks = _remarks(source)
+def _columns(sources: list[Source], top: int | None, rare: bool, form: str) -> int:
+    columns: dict[str, Survey] = {}
+    for source in sources:
+        survey_columns(source.table(), columns)
+    remarks = [remark for source in sources for remark in _remarks(source)]
     if form == "json":
-        shown = {name: survey_as_data(found, top, rare) for name, found in columns.items()}
+        shown = {name: survey_as_data(found, top or SHAPES, rare) for name, found in columns.items()}
         print_json({"columns": shown, "remarks": remarks})
     else:
-        Terminal.of().show(columns_report(columns, remarks))
-    return _status(max((found.texts for found in columns.values()), default=0))
+        Terminal.of().show(columns_report(columns, top, rare, remarks))
+    return max((found.texts for found in columns.values()), default=0)
 
 
 def _remarks(source: Source) -> list[str]:
@@ -82,13 +111,6 @@ def _remarks(source: Source) -> list[str]:
     elif "CR LF" in source.line_ends:
         found.append(f"{source.name} ends its lines with CR LF")
     if source.ragged:
-        number = f"{len(source.ragged):,} rows have another number of cells"
+        number = f"{source.ragged.total:,} rows have another number of cells"
         found.append(f"{source.name}: {number}, first on line {source.ragged[0]}")
     return found
-
-
-def _status(texts: int) -> int:
-    if texts == 0:
-        say("the source holds no text")
-        return EXIT_FAILED
-    return EXIT_PASSED

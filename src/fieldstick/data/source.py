@@ -196,10 +196,11 @@ class Source:
 
     def texts(self) -> Iterator[tuple[int, str]]:
         """Yield each text with its number (from 1), without its line end."""
-        for found in self._parts():
+        for found in self.batches():
             yield from zip(found.numbers, found.texts, strict=True)
 
-    def _parts(self) -> Iterator[Batch]:
+    def batches(self) -> Iterator[Batch]:
+        """Yield the texts some at a time, with their numbers."""
         for block in self.blocks():
             for found in block.parts():
                 found.notes.line_ends = found.line_ends()
@@ -208,7 +209,7 @@ class Source:
 
     def chunks(self, size: int) -> Iterator[list[str]]:
         """Yield the texts in lists of up to `size`, for counting in bulk."""
-        for found in self._parts():
+        for found in self.batches():
             for start in range(0, len(found.texts), size):
                 yield found.texts[start : start + size]
 

@@ -14,6 +14,9 @@ if TYPE_CHECKING:
     from fieldstick.runs.survey import Oddity, Shape, Survey
 
 
+SHAPES_OF_COLUMN = 3
+"""Shapes of a column that are shown unless more are asked for."""
+
 WIDEST_SHAPE = 44
 """Cells that a column's shape takes at the most."""
 
@@ -28,7 +31,7 @@ def survey_report(found: Survey, top: int, rare: bool, remarks: Sequence[str]) -
         order = "commoner" if rare else "rarer"
         yield said((f"and {counted(left, order + ' shape')} of {counted(rest, 'text')}; --top shows more", "quiet"))
     if found.other_shapes:
-        words = f"{counted(found.other_shapes, 'text')} of further shapes are counted together: there are too many"
+        words = f"{counted(found.other_shapes, 'text')} of rarer shapes that were let go: there are too many to keep"
         yield said((words, "warn"))
     yield BLANK
     yield from _oddities(found, remarks)
@@ -65,23 +68,33 @@ def _oddest(named: tuple[str, Oddity]) -> tuple[int, int, str]:
 def _summary(found: Survey) -> str:
     if not found.texts:
         return "No text was read."
-    about = "" if found.distinct_exact else "at least "
-    shapes = counted(len(found.shapes), "shape")
+    shapes = ("at least " if found.other_shapes else "") + counted(len(found.shapes), "shape")
     lengths = f"{found.shortest} to {counted(found.longest, 'character')} long"
-    return f"{counted(found.texts, 'text')}, {about}{found.distinct:,} different, in {shapes}; {lengths}."
+    return f"{counted(found.texts, 'text')}, {_different(found)}, in {shapes}; {lengths}."
 
 
-def columns_report(columns: Mapping[str, Survey], remarks: Sequence[str]) -> Iterator[Block]:
-    """Yield a profile of each column: share filled, distinct values, lengths, its commonest shapes, what is odd."""
+def _different(found: Survey) -> str:
+    return f"{'' if found.values.is_exact else 'about '}{len(found.values):,} different"
+
+
+def columns_report(
+    columns: Mapping[str, Survey], top: int | None, rare: bool, remarks: Sequence[str]
+) -> Iterator[Block]:
+    """Yield a profile of each column: share filled, distinct values, lengths, `top` of its shapes, what is odd."""
     for name, found in columns.items():
-        about = "" if found.distinct_exact else "at least "
         filled = f"{100 * found.filled / found.texts:.1f} % filled" if found.texts else "empty"
-        told = f"{filled}, {about}{found.distinct:,} different, {_lengths(found.shortest or 0, found.longest)} long"
+        told = f"{filled}, {_different(found)}, {_lengths(found.shortest or 0, found.longest)} long"
         yield said((name or "(no name)", "strong"), f"  {told}")
-        for shape in found.ranked()[:3]:
+        shapes = found.ranked(rare=rare)
+        shown = shapes[: top or SHAPES_OF_COLUMN]
+        for shape in shown:
             share = f"{100 * shape.count / found.texts:5.1f} %"
             text = Piece(shape.text or "(nothing)", "field0", most=WIDEST_SHAPE)
             yield said((f"  {share}  ", "quiet"), text, "  ", cut(shape.examples[0], least=10))
+        if len(shapes) > len(shown):
+            least = "at least " if found.other_shapes else ""
+            more = counted(len(shapes) - len(shown), "further shape")
+            yield said((f"  {'':7}  and {least}{more}; --top shows more", "quiet"))
         for kind, odd in sorted(found.oddities.items(), key=_oddest)[:4]:
             yield said(f"  {'':7}  ", (f"{kind}: {odd.count:,}, first on line {odd.first}", "warn"))
         yield BLANK
@@ -96,8 +109,8 @@ def survey_as_data(found: Survey, top: int, rare: bool) -> dict[str, Any]:
     return {
         "texts": found.texts,
         "filled": found.filled,
-        "distinct": found.distinct,
-        "distinct_exact": found.distinct_exact,
+        "distinct": len(found.values),
+        "distinct_exact": found.values.is_exact,
         "shortest": found.shortest,
         "longest": found.longest,
         "shape_count": len(found.shapes),

@@ -2,26 +2,31 @@
 
 A shape has A for a capital, a for a small letter, 9 for a digit, and every other character as it is; a letter of
 another alphabet stands as a sample of that alphabet. Texts whose runs differ in length alone share a shape. Memory
-does not grow with the number of texts: beyond a limit, further shapes are counted together, and the result says so.
+does not grow with the number of texts: beyond a limit the rarest shapes so far are let go, and the result says so.
 """
 
 from __future__ import annotations
 
 import re
 import unicodedata
+from collections import Counter
 from functools import lru_cache
-from typing import TYPE_CHECKING
+from itertools import islice
+from typing import TYPE_CHECKING, TypeVar
 
 from msgspec import Struct, field
 
+from fieldstick.runs.distinct import Distinct
+
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Iterable, Iterator, Sequence
 
 MOST_SHAPES = 20_000
-"""Shapes that are kept apart."""
+"""Shapes that are kept apart; when there are more, the rarer half of them is let go.
 
-MOST_DISTINCT = 50_000
-"""Values of a column that are told apart."""
+So one that most texts have is found however late it comes (after G. S. Manku and R. Motwani, "Approximate Frequency
+Counts over Data Streams", 2002).
+"""
 
 MOST_EXAMPLES = 3
 LONGEST_RUN_SHOWN = 8
@@ -30,7 +35,12 @@ LONGEST_RUN_SHOWN = 8
 LONGEST_SHAPE = 60
 """Runs of a text that make up its shape; what follows is folded into one."""
 
-_RUNS = re.compile(r"[A-Z]+|[a-z]+|[0-9]+|[^A-Za-z0-9]", re.DOTALL)
+AT_A_TIME = 2000
+"""Texts that are taken in together."""
+
+T = TypeVar("T")
+
+_RUNS = re.compile(r"(.)\1*", re.DOTALL)
 _ODD = re.compile(r"[^\x20-\x7e]")
 _SAMPLES = {
     "CYRILLIC": "Ж",
@@ -77,8 +87,7 @@ class Oddity(Struct):
 class Survey(Struct):
     """What the texts of a source, or of one column, hold.
 
-    `distinct` is exact while `distinct_exact`; else it is a lower bound. `other_shapes` counts texts whose shape came
-    after the limit was reached.
+    `other_shapes` counts texts of shapes that were let go.
     """
 
     texts: int = 0
@@ -88,51 +97,67 @@ class Survey(Struct):
     shapes: dict[tuple[str, ...], Shape] = field(default_factory=dict)
     other_shapes: int = 0
     oddities: dict[str, Oddity] = field(default_factory=dict)
-    values: set[int] = field(default_factory=set)
-    distinct_exact: bool = True
+    values: Distinct = field(default_factory=Distinct)
 
-    @property
-    def distinct(self) -> int:
-        """How many different texts there are, or at least are."""
-        return len(self.values)
+    def add_many(self, numbers: Sequence[int], texts: Sequence[str]) -> None:
+        """Take in texts with the numbers of their lines.
 
-    def add(self, number: int, text: str) -> None:
-        """Take in the text of line `number`."""
-        self.texts += 1
-        size = len(text)
-        self.longest = max(self.longest, size)
-        self.shortest = size if self.shortest is None else min(self.shortest, size)
-        self.filled += bool(text.strip())
-        self._note_value(text)
-        self._note_oddities(number, text)
-        self._note_shape(number, text)
+        Texts that read the same once every letter and digit is put by its kind are taken in together.
+        """
+        self.values.add_many(texts)
+        joined = "\n".join(texts)
+        by_kind = joined.translate(_BY_KIND).split("\n")
+        if len(by_kind) != len(texts):
+            by_kind = [text.translate(_BY_KIND) for text in texts]
+        self.texts += len(texts)
+        if _is_plain(joined):
+            self.filled += len(texts)
+        else:
+            for number, text in zip(numbers, texts, strict=True):
+                self.filled += bool(text.strip())
+                self._note_oddities(number, text)
+        lacking = self._note_shapes(by_kind, numbers)
+        for kinds, text in zip(by_kind, texts, strict=True) if lacking else ():
+            shape = lacking.get(kinds)
+            if shape is not None and len(shape.examples) < MOST_EXAMPLES and text not in shape.examples:
+                shape.examples.append(text)
 
-    def _note_value(self, text: str) -> None:
-        if len(self.values) < MOST_DISTINCT:
-            self.values.add(hash(text))
-        elif hash(text) not in self.values:
-            self.distinct_exact = False
+    def _note_shapes(self, by_kind: list[str], numbers: Sequence[int]) -> dict[str, Shape]:
+        """Count the shapes of texts given by kind, and return those that have few examples as yet."""
+        lacking: dict[str, Shape] = {}
+        for text, count in Counter(by_kind).items():
+            shape = self._shape(text, by_kind, numbers)
+            size = len(text)
+            shape.count += count
+            shape.shortest, shape.longest = min(shape.shortest, size), max(shape.longest, size)
+            self.longest = max(self.longest, size)
+            self.shortest = size if self.shortest is None else min(self.shortest, size)
+            if len(shape.examples) < MOST_EXAMPLES:
+                lacking[text] = shape
+        return lacking
 
-    def _note_shape(self, number: int, text: str) -> None:
+    def _shape(self, text: str, by_kind: list[str], numbers: Sequence[int]) -> Shape:
+        """Return the shape of a text given by kind, its runs widened for it."""
         kinds, sizes = _shape_of(text)
         shape = self.shapes.get(kinds)
         if shape is None:
             if len(self.shapes) >= MOST_SHAPES:
-                self.other_shapes += 1
-                return
-            runs = [[size, size] for size in sizes]
-            shape = self.shapes[kinds] = Shape(kinds, runs, shortest=len(text), first=number)
-        else:
-            for bounds, size in zip(shape.runs, sizes, strict=True):
-                if size < bounds[0]:
-                    bounds[0] = size
-                elif size > bounds[1]:
-                    bounds[1] = size
-        shape.count += 1
-        shape.shortest = min(shape.shortest, len(text))
-        shape.longest = max(shape.longest, len(text))
-        if len(shape.examples) < MOST_EXAMPLES and text not in shape.examples:
-            shape.examples.append(text)
+                self._let_go()
+            first = numbers[by_kind.index(text)]
+            shape = self.shapes[kinds] = Shape(kinds, [[size, size] for size in sizes], shortest=len(text), first=first)
+        for bounds, size in zip(shape.runs, sizes, strict=True):
+            if size < bounds[0]:
+                bounds[0] = size
+            elif size > bounds[1]:
+                bounds[1] = size
+        return shape
+
+    def _let_go(self) -> None:
+        """Let the rarer half of the shapes go, of those equally rare the ones that came first."""
+        ranked = sorted(self.shapes.items(), key=lambda each: (each[1].count, each[1].first))
+        for kinds, shape in ranked[: len(ranked) // 2]:
+            self.other_shapes += shape.count
+            del self.shapes[kinds]
 
     def _note_oddities(self, number: int, text: str) -> None:
         if not text.strip():
@@ -155,38 +180,64 @@ class Survey(Struct):
         return sorted(self.shapes.values(), key=lambda shape: (shape.count if rare else -shape.count, shape.first))
 
 
+def _is_plain(joined: str) -> bool:
+    """Tell whether lines are ASCII of which none is empty, has a blank at an edge or two in a row: nothing is odd."""
+    edged = f"\n{joined}\n"
+    if not joined.isascii() or any(pair in edged for pair in ("  ", "\n ", " \n", "\n\n")):
+        return False
+    return joined.replace("\n", "").isprintable()
+
+
 def survey(texts: Iterable[tuple[int, str]]) -> Survey:
     """Survey texts that come with the number of their line."""
     found = Survey()
-    for number, text in texts:
-        found.add(number, text)
+    for some in _some_at_a_time(texts):
+        numbers, lines = zip(*some, strict=True)
+        found.add_many(numbers, lines)
     return found
 
 
-def survey_columns(rows: Iterable[tuple[int, dict[str, str]]]) -> dict[str, Survey]:
-    """Survey each column of a table."""
-    found: dict[str, Survey] = {}
-    for number, row in rows:
-        for name, text in row.items():
-            found.setdefault(name, Survey()).add(number, text)
+def survey_columns(
+    rows: Iterable[tuple[int, dict[str, str]]], known: dict[str, Survey] | None = None
+) -> dict[str, Survey]:
+    """Survey each column of a table, together with what is `known` of others before it."""
+    found = known if known is not None else {}
+    for some in _some_at_a_time(rows):
+        for name in dict.fromkeys(name for _, row in some for name in row):
+            having = [(number, row[name]) for number, row in some if name in row]
+            numbers, texts = zip(*having, strict=True)
+            found.setdefault(name, Survey()).add_many(numbers, texts)
     return found
 
 
-def _shape_of(text: str) -> tuple[tuple[str, ...], list[int]]:
+def _some_at_a_time(items: Iterable[T]) -> Iterator[list[T]]:
+    waiting = iter(items)
+    while some := list(islice(waiting, AT_A_TIME)):
+        yield some
+
+
+@lru_cache(maxsize=MOST_SHAPES)
+def _shape_of(by_kind: str) -> tuple[tuple[str, ...], tuple[int, ...]]:
+    """Return the runs of a text in which each character stands by its kind: what they are of, and how long."""
     kinds: list[str] = []
     sizes: list[int] = []
-    for run in _RUNS.findall(text):
-        kind = _kind(run[0])
-        if kinds and kinds[-1] == kind:
-            sizes[-1] += len(run)
-        elif len(kinds) == LONGEST_SHAPE:
-            kinds.append("…")
-            sizes.append(1)
-            break
-        else:
-            kinds.append(kind)
-            sizes.append(len(run))
-    return tuple(kinds), sizes
+    for run in _RUNS.finditer(by_kind):
+        if len(kinds) == LONGEST_SHAPE:
+            return (*kinds, "…"), (*sizes, 1)
+        kinds.append(run[1])
+        sizes.append(len(run[0]))
+    return tuple(kinds), tuple(sizes)
+
+
+class _Kinds(dict[int, str]):
+    """Maps each character to its kind."""
+
+    def __missing__(self, code: int) -> str:
+        self[code] = _kind(chr(code))
+        return self[code]
+
+
+_BY_KIND = _Kinds()
 
 
 @lru_cache(maxsize=4096)

@@ -1,0 +1,71 @@
+"""How many different texts there are: exactly while they are few, estimated when they are many."""
+
+from __future__ import annotations
+
+import heapq
+from itertools import islice
+from typing import TYPE_CHECKING
+from zlib import crc32
+
+if TYPE_CHECKING:
+    from collections.abc import Collection, Iterable
+
+MOST_EXACT = 50_000
+"""Texts that are told apart one by one."""
+
+SKETCH = 4096
+"""Smallest hashes that are kept; the estimate is within some 1.6 % two times out of three."""
+
+
+_HASHES = 2**32
+_MULTIPLIER = 2654435761
+"""Spreads a checksum, which texts that are much alike share most bits of, over all hashes (Knuth, TAOCP 3, 6.4)."""
+
+
+def _hashed(text: str) -> int:
+    return crc32(text.encode("utf-8", "surrogatepass")) * _MULTIPLIER % _HASHES
+
+
+class Distinct:
+    """Counts different texts in memory that does not grow.
+
+    Beyond `MOST_EXACT` the count comes from the smallest of their hashes (K. Beyer et al., "On Synopses for
+    Distinct-Value Estimation Under Multiset Operations", 2007): the k-th smallest of hashes spread evenly over 0 to 1
+    lies at about k divided by their number. The hash is the same in every run.
+    """
+
+    def __init__(self) -> None:
+        self._known: set[int] = set()
+        self._smallest: list[int] = []
+        self._waiting: set[int] = set()
+        self._bound = _HASHES
+        self._added = 0
+        self.is_exact = True
+
+    def add_many(self, texts: Collection[str]) -> None:
+        """Take texts in."""
+        self._added += len(texts)
+        fresh: Iterable[str] = texts
+        if self.is_exact:
+            fresh = {text for text in texts if hash(text) not in self._known}
+            self._known.update(map(hash, islice(fresh, MOST_EXACT - len(self._known))))
+            self.is_exact = not any(hash(text) not in self._known for text in fresh)
+        bound = self._bound
+        self._waiting |= {value for value in map(_hashed, fresh) if value < bound}
+        if len(self._waiting) >= SKETCH:
+            self._sift()
+
+    def _sift(self) -> None:
+        """Keep the smallest hashes alone; what is larger than all of them need not be looked at again."""
+        self._smallest = heapq.nsmallest(SKETCH, self._waiting.union(self._smallest))
+        self._waiting.clear()
+        if len(self._smallest) == SKETCH:
+            self._bound = self._smallest[-1]
+
+    def __len__(self) -> int:
+        """Return how many there are, or about how many, rounded to three digits."""
+        if self.is_exact:
+            return len(self._known)
+        self._sift()
+        estimate = (SKETCH - 1) * _HASHES // max(self._smallest[-1], 1)
+        return max(min(int(float(f"{estimate:.3g}")), self._added), len(self._known))
