@@ -14,7 +14,7 @@ from fieldstick.errors import UsageError, hint
 from fieldstick.reporting.document import BLANK, Labelled, Ruled, cut, said
 from fieldstick.reporting.marks import group_marks
 from fieldstick.reporting.terminal import Terminal
-from fieldstick.syntax.constructs import CONSTRUCTS, ENGINES, TOPICS, Construct
+from fieldstick.syntax.constructs import CONSTRUCTS, ENGINES, TOPICS, Construct, looked_up
 from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
@@ -51,14 +51,21 @@ def _chosen(topic: str | None, engine: str) -> list[Construct]:
     known = [each for each in CONSTRUCTS if engine == "all" or engine in each.engines]
     if topic is None:
         return known
-    found = [each for each in known if topic in (each.topic, each.key) or topic in each.form.split()]
-    if not found and any(topic in (each.topic, each.key) or topic in each.form.split() for each in CONSTRUCTS):
-        elsewhere = next(each for each in CONSTRUCTS if topic in (each.topic, each.key) or topic in each.form.split())
-        here = f"; there it is {elsewhere.instead}" if elsewhere.instead and engine == "python" else ""
-        raise UsageError(f"{engine} does not have {elsewhere.form}{here}")
-    if not found:
-        raise UsageError(f"there is no topic '{topic}'{hint(topic, [*TOPICS, *(each.key for each in CONSTRUCTS)])}")
-    return found
+    found = looked_up(topic, known)
+    elsewhere = looked_up(topic)
+    if found and not (len(elsewhere) < len(CONSTRUCTS) and _is_named(topic, elsewhere) and not _is_named(topic, found)):
+        return found
+    if elsewhere:
+        each = elsewhere[0]
+        here = f"; there it is {each.instead}" if each.instead and engine == "python" else ""
+        means = f"; there it means: {each.otherwise[engine]}" if engine in each.otherwise else ""
+        raise UsageError(f"{engine} does not have {each.form}{here}{means}")
+    raise UsageError(f"there is no topic '{topic}'{hint(topic, [*TOPICS, *(each.key for each in CONSTRUCTS)])}")
+
+
+def _is_named(topic: str, found: list[Construct]) -> bool:
+    """Tell whether a construct is what is named, not one that merely has the word in its meaning."""
+    return any(topic in (each.topic, each.key, *each.form.split(), *each.words.split()) for each in found)
 
 
 def _list(chosen: list[Construct]) -> Iterator[Block]:
@@ -69,7 +76,11 @@ def _list(chosen: list[Construct]) -> Iterator[Block]:
                 yield BLANK
             topic = each.topic
             yield said((topic, "strong"))
-        yield said((f"  {each.form:<30}  ", "field0"), cut(each.meaning, least=20))
+        mark = " *" if each.otherwise else ""
+        yield said((f"  {each.form:<30}  ", "field0"), cut(each.meaning + mark, least=20))
+    if any(each.otherwise for each in chosen):
+        yield BLANK
+        yield said(("  * means otherwise in some engine; 'fieldstick notation FORM' says in which", "quiet"))
 
 
 def _entry(each: Construct) -> Iterator[Block]:
@@ -84,6 +95,9 @@ def _entry(each: Construct) -> Iterator[Block]:
             yield Ruled(each.text, marks, indent=13)
     elif each.instead:
         yield Labelled("in python", each.instead, indent=2)
+    for name in ENGINES:
+        if name in each.otherwise:
+            yield Labelled(f"in {name}", each.otherwise[name], indent=2, gap=14)
     yield Labelled("engines", ", ".join(name for name in ENGINES if name in each.engines), indent=2)
     yield BLANK
 
@@ -98,4 +112,5 @@ def _data(each: Construct) -> dict[str, object]:
         "text": each.text,
         "engines": [name for name in ENGINES if name in each.engines],
         "instead": each.instead,
+        "otherwise": dict(each.otherwise),
     }

@@ -75,7 +75,7 @@ def _foreign_item(reader: Reader, start: int) -> tuple[int, ClassItem] | None:
         return posix.end(), Shorthand((start, posix.end()), posix[0], f"posix {posix[2]}", bool(posix[1]))
     for spelling in _OPERATIONS:
         if reader.text.startswith(spelling, start) and not reader.text.startswith(f"{spelling}]", start):
-            reader.foreign("set-operation", start, start + 2)
+            reader.foreign("set-operation" if spelling == "&&" else "set-difference", start, start + 2)
             return start + 2, SetOperation((start, start + 2), spelling)
     if reader.text[start] == "[":
         return read_class(reader, start)

@@ -64,7 +64,13 @@ def _literal(reader: Reader, start: int, end: int, character: str) -> tuple[int,
 def _hexadecimal(reader: Reader, start: int, size: int) -> tuple[int, Node]:
     braced = _BRACED.match(reader.text, start + 2)
     if braced and not reader.python:
-        return _code_point(reader, start, braced.end(), braced[1], "braced-code")
+        return _code_point(
+            reader,
+            start,
+            braced.end(),
+            braced[1],
+            "braced-unicode" if reader.text.startswith("\\u", start) else "braced-code",
+        )
     end = start + 2 + size
     digits = reader.text[start + 2 : end]
     if not re.fullmatch(rf"[0-9A-Fa-f]{{{size}}}", digits):
