@@ -55,18 +55,26 @@ class ExpressionError(FieldstickError):
 
     `rule` is the engine's own word for what was broken; `position` is a code-point offset, None when the
     engine names no place. `part` names the part in whose text the position lies; None for the expression.
+    `given` is the expression as the engine was given it, with its flags, where that is known.
     """
 
-    def __init__(self, rule: str, position: int | None, part: str | None = None) -> None:
+    def __init__(
+        self,
+        rule: str,
+        position: int | None,
+        part: str | None = None,
+        given: tuple[str, frozenset[str]] | None = None,
+    ) -> None:
         self.rule = rule
         self.position = position
         self.part = part
+        self.given = given
         where = "" if position is None else f" at {position}"
         inside = f" of the part '{part}'" if part else ""
         super().__init__(f"the expression does not compile: {rule}{where}{inside}")
 
-    def __reduce__(self) -> tuple[type[ExpressionError], tuple[str, int | None, str | None]]:
-        return type(self), (self.rule, self.position, self.part)
+    def __reduce__(self) -> tuple[type[ExpressionError], tuple[object, ...]]:
+        return type(self), (self.rule, self.position, self.part, self.given)
 
 
 class BudgetSpent(FieldstickError):

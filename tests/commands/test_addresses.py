@@ -87,7 +87,7 @@ def test_options_given_here_take_the_place_of_the_patterns_own(station: Desk) ->
         (["try", "a", "log.txt", "--column", "x"], "no column 'x'"),
         (["survey", "deep"], "deep is a folder"),
         (["notation", "--engine", "pyton"], "the nearest is 'python'"),
-        (["keep", "x", "a", "--suite", "gone.suite.toml"], "cannot be read"),
+        (["keep", "x", "a", "--suite", "gone.toml"], "cannot be read"),
         (["sample", "loggers:of", "--positive", "at x"], "needs a value for its parameter 'site'"),
         (["sample", "gone:p", "--positive", "x"], "no suite here is named 'gone'"),
         (["sample", "loggers:of", "--positive"], "give the text once"),

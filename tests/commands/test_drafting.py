@@ -172,8 +172,9 @@ def test_notation_is_listed_drawn_and_told_apart_by_engine(desk: Desk) -> None:
     assert "(?=a) (?!a)" in shown and "8.2C 31%\n" in shown and "━━" in shown
     assert r"python does not have \h; there it is [^\S\n" in desk.run("notation", r"\h").err
     for token, key in [
-        ("*", "star"), ("(?=", "look-ahead"), ("{2}", "bounds"), ("|", "alternation"), ("greedy", "plus"), ("[]a]", "bracket-first"),
-        ("{,n}", "upper-bound"), ("octal", "octal"), (r"[\b]", "backspace"), ("lookbehind", "look-behind"), ("range", "class"),
+        ("*", "star"), ("(?=", "look-ahead"), ("{2}", "bounds"), ("|", "alternation"), ("greedy", "plus"),
+        ("[]a]", "bracket-first"), ("{,n}", "upper-bound"), ("octal", "octal"), (r"[\b]", "backspace"),
+        ("lookbehind", "look-behind"), ("range", "class"),
     ]:  # fmt: skip
         assert f"  {key}\n" in desk.run("notation", token).out
     assert "in java       0 to 9 alone" in desk.run("notation", r"\d").out

@@ -266,7 +266,7 @@ def test_cells_that_run_are_guarded_when_asked(desk: Desk) -> None:
         (("loggers:battery", LOG, "--template", "{volt}"), "the field 'volt', which the pattern does not have"),
         (("loggers:battery", LOG, "--format", "parquet"), "parquet is no text: name a file with --to"),
         (("permits:load", "data/permits-2026.csv", "--column", "Lod"), "has no column 'Lod'; the nearest is 'Load'"),
-        (("-e", "(", LOG), "missing ), unterminated subpattern"),
+        (("-e", "(", LOG), "this parenthesis is not closed"),
     ],
 )
 def test_what_is_asked_wrongly_is_a_sentence(station: Desk, arguments: tuple[str, ...], words: str) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import difflib
+import json
 from importlib import resources
 from typing import TYPE_CHECKING
 
@@ -157,3 +158,32 @@ def test_line_ends_and_a_byte_order_mark_stay_as_they_are(desk: Desk) -> None:
     mixed = desk.run("sample", "loggers:q", "--positive", "x")
     assert mixed.status == 2 and "mixes its line ends" in mixed.err
     assert path.read_bytes() == before + b"# a comment\n"
+
+
+def test_a_suite_that_is_not_there_is_begun_and_likely_slips_are_told(desk: Desk) -> None:
+    run = desk.run("keep", "p", r"\d+.\d", "--suite", "new.suite.toml")
+    assert run.status == 0 and "hazard  dot-in-number" in run.out
+    assert desk.run("check").out.endswith("no baseline.\n") or "no sample tests p" in desk.run("check").err
+    assert desk.run("new", "other", "--empty").status == 0
+    assert (desk.folder / "other.suite.toml").read_text() == 'format = 1\nsuite = "other"\nabout = ""\n'
+    assert desk.run("new", "other").status == 2
+
+
+def test_borrowed_parts_are_named_and_put_in(desk: Desk) -> None:
+    desk.suite("[parts]\nplot = '[A-F][0-9]{2}'\n", "common")
+    desk.suite('borrow = { common = "common.suite.toml" }\n')
+    run = desk.run("keep", "p", "at [A-F][0-9]{2}", "--suite", "loggers.suite.toml")
+    assert "It spells the part 'common.plot' out" in run.out
+    desk.run("keep", "q", "at [A-F][0-9]{2}", "--suite", "loggers.suite.toml", "--parts")
+    assert "expression = 'at {{common.plot}}'" in (desk.folder / "loggers.suite.toml").read_text()
+
+
+def test_a_sample_stays_below_its_table_whatever_characters_stand_above(desk: Desk) -> None:
+    desk.suite("[patterns.p]\nabout = 'a\u2028b\u0085c'\nexpression = '.*'\n\n[patterns.q]\nexpression = 'x'\n")
+    assert desk.run("sample", "loggers:p", "new one", "--positive").status == 0
+    text = (desk.folder / "loggers.suite.toml").read_text(encoding="utf-8")
+    assert text.index("[patterns.p]") < text.index("[[patterns.p.positive]]") < text.index("[patterns.q]")
+    desk.write("t.csv", 'text\n"one\u2028two"\n"three\u0085"\n')
+    desk.suite("[patterns.p]\nexpression = '(?s).*'\npositive = [{ table = 't.csv' }]\n", "tables")
+    counted = json.loads(desk.run("check", "tables.suite.toml", "--format", "json").out)
+    assert [each["text"] for each in counted["suites"][0]["patterns"][0]["samples"]] == ["one\u2028two", "three\x85"]

@@ -126,7 +126,7 @@ def test_a_key_that_some_lines_lack_is_counted_and_named(desk: Desk) -> None:
         (("r.sqlite",), "r.sqlite is a SQLite database: name the column to read with --column"),
         (("--column", "Ring", "data/service-reply.json", "--rows", "/item"), "has nothing at /item; there are arrays"),
         (("--column", "Ring", RINGING, "--delimiter", "::"), "is no single character"),
-        (("--record-start", "(", RINGING), "missing ), unterminated subpattern"),
+        (("--record-start", "(", RINGING), "this parenthesis is not closed"),
         (("--take", "0", RINGING), "0 is no take"),
         (("--as", "records", RINGING), "--as records needs --record-start"),
         (("--as", "csv", RINGING), "name the column whose cells are the texts with --column"),

@@ -6,12 +6,17 @@ import re
 from collections import Counter
 
 import pytest
+from msgspec.structs import replace
 
 from fieldstick.analysis.examples import examples
 from fieldstick.analysis.hazards import Hazard, hazards, pattern_hazards
 from fieldstick.drafting.outline import outline
+from fieldstick.drafting.typed_examples import typed_examples
 from fieldstick.errors import SyntaxFault
+from fieldstick.matching.prepare import prepare
+from fieldstick.suites.model import FieldTable
 from fieldstick.syntax.parser import parse
+from fieldstick.workspace import bare_pattern
 
 
 def words(expression: str, *flags: str) -> str:
@@ -213,3 +218,21 @@ def test_the_page_of_hazards_has_every_kind() -> None:
     page = (Path(__file__).parents[2] / "docs" / "hazards.md").read_text(encoding="utf-8")
     for kind in {kind for _, kind, _ in HAZARDS} | {"dot-for-point", "folded-letter"}:
         assert f"## {kind}" in page
+
+
+@pytest.mark.parametrize(
+    ("expression", "fields"),
+    [
+        (r"(?P<v>\d\d\.\d\d\.\d{4})", {"v": FieldTable(type="date", layout="%d.%m.%Y")}),
+        (r"(?P<v>\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ) (\d+)", {"v": FieldTable(type="timestamp")}),
+        (r"(?P<v>\d+,\d)%", {"v": FieldTable(type="decimal", decimal_mark=",", least=80, most=90)}),
+        (r"(?P<v>\d+) kg", {"v": FieldTable(type="integer", least=400, most=500)}),
+        (r"(?P<v>[A-Z]\d\d)(?P=v)", {"v": FieldTable(one_of=["B07", "C12"])}),
+        (r"(?P<v>\w+)", {"v": FieldTable(type="boolean", true=["ja"], false=["nein"])}),
+        (r"(\d\d:\d\d)", {"1": FieldTable(type="time")}),
+    ],
+)
+def test_examples_hold_values_of_their_fields(expression: str, fields: dict[str, FieldTable]) -> None:
+    matcher = prepare(replace(bare_pattern(expression), fields=fields))
+    found = typed_examples(matcher, parse(expression))
+    assert found and all(matcher.read(text).fits for text in found)

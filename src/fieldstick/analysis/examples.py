@@ -120,6 +120,8 @@ class _Maker:
         if self.left < 0 or self.length > LONGEST:
             raise TooLongError
         if node in self.forced:
+            if isinstance(node, Group) and node.number is not None:
+                self.groups[node.number] = self.forced[node]
             return self._taken(self.forced[node])
         if isinstance(node, SINGLE):
             return self._single(node, flags)

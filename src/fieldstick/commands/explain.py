@@ -6,13 +6,13 @@ from typing import TYPE_CHECKING
 
 import click
 
-from fieldstick.analysis.examples import examples
 from fieldstick.analysis.hazards import Hazard, hazards, pattern_hazards
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.printing import print_json
 from fieldstick.drafting.outline import outline
+from fieldstick.drafting.typed_examples import typed_examples
 from fieldstick.reporting.document import said
 from fieldstick.reporting.explain_report import Explanation, explanation_as_data, explanation_report
 from fieldstick.reporting.terminal import Terminal
@@ -60,7 +60,7 @@ def _explanation(chosen: Chosen) -> Explanation:
         pattern.reach,
         outline(parsed, chosen.parts),
         parsed.groups,
-        tuple(examples(parsed, pattern.reach)),
+        tuple(typed_examples(chosen.matcher, parsed)),
         _hazards(chosen, parsed),
     )
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -9,19 +10,26 @@ from typing import TYPE_CHECKING, Any
 import click
 from msgspec import to_builtins
 
+from fieldstick.analysis.hazards import hazards
+from fieldstick.commands.new import write_new
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.pattern_options import draft_options
 from fieldstick.commands.rendering import tell
 from fieldstick.errors import UsageError
+from fieldstick.reporting.explain_report import hazards_report
+from fieldstick.reporting.terminal import Terminal
 from fieldstick.suites.editing import edit, with_pattern
+from fieldstick.suites.finding import ENDING
+from fieldstick.suites.starter import empty_suite
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.scan import NAME
-from fieldstick.workspace import Chosen, Workspace, bare_pattern
+from fieldstick.workspace import NO_PARTS, Chosen, Workspace, bare_pattern
 
 if TYPE_CHECKING:
     from fieldstick.suites.model import FieldTable
     from fieldstick.suites.overrides import Overrides
+    from fieldstick.suites.parts import PartScope
 
 
 @headed_command(short_help="Keep a draft as a named pattern of a suite.")
@@ -43,21 +51,25 @@ def command(
     message: str,
     parts: bool,
 ) -> None:
-    """Add EXPRESSION to a suite as the pattern NAME. Comments and order of the file stay as they are."""
+    """Add EXPRESSION to a suite as the pattern NAME. Comments and order of the file stay as they are.
+
+    A suite file that is not there yet is begun. What is likely to bite later in the expression is told.
+    """
     if (draft is None) == (expression is None):
         raise UsageError("give the expression once: write keep NAME EXPRESSION, or keep NAME -e EXPRESSION")
     expression = expression if expression is not None else draft
     assert expression is not None
     if not re.fullmatch(NAME, name):
         raise UsageError(f"'{name}' is not a name: use letters, digits, - and _, a letter first")
-    suite = Workspace().suite(kept_in)
-    found = _spelled_out(expression, dict(suite.parts))
+    begun = kept_in.endswith(ENDING) and not os.path.lexists(kept_in)
+    scope = NO_PARTS if begun else Workspace().suite(kept_in).scope
+    found = _spelled_out(expression, scope)
     if parts:
         for part, text in found:
             expression = expression.replace(text, f"{{{{{part}}}}}")
-    pattern = overrides.on(bare_pattern(expression, suite.scope, name=name, verbose="verbose" in overrides.flags))
+    pattern = overrides.on(bare_pattern(expression, scope, name=name, verbose="verbose" in overrides.flags))
     chosen = Chosen(pattern, values=dict.fromkeys(pattern.parameters, ""))
-    parse(chosen.expression, pattern.flags)
+    parsed = parse(chosen.expression, pattern.flags)
     overrides.check_fields(chosen.matcher.field_names)
     table: dict[str, Any] = {
         "about": about,
@@ -69,21 +81,27 @@ def command(
         "parameters": list(pattern.parameters),
         "fields": {name: _as_written(field) for name, field in pattern.fields.items()},
     }
-    path = Path(suite.file)
+    if begun:
+        write_new(Path(kept_in), empty_suite)
+    file = kept_in if begun else Workspace().suite(kept_in).file
     given = {key: value for key, value in table.items() if value}
-    edit(path, lambda document: with_pattern(document, name, given))
-    tell(f"Kept {name} in {suite.file}: {expression}")
+    edit(Path(file), lambda document: with_pattern(document, name, given))
+    tell(f"Kept {name} in {file}: {expression}")
+    Terminal.of().show(hazards_report(parsed.expression, hazards(parsed, pattern.reach), brief=True))
     if found and not parts:
         for part, text in found:
             tell(f"It spells the part '{part}' out ({text}); --parts puts {{{{{part}}}}} there.")
-    tell(f"Next: fieldstick sample {suite.file}:{name} --positive TEXT")
+    tell(f"Next: fieldstick sample {file}:{name} --positive TEXT")
 
 
 def _as_written(field: FieldTable) -> dict[str, Any]:
     return {key: value for key, value in to_builtins(field).items() if value is not None}
 
 
-def _spelled_out(expression: str, parts: dict[str, str]) -> list[tuple[str, str]]:
-    """Return the parts whose text stands in the expression, the longest first, each long enough to be no chance."""
+def _spelled_out(expression: str, scope: PartScope) -> list[tuple[str, str]]:
+    """Return the parts, borrowed ones too, whose text stands in the expression: the longest first, none by chance."""
+    parts = dict(scope.parts)
+    for alias, borrowed in scope.borrowed.items():
+        parts |= {f"{alias}.{name}": text for name, text in borrowed.parts.items()}
     found = [(name, text) for name, text in parts.items() if len(text) >= 4 and text in expression]
     return sorted(found, key=lambda each: -len(each[1]))

@@ -14,7 +14,15 @@ import click
 from fieldstick._version import __version__
 from fieldstick.ending import ending_signal, hear_all, hear_none, undisturbed
 from fieldstick.engines.budget import be_patient
-from fieldstick.errors import EXIT_DEFECT, EXIT_SIGNALLED, EXIT_WRONG, FieldstickError, SuiteFileError, SyntaxFault
+from fieldstick.errors import (
+    EXIT_DEFECT,
+    EXIT_SIGNALLED,
+    EXIT_WRONG,
+    ExpressionError,
+    FieldstickError,
+    SuiteFileError,
+    SyntaxFault,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -134,6 +142,13 @@ def run(arguments: list[str] | None = None) -> int:
     except SyntaxFault as error:
         _show_fault(error)
         return error.exit_status
+    except ExpressionError as error:
+        fault = _fault_of(error)
+        if fault is not None:
+            _show_fault(fault)
+        else:
+            _say(f"fieldstick: {error}")
+        return error.exit_status
     except FieldstickError as error:
         _say(str(error) if isinstance(error, SuiteFileError) else f"fieldstick: {error}")
         return error.exit_status
@@ -153,6 +168,22 @@ def run(arguments: list[str] | None = None) -> int:
         return _failed("there is not enough memory for this")
     except Exception as error:
         return _defect(error)
+
+
+def _fault_of(error: ExpressionError) -> SyntaxFault | None:
+    """Return what is wrong with an expression that an engine refuses, with its place, as every command says it.
+
+    None where our own reading finds nothing wrong.
+    """
+    if error.given is None:
+        return None
+    from fieldstick.syntax.parser import parse
+
+    try:
+        parse(*error.given)
+    except SyntaxFault as fault:
+        return fault
+    return None
 
 
 def _failed(words: str) -> int:

@@ -2,34 +2,47 @@
 
 from __future__ import annotations
 
+import os
 import re
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
 from fieldstick.commands.rendering import tell
 from fieldstick.errors import UsageError
+from fieldstick.files import locked, write_whole
 from fieldstick.suites.finding import ENDING
-from fieldstick.suites.starter import starter_suite
+from fieldstick.suites.starter import empty_suite, starter_suite
 from fieldstick.syntax.scan import NAME
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
 
 
 @click.command(short_help="Start a suite: a file that already checks clean.")
 @click.argument("name")
-def command(name: str) -> None:
+@click.option("--empty", is_flag=True, help="Write the head of a suite alone, without an example.")
+def command(name: str, empty: bool) -> None:
     """Write NAME.suite.toml, a commented starter suite that already checks clean.
 
     NAME may lead into a folder that is there, as in suites/loggers. A file that is there is never overwritten.
     """
     target = Path(name.removesuffix(ENDING) + ENDING)
+    write_new(target, empty_suite if empty else starter_suite)
+    after = f"fieldstick keep NAME EXPRESSION --suite {target}" if empty else f"fieldstick check {target}"
+    tell(f"Wrote {target}. Next: {after}")
+
+
+def write_new(target: Path, content: Callable[[str], str]) -> None:
+    """Write a suite file that is not there yet, its text made for the name it has.
+
+    Raises UsageError for a name that a suite cannot have, a file that is there, and one that cannot be written.
+    """
     suite_name = target.name.removesuffix(ENDING)
     if not re.fullmatch(NAME, suite_name):
         raise UsageError(f"'{suite_name}' is not a name: use letters, digits, - and _, a letter first")
-    try:
-        with target.open("x", encoding="utf-8", newline="\n") as stream:
-            stream.write(starter_suite(suite_name))
-    except FileExistsError:
-        raise UsageError(f"{target} is there already; nothing was written") from None
-    except OSError as error:
-        raise UsageError(f"{target} cannot be written: {error.strerror or error}") from None
-    tell(f"Wrote {target}. Next: fieldstick check {target}")
+    with locked(target):
+        if os.path.lexists(target):
+            raise UsageError(f"{target} is there already; nothing was written")
+        write_whole(target, content(suite_name))

@@ -76,8 +76,8 @@ def _list(chosen: list[Construct]) -> Iterator[Block]:
                 yield BLANK
             topic = each.topic
             yield said((topic, "strong"))
-        mark = " *" if each.otherwise else ""
-        yield said((f"  {each.form:<30}  ", "field0"), cut(each.meaning + mark, least=20))
+        mark = "*" if each.otherwise else " "
+        yield said((f"  {each.form:<30}", "field0"), (f"{mark} ", "quiet"), cut(each.meaning, least=20))
     if any(each.otherwise for each in chosen):
         yield BLANK
         yield said(("  * means otherwise in some engine; 'fieldstick notation FORM' says in which", "quiet"))

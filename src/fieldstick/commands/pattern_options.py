@@ -33,7 +33,22 @@ class TakeType(click.ParamType):  # type: ignore[type-arg]
 
 PATTERN_HEADING = heading("The pattern")
 
-_EXPRESSION = option("-e", "expression", metavar="EXPRESSION", help="An expression instead of a pattern.")
+
+def _one_expression(context: click.Context, parameter: click.Parameter, given: tuple[str, ...]) -> str | None:
+    """Return the expression; a second one would be dropped without a word."""
+    if len(given) > 1:
+        raise click.UsageError("-e is given twice; give one expression, with | between what it may be", context)
+    return given[0] if given else None
+
+
+_EXPRESSION = option(
+    "-e",
+    "expression",
+    multiple=True,
+    callback=_one_expression,
+    metavar="EXPRESSION",
+    help="An expression instead of a pattern.",
+)
 _REACH = option("--reach", type=click.Choice(REACHES), help="Where a match may lie.  [default: whole, or as kept]")
 _TAKE = option("--take", type=TakeType(), metavar="TAKE", help="first, last, all, or a number.  [default: as kept]")
 _FLAGS = option("--flag", "flags", multiple=True, type=click.Choice(FLAGS), help="A flag. Repeatable.")

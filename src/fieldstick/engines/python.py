@@ -101,7 +101,7 @@ class PythonEngine:
                 warnings.simplefilter("ignore")
                 return PythonCompiled(re.compile(expression, bits))
         except re.error as error:
-            raise ExpressionError(error.msg, error.pos) from None
+            raise ExpressionError(error.msg, error.pos, given=(expression, flags)) from None
         except RecursionError:
             raise ExpressionError("groups are nested too deeply for this engine", None) from None
         except (OverflowError, MemoryError, ValueError) as error:

@@ -54,7 +54,7 @@ def _placed(error: ExpressionError, pattern: Pattern, values: Mapping[str, str])
     if error.position is None:
         return error
     origin = pattern.filling.origin(error.position, values)
-    return ExpressionError(error.rule, origin.offset, None if origin.source == OWN else origin.source)
+    return ExpressionError(error.rule, origin.offset, None if origin.source == OWN else origin.source, error.given)
 
 
 def _layout(pattern: Pattern, compiled: Compiled) -> Layout:

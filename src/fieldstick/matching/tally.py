@@ -7,12 +7,15 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
 
-from fieldstick.matching.result import DID_NOT_MATCH, GAVE_UP
+from fieldstick.matching.result import GAVE_UP
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from fieldstick.matching.result import Unfit
+
+DOES_NOT_FIT = "does-not-fit"
+"""The reason of texts of which it is known alone that they do not fit."""
 
 MOST_NAMED = 20
 """Texts that were given up and are named; further ones are counted alone."""
@@ -59,11 +62,11 @@ class Tally(Struct):
 
 
 def tallied(fits: Sequence[bool | None], source: str, numbers: Sequence[int]) -> Tally:
-    """Count texts by whether they fit, None for one that was given up."""
+    """Count texts by whether they fit, None for one that was given up; for those that do not, nobody asked why."""
     tally = Tally(read=len(fits), fit=fits.count(True))
     missed = fits.count(False)
     if missed:
-        tally.misses[DID_NOT_MATCH, None] = missed
+        tally.misses[DOES_NOT_FIT, None] = missed
     if tally.fit + missed < tally.read:
         for number, each in zip(numbers, fits, strict=True):
             if each is None:

@@ -17,6 +17,7 @@ _DRAWN = "├─┤│╷━╳…⟨⟩"
 
 _SHOWN_AS_CODE = frozenset({"Cc", "Cf", "Cs", "Co", "Cn", "Zl", "Zp", "Zs"})
 _CONTROL_PICTURES = 0x2400
+
 _DELETE_PICTURE = "\u2421"
 
 
@@ -71,6 +72,8 @@ def _cells_of(character: str) -> int:
 
 
 def _picture(point: int) -> str | None:
+    if point == 0x09:
+        return "→"
     if point < 0x20:
         return chr(_CONTROL_PICTURES + point)
     return _DELETE_PICTURE if point == 0x7F else None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from fieldstick.matching.tally import DOES_NOT_FIT
 from fieldstick.reporting.words import counted
 
 if TYPE_CHECKING:
@@ -25,14 +26,17 @@ def tally_words(label: str, tally: Tally, *, unit: str = "text", made: str | Non
     words = f"{start}read {counted(tally.read, unit)}: {fit}"
     if not tally.missed:
         return words
-    return f"{words}; {tally.missed:,} {'does' if tally.missed == 1 else 'do'} not: {', '.join(_reasons(tally))}"
+    reasons = ", ".join(each for each in _reasons(tally) if each)
+    words += f"; {tally.missed:,} {'does' if tally.missed == 1 else 'do'} not"
+    return f"{words}: {reasons}" if reasons else words
 
 
 def _reasons(tally: Tally) -> list[str]:
     found = []
     by_count = sorted(tally.misses.items(), key=lambda each: (-each[1], each[0][1] or ""))
     for (reason, field), count in by_count[:MOST_REASONS]:
-        found.append(f"{count:,} {_reason(reason, field)}")
+        if reason != DOES_NOT_FIT:
+            found.append(f"{count:,} {_reason(reason, field)}")
     rest = sum(count for _, count in by_count[MOST_REASONS:])
     if rest:
         found.append(f"{rest:,} for other reasons")

@@ -1,4 +1,4 @@
-"""The starter suite that `new` writes: small, commented, and checking clean."""
+"""The suites that `new` writes: one small, commented, and checking clean, and one that holds nothing yet."""
 
 from __future__ import annotations
 
@@ -37,6 +37,18 @@ note = "moisture always carries one decimal"
 text = 'probe=B07 moisture=100.1%'
 note = "more than all of it"
 """
+
+
+EMPTY = """\
+format = 1
+suite = "{name}"
+about = ""
+"""
+
+
+def empty_suite(name: str) -> str:
+    """Return the text of a suite of that name that holds nothing yet."""
+    return EMPTY.format(name=name)
 
 
 def starter_suite(name: str) -> str:
