@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
@@ -10,11 +11,16 @@ from msgspec.structs import replace
 from fieldstick.analysis.facts import facts_of
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from fieldstick.analysis.facts import Facts
     from fieldstick.drafting.tracer import Trace
     from fieldstick.engines.protocol import Reach
     from fieldstick.syntax.parser import Parsed
     from fieldstick.syntax.tree import Node, Span
+
+MOST_NODES = 2_000
+"""Nodes of an expression in which a slip is looked for."""
 
 SPECIAL = frozenset(".^$*+?{}[]()|\\")
 
@@ -59,6 +65,17 @@ class RepairContext(Struct, frozen=True):
     def found(self) -> str:
         """The character that stood there; empty at the end of the text."""
         return self.case.text[self.at : self.at + 1]
+
+    @property
+    def nodes(self) -> Sequence[Node]:
+        """Its nodes, of a large expression those around where the match stopped, in the order in which they stand."""
+        nodes = self.facts.nodes
+        if len(nodes) <= MOST_NODES:
+            return nodes
+        at = self.spots[0][0] if self.spots else 0
+        middle = bisect_left(nodes, at, key=lambda node: node.span[0])
+        start = max(0, min(middle - MOST_NODES // 2, len(nodes) - MOST_NODES))
+        return nodes[start : start + MOST_NODES]
 
     def near(self, node: Node) -> float:
         """Tell how far a node is from where the match stopped: 0 at it, up to 1 elsewhere."""

@@ -14,7 +14,7 @@ from fieldstick.drafting.phrases import character_words, phrase
 from fieldstick.drafting.repairs import proposals
 from fieldstick.drafting.text_repairs import ascii_double, look_alike
 from fieldstick.drafting.tracer import Trace, trace
-from fieldstick.engines.probing import fits
+from fieldstick.engines.probing import fits, tried
 from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import Anchor, Character, Node, Repeat
@@ -39,11 +39,11 @@ MOST_STEPS = 400_000
 STEPS = 40_000
 """Steps of one trace: the first is the one that is shown, the others look for two changes at once."""
 
-TRIED, SLOW = 100, 8_000
-"""Steps that trying a change takes beyond one for each character, and those for which a text may be at work."""
+TRIED, SLOW = 100, 20_000
+"""Steps that trying a change takes beyond one for each character, and those of a text that was given up."""
 
-Judge = Callable[[MatchCase], bool]
-"""Tells whether a setting fits: all of it, fields and bounds and which match is taken too."""
+Judge = Callable[[MatchCase], "bool | None"]
+"""Tells whether a setting fits, fields and bounds and which match is taken too; None where reading took too long."""
 
 
 class Stop(Struct, frozen=True):
@@ -103,8 +103,8 @@ def diagnose(
     parsed = parse(case.expression, case.flags)
     traced = trace(parsed, case.text, case.reach)
     matched = _fits(case)
-    accepted = judge(case) if judge is not None else matched
-    trial = _Trial(judge or _fits, steps)
+    accepted = bool(judge(case)) if judge is not None else matched
+    trial = _Trial(judge or _tried, steps)
     found: list[Proposal] = []
     if accepted:
         from fieldstick.drafting.restraints import restraints
@@ -127,7 +127,10 @@ class _Trial:
         """Tell whether a setting fits; one that is not tried any more does not."""
         if not self.effort.spend(TRIED + len(case.expression) + len(case.text) // 8):
             return False
-        return self._judge(case)
+        found = self._judge(case)
+        if found is None:
+            self.effort.spend(SLOW)
+        return bool(found)
 
 
 def stop_of(parsed: Parsed, text: str, reach: Reach) -> Stop | None:
@@ -139,6 +142,10 @@ def stop_of(parsed: Parsed, text: str, reach: Reach) -> Stop | None:
 
 def _fits(case: MatchCase) -> bool:
     return fits(case.expression, case.flags, case.reach, case.text)
+
+
+def _tried(case: MatchCase) -> bool | None:
+    return tried(case.expression, case.flags, case.reach, case.text)
 
 
 def _best(found: list[Proposal], breaks: Callable[[MatchCase], int] | None) -> tuple[Repair, ...]:

@@ -7,9 +7,10 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fieldstick.engines.probing import fits
+from fieldstick.engines.probing import tried
 from fieldstick.errors import ExpressionError, SyntaxFault
 from fieldstick.matching.prepare import prepare
+from fieldstick.matching.result import GAVE_UP
 from fieldstick.suites.parts import fill_plain
 from fieldstick.syntax.parser import parse
 
@@ -49,13 +50,14 @@ def whole_fits(pattern: Pattern, path: Path, case: MatchCase, values: Mapping[st
 def judge_of(pattern: Pattern) -> Judge:
     """Return what tells whether a setting of a pattern fits: fields, bounds and which match is taken count."""
     if not pattern.fields and pattern.take in ("first", "all"):
-        return lambda case: fits(case.expression, case.flags, case.reach, case.text)
+        return lambda case: tried(case.expression, case.flags, case.reach, case.text)
 
-    def judge(case: MatchCase) -> bool:
+    def judge(case: MatchCase) -> bool | None:
         try:
-            return prepare(changed_pattern(pattern, case)).read_or_give_up(case.text).fits
+            reading = prepare(changed_pattern(pattern, case)).read_or_give_up(case.text)
         except ExpressionError:
             return False
+        return None if reading.unfit is not None and reading.unfit.reason == GAVE_UP else reading.fits
 
     return judge
 
@@ -71,7 +73,7 @@ def breaks_of(pattern: Pattern, text: str) -> Callable[[MatchCase], int] | None:
     expression = pattern.filling.text({})
 
     def is_right(sample: Sample, case: MatchCase) -> bool:
-        return judge(replace(case, text=sample.text)) == (sample.kind == "positive")
+        return bool(judge(replace(case, text=sample.text))) == (sample.kind == "positive")
 
     right: list[Sample] | None = None
 

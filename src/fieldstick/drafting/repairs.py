@@ -32,7 +32,6 @@ from fieldstick.syntax.tree import (
     Shorthand,
     literal_of,
     spelled,
-    walk,
     without_asides,
 )
 
@@ -93,7 +92,7 @@ def _reach(context: RepairContext) -> Iterator[Proposal]:
 
 def _braces(context: RepairContext) -> Iterator[Proposal]:
     """`(3)` written for `{3}`, and `[3]` too."""
-    for before, node in _pairs(context.parsed.tree):
+    for before, node in _pairs(context):
         inner = spelled(node)[1:-1]
         counted = inner.replace(",", "", 1).isdigit() and not isinstance(before, Repeat)
         if counted and isinstance(node, Group | CharClass) and (not isinstance(node, Group) or node.opening == "("):
@@ -110,14 +109,14 @@ def _written_bounds(context: RepairContext) -> Iterator[Proposal]:
         yield context.splice(found.span(), bounds, f"{found[0]} is meant as a quantifier: {bounds}", 0.5)
 
 
-def _pairs(tree: Node) -> Iterator[tuple[Node, Node]]:
-    for node in walk(tree):
+def _pairs(context: RepairContext) -> Iterator[tuple[Node, Node]]:
+    for node in context.nodes:
         items = without_asides(node.items) if isinstance(node, Sequence) else ()
         yield from pairwise(items)
 
 
 def _shorthand_case(context: RepairContext) -> Iterator[Proposal]:
-    for node in context.facts.nodes:
+    for node in context.nodes:
         if isinstance(node, Shorthand) and len(node.spelling) == 2:
             other = node.spelling.swapcase()
             meant = phrase(replace(node, negated=not node.negated), context.parsed.flags, short=True)
@@ -133,7 +132,7 @@ def _shorthand_case(context: RepairContext) -> Iterator[Proposal]:
 def _escapes(context: RepairContext) -> Iterator[Proposal]:
     """Characters that mean something, written for themselves."""
     expression = context.case.expression
-    for node in context.facts.nodes:
+    for node in context.nodes:
         near = context.near(node) / 2
         if isinstance(node, Repeat) and node.quantifier[0] in "*+?{":
             start = node.span[1] - len(node.quantifier)
@@ -171,7 +170,7 @@ def _escapes(context: RepairContext) -> Iterator[Proposal]:
 
 def _backslashes(context: RepairContext) -> Iterator[Proposal]:
     """A backslash forgotten, doubled, or the wrong way round."""
-    for node in context.facts.nodes:
+    for node in context.nodes:
         near = context.near(node) / 2
         letter = node.item if isinstance(node, Repeat) else node
         if isinstance(letter, Character) and letter.spelling in ("d", "w", "s", "D", "W", "S"):
@@ -184,7 +183,7 @@ def _backslashes(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(node.span, bare, f"{node.spelling} is meant without its backslash", cost + near)
         if isinstance(node, Character) and node.spelling == r"\(":
             yield from _unescaped_pair(context, node, near)
-    for one, other in _pairs(context.parsed.tree):
+    for one, other in _pairs(context):
         letter = other.item if isinstance(other, Repeat) else other
         slash = isinstance(one, Character) and one.spelling in ("\\\\", "/")
         if slash and isinstance(letter, Character) and letter.spelling in ("d", "w", "s", "b", "."):
@@ -205,7 +204,7 @@ def _unescaped_pair(context: RepairContext, opening: Character, near: float) -> 
 
 def _bounds(context: RepairContext) -> Iterator[Proposal]:
     """A quantifier too tight by a little."""
-    for node in context.facts.nodes:
+    for node in context.nodes:
         if not isinstance(node, Repeat):
             continue
         near = context.near(node) / 2
@@ -255,8 +254,8 @@ def _quantifier(least: int, most: int | None) -> str:
 
 def _more_of_it(context: RepairContext) -> Iterator[Proposal]:
     """One character asked for where several stand."""
-    repeated = {node.item.span for node in context.facts.nodes if isinstance(node, Repeat)}
-    for node in context.facts.nodes:
+    repeated = {node.item.span for node in context.nodes if isinstance(node, Repeat)}
+    for node in context.nodes:
         if (
             not isinstance(node, Shorthand | CharClass | Dot)
             or node.span in repeated
@@ -272,7 +271,7 @@ def _classes(context: RepairContext) -> Iterator[Proposal]:
     """A class that lacks a character, or a negated one that shuts it out."""
     if not context.found:
         return
-    for node in context.facts.nodes:
+    for node in context.nodes:
         near = context.near(node)
         if near > 0.5 or context.facts.is_in_class(node):
             continue
@@ -295,7 +294,7 @@ def _classes(context: RepairContext) -> Iterator[Proposal]:
 def _classes_elsewhere(context: RepairContext) -> Iterator[Proposal]:
     """A class that lacks a mark of the text, where something else took it and the match stopped further on."""
     marks = [each for each in dict.fromkeys(context.case.text) if not each.isalnum() and not each.isspace()]
-    for node in context.facts.nodes:
+    for node in context.nodes:
         if isinstance(node, Shorthand | CharClass) and not node.negated and context.facts.is_repeated(node):
             for mark in marks[:MOST_MARKS]:
                 yield _with_character(context, node, mark, 1.35 + context.near(node) / 4)
@@ -340,7 +339,7 @@ def _class_spelling(character: str) -> str:
 
 def _optional(context: RepairContext) -> Iterator[Proposal]:
     """A piece that the text does not have, made optional."""
-    for node in context.facts.nodes:
+    for node in context.nodes:
         if isinstance(node, Sequence):
             yield from _optional_runs(context, without_asides(node.items))
             continue
@@ -370,7 +369,7 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...]) -> Iterator[
 def _quantifier_for_several(context: RepairContext) -> Iterator[Proposal]:
     """A quantifier that was meant for more than the one item before it."""
     expression = context.case.expression
-    for node in context.facts.nodes:
+    for node in context.nodes:
         items = without_asides(node.items) if isinstance(node, Sequence) else ()
         for index, item in enumerate(items):
             if not isinstance(item, Repeat) or isinstance(item.item, Group):
@@ -387,7 +386,7 @@ def _quantifier_for_several(context: RepairContext) -> Iterator[Proposal]:
 
 
 def _anchors(context: RepairContext) -> Iterator[Proposal]:
-    for node in context.facts.nodes:
+    for node in context.nodes:
         if isinstance(node, Anchor):
             words = f"without {node.spelling}, which asks for {phrase(node, context.parsed.flags)}"
             yield context.splice(node.span, "", words, 1.3 + context.near(node) / 2)
@@ -397,7 +396,7 @@ def _anchors(context: RepairContext) -> Iterator[Proposal]:
 
 def _alternation(context: RepairContext) -> Iterator[Proposal]:
     """Options that reach further than was meant, and words spelled in a class."""
-    for node in context.facts.nodes:
+    for node in context.nodes:
         if isinstance(node, Alternation):
             yield from _narrower_options(context, node)
         elif isinstance(node, CharClass) and not node.negated:
@@ -468,8 +467,8 @@ def _other_character(context: RepairContext) -> Iterator[Proposal]:
     """A literal character where the text has another."""
     if not context.found:
         return
-    repeated = {node.item.span for node in context.facts.nodes if isinstance(node, Repeat)}
-    for node in context.facts.nodes:
+    repeated = {node.item.span for node in context.nodes if isinstance(node, Repeat)}
+    for node in context.nodes:
         if isinstance(node, Character) and not context.facts.is_in_class(node) and context.near(node) == 0.0:
             one, other = sorted((node.character, context.found), key=lambda each: each == "-")
             both = f"[{_class_spelling(one)}{_class_spelling(other)}]"
@@ -485,7 +484,7 @@ def _other_character(context: RepairContext) -> Iterator[Proposal]:
 def _blanks_in_verbose(context: RepairContext) -> Iterator[Proposal]:
     if "verbose" not in context.parsed.flags:
         return
-    for node in context.facts.nodes:
+    for node in context.nodes:
         if isinstance(node, Aside) and node.kind == "blank":
             yield context.splice(node.span, "\\ ", "a blank is left out in verbose notation: write '\\ '", 1.0)
 

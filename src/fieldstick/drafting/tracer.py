@@ -25,6 +25,9 @@ DEFAULT_STEPS = 200_000
 """Steps after which a trace is given up: some tenths of a second."""
 
 
+MOST_WANTED = 50
+"""Things asked for at one place that are noted; nobody reads more."""
+
 ENGINE_MILLISECONDS = 50
 
 
@@ -71,7 +74,7 @@ class _Attempt(Struct):
             self.furthest = position
             self.wanted.clear()
         found = Wanted(instruction.node, more)
-        if found not in self.wanted:
+        if len(self.wanted) < MOST_WANTED and found not in self.wanted:
             self.wanted.append(found)
 
 

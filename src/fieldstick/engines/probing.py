@@ -62,6 +62,11 @@ def character_test(spelling: str, flags: frozenset[str]) -> Test:
 
 def fits(expression: str, flags: frozenset[str], reach: Reach, text: str) -> bool:
     """Tell whether the engine matches; an expression it refuses, or a text that takes it long, does not fit."""
+    return bool(tried(expression, flags, reach, text))
+
+
+def tried(expression: str, flags: frozenset[str], reach: Reach, text: str) -> bool | None:
+    """Tell whether the engine matches; None for a text that takes it long, or that it breaks down on."""
     compiled = compiled_by_engine(expression, flags)
     if compiled is None:
         return False
@@ -69,4 +74,4 @@ def fits(expression: str, flags: frozenset[str], reach: Reach, text: str) -> boo
     try:
         return (run_within(MILLISECONDS, method, text) if timer_usable() else method(text)) is not None
     except (BudgetSpent, SystemError):
-        return False
+        return None

@@ -28,7 +28,7 @@ class _Canonical(dict[int, str]):
 
     def __missing__(self, code: int) -> str:
         character = chr(code)
-        found = {"\\u0130": "i", "\\u0131": "i", "\\u017f": "s", "\\u212a": "k"}.get(character)
+        found = {"\u0130": "i", "\u0131": "i", "\u017f": "s", "\u212a": "k"}.get(character)
         self[code] = found if found is not None else character.casefold()[0]
         return self[code]
 

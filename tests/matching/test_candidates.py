@@ -1,0 +1,68 @@
+"""Looking rows up by an index finds what looking at each of them does."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from msgspec.structs import replace
+
+from fieldstick.matching.candidates import Candidates, canonical
+from fieldstick.matching.prepare import prepare
+from fieldstick.suites.suite import Pattern
+from fieldstick.workspace import bare_pattern
+
+WORDS = st.text(st.sampled_from("abkKsSſiİıé É7.+K"), max_size=7)
+EXPRESSIONS = [
+    "{{=x}}", r"\s*{{=x}}(?: station)?", "Site {{=x}}", "(?:{{=x}}|other)", "(?i:{{=x}})k", "({{=x}}){2}", "[{{=x}}a]+",
+    "(?={{=x}})a.*", "{{=x}}?b", "ab{{=x}}{{=y}}",
+]  # fmt: skip
+
+
+def pattern_of(expression: str, flags: list[str], reach: str) -> Pattern:
+    made = bare_pattern(expression)
+    return replace(made, reach=reach, flags=frozenset(flags), parameters=tuple(sorted(made.filling.parameters)))  # type: ignore[union-attr]
+
+
+@given(
+    st.sampled_from(EXPRESSIONS),
+    st.lists(st.sampled_from(["ignore-case", "ascii"]), max_size=2),
+    st.sampled_from(["whole", "start", "anywhere"]),
+    st.lists(WORDS, min_size=1, max_size=8),
+    st.data(),
+)
+def test_no_row_that_fits_is_left_out(
+    expression: str, flags: list[str], reach: str, words: list[str], data: st.DataObject
+) -> None:
+    pattern = pattern_of(expression, flags, reach)
+    value = data.draw(st.sampled_from(words))
+    turned = data.draw(st.sampled_from([str, str.upper, str.lower, str.swapcase]))
+    texts = [*words, *(f"Site {turned(word)}" for word in words), *(turned(word) + " station" for word in words)]
+    texts += [turned(word) * 2 + "k" for word in words] + [f"ab{turned(word)}{word}" for word in words]
+    values = dict.fromkeys(pattern.parameters, value)
+    fits = prepare(pattern, values).fits(texts)
+    candidates = list(Candidates(pattern, texts).of(values))
+    assert candidates == sorted(candidates) and {index for index, each in enumerate(fits) if each} <= set(candidates)
+
+
+@pytest.mark.parametrize("combination", ["any_of", "all_of", "none_of"])
+def test_of_patterns_made_of_patterns_no_row_is_left_out_either(combination: str) -> None:
+    members = (pattern_of("begin {{=x}}", [], "anywhere"), pattern_of("{{=x}} end", [], "anywhere"))
+    pattern = Pattern("p", combination=combination, members=members, parameters=("x",))  # type: ignore[arg-type]
+    texts = [f"{head}{word}{tail}" for head in ("", "begin ") for word in ("fen", "bog") for tail in ("", " end")]
+    for value in ("fen", "bog", "x"):
+        fits = prepare(pattern, {"x": value}).fits(texts)
+        assert {index for index, each in enumerate(fits) if each} <= set(Candidates(pattern, texts).of({"x": value}))
+
+
+def test_characters_that_ignoring_case_takes_for_one_another_have_one_canonical_form() -> None:
+    cased = "".join(
+        chr(code) for code in range(0x110000) if chr(code).lower() != chr(code) or chr(code).upper() != chr(code)
+    )
+    assert len(cased) > 2000
+    for each in cased:
+        for other in re.findall(re.escape(each), cased, re.IGNORECASE):
+            assert canonical(each) == canonical(other), (each, other)
+    assert len(canonical("İstanbul ß ﬁ")) == len("İstanbul ß ﬁ")
