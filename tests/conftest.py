@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import fcntl
 import io
 import os
@@ -40,8 +41,15 @@ EXHAUSTIVE = os.environ.get("FIELDSTICK_TESTS") == "exhaustive"
 
 # No test has a time limit that decides: an example may be slow on a busy machine.
 settings.register_profile("house", deadline=None)
-settings.register_profile("exhaustive", deadline=None, max_examples=2000)
+settings.register_profile("exhaustive", deadline=None, max_examples=1000)
 settings.load_profile("exhaustive" if EXHAUSTIVE else "house")
+
+
+@pytest.hookimpl(tryfirst=True)
+def pytest_configure(config: pytest.Config) -> None:
+    """Draw the same examples all day, others each day; `make exhaustive` names its seed."""
+    if config.getoption("hypothesis_seed", None) is None:
+        config.option.hypothesis_seed = str(dt.date.today().toordinal())
 
 
 def read_suite(path: str | Path) -> Suite:

@@ -2,29 +2,32 @@
 
 from __future__ import annotations
 
+import copy
 import io
 import json
 import os
 import signal
 import subprocess
 import sys
+import tempfile
 import time
 import zipfile
-from typing import TYPE_CHECKING, Any
+from pathlib import Path
+from typing import Any
 
 import openpyxl
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
+from conftest import Desk
 from fieldstick.analysis.examples import examples
 from fieldstick.analysis.hazards import hazards
 from fieldstick.commands.main import LazyCommands
 from fieldstick.drafting.outline import outline
+from fieldstick.suites.editing import toml_value
 from fieldstick.syntax.parser import parse
-
-if TYPE_CHECKING:
-    from pathlib import Path
-
-    from conftest import Desk
+from odd_suites import ODD, WHOLE, holder_of, places
 
 HEAD = 'format = 1\nsuite = "s"\n'
 
@@ -264,3 +267,20 @@ def test_an_interrupt_in_the_first_moments_ends_without_a_word(desk: Desk) -> No
             [sys.executable, "-c", code, module], cwd=desk.folder, capture_output=True, text=True, check=False
         )
         assert (done.returncode, done.stdout, done.stderr) == (130, "", ""), module
+
+
+@given(st.sampled_from(places(WHOLE)), ODD)
+def test_a_suite_with_any_value_at_any_key_is_read_or_its_mistakes_are_named(path: tuple[Any, ...], value: Any) -> None:
+    data = copy.deepcopy(WHOLE)
+    holder_of(data, path)[path[-1]] = value
+    text = "".join(f"{key} = {toml_value(each)}\n" for key, each in data.items())
+    with tempfile.TemporaryDirectory() as folder:
+        desk = Desk(Path(folder))
+        desk.write("loggers.suite.toml", text)
+        desk.suite("", "common")
+        for arguments in (["check"], ["explain", "loggers:reading"], ["why", "loggers:either", "b"]):
+            run = desk.run(*arguments)
+            assert run.status in (0, 1, 2) and "Traceback" not in run.err, (run.err, text)
+            if arguments == ["check"] and run.status == 2:
+                named = [each for each in run.err.splitlines() if each.startswith("loggers.suite.toml")]
+                assert named or run.err.startswith("fieldstick: ")
