@@ -22,7 +22,10 @@ from fieldstick.data.rows import Column, text_of
 from fieldstick.data.sinks import open_sink
 from fieldstick.data.source import open_sources
 
-TEXTS = st.text(st.sampled_from("ab ,;\"'\t\r\n=_x0D\x00\x0b\x85\u2028é漢\ud800\udcff1"), max_size=10)
+TEXTS = st.text(st.sampled_from("ab ,;\"'\t\r\n=_x0D\x00\x0b\x85\u2028é漢\ud800\udcff1"), max_size=10).filter(
+    # Two escapes of JSON that stand beside each other so are one character, whatever was meant (RFC 8259, 8.2).
+    lambda text: "\ud800\udcff" not in text
+)
 KINDS: dict[str, st.SearchStrategy[Any]] = {
     "text": TEXTS,
     "integer": st.integers(-(2**70), 2**70) | st.sampled_from([2**63 - 1, 2**63, -(2**63), -(2**63) - 1, 10**15]),
