@@ -284,3 +284,23 @@ def test_a_suite_with_any_value_at_any_key_is_read_or_its_mistakes_are_named(pat
             if arguments == ["check"] and run.status == 2:
                 named = [each for each in run.err.splitlines() if each.startswith("loggers.suite.toml")]
                 assert named or run.err.startswith("fieldstick: ")
+
+
+@pytest.mark.parametrize("take", ["--5", "9" * 30, "9" * 5000, "-0", "1_0", "٣"])
+def test_a_take_that_is_no_number_of_a_match_is_a_sentence(desk: Desk, take: str) -> None:
+    desk.write("a.txt", "a\n")
+    run = desk.run("extract", "-e", "a", "a.txt", f"--take={take}")
+    assert run.status == 2 and "is no take" in run.err
+
+
+@pytest.mark.parametrize(
+    "form",
+    ["a{{{}}}", "a{{1,{}}}", "a{{{},1}}", r"\u{}", r"\x{}", r"\{}", "(a)(?({})b)", r"\U{}", r"\0{}", r"[a-\u{}]"],
+)  # fmt: skip
+def test_numbers_of_any_length_in_an_expression_are_read_or_refused(desk: Desk, form: str) -> None:
+    desk.write("a.txt", "a\n")
+    for digits in ("9" * 5000, "0" * 5000):
+        expression = form.format(digits)
+        for name, *rest in (["explain"], ["why", "a"], ["extract", "a.txt"]):
+            run = desk.run(name, "-e", expression, *rest)
+            assert run.status in (0, 2), run.err

@@ -19,6 +19,7 @@ from fieldstick.commands.sources import closing, kept_whole, shown, sources_of
 from fieldstick.data.sinks import FolderSink, open_sink
 from fieldstick.data.text_file import TextFile, refuse_own_source
 from fieldstick.errors import UsageError
+from fieldstick.matching.result import DID_NOT_MATCH
 from fieldstick.reporting.tally_words import tally_words
 from fieldstick.runs.executor import Executor, fitting_jobs
 from fieldstick.runs.extract import ExtractJob, ExtractOptions, PrintJob
@@ -87,7 +88,12 @@ def command(
         tallies = _as_rows(matchers, sources, output, into, asked, executor)
     for matcher, tally in zip(matchers, tallies, strict=True):
         say(tally_words(matcher.pattern.name if len(matchers) > 1 else "", tally))
-        if tally.read and not tally.fit and matcher.pattern.reach == "whole":
+        if (
+            tally.read
+            and set(tally.misses) == {(DID_NOT_MATCH, None)}
+            and not tally.fit
+            and matcher.pattern.reach == "whole"
+        ):
             say("no text fits as a whole; --reach anywhere looks for the pattern within each")
     return closing(sources, tallies[:1] if together else tallies)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING, Any
 
 import click
@@ -26,10 +27,13 @@ class TakeType(click.ParamType):  # type: ignore[type-arg]
         text = str(value)
         if text == "first" or text == "last" or text == "all":
             return text  # type: ignore[return-value]
-        if text.lstrip("-").isdecimal() and int(text) != 0:
+        if _NUMBER.fullmatch(text):
             return int(text)
         return self.fail(f"{text} is no take; choose first, last, all, or a number but 0", param, ctx)
 
+
+_NUMBER = re.compile("-?0*[1-9][0-9]{0,8}")
+"""No text has as many matches as a number of ten digits says."""
 
 PATTERN_HEADING = heading("The pattern")
 

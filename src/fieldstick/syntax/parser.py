@@ -49,6 +49,9 @@ VERBOSE_BLANKS = " \t\n\r\v\f"
 MOST_TURNS = 2**32 - 1
 """A bound that Python's engine takes for "without end", and refuses when written out."""
 
+MOST_DIGITS = 10
+"""Digits of a bound, zeros before it aside, that are looked at: those of `MOST_TURNS`."""
+
 DEEPEST = 90
 """Groups in groups that are read; deeper ones are refused before the interpreter's own limit."""
 
@@ -209,8 +212,10 @@ def _quantifier(reader: Reader, start: int) -> tuple[int, int, int | None] | Non
     if found is None or found[0] == "{}":
         return None
     least, comma, most = found.groups()
-    low = int(least or 0)
-    high = (int(most) if most else None) if comma else low
+    if len(least.lstrip("0")) > MOST_DIGITS or len(most.lstrip("0")) > MOST_DIGITS:
+        raise reader.fault(start, found.end(), "a bound too large for the engine")
+    low = int(least[-MOST_DIGITS:] or 0)
+    high = (int(most[-MOST_DIGITS:]) if most else None) if comma else low
     if low >= MOST_TURNS or (high or 0) >= MOST_TURNS:
         raise reader.fault(start, found.end(), "a bound too large for the engine")
     if high is not None and high < low:
