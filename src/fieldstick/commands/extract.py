@@ -78,7 +78,8 @@ def command(
     chosen, names = Workspace().patterns(arguments, overrides, expression=expression)
     matchers = [each.matcher for each in chosen]
     sources = sources_of(names, read_options)
-    executor = Executor(jobs or fitting_jobs(sources))
+    form = "" if template is not None else output.told_form()
+    executor = Executor(jobs or fitting_jobs(sources, form))
     if template is not None:
         tallies = [_by_template(matchers, template, sources, output, otherwise, executor)]
     else:

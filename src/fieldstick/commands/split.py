@@ -61,7 +61,7 @@ def command(
     with kept_whole(sink):
         job = SplitJob(splitter, sink, wide=wide, names=called)
         progress = byte_progress(sources, writes_to=output.path)
-        Executor(jobs or fitting_jobs(sources)).run(job, sources, progress)
+        Executor(jobs or fitting_jobs(sources, output.told_form())).run(job, sources, progress)
     tally = job.tally
     if tally.read:
         say(f"read {counted(tally.read, 'text')}: {tally.fit:,} cut, {counted(tally.rows, 'piece')} in all")

@@ -65,8 +65,14 @@ class WorkerEnded(FieldstickError):
         super().__init__("a worker process ended before its work was done; is memory short? --jobs 1 needs less")
 
 
-def fitting_jobs(sources: Sequence[Source]) -> int:
-    """Return how many processes suit the sources: one for each core, or one alone where little is read."""
+def fitting_jobs(sources: Sequence[Source], form: str = "") -> int:
+    """Return how many processes suit the sources: one for each core, or one alone where little is read.
+
+    Rows that go to a `form` of file which is no text are written by this process alone; handing them over costs more
+    than others finding them saves.
+    """
+    if form in ("parquet", "sqlite", "xlsx"):
+        return 1
     sizes = [source.size for source in sources]
     if sys.platform != "linux" or None in sizes or sum(size or 0 for size in sizes) < WORTH_SHARING:
         return 1
