@@ -47,6 +47,7 @@ bench: setup
 	$(BIN)/python benchmarks/check.py
 	$(BIN)/python benchmarks/drafting.py
 	$(BIN)/python benchmarks/extract.py
+	$(BIN)/python benchmarks/lookup.py
 
 demo-data: setup
 	$(BIN)/python tools/make_demo_data.py

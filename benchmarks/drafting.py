@@ -1,7 +1,8 @@
 """Times the drafting commands against what they are held to, and prints the ratios.
 
 `explain` and `why` against `fieldstick --version`; `try` on a log of 50 MB against a bare loop with the standard
-library's engine, which must count the same fits; the time until `try` shows its first screen. Run with `make bench`.
+library's engine, which must count the same fits; `survey` of the same log against `try`; the time until `try` shows
+its first screen. Run with `make bench`.
 """
 
 from __future__ import annotations
@@ -67,7 +68,7 @@ def main() -> None:
         if counted is None or int(counted[1].replace(",", "")) != int(bare):
             sys.exit("try and the bare loop do not count the same fits")
         print(f"try and the bare loop agree: {int(bare):,} fits in {(folder / 'big.log').stat().st_size:,} bytes")
-        version, explain, why, tried, looped, screens = [], [], [], [], [], []
+        version, explain, why, tried, looped, screens, surveyed = [], [], [], [], [], [], []
         for _ in range(ROUNDS):
             version.append(timed([program, "--version"], folder))
             explain.append(timed([program, "explain", EXPRESSION], folder))
@@ -79,6 +80,9 @@ def main() -> None:
         print(ratio_line("explain against --version", explain, version, "at most 3 x"))
         print(ratio_line("why against --version", why, version, "at most 3 x"))
         print(ratio_line("try on 50 MB against a bare loop", tried, looped, "at most 3 x"))
+        for _ in range(3):
+            surveyed.append(timed([program, "survey", "big.log"], folder))
+        print(ratio_line("survey of 50 MB against try", surveyed, tried, "at most 2 x"))
         print(ratio_line("first screen of try against --version", screens, version, "at once"))
 
 

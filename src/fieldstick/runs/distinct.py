@@ -47,7 +47,10 @@ class Distinct:
         self._added += len(texts)
         fresh: Iterable[str] = texts
         if self.is_exact:
-            fresh = {text for text in texts if hash(text) not in self._known}
+            new = set(map(hash, texts)) - self._known
+            if not new:
+                return
+            fresh = {text for text in texts if hash(text) in new}
             self._known.update(map(hash, islice(fresh, MOST_EXACT - len(self._known))))
             self.is_exact = not any(hash(text) not in self._known for text in fresh)
         bound = self._bound

@@ -40,6 +40,9 @@ AT_A_TIME = 2000
 
 T = TypeVar("T")
 
+_OTHER_DIGIT = "\uf8ff"
+"""Stands for a digit beyond ASCII, which has the shape of any digit and is odd all the same."""
+
 _RUNS = re.compile(r"(.)\1*", re.DOTALL)
 _ODD = re.compile(r"[^\x20-\x7e]")
 _SAMPLES = {
@@ -105,36 +108,31 @@ class Survey(Struct):
         Texts that read the same once every letter and digit is put by its kind are taken in together.
         """
         self.values.add_many(texts)
-        joined = "\n".join(texts)
-        by_kind = joined.translate(_BY_KIND).split("\n")
-        if len(by_kind) != len(texts):
-            by_kind = [text.translate(_BY_KIND) for text in texts]
+        by_kind = _by_kind(texts)
         self.texts += len(texts)
-        if _is_plain(joined):
-            self.filled += len(texts)
-        else:
-            for number, text in zip(numbers, texts, strict=True):
-                self.filled += bool(text.strip())
-                self._note_oddities(number, text)
-        lacking = self._note_shapes(by_kind, numbers)
-        for kinds, text in zip(by_kind, texts, strict=True) if lacking else ():
-            shape = lacking.get(kinds)
-            if shape is not None and len(shape.examples) < MOST_EXAMPLES and text not in shape.examples:
-                shape.examples.append(text)
-
-    def _note_shapes(self, by_kind: list[str], numbers: Sequence[int]) -> dict[str, Shape]:
-        """Count the shapes of texts given by kind, and return those that have few examples as yet."""
         lacking: dict[str, Shape] = {}
-        for text, count in Counter(by_kind).items():
-            shape = self._shape(text, by_kind, numbers)
-            size = len(text)
-            shape.count += count
-            shape.shortest, shape.longest = min(shape.shortest, size), max(shape.longest, size)
-            self.longest = max(self.longest, size)
-            self.shortest = size if self.shortest is None else min(self.shortest, size)
+        odd: set[str] = set()
+        for kinds, count in Counter(by_kind).items():
+            shape = self._shape(kinds, by_kind, numbers)
+            self._count(shape, len(kinds), count)
+            self.filled += count if kinds.strip() else 0
             if len(shape.examples) < MOST_EXAMPLES:
-                lacking[text] = shape
-        return lacking
+                lacking[kinds] = shape
+            if not _is_plain(kinds):
+                odd.add(kinds)
+        for number, kinds, text in zip(numbers, by_kind, texts, strict=True) if lacking or odd else ():
+            if kinds in odd:
+                self._note_oddities(number, text)
+            if kinds in lacking:
+                known = lacking[kinds].examples
+                if len(known) < MOST_EXAMPLES and text not in known:
+                    known.append(text)
+
+    def _count(self, shape: Shape, size: int, count: int) -> None:
+        shape.count += count
+        shape.shortest, shape.longest = min(shape.shortest, size), max(shape.longest, size)
+        self.longest = max(self.longest, size)
+        self.shortest = size if self.shortest is None else min(self.shortest, size)
 
     def _shape(self, text: str, by_kind: list[str], numbers: Sequence[int]) -> Shape:
         """Return the shape of a text given by kind, its runs widened for it."""
@@ -180,12 +178,26 @@ class Survey(Struct):
         return sorted(self.shapes.values(), key=lambda shape: (shape.count if rare else -shape.count, shape.first))
 
 
-def _is_plain(joined: str) -> bool:
-    """Tell whether lines are ASCII of which none is empty, has a blank at an edge or two in a row: nothing is odd."""
-    edged = f"\n{joined}\n"
-    if not joined.isascii() or any(pair in edged for pair in ("  ", "\n ", " \n", "\n\n")):
-        return False
-    return joined.replace("\n", "").isprintable()
+def _by_kind(texts: Sequence[str]) -> list[str]:
+    """Return texts with every letter and digit put by its kind."""
+    joined = "\n".join(texts)
+    if joined.isascii():
+        found = joined.translate(_BY_KIND).split("\n")
+        return found if len(found) == len(texts) else [text.translate(_BY_KIND) for text in texts]
+    # One character beyond ASCII would slow all the others.
+    plain = iter("\n".join([text for text in texts if _is_line_of_ascii(text)]).translate(_BY_KIND).split("\n"))
+    return [next(plain) if _is_line_of_ascii(text) else text.translate(_BY_KIND) for text in texts]
+
+
+def _is_line_of_ascii(text: str) -> bool:
+    return text.isascii() and "\n" not in text
+
+
+@lru_cache(maxsize=MOST_SHAPES)
+def _is_plain(by_kind: str) -> bool:
+    """Tell whether nothing is odd about a text that is given by kind: printable ASCII, blanks one by one within."""
+    inside = by_kind.isascii() and by_kind.isprintable() and "  " not in by_kind
+    return inside and bool(by_kind) and by_kind[0] != " " != by_kind[-1]
 
 
 def survey(texts: Iterable[tuple[int, str]]) -> Survey:
@@ -221,7 +233,7 @@ def _shape_of(by_kind: str) -> tuple[tuple[str, ...], tuple[int, ...]]:
     """Return the runs of a text in which each character stands by its kind: what they are of, and how long."""
     kinds: list[str] = []
     sizes: list[int] = []
-    for run in _RUNS.finditer(by_kind):
+    for run in _RUNS.finditer(by_kind.replace(_OTHER_DIGIT, "9")):
         if len(kinds) == LONGEST_SHAPE:
             return (*kinds, "…"), (*sizes, 1)
         kinds.append(run[1])
@@ -247,7 +259,7 @@ def _kind(character: str) -> str:
             return "A" if character.isupper() else "a"
         return "9" if character.isdigit() else character
     if character.isdigit():
-        return "9"
+        return _OTHER_DIGIT
     if character.isalpha():
         alphabet = _alphabet(character)
         if alphabet == "LATIN":

@@ -1,0 +1,90 @@
+"""Times `lookup --for` against a plain script that finds the same rows in a dictionary, and against itself with more.
+
+The script knows that names are compared without regard to case; `lookup` finds that out from the expression. What is
+searched is held by both in memory. Run with `make bench`.
+"""
+
+from __future__ import annotations
+
+import csv
+import random
+import sys
+import tempfile
+from pathlib import Path
+
+from check import ratio_line, timed
+
+SUITE = r"""
+format = 1
+suite = "sites"
+[patterns.named]
+expression = '\s*{{=name}}(?: station)?'
+flags = ["ignore-case"]
+parameters = ["name"]
+[lookups.code]
+column = "name"
+pattern = "named"
+give = ["code"]
+otherwise = "none"
+"""
+SCRIPT = """
+import csv, sys
+rows, values, out = sys.argv[1:]
+with open(rows, newline="") as source:
+    codes = {}
+    for row in csv.DictReader(source):
+        codes.setdefault(row["name"].lower(), row["code"])
+with open(values, newline="") as source, open(out, "w", newline="") as sink:
+    writer = csv.writer(sink, lineterminator="\\n")
+    writer.writerow(["v", "code"])
+    for row in csv.DictReader(source):
+        writer.writerow([row["v"], codes.get(row["v"].lower(), "none")])
+"""
+WORDS = ("fen", "bog", "whin", "carr", "moss", "tarn", "holm", "brae", "ness", "rigg")
+ROUNDS = 3
+
+
+def lay_out(folder: Path, rows: int, values: int) -> None:
+    """Write so many rows of sites, and so many values of which nine in ten name one."""
+    chance = random.Random(1)
+    names = [f"{chance.choice(WORDS)} {chance.choice(WORDS)} {number}" for number in range(rows)]
+    with (folder / f"rows{rows}.csv").open("w", newline="") as sink:
+        csv.writer(sink).writerows([("name", "code"), *((name, f"C{n}") for n, name in enumerate(names))])
+    asked = [chance.choice(names).upper() if n % 10 else f"nothing {n}" for n in range(values)]
+    with (folder / f"values{values}.csv").open("w", newline="") as sink:
+        csv.writer(sink).writerows([("v",), *((value,) for value in asked)])
+
+
+def main() -> None:
+    """Run the pairs in turn and print the ratios."""
+    python = sys.executable
+    program = str(Path(python).with_name("fieldstick"))
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        (folder / "sites.suite.toml").write_text(SUITE)
+        (folder / "script.py").write_text(SCRIPT)
+        for rows, values in ((100_000, 10_000), (50_000, 5_000)):
+            lay_out(folder, rows, values)
+
+        def looked(rows: int, values: int) -> list[str]:
+            source, asked = f"rows{rows}.csv", f"values{values}.csv"
+            for_values = ["--for", asked, "--parameter", "name=v", "--to", "o.csv"]
+            return [program, "lookup", "sites:code", source, *for_values]
+
+        script = [python, "script.py", "rows100000.csv", "values10000.csv", "s.csv"]
+        whole, half_rows, half_values, plain = [], [], [], []
+        for _ in range(ROUNDS):
+            whole.append(timed(looked(100_000, 10_000), folder))
+            plain.append(timed(script, folder))
+            if (folder / "o.csv").read_bytes() != (folder / "s.csv").read_bytes():
+                sys.exit("lookup and the script do not find the same rows")
+            half_rows.append(timed(looked(50_000, 10_000), folder))
+            half_values.append(timed(looked(100_000, 5_000), folder))
+        print("lookup and the script agree on 10,000 values among 100,000 rows")
+        print(ratio_line("lookup against a dictionary of its own", whole, plain, "5 s at most"))
+        print(ratio_line("lookup against half the rows", whole, half_rows, "at most 2 x"))
+        print(ratio_line("lookup against half the values", whole, half_values, "at most 2 x"))
+
+
+if __name__ == "__main__":
+    main()
