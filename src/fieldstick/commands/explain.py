@@ -62,6 +62,7 @@ def _explanation(chosen: Chosen) -> Explanation:
         parsed.groups,
         tuple(typed_examples(chosen.matcher, parsed)),
         _hazards(chosen, parsed),
+        chosen.parts,
     )
 
 

@@ -97,7 +97,7 @@ def _entry(each: Construct) -> Iterator[Block]:
         yield Labelled("in python", each.instead, indent=2)
     for name in ENGINES:
         if name in each.otherwise:
-            yield Labelled(f"in {name}", each.otherwise[name], indent=2, gap=14)
+            yield Labelled(name, each.otherwise[name], indent=2)
     yield Labelled("engines", ", ".join(name for name in ENGINES if name in each.engines), indent=2)
     yield BLANK
 

@@ -144,4 +144,5 @@ def _explained(chosen: Chosen, found: Deciding, reading: Result, text: str) -> A
         unfit.field if unfit is not None else None,
         found.path,
         known,
+        own.parts,
     )

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.drafting.phrases import phrase, quantity
+from fieldstick.drafting.written import Written
 from fieldstick.syntax.parser import FLAG_NAMES, scoped
 from fieldstick.syntax.tree import (
     SINGLE,
@@ -97,28 +97,13 @@ def _below(tree: Node) -> Iterator[tuple[Node, bool]]:
         waiting += [(child, held or atomic, False) for child in reversed(children(node))]
 
 
-class _Work:
-    """The expression as it was filled in, and as the writer wrote it: with `{{part}}` where parts stand."""
-
-    def __init__(self, expression: str, parts: Mapping[Span, str]) -> None:
-        self.expression, self.parts = expression, parts
-        self._spans = sorted(parts, key=lambda span: (span[0], -span[1]))
-
-    def written(self, start: int, end: int) -> str:
-        """Return a piece as it was written: parts strictly inside it by their names."""
-        made, at = [], start
-        for first, last in self._spans[bisect_left(self._spans, (start, 0)) :]:
-            if first >= end:
-                break
-            if first >= at and last <= end and (first, last) != (start, end):
-                made += [self.expression[at:first], f"{{{{{self.parts[first, last]}}}}}"]
-                at = last
-        return "".join([*made, self.expression[at:end]])
+class _Work(Written):
+    """The expression as it was filled in, and as the writer wrote it."""
 
     def line(self, node: Node, depth: int, words: str, span: Span | None = None) -> OutlineLine:
         start, end = span or node.span
         part = self.parts.get(node.span)
-        source = f"{{{{{part}}}}}" if part else self.written(start, end)
+        source = f"{{{{{part}}}}}" if part else self.piece(start, end)
         return OutlineLine(depth, source, (start, end), words, part)
 
 
@@ -206,7 +191,7 @@ def _alternation(
         if len(lines) == 1:
             yield lines[0]
         else:
-            yield OutlineLine(depth + 1, work.written(*option.span), option.span, "option:")
+            yield OutlineLine(depth + 1, work.piece(*option.span), option.span, "option:")
             yield from (replace(line, depth=line.depth + 1) for line in lines)
 
 
@@ -249,7 +234,7 @@ def _repeat(work: _Work, node: Repeat, depth: int, flags: frozenset[str]) -> Ite
     suffix = f", {quantity(node.least, node.most)}{_read_options(node)}"
     if isinstance(node.item, Group):
         lines = list(_group(work, node.item, depth, flags, suffix))
-        source = lines[0].source + node.quantifier if lines[0].part else work.written(*node.span)
+        source = lines[0].source + node.quantifier if lines[0].part else work.piece(*node.span)
         yield replace(lines[0], source=source, span=node.span)
         yield from lines[1:]
         return
@@ -276,5 +261,5 @@ def _conditional(work: _Work, node: Conditional, depth: int, flags: frozenset[st
     yield work.line(node, depth, f"if {name} took part:")
     yield from _lines(work, node.then, depth + 1, flags)
     if node.otherwise is not None:
-        yield OutlineLine(depth, work.written(*node.otherwise.span), node.otherwise.span, "otherwise:")
+        yield OutlineLine(depth, work.piece(*node.otherwise.span), node.otherwise.span, "otherwise:")
         yield from _lines(work, node.otherwise, depth + 1, flags)

@@ -111,12 +111,15 @@ class OutlineBlock(Struct, frozen=True):
 
 
 class Changed(Struct, frozen=True):
-    """A text after a change, cut at its head where the change would else fall outside."""
+    """A text after a change, cut at its head where the change would else fall outside; `whole`, so that it can be taken
+    over from there, in one line of any length.
+    """
 
     before: str
     after: str
     indent: int = 8
     tone: Tone = "good"
+    whole: bool = False
 
 
 Block = Said | Labelled | Ruled | Table | Texts | Shapes | OutlineBlock | Changed

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections import Counter
+from itertools import pairwise
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
 from fieldstick.analysis.examples import LONGEST
+from fieldstick.drafting.written import Written
 from fieldstick.reporting.document import BLANK, Labelled, Mark, OutlineBlock, OutlineRow, Ruled, cut, said
 from fieldstick.reporting.words import counted
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterator, Mapping, Sequence
 
     from fieldstick.analysis.hazards import Hazard
     from fieldstick.drafting.outline import Outline, OutlineLine
@@ -41,6 +43,7 @@ class Explanation(Struct, frozen=True):
     groups: tuple[str | None, ...]
     examples: tuple[str, ...]
     hazards: Sequence[Hazard]
+    parts: Mapping[tuple[int, int], str] = {}
 
 
 def explanation_report(found: Explanation, depth: int | None = None) -> Iterator[Block]:
@@ -69,7 +72,7 @@ def explanation_report(found: Explanation, depth: int | None = None) -> Iterator
         yield said("  ", (f"{label:<9}  ", "quiet"), cut(_bounded(text), "good"))
     if not found.examples:
         yield Labelled("fits", _no_example(found), indent=2)
-    yield from hazards_report(found.expression, found.hazards)
+    yield from hazards_report(found.expression, found.hazards, parts=found.parts)
 
 
 def _bounded(text: str) -> str:
@@ -85,7 +88,13 @@ def _outline(lines: Sequence[OutlineLine], depth: int | None) -> Iterator[Block]
     cut_short = len(kept) - MOST_LINES if depth is None else 0
     if cut_short > 0:
         kept = kept[:MOST_LINES]
-    yield OutlineBlock(tuple(OutlineRow(line.depth, line.source, line.words) for line in kept))
+    following = dict(pairwise([*lines, None]))
+    rows = []
+    for line in kept:
+        below = following[line]
+        folded = below is not None and below.depth > line.depth and (below.depth >= shown or line is kept[-1])
+        rows.append(OutlineRow(line.depth, line.source, line.words.removesuffix(":") + " …" if folded else line.words))
+    yield OutlineBlock(tuple(rows))
     left = len(lines) - len(kept)
     if left:
         needed = max(deepest, 1)
@@ -110,16 +119,25 @@ def _lengths(found: Outline) -> str:
     return f"{found.shortest:,} to {counted(found.longest, 'character')}"
 
 
-def hazards_report(expression: str, hazards: Sequence[Hazard], *, brief: bool = False) -> Iterator[Block]:
-    """Yield each hazard with its place; briefly, one line each."""
+def hazards_report(
+    expression: str,
+    hazards: Sequence[Hazard],
+    *,
+    brief: bool = False,
+    parts: Mapping[tuple[int, int], str] | None = None,
+) -> Iterator[Block]:
+    """Yield each hazard with its place; briefly, one line each. `parts` says where parts were filled in."""
+    written = Written(expression, parts or {})
     if hazards and not brief:
         yield BLANK
     for hazard in hazards:
         source = expression[slice(*hazard.span)]
         shown = source if len(source) <= LONGEST_SOURCE else source[: LONGEST_SOURCE - 1] + "…"
-        yield said(("  hazard  ", "warn"), (hazard.kind, "strong"), f"  {shown}  at {hazard.span[0]}")
+        place, part = written.place(hazard.span)
+        where = f"at {place[0]}" if part is None else f"in the part '{part}'"
+        yield said(("  hazard  ", "warn"), (hazard.kind, "strong"), f"  {shown}  {where}")
         if not brief:
-            yield Ruled(expression, (Mark(*hazard.span, kind="match", tone="warn"),))
+            yield Ruled(written.text, (Mark(*place, kind="match", tone="warn"),))
         yield Labelled("because", hazard.reason)
         if not brief:
             yield Labelled("shown by", f"{_quoted(hazard.text)} {hazard.now}; with the remedy {hazard.then}")

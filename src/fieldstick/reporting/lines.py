@@ -183,6 +183,9 @@ def _outline(block: OutlineBlock, page: Page) -> Iterator[Line]:
 
 @_lines.register
 def _changed(block: Changed, page: Page) -> Iterator[Line]:
+    if block.whole:
+        yield (Segment(" " * block.indent), Segment(visible(block.after, page.charset), block.tone))
+        return
     cells = max(page.width - block.indent - 1, LEAST_WORDS)
     pairs = enumerate(zip(block.before, block.after, strict=False))
     change = next((at for at, (one, other) in pairs if one != other), 0)

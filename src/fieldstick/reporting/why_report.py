@@ -6,11 +6,12 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
+from fieldstick.drafting.written import Written
 from fieldstick.reporting.document import BLANK, Changed, Labelled, Mark, Ruled, said
 from fieldstick.reporting.words import counted
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Mapping
 
     from fieldstick.drafting.diagnosis import Diagnosis, Repair, Stop
     from fieldstick.reporting.document import Block
@@ -43,6 +44,12 @@ class Answer(Struct, frozen=True):
     field: str | None = None
     path: tuple[tuple[str, str], ...] = ()
     known: str | None = None
+    parts: Mapping[tuple[int, int], str] = {}
+
+    @property
+    def written(self) -> Written:
+        """The expression as its writer wrote it."""
+        return Written(self.found.case.expression, self.parts)
 
     @property
     def is_as_meant(self) -> bool:
@@ -72,8 +79,12 @@ def answer_report(answer: Answer) -> Iterator[Block]:
             yield Labelled("it fits", "since no member does", indent=2)
         yield Labelled("stopped", stop_words(stop), indent=2)
         if stop.expression[0] < stop.expression[1]:
-            yield Labelled("asked by", "this piece of the expression:", indent=2)
-            yield Ruled(found.case.expression, (Mark(*stop.expression, kind="match", tone="warn"),), indent=2)
+            place, part = answer.written.place(stop.expression)
+            words = "this piece of the expression:"
+            if part is not None:
+                words = f"{found.case.expression[slice(*stop.expression)]} in the part '{part}':"
+            yield Labelled("asked by", words, indent=2)
+            yield Ruled(answer.written.text, (Mark(*place, kind="match", tone="warn"),), indent=2)
     yield BLANK
     if answer.known is not None:
         meant = "it is meant to fit" if answer.known.startswith("positive") else "it is meant not to fit"
@@ -109,12 +120,13 @@ def _repairs(answer: Answer) -> Iterator[Block]:
         all_the_same = " all the same" if answer.is_as_meant else ""
         yield said((f"  {heading if found.fits else f'changes that make it fit{which}'}{all_the_same}", "strong"))
     for number, repair in enumerate(found.repairs, 1):
-        yield from _repair(number, repair, found)
+        yield from _repair(number, repair, answer)
     if not found.complete:
         yield said(("  there may be more: the search ended after its steps", "quiet"))
 
 
-def _repair(number: int, repair: Repair, found: Diagnosis) -> Iterator[Block]:
+def _repair(number: int, repair: Repair, answer: Answer) -> Iterator[Block]:
+    found = answer.found
     broken = ""
     if repair.breaks is not None:
         broken = (
@@ -125,7 +137,7 @@ def _repair(number: int, repair: Repair, found: Diagnosis) -> Iterator[Block]:
     if case.text != found.case.text:
         yield Changed(found.case.text, case.text)
     elif case.expression != found.case.expression:
-        yield Changed(found.case.expression, case.expression)
+        yield Changed(answer.written.text, answer.written.changed(case.expression), whole=True)
 
 
 def answer_as_data(answer: Answer) -> dict[str, Any]:

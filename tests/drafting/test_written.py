@@ -1,0 +1,47 @@
+"""What is shown as the writer wrote it is what they wrote, and filled in again it is what was shown."""
+
+from __future__ import annotations
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fieldstick.drafting.written import Written
+from fieldstick.suites.parts import PartScope, fill
+
+SCOPE = PartScope("", {"a": "x", "plot": "[A-F]{{a}}", "run": "{{plot}}+y"}, {})
+PIECES = st.lists(st.sampled_from(["{{a}}", "{{plot}}", "{{run}}", "z", "(w)", "."]), max_size=6)
+
+
+def written(expression: str) -> Written:
+    filling = fill(expression, SCOPE)
+    return Written(filling.text({}), filling.part_spans({}))
+
+
+@given(PIECES)
+def test_the_whole_is_as_it_was_written(pieces: list[str]) -> None:
+    assert written("".join(pieces)).text == "".join(pieces)
+
+
+@given(PIECES, st.data())
+def test_a_change_is_shown_so_that_filled_in_it_is_that_change(pieces: list[str], data: st.DataObject) -> None:
+    made = written("".join(pieces))
+    start = data.draw(st.integers(0, len(made.expression)))
+    end = data.draw(st.integers(start, len(made.expression)))
+    changed = made.expression[:start] + data.draw(st.sampled_from(["", "q", "zz", "x"])) + made.expression[end:]
+    assert fill(made.changed(changed), SCOPE).text({}) == changed
+    outside = all(end <= first or last <= start for first, last in made.parts)
+    if outside and changed != made.expression:
+        assert made.changed(changed).count("{{") == made.text.count("{{")
+
+
+@given(PIECES, st.data())
+def test_a_place_is_where_its_piece_stands(pieces: list[str], data: st.DataObject) -> None:
+    made = written("".join(pieces))
+    if not made.expression:
+        return
+    start = data.draw(st.integers(0, len(made.expression) - 1))
+    (first, last), part = made.place((start, start + 1))
+    if part is None:
+        assert made.text[first:last] == made.expression[start : start + 1]
+    else:
+        assert made.text[first:last] == f"{{{{{part}}}}}"
