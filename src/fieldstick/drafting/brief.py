@@ -31,23 +31,26 @@ class Brief(Struct, frozen=True):
     change: str | None
 
 
-def brief(pattern: Pattern, sample: Sample) -> Brief | None:
-    """Look into one sample; None when there is nothing to add, as for a pattern made of others or a long text."""
+def brief(pattern: Pattern, sample: Sample) -> tuple[Brief | None, int]:
+    """Look into one sample, and return what was found and the steps that it took.
+
+    None when there is nothing to add, as for a pattern made of others or a long text.
+    """
     if pattern.filling is None or pattern.engine != "python" or len(sample.text) > LONGEST_TEXT:
-        return None
+        return None, 0
     if pattern.take not in ("first", "all"):
-        return None
+        return None, 0
     expression = pattern.filling.text(sample.values)
     try:
         case = MatchCase(expression, pattern.flags, pattern.reach, sample.text)
         found = diagnose(case, breaks_of(pattern, sample.text), judge=judge_of(pattern), steps=STEPS)
     except SyntaxFault:
-        return None
+        return None, len(expression)
     if found.fits != (sample.kind == "negative"):
-        return None
+        return None, found.spent
     harmless = [
         repair.words
         for repair in found.repairs
         if not repair.breaks and (sample.kind == "positive" or repair.cost <= LIKELY_RESTRAINT)
     ]
-    return Brief(found.stopped, harmless[0] if harmless else None)
+    return Brief(found.stopped, harmless[0] if harmless else None), found.spent

@@ -85,6 +85,8 @@ class Diagnosis(Struct, frozen=True):
     trace: Trace
     repairs: tuple[Repair, ...]
     complete: bool = True
+    spent: int = 0
+    """The steps that all of it took."""
 
 
 def diagnose(
@@ -113,7 +115,8 @@ def diagnose(
     elif not matched:
         found = _repairs(RepairContext(case, parsed, traced, _spots(parsed, traced)), trial)
     stop = None if matched else _stop(parsed, case, traced)
-    return Diagnosis(case, accepted, stop, traced, _best(found, breaks), not trial.effort.stopped)
+    spent = steps - trial.effort.left + traced.steps + 10 * len(case.expression)
+    return Diagnosis(case, accepted, stop, traced, _best(found, breaks), not trial.effort.stopped, spent)
 
 
 class _Trial:

@@ -122,6 +122,11 @@ class _Rewrites:
             problem(path, "a rewrite has a pattern and with, its template; or steps, the names of other rewrites")
             return None
         pattern = self._reader.home.member(table.pattern, (*path, "pattern"))
+        try:
+            template = read_template(table.template)
+        except TemplateError as error:
+            problem((*path, "with"), str(error))
+            return None
         if pattern is None:
             return None
         if pattern.combination in ("all_of", "none_of"):
@@ -130,7 +135,6 @@ class _Rewrites:
         if table.times is not None and pattern.take not in ("first", "all"):
             problem((*path, "times"), f"the pattern takes {pattern.take}, so times says nothing; leave it out")
         try:
-            template = read_template(table.template)
             template.check(self._reader.home.fields_of(pattern))
         except TemplateError as error:
             problem((*path, "with"), str(error))
