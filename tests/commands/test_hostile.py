@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
+import bz2
 import copy
+import datetime as dt
+import functools
+import gzip
 import io
 import json
 import os
+import random
 import signal
+import sqlite3
 import subprocess
 import sys
 import tempfile
@@ -16,6 +22,8 @@ from pathlib import Path
 from typing import Any
 
 import openpyxl
+import pyarrow as pa
+import pyarrow.parquet as pq
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -177,8 +185,6 @@ def test_what_unpacks_to_very_much_is_refused(desk: Desk) -> None:
 
 
 def test_a_query_without_end_is_given_up(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
-    import sqlite3
-
     monkeypatch.setattr("fieldstick.data.sqlite._MOST_TURNS", 2)
     base = sqlite3.connect(desk.folder / "x.db")
     base.execute(
@@ -304,3 +310,73 @@ def test_numbers_of_any_length_in_an_expression_are_read_or_refused(desk: Desk, 
         for name, *rest in (["explain"], ["why", "a"], ["extract", "a.txt"]):
             run = desk.run(name, "-e", expression, *rest)
             assert run.status in (0, 2), run.err
+
+
+@functools.cache
+def whole_files() -> dict[str, bytes]:
+    """Return a file of each kind that holds rows."""
+    moments = pa.array([dt.datetime(2026, 5, 4, 6, 10)] * 150)
+    parquet, workbook = io.BytesIO(), io.BytesIO()
+    pq.write_table(pa.table({"a": ["x", "y", "é"] * 50, "b": moments, "c": [[1, 2]] * 150}), parquet)
+    book = openpyxl.Workbook()
+    for row in (["a", "b"], *(["x", dt.datetime(2026, 5, 4)] for _ in range(30))):
+        book.active.append(row)
+    book.save(workbook)
+    with tempfile.TemporaryDirectory() as folder:
+        base = sqlite3.connect(f"{folder}/x")
+        base.execute("create table t (a, b)")
+        base.executemany("insert into t values (?, ?)", [("x", number) for number in range(200)])
+        base.commit()
+        database = Path(folder, "x").read_bytes()
+    lines = b"".join(b'{"a":"x","b":[1,{"c":null}]}\n' for _ in range(100))
+    table = b"a,b\n" + b'x,"q,1"\n' * 100
+    return {
+        "x.parquet": parquet.getvalue(), "x.xlsx": workbook.getvalue(), "x.sqlite": database, "x.jsonl": lines,
+        "x.csv": table, "x.csv.gz": gzip.compress(table), "x.csv.bz2": bz2.compress(table),
+    }  # fmt: skip
+
+
+def damaged(data: bytes, chance: random.Random) -> bytes:
+    made = bytearray(data)
+    for _ in range(chance.randint(1, 6)):
+        at = chance.randrange(len(made))
+        change = chance.choice(["byte", "byte", "gap", "more"])
+        if change == "byte":
+            made[at] = chance.randrange(256)
+        elif change == "gap":
+            del made[at : at + chance.randint(1, 40)]
+        else:
+            made[at:at] = chance.randbytes(chance.randint(1, 8))
+    return bytes(made)
+
+
+def damaged_workbook(data: bytes, chance: random.Random) -> bytes:
+    """Damage what stands in a workbook, not how it is packed."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(data)) as old, zipfile.ZipFile(out, "w") as new:
+        for part in old.infolist():
+            content = bytearray(old.read(part))
+            for _ in range(chance.choice([0, 0, 1, 4])):
+                content[chance.randrange(len(content))] = chance.choice(b'<>"0A9rs&/ ')
+            new.writestr(part.filename, bytes(content))
+    return out.getvalue()
+
+
+@given(
+    st.sampled_from(sorted(whole_files())), st.integers(0, 2**32), st.sampled_from(["parquet", "sqlite", "xlsx", "csv"])
+)
+def test_damaged_files_are_read_as_far_as_they_go_or_refused(name: str, seed: int, form: str) -> None:
+    chance = random.Random(seed)
+    damage = damaged_workbook if name == "x.xlsx" and seed % 4 else damaged
+    with tempfile.TemporaryDirectory() as folder:
+        desk = Desk(Path(folder))
+        (desk.folder / name).write_bytes(damage(whole_files()[name], chance))
+        for arguments in (
+            ("extract", "-e", ".*", name, "--column", "a"),
+            ("survey", name),
+            ("rewrite", "-e", "x", "--with", "y", name, "--column", "a", "--to", "o"),
+            ("validate", "--judge", "a=.*", name, "--accepted", f"o.{form}"),
+            ("lookup", "-e", "x", "--column", "a", "--give", "b", name),
+        ):
+            run = desk.run(*arguments)
+            assert run.status in (0, 1, 2) and "Traceback" not in run.err, (arguments, run.err)

@@ -13,7 +13,7 @@ from msgspec import Struct, field
 from fieldstick.data.coding import without_escapes
 from fieldstick.data.columnar import as_file, entries_of
 from fieldstick.data.extras import needed
-from fieldstick.data.rows import RowTable, Sink, TableSink, first_line, text_of
+from fieldstick.data.rows import RowTable, Sink, TableSink, first_line, text_of, told_apart
 from fieldstick.errors import UsageError
 from fieldstick.files import PartFile
 
@@ -184,7 +184,8 @@ class _ParquetTable(TableSink):
             _type(arrow, extent.kind(column.type), extent)
             for column, extent in zip(self._columns, self._extents, strict=True)
         ]
-        schema = arrow.schema([(column.name, kind) for column, kind in zip(self._columns, types, strict=True)])
+        names = told_apart([without_escapes(column.name) for column in self._columns])
+        schema = arrow.schema(list(zip(names, types, strict=True)))
         self._waiting.seek(0)
         with parquet.ParquetWriter(stream, schema) as writer:
             group: list[Row] = []

@@ -165,7 +165,7 @@ class DatabaseSink(Sink):
 
     def table(self, name: str, columns: Sequence[Column]) -> TableSink:
         """See `Sink.table`."""
-        names = told_apart([column.name for column in columns], fold=True)
+        names = told_apart([without_escapes(column.name) for column in columns], fold=True)
         table = _DatabaseTable(self, name, [(each, column.type) for each, column in zip(names, columns, strict=True)])
         self._tables.append(table)
         return table
