@@ -339,9 +339,9 @@ def whole_files() -> dict[str, bytes]:
 def damaged(data: bytes, chance: random.Random) -> bytes:
     made = bytearray(data)
     for _ in range(chance.randint(1, 6)):
-        at = chance.randrange(len(made))
+        at = chance.randrange(max(len(made), 1))
         change = chance.choice(["byte", "byte", "gap", "more"])
-        if change == "byte":
+        if change == "byte" and made:
             made[at] = chance.randrange(256)
         elif change == "gap":
             del made[at : at + chance.randint(1, 40)]

@@ -42,11 +42,10 @@ def entries(source: Source, stream: Stream) -> Iterator[Entry]:
 def parquet_table(name: str, path: str) -> RowTable:
     """Open a Parquet file; rows are counted from 1. A value that Python has not is given as text."""
     parquet = needed("pyarrow.parquet", "a Parquet file")
-    arrow = needed("pyarrow", "a Parquet file")
     try:
         file = parquet.ParquetFile(path)
         columns = list(file.schema_arrow.names)
-    except (arrow.ArrowException, OSError) as error:
+    except Exception as error:  # what a file that is no Parquet raises is nowhere listed
         raise UsageError(f"{name}: not a Parquet file that can be read: {first_line(error)}") from None
 
     def rows() -> Iterator[tuple[int, tuple[Any, ...]]]:
@@ -56,7 +55,7 @@ def parquet_table(name: str, path: str) -> RowTable:
                 for cells in zip(*map(_values, batch.columns), strict=True):
                     number += 1
                     yield number, cells
-        except (arrow.ArrowException, OSError) as error:
+        except Exception as error:  # as above: of damaged pages
             raise UsageError(f"{name}: damaged after row {number}: {first_line(error)}") from None
 
     return RowTable(columns, rows())

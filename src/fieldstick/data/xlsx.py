@@ -70,9 +70,12 @@ def workbook_table(name: str, path: str, sheet: str | None) -> RowTable:
         book = openpyxl.load_workbook(open(path, "rb"), read_only=True, data_only=True)  # noqa: SIM115
     except Exception as error:  # what a file that is no workbook raises is nowhere listed
         raise UsageError(f"{name}: not an XLSX workbook that can be read: {first_line(error)}") from None
-    if sheet is not None and sheet not in book.sheetnames:
-        raise UsageError(f"{name} has no sheet '{sheet}'{hint(sheet, book.sheetnames)}")
-    chosen = book[sheet] if sheet is not None else book[book.sheetnames[0]]
+    if not book.worksheets:
+        raise UsageError(f"{name} has no sheet of cells")
+    sheets = {each.title: each for each in book.worksheets}
+    if sheet is not None and sheet not in sheets:
+        raise UsageError(f"{name} has no sheet '{sheet}'{hint(sheet, sheets)}")
+    chosen = sheets[sheet] if sheet is not None else book.worksheets[0]
     cells = enumerate(chosen.iter_rows(), 1)
     names = _names(name, cells)
     while names and names[-1] is None:
