@@ -88,6 +88,8 @@ def command(
 
     Exit status: 0 all accepted, 1 something was rejected or not read as asked, 2 the command or a file is wrong.
     """
+    if read_options.column is not None and "=" in read_options.column and not judged:
+        raise UsageError(f"--column names one column; a column with its pattern is --judge '{read_options.column}'")
     asked = _Asked(form_address, pairs(judged, "--judge", "SUITE:PATTERN"), required, blank, read_options.column)
     form, values, names = _form(arguments, expression, overrides, asked)
     reader = FormReader(form, values)
