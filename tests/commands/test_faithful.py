@@ -153,6 +153,32 @@ def test_a_row_beyond_all_bounds_is_passed_over_without_being_held(desk: Desk, m
     assert "open.csv:3: not CSV" in desk.run("extract", "-e", ".*", "open.csv", "--column", "n", "--longest", "50").err
 
 
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-16-le", "cp1252"])
+@pytest.mark.parametrize(
+    ("before", "after", "asked"),
+    [
+        ("a 1\r\n{}\na 1", "a X\r\n{}\na X", ()),
+        ("a 1\n{}", "a X\n{}", ()),
+        ("{}", "{}", ("--whole",)),
+        ("a 1\nb\na {}\nb 1\na 1\n", "a X\nb\na {}\nb 1\na X\n", ("--record-start", "a.*")),
+        ('a,b\n1,1\n1,"{}"\n1,{}\n1,1', 'a,b\nX,1\n1,"{}"\n1,{}\nX,1', ("--column", "a")),
+        ('{{"a": "1"}}\n{{"a": "{}"}}\n', '{{"a": "X"}}\n{{"a": "{}"}}\n', ("--column", "a", "--as", "jsonl")),
+    ],
+)
+def test_what_is_too_long_to_be_held_is_rewritten_by_nothing_and_lost_by_nobody(
+    desk: Desk, monkeypatch: pytest.MonkeyPatch, encoding: str, before: str, after: str, asked: tuple[str, ...]
+) -> None:
+    monkeypatch.setattr("fieldstick.data.read_options.LONGEST_TEXT", 100)
+    long = "é 1 \xa0" * 70_000
+    (desk.folder / "a.txt").write_bytes(before.format(long, long).encode(encoding))
+    reading = ("a.txt", "--reach", "anywhere", "--longest", "50", "--encoding", encoding, *asked)
+    run = desk.run("rewrite", "-e", "[0-9]", "--with", "X", *reading, "--to", "b.txt")
+    assert (desk.folder / "b.txt").read_bytes() == after.format(long, long).encode(encoding)
+    number = before.count("{}") if "," in before else 1
+    assert f"{number} text{'s are' if number > 1 else ' is'} longer than 50 characters and left as it stands" in run.err
+    assert run.status == 1
+
+
 def test_accepted_rows_keep_their_types_and_all_their_columns(desk: Desk) -> None:
     desk.suite("[patterns.word]\nexpression = '[a-z]+'\npositive = ['a']\n", "s")
     judge = ("validate", "--judge", "b=s:word")

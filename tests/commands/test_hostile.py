@@ -129,6 +129,31 @@ def test_the_analysis_of_any_expression_is_bounded(name: str) -> None:
     assert calls < 6_000_000, calls
 
 
+@pytest.mark.skipif(sys.platform != "linux", reason="the unit of ru_maxrss differs")
+def test_and_takes_little_memory() -> None:
+    """Measured in a process of its own, beyond what it had when it began."""
+    program = """
+import json, resource, sys
+from fieldstick.analysis.examples import examples
+from fieldstick.analysis.hazards import hazards
+from fieldstick.drafting.context import MatchCase
+from fieldstick.drafting.diagnosis import diagnose
+from fieldstick.drafting.outline import outline
+from fieldstick.syntax.parser import parse
+def held():
+    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+before = held()
+for expression in json.load(sys.stdin):
+    parsed = parse(expression)
+    outline(parsed), examples(parsed, "anywhere"), hazards(parsed, "anywhere")
+    diagnose(MatchCase(expression, frozenset(), "whole", "a" * 50))
+print(held() - before)
+"""
+    asked = json.dumps(list(EXPRESSIONS.values()))
+    run = subprocess.run([sys.executable, "-c", program], input=asked, capture_output=True, text=True, check=True)
+    assert int(run.stdout) < 150_000
+
+
 @pytest.mark.parametrize("name", EXPRESSIONS)
 def test_explain_says_little_of_much_and_where_it_stopped(desk: Desk, name: str) -> None:
     run = desk.run("explain", "-e", EXPRESSIONS[name])

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import re
+import resource
 import signal
+import subprocess
+import sys
 import threading
 import time
 
 import pytest
 
+from fieldstick.engines import memory
 from fieldstick.engines.python import ENGINE, TIMER_TEXT_LIMIT
 from fieldstick.errors import BudgetSpent, EngineFailure
 
@@ -63,13 +67,13 @@ def test_a_text_with_a_lone_surrogate_is_read_on_both_roads() -> None:
 def test_the_callers_own_signal_handler_is_put_back() -> None:
     def handler(number: int, frame: object) -> None: ...
 
-    before = signal.signal(signal.SIGVTALRM, handler)
+    before = signal.signal(signal.SIGPROF, handler)
     try:
         seconds_to_give_up(ENDLESS, TEXT)
-        assert signal.getsignal(signal.SIGVTALRM) is handler
-        assert signal.getitimer(signal.ITIMER_VIRTUAL) == (0, 0)
+        assert signal.getsignal(signal.SIGPROF) is handler
+        assert signal.getitimer(signal.ITIMER_PROF) == (0, 0)
     finally:
-        signal.signal(signal.SIGVTALRM, before)
+        signal.signal(signal.SIGPROF, before)
 
 
 def test_a_text_that_breaks_the_engine_down_is_an_error_of_its_own() -> None:
@@ -82,3 +86,33 @@ def test_a_text_that_breaks_the_engine_down_is_an_error_of_its_own() -> None:
                 compiled.matches(text, "anywhere", GENEROUS, 1)
     else:
         assert compiled.matches("baa", "anywhere", GENEROUS, None) == expected
+
+
+@pytest.mark.skipif(memory.size_of() is None, reason="this system does not tell the size of a process")
+@pytest.mark.parametrize("expression", ["(?:(?:(?:a?){1000}){1000}){1000}", "(?:(?:(?:a*){1000}){1000}){1000}"])
+@pytest.mark.parametrize("length", [60, TIMER_TEXT_LIMIT + 1])
+def test_an_expression_that_asks_for_very_much_memory_is_given_up(expression: str, length: int) -> None:
+    program = f"""
+import resource
+from fieldstick.engines import memory
+from fieldstick.engines.python import ENGINE
+from fieldstick.errors import EngineFailure
+try:
+    ENGINE.compile({expression!r}, frozenset()).matches("a" * {length}, "whole", {GENEROUS}, 1)
+except EngineFailure as failure:
+    print(failure)
+print(max(resource.getrusage(who).ru_maxrss for who in (resource.RUSAGE_SELF, resource.RUSAGE_CHILDREN)))
+print(resource.getrlimit(resource.RLIMIT_AS)[0])
+"""
+    run = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=True)
+    words, kilobytes, limit = run.stdout.splitlines()
+    assert words == "the engine asked for more than 1,024 MB of memory here"
+    assert int(kilobytes) < 1_400_000
+    assert int(limit) == resource.getrlimit(resource.RLIMIT_AS)[0]
+
+
+def test_what_was_held_before_does_not_count(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(memory, "_measured", 1)
+    monkeypatch.setattr(memory, "_limits", (1 << 20, resource.getrlimit(resource.RLIMIT_AS)[1]))
+    found = ENGINE.compile("(a|b)*c", frozenset()).matches("ab" * 1500 + "c", "whole", GENEROUS, 1)
+    assert found[0][0] == (0, 3001)

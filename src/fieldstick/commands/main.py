@@ -135,7 +135,6 @@ def run(arguments: list[str] | None = None) -> int:
     for stream in (sys.stdout, sys.stderr):
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(errors="backslashreplace")
-    be_patient(None)
     try:
         status = cli.main(args=arguments, prog_name="fieldstick", standalone_mode=False)
         return status if isinstance(status, int) else 0
@@ -168,6 +167,8 @@ def run(arguments: list[str] | None = None) -> int:
         return _failed("there is not enough memory for this")
     except Exception as error:
         return _defect(error)
+    finally:
+        be_patient(None)
 
 
 def _fault_of(error: ExpressionError) -> SyntaxFault | None:

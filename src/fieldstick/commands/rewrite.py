@@ -77,8 +77,8 @@ def command(
     if to is not None and in_place:
         raise UsageError("give --to FILE or --in-place, not both")
     rewriter, names = _rewriter(arguments, expression, overrides, template, times)
-    # No limit: a text that is left out here would be lost.
-    sources = sources_of(names, replace(read_options, longest=None, everything_wanted=True))
+    # A text that is left out here would be lost.
+    sources = sources_of(names, replace(read_options, passes_on=True, everything_wanted=True))
     table = _table(sources, read_options)
     executor = Executor(jobs or fitting_jobs(sources))
     if in_place:

@@ -29,6 +29,7 @@ def say_source_notes(sources: Iterable[Source]) -> bool:
 def _words(source: Source) -> Iterable[str]:
     notes, read_options = source.notes, source.read_options
     row = "line" if source.kind in ("lines", "whole", "records", "jsonl") else "row"
+    unread = "left as it stands" if read_options.passes_on else "not read"
     told: tuple[tuple[LineNumbers, str, str, str], ...] = (
         (
             notes.undecodable,
@@ -37,7 +38,7 @@ def _words(source: Source) -> Iterable[str]:
             f"bytes that are not {read_options.encoding.upper()}, kept as they are",
         ),
         (notes.ragged, "row has", "rows have", "another number of cells than the header"),
-        (notes.overlong, "text is", "texts are", f"longer than {read_options.longest or 0:,} characters and not read"),
+        (notes.overlong, "text is", "texts are", f"longer than {read_options.longest or 0:,} characters and {unread}"),
         (notes.missing, f"{row} has", f"{row}s have", f"no value at {read_options.column}"),
         (notes.not_json, "line is", "lines are", "not JSON and left out"),
         (notes.too_deep, "line of JSON is", "lines of JSON are", "nested too deep and left out"),

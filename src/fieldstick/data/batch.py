@@ -159,6 +159,13 @@ class Batch:
             self.notes,
         )
 
+    def without_texts(self, unwanted: set[int]) -> Batch:
+        """Return all as it stands, those at some indexes without a text."""
+        count = range(len(self.numbers))
+        texts = ["" if index in unwanted else self.texts[index] for index in count]
+        raws = [self.raw(index) for index in count]
+        return Batch(self.numbers, texts, raws, self.rows, self.notes, without_text=frozenset(unwanted))
+
 
 class Block(Protocol):
     """Texts on their way to whoever works on them."""

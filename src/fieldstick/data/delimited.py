@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import re
+from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from msgspec import Struct
@@ -32,10 +33,13 @@ _OWN_FORM = frozenset({"mixed", "boolean", "date", "time", "timestamp"})
 
 
 class DelimitedRow(NamedTuple):
-    """A row: the number of its first line, its cells by column, and its text as it stands, line end included."""
+    """A row: the number of its first line, its cells by column, and its text as it stands, line end included.
+
+    A row that is too long to be held comes in pieces without cells.
+    """
 
     number: int
-    cells: dict[str, str]
+    cells: dict[str, str] | None
     raw: str
 
 
@@ -114,7 +118,7 @@ class _RowTooLong(Exception):
 class _Lines:
     """Lines on their way to the reader, kept until the row that they make is complete.
 
-    A row of more than `most` characters is passed over, to where the quotes in it are even again (RFC 4180).
+    A row of more than `most` characters is not held; it ends where the quotes in it are even again (RFC 4180).
     """
 
     def __init__(self, stream: TextIO, quote: str, most: int | None) -> None:
@@ -135,21 +139,24 @@ class _Lines:
         self._length += len(line)
         self._taken.append(line)
         if most is not None and self._length > most:
-            self._pass_over(most)
             raise _RowTooLong
         return line
 
-    def _pass_over(self, most: int) -> None:
+    def rest_of_row(self) -> Iterator[str]:
+        """Yield what was taken of a row that is too long to be held, and the rest of it, some at a time."""
+        assert self._most is not None
         line = self._taken[-1]
         quotes = sum(each.count(self._quote) for each in self._taken) if self._quote else 0
+        yield self.raw()
         self._taken.clear()
         while quotes % 2 or not line.endswith(("\n", "\r")):
             ended = line.endswith(("\n", "\r"))
-            line = self._stream.readline(most)
+            line = self._stream.readline(self._most)
             if not line:
                 if quotes % 2:
                     raise csv.Error("a row of more characters than are read does not end")
                 return
+            yield line
             self._read += ended
             quotes += line.count(self._quote) if self._quote else 0
 
@@ -203,7 +210,10 @@ class DelimitedTable:
             try:
                 row = self._next()
             except _RowTooLong:
-                self.notes.overlong.note(self._lines.begins)
+                number = self._lines.begins
+                self.notes.overlong.note(number)
+                for piece in self._rest_of_row():
+                    yield DelimitedRow(number, None, piece)
                 continue
             if row is None:
                 return
@@ -216,8 +226,17 @@ class DelimitedTable:
 
     def _next(self) -> list[str] | None:
         self._lines.begin()
-        try:
+        with self._refusing():
             return next(self._reader, None)
+
+    def _rest_of_row(self) -> Iterator[str]:
+        with self._refusing():
+            yield from self._lines.rest_of_row()
+
+    @contextmanager
+    def _refusing(self) -> Iterator[None]:
+        try:
+            yield
         except csv.Error as error:
             where = f"{self.name}:{self._lines.begins}"
             raise UsageError(f"{where}: not CSV: {error}; is a quote left open in this row?") from None
@@ -236,9 +255,14 @@ def entries(source: Source, stream: Stream) -> Iterator[Entry]:
     source.check_columns(table.columns)
     column = options.column
     for number, cells, raw in table.rows():
+        if cells is None and not options.passes_on:
+            continue
         if not raw.isascii() and has_escapes(raw):
             source.notes.undecodable.note(number)
             source.refuse_undecodable()
+        if cells is None:
+            yield Entry(number, None, None, raw)
+            continue
         yield Entry(number, cells[column] if column is not None else "", cells, raw)
 
 

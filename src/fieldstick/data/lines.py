@@ -13,7 +13,7 @@ from fieldstick.data.coding import BLOCK
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
-    from fieldstick.data.batch import LineNumbers
+    from fieldstick.data.batch import Block, LineNumbers
 
 PIECE = 1 << 16
 """Bytes of a block that are worked on at a time: few enough to stay in a processor's cache, and for a character beyond
@@ -25,11 +25,15 @@ MOST_BYTES = 4
 
 
 class LineBlock(Struct, frozen=True):
-    """Whole lines as UTF-8, the first one's number, and the limit of a text in code points."""
+    """Whole lines as UTF-8, the first one's number, and the limit of a text in code points.
+
+    Lines beyond the limit are left out, or given without text where they are to be passed on.
+    """
 
     first: int
     data: bytes
     longest: int | None
+    passes_on: bool = False
 
     def parts(self) -> Iterator[Batch]:
         """Decode the lines, a piece at a time; bytes that are no UTF-8 become U+DC80 to U+DCFF (PEP 383)."""
@@ -38,7 +42,7 @@ class LineBlock(Struct, frozen=True):
             cut = self.data.find(b"\n", at + PIECE) + 1 or end
             found = piece = _piece(self.data[at:cut], first)
             if self.longest is not None and cut - at > self.longest:
-                found = _without_overlong(piece, self.longest)
+                found = _without_overlong(piece, self.longest, passes_on=self.passes_on)
             at = cut
             yield found
             # Counted last: whoever worked on the piece may have cut it into lines.
@@ -100,11 +104,40 @@ def _line_by_line(text: str, first: int, notes: SourceNotes) -> Batch:
     return Batch(range(first, first + len(texts)), texts, raws, notes=notes)
 
 
-def _without_overlong(found: Batch, longest: int) -> Batch:
+def _without_overlong(found: Batch, longest: int, *, passes_on: bool) -> Batch:
     overlong = {index for index, text in enumerate(found.texts) if len(text) > longest}
     for index in sorted(overlong):
         found.notes.overlong.note(found.numbers[index])
-    return found.without(overlong) if overlong else found
+    if not overlong:
+        return found
+    return found.without_texts(overlong) if passes_on else found.without(overlong)
+
+
+class UnreadPiece(Struct, frozen=True):
+    """A piece of something that is longer than is read, as UTF-8: passed on as it stands."""
+
+    number: int
+    data: bytes
+
+    def parts(self) -> Iterator[Batch]:
+        """Give the piece as what holds no text."""
+        notes = SourceNotes()
+        raw, broken = decoded(self.data)
+        if broken:
+            notes.undecodable.note(self.number)
+        yield Batch([self.number], [""], [raw], notes=notes, without_text=frozenset({0}))
+
+
+def whole_characters(data: bytes) -> int:
+    """Return how many bytes of UTF-8 can be cut off without cutting a character in two, more of it coming."""
+    for back in range(1, min(MOST_BYTES, len(data) - 1) + 1):
+        if data[-back] >= _LEADS:
+            return len(data) - back
+    return len(data)
+
+
+_LEADS = 0xC0
+"""The least byte that leads a character of several bytes, or bytes that are no text (RFC 3629)."""
 
 
 def line_blocks(
@@ -112,27 +145,34 @@ def line_blocks(
     longest: int | None,
     overlong: LineNumbers,
     *,
+    passes_on: bool = False,
     broken_off: Callable[[], bool] = lambda: False,
     size: int = BLOCK,
-) -> Iterator[LineBlock]:
+) -> Iterator[Block]:
     """Cut bytes into blocks of whole lines; the last line may have no end, unless the data is `broken_off` there.
 
-    A line that is surely longer than `longest` code points is left out and its number noted in `overlong`.
+    A line that is surely longer than `longest` code points is never held: its number is noted in `overlong`, and it is
+    left out, or where it `passes_on`, given in pieces.
     """
     most = None if longest is None else max(longest * MOST_BYTES, size)
     number, length, skipping = 1, 0, False
     rest: list[bytes] = []
     while chunk := read(size):
         if skipping:
-            end = chunk.find(b"\n")
-            if end < 0:
+            end = chunk.find(b"\n") + 1
+            if passes_on:
+                piece = b"".join([*rest, chunk[:end] if end else chunk])
+                cut = len(piece) if end else whole_characters(piece)
+                yield UnreadPiece(number, piece[:cut])
+                rest = [piece[cut:]] if not end else []
+            if not end:
                 continue
-            chunk, skipping = chunk[end + 1 :], False
+            chunk, skipping = chunk[end:], False
             number += 1
         cut = chunk.rfind(b"\n") + 1
         if cut:
             data = b"".join([*rest, chunk[:cut]])
-            yield LineBlock(number, data, longest)
+            yield LineBlock(number, data, longest, passes_on)
             number += data.count(b"\n")
             rest, length = [], 0
         if cut < len(chunk):
@@ -140,6 +180,7 @@ def line_blocks(
             length += len(rest[-1])
         if most is not None and length > most:
             overlong.note(number)
-            rest, length, skipping = [], 0, True
+            length, skipping = 0, True
+            rest = rest if passes_on else []
     if rest and not broken_off():
-        yield LineBlock(number, b"".join(rest), longest)
+        yield UnreadPiece(number, b"".join(rest)) if skipping else LineBlock(number, b"".join(rest), longest, passes_on)

@@ -47,6 +47,9 @@ class ReadOptions(Struct, frozen=True):
     everything_wanted: bool = False
     """Whether what holds no text is given too, as it stands: rows without a value, lines that are no JSON."""
 
+    passes_on: bool = False
+    """Whether what is longer than is read is given too, as it stands, piece by piece, each without a text."""
+
     @property
     def longest_row(self) -> int | None:
         """The code points up to which a row of text is held: at least as many as any text of it may have."""

@@ -13,9 +13,9 @@ from typing import TYPE_CHECKING, Any
 from msgspec.structs import replace
 
 from fieldstick.data.batch import Batch, Entry, LineNumbers, SourceNotes
-from fieldstick.data.coding import Coding, Transcoded, checked_encoding, coding_of, has_escapes
+from fieldstick.data.coding import BLOCK, Coding, Transcoded, checked_encoding, coding_of, has_escapes
 from fieldstick.data.compression import STANDARD_INPUT, Stream
-from fieldstick.data.lines import MOST_BYTES, LineBlock, line_blocks
+from fieldstick.data.lines import MOST_BYTES, line_blocks, whole_characters
 from fieldstick.data.read_options import Kind, ReadOptions
 from fieldstick.data.rows import text_of
 from fieldstick.errors import UsageError, hint
@@ -260,11 +260,14 @@ class Source:
         read = self.bytes_of(stream).read
         return lambda size: read(size) or b""
 
-    def _line_blocks(self, stream: Stream) -> Iterator[LineBlock]:
+    def _line_blocks(self, stream: Stream) -> Iterator[Block]:
+        # A record is as long as its lines together: which of them are too long is told of it alone.
+        in_records = self.kind == "records"
         yield from line_blocks(
             self._reader(stream),
             self.read_options.longest_row if self.kind == "jsonl" else self.read_options.longest,
-            self.notes.overlong,
+            LineNumbers() if in_records else self.notes.overlong,
+            passes_on=in_records or self.read_options.passes_on,
             broken_off=lambda: stream.ended_early is not None,
         )
 
@@ -272,12 +275,16 @@ class Source:
         """Yield the lines of a stream, some at a time."""
         for block in self._line_blocks(stream):
             for found in block.parts():
+                if self.kind == "records":
+                    found.notes.overlong = LineNumbers()
                 self.merge(found.notes)
                 yield found
 
-    def all_text_of(self, stream: Stream, longest: int | None = None) -> str:
-        """Return the whole source as one text, as far as it can be read, or surely more than `longest` code points."""
-        raw = io.BufferedReader(self.bytes_of(stream)).read(-1 if longest is None else longest * MOST_BYTES + 1)
+    def all_text_of(self, stream: Stream) -> str:
+        """Return the whole source as one text, as far as it can be read."""
+        return self._decoded(io.BufferedReader(self.bytes_of(stream)).read())
+
+    def _decoded(self, raw: bytes) -> str:
         text = raw.decode("utf-8", "surrogateescape")
         if not text.isascii() and has_escapes(text):
             for number, line in enumerate(text.split("\n"), 1):
@@ -297,7 +304,7 @@ class Source:
         else:
             for found in self.lines_of(stream):
                 for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
-                    yield Entry(number, text, None, found.raw(index))
+                    yield Entry(number, None if index in found.without_text else text, None, found.raw(index))
 
     def _short_enough(self, entries: Iterator[Entry]) -> Iterator[Entry]:
         """Leave out, or give without text where everything is wanted, rows whose text is longer than is read."""
@@ -311,32 +318,47 @@ class Source:
                 yield entry._replace(text=None)
 
     def _whole(self, stream: Stream) -> Iterator[Entry]:
-        text = self.all_text_of(stream, self.read_options.longest)
-        if self.read_options.longest is not None and len(text) > self.read_options.longest:
-            self.notes.overlong.note(1)
-        elif text:
-            yield Entry(1, text, None, text)
+        longest = self.read_options.longest
+        reader = io.BufferedReader(self.bytes_of(stream))
+        raw = reader.read(-1 if longest is None else longest * MOST_BYTES + 1)
+        surely_longer = longest is not None and len(raw) > longest * MOST_BYTES
+        text = "" if surely_longer else self._decoded(raw)
+        if not surely_longer and (longest is None or len(text) <= longest):
+            if text:
+                yield Entry(1, text, None, text)
+            return
+        self.notes.overlong.note(1)
+        while raw and self.read_options.passes_on:
+            cut = whole_characters(raw)
+            yield Entry(1, None, None, self._decoded(raw[:cut]))
+            raw = raw[cut:] + reader.read(BLOCK)
 
     def _records(self, stream: Stream) -> Iterator[Entry]:
         """Yield lines together with those after them, up to the next line that begins a record."""
         begins = self.read_options.begins_record
         assert begins is not None
-        first, length, begun = 0, 0, False
+        longest = self.read_options.longest
+        first, length, begun, last = 0, 0, False, 0
         raws: list[str] = []
         for found in self.lines_of(stream):
             for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
-                starts = begins(text)
+                unread = index in found.without_text
+                # Of a line that is too long to be held, its head tells whether it begins a record.
+                head = found.raw(index)[:longest] if unread else text
+                starts = number != last and begins(head)
+                last = number
                 begun = begun or starts
                 if starts or not first:
                     if raws:
                         yield _record(first, raws)
                     first, raws, length = number, [], 0
-                length += len(text) + 1
-                if self.read_options.longest is not None and length > self.read_options.longest:
+                raws.append(found.raw(index))
+                length += len(raws[-1])
+                if unread or (longest is not None and length > longest):
                     self.notes.overlong.note(first)
+                    if self.read_options.passes_on:
+                        yield Entry(first, None, None, "".join(raws))
                     raws = []
-                else:
-                    raws.append(found.raw(index))
         if raws:
             yield _record(first, raws)
         self.lacks_record_start = first > 0 and not begun
@@ -369,7 +391,7 @@ def _grouped(items: Iterator[Entry], *, everything: bool) -> Iterator[Batch]:
         if item.text is None and not everything:
             continue
         group.append(item)
-        length += len(item.text or "")
+        length += len(item.text or item.raw or "")
         if len(group) >= BLOCK_ITEMS or length >= BLOCK_CHARACTERS:
             yield _block(group)
             group, length = [], 0

@@ -42,6 +42,9 @@ STEPS = 40_000
 TRIED, SLOW = 100, 20_000
 """Steps that trying a change takes beyond one for each character, and those of a text that was given up."""
 
+FOLLOWED = 120
+"""Changes that alone are not enough, the likeliest ones, which are followed by a second."""
+
 Judge = Callable[[MatchCase], "bool | None"]
 """Tells whether a setting fits, fields and bounds and which match is taken too; None where reading took too long."""
 
@@ -168,8 +171,13 @@ def _spots(parsed: Parsed, traced: Trace) -> tuple[Span, ...]:
 
 def _repairs(context: RepairContext, trial: _Trial) -> list[Proposal]:
     """Return the proposals that work, likeliest first; two at once when no single one does."""
-    offered = proposals(context)
+    offered = proposals(context, _most(context, trial))
     return _working(offered, trial, ENOUGH) or _pairs(context, offered, trial)
+
+
+def _most(context: RepairContext, trial: _Trial) -> int:
+    """Return how many proposals can be tried with the steps that are left, and twice as many to be sure."""
+    return max(FOLLOWED, 2 * trial.effort.left // (TRIED + len(context.case.expression)))
 
 
 def _working(offered: list[Proposal], trial: _Trial, enough: int) -> list[Proposal]:
@@ -187,7 +195,7 @@ def _working(offered: list[Proposal], trial: _Trial, enough: int) -> list[Propos
 def _pairs(context: RepairContext, offered: list[Proposal], trial: _Trial) -> list[Proposal]:
     """Follow the single changes that bring the match furthest by a second change."""
     helpful: list[tuple[int, Proposal, RepairContext]] = []
-    for proposal in offered[:120]:
+    for proposal in offered[:FOLLOWED]:
         if trial.effort.left < 0:
             break
         following = _scene(proposal.case, trial.effort)
@@ -197,7 +205,7 @@ def _pairs(context: RepairContext, offered: list[Proposal], trial: _Trial) -> li
     helpful.sort(key=lambda each: (each[1].cost - 0.1 * each[0], each[1].cost))
     found: list[Proposal] = []
     for _, first, following in helpful[:12]:
-        for second in _working(proposals(following), trial, 2):
+        for second in _working(proposals(following, _most(following, trial)), trial, 2):
             words = f"{first.words}; and {second.words}"
             found.append(Proposal(second.case, words, first.cost + second.cost))
         if len(found) >= MOST_REPAIRS or trial.effort.left < 0:

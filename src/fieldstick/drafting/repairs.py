@@ -6,6 +6,7 @@ only once the engine has matched it. Costs order proposals: the slip that explai
 
 from __future__ import annotations
 
+import heapq
 import re
 from itertools import pairwise
 from typing import TYPE_CHECKING
@@ -36,7 +37,7 @@ from fieldstick.syntax.tree import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator
+    from collections.abc import Callable, Iterable, Iterator
 
     from fieldstick.engines.protocol import Reach
     from fieldstick.syntax.tree import Span
@@ -49,15 +50,24 @@ LONGEST_OPTIONAL = 5
 """Items in a row that are tried as one optional piece."""
 
 
-def proposals(context: RepairContext) -> list[Proposal]:
-    """Return what every rule proposes, likeliest first, each setting once."""
+def proposals(context: RepairContext, most: int) -> list[Proposal]:
+    """Return what every rule proposes, likeliest first, each setting once, at most `most` of them.
+
+    Each holds an expression of its own: those of a long expression are not all held together.
+    """
     best: dict[MatchCase, Proposal] = {}
     for rule in _RULES:
         for proposal in rule(context):
             known = best.get(proposal.case)
             if proposal.case != context.case and (known is None or proposal.cost < known.cost):
                 best[proposal.case] = proposal
-    return sorted(best.values(), key=lambda each: each.cost)
+            if len(best) > 2 * most:
+                best = {each.case: each for each in _likeliest(best.values(), most)}
+    return _likeliest(best.values(), most)
+
+
+def _likeliest(offered: Iterable[Proposal], most: int) -> list[Proposal]:
+    return heapq.nsmallest(most, offered, key=lambda each: each.cost)
 
 
 def _flags(context: RepairContext) -> Iterator[Proposal]:

@@ -120,7 +120,7 @@ def _as_decided(traced: Trace, parsed: Parsed, text: str, reach: Reach) -> Trace
     method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
     try:
         found = run_within(ENGINE_MILLISECONDS, method, text) if timer_usable() else method(text)
-    except (BudgetSpent, SystemError):
+    except (BudgetSpent, SystemError, MemoryError):
         return traced
     return replace(traced, spans=found.regs if found else None)
 

@@ -1,7 +1,8 @@
-"""Keeps a text's budget by a timer signal, where the system and the thread allow it.
+"""Keeps a text's budget by a timer signal, where the system and the thread allow it, and its bound of memory.
 
 The standard library's engine looks for signals as it backtracks, so that a handler that raises stops it.
-The timer counts the processor time of this process, not the clock: a busy machine makes no text time out.
+The timer counts the processor time of this process, the system's work for it too, not the clock: a busy machine makes
+no text time out.
 Signals reach the main thread alone, and not every system has the timer; elsewhere `helper` keeps the budget.
 """
 
@@ -12,6 +13,7 @@ import threading
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any, TypeVar
 
+from fieldstick.engines import memory
 from fieldstick.errors import BudgetSpent, PatienceLost
 
 if TYPE_CHECKING:
@@ -19,7 +21,7 @@ if TYPE_CHECKING:
 
 T = TypeVar("T")
 
-_HAS_TIMER = hasattr(signal, "setitimer") and hasattr(signal, "SIGVTALRM")
+_HAS_TIMER = hasattr(signal, "setitimer") and hasattr(signal, "SIGPROF")
 
 _handler_set = False
 """Whether the timer's signal is handled here now."""
@@ -72,28 +74,40 @@ def watching() -> Iterator[None]:
     if _handler_set or not timer_usable():
         yield
         return
-    before = signal.signal(signal.SIGVTALRM, _out_of_budget)
+    before = signal.signal(signal.SIGPROF, _out_of_budget)
     _handler_set = True
     try:
         yield
     finally:
         _handler_set = False
-        signal.signal(signal.SIGVTALRM, before)
+        signal.signal(signal.SIGPROF, before)
 
 
 def run_within(budget_ms: int, call: Callable[..., T], *arguments: Any) -> T:
     """Call `call` in the main thread and return what it returns.
 
-    Raises BudgetSpent when it takes more than `budget_ms` milliseconds of processor time.
+    Raises BudgetSpent when it takes more than `budget_ms` milliseconds of processor time, MemoryError for more memory
+    than `memory` has it.
     """
-    global _armed_for
     if not _handler_set:
         with watching():
             return run_within(budget_ms, call, *arguments)
+    try:
+        return _bounded(budget_ms, call, *arguments)
+    except MemoryError:
+        if not memory.measure():
+            raise
+    return _bounded(budget_ms, call, *arguments)
+
+
+def _bounded(budget_ms: int, call: Callable[..., T], *arguments: Any) -> T:
+    global _armed_for
     _armed_for = budget_ms
-    signal.setitimer(signal.ITIMER_VIRTUAL, budget_ms / 1000)
+    memory.bind()
+    signal.setitimer(signal.ITIMER_PROF, budget_ms / 1000)
     try:
         return call(*arguments)
     finally:
         _armed_for = None
-        signal.setitimer(signal.ITIMER_VIRTUAL, 0)
+        signal.setitimer(signal.ITIMER_PROF, 0)
+        memory.release()

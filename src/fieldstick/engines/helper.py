@@ -16,10 +16,11 @@ import threading
 from pathlib import Path
 from typing import Any
 
+from fieldstick.engines import memory
 from fieldstick.engines.python_helper import read_frame, write_frame
 from fieldstick.errors import BudgetSpent, FieldstickError
 
-_HAS_TIMER = hasattr(signal, "setitimer") and hasattr(signal, "SIGVTALRM")
+_HAS_TIMER = hasattr(signal, "setitimer") and hasattr(signal, "SIGPROF")
 """Whether the helper ends itself when its processor time is spent."""
 
 
@@ -41,6 +42,7 @@ class Helper:
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
         )
+        memory.bind_other(self._process.pid)
         self._answers: queue.SimpleQueue[Any] = queue.SimpleQueue()
         threading.Thread(target=self._listen, daemon=True).start()
 
@@ -69,11 +71,11 @@ class Helper:
         except queue.Empty:
             raise BudgetSpent(budget_ms) from None
         except HelperEnded:
-            if _HAS_TIMER and self._process.wait() == -signal.SIGVTALRM:
+            if _HAS_TIMER and self._process.wait() == -signal.SIGPROF:
                 raise BudgetSpent(budget_ms) from None
             raise
         if isinstance(found, str):
-            raise SystemError(found)
+            raise MemoryError if found == MemoryError.__name__ else SystemError(found)
         spans: list[Any] = found
         return spans
 

@@ -73,5 +73,5 @@ def tried(expression: str, flags: frozenset[str], reach: Reach, text: str) -> bo
     method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
     try:
         return (run_within(MILLISECONDS, method, text) if timer_usable() else method(text)) is not None
-    except (BudgetSpent, SystemError):
+    except (BudgetSpent, SystemError, MemoryError):
         return None

@@ -7,6 +7,7 @@ import warnings
 from itertools import islice
 from typing import TYPE_CHECKING
 
+from fieldstick.engines import memory
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.errors import EngineFailure, ExpressionError
 
@@ -51,7 +52,9 @@ class PythonCompiled:
             if reach == "anywhere" and wanted != 1:
                 return run_within(budget_ms, self._several, text, wanted)
             found = run_within(budget_ms, self._method(reach), text)
-        except (SystemError, RuntimeError, MemoryError) as error:
+        except MemoryError:
+            raise EngineFailure(f"the engine asked for more than {memory.MOST >> 20:,} MB of memory here") from None
+        except (SystemError, RuntimeError) as error:
             # Possessive repeats of Python 3.11 can end so.
             raise EngineFailure(f"the engine broke down on this text: {error}") from None
         return [found.regs] if found else []

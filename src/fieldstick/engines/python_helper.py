@@ -54,8 +54,8 @@ def serve(source: IO[bytes], sink: IO[bytes]) -> None:
         found: Any
         try:
             found = find(compiled, text, reach, wanted)
-        except SystemError as error:
-            found = str(error)
+        except (SystemError, MemoryError) as error:
+            found = str(error) or type(error).__name__
         _set_timer(0)
         write_frame(sink, found)
 
@@ -63,7 +63,7 @@ def serve(source: IO[bytes], sink: IO[bytes]) -> None:
 def _set_timer(seconds: float) -> None:
     """Have this process ended after so many seconds of its own processor time, however busy the machine is."""
     if hasattr(signal, "setitimer"):
-        signal.setitimer(signal.ITIMER_VIRTUAL, seconds)
+        signal.setitimer(signal.ITIMER_PROF, seconds)
 
 
 if __name__ == "__main__":

@@ -135,7 +135,7 @@ def _outcome(compiled: re.Pattern[str], reach: Reach, text: str) -> Outcome:
     method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
     try:
         found = run_within(MILLISECONDS, method, text) if timer_usable() else method(text)
-    except BudgetSpent:
+    except (BudgetSpent, MemoryError):
         return "no end"
     except SystemError:
         return None

@@ -1,0 +1,71 @@
+"""Bounds the memory of a match: the engine keeps a place to return to for every choice that it made.
+
+Some expressions make it keep gigabytes in a second. While a text is matched, this process may become larger by so much
+alone; then the engine gives up with a MemoryError. Where a process cannot tell its size (`/proc`), there is no bound.
+"""
+
+from __future__ import annotations
+
+try:
+    import resource
+except ImportError:  # not on this system
+    resource = None  # type: ignore[assignment]
+
+MOST = 1 << 30
+"""Bytes that matching one text may take: ten million code points and a place to return to for each are far less."""
+
+_GROWN = MOST >> 2
+
+_before: tuple[int, int] = (0, 0)
+_limits: tuple[int, int] | None = None
+_measured = 0
+
+
+def size_of(process: str = "self") -> int | None:
+    """Return the bytes of address space that a process has; None where that cannot be told."""
+    if resource is None:
+        return None
+    try:
+        with open(f"/proc/{process}/statm", "rb") as stream:
+            return int(stream.read().split()[0]) * resource.getpagesize()
+    except (OSError, ValueError, IndexError):
+        return None
+
+
+def limits_beyond(size: int) -> tuple[int, int]:
+    """Return the limits of a process of that size: no looser than those that this one has."""
+    soft, hard = resource.getrlimit(resource.RLIMIT_AS)
+    known = [each for each in (soft, hard, size + MOST) if each != resource.RLIM_INFINITY]
+    return min(known), hard
+
+
+def measure() -> bool:
+    """Measure this process anew, and tell whether it has become so much larger that the bound was too tight."""
+    global _before, _limits, _measured
+    size = size_of()
+    grown = size is not None and size > _measured + _GROWN
+    if size is not None:
+        _before = resource.getrlimit(resource.RLIMIT_AS)
+        _limits, _measured = limits_beyond(size), size
+    return grown
+
+
+def bind() -> None:
+    """Let this process become larger by `MOST` bytes alone, until `release`."""
+    if not _measured:
+        measure()
+    if _limits is not None:
+        resource.setrlimit(resource.RLIMIT_AS, _limits)
+
+
+def release() -> None:
+    """Let this process become as large as before."""
+    if _limits is not None:
+        resource.setrlimit(resource.RLIMIT_AS, _before)
+
+
+def bind_other(process: int) -> None:
+    """Let another process of ours become larger by `MOST` bytes alone, from now on."""
+    size = size_of(str(process))
+    if size is not None and hasattr(resource, "prlimit"):
+        resource.prlimit(process, resource.RLIMIT_AS, limits_beyond(size))
