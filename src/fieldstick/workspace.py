@@ -16,7 +16,7 @@ from msgspec.structs import replace
 
 from fieldstick.errors import UsageError, hint
 from fieldstick.operations import SECTIONS
-from fieldstick.suites.finding import baseline_path, find_suites, split_address
+from fieldstick.suites.finding import baseline_path, baselines_without_suite, find_suites, split_address
 from fieldstick.suites.loader import read_suites
 from fieldstick.suites.overrides import Overrides
 from fieldstick.suites.parts import PartError, PartScope, fill
@@ -34,7 +34,7 @@ if TYPE_CHECKING:
     from fieldstick.operations.route import Router
     from fieldstick.operations.split import Splitter
     from fieldstick.runs.check import Choice
-    from fieldstick.runs.results import CheckResult
+    from fieldstick.runs.results import CheckResult, Tolerable
     from fieldstick.suites.suite import Suite
 
 T = TypeVar("T", bound=Operation)
@@ -274,19 +274,24 @@ class Workspace:
         baseline: bool = True,
         jobs: int = 1,
         progress: AbstractContextManager[Callable[[int], None] | None] | None = None,
+        folders: Sequence[str] | None = None,
+        tolerated: frozenset[Tolerable] = frozenset(),
     ) -> CheckResult:
         """Judge the chosen samples of suites and, with `baseline`, hold each suite against the one beside it.
 
-        `jobs` is the number of processes; `progress` gives what is to be told of samples judged. Raises UsageError
-        when the choice names nothing, or a baseline cannot be read.
+        `jobs` is the number of processes; `progress` gives what is to be told of samples judged. Baselines in
+        `folders` whose suites are gone are told of, and of what is otherwise than recorded some may be `tolerated`.
+        Raises UsageError when the choice names nothing, or a baseline cannot be read.
         """
         from fieldstick.runs.check import Choice, check_suites
 
         choice = choice or Choice()
-        if not baseline or not any(os.path.lexists(baseline_path(suite.location)) for suite in suites):
+        alone = baselines_without_suite(folders) if baseline and folders is not None and choice.is_everything else []
+        if not baseline or not (alone or any(os.path.lexists(baseline_path(suite.location)) for suite in suites)):
             return check_suites(suites, choice, jobs=jobs, progress=progress)
-        from fieldstick.comparing.baseline import held_against, read_baseline
+        from fieldstick.comparing.baseline import held_against, left_baselines, read_baseline
 
+        left = left_baselines(alone)
         recorded = {suite.file: read_baseline(suite) for suite in suites}
         result = check_suites(suites, choice, jobs=jobs, progress=progress)
         held = [
@@ -294,7 +299,7 @@ class Workspace:
             for each in result.suites
             for found in (recorded[each.suite.file],)
         ]
-        return replace(result, suites=tuple(held))
+        return replace(result, suites=tuple(held), left=left, tolerated=tolerated)
 
 
 def _name_in(file: str) -> str | None:

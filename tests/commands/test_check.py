@@ -131,7 +131,9 @@ def test_the_round_of_a_baseline(desk: Desk) -> None:
     assert "no baseline" in desk.run("check", "--no-baseline").out
     path.write_text(path.read_text().replace("(?P<plot>[B-F]", "(?P<row>[A-F]"))
     renamed = desk.run("check")
-    assert renamed.status == 0 and "2 changed" in renamed.out and "is         row = 'A1'" in renamed.out
+    assert renamed.status == 1 and "2 changed" in renamed.out and "is         row = 'A1'" in renamed.out
+    tolerated = desk.run("check", "--tolerate", "changed")
+    assert tolerated.status == 0 and "2 changed (tolerated)" in tolerated.out
     shown = desk.run("baseline", "--yes")
     assert "plot: 'A1' → no such field" in shown.out
     assert "nothing changed" in desk.run("check").out

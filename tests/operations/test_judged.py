@@ -118,7 +118,7 @@ def test_what_a_passing_sample_makes_otherwise_is_a_change(checked: Desk) -> Non
     typed = "expression = '(?P<x>x|ab)'\nfields.x = { type = \"integer\" }"
     checked.suite(BODY.replace("expression = '(?:a|aa)+b'", typed))
     run = checked.run("check", "--only", "loggers:forms.visit")
-    assert run.status == 0 and "changed    loggers:forms.visit  sample 2" in run.out
+    assert run.status == 1 and "changed    loggers:forms.visit  sample 2" in run.out
     assert 'made = {"Plot": "blank", "Site": "did-not-match"}' in run.out
     assert 'made = {"Plot": "blank", "Site": "field-invalid"}' in run.out
 
@@ -156,4 +156,7 @@ def test_processes_judge_them_too(checked: Desk) -> None:
 def test_a_broken_expression_makes_the_samples_of_its_uses_errors(desk: Desk) -> None:
     desk.suite(BODY.replace(r"(?P<row>[A-F])", r"(?P<row>[A-F]"))
     run = desk.run("check")
-    assert run.status == 1 and "loggers:rewrites.mask" in run.out and "mend the expression of the pattern" in run.out
+    assert run.status == 1 and "cause      7 samples of 1 pattern and 3 operations" in run.out
+    assert "error      loggers:rewrites.mask  all 2 samples" in run.out
+    alone = desk.run("check", "--only", "loggers:rewrites.mask")
+    assert "mend the expression of the pattern that it works with" in alone.out

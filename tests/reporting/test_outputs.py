@@ -93,9 +93,16 @@ def test_the_json_is_as_the_format_page_says(desk: Desk) -> None:
                 "patterns": [{"name": "probe-reading", "engine": "python", "samples": [expected_sample]}],
             }
         ],
-        "totals": dict.fromkeys(["pass", "error", "timeout", "regressed", "changed", "mended"], 0)
+        "totals": dict.fromkeys(["pass", "error", "timeout", "regressed", "changed", "mended", "new", "gone"], 0)
         | {"samples": 1, "fail": 1},
-    }
+        "well": False,
+        "causes": [
+            {
+                "kind": "place", "through": "loggers:probe-reading", "file": None, "line": None,
+                "samples": [{"suite": "loggers", "pattern": "probe-reading", "kind": "positive", "number": 1}],
+            }
+        ],
+    }  # fmt: skip
 
 
 @pytest.mark.parametrize("width", [24, 80])

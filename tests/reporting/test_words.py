@@ -102,8 +102,9 @@ def test_a_report_of_many_failures_shows_some_and_counts_the_rest(desk: Desk) ->
     body = f"[patterns.p]\nexpression = 'a'\npositive = [{texts}]\n[patterns.q]\nexpression = 'a'\npositive = ['a']\n"
     found = result(desk, body)
     lines = plain(check_report(found))
-    assert sum(line.startswith("fails") for line in lines) == 8
-    assert "22 more samples of loggers:p like these; --only loggers:p shows them all" in lines
+    assert sum(line.startswith("fails") for line in lines) == 25
+    assert sum(line.startswith("    because") for line in lines) == 1, "the cause is drawn once"
+    assert "           and 5 more like these" in lines
     alone = CheckResult((SuiteResult(found.suites[0].suite, found.suites[0].patterns[:1]),))
     assert sum(line.startswith("fails") for line in plain(check_report(alone))) == 30
 

@@ -13,10 +13,11 @@ from fieldstick.commands.progress import sample_progress
 from fieldstick.commands.rendering import FORMATS, notes_for, parse_reports, print_check, write_reports
 from fieldstick.errors import EXIT_ENGINE, EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.runs.check import Choice
+from fieldstick.runs.results import TOLERABLE
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
-    from fieldstick.runs.results import CheckResult
+    from fieldstick.runs.results import CheckResult, Tolerable
 
 
 @headed_command(short_help="Run every pattern against its samples.")
@@ -36,6 +37,12 @@ if TYPE_CHECKING:
 @heading("How")
 @option("--no-baseline", is_flag=True, help="Do not hold the suites against their baselines.")
 @option(
+    "--tolerate",
+    multiple=True,
+    type=click.Choice(TOLERABLE),
+    help="Let pass what has changed, or is gone, since the baseline. Repeatable.",
+)
+@option(
     "--jobs",
     type=click.IntRange(min=1),
     default=1,
@@ -50,6 +57,7 @@ def command(
     form: str,
     reports: tuple[str, ...],
     no_baseline: bool,
+    tolerate: tuple[Tolerable, ...],
     jobs: int,
 ) -> int:
     """Run every pattern against its positive and negative samples.
@@ -57,8 +65,11 @@ def command(
     Finds *.suite.toml below each PATH (the current folder when none is given), judges every sample, and holds
     the suites against their baselines.
 
-    Exit status: 0 all pass and nothing regressed, 1 a sample failed, timed out, could not be judged or
-    regressed, 2 the command or a file is wrong, 3 an engine that was asked for is not usable here.
+    A field, place, type or member that changed since then fails the check, and so does a sample that is gone.
+    Record what is meant with 'fieldstick baseline', or let it pass with --tolerate.
+
+    Exit status: 0 all pass, as recorded, 1 a sample failed, timed out, could not be judged, changed or is gone,
+    2 the command or a file is wrong, 3 an engine that was asked for is not usable here.
     """
     wanted = parse_reports(reports)
     # Reading makes many small objects that all stay: looking for garbage among them is time lost.
@@ -67,7 +78,15 @@ def command(
     suites = workspace.suites(paths)
     samples = sum(len(pattern.samples) for suite in suites for pattern in suite.judged)
     progress = sample_progress(samples)
-    result = workspace.check(suites, Choice(only, tags), baseline=not no_baseline, jobs=jobs, progress=progress)
+    result = workspace.check(
+        suites,
+        Choice(only, tags),
+        baseline=not no_baseline,
+        jobs=jobs,
+        progress=progress,
+        folders=paths,
+        tolerated=frozenset(tolerate),
+    )
     notes_for(result)
     if result.totals.samples == 0:
         raise UsageError("nothing was checked: no pattern here has a sample")

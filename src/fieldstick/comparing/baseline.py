@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import re
 from typing import TYPE_CHECKING, Any, Literal
 
@@ -12,12 +13,12 @@ from msgspec.structs import replace
 
 from fieldstick.errors import UsageError
 from fieldstick.files import locked, write_whole
-from fieldstick.runs.results import Change, Gone, PatternResult, SampleResult, SuiteResult
+from fieldstick.runs.results import Change, Gone, LeftBaseline, PatternResult, SampleResult, SuiteResult
 from fieldstick.suites.fieldtypes import FieldSpec
-from fieldstick.suites.finding import baseline_path
+from fieldstick.suites.finding import BASELINE_ENDING, baseline_path
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping
+    from collections.abc import Iterable, Iterator, Mapping
 
     from fieldstick.matching.result import FieldValue
     from fieldstick.runs.results import Standing
@@ -60,9 +61,12 @@ def read_baseline(suite: Suite) -> Baseline | None:
 
     Raises UsageError for a file that is no baseline of this format.
     """
-    file = baseline_path(suite.file)
+    return _read(baseline_path(suite.file), baseline_path(suite.location))
+
+
+def _read(file: str, location: str) -> Baseline | None:
     try:
-        with open(baseline_path(suite.location), "rb") as stream:
+        with open(location, "rb") as stream:
             content = stream.read()
     except FileNotFoundError:
         return None
@@ -191,14 +195,30 @@ def held_against(result: SuiteResult, baseline: Baseline, *, partly: bool = Fals
     """
     patterns = tuple(_with_standings(each, baseline.records) for each in result.patterns)
     checked = {each.pattern.name: {digest(sample.sample) for sample in each.samples} for each in patterns}
+    now_in = {
+        digest(sample.sample): each.pattern.name
+        for each in reversed(patterns)
+        for sample in each.samples
+        if sample.standing == "new"
+    }
     gone = tuple(
-        Gone(pattern, record.get("kind", ""), record.get("text", ""))
+        Gone(pattern, record["kind"], record["text"], pattern not in checked, now_in.get(key))
         for pattern, samples in baseline.records.items()
         if pattern in checked or not partly
         for key, record in samples.items()
         if key not in checked.get(pattern, ())
     )
     return replace(result, patterns=patterns, baseline=baseline.file, gone=gone)
+
+
+def left_baselines(files: Iterable[str]) -> tuple[LeftBaseline, ...]:
+    """Read baselines whose suites are gone. Raises UsageError for a file that is no baseline."""
+    read = [(file, _read(file, file)) for file in files]
+    return tuple(
+        LeftBaseline(file, os.path.basename(file).removesuffix(BASELINE_ENDING), sum(map(len, found.records.values())))
+        for file, found in read
+        if found is not None
+    )
 
 
 def _with_standings(result: PatternResult, records: Records) -> PatternResult:

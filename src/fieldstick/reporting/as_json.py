@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING, Any
 from fieldstick.suites.fieldtypes import FieldSpec
 
 if TYPE_CHECKING:
+    from fieldstick.comparing.causes import Cause
     from fieldstick.matching.result import FieldValue, Match, Result
-    from fieldstick.runs.results import CheckResult, PatternResult, SampleResult, SuiteResult, Totals
+    from fieldstick.runs.results import CheckResult, Gone, PatternResult, SampleResult, SuiteResult, Totals
     from fieldstick.suites.suite import Suite
 
 FORMAT = 1
@@ -22,15 +23,43 @@ def check_as_json(result: CheckResult) -> str:
 
 def check_as_data(result: CheckResult) -> dict[str, Any]:
     """Return a check as plain data."""
-    return {
+    data = {
         "format": FORMAT,
         "suites": [_suite(each) for each in result.suites],
         "totals": _totals(result.totals),
+        "well": result.all_well,
+    }
+    if result.tolerated:
+        data["tolerated"] = sorted(result.tolerated)
+    if result.left:
+        data["gone"] = [{"suite": each.suite, "file": each.file, "samples": each.samples} for each in result.left]
+    if any(each.needs_attention for suite in result.suites for pattern in suite.patterns for each in pattern.samples):
+        from fieldstick.comparing.causes import causes
+
+        data["causes"] = [_cause(each) for each in causes(result)]
+    return data
+
+
+def _cause(cause: Cause) -> dict[str, Any]:
+    return {
+        "kind": cause.kind,
+        "through": cause.name,
+        "file": cause.file,
+        "line": cause.line,
+        "samples": [
+            {
+                "suite": each.suite.suite.name,
+                "pattern": each.pattern.pattern.name,
+                "kind": each.sample.sample.kind,
+                "number": each.sample.sample.number,
+            }
+            for each in cause.failures
+        ],
     }
 
 
 def _totals(totals: Totals) -> dict[str, int]:
-    names = ("fail", "error", "timeout", "regressed", "changed", "mended")
+    names = ("fail", "error", "timeout", "regressed", "changed", "mended", "new", "gone")
     counts = {name: int(getattr(totals, name)) for name in names}
     return {"samples": totals.samples, "pass": totals.passed} | counts
 
@@ -46,8 +75,13 @@ def _suite(result: SuiteResult) -> dict[str, Any]:
         if dot:
             data.setdefault(section, []).append(_pattern(result.suite, each) | {"name": name})
     if result.gone:
-        data["gone"] = [{"pattern": each.pattern, "kind": each.kind, "text": each.text} for each in result.gone]
+        data["gone"] = [_gone(each) for each in result.gone]
     return data
+
+
+def _gone(gone: Gone) -> dict[str, Any]:
+    data = {"pattern": gone.pattern, "kind": gone.kind, "text": gone.text, "with_pattern": gone.with_pattern}
+    return data | ({"now_in": gone.now_in} if gone.now_in else {})
 
 
 def _pattern(suite: Suite, result: PatternResult) -> dict[str, Any]:

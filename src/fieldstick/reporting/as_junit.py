@@ -10,9 +10,11 @@ import xml.etree.ElementTree as ET
 from typing import TYPE_CHECKING
 
 from fieldstick.reporting.cells import visible
-from fieldstick.reporting.words import difference_lines, sample_name, sample_place
+from fieldstick.reporting.words import difference_lines, gone_of, sample_name, sample_place
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from fieldstick.runs.results import CheckResult, PatternResult, SampleResult, SuiteResult
 
 NAME_LENGTH = 80
@@ -21,12 +23,12 @@ NAME_LENGTH = 80
 
 def check_as_junit(result: CheckResult) -> str:
     """Write a check as JUnit XML: a testsuite for each pattern, a testcase for each sample."""
-    totals = result.totals
     seconds = sum(pattern.seconds for suite in result.suites for pattern in suite.patterns)
-    root = ET.Element("testsuites", _counts(totals.samples, totals.fail, totals.error + totals.timeout, seconds))
-    for suite in result.suites:
-        for pattern in suite.patterns:
-            root.append(_suite_element(suite, pattern))
+    suites = [_suite_element(result, suite, pattern) for suite in result.suites for pattern in suite.patterns]
+    suites += [_gone_element(result, name, gone) for name, gone in gone_of(result).items()]
+    tests, failures, errors = (sum(int(each.attrib[key]) for each in suites) for key in ("tests", "failures", "errors"))
+    root = ET.Element("testsuites", _counts(tests, failures, errors, seconds))
+    root.extend(suites)
     ET.indent(root)
     body = ET.tostring(root, encoding="unicode")
     return f'<?xml version="1.0" encoding="UTF-8"?>\n{body}\n'
@@ -36,17 +38,28 @@ def _counts(tests: int, failures: int, errors: int, seconds: float) -> dict[str,
     return {"tests": str(tests), "failures": str(failures), "errors": str(errors), "time": f"{seconds:.3f}"}
 
 
-def _suite_element(suite: SuiteResult, pattern: PatternResult) -> ET.Element:
-    outcomes = [each.outcome for each in pattern.samples]
-    errors = outcomes.count("error") + outcomes.count("timeout")
+def _suite_element(checked: CheckResult, suite: SuiteResult, pattern: PatternResult) -> ET.Element:
     name = f"{suite.suite.name}:{pattern.pattern.name}"
-    counts = _counts(len(outcomes), outcomes.count("fail"), errors, pattern.seconds)
-    element = ET.Element("testsuite", {"name": name, **counts})
-    element.extend(_case(suite, name, each) for each in pattern.samples)
+    cases = [_case(checked, suite, name, each) for each in pattern.samples]
+    failures, errors = (sum(case.find(tag) is not None for case in cases) for tag in ("failure", "error"))
+    element = ET.Element("testsuite", {"name": name, **_counts(len(cases), failures, errors, pattern.seconds)})
+    element.extend(cases)
     return element
 
 
-def _case(suite: SuiteResult, address: str, result: SampleResult) -> ET.Element:
+def _gone_element(checked: CheckResult, name: str, gone: Sequence[str]) -> ET.Element:
+    """Write what is gone since the baseline: it has no sample that could fail any more."""
+    element = ET.Element("testsuite", {"name": name, **_counts(len(gone), len(gone) * checked.gone_fails, 0, 0)})
+    for words in gone:
+        case = ET.SubElement(element, "testcase", {"name": f"gone: {visible(words)}", "classname": name})
+        told = ET.SubElement(case, "failure" if checked.gone_fails else "system-out")
+        if checked.gone_fails:
+            told.attrib.update({"type": "gone", "message": "it was there when the baseline was recorded"})
+        told.text = visible(words)
+    return element
+
+
+def _case(checked: CheckResult, suite: SuiteResult, address: str, result: SampleResult) -> ET.Element:
     place = sample_place(suite.suite, result)
     shown = visible(result.sample.text[:NAME_LENGTH]) + ("…" if len(result.sample.text) > NAME_LENGTH else "")
     attributes = {
@@ -62,6 +75,10 @@ def _case(suite: SuiteResult, address: str, result: SampleResult) -> ET.Element:
             case, tag, {"type": result.reason or result.outcome, "message": visible(result.words or "")}
         )
         told.text = "\n".join(_told(place, result))
+    elif checked.fails(result):
+        words = "it came out otherwise than when the baseline was recorded"
+        told = ET.SubElement(case, "failure", {"type": "changed", "message": words})
+        told.text = "\n".join([*_told(place, result), *_changes(result)])
     elif result.changes:
         ET.SubElement(case, "system-out").text = "\n".join(_changes(result))
     return case

@@ -6,7 +6,7 @@ import json
 from typing import TYPE_CHECKING
 
 from fieldstick.reporting.cells import visible
-from fieldstick.reporting.words import difference_lines, sample_name, sample_place
+from fieldstick.reporting.words import difference_lines, gone_of, sample_name, sample_place
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -19,18 +19,26 @@ NAME_LENGTH = 80
 
 def check_as_tap(result: CheckResult) -> str:
     """Write a check as TAP: one test point a sample, with a YAML block for each that did not pass."""
-    lines = ["TAP version 14", f"1..{result.totals.samples}"]
+    lines = ["TAP version 14", f"1..{result.totals.samples + result.totals.gone}"]
     number = 0
     for suite in result.suites:
         for pattern in suite.patterns:
             for sample in pattern.samples:
                 number += 1
-                lines += _point(number, f"{suite.suite.name}:{pattern.pattern.name}", suite, sample)
+                lines += _point(
+                    number, f"{suite.suite.name}:{pattern.pattern.name}", suite, sample, result.fails(sample)
+                )
+    for name, gone in gone_of(result).items():
+        for words in gone:
+            number += 1
+            lines.append(
+                f"{'not ok' if result.gone_fails else 'ok'} {number} - {_escaped(visible(f'{name} gone: {words}'))}"
+            )
     return "\n".join(lines) + "\n"
 
 
-def _point(number: int, address: str, suite: SuiteResult, result: SampleResult) -> Iterator[str]:
-    verdict = "ok" if result.outcome == "pass" else "not ok"
+def _point(number: int, address: str, suite: SuiteResult, result: SampleResult, fails: bool) -> Iterator[str]:
+    verdict = "not ok" if fails else "ok"
     text = visible(result.sample.text[:NAME_LENGTH])
     yield f"{verdict} {number} - {_escaped(f'{address} {sample_name(result)}: {text}')}"
     if not result.needs_attention:

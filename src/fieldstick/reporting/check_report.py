@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import TYPE_CHECKING
 
 from fieldstick.reporting.document import BLANK, Labelled, Mark, Ruled, Said, cut, said, table
 from fieldstick.reporting.marks import marks_of
 from fieldstick.reporting.why_report import stop_marks, stop_words
-from fieldstick.reporting.words import counted, difference_lines, sample_name, sample_place, verdict
+from fieldstick.reporting.words import counted, difference_lines, patterns_words, sample_name, sample_place, verdict
 from fieldstick.suites.suite import Pattern
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Sequence
 
+    from fieldstick.comparing.causes import Cause, Failure
     from fieldstick.drafting.brief import Brief
     from fieldstick.drafting.diagnosis import Stop
     from fieldstick.reporting.document import Block
-    from fieldstick.runs.results import CheckResult, PatternResult, SampleResult, SuiteResult
+    from fieldstick.runs.results import CheckResult, SampleResult, SuiteResult
     from fieldstick.suites.suite import Operation
 
 MOST_OF_A_PATTERN = 8
@@ -25,29 +27,34 @@ MOST_OF_A_PATTERN = 8
 MOST_SUITES = 16
 """Suites that are listed even when all is well with them."""
 
+MOST_FOLDED = 24
+"""Samples of a cause that have a line each, beside the one that is shown whole."""
+
 STEPS_OF_LOOKING = 300_000
 """Steps for which failing samples are looked into: some quarter of a second, the same samples on any machine."""
 
 _TONES = {"pass": "warn", "fail": "bad", "error": "bad", "timeout": "bad"}
+_BROKEN = ("expression-broken", "engine-unusable")
 _LABELS = {"fail": "fails", "error": "error", "timeout": "timed out", "pass": "changed"}
 
 
 def check_report(result: CheckResult) -> Iterator[Block]:
     """Yield what is to be told of a check."""
     looking = _Looking()
-    for suite in result.suites:
-        for pattern in suite.patterns:
-            yield from _of_pattern(suite, pattern, looking, alone=_alone(result))
+    if any(each.needs_attention for suite in result.suites for pattern in suite.patterns for each in pattern.samples):
+        from fieldstick.comparing.causes import causes
+
+        yield from _of_causes(causes(result), looking, alone=_alone(result))
     if looking.passed_by:
         words = f"{counted(looking.passed_by, 'failing sample')} not looked into; fieldstick why looks into any"
         yield from (said((words, "quiet")), BLANK)
     yield from _of_gone(result)
     yield from _suite_table(result)
-    tone = "good" if result.all_well and not result.totals.changed else "bad"
-    if result.all_well and result.totals.changed:
-        tone = "warn"
+    untouched = result.all_well and not (result.totals.changed or result.totals.gone)
     words = verdict(result)
-    yield said((words[0].upper() + words[1:], tone))
+    yield said((words[0].upper() + words[1:], "good" if untouched else "warn" if result.all_well else "bad"))
+    if not result.all_well and result.totals.passed == result.totals.samples:
+        yield said(("What is meant is recorded with 'fieldstick baseline'; --tolerate lets it pass once.", "quiet"))
 
 
 class _Looking:
@@ -75,19 +82,81 @@ def _alone(result: CheckResult) -> bool:
     return sum(len(suite.patterns) for suite in result.suites) == 1
 
 
-def _of_pattern(suite: SuiteResult, pattern: PatternResult, looking: _Looking, *, alone: bool) -> Iterator[Block]:
-    shown = [each for each in pattern.samples if each.needs_attention]
-    if shown and shown[0].reason in ("expression-broken", "engine-unusable"):
-        yield from _of_broken(suite, pattern, shown[0])
-        shown = [each for each in shown if each.reason != shown[0].reason]
-    most = len(shown) if alone else MOST_OF_A_PATTERN
-    for each in shown[:most]:
-        yield from _of_sample(suite, pattern.pattern, each, looking)
-    if len(shown) > most:
-        address = f"{suite.suite.name}:{pattern.pattern.name}"
-        words = f"{counted(len(shown) - most, 'more sample')} of {address} like these; --only {address} shows them all"
-        yield said((words, "quiet"))
+def _of_causes(found: Sequence[Cause], looking: _Looking, *, alone: bool) -> Iterator[Block]:
+    """Yield each cause, drawn once; of one pattern so many at the most, unless it is looked at alone."""
+    drawn: Counter[str] = Counter()
+    passed_by: Counter[str] = Counter()
+    for cause in found:
+        if cause.kind != "place":
+            yield from _of_shared(cause, looking)
+        elif alone or drawn[cause.name] < MOST_OF_A_PATTERN:
+            drawn[cause.name] += 1
+            yield from _of_place(cause, looking, alone=alone)
+        else:
+            passed_by[cause.name] += len(cause.failures)
+    for address, count in passed_by.items():
+        words = f"{counted(count, 'more sample')} of {address} that stop elsewhere; --only {address} shows them all"
+        yield from (said((words, "quiet")), BLANK)
+
+
+def _of_shared(cause: Cause, looking: _Looking) -> Iterator[Block]:
+    """Yield what samples of several patterns have in common: the first of them whole, the others in a line each."""
+    count = len(cause.failures)
+    what = patterns_words({each.address: each.pattern for each in cause.failures}.values())
+    fail = "cannot be judged" if cause.failures[0].sample.outcome == "error" else "fail" if count != 1 else "fails"
+    words = f"  {counted(count, 'sample')} of {what} {fail} through "
+    where = f"  {cause.file}:{cause.line}" if cause.line else f"  {cause.file or ''}"
+    yield said((f"{'cause':<9}", "bad"), words, (cause.name, "strong"), where)
+    if cause.fault is not None:
+        start, end = cause.fault.span
+        yield Ruled(cause.fault.expression, (Mark(start, max(end, start + 1), kind="stop", tone="stop"),))
+        yield Labelled("because", f"it cannot be read: {cause.fault}")
+    yield BLANK
+    yield from _first_and_others(cause, looking)
+
+
+def _of_place(cause: Cause, looking: _Looking, *, alone: bool) -> Iterator[Block]:
+    if alone and cause.failures[0].sample.reason not in _BROKEN:
+        for failure in cause.failures:
+            yield from _of_sample(failure.suite, failure.pattern.pattern, failure.sample, looking)
+    else:
+        yield from _first_and_others(cause, looking)
+
+
+def _first_and_others(cause: Cause, looking: _Looking) -> Iterator[Block]:
+    first = cause.failures[0]
+    if first.sample.reason in _BROKEN:
+        if cause.fault is None:
+            yield from _of_broken(first)
+        others = [each for each in cause.failures if cause.fault is not None or each.address != first.address]
+        told = {each.address: _all_of(each) for each in others}
+        lines = [_head("error", "bad", address, words) for address, words in told.items()]
+    else:
+        yield from _of_sample(first.suite, first.pattern.pattern, first.sample, looking)
+        lines = [_folded(each) for each in cause.failures[1:]]
+    yield from lines[:MOST_FOLDED]
+    if len(lines) > MOST_FOLDED:
+        yield said((f"{'':<11}and {len(lines) - MOST_FOLDED:,} more like these", "quiet"))
+    if lines:
         yield BLANK
+
+
+def _all_of(failure: Failure) -> str:
+    """Say that all samples of a pattern have what one of them has."""
+    pattern, suite = failure.pattern, failure.suite.suite
+    line = suite.line_of((*pattern.pattern.path, "expression"))
+    regressed = sum(each.standing == "regressed" for each in pattern.samples)
+    count = len(pattern.samples)
+    told = f"{f'all {count:,} samples' if count > 1 else 'its sample'}  {suite.file}:{line}"
+    return told + (f"  {regressed} regressed" if regressed else "")
+
+
+def _folded(failure: Failure) -> Said:
+    result = failure.sample
+    standing = f"  {result.standing}" if result.standing in ("regressed", "new") else ""
+    words = f"  {sample_name(result)}  {sample_place(failure.suite.suite, result)}{standing}  "
+    label = (f"{_LABELS[result.outcome]:<9}", _TONES[result.outcome])
+    return said(label, (f"  {failure.address}", "strong"), words, cut(result.sample.text, least=12))
 
 
 def _head(what: str, tone: str, address: str, rest: str) -> Said:
@@ -142,14 +211,9 @@ def _drawn(result: SampleResult, stop: Stop | None) -> Iterator[Block]:
         yield Ruled(text, marks)
 
 
-def _of_broken(suite: SuiteResult, pattern: PatternResult, first: SampleResult) -> Iterator[Block]:
-    made = pattern.pattern
-    line = suite.suite.line_of((*made.path, "expression"))
-    told = f"all {counted(len(pattern.samples), 'sample')}  {suite.suite.file}:{line}"
-    regressed = sum(each.standing == "regressed" for each in pattern.samples)
-    if regressed:
-        told += f"  {regressed} regressed"
-    yield _head("error", "bad", f"{suite.suite.name}:{made.name}", told)
+def _of_broken(failure: Failure) -> Iterator[Block]:
+    first = failure.sample
+    yield _head("error", "bad", failure.address, _all_of(failure))
     fault = first.fault
     if fault is not None and fault.text is not None and fault.position is not None:
         yield Ruled(fault.text, (Mark(fault.position, fault.position + 1, kind="stop", tone="stop"),))
@@ -160,15 +224,33 @@ def _of_broken(suite: SuiteResult, pattern: PatternResult, first: SampleResult) 
 
 
 def _of_gone(result: CheckResult) -> Iterator[Block]:
+    tone = "bad" if result.gone_fails else "warn"
+    for left in result.left:
+        words = f"  {left.file} is left of it, with {counted(left.samples, 'sample')}; delete it if that is meant"
+        yield said((f"{'gone':<9}", tone), (f"  the suite {left.suite}", "strong"), words)
+        yield BLANK
     for suite in result.suites:
-        for gone in suite.gone[:MOST_OF_A_PATTERN]:
+        yield from _of_gone_patterns(suite, tone)
+        singly = [each for each in suite.gone if not each.with_pattern]
+        for gone in singly[:MOST_OF_A_PATTERN]:
             address = f"  {suite.suite.name}:{gone.pattern}"
-            yield said((f"{'gone':<9}", "warn"), (address, "strong"), f"  {gone.kind}  ", cut(gone.text))
-        more = len(suite.gone) - MOST_OF_A_PATTERN
+            now = f"(now in {suite.suite.name}:{gone.now_in})  " if gone.now_in else ""
+            yield said((f"{'gone':<9}", tone), (address, "strong"), f"  {gone.kind}  {now}", cut(gone.text, least=12))
+        more = len(singly) - MOST_OF_A_PATTERN
         if more > 0:
             yield said((f"{'':<11}and {counted(more, 'more sample')} of {suite.suite.name} gone", "quiet"))
         if suite.gone:
             yield BLANK
+
+
+def _of_gone_patterns(suite: SuiteResult, tone: str) -> Iterator[Block]:
+    """Yield the patterns that are gone with all their samples, and where those are now."""
+    for name in dict.fromkeys(each.pattern for each in suite.gone if each.with_pattern):
+        samples = [each for each in suite.gone if each.pattern == name]
+        homes = Counter(each.now_in for each in samples if each.now_in)
+        kept = ", ".join(f"{count} of them in {suite.suite.name}:{home}" for home, count in homes.items())
+        words = f"  with its {counted(len(samples), 'sample')}{f'; now {kept}' if kept else ''}"
+        yield said((f"{'gone':<9}", tone), (f"  {suite.suite.name}:{name}", "strong"), words)
 
 
 _COLUMNS = (
@@ -179,6 +261,7 @@ _COLUMNS = (
     ("changed", "changed"),
     ("mended", "mended"),
     ("new", "new"),
+    ("gone", "gone"),
 )
 
 
@@ -208,7 +291,7 @@ def _suite_table(result: CheckResult) -> Iterator[Block]:
             "",
             "",
             "",
-            *("warn" if key in ("changed", "mended", "new") else "bad" for key, _ in columns),
+            *("warn" if key in ("mended", "new") else "bad" for key, _ in columns),
         ]
         yield table(header, rows, tones)
     well = len(result.suites) - len(listed)
@@ -218,4 +301,4 @@ def _suite_table(result: CheckResult) -> Iterator[Block]:
 
 
 def _stands_out(result: SuiteResult) -> bool:
-    return bool(result.totals.regressed or result.totals.changed or result.gone)
+    return bool(result.totals.regressed or result.totals.changed or result.totals.gone)

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import TYPE_CHECKING
 
+from fieldstick.suites.suite import Pattern
+
 if TYPE_CHECKING:
-    from fieldstick.runs.results import CheckResult, SampleResult
+    from collections.abc import Iterable
+
+    from fieldstick.runs.results import CheckResult, PatternResult, SampleResult
     from fieldstick.suites.suite import Difference, Suite
 
 
@@ -43,17 +48,34 @@ def _quoted(difference: Difference, text: str | None, nothing: str) -> str:
     return text if plain else f"'{text}'"
 
 
+def patterns_words(results: Iterable[PatternResult]) -> str:
+    """Count patterns and operations: 12 patterns and 1 operation."""
+    kinds = Counter(isinstance(each.pattern, Pattern) for each in results)
+    told = [counted(kinds[True], "pattern")] if kinds[True] or not kinds[False] else []
+    return " and ".join([*told, *([counted(kinds[False], "operation")] if kinds[False] else [])])
+
+
+def gone_of(result: CheckResult) -> dict[str, list[str]]:
+    """Return by SUITE:PATTERN, or by suite, in words each sample that is gone since the baseline."""
+    found: dict[str, list[str]] = {}
+    for suite in result.suites:
+        for each in suite.gone:
+            now = f" (now in {suite.suite.name}:{each.now_in})" if each.now_in else ""
+            found.setdefault(f"{suite.suite.name}:{each.pattern}", []).append(f"{each.kind}{now} {each.text}")
+    for left in result.left:
+        found[left.suite] = [f"sample {number} of {left.file}" for number in range(1, left.samples + 1)]
+    return found
+
+
 def verdict(result: CheckResult) -> str:
     """Say in words and numbers what a check came to."""
     totals = result.totals
-    operations = sum(each.operations for each in result.suites)
-    patterns = sum(len(each.patterns) for each in result.suites) - operations
-    what = counted(patterns, "pattern") + (f" and {counted(operations, 'operation')}" if operations else "")
+    what = patterns_words(pattern for suite in result.suites for pattern in suite.patterns)
     where = f"{what} in {counted(len(result.suites), 'suite')}"
     found = _baseline_words(result)
     if totals.passed == totals.samples:
         start = f"all {counted(totals.samples, 'sample')} pass" if totals.samples != 1 else "the 1 sample passes"
-        return f"{start}: {where}{found}."
+        return f"{start}{'' if result.all_well else ', but not as recorded'}: {where}{found}."
     wrong = []
     if totals.fail:
         wrong.append(f"{totals.fail:,} fail{'s' if totals.fail == 1 else ''}")
@@ -66,18 +88,21 @@ def verdict(result: CheckResult) -> str:
 
 def _baseline_words(result: CheckResult) -> str:
     with_baseline = [each for each in result.suites if each.baseline is not None]
-    if not with_baseline:
+    if not with_baseline and not result.left:
         return "; no baseline"
     totals = result.totals
-    gone = sum(len(each.gone) for each in result.suites)
     counts = {
         "regressed": totals.regressed,
         "changed": totals.changed,
         "mended": totals.mended,
         "new": totals.new,
-        "gone": gone,
+        "gone": totals.gone,
     }
-    told = ", ".join(f"{number:,} {name}" for name, number in counts.items() if number)
+    told = ", ".join(
+        f"{number:,} {name}{' (tolerated)' if name in result.tolerated else ''}"
+        for name, number in counts.items()
+        if number
+    )
     missing = len(result.suites) - len(with_baseline)
     partly = f" ({counted(missing, 'suite')} without one)" if missing else ""
     return f"; against the baseline {told or 'nothing changed'}{partly}"

@@ -95,7 +95,7 @@ def _prepared(pattern: Pattern, sample: Sample, engine: str | None) -> Matcher |
     try:
         return prepare(pattern, sample.values, engine=engine)
     except ExpressionError as error:
-        fault = Fault(_faulty_text(pattern, error), error.position)
+        fault = Fault(_faulty_text(pattern, error), error.position, error.part)
         return _without_result(sample, error, "mend the expression; its samples are judged once it compiles", fault)
     except EngineUnusable as error:
         return _without_result(sample, error, "")

@@ -14,6 +14,8 @@ if TYPE_CHECKING:
 
 Outcome = Literal["pass", "fail", "error", "timeout"]
 Standing = Literal["steady", "regressed", "mended", "changed", "new"]
+Tolerable = Literal["changed", "gone"]
+TOLERABLE: tuple[Tolerable, ...] = ("changed", "gone")
 Reason = str
 """Why a sample did not pass: one of `REASONS`, or what an operation gives as its own."""
 
@@ -44,11 +46,13 @@ class Change(Struct, frozen=True):
 class Fault(Struct, frozen=True):
     """Where an expression is broken: the text in which the fault stands (its own or a part's) and the place.
 
-    `position` is a code-point offset, None when the engine names none.
+    `position` is a code-point offset, None when the engine names none. `part` is the name of the part, None for the
+    expression itself.
     """
 
     text: str | None
     position: int | None
+    part: str | None = None
 
 
 class SampleResult(Struct, frozen=True):
@@ -90,11 +94,24 @@ class PatternResult(Struct, frozen=True):
 
 
 class Gone(Struct, frozen=True):
-    """A sample that the baseline knows and the suite no longer has."""
+    """A sample that the baseline knows and the suite no longer has.
+
+    `with_pattern` tells that its pattern is gone too; `now_in` names the pattern that has it now, if any.
+    """
 
     pattern: str
     kind: str
     text: str
+    with_pattern: bool = False
+    now_in: str | None = None
+
+
+class LeftBaseline(Struct, frozen=True):
+    """A baseline whose suite is gone: the name of the suite, and how many samples it had."""
+
+    file: str
+    suite: str
+    samples: int
 
 
 class SuiteResult(Struct, frozen=True, dict=True):
@@ -108,7 +125,7 @@ class SuiteResult(Struct, frozen=True, dict=True):
     @cached_property
     def totals(self) -> Totals:
         """The counts over all its samples."""
-        return Totals.of(self.patterns)
+        return Totals.of(self.patterns, len(self.gone))
 
     @property
     def operations(self) -> int:
@@ -133,10 +150,11 @@ class Totals(Struct, frozen=True):
     changed: int = 0
     mended: int = 0
     new: int = 0
+    gone: int = 0
 
     @classmethod
-    def of(cls, patterns: tuple[PatternResult, ...]) -> Totals:
-        """Count the samples of patterns."""
+    def of(cls, patterns: tuple[PatternResult, ...], gone: int = 0) -> Totals:
+        """Count the samples of patterns, and those that are gone."""
         outcomes: Counter[str] = Counter()
         standings: Counter[str | None] = Counter()
         for pattern in patterns:
@@ -152,18 +170,35 @@ class Totals(Struct, frozen=True):
             changed=standings["changed"],
             mended=standings["mended"],
             new=standings["new"],
+            gone=gone,
         )
 
 
 class CheckResult(Struct, frozen=True, dict=True):
-    """What a check of several suites found."""
+    """What a check of several suites found.
+
+    `left` are baselines whose suites are gone. What is `tolerated`, of changed and gone, is told but fails nothing.
+    """
 
     suites: tuple[SuiteResult, ...]
+    left: tuple[LeftBaseline, ...] = ()
+    tolerated: frozenset[Tolerable] = frozenset()
 
     @cached_property
     def totals(self) -> Totals:
         """The counts over all suites."""
-        return Totals.of(tuple(pattern for suite in self.suites for pattern in suite.patterns))
+        patterns = tuple(pattern for suite in self.suites for pattern in suite.patterns)
+        gone = sum(len(suite.gone) for suite in self.suites) + sum(each.samples for each in self.left)
+        return Totals.of(patterns, gone)
+
+    def fails(self, result: SampleResult) -> bool:
+        """Whether a sample makes the check fail."""
+        return result.outcome != "pass" or (result.standing == "changed" and "changed" not in self.tolerated)
+
+    @property
+    def gone_fails(self) -> bool:
+        """Whether something is gone that makes the check fail."""
+        return self.totals.gone > 0 and "gone" not in self.tolerated
 
     @property
     def engine_unusable(self) -> bool:
@@ -177,6 +212,10 @@ class CheckResult(Struct, frozen=True, dict=True):
 
     @property
     def all_well(self) -> bool:
-        """Whether something was checked, every sample passed, and none regressed."""
+        """Whether something was checked, every sample passed, and nothing is otherwise than recorded unless tolerated.
+
+        What is new fails nothing.
+        """
         totals = self.totals
-        return totals.samples > 0 and totals.passed == totals.samples and totals.regressed == 0
+        changed = totals.changed > 0 and "changed" not in self.tolerated
+        return totals.samples > 0 and totals.passed == totals.samples and not changed and not self.gone_fails

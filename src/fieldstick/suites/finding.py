@@ -21,7 +21,7 @@ def find_suites(paths: Iterable[str] = ()) -> list[str]:
     when no suite is found.
     """
     asked = list(paths) or ["."]
-    found = [file for path in asked for file in _below(path)]
+    found = [file for path in asked for file in _below(path, ENDING)]
     if not found:
         raise UsageError(
             f"no suite found: no file ending in {ENDING} below {', '.join(asked)}; 'fieldstick new NAME' starts one"
@@ -29,14 +29,21 @@ def find_suites(paths: Iterable[str] = ()) -> list[str]:
     return list({os.path.realpath(file): file for file in reversed(found)}.values())[::-1]
 
 
-def _below(path: str) -> Iterator[str]:
+def baselines_without_suite(paths: Iterable[str] = ()) -> list[str]:
+    """Return the baselines below folders, the current one when none is given, that have no suite beside them."""
+    folders = [path for path in list(paths) or ["."] if os.path.isdir(path)]
+    found = dict.fromkeys(file for path in folders for file in _below(path, BASELINE_ENDING))
+    return [file for file in found if not os.path.lexists(file.removesuffix(BASELINE_ENDING) + ENDING)]
+
+
+def _below(path: str, ending: str) -> Iterator[str]:
     if os.path.isfile(path):
         yield path
     elif os.path.isdir(path):
         for folder, folders, files in os.walk(path):
             folders[:] = sorted(name for name in folders if not name.startswith("."))
             for name in sorted(files):
-                if name.endswith(ENDING) and not name.startswith("."):
+                if name.endswith(ending) and not name.startswith("."):
                     yield os.path.normpath(os.path.join(folder, name))
     else:
         raise UsageError(f"{path}: there is no such file or folder")
