@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Mapping, Sequence
     from contextlib import AbstractContextManager
 
+    from fieldstick.comparing.trials import Progress
     from fieldstick.engines.protocol import Reach
     from fieldstick.matching.matcher import Matcher
     from fieldstick.operations.form import FormReader
@@ -276,29 +277,43 @@ class Workspace:
         progress: AbstractContextManager[Callable[[int], None] | None] | None = None,
         folders: Sequence[str] | None = None,
         tolerated: frozenset[Tolerable] = frozenset(),
+        trials: bool = True,
+        reading: Progress | None = None,
     ) -> CheckResult:
         """Judge the chosen samples of suites and, with `baseline`, hold each suite against the one beside it.
 
         `jobs` is the number of processes; `progress` gives what is to be told of samples judged. Baselines in
         `folders` whose suites are gone are told of, and of what is otherwise than recorded some may be `tolerated`.
+        The `trials` of suites that are chosen whole are run; `reading` makes what is told how far their data is read.
         Raises UsageError when the choice names nothing, or a baseline cannot be read.
         """
-        from fieldstick.runs.check import Choice, check_suites
+        from fieldstick.runs.check import Choice, check_suites, has_chosen_trials
 
         choice = choice or Choice()
+        on_trial = {suite.file for suite in suites if trials and has_chosen_trials(suite, choice)}
         alone = baselines_without_suite(folders) if baseline and folders is not None and choice.is_everything else []
-        if not baseline or not (alone or any(os.path.lexists(baseline_path(suite.location)) for suite in suites)):
+        recording = baseline and (alone or any(os.path.lexists(baseline_path(suite.location)) for suite in suites))
+        if not recording and not on_trial:
             return check_suites(suites, choice, jobs=jobs, progress=progress)
         from fieldstick.comparing.baseline import held_against, left_baselines, read_baseline
 
         left = left_baselines(alone)
-        recorded = {suite.file: read_baseline(suite) for suite in suites}
+        recorded = {suite.file: read_baseline(suite) if baseline else None for suite in suites}
         result = check_suites(suites, choice, jobs=jobs, progress=progress)
-        held = [
-            held_against(each, found, partly=not choice.is_everything) if found is not None else each
-            for each in result.suites
-            for found in (recorded[each.suite.file],)
-        ]
+        held = []
+        for each in result.suites:
+            found = recorded[each.suite.file]
+            run = each.suite.file in on_trial
+            if found is not None:
+                # A suite that has no trial any more lost all of those that are recorded.
+                seen = run or (trials and choice.is_everything and not each.suite.trials)
+                each = held_against(each, found, partly=not choice.is_everything, with_trials=seen)
+            if run:
+                from fieldstick.comparing.trials import run_and_hold
+
+                tried = run_and_hold(each.suite, found, jobs=jobs if jobs > 1 else None, progress=reading)
+                each = replace(each, trials=tried)
+            held.append(each)
         return replace(result, suites=tuple(held), left=left, tolerated=tolerated)
 
 

@@ -6,14 +6,16 @@ import datetime as dt
 import json
 import re
 from importlib import resources
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, get_args
 
 import jsonschema
 import pytest
 import tomli
 
 from conftest import json_schema, read_suite, read_suites
+from fieldstick.data.read_options import KINDS, READING
 from fieldstick.errors import SuiteFileError, UsageError
+from fieldstick.suites.model import SourceKind, TrialTable
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -154,11 +156,52 @@ def test_a_table_that_is_not_one_is_refused(desk: Desk, content: str, words: str
     assert words in found
 
 
-def test_tables_of_later_versions_are_read_past_and_named(desk: Desk) -> None:
-    suite = read_suite(desk.suite(PATTERN + "[[trials]]\ndata = 'd'\n"))
-    assert [note.partition(":")[2] for note in suite.left_unread] == [
-        "5: [trials] is left unread (1): this version does not run it",
-    ]
+TRIAL = """
+[routes.kind]
+order = ["p"]
+otherwise = "rest"
+[[trials]]
+data = "d.log"
+"""
+
+
+@pytest.mark.parametrize(
+    ("keys", "words"),
+    [
+        ("", "a trial has route, patterns or form"),
+        ("route = 'kind'\npatterns = ['p']", "the trial has route and patterns; give one of them"),
+        ("route = 'kinds'", "the suite has no route 'kinds'; the nearest is 'kind'"),
+        ("form = 'x'", "the suite has no form 'x'"),
+        ("patterns = ['q']", "there is no pattern 'q'; there are p"),
+        ("patterns = ['p', 'p']", "'p' is there twice"),
+        ("route = 'kind'\nfits_share = { least = 98 }", "a share is a number from 0 to 1, not 98"),
+        ("route = 'kind'\nfits_share = { pp = 0.5 }", "nothing of the trial is called 'pp'; the nearest is 'p'"),
+        ("route = 'kind'\nfits_share = { p = { lest = 0.5 } }", "unknown key 'lest'; a bound has least and most"),
+        ("route = 'kind'\nfits_share = { least = 0.9, most = 0.1 }", "least 0.9 is more than most 0.1"),
+        ("route = 'kind'\nfits_share = 'all'", "fits_share is a table"),
+        ("route = 'kind'\ncounts = { rest = 1.5 }", "a count is a whole number, not 1.5"),
+        ("route = 'kind'\nroutes = 'kind'", "unknown key 'routes'"),
+        ("route = 'kind'\nas = 'text'", "'as' is 'text'; choose csv"),
+        ("route = 'kind'\nwith = { a = 'b' }", "there is no parameter 'a'"),
+        ("route = 'kind'\nrecord_start = '{{x}}'", "there is no part 'x'"),
+    ],
+)
+def test_a_mistake_in_a_trial_is_named(desk: Desk, keys: str, words: str) -> None:
+    (found,) = problems_of(desk.suite(PATTERN + TRIAL + keys + "\n"))
+    assert words in found
+
+
+def test_a_trial_reads_no_file_outside_its_tree(desk: Desk) -> None:
+    (found,) = problems_of(desk.suite(PATTERN + TRIAL.replace("d.log", "../d.log") + "route = 'kind'\n"))
+    assert "lies outside the suite's folder tree" in found
+
+
+def test_the_words_of_reading_are_the_same_in_a_trial(desk: Desk) -> None:
+    assert set(get_args(SourceKind)) == set(KINDS)
+    text = PATTERN + TRIAL + "route = 'kind'\nas = 'csv'\ncolumn = 'a'\ndelimiter = 'tab'\nlongest = 0\n"
+    (trial,) = read_suite(desk.suite(text)).trials
+    assert trial.reading == {"as": "csv", "column": "a", "delimiter": "tab", "longest": 0}
+    assert set(READING) == {key for key in TrialTable.__struct_encode_fields__ if key in READING}
 
 
 def test_a_file_that_is_not_there_is_a_sentence(desk: Desk) -> None:

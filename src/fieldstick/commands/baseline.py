@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
 
-from fieldstick.commands.progress import sample_progress
+from fieldstick.commands.progress import byte_progress, sample_progress
 from fieldstick.commands.rendering import notes_for, tell
 from fieldstick.comparing.baseline import read_baseline, records_of, write_baseline
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.reporting.baseline_report import changes_report
 from fieldstick.reporting.terminal import Terminal
+from fieldstick.reporting.words import counted
 from fieldstick.suites.finding import baseline_path
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
+    from fieldstick.comparing.baseline import Baseline
     from fieldstick.runs.results import CheckResult, SuiteResult
 
 
@@ -35,11 +37,11 @@ def command(paths: tuple[str, ...], yes: bool, even_so: bool, jobs: int) -> int:
     suites = workspace.suites(paths)
     before = {suite.file: read_baseline(suite) for suite in suites}
     progress = sample_progress(sum(len(each.samples) for suite in suites for each in suite.judged))
-    result = workspace.check(suites, jobs=jobs, progress=progress)
+    result = workspace.check(suites, jobs=jobs, progress=progress, reading=byte_progress)
     notes_for(result)
     Terminal.of().show(changes_report(result))
     _refuse_unsettled(result, even_so)
-    pending = [each for each in result.suites if _differs(each)]
+    pending = [each for each in result.suites if _differs(each, before[each.suite.file])]
     if not pending:
         tell("Nothing to record.")
         return EXIT_PASSED
@@ -47,9 +49,10 @@ def command(paths: tuple[str, ...], yes: bool, even_so: bool, jobs: int) -> int:
         tell("Nothing was recorded.")
         return EXIT_FAILED
     for each in pending:
-        write_baseline(each.suite, records_of(each), before[each.suite.file])
+        write_baseline(each.suite, records_of(each), before[each.suite.file], _trials_of(each))
         name = baseline_path(each.suite.file)
-        tell(f"Recorded {name}: {each.totals.samples} samples.")
+        trials = f" and {counted(len(each.trials), 'trial')}" if each.trials else ""
+        tell(f"Recorded {name}: {each.totals.samples} samples{trials}.")
     return EXIT_PASSED
 
 
@@ -60,14 +63,30 @@ def _refuse_unsettled(result: CheckResult, even_so: bool) -> None:
             f"{unsettled} samples time out or cannot be judged; mend them first ('fieldstick check' shows them), "
             "or record all the same with --even-so"
         )
-    if result.totals.samples == 0:
+    unrun = next((each for each in result.trials if each.error is not None), None)
+    if unrun is not None:
+        raise UsageError(f"the trial over {unrun.trial.data} cannot be run: {unrun.error}")
+    if not result.checked:
         raise UsageError("nothing to record: no pattern here has a sample")
 
 
-def _differs(result: SuiteResult) -> bool:
-    if not result.totals.samples and result.baseline is None:
+def _trials_of(result: SuiteResult) -> dict[str, Any]:
+    """Return what is recorded of the trials of a suite, as plain data."""
+    if not result.trials:
+        return {}
+    from msgspec import to_builtins
+
+    from fieldstick.comparing.trial_records import record_of
+
+    return {each.trial.key: to_builtins(record_of(each)) for each in result.trials}
+
+
+def _differs(result: SuiteResult, before: Baseline | None) -> bool:
+    if not result.totals.samples and not result.trials and result.baseline is None:
         return False
-    if result.baseline is None or result.gone:
+    if result.baseline is None or before is None or result.gone or result.gone_trials:
+        return True
+    if _trials_of(result) != before.trials:
         return True
     return any(
         each.standing != "steady" or each.recorded_otherwise for pattern in result.patterns for each in pattern.samples

@@ -9,7 +9,7 @@ import click
 
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
-from fieldstick.commands.progress import sample_progress
+from fieldstick.commands.progress import byte_progress, sample_progress
 from fieldstick.commands.rendering import FORMATS, notes_for, parse_reports, print_check, write_reports
 from fieldstick.errors import EXIT_ENGINE, EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.runs.check import Choice
@@ -42,6 +42,7 @@ if TYPE_CHECKING:
     type=click.Choice(TOLERABLE),
     help="Let pass what has changed, or is gone, since the baseline. Repeatable.",
 )
+@option("--no-trials", is_flag=True, help="Leave out the trials, which read whole data files.")
 @option(
     "--jobs",
     type=click.IntRange(min=1),
@@ -58,9 +59,10 @@ def command(
     reports: tuple[str, ...],
     no_baseline: bool,
     tolerate: tuple[Tolerable, ...],
+    no_trials: bool,
     jobs: int,
 ) -> int:
-    """Run every pattern against its positive and negative samples.
+    """Run every pattern against its positive and negative samples, and every trial over its data.
 
     Finds *.suite.toml below each PATH (the current folder when none is given), judges every sample, and holds
     the suites against their baselines.
@@ -86,9 +88,11 @@ def command(
         progress=progress,
         folders=paths,
         tolerated=frozenset(tolerate),
+        trials=not no_trials,
+        reading=byte_progress,
     )
     notes_for(result)
-    if result.totals.samples == 0:
+    if not result.checked:
         raise UsageError("nothing was checked: no pattern here has a sample")
     print_check(result, form)
     write_reports(result, wanted)

@@ -80,11 +80,13 @@ def write_reports(result: CheckResult, reports: Iterable[tuple[str, str]]) -> No
 def notes_for(result: CheckResult) -> None:
     """Say on standard error what was not done: tables left unread, patterns without a sample."""
     for suite in result.suites:
-        for note in suite.suite.left_unread:
-            say(note)
         if suite.without_samples:
             names = ", ".join(suite.without_samples)
             say(f"{suite.suite.file}: no sample tests {names}")
+        for each in suite.trials:
+            if each.undecodable:
+                lines = "1 line has" if each.undecodable == 1 else f"{each.undecodable:,} lines have"
+                say(f"{each.trial.file}: {lines} bytes that are no text, kept as they are")
         if not suite.patterns:
             say(f"{suite.suite.file}: the suite has no pattern")
 

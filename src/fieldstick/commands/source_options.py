@@ -5,11 +5,17 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 import click
-from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import collecting, heading, option
-from fieldstick.data.read_options import KINDS, LONGEST_TEXT, TABLES, ReadOptions
-from fieldstick.errors import UsageError
+from fieldstick.data.read_options import (
+    KINDS,
+    LONGEST_TEXT,
+    READING,
+    TABLES,
+    ReadOptions,
+    asked_options,
+    check_text_is_named,
+)
 
 if TYPE_CHECKING:
     from fieldstick.commands.option_groups import Decorator
@@ -81,49 +87,27 @@ values_options: Decorator = collecting(
 """Adds words of reading for a table that stands beside the sources; the command takes `values_read_options`."""
 
 
+def _said(word: str) -> str:
+    return f"--{word.replace('_', '-')}"
+
+
+_WORDS = {"as": "read_as", "rows": "rows_at"}
+"""Words of reading whose options have another name inside the program."""
+
+
 def _read_options(given: dict[str, Any]) -> dict[str, Any]:
-    start, whole, column = given.pop("record_start"), given.pop("whole"), given.pop("column")
-    made = ReadOptions(
-        kind=given.pop("read_as"),
-        column=column,
-        delimiter=given.pop("delimiter"),
-        quote=given.pop("quote"),
-        encoding=given.pop("encoding"),
-        refuse_undecodable=given.pop("undecodable") == "refuse",
-        rows_at=given.pop("rows_at"),
-        table=given.pop("table"),
-        query=given.pop("query"),
-        longest=given.pop("longest") or None,
-    )
-    _check(made, whole, start)
+    words = {word: given.pop(_WORDS.get(word, word)) for word in READING}
+    start, begins = given.pop("record_start"), None
     if start is not None:
         from fieldstick.workspace import Workspace
 
-        made = replace(made, begins_record=Workspace().begins_record(start))
-    return given | {"read_options": replace(made, kind="whole") if whole else made}
-
-
-def _check(made: ReadOptions, whole: bool, start: str | None) -> None:
-    """Raise UsageError for options that ask for two ways of reading at once, or leave one half said."""
-    asked = {"--whole": whole, "--record-start": start is not None, "--column": made.column is not None}
-    if sum(asked.values()) > 1:
-        several = " and ".join(name for name, given in asked.items() if given)
-        raise UsageError(f"{several} are different ways to read a source; give one")
-    if made.kind == "records" and start is None:
-        raise UsageError("--as records needs --record-start: what a line that begins a record looks like")
-
-
-def check_text_is_named(read_options: ReadOptions) -> None:
-    """Raise UsageError where a table is read and no column is named to be the text."""
-    json = read_options.kind in ("json", "jsonl") or read_options.rows_at is not None
-    table = read_options.asks_for_table or read_options.kind in TABLES
-    if read_options.column is None and not json and table:
-        raise UsageError("this reads a table: name the column whose cells are the texts with --column")
+        begins = Workspace().begins_record(start)
+    return given | {"read_options": asked_options(words, begins, _said)}
 
 
 def _texts(given: dict[str, Any]) -> dict[str, Any]:
     given = _read_options(given)
-    check_text_is_named(given["read_options"])
+    check_text_is_named(given["read_options"], _said)
     return given
 
 

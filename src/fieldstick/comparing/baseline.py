@@ -13,7 +13,8 @@ from msgspec.structs import replace
 
 from fieldstick.errors import UsageError
 from fieldstick.files import locked, write_whole
-from fieldstick.runs.results import Change, Gone, LeftBaseline, PatternResult, SampleResult, SuiteResult
+from fieldstick.runs.change import Change
+from fieldstick.runs.results import Gone, LeftBaseline, PatternResult, SampleResult, SuiteResult
 from fieldstick.suites.fieldtypes import FieldSpec
 from fieldstick.suites.finding import BASELINE_ENDING, baseline_path
 
@@ -37,10 +38,11 @@ Records = dict[str, dict[str, Record]]
 
 
 class Baseline(Struct, frozen=True):
-    """A baseline file as read."""
+    """A baseline file as read: the records of samples, and of trials as plain data, by their keys."""
 
     file: str
     records: Records
+    trials: Mapping[str, Any] = {}
 
 
 def digest(sample: Sample) -> str:
@@ -83,7 +85,7 @@ def _read(file: str, location: str) -> Baseline | None:
     except msgspec.ValidationError as error:
         words = f"{file}: not a baseline of format {FORMAT}: {error}"
         raise UsageError(f"{words}; record it anew with 'fieldstick baseline'") from None
-    return Baseline(file, data["samples"])
+    return Baseline(file, data["samples"], data.get("trials", {}))
 
 
 class _FieldTable(Struct):
@@ -108,30 +110,45 @@ class _BaselineTable(Struct):
 
     format: Literal[1]
     samples: dict[str, dict[str, _RecordTable]]
+    trials: dict[str, dict[str, Any]] = {}
 
 
-def write_baseline(suite: Suite, records: Records, before: Baseline | None) -> None:
+def write_baseline(suite: Suite, records: Records, before: Baseline | None, trials: Mapping[str, Any] = {}) -> None:
     """Write a baseline beside its suite, whole or not at all, in the place of the one that was read before.
 
     Raises UsageError when another one is there by now.
     """
     path = baseline_path(suite.location)
     with locked(path):
-        now = read_baseline(suite)
-        if (now.records if now is not None else None) != (before.records if before is not None else None):
+        if read_baseline(suite) != before:
             raise UsageError(f"{path} was recorded by another program meanwhile; run this again")
-        write_whole(path, baseline_text(suite.name, records))
+        write_whole(path, baseline_text(suite.name, records, trials))
 
 
-def baseline_text(suite_name: str, records: Records) -> str:
-    """Write records as JSON: sorted, one sample a line."""
+def baseline_text(suite_name: str, records: Records, trials: Mapping[str, Any] = {}) -> str:
+    """Write records as JSON: sorted, one sample a line; of trials one key a line, and one group of texts."""
     blocks = []
     for pattern, samples in sorted(records.items()):
         lines = [f"{json.dumps(key)}: {_json(record)}" for key, record in sorted(samples.items())]
         blocks.append(f"{_json(pattern)}: {{\n" + ",\n".join(lines) + "\n}")
     body = ",\n".join(blocks)
     head = f'{{"format": {FORMAT}, "suite": {_json(suite_name)}, "samples": {{'
-    return f"{head}\n{body}\n}}}}\n" if body else f"{head}}}}}\n"
+    whole = f"{head}\n{body}\n}}" if body else f"{head}}}"
+    if not trials:
+        return whole + "}\n"
+    told = ",\n".join(f"{_json(key)}: {_trial_text(record)}" for key, record in sorted(trials.items()))
+    return f'{whole}, "trials": {{\n{told}\n}}}}\n'
+
+
+def _trial_text(record: Mapping[str, Any]) -> str:
+    lines = []
+    for key, value in record.items():
+        if isinstance(value, list) and value:
+            items = ",\n".join(map(_json, value))
+            lines.append(f"{_json(key)}: [\n{items}]")
+        else:
+            lines.append(f"{_json(key)}: {_json(value)}")
+    return "{\n" + ",\n".join(lines) + "}"
 
 
 def _json(value: Any) -> str:
@@ -188,12 +205,17 @@ def _shortened(text: str) -> str:
     return f"{text[:60]}… ({len(text)} characters, sha256 {_sha256(text)})"
 
 
-def held_against(result: SuiteResult, baseline: Baseline, *, partly: bool = False) -> SuiteResult:
+def held_against(
+    result: SuiteResult, baseline: Baseline, *, partly: bool = False, with_trials: bool = False
+) -> SuiteResult:
     """Say of every sample what the baseline makes of it.
 
-    `partly` tells that only some of the suite's patterns were checked; only theirs can then be gone.
+    `partly` tells that only some of the suite's patterns were checked; only theirs can then be gone. `with_trials`
+    tells that its trials were run; only then can one be gone.
     """
     patterns = tuple(_with_standings(each, baseline.records) for each in result.patterns)
+    known = {each.key for each in result.suite.trials} if with_trials else baseline.trials.keys()
+    gone_trials = tuple(key for key in baseline.trials if key not in known)
     checked = {each.pattern.name: {digest(sample.sample) for sample in each.samples} for each in patterns}
     now_in = {
         digest(sample.sample): each.pattern.name
@@ -208,7 +230,7 @@ def held_against(result: SuiteResult, baseline: Baseline, *, partly: bool = Fals
         for key, record in samples.items()
         if key not in checked.get(pattern, ())
     )
-    return replace(result, patterns=patterns, baseline=baseline.file, gone=gone)
+    return replace(result, patterns=patterns, baseline=baseline.file, gone=gone, gone_trials=gone_trials)
 
 
 def left_baselines(files: Iterable[str]) -> tuple[LeftBaseline, ...]:

@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 from msgspec import Struct
 
+from fieldstick.errors import UsageError
+
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Mapping
 
 Kind = Literal["lines", "whole", "records", "csv", "json", "jsonl", "parquet", "xlsx", "sqlite"]
 
 KINDS: tuple[Kind, ...] = ("lines", "whole", "records", "csv", "json", "jsonl", "parquet", "xlsx", "sqlite")
 TABLES: frozenset[Kind] = frozenset({"csv", "json", "jsonl", "parquet", "xlsx", "sqlite"})
+
+READING = (
+    "as", "column", "rows", "table", "query", "delimiter", "quote", "encoding", "undecodable", "whole", "longest",
+)  # fmt: skip
+"""The words of reading, but for `record_start`, which names a pattern."""
 
 LONGEST_TEXT = 10_000_000
 """Code points up to which a text is read: no log line or cell that somebody wrote on purpose is longer."""
@@ -60,3 +67,44 @@ class ReadOptions(Struct, frozen=True):
         """Whether something in it only makes sense for a table."""
         named = (self.column, self.delimiter, self.rows_at, self.table, self.query)
         return self.rows_wanted or any(each is not None for each in named)
+
+
+def asked_options(
+    words: Mapping[str, Any], begins_record: Callable[[str], bool] | None, said: Callable[[str], str]
+) -> ReadOptions:
+    """Return how a source is to be read by the words of reading, by their names in a suite file; None for the default.
+
+    `said` writes a word as whoever asked knows it. Raises UsageError for words that ask for two ways of reading at
+    once, or leave one half said.
+    """
+    whole = bool(words.get("whole"))
+    asked = {"whole": whole, "record_start": begins_record is not None, "column": words.get("column") is not None}
+    if sum(asked.values()) > 1:
+        several = " and ".join(said(name) for name, given in asked.items() if given)
+        raise UsageError(f"{several} are different ways to read a source; give one")
+    if words.get("as") == "records" and begins_record is None:
+        raise UsageError(
+            f"{said('as')} records needs {said('record_start')}: what a line that begins a record looks like"
+        )
+    longest = words.get("longest")
+    return ReadOptions(
+        kind="whole" if whole else words.get("as"),
+        column=words.get("column"),
+        delimiter=words.get("delimiter"),
+        quote=words["quote"] if words.get("quote") is not None else '"',
+        encoding=words.get("encoding") or "utf-8",
+        refuse_undecodable=words.get("undecodable") == "refuse",
+        begins_record=begins_record,
+        rows_at=words.get("rows"),
+        table=words.get("table"),
+        query=words.get("query"),
+        longest=LONGEST_TEXT if longest is None else longest or None,
+    )
+
+
+def check_text_is_named(read_options: ReadOptions, said: Callable[[str], str]) -> None:
+    """Raise UsageError where a table is read and no column is named to be the text."""
+    json = read_options.kind in ("json", "jsonl") or read_options.rows_at is not None
+    table = read_options.asks_for_table or read_options.kind in TABLES
+    if read_options.column is None and not json and table:
+        raise UsageError(f"this reads a table: name the column whose cells are the texts with {said('column')}")

@@ -70,6 +70,11 @@ class Form(Operation, frozen=True):
         return tuple(pattern for _, pattern in self.columns)
 
     @property
+    def kinds(self) -> tuple[str, ...]:
+        """See `Operation.kinds`."""
+        return tuple(column for column, _ in self.columns)
+
+    @property
     def reason(self) -> tuple[str, str]:
         """See `Operation.reason`."""
         return "rejects-differ", "other columns are rejected"

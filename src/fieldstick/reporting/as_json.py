@@ -25,7 +25,7 @@ def check_as_data(result: CheckResult) -> dict[str, Any]:
     """Return a check as plain data."""
     data = {
         "format": FORMAT,
-        "suites": [_suite(each) for each in result.suites],
+        "suites": [_suite(result, each) for each in result.suites],
         "totals": _totals(result.totals),
         "well": result.all_well,
     }
@@ -64,7 +64,7 @@ def _totals(totals: Totals) -> dict[str, int]:
     return {"samples": totals.samples, "pass": totals.passed} | counts
 
 
-def _suite(result: SuiteResult) -> dict[str, Any]:
+def _suite(checked: CheckResult, result: SuiteResult) -> dict[str, Any]:
     data: dict[str, Any] = {
         "suite": result.suite.name,
         "file": result.suite.file,
@@ -74,6 +74,12 @@ def _suite(result: SuiteResult) -> dict[str, Any]:
         section, dot, name = each.pattern.name.partition(".")
         if dot:
             data.setdefault(section, []).append(_pattern(result.suite, each) | {"name": name})
+    if result.trials:
+        from fieldstick.reporting.trial_report import trial_as_data
+
+        data["trials"] = [trial_as_data(result, checked, each) for each in result.trials]
+    if result.gone_trials:
+        data["gone_trials"] = list(result.gone_trials)
     if result.gone:
         data["gone"] = [_gone(each) for each in result.gone]
     return data

@@ -10,6 +10,7 @@ import xml.etree.ElementTree as ET
 from typing import TYPE_CHECKING
 
 from fieldstick.reporting.cells import visible
+from fieldstick.reporting.trial_words import trial_words
 from fieldstick.reporting.words import difference_lines, gone_of, sample_name, sample_place
 
 if TYPE_CHECKING:
@@ -25,6 +26,7 @@ def check_as_junit(result: CheckResult) -> str:
     """Write a check as JUnit XML: a testsuite for each pattern, a testcase for each sample."""
     seconds = sum(pattern.seconds for suite in result.suites for pattern in suite.patterns)
     suites = [_suite_element(result, suite, pattern) for suite in result.suites for pattern in suite.patterns]
+    suites += [_trials_element(result, suite) for suite in result.suites if suite.trials]
     suites += [_gone_element(result, name, gone) for name, gone in gone_of(result).items()]
     tests, failures, errors = (sum(int(each.attrib[key]) for each in suites) for key in ("tests", "failures", "errors"))
     root = ET.Element("testsuites", _counts(tests, failures, errors, seconds))
@@ -44,6 +46,24 @@ def _suite_element(checked: CheckResult, suite: SuiteResult, pattern: PatternRes
     failures, errors = (sum(case.find(tag) is not None for case in cases) for tag in ("failure", "error"))
     element = ET.Element("testsuite", {"name": name, **_counts(len(cases), failures, errors, pattern.seconds)})
     element.extend(cases)
+    return element
+
+
+def _trials_element(checked: CheckResult, suite: SuiteResult) -> ET.Element:
+    name = f"{suite.suite.name}:trials"
+    failing = sum(map(checked.trial_fails, suite.trials))
+    seconds = sum(each.seconds for each in suite.trials)
+    element = ET.Element("testsuite", {"name": name, **_counts(len(suite.trials), failing, 0, seconds)})
+    for each in suite.trials:
+        line = str(suite.suite.line_of(each.trial.path))
+        attributes = {"name": visible(each.trial.key), "classname": name, "file": suite.suite.file, "line": line}
+        case = ET.SubElement(element, "testcase", attributes)
+        told = [visible(words) for words in trial_words(each)]
+        if checked.trial_fails(each):
+            failure = ET.SubElement(case, "failure", {"type": "trial", "message": told[0] if told else ""})
+            failure.text = "\n".join(told)
+        elif told:
+            ET.SubElement(case, "system-out").text = "\n".join(told)
     return element
 
 

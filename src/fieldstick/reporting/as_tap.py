@@ -6,12 +6,14 @@ import json
 from typing import TYPE_CHECKING
 
 from fieldstick.reporting.cells import visible
+from fieldstick.reporting.trial_words import trial_words
 from fieldstick.reporting.words import difference_lines, gone_of, sample_name, sample_place
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from fieldstick.runs.results import CheckResult, SampleResult, SuiteResult
+    from fieldstick.runs.trial_results import TrialResult
 
 NAME_LENGTH = 80
 """Code points of a sample's text that its description shows."""
@@ -19,7 +21,8 @@ NAME_LENGTH = 80
 
 def check_as_tap(result: CheckResult) -> str:
     """Write a check as TAP: one test point a sample, with a YAML block for each that did not pass."""
-    lines = ["TAP version 14", f"1..{result.totals.samples + result.totals.gone}"]
+    gone = sum(map(len, gone_of(result).values()))
+    lines = ["TAP version 14", f"1..{result.totals.samples + gone + len(result.trials)}"]
     number = 0
     for suite in result.suites:
         for pattern in suite.patterns:
@@ -28,13 +31,26 @@ def check_as_tap(result: CheckResult) -> str:
                 lines += _point(
                     number, f"{suite.suite.name}:{pattern.pattern.name}", suite, sample, result.fails(sample)
                 )
-    for name, gone in gone_of(result).items():
-        for words in gone:
+    for suite in result.suites:
+        for trial in suite.trials:
+            number += 1
+            lines += _trial_point(
+                number, f"{suite.suite.name} trial {trial.trial.key}", result.trial_fails(trial), trial
+            )
+    for name, texts in gone_of(result).items():
+        for words in texts:
             number += 1
             lines.append(
                 f"{'not ok' if result.gone_fails else 'ok'} {number} - {_escaped(visible(f'{name} gone: {words}'))}"
             )
     return "\n".join(lines) + "\n"
+
+
+def _trial_point(number: int, name: str, fails: bool, trial: TrialResult) -> Iterator[str]:
+    yield f"{'not ok' if fails else 'ok'} {number} - {_escaped(visible(name))}"
+    told = list(trial_words(trial))
+    if told:
+        yield from ("  ---", f"  message: {json.dumps(told)}", "  ...")
 
 
 def _point(number: int, address: str, suite: SuiteResult, result: SampleResult, fails: bool) -> Iterator[str]:

@@ -24,6 +24,8 @@ def changes_report(result: CheckResult) -> Iterator[Block]:
     for suite in result.suites:
         yield said((suite.suite.name, "strong"), f"  {_summary(suite)}")
         yield from _listed(suite)
+        if suite.trials or suite.gone_trials:
+            yield from _trials(suite)
 
 
 def _summary(suite: SuiteResult) -> str:
@@ -56,6 +58,20 @@ def _listed(suite: SuiteResult) -> Iterator[Block]:
     yield from lines[:MOST_LISTED]
     if len(lines) > MOST_LISTED:
         yield said((f"  and {counted(len(lines) - MOST_LISTED, 'more line')} like these", "quiet"))
+
+
+def _trials(suite: SuiteResult) -> Iterator[Block]:
+    """Yield a paragraph a trial: how many texts fit, and what is otherwise than recorded."""
+    from fieldstick.reporting.trial_words import percent, trial_words
+
+    for each in suite.trials:
+        share = f"{each.fit:,} of {counted(each.texts, 'text')} fit, {percent(each.share())}"
+        new = "" if each.standing is not None else "  new"
+        yield said(f"  trial      {each.trial.data}  {each.trial.target}  {share}{new}")
+        for words in trial_words(each):
+            yield said(" " * 13, cut(words))
+    for key in suite.gone_trials:
+        yield said(("  gone       ", _TONES["gone"]), cut(f"the trial {key}"))
 
 
 def _sample_lines(name: str, result: SampleResult) -> Iterator[Said]:

@@ -49,6 +49,11 @@ def check_report(result: CheckResult) -> Iterator[Block]:
         words = f"{counted(looking.passed_by, 'failing sample')} not looked into; fieldstick why looks into any"
         yield from (said((words, "quiet")), BLANK)
     yield from _of_gone(result)
+    trials = any(suite.trials or suite.gone_trials for suite in result.suites)
+    if trials:
+        from fieldstick.reporting.trial_report import trials_report
+
+        yield from trials_report(result)
     yield from _suite_table(result)
     untouched = result.all_well and not (result.totals.changed or result.totals.gone)
     words = verdict(result)

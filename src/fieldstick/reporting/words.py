@@ -62,6 +62,8 @@ def gone_of(result: CheckResult) -> dict[str, list[str]]:
         for each in suite.gone:
             now = f" (now in {suite.suite.name}:{each.now_in})" if each.now_in else ""
             found.setdefault(f"{suite.suite.name}:{each.pattern}", []).append(f"{each.kind}{now} {each.text}")
+        for key in suite.gone_trials:
+            found.setdefault(f"{suite.suite.name}:trials", []).append(key)
     for left in result.left:
         found[left.suite] = [f"sample {number} of {left.file}" for number in range(1, left.samples + 1)]
     return found
@@ -72,10 +74,11 @@ def verdict(result: CheckResult) -> str:
     totals = result.totals
     what = patterns_words(pattern for suite in result.suites for pattern in suite.patterns)
     where = f"{what} in {counted(len(result.suites), 'suite')}"
-    found = _baseline_words(result)
+    found = _trial_words(result) + _baseline_words(result)
     if totals.passed == totals.samples:
         start = f"all {counted(totals.samples, 'sample')} pass" if totals.samples != 1 else "the 1 sample passes"
-        return f"{start}{'' if result.all_well else ', but not as recorded'}: {where}{found}."
+        recorded = result.all_well or not (totals.changed or result.gone_fails)
+        return f"{start}{'' if recorded else ', but not as recorded'}: {where}{found}."
     wrong = []
     if totals.fail:
         wrong.append(f"{totals.fail:,} fail{'s' if totals.fail == 1 else ''}")
@@ -84,6 +87,16 @@ def verdict(result: CheckResult) -> str:
     if totals.timeout:
         wrong.append(f"{totals.timeout:,} timed out")
     return f"of {counted(totals.samples, 'sample')}, {', '.join(wrong)}: {where}{found}."
+
+
+def _trial_words(result: CheckResult) -> str:
+    trials = result.trials
+    if not trials:
+        return ""
+    failing = sum(map(result.trial_fails, trials))
+    if not failing:
+        return f"; {counted(len(trials), 'trial')} hold{'s' if len(trials) == 1 else ''}"
+    return f"; of {counted(len(trials), 'trial')}, {failing:,} fail{'s' if failing == 1 else ''}"
 
 
 def _baseline_words(result: CheckResult) -> str:

@@ -70,6 +70,14 @@ def chosen_patterns(suite: Suite, choice: Choice) -> list[Pattern | Operation]:
     ]
 
 
+def has_chosen_trials(suite: Suite, choice: Choice) -> bool:
+    """Tell whether the trials of a suite are chosen: they are when the suite is, as a whole."""
+    if choice.tags:
+        return False
+    named = [split_address(address) for address in choice.only]
+    return bool(suite.trials) and (not named or any(_is_suite(name, suite) for name, pattern in named if not pattern))
+
+
 def _names(address: str, suite: Suite, pattern: Pattern | Operation) -> bool:
     name, pattern_name = split_address(address)
     return _is_suite(name, suite) and pattern_name in (None, pattern.name)

@@ -10,6 +10,8 @@ from msgspec import Struct
 
 if TYPE_CHECKING:
     from fieldstick.matching.result import Result
+    from fieldstick.runs.change import Change
+    from fieldstick.runs.trial_results import TrialResult
     from fieldstick.suites.suite import Difference, Operation, Pattern, Sample, Suite
 
 Outcome = Literal["pass", "fail", "error", "timeout"]
@@ -33,14 +35,6 @@ REASONS = (
     "engine-failed",
     "budget-spent",
 )
-
-
-class Change(Struct, frozen=True):
-    """A field, or the place of the match, that differs from the baseline."""
-
-    name: str
-    before: str
-    now: str
 
 
 class Fault(Struct, frozen=True):
@@ -121,6 +115,9 @@ class SuiteResult(Struct, frozen=True, dict=True):
     patterns: tuple[PatternResult, ...]
     baseline: str | None = None
     gone: tuple[Gone, ...] = ()
+    trials: tuple[TrialResult, ...] = ()
+    gone_trials: tuple[str, ...] = ()
+    """Trials that the baseline knows and the suite no longer has, by their data and what they were sorted by."""
 
     @cached_property
     def totals(self) -> Totals:
@@ -198,7 +195,19 @@ class CheckResult(Struct, frozen=True, dict=True):
     @property
     def gone_fails(self) -> bool:
         """Whether something is gone that makes the check fail."""
-        return self.totals.gone > 0 and "gone" not in self.tolerated
+        trials = any(suite.gone_trials for suite in self.suites)
+        return (self.totals.gone > 0 or trials) and "gone" not in self.tolerated
+
+    @property
+    def trials(self) -> tuple[TrialResult, ...]:
+        """The results of all trials."""
+        return tuple(trial for suite in self.suites for trial in suite.trials)
+
+    def trial_fails(self, result: TrialResult) -> bool:
+        """Whether a trial makes the check fail."""
+        standing = result.standing
+        otherwise = standing is not None and standing.changed and "changed" not in self.tolerated
+        return result.falls_short or otherwise or (standing is not None and standing.regressed)
 
     @property
     def engine_unusable(self) -> bool:
@@ -218,4 +227,10 @@ class CheckResult(Struct, frozen=True, dict=True):
         """
         totals = self.totals
         changed = totals.changed > 0 and "changed" not in self.tolerated
-        return totals.samples > 0 and totals.passed == totals.samples and not changed and not self.gone_fails
+        passed = totals.passed == totals.samples and not any(map(self.trial_fails, self.trials))
+        return self.checked and passed and not changed and not self.gone_fails
+
+    @property
+    def checked(self) -> bool:
+        """Whether anything was checked: a sample judged, or a trial run."""
+        return self.totals.samples > 0 or bool(self.trials)

@@ -19,6 +19,7 @@ from fieldstick.suites.model import (
     SampleTable,
     SuiteTable,
     Table,
+    TrialTable,
     converted,
 )
 from fieldstick.suites.sections import suite_model
@@ -229,6 +230,8 @@ def _harmless(path: Path) -> Any:
         return {"note": "left out"}
     if path[-2] == "flags":
         return "ascii"
+    if path[-2] == "trials":
+        return {"data": "."}
     return {} if path[-2] == "matches" else "left-out"
 
 
@@ -240,6 +243,7 @@ def _tables(sections: Sections) -> dict[str, type[Table]]:
         "a field": FieldTable,
         "a sample": SampleTable,
         "a match": MatchTable,
+        "a trial": TrialTable,
     }
     for name in sections.names():
         found[f"a {name.removesuffix('s')}"] = sections.section(name).table
@@ -258,6 +262,8 @@ def _called(path: Path, sections: Sections) -> str:
     if len(path) >= 2 and path[0] in sections.names():
         name = str(path[0]).removesuffix("s")
         return f"a sample of a {name}" if len(path) >= 4 and path[2] == "samples" else f"a {name}"
+    if path[:1] == ("trials",) and len(path) > 1:
+        return "a trial"
     if path[:1] != ("patterns",):
         return "a suite"
     if len(path) >= 6 and path[4] == "matches":

@@ -9,7 +9,7 @@ from fieldstick.engines.protocol import DEFAULT_BUDGET_MS, DEFAULT_ENGINE
 from fieldstick.errors import SuiteFileError, UsageError, hint
 from fieldstick.suites.document import Document, read_document
 from fieldstick.suites.fieldtypes import FieldTableError, field_spec
-from fieldstick.suites.model import LATER_TABLES, TAKE_WORDS
+from fieldstick.suites.model import TAKE_WORDS
 from fieldstick.suites.parts import OWN, Filling, PartError, PartFault, PartScope, fill
 from fieldstick.suites.samples import OutsideTreeError, SampleReader, within_tree
 from fieldstick.suites.suite import Combination, Pattern, Suite
@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from fieldstick.suites.model import DefaultsTable, PatternTable
     from fieldstick.suites.places import Path
     from fieldstick.suites.sections import Sections
-    from fieldstick.suites.suite import Operation
+    from fieldstick.suites.suite import Operation, Trial
 
 DEEPEST = 50
 MOST_MEMBERS = 1_000
@@ -131,8 +131,8 @@ class _Draft:
             patterns=patterns,
             parts=table.parts if table else {},
             document=self.document.text,
-            left_unread=self._left_unread(),
             operations=operations,
+            trials=self._trials(operations),
             scope=self.scope,
         )
 
@@ -181,14 +181,12 @@ class _Draft:
         tables = ((name, pattern.fields.get(name)) for name in groups)
         return tuple((table.name if table is not None else None) or name for name, table in tables)
 
-    def _left_unread(self) -> tuple[str, ...]:
-        found = []
-        for key in LATER_TABLES if self.document.table else ():
-            count = len(getattr(self.document.table, key))
-            if count:
-                where = f"{self.document.file}:{self.document.line_of((key,))}"
-                found.append(f"{where}: [{key}] is left unread ({count}): this version does not run it")
-        return tuple(found)
+    def _trials(self, operations: dict[str, Operation]) -> tuple[Trial, ...]:
+        if self.document.table is None or not self.document.table.trials:
+            return ()
+        from fieldstick.suites.trials import read_trials
+
+        return tuple(read_trials(self.document, self, operations))
 
     def _check_parts(self) -> None:
         for name in self.scope.parts:

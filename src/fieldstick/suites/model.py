@@ -41,6 +41,7 @@ Place = Annotated[tuple[Annotated[int, Meta(ge=0)], Annotated[int, Meta(ge=0)]],
 ReachValue = Annotated[Reach, Meta(extra={"choices": REACHES})]
 Flag = Literal["ignore-case", "multiline", "dotall", "verbose", "ascii"]
 FieldType = Literal["text", "integer", "decimal", "date", "time", "timestamp", "boolean"]
+SourceKind = Literal["lines", "whole", "records", "csv", "json", "jsonl", "parquet", "xlsx", "sqlite"]
 Mark = Annotated[str, Meta(min_length=1, max_length=1)]
 Budget = Annotated[int, Meta(ge=1, le=3_600_000)]
 TextList = Annotated[list[str], Meta(min_length=1)]
@@ -127,8 +128,37 @@ class DefaultsTable(Table, frozen=True):
     budget_ms: Budget | None = None
 
 
-LATER_TABLES = ("trials",)
-"""Tables of format 1 that this version reads past."""
+_BOUNDS_SCHEMA = {
+    "anyOf": [
+        {"type": "number"},
+        {"type": "object", "additionalProperties": {"anyOf": [{"type": "number"}, {"type": "object"}]}},
+    ]
+}
+
+
+class TrialTable(Table, frozen=True):
+    """A data file, what sorts its texts, how it is read, and the shares and counts that must come of it."""
+
+    data: str
+    route: str | None = None
+    patterns: Annotated[list[MemberName], Meta(min_length=1)] | None = None
+    form: str | None = None
+    fits_share: Annotated[Any, Meta(extra_json_schema=_BOUNDS_SCHEMA)] = None
+    counts: Annotated[Any, Meta(extra_json_schema=_BOUNDS_SCHEMA)] = None
+    note: str | None = None
+    values: dict[Name, str] | None = field(default=None, name="with")
+    read_as: SourceKind | None = field(default=None, name="as")
+    column: str | None = None
+    rows: str | None = None
+    table: str | None = None
+    query: str | None = None
+    delimiter: str | None = None
+    quote: str | None = None
+    encoding: str | None = None
+    undecodable: Literal["keep", "refuse"] | None = None
+    whole: bool | None = None
+    record_start: str | None = None
+    longest: Annotated[int, Meta(ge=0)] | None = None
 
 
 class SuiteTable(Table, frozen=True):
@@ -142,7 +172,7 @@ class SuiteTable(Table, frozen=True):
     defaults: DefaultsTable = DefaultsTable()
     parts: dict[Name, str] = field(default_factory=dict)
     patterns: dict[Name, PatternTable] = field(default_factory=dict)
-    trials: list[Any] = field(default_factory=list)
+    trials: list[TrialTable] = field(default_factory=list)
 
 
 def converted(data: Any, table: type[T]) -> T | None:

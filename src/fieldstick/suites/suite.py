@@ -12,6 +12,7 @@ from fieldstick.engines.protocol import DEFAULT_BUDGET_MS, DEFAULT_ENGINE
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
+    from decimal import Decimal
 
     from fieldstick.engines.protocol import Reach, Take
     from fieldstick.suites.model import FieldTable
@@ -116,6 +117,10 @@ class Pattern(Struct, frozen=True):
         """The engine that `check` uses unless told otherwise."""
         return self.engines[0]
 
+    def with_reach(self, reach: Reach) -> Pattern:
+        """Return the pattern with another reach."""
+        return replace(self, reach=reach)
+
     def taking(self, take: Literal["first", "all"]) -> Pattern:
         """Return the pattern, and its members, taking its first match or all of them.
 
@@ -155,6 +160,11 @@ class Operation(Struct, frozen=True):
         return ()
 
     @property
+    def kinds(self) -> tuple[str, ...]:
+        """The names of what it tells apart: the kinds of a route, the columns of a form; none for another."""
+        return ()
+
+    @property
     def engine(self) -> str:
         """The engine of its patterns; several may have several."""
         return next((pattern.engine for pattern in self.patterns), "python")
@@ -181,10 +191,88 @@ class Operation(Struct, frozen=True):
         raise NotImplementedError
 
 
+By = Literal["route", "patterns", "form"]
+
+OVERALL = ""
+"""The name under which bounds for all texts together are kept."""
+
+
+class Bounds(Struct, frozen=True):
+    """What a share or a count must be at least and at most; None for no bound. `path` leads to it in the file."""
+
+    what: Literal["share", "count"]
+    name: str
+    least: Decimal | None
+    most: Decimal | None
+    path: Path
+
+    def holds(self, found: Decimal) -> bool:
+        """Whether a share (from 0 to 1) or a count lies within them."""
+        return (self.least is None or found >= self.least) and (self.most is None or found <= self.most)
+
+
+class Trial(Struct, frozen=True):
+    """A run of a suite over a data file.
+
+    `data` is the file as the suite names it, `location` where it lies. The texts are sorted by the route or judged by
+    the form in `operation`, or tried with each of `patterns`. `reading` are the words of reading, `begins_record` the
+    pattern of a line that begins a record. `values` are those of the patterns' parameters.
+    """
+
+    number: int
+    data: str
+    file: str
+    location: str
+    by: By
+    operation: Operation | None
+    patterns: tuple[Pattern, ...]
+    bounds: tuple[Bounds, ...]
+    path: Path
+    reading: Mapping[str, Any] = {}
+    begins_record: Pattern | None = None
+    values: Mapping[str, str] = {}
+    note: str | None = None
+
+    @property
+    def target(self) -> str:
+        """What its texts are sorted by, in words."""
+        if self.operation is not None:
+            return f"{self.by} {self.operation.own_name}"
+        return ", ".join(pattern.name for pattern in self.patterns)
+
+    @property
+    def key(self) -> str:
+        """What a baseline knows it by: the data, how it is read, and what its texts are sorted by."""
+        words = [f"{name} {value}" for name, value in sorted(self.reading.items())]
+        if self.begins_record is not None:
+            words.append(f"record_start {self.begins_record.name}")
+        words += [f"{name}={value}" for name, value in sorted(self.values.items())]
+        return "; ".join([self.data, self.target, *words])
+
+    @property
+    def used(self) -> tuple[Pattern, ...]:
+        """The patterns that decide about its texts."""
+        return self.operation.patterns if self.operation is not None else self.patterns
+
+    @property
+    def called(self) -> dict[str, Pattern]:
+        """The patterns that decide about its texts, by kind, name, or column of the form."""
+        if self.by == "form" and self.operation is not None:
+            return dict(zip(self.operation.kinds, self.operation.patterns, strict=True))
+        return {pattern.name: pattern for pattern in self.used}
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """What shares and counts can be asked of: its kinds, its patterns, or the columns of its form."""
+        if self.operation is not None:
+            return self.operation.kinds
+        return tuple(pattern.name for pattern in self.patterns)
+
+
 class Suite(Struct, frozen=True, dict=True):
     """A suite file that was read and found right.
 
-    `file` is how the user named it; `left_unread` says which tables this version does not run.
+    `file` is how the user named it.
     """
 
     name: str
@@ -197,7 +285,7 @@ class Suite(Struct, frozen=True, dict=True):
     document: str
     scope: PartScope
     """Its parts, and those of the suites it borrows from."""
-    left_unread: tuple[str, ...] = ()
+    trials: tuple[Trial, ...] = ()
     operations: Mapping[str, Operation] = field(default_factory=dict)
     """By section and name, as in `rewrites.blur-position`."""
 
