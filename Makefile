@@ -48,6 +48,7 @@ bench: setup
 	$(BIN)/python benchmarks/drafting.py
 	$(BIN)/python benchmarks/extract.py
 	$(BIN)/python benchmarks/lookup.py
+	$(BIN)/python benchmarks/trials.py
 
 demo-data: setup
 	$(BIN)/python tools/make_demo_data.py

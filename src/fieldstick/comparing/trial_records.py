@@ -47,7 +47,8 @@ class TrialRecord(Struct, omit_defaults=True):
     """What is recorded of a trial.
 
     `outcomes` hold, for each `PACK` of texts, a column or several, each a byte a text, deflated (RFC 1951) and in
-    base 64; empty where they took too much room. `codes` are the names of a route's kinds by that byte.
+    base 85; empty where they took too much room: what texts came to is then found out by reading them with
+    `definitions` once more. `codes` are the names of a route's kinds by that byte.
     """
 
     texts: int
@@ -61,16 +62,22 @@ class TrialRecord(Struct, omit_defaults=True):
     given_up: int = 0
 
     def columns(self) -> list[bytes] | None:
-        """Return what the texts came to, a byte each, by column; None where that was not kept."""
+        """Return what the texts came to, a byte each, by column; None where that was not kept.
+
+        Raises ValueError where what was kept is damaged.
+        """
         if not self.outcomes and self.texts:
             return None
         try:
-            return [
-                b"".join(zlib.decompress(base64.b64decode(packed)) for packed in column)
+            found = [
+                b"".join(zlib.decompress(base64.b85decode(packed)) for packed in column)
                 for column in zip(*self.outcomes, strict=True)
             ] or [b""]
-        except (ValueError, zlib.error):
-            return None
+        except zlib.error as error:
+            raise ValueError(str(error)) from None
+        if any(len(column) != self.texts for column in found):
+            raise ValueError(f"it holds not {self.texts} outcomes")
+        return found
 
 
 def record_of(result: TrialResult) -> TrialRecord:
@@ -95,7 +102,12 @@ def record_of(result: TrialResult) -> TrialRecord:
 
 
 def _packed(column: bytes) -> str:
-    return base64.b64encode(zlib.compress(column, 9)).decode("ascii")
+    made = []
+    # Kinds in no order are packed best without looking for what came before.
+    for strategy in (zlib.Z_DEFAULT_STRATEGY, zlib.Z_HUFFMAN_ONLY):
+        packer = zlib.compressobj(9, strategy=strategy)
+        made.append(packer.compress(column) + packer.flush())
+    return base64.b85encode(min(made, key=len)).decode("ascii")
 
 
 def definitions_of(trial: Trial) -> dict[str, Definition]:

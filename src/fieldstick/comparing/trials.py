@@ -67,8 +67,10 @@ def _record_in(baseline: Baseline | None, key: str) -> TrialRecord | None:
     if baseline is None or key not in baseline.trials:
         return None
     try:
-        return msgspec.convert(baseline.trials[key], TrialRecord)
-    except msgspec.ValidationError as error:
+        record = msgspec.convert(baseline.trials[key], TrialRecord)
+        record.columns()
+        return record
+    except ValueError as error:  # msgspec's too
         words = f"{baseline.file}: the record of the trial {key} is none: {error}"
         raise UsageError(f"{words}; record it anew with 'fieldstick baseline'") from None
 
@@ -176,18 +178,28 @@ class _Holding:
     def _compare(self, data: str, changed: set[int]) -> int:
         """Note which texts came to something else, and return how many could be compared, from the first on."""
         recorded = self.record.columns()
-        if recorded is None:
-            return 0
         compared = min(self.record.texts, self.result.texts)
         if data == "changed" and self.record.lines != self.result.digest.lines:
             # Lines came or went: behind them nothing stands where it stood.
             compared = min(compared, min(changed) * GROUP)
-        then = self._then(compared, changed) if changed else {}
+        unknown = changed
+        if recorded is None:
+            unknown = set(range(-(-compared // GROUP)))
+        then = self._then(compared, unknown) if unknown else {}
+        if then is None:
+            if recorded is None:
+                return 0
+            then = {}
         for name, was, now in self._pairs(recorded):
-            before = _patched(was[:compared], now, then.get(name, {}), compared, changed)
+            # Lines that were appended came to nothing before.
+            seen = now[:compared] if data == "appended" else now
+            before = _patched(was[:compared], seen, then.get(name, {}), compared, unknown)
             self.before[name] = before
             self._note_differences(name, before, now, set())
-            self._note_differences(name, was[:compared], before[:compared], changed)
+            if recorded is not None:
+                self._note_differences(name, was[:compared], before[:compared], changed)
+        if recorded is None:
+            return compared - sum(min(GROUP, compared - group * GROUP) for group in changed if group * GROUP < compared)
         return compared
 
     def _note_differences(self, name: str, was: bytes, now: bytes, changed: set[int]) -> None:
@@ -199,25 +211,34 @@ class _Holding:
                 if was[at] != now[at]:
                     self.found[(*self._sort(name, was[at], now[at]), bool(changed))].note(at)
 
-    def _then(self, compared: int, changed: set[int]) -> dict[str, dict[int, int]]:
-        """Read the texts whose data changed, or that have no place any more, with the patterns as they were."""
+    def _then(self, compared: int, unknown: set[int]) -> dict[str, dict[int, int]] | None:
+        """Read with the patterns as they were the texts of some groups, and those that have no place any more.
+
+        Returns by column what came otherwise then; nothing where the patterns are the same, None where they cannot be
+        read with.
+        """
         same_order = self.trial.by != "route" or self.record.codes == list(self.trial.names)
-        if self.trial.by == "form" or (not self.altered and same_order):
+        if not self.altered and same_order:
             return {}
         try:
-            sort = self._sorter_then()
+            sort = self._sorter_then() if self.trial.by != "form" else None
         except (FieldstickError, KeyError, msgspec.ValidationError):
-            return {}
+            sort = None
+        if sort is None:
+            return None
         found: dict[str, dict[int, int]] = defaultdict(dict)
         waiting: list[tuple[int, str]] = []
+        columns = {name: now for name, _, now in self._pairs(None)}
 
         def settle() -> None:
             for name, codes in sort([text for _, text in waiting]).items():
-                found[name].update(zip([at for at, _ in waiting], codes, strict=True))
+                now = columns.get(name, b"")
+                told = zip([at for at, _ in waiting], codes, strict=True)
+                found[name].update((at, code) for at, code in told if at >= len(now) or now[at] != code)
             waiting.clear()
 
         for at, text in enumerate(trial_texts(self.trial)):
-            if at >= compared or at // GROUP in changed:
+            if at >= compared or at // GROUP in unknown:
                 waiting.append((at, text.text))
             if len(waiting) >= GROUP:
                 settle()
@@ -238,15 +259,19 @@ class _Holding:
             "": [GAVE_UP if kind is None else self._codes[kind] for kind in router.sort(texts)] if texts else []
         }
 
-    def _pairs(self, before: Sequence[bytes]) -> Iterator[tuple[str, bytes, bytes]]:
-        """Yield columns to compare; those of a route by the kinds as they are called now."""
+    def _pairs(self, before: Sequence[bytes] | None) -> Iterator[tuple[str, bytes, bytes]]:
+        """Yield columns to compare; those of a route by the kinds as they are called now.
+
+        Where nothing was kept, that of now stands in for that of before.
+        """
         if self.trial.by == "route":
-            yield "", before[0].translate(self._codes), self.result.columns[0]
+            now = self.result.columns[0]
+            yield "", now if before is None else before[0].translate(self._codes), now
             return
         names = [*self.record.counts]
         for name, now in zip(self.trial.names, self.result.columns, strict=True):
-            if name in names and names.index(name) < len(before):
-                yield name, before[names.index(name)], now
+            if name in names and (before is None or names.index(name) < len(before)):
+                yield name, now if before is None else before[names.index(name)], now
 
     def _sort(self, name: str, was: int, now: int) -> tuple[What, str | None, str | None]:
         if self.trial.by != "route":
@@ -329,7 +354,8 @@ def _patched(was: bytes, now: bytes, then: Mapping[int, int], compared: int, cha
         made[start:end] = now[start:end]
     made += now[compared:]
     for at, code in then.items():
-        made[at] = code
+        if at < len(made):
+            made[at] = code
     return bytes(made)
 
 

@@ -65,6 +65,10 @@ def _trials(suite: SuiteResult) -> Iterator[Block]:
     from fieldstick.reporting.trial_words import percent, trial_words
 
     for each in suite.trials:
+        if each.error is not None:
+            yield said(f"  trial      {each.trial.data}  {each.trial.target}")
+            yield said(" " * 13, cut(each.error))
+            continue
         share = f"{each.fit:,} of {counted(each.texts, 'text')} fit, {percent(each.share())}"
         new = "" if each.standing is not None else "  new"
         yield said(f"  trial      {each.trial.data}  {each.trial.target}  {share}{new}")

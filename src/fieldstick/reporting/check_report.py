@@ -58,8 +58,10 @@ def check_report(result: CheckResult) -> Iterator[Block]:
     untouched = result.all_well and not (result.totals.changed or result.totals.gone)
     words = verdict(result)
     yield said((words[0].upper() + words[1:], "good" if untouched else "warn" if result.all_well else "bad"))
-    if not result.all_well and result.totals.passed == result.totals.samples:
-        yield said(("What is meant is recorded with 'fieldstick baseline'; --tolerate lets it pass once.", "quiet"))
+    if result.otherwise and result.totals.passed == result.totals.samples:
+        lost = any(each.standing is not None and each.standing.regressed for each in result.trials)
+        once = "" if lost else "; --tolerate lets it pass once"
+        yield said((f"What is meant is recorded with 'fieldstick baseline'{once}.", "quiet"))
 
 
 class _Looking:

@@ -47,7 +47,8 @@ def trials_report(result: CheckResult) -> Iterator[Block]:
 
 
 def _is_otherwise(standing: TrialStanding) -> bool:
-    return standing.regressed or standing.changed or standing.data == "changed" or standing.by_data > 0
+    told = standing.by_data > 0 or standing.uncompared > 0
+    return standing.otherwise_than_recorded or standing.data == "changed" or told
 
 
 def _of_trial(result: CheckResult, suite: SuiteResult, each: TrialResult) -> Iterator[Block]:

@@ -77,8 +77,9 @@ def verdict(result: CheckResult) -> str:
     found = _trial_words(result) + _baseline_words(result)
     if totals.passed == totals.samples:
         start = f"all {counted(totals.samples, 'sample')} pass" if totals.samples != 1 else "the 1 sample passes"
-        recorded = result.all_well or not (totals.changed or result.gone_fails)
-        return f"{start}{'' if recorded else ', but not as recorded'}: {where}{found}."
+        short = any(each.falls_short for each in result.trials)
+        but = ", but not as recorded" if result.otherwise else ", but a trial falls short" if short else ""
+        return f"{start}{but}: {where}{found}."
     wrong = []
     if totals.fail:
         wrong.append(f"{totals.fail:,} fail{'s' if totals.fail == 1 else ''}")
@@ -91,12 +92,18 @@ def verdict(result: CheckResult) -> str:
 
 def _trial_words(result: CheckResult) -> str:
     trials = result.trials
+    gone = sum(len(suite.gone_trials) for suite in result.suites)
+    left = f"; {counted(gone, 'trial')} {'is' if gone == 1 else 'are'} gone" if gone else ""
     if not trials:
-        return ""
+        return left
     failing = sum(map(result.trial_fails, trials))
     if not failing:
-        return f"; {counted(len(trials), 'trial')} hold{'s' if len(trials) == 1 else ''}"
-    return f"; of {counted(len(trials), 'trial')}, {failing:,} fail{'s' if failing == 1 else ''}"
+        changed = any(each.standing is not None and each.standing.changed for each in trials)
+        tolerated = ", with changes (tolerated)" if changed else ""
+        return f"; {counted(len(trials), 'trial')} hold{'s' if len(trials) == 1 else ''}{tolerated}{left}"
+    lost = sum(each.standing.lost for each in trials if each.standing is not None)
+    told = f" ({counted(lost, 'text')} lost)" if lost else ""
+    return f"; of {counted(len(trials), 'trial')}, {failing:,} fail{'s' if failing == 1 else ''}{told}{left}"
 
 
 def _baseline_words(result: CheckResult) -> str:
@@ -118,4 +125,5 @@ def _baseline_words(result: CheckResult) -> str:
     )
     missing = len(result.suites) - len(with_baseline)
     partly = f" ({counted(missing, 'suite')} without one)" if missing else ""
-    return f"; against the baseline {told or 'nothing changed'}{partly}"
+    lines = any(each.standing is not None and each.standing.otherwise_than_recorded for each in result.trials)
+    return f"; against the baseline {told or ('no sample' if lines else 'nothing') + ' changed'}{partly}"

@@ -210,6 +210,16 @@ class CheckResult(Struct, frozen=True, dict=True):
         return result.falls_short or otherwise or (standing is not None and standing.regressed)
 
     @property
+    def otherwise(self) -> bool:
+        """Whether something is otherwise than recorded that a new baseline would settle, and fails the check."""
+        trials = any(
+            each.standing is not None and each.standing.otherwise_than_recorded
+            for each in filter(self.trial_fails, self.trials)
+        )
+        changed = self.totals.changed > 0 and "changed" not in self.tolerated
+        return changed or self.gone_fails or trials
+
+    @property
     def engine_unusable(self) -> bool:
         """Whether some pattern asked for an engine that is not usable here."""
         return any(

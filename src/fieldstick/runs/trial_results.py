@@ -86,6 +86,11 @@ class TrialStanding(Struct, frozen=True):
         """Whether texts that are the same are of another kind, captured otherwise, or began to fit."""
         return bool(self.gained or self.moved or self.otherwise or any(self.patterns.values()))
 
+    @property
+    def otherwise_than_recorded(self) -> bool:
+        """Whether texts that are the same came to something else."""
+        return self.regressed or self.changed
+
 
 class Shortfall(Struct, frozen=True):
     """A bound that does not hold, and what was found: a share from 0 to 1, or a count."""
