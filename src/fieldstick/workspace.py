@@ -24,7 +24,7 @@ from fieldstick.suites.suite import Operation, Pattern
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Mapping, Sequence
-    from contextlib import AbstractContextManager
+    from contextlib import AbstractContextManager, ExitStack
 
     from fieldstick.comparing.trials import Progress
     from fieldstick.engines.protocol import Reach
@@ -37,6 +37,7 @@ if TYPE_CHECKING:
     from fieldstick.runs.check import Choice
     from fieldstick.runs.results import CheckResult, Tolerable
     from fieldstick.suites.suite import Suite
+    from fieldstick.suites.versions import Version
 
 T = TypeVar("T", bound=Operation)
 
@@ -257,6 +258,71 @@ class Workspace:
             one, known = f"{one} or pattern", [*known, *suite.patterns]
         also = "; it is a pattern" if name in suite.patterns else hint(name or "", known)
         raise UsageError(f"the suite '{suite_name}' has no {one} '{name}'{also}")
+
+    def versions(
+        self,
+        names: Sequence[str],
+        expressions: Sequence[str],
+        overrides: Overrides,
+        stack: ExitStack,
+    ) -> tuple[Version, Version]:
+        """Return the two versions that are meant, older first; what a revision lays out goes when `stack` closes.
+
+        Suite files, folders, revisions of git (of one alone the newer version is the current folder), two expressions,
+        two patterns, or a pattern and an expression tried in its place. Raises UsageError for anything else.
+        """
+        if len(expressions) > 2 or len(names) + len(expressions) > 2 or not (names or expressions):
+            raise UsageError("give two versions: suite files, folders, revisions, patterns, or expressions with -e")
+        if expressions or all(looks_like_address(name) and not os.path.exists(name) for name in names):
+            return self._pattern_versions(names, expressions, overrides)
+        if overrides != Overrides(parameters=overrides.parameters):
+            raise UsageError("patterns of suites are read as they are kept; --reach, --field and the like go with -e")
+        from fieldstick.suites.versions import at_revision, is_revision, on_disk
+
+        if len(names) == 1:
+            if not is_revision(names[0]) and os.path.exists(names[0]):
+                raise UsageError(f"'{names[0]}' is one version alone; give the other one too, or a revision")
+            was = stack.enter_context(at_revision(names[0], SECTIONS))
+            return was, on_disk(".", SECTIONS, name="the working tree")
+        there = [os.path.exists(name) for name in names]
+        beside = next((name for name, found in zip(names, there, strict=True) if found), ".")
+        was, now = (
+            on_disk(name, SECTIONS) if found else stack.enter_context(at_revision(name, SECTIONS, beside))
+            for name, found in zip(names, there, strict=True)
+        )
+        return was, now
+
+    def _pattern_versions(
+        self, names: Sequence[str], expressions: Sequence[str], overrides: Overrides
+    ) -> tuple[Version, Version]:
+        from fieldstick.comparing.versions import suite_of
+        from fieldstick.suites.versions import Version, on_disk
+
+        if len(names) == 1 and len(expressions) == 1:
+            if not looks_like_address(names[0]):
+                raise UsageError(f"'{names[0]}' is no SUITE:PATTERN in whose place the expression could be tried")
+            if overrides != Overrides(parameters=overrides.parameters):
+                raise UsageError("the expression is tried as the pattern is kept; leave --reach, --field and the like")
+            from fieldstick.suites.editing import with_expression
+
+            suite, pattern = self._pattern_at(names[0])
+            if pattern.name not in suite.patterns or pattern.filling is None:
+                raise UsageError(f"{names[0]} is made of patterns; try the expression in the place of one of those")
+            edited = {os.path.realpath(suite.location): with_expression(suite.document, pattern.name, expressions[0])}
+            # Others of this folder may borrow from the suite.
+            here = {os.path.realpath(file) for file in self._names}
+            place = "." if edited.keys() <= here else suite.file
+            was = on_disk(place, SECTIONS, name=names[0])
+            return was, on_disk(place, SECTIONS, edited=edited, name="the expression")
+        if len(expressions) == 2:
+            both = [self.pattern(None, overrides, expression=each, one_of_several=True).pattern for each in expressions]
+            first, second = (suite_of(replace(each, name="expression")) for each in both)
+            return Version("the first expression", {"": first}), Version("the second", {"": second})
+        if len(names) != 2:
+            raise UsageError("give the other version too: a second pattern, or an expression with -e")
+        older, newer = (self._pattern_at(name)[1] for name in names)
+        first, second = suite_of(replace(older, name=newer.name)), suite_of(newer)
+        return Version(names[0], {"": first}), Version(names[1], {"": second})
 
     def begins_record(self, what: str) -> Callable[[str], bool]:
         """Return what tells a line that begins a record: a pattern's address, or an expression that matches its start.

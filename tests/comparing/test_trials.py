@@ -328,6 +328,7 @@ def test_what_is_told_is_what_two_readings_differ_in(
         lines * 30 * times,
     )
     before = lines * 30 * times
+    at %= len(before)
     now = {
         "same": before,
         "appended": [*before, "gate=c"],

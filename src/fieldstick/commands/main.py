@@ -47,6 +47,7 @@ GROUPS = {
     "Check and guard": {
         "check": "Run every pattern against its samples.",
         "baseline": "Record what check found, for later runs to be held against.",
+        "compare": "Say what behaves differently between two versions.",
     },
     "Put to work": {
         "extract": "Turn fitting texts into rows of typed fields.",

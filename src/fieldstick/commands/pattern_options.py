@@ -53,6 +53,13 @@ _EXPRESSION = option(
     metavar="EXPRESSION",
     help="An expression instead of a pattern.",
 )
+_EXPRESSIONS = option(
+    "-e",
+    "expressions",
+    multiple=True,
+    metavar="EXPRESSION",
+    help="An expression instead of a pattern.  Twice: the older, the newer.",
+)
 _REACH = option("--reach", type=click.Choice(REACHES), help="Where a match may lie.  [default: whole, or as kept]")
 _TAKE = option("--take", type=TakeType(), metavar="TAKE", help="first, last, all, or a number.  [default: as kept]")
 _FLAGS = option("--flag", "flags", multiple=True, type=click.Choice(FLAGS), help="A flag. Repeatable.")
@@ -105,3 +112,8 @@ pattern_options_without_take: Decorator = collecting(
 
 draft_options: Decorator = collecting((PATTERN_HEADING, _EXPRESSION, _REACH, _TAKE, _FLAGS, *_FIELDS), _overrides)
 """Adds those that say how an expression that is to be kept reads."""
+
+expressions_options: Decorator = collecting(
+    (PATTERN_HEADING, _EXPRESSIONS, _REACH, _TAKE, _FLAGS, _SUITE, PARAMETERS, *_FIELDS), _overrides
+)
+"""Adds the same where several expressions may stand; the command takes `overrides` and `expressions`."""

@@ -39,10 +39,11 @@ def print_check(result: CheckResult, form: str) -> None:
     if form == "text":
         _write_text(result, Terminal.of())
     else:
-        sys.stdout.write(_encodable(rendered(result, form)))
+        sys.stdout.write(encodable(rendered(result, form)))
 
 
-def _encodable(text: str) -> str:
+def encodable(text: str) -> str:
+    """Return a text with what standard output cannot write shown as visible symbols."""
     charset = Charset(sys.stdout.encoding or "utf-8")
     return (
         text if charset.can_show(text) else "".join(each if each == "\n" else visible(each, charset) for each in text)

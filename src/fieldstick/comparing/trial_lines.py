@@ -19,7 +19,7 @@ from fieldstick.runs.trials import reading_of
 from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
-    from collections.abc import Hashable, Iterator, Mapping
+    from collections.abc import Hashable, Iterator, Mapping, Sequence
 
     from fieldstick.suites.suite import Pattern, Trial
 
@@ -71,8 +71,8 @@ def texts_at(trial: Trial, positions: set[int]) -> dict[int, TrialText]:
 class Looking:
     """Looks into texts that do not fit, as long as there are steps left."""
 
-    def __init__(self, trial: Trial) -> None:
-        self.trial = trial
+    def __init__(self, used: Sequence[Pattern], values: Mapping[str, str]) -> None:
+        self.used, self.values = used, values
         self._effort = Effort(STEPS)
 
     def into(self, pattern: Pattern | None, number: int, text: str) -> tuple[TrialLine, Hashable]:
@@ -80,7 +80,7 @@ class Looking:
         bare = TrialLine(number, text)
         if pattern is None:
             return bare, None
-        own = {name: value for name, value in self.trial.values.items() if name in pattern.parameters}
+        own = {name: value for name, value in self.values.items() if name in pattern.parameters}
         try:
             now = prepare(pattern, own).read_or_give_up(text)
         except FieldstickError:
@@ -103,7 +103,7 @@ class Looking:
 
     def furthest(self, number: int, text: str) -> tuple[TrialLine, Hashable, str]:
         """Look into a text that none of the patterns fits, with the one of them that came furthest."""
-        looked = [(*self.into(pattern, number, text), pattern.name) for pattern in self.trial.used]
+        looked = [(*self.into(pattern, number, text), pattern.name) for pattern in self.used]
         return max(looked, key=lambda each: _reached(each[0]))
 
 
@@ -130,7 +130,7 @@ def misses_of(result: TrialResult) -> tuple[TrialCause, ...]:
         texts = texts_at(trial, {at for found in positions.values() for at in found})
     except FieldstickError:
         return ()
-    looking = Looking(trial)
+    looking = Looking(trial.used, trial.values)
     groups: dict[Hashable, list[TrialLine]] = defaultdict(list)
     named: dict[Hashable, str] = {}
     for name, found in positions.items():

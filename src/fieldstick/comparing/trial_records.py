@@ -80,8 +80,8 @@ class TrialRecord(Struct, omit_defaults=True):
         return found
 
 
-def record_of(result: TrialResult) -> TrialRecord:
-    """Return what a baseline records of a trial."""
+def record_of(result: TrialResult, *, whole: bool = False) -> TrialRecord:
+    """Return what a baseline records of a trial; the `whole` of it where room does not matter."""
     trial = result.trial
     outcomes = [
         [_packed(column[start : start + PACK]) for column in result.columns] for start in range(0, result.texts, PACK)
@@ -96,7 +96,7 @@ def record_of(result: TrialResult) -> TrialRecord:
         data=list(result.digest.groups),
         definitions=definitions_of(trial),
         codes=list(trial.names) if trial.by == "route" else [],
-        outcomes=outcomes if taken <= room else [],
+        outcomes=outcomes if whole or taken <= room else [],
         given_up=result.given_up,
     )
 

@@ -185,7 +185,8 @@ class _Holding:
         unknown = changed
         if recorded is None:
             unknown = set(range(-(-compared // GROUP)))
-        then = self._then(compared, unknown) if unknown else {}
+        is_known = recorded is not None and not changed
+        then = {} if is_known else self._then(compared, unknown)
         if then is None:
             if recorded is None:
                 return 0
@@ -193,11 +194,12 @@ class _Holding:
         for name, was, now in self._pairs(recorded):
             # Lines that were appended came to nothing before.
             seen = now[:compared] if data == "appended" else now
-            before = _patched(was[:compared], seen, then.get(name, {}), compared, unknown)
+            was = was[:compared]
+            before = was if is_known else _patched(was, seen, then.get(name, {}), compared, unknown)
             self.before[name] = before
             self._note_differences(name, before, now, set())
             if recorded is not None:
-                self._note_differences(name, was[:compared], before[:compared], changed)
+                self._note_differences(name, was, before[:compared], changed)
         if recorded is None:
             return compared - sum(min(GROUP, compared - group * GROUP) for group in changed if group * GROUP < compared)
         return compared
@@ -289,7 +291,7 @@ class _Holding:
                 readers[name] = pair
         for at, text in enumerate(trial_texts(self.trial) if readers else ()):
             for name, (old, new) in readers.items():
-                if self._fitted_both(name, at) and _captured(old, text.text) != _captured(new, text.text):
+                if self._fitted_both(name, at) and captured(old, text.text) != captured(new, text.text):
                     self.found["otherwise", name, name, False].note(at)
 
     def _fitted_both(self, name: str, at: int) -> bool:
@@ -315,7 +317,7 @@ class _Holding:
                 yield Change(field_name, *places)
 
     def _causes(self, texts: Mapping[int, TrialText]) -> Iterator[TrialCause]:
-        looking = Looking(self.trial)
+        looking = Looking(self.trial.used, self.trial.values)
         for (what, was, now, by_data), found in self.found.items():
             groups: dict[Hashable, list[TrialLine]] = defaultdict(list)
             name = was if what == "lost" else now
@@ -346,8 +348,6 @@ def _patched(was: bytes, now: bytes, then: Mapping[int, int], compared: int, cha
 
     Elsewhere it is what the patterns as they were make of them `then`, or what they come to now.
     """
-    if not changed:
-        return was
     made = bytearray(was)
     for group in changed:
         start, end = group * GROUP, min((group + 1) * GROUP, compared)
@@ -367,7 +367,8 @@ def _readers(name: str, before: Definition, now: Definition) -> tuple[Matcher, M
         return None
 
 
-def _captured(matcher: Matcher, text: str) -> list[dict[str, tuple[int, int]]] | None:
+def captured(matcher: Matcher, text: str) -> list[dict[str, tuple[int, int]]] | None:
+    """Return what a pattern captures in a text: of each match the places by name; None where it does not fit."""
     reading = matcher.read_or_give_up(text)
     if not reading.fits:
         return None

@@ -68,27 +68,28 @@ def _of_trial(result: CheckResult, suite: SuiteResult, each: TrialResult) -> Ite
     yield BLANK
     causes = [*each.misses, *(each.standing.causes if each.standing is not None else ())]
     for cause in causes[:MOST_CAUSES]:
-        yield from _of_cause(trial, cause)
+        yield from cause_blocks(cause, trial)
     if len(causes) > MOST_CAUSES:
         left = sum(cause.count for cause in causes[MOST_CAUSES:])
         words = f"and {counted(left, 'more text')} of {counted(len(causes) - MOST_CAUSES, 'other kind')}"
         yield from (said((words, "quiet")), BLANK)
 
 
-def _of_cause(trial: Trial, cause: TrialCause) -> Iterator[Block]:
+def cause_blocks(cause: TrialCause, trial: Trial | None = None, place: str = "") -> Iterator[Block]:
+    """Yield texts that became something together, the first of them drawn; `place` stands before their lines."""
     label, tone = _LABELS[cause.what]
     yield said((f"{label:<9}", tone), f"  {cause_words(cause, trial)}")
     for line in cause.lines:
-        yield from _of_line(trial, cause, line)
+        yield from _of_line(trial, line, place)
     more = cause.count - len(cause.lines)
     if more > 0 and cause.lines:
         yield said((f"    and {more:,} more like {'these' if len(cause.lines) > 1 else 'it'}", "quiet"))
     yield BLANK
 
 
-def _of_line(trial: Trial, cause: TrialCause, line: TrialLine) -> Iterator[Said | Ruled | Labelled]:
-    row = "row" if trial.by == "form" or "column" in trial.reading else "line"
-    yield said((f"    {row} {line.number}", "quiet"))
+def _of_line(trial: Trial | None, line: TrialLine, place: str) -> Iterator[Said | Ruled | Labelled]:
+    of_table = trial is not None and (trial.by == "form" or "column" in trial.reading)
+    yield said((f"    {place or ('row ' if of_table else 'line ')}{line.number}", "quiet"))
     if line.before is not None and line.before.fits:
         yield said(("    was", "quiet"))
         yield Ruled(line.text, tuple(marks_of(line.before)))
@@ -166,7 +167,7 @@ def trial_as_data(suite: SuiteResult, result: CheckResult, each: TrialResult) ->
         "troubles": list(trial_troubles(each)),
     }
     if each.misses:
-        data["misses"] = [_cause_as_data(cause) for cause in each.misses]
+        data["misses"] = [cause_as_data(cause) for cause in each.misses]
     if each.standing is not None:
         data["baseline"] = _standing_as_data(each.standing)
     return data
@@ -187,11 +188,12 @@ def _standing_as_data(standing: TrialStanding) -> dict[str, Any]:
         "otherwise": standing.otherwise,
         "by_data": standing.by_data,
         "uncompared": standing.uncompared,
-        "causes": [_cause_as_data(cause) for cause in standing.causes],
+        "causes": [cause_as_data(cause) for cause in standing.causes],
     }
 
 
-def _cause_as_data(cause: TrialCause) -> dict[str, Any]:
+def cause_as_data(cause: TrialCause) -> dict[str, Any]:
+    """Return texts that became something together as plain data."""
     return {
         "what": cause.what,
         "was": cause.was,

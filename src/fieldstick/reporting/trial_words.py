@@ -11,7 +11,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from fieldstick.runs.trial_results import Shortfall, TrialCause, TrialResult, TrialStanding
-    from fieldstick.suites.suite import Trial
+    from fieldstick.suites.suite import Bounds, Trial
 
 _VERBS = {"lost": "fits no more", "gained": "fits now", "otherwise": "is captured otherwise", "misses": "does not fit"}
 _VERBS_OF_SEVERAL = {
@@ -45,18 +45,31 @@ def trial_troubles(each: TrialResult) -> Iterator[str]:
 
 def shortfall_words(shortfall: Shortfall) -> str:
     """Say which bound does not hold, and what was found."""
-    bounds = shortfall.bounds
+    write = percent if shortfall.bounds.what == "share" else str
+    return f"{bounds_words(shortfall.bounds)}; it is {write(shortfall.found)}"
+
+
+def bounds_words(bounds: Bounds) -> str:
+    """Say what a share or count must be."""
     what = "texts that fit" if bounds.name == OVERALL else f"'{bounds.name}'"
+    return f"{bounds.what} of {what} {_limits(bounds)}"
+
+
+def bounds_change_words(was: Bounds | None, now: Bounds | None) -> str:
+    """Say how a bound of a trial is otherwise."""
+    if was is None or now is None:
+        words = bounds_words(was or now)  # type: ignore[arg-type]
+        return f"{words} is {'no more' if now is None else 'newly'} asked for"
+    return f"{bounds_words(now)}, was {_limits(was)}"
+
+
+def _limits(bounds: Bounds) -> str:
     write = percent if bounds.what == "share" else str
-    sides = []
     if bounds.least is not None and bounds.least == bounds.most:
-        sides.append(f"exactly {write(bounds.least)}")
-    else:
-        sides += [f"at least {write(bounds.least)}"] if bounds.least is not None else []
-        sides += [f"at most {write(bounds.most)}"] if bounds.most is not None else []
-    found = write(shortfall.found)
-    noun = "share" if bounds.what == "share" else "count"
-    return f"{noun} of {what} {' and '.join(sides)}; it is {found}"
+        return f"exactly {write(bounds.least)}"
+    sides = [f"at least {write(bounds.least)}"] if bounds.least is not None else []
+    sides += [f"at most {write(bounds.most)}"] if bounds.most is not None else []
+    return " and ".join(sides)
 
 
 def percent(share: Any) -> str:
@@ -68,14 +81,14 @@ def percent(share: Any) -> str:
     return f"{value:.{digits}f} %"
 
 
-def standing_words(standing: TrialStanding) -> Iterator[str]:
+def standing_words(standing: TrialStanding, *, with_patterns: bool = True) -> Iterator[str]:
     """Say what the baseline makes of a trial: of its data, of its patterns, of its texts."""
     if standing.data == "changed":
         to = f" to {standing.data_to}" if standing.data_to is not None else " on"
         yield f"the data changed, in lines {standing.data_from}{to}"
     elif standing.data == "appended":
         yield f"{counted(standing.appended, 'line')} were appended to the data; the lines before are the same"
-    for name, changes in standing.patterns.items():
+    for name, changes in standing.patterns.items() if with_patterns else ():
         fields = "; ".join(f"field {each.name}: {each.before} → {each.now}" for each in changes)
         yield f"the pattern {name} changed{f'; {fields}' if fields else ''}"
     words = [
@@ -100,7 +113,7 @@ def standing_words(standing: TrialStanding) -> Iterator[str]:
             yield f"counts: {counts}"
 
 
-def cause_words(cause: TrialCause, trial: Trial) -> str:
+def cause_words(cause: TrialCause, trial: Trial | None = None) -> str:
     """Say how many texts became what."""
     number = counted(cause.count, "text")
     if cause.what == "moved":
@@ -109,6 +122,10 @@ def cause_words(cause: TrialCause, trial: Trial) -> str:
     else:
         verb = _VERBS[cause.what] if cause.count == 1 else _VERBS_OF_SEVERAL[cause.what]
         name = cause.was if cause.what == "lost" else cause.now
-        near = ", which comes nearest" if cause.what == "misses" and len(trial.used) > 1 and trial.by != "form" else ""
+        near = ", which comes nearest" if cause.what == "misses" and _has_several(trial) else ""
         words = f"{number} {verb}{f': {name}{near}' if name else ''}"
     return words + (", where the data changed" if cause.by_data else "")
+
+
+def _has_several(trial: Trial | None) -> bool:
+    return trial is not None and len(trial.used) > 1 and trial.by != "form"

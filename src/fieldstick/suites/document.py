@@ -71,15 +71,18 @@ class Document(Struct):
         return bool(self.damaged) and any(each[: len(path)] == path for each in self.damaged)
 
 
-def read_document(file: str, location: str, sections: Sections) -> Document:
-    """Read a suite file; what is wrong with it stands in `problems`.
+def read_document(file: str, location: str, sections: Sections, edited: str | None = None) -> Document:
+    """Read a suite file; what is wrong with it stands in `problems`. What is `edited` is taken for what it holds.
 
     Raises UsageError when there is no such file, or it cannot be opened.
     """
     document = Document(file, location)
     try:
-        with open(location, "rb") as stream:
-            raw = stream.read()
+        if edited is not None:
+            raw = edited.encode("utf-8", "surrogatepass")
+        else:
+            with open(location, "rb") as stream:
+                raw = stream.read()
     except OSError as error:
         raise UsageError(f"{file}: cannot be read: {error.strerror or error}") from None
     text = _decoded(document, raw)

@@ -24,6 +24,11 @@ if TYPE_CHECKING:
 BYTE_ORDER_MARK = "\ufeff"
 
 _BARE = re.compile(r"[A-Za-z0-9_-]+")
+_EXPRESSION = re.compile(
+    r"""expression["']?[ \t]*=[ \t]*"""
+    r"""('{3}(?:.|\n)*?'{3,5}|"{3}(?:\\(?:.|\n)|[^\\])*?"{3,5}|'[^'\n]*'|"(?:\\.|[^"\\\n])*")"""
+)
+"""The key of an expression and its value, a text of any of the four forms that TOML has (TOML 1.0, String)."""
 _ESCAPES = {"\\": "\\\\", '"': '\\"', "\t": "\\t", "\n": "\\n", "\r": "\\r", "\b": "\\b", "\f": "\\f"}
 
 
@@ -73,6 +78,23 @@ def with_pattern(document: str, name: str, table: Mapping[str, Any]) -> str:
     block = "".join(f"{_key(key)} = {toml_value(value)}\n" for key, value in table.items())
     head = document.rstrip("\n")
     return _checked(f"{head}\n\n[patterns.{_key(name)}]\n{block}", expected)
+
+
+def with_expression(document: str, pattern: str, expression: str) -> str:
+    """Return a suite's text with another expression for one of its patterns.
+
+    Raises UsageError when the file's form does not allow it.
+    """
+    expected = copy.deepcopy(_read(document))
+    expected["patterns"][pattern]["expression"] = expression
+    number = locate(document).get(("patterns", pattern, "expression"))
+    if number is None:
+        raise UsageError(f"the pattern '{pattern}' has no expression of its own")
+    start = len(document) - len(document.split("\n", number - 1)[-1])
+    found = _EXPRESSION.search(document, start)
+    if found is None:
+        raise UsageError(f"the pattern '{pattern}' has an expression in a form that cannot be changed")
+    return _checked(document[: found.start(1)] + toml_text(expression) + document[found.end(1) :], expected)
 
 
 def with_sample(document: str, pattern: str, kind: str, table: Mapping[str, Any]) -> str:

@@ -16,7 +16,7 @@ from fieldstick.suites.suite import Combination, Pattern, Suite
 from fieldstick.syntax.scan import group_names, scan
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Sequence
+    from collections.abc import Callable, Iterable, Mapping, Sequence
 
     from fieldstick.engines.protocol import Take
     from fieldstick.suites.model import DefaultsTable, PatternTable
@@ -45,10 +45,19 @@ def read_suite(path: str | os.PathLike[str], sections: Sections) -> Suite:
     return read_suites([path], sections)[0]
 
 
-def read_suites(paths: Iterable[str | os.PathLike[str]], sections: Sections) -> list[Suite]:
-    """Read suite files; the mistakes of all of them are raised together as one SuiteFileError."""
-    library = _Library(sections)
-    drafts = [library.draft(os.fspath(path), os.fspath(path)) for path in paths]
+def read_suites(
+    paths: Iterable[str | os.PathLike[str]],
+    sections: Sections,
+    *,
+    edited: Mapping[str, str] = {},
+    named: Callable[[str], str] = lambda path: path,
+) -> list[Suite]:
+    """Read suite files; the mistakes of all of them are raised together as one SuiteFileError.
+
+    `edited` has texts that stand for what files hold, by their real paths; `named` gives the name of a path.
+    """
+    library = _Library(sections, edited)
+    drafts = [library.draft(named(os.fspath(path)), os.fspath(path)) for path in paths]
     made = {id(draft): draft.suite() for draft in library.drafts()}
     problems = [problem for draft in library.drafts() for problem in draft.document.problems]
     if problems:
@@ -59,8 +68,9 @@ def read_suites(paths: Iterable[str | os.PathLike[str]], sections: Sections) -> 
 class _Library:
     """The files of one run, each read once however often it is borrowed."""
 
-    def __init__(self, sections: Sections) -> None:
+    def __init__(self, sections: Sections, edited: Mapping[str, str]) -> None:
         self._sections = sections
+        self._edited = edited
         self._drafts: dict[str, _Draft] = {}
         self._depth = 0
         self._extents: dict[int, tuple[int, int]] = {}
@@ -72,7 +82,7 @@ class _Library:
             if self._depth > DEEPEST:
                 raise UsageError(f"suites borrow from one another more than {DEEPEST} deep")
             self._drafts[key] = draft = _Draft(
-                read_document(file, location, self._sections), self._sections, self._extents
+                read_document(file, location, self._sections, self._edited.get(key)), self._sections, self._extents
             )
             self._depth += 1
             draft.borrow_from(self)
