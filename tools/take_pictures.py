@@ -33,14 +33,25 @@ MISTAKES = (
     r"""0,/^note/s//nota/' loggers.suite.toml"""
 )
 
+COMMITTED = "git init -q . && git add -A && git -c user.name=desk -c user.email=desk commit -qm all"
+COMPARED = (
+    f"{COMMITTED}; "
+    """sed -i "s/^plot = .*/plot = '[A-F][0-4][0-9]'/" common.suite.toml; """
+    r"""sed -i 's/(?P<low> LOW)/(?P<weak> LOW)/; s/fields = { low = /fields = { weak = /; """
+    r"""s/absent = \["low"\]/absent = ["weak"]/; s/2.5, most = 4.3/2.5, most = 3.6/' loggers.suite.toml"""
+)
+LOST = r"""sed -i 's/volts>.d...d{2})V/volts>[23]\\.\\d{2})V/' loggers.suite.toml"""
+
 PERMITS = "data/permits-2026.csv"
 DRAFT = r"probe=(?P<plot>[A-F]\d\d) moisture=(?P<moisture>\d+.\d)%"
 
 PICTURES: dict[str, tuple[str, list[str]]] = {
-    "check": (TIGHTEN, ["check"]),
+    "check": (TIGHTEN, ["check", "--no-trials"]),
     "check-clean": ("true", ["check"]),
     "mistakes": (MISTAKES, ["check", "loggers.suite.toml"]),
     "baseline": (TIGHTEN, ["baseline", "--yes"]),
+    "compare": (COMPARED, ["compare", "HEAD", "--no-trials", "--only", "loggers:battery"]),
+    "trial": (LOST, ["check", "loggers.suite.toml"]),
     "survey": ("true", ["survey", "data/ringing-2026.csv", "--column", "Locality", "--top", "14"]),
     "try": ("true", ["try", DRAFT, "data/loggers-2026-05.log", "--reach", "anywhere", "--show", "5"]),
     "try-missed": (
@@ -58,7 +69,6 @@ PICTURES: dict[str, tuple[str, list[str]]] = {
     ),
     "notation": ("true", ["notation", "look-around"]),
     "help": ("true", ["--help"]),
-    "help-explain": ("true", ["explain", "--help"]),
 }
 """Name → what is done to the demo's files first, and the command that is shown."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from typing import TYPE_CHECKING
 
-from fieldstick.reporting.document import BLANK, Labelled, Mark, Ruled, Said, cut, said, table
+from fieldstick.reporting.document import BLANK, Labelled, Mark, Ruled, Said, cut, said, sentence, table
 from fieldstick.reporting.marks import marks_of
 from fieldstick.reporting.why_report import stop_marks, stop_words
 from fieldstick.reporting.words import counted, difference_lines, patterns_words, sample_name, sample_place, verdict
@@ -57,7 +57,7 @@ def check_report(result: CheckResult) -> Iterator[Block]:
     yield from _suite_table(result)
     untouched = result.all_well and not (result.totals.changed or result.totals.gone)
     words = verdict(result)
-    yield said((words[0].upper() + words[1:], "good" if untouched else "warn" if result.all_well else "bad"))
+    yield sentence(words[0].upper() + words[1:], "good" if untouched else "warn" if result.all_well else "bad")
     if result.otherwise and result.totals.passed == result.totals.samples:
         lost = any(each.standing is not None and each.standing.regressed for each in result.trials)
         once = "" if lost else "; --tolerate lets it pass once"

@@ -115,7 +115,7 @@ MOST_DETAILS = 400
 
 def comparison_as_markdown(comparison: Comparison, drawn: list[str]) -> str:
     """Write what two versions differ in for a review: the verdict, a table, and `drawn` lines folded beneath."""
-    lines = [f"**{_escaped(verdict(comparison))}**", ""]
+    lines = [f"**{_escaped(' '.join(verdict(comparison)))}**", ""]
     rows = list(_rows(comparison))
     if rows:
         lines += ["| | pattern | what is otherwise |", "|---|---|---|", *rows[:MOST_ROWS]]
@@ -215,5 +215,5 @@ def _escaped(text: str) -> str:
 
 def drawn_lines(comparison: Comparison) -> Iterator[Any]:
     """Yield the blocks that stand folded in a review: all but the verdict."""
-    *blocks, _ = comparison_report(comparison)
-    yield from blocks
+    blocks = list(comparison_report(comparison))
+    yield from blocks[: len(blocks) - len(list(verdict(comparison)))]

@@ -6,7 +6,7 @@ from collections import Counter
 from typing import TYPE_CHECKING
 
 from fieldstick.comparing.trial_lines import Looking
-from fieldstick.reporting.document import BLANK, Labelled, Ruled, cut, said, table
+from fieldstick.reporting.document import BLANK, Labelled, Ruled, cut, said, sentence, table
 from fieldstick.reporting.marks import marks_of
 from fieldstick.reporting.trial_report import cause_blocks
 from fieldstick.reporting.trial_words import (
@@ -56,15 +56,21 @@ def comparison_report(comparison: Comparison) -> Iterator[Block]:
     for suite in comparison.suites:
         if suite.change in ("new", "gone"):
             tone = "bad" if suite.change == "gone" else "quiet"
-            words = f"  {suite.suite.file}  with {counted(len(suite.patterns), 'pattern or operation', '')}"
+            words = f"  {suite.suite.file}  with {judged_words(suite.patterns)}"
             yield said((f"{suite.change:<9}", tone), (f"  the suite {suite.suite.name}", "strong"), words)
             yield BLANK
         for trial in suite.trials:
             if trial.is_told:
                 yield from _of_trial(suite, trial)
     yield from _table(comparison)
-    words = verdict(comparison)
-    yield said((words, "bad" if comparison.is_worse else "warn" if _differs(comparison) else "good"))
+    tone = "bad" if comparison.is_worse else "warn" if _differs(comparison) else "good"
+    for words in verdict(comparison):
+        yield sentence(words, tone)
+
+
+def judged_words(patterns: Sequence[PatternChange]) -> str:
+    """Count patterns and operations."""
+    return counted(len(patterns), "pattern or operation", "patterns and operations")
 
 
 def _is_drawn(each: PatternChange) -> bool:
@@ -293,8 +299,8 @@ def _differs(comparison: Comparison) -> bool:
     return any(suite.change != "same" for suite in comparison.suites)
 
 
-def verdict(comparison: Comparison) -> str:
-    """Say in words and numbers what became of it all."""
+def verdict(comparison: Comparison) -> Iterator[str]:
+    """Say in words and numbers what became of it all, a sentence at a time."""
     patterns = [each for suite in comparison.suites for each in suite.patterns]
     trials = [each for suite in comparison.suites for each in suite.trials]
     found = Counter(each.change for each in patterns)
@@ -308,8 +314,9 @@ def verdict(comparison: Comparison) -> str:
         (sum(each.is_worse for each in trials), "trial", "below its bounds"),
     ]
     told = ", ".join(f"{counted(count, noun)} {words}" for count, noun, words in worse if count)
-    altered = ", ".join(f"{found[each]:,} {each}" for each in ("altered", "renamed", "new", "gone") if found[each])
-    of_all = f"of {counted(len(patterns), 'pattern')}{f' {altered}' if altered else ', none is altered'}"
     if told:
-        return f"Worse {between}: {told}; {of_all}."
-    return f"Nothing got worse {between}; {of_all}."
+        yield f"Worse {between}: {told}."
+    else:
+        yield f"Nothing got worse {between}."
+    altered = ", ".join(f"{found[each]:,} {each}" for each in ("altered", "renamed", "new", "gone") if found[each])
+    yield f"Of {judged_words(patterns)} {altered or 'none is altered'}."

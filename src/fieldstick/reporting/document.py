@@ -133,6 +133,11 @@ def said(*pieces: str | tuple[str, Tone] | Piece) -> Said:
     return Said(tuple(_piece(each) for each in pieces))
 
 
+def sentence(words: str, tone: Tone = "") -> Labelled:
+    """Make words that are wrapped where the page ends."""
+    return Labelled("", words, indent=0, gap=0, tone=tone)
+
+
 def cut(text: str, tone: Tone = "", *, least: int = 16) -> Piece:
     """Make a piece that is cut to the room left, but not below `least` cells."""
     return Piece(text, tone, least)

@@ -72,6 +72,9 @@ def _said(block: Said, page: Page) -> Iterator[Line]:
 
 @_lines.register
 def _labelled(block: Labelled, page: Page) -> Iterator[Line]:
+    if not block.gap and len(block.words) <= page.width and block.words.isascii():
+        yield (Segment(visible(block.words, page.charset), block.tone),)
+        return
     import textwrap
 
     room = max(page.width - block.indent - block.gap, LEAST_WORDS)
@@ -79,11 +82,8 @@ def _labelled(block: Labelled, page: Page) -> Iterator[Line]:
     wrapped = textwrap.wrap(words, room, break_long_words=True, break_on_hyphens=False) or [""]
     for number, line in enumerate(wrapped):
         head = block.label if number == 0 else ""
-        yield (
-            Segment(" " * block.indent),
-            Segment(f"{head:<{block.gap - 2}}  ", "quiet"),
-            Segment(line, block.tone),
-        )
+        beside = (Segment(" " * block.indent), Segment(f"{head:<{block.gap - 2}}  ", "quiet")) if block.gap else ()
+        yield (*beside, Segment(line, block.tone))
 
 
 @_lines.register
