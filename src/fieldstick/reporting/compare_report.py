@@ -40,6 +40,9 @@ if TYPE_CHECKING:
 MOST_DRAWN = 8
 """Samples, and causes of lines, of one pattern that are drawn; the rest is counted."""
 
+MOST_BRIEF = 24
+"""Patterns of which nothing came out otherwise that have a line each."""
+
 MOST_SUITES = 16
 """Suites that have a row even when nothing of them is altered."""
 
@@ -50,9 +53,11 @@ def comparison_report(comparison: Comparison) -> Iterator[Block]:
     """Yield what two versions differ in."""
     for part in comparison.parts:
         yield from _of_part(comparison, part)
-    for suite, each in comparison.told():
-        if suite.change not in ("new", "gone") and _is_drawn(each):
+    told = [each for each in comparison.told() if each[0].change not in ("new", "gone") and _is_drawn(each[1])]
+    for suite, each in told:
+        if not _is_brief(each):
             yield from _of_pattern(suite, each)
+    yield from _brief([each for each in told if _is_brief(each[1])])
     for suite in comparison.suites:
         if suite.change in ("new", "gone"):
             tone = "bad" if suite.change == "gone" else "quiet"
@@ -77,6 +82,33 @@ def _is_drawn(each: PatternChange) -> bool:
     """Whether there is more to tell of it than the part that it is altered through."""
     silent = each.altered == ("parts",) and not (each.samples or each.fields or each.lines or each.slower)
     return not silent or each.change == "renamed"
+
+
+def _is_brief(each: PatternChange) -> bool:
+    """Whether all there is to tell of it has room on a line."""
+    return not (each.samples or each.fields or each.lines or each.slower)
+
+
+def _brief(told: Sequence[tuple[SuiteChange, PatternChange]]) -> Iterator[Block]:
+    """Yield a line for each pattern of which nothing came out otherwise."""
+    for suite, each in told[:MOST_BRIEF]:
+        words = [f"was {each.was_name}"] if each.change == "renamed" else []
+        words += [_altered_words(each)] if each.altered else []
+        if each.altered or each.change == "renamed":
+            count = len(each.now.samples) if each.now is not None else 0
+            words.append(f"{counted(count, 'sample')} read as before" if count else "no sample tests it")
+        elif each.now is not None:
+            words.append(f"with {counted(len(each.now.samples), 'sample')}")
+        label = (f"{each.change:<9}", "bad" if each.is_worse else "quiet" if each.change == "new" else "warn")
+        yield said(label, (f"  {address(suite, each.name)}", "strong"), "  ", cut("; ".join(words)))
+    if len(told) > MOST_BRIEF:
+        yield said((f"{'':<11}and {len(told) - MOST_BRIEF:,} more like these", "quiet"))
+    if told:
+        yield BLANK
+
+
+def _altered_words(each: PatternChange) -> str:
+    return ", ".join(each.altered) + (f", through {', '.join(each.through)}" if each.through else "")
 
 
 def address(suite: SuiteChange, name: str) -> str:
@@ -126,8 +158,7 @@ def _of_pattern(suite: SuiteChange, each: PatternChange) -> Iterator[Block]:
     was = f"  was {each.was_name}" if each.change == "renamed" else ""
     yield said((f"{label:<9}", tone), (f"  {address(suite, each.name)}", "strong"), f"{was}  {line}".rstrip())
     if each.altered:
-        through = f", through {', '.join(each.through)}" if each.through else ""
-        yield Labelled("otherwise", ", ".join(each.altered) + through)
+        yield Labelled("otherwise", _altered_words(each))
     for words in map(field_words, each.fields):
         yield Labelled("field", words)
     if each.altered and not (each.samples or each.fields):

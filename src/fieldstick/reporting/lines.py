@@ -37,10 +37,14 @@ WIDEST_SOURCE = 36
 
 
 class Page(Struct, frozen=True):
-    """What lines are made for: a width in cells, and a character set."""
+    """What lines are made for: a width in cells, a character set, and whether it is a person's screen.
+
+    Elsewhere sentences stay on one line, for whoever searches them.
+    """
 
     width: int = 80
     charset: Charset = Charset()
+    is_screen: bool = False
 
 
 def lines_of(blocks: Iterable[Block], page: Page = Page()) -> Iterator[Line]:
@@ -72,7 +76,7 @@ def _said(block: Said, page: Page) -> Iterator[Line]:
 
 @_lines.register
 def _labelled(block: Labelled, page: Page) -> Iterator[Line]:
-    if not block.gap and len(block.words) <= page.width and block.words.isascii():
+    if not block.gap and not page.is_screen:
         yield (Segment(visible(block.words, page.charset), block.tone),)
         return
     import textwrap

@@ -49,12 +49,13 @@ def _width_of(stream: TextIO) -> int:
 
 
 class Terminal(Struct, frozen=True):
-    """A stream of text with a width in cells, a character set, and colour or none."""
+    """A stream of text with a width in cells, a character set, colour or none, and whether it is a screen."""
 
     stream: TextIO
     width: int = DEFAULT_WIDTH
     charset: Charset = Charset()
     colour: bool = False
+    is_screen: bool = False
 
     @classmethod
     def of(cls, stream: TextIO | None = None) -> Terminal:
@@ -67,11 +68,11 @@ class Terminal(Struct, frozen=True):
         asked = os.environ.get("COLUMNS", "")
         width = int(asked) if _WIDTH.fullmatch(asked) else _width_of(stream) if tty else DEFAULT_WIDTH
         colour = tty and not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
-        return cls(stream, max(width, LEAST_WIDTH), Charset(stream.encoding or "utf-8"), colour)
+        return cls(stream, max(width, LEAST_WIDTH), Charset(stream.encoding or "utf-8"), colour, tty)
 
     def show(self, blocks: Iterable[Block]) -> None:
         """Write a document."""
-        self.write(lines_of(blocks, Page(self.width, self.charset)))
+        self.write(lines_of(blocks, Page(self.width, self.charset, self.is_screen)))
 
     def write(self, lines: Iterable[Line], indent: str = "") -> None:
         """Write lines, each after `indent`; whatever text they hold, no control character goes out."""
