@@ -8,7 +8,7 @@ import click
 
 from fieldstick.commands.progress import byte_progress, sample_progress
 from fieldstick.commands.rendering import notes_for, tell
-from fieldstick.comparing.baseline import read_baseline, records_of, write_baseline
+from fieldstick.comparing.baseline import parts_of, read_baseline, records_of, write_baseline
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.reporting.baseline_report import changes_report
 from fieldstick.reporting.terminal import Terminal
@@ -86,7 +86,7 @@ def _differs(result: SuiteResult, before: Baseline | None) -> bool:
         return False
     if result.baseline is None or before is None or result.gone or result.gone_trials:
         return True
-    if _trials_of(result) != before.trials:
+    if _trials_of(result) != before.trials or parts_of(result.suite) != before.parts:
         return True
     return any(
         each.standing != "steady" or each.recorded_otherwise for pattern in result.patterns for each in pattern.samples

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import time
 from typing import TYPE_CHECKING
 
 import click
@@ -17,6 +18,7 @@ from fieldstick.runs.results import TOLERABLE
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
+    from fieldstick.comparing.history import History
     from fieldstick.runs.results import CheckResult, Tolerable
 
 
@@ -34,6 +36,7 @@ if TYPE_CHECKING:
     metavar="KIND=FILE",
     help="Also write a report of this kind to FILE. Repeatable.",
 )
+@option("--record", "database", metavar="DATABASE", help="Add the run to a SQLite file, or a PostgreSQL URL.")
 @heading("How")
 @option("--no-baseline", is_flag=True, help="Do not hold the suites against their baselines.")
 @option(
@@ -57,6 +60,7 @@ def command(
     tags: tuple[str, ...],
     form: str,
     reports: tuple[str, ...],
+    database: str | None,
     no_baseline: bool,
     tolerate: tuple[Tolerable, ...],
     no_trials: bool,
@@ -76,6 +80,8 @@ def command(
     wanted = parse_reports(reports)
     # Reading makes many small objects that all stay: looking for garbage among them is time lost.
     gc.disable()
+    history = _history(database)
+    started = time.perf_counter()
     workspace = Workspace()
     suites = workspace.suites(paths)
     samples = sum(len(pattern.samples) for suite in suites for pattern in suite.judged)
@@ -96,7 +102,20 @@ def command(
         raise UsageError("nothing was checked: no pattern here has a sample")
     print_check(result, form)
     write_reports(result, wanted)
+    if history is not None:
+        from fieldstick.comparing.history import figures_of
+
+        history.record(figures_of(result, time.perf_counter() - started))
     return _status(result)
+
+
+def _history(database: str | None) -> History | None:
+    """Return the database that the run is added to; that it cannot be used is known before anything is checked."""
+    if database is None:
+        return None
+    from fieldstick.comparing.history import History
+
+    return History(database)
 
 
 def _status(result: CheckResult) -> int:

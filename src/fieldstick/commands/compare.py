@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import os
-import sys
 from contextlib import ExitStack
 from typing import TYPE_CHECKING, Any
 
@@ -14,7 +13,7 @@ from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.pattern_options import expressions_options
 from fieldstick.commands.progress import byte_progress
-from fieldstick.commands.rendering import encodable
+from fieldstick.commands.rendering import print_text
 from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import source_options
 from fieldstick.comparing.versions import chosen, compare_versions
@@ -104,7 +103,7 @@ def _write(comparison: Comparison, form: str, to: str | None) -> None:
     if to is not None:
         write_whole(to, text)
     else:
-        sys.stdout.write(encodable(text))
+        print_text(text)
 
 
 def _rendered(comparison: Comparison, form: str) -> str:

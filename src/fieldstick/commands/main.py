@@ -48,6 +48,8 @@ GROUPS = {
         "check": "Run every pattern against its samples.",
         "baseline": "Record what check found, for later runs to be held against.",
         "compare": "Say what behaves differently between two versions.",
+        "report": "Write a page with tables and charts of a check.",
+        "history": "Show how the figures of checks moved.",
     },
     "Put to work": {
         "extract": "Turn fitting texts into rows of typed fields.",

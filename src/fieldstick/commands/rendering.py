@@ -39,7 +39,7 @@ def print_check(result: CheckResult, form: str) -> None:
     if form == "text":
         _write_text(result, Terminal.of())
     else:
-        sys.stdout.write(encodable(rendered(result, form)))
+        print_text(rendered(result, form))
 
 
 def encodable(text: str) -> str:
@@ -48,6 +48,11 @@ def encodable(text: str) -> str:
     return (
         text if charset.can_show(text) else "".join(each if each == "\n" else visible(each, charset) for each in text)
     )
+
+
+def print_text(text: str) -> None:
+    """Print a text that is made already to standard output."""
+    sys.stdout.write(encodable(text))
 
 
 def _write_text(result: CheckResult, terminal: Terminal) -> None:

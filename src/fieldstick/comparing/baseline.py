@@ -38,11 +38,12 @@ Records = dict[str, dict[str, Record]]
 
 
 class Baseline(Struct, frozen=True):
-    """A baseline file as read: the records of samples, and of trials as plain data, by their keys."""
+    """A baseline file as read: the records of samples, of trials as plain data by their keys, and digests of parts."""
 
     file: str
     records: Records
     trials: Mapping[str, Any] = {}
+    parts: Mapping[str, str] = {}
 
 
 def digest(sample: Sample) -> str:
@@ -85,7 +86,7 @@ def _read(file: str, location: str) -> Baseline | None:
     except msgspec.ValidationError as error:
         words = f"{file}: not a baseline of format {FORMAT}: {error}"
         raise UsageError(f"{words}; record it anew with 'fieldstick baseline'") from None
-    return Baseline(file, data["samples"], data.get("trials", {}))
+    return Baseline(file, data["samples"], data.get("trials", {}), data.get("parts", {}))
 
 
 class _FieldTable(Struct):
@@ -111,6 +112,16 @@ class _BaselineTable(Struct):
     format: Literal[1]
     samples: dict[str, dict[str, _RecordTable]]
     trials: dict[str, dict[str, Any]] = {}
+    parts: dict[str, str] = {}
+
+
+def parts_of(suite: Suite) -> dict[str, str]:
+    """Return a digest of each part that the suite's patterns go through, by the name they have for it."""
+    texts: dict[str, str] = {}
+    for pattern in suite.patterns.values():
+        if pattern.filling is not None:
+            texts |= pattern.filling.part_texts
+    return {name: _sha256(text) for name, text in sorted(texts.items())}
 
 
 def write_baseline(suite: Suite, records: Records, before: Baseline | None, trials: Mapping[str, Any] = {}) -> None:
@@ -122,10 +133,12 @@ def write_baseline(suite: Suite, records: Records, before: Baseline | None, tria
     with locked(path):
         if read_baseline(suite) != before:
             raise UsageError(f"{path} was recorded by another program meanwhile; run this again")
-        write_whole(path, baseline_text(suite.name, records, trials))
+        write_whole(path, baseline_text(suite.name, records, trials, parts_of(suite)))
 
 
-def baseline_text(suite_name: str, records: Records, trials: Mapping[str, Any] = {}) -> str:
+def baseline_text(
+    suite_name: str, records: Records, trials: Mapping[str, Any] = {}, parts: Mapping[str, str] = {}
+) -> str:
     """Write records as JSON: sorted, one sample a line; of trials one key a line, and one group of texts."""
     blocks = []
     for pattern, samples in sorted(records.items()):
@@ -134,6 +147,8 @@ def baseline_text(suite_name: str, records: Records, trials: Mapping[str, Any] =
     body = ",\n".join(blocks)
     head = f'{{"format": {FORMAT}, "suite": {_json(suite_name)}, "samples": {{'
     whole = f"{head}\n{body}\n}}" if body else f"{head}}}"
+    if parts:
+        whole += ', "parts": {\n' + ",\n".join(f"{_json(key)}: {_json(each)}" for key, each in parts.items()) + "\n}"
     if not trials:
         return whole + "}\n"
     told = ",\n".join(f"{_json(key)}: {_trial_text(record)}" for key, record in sorted(trials.items()))
@@ -230,7 +245,11 @@ def held_against(
         for key, record in samples.items()
         if key not in checked.get(pattern, ())
     )
-    return replace(result, patterns=patterns, baseline=baseline.file, gone=gone, gone_trials=gone_trials)
+    now = parts_of(result.suite) if baseline.parts else {}
+    altered = frozenset(name for name, each in now.items() if baseline.parts.get(name, each) != each)
+    return replace(
+        result, patterns=patterns, baseline=baseline.file, gone=gone, gone_trials=gone_trials, altered_parts=altered
+    )
 
 
 def left_baselines(files: Iterable[str]) -> tuple[LeftBaseline, ...]:

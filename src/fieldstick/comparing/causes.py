@@ -162,8 +162,9 @@ class _Looking:
             if sample.reason == "did-not-match":
                 self._trace(decides, sample.sample.text, values, looked)
         if sample.standing == "regressed":
-            # Something changed: perhaps a part that it goes through, wherever that showed.
-            looked.perhaps += [each for label in _parts(decides) for each in self._part(decides, label)]
+            # Perhaps a part that is another one than recorded, wherever that showed.
+            altered = [label for label in _parts(decides) if label in failure.suite.altered_parts]
+            looked.perhaps += [each for label in altered for each in self._part(decides, label)]
         looked.surely.append(self._pattern(decides))
         return looked
 

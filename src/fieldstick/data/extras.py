@@ -1,4 +1,4 @@
-"""Libraries that only some kinds of file need; without one, the user is told how to get it."""
+"""Libraries that only some uses need; without one, the user is told how to get it."""
 
 from __future__ import annotations
 
@@ -8,8 +8,8 @@ from typing import Any
 from fieldstick.errors import UsageError
 
 
-def needed(module: str, what: str) -> Any:
-    """Import a library that `what` needs.
+def needed(module: str, what: str, extra: str = "data") -> Any:
+    """Import a library that `what` needs and an `extra` of the package installs.
 
     Raises UsageError with the command that installs it when it is not there.
     """
@@ -18,5 +18,5 @@ def needed(module: str, what: str) -> Any:
     except ImportError:
         name = module.partition(".")[0]
         raise UsageError(
-            f"{what} needs the library {name}, which is not installed: pip install 'fieldstick[data]'"
+            f"{what} needs the library {name}, which is not installed: pip install 'fieldstick[{extra}]'"
         ) from None

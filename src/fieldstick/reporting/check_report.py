@@ -40,15 +40,7 @@ _LABELS = {"fail": "fails", "error": "error", "timeout": "timed out", "pass": "c
 
 def check_report(result: CheckResult) -> Iterator[Block]:
     """Yield what is to be told of a check."""
-    looking = _Looking()
-    if any(each.needs_attention for suite in result.suites for pattern in suite.patterns for each in pattern.samples):
-        from fieldstick.comparing.causes import causes
-
-        yield from _of_causes(causes(result), looking, alone=_alone(result))
-    if looking.passed_by:
-        words = f"{counted(looking.passed_by, 'failing sample')} not looked into; fieldstick why looks into any"
-        yield from (said((words, "quiet")), BLANK)
-    yield from _of_gone(result)
+    yield from attention_blocks(result)
     trials = any(suite.trials or suite.gone_trials for suite in result.suites)
     if trials:
         from fieldstick.reporting.trial_report import trials_report
@@ -62,6 +54,19 @@ def check_report(result: CheckResult) -> Iterator[Block]:
         lost = any(each.standing is not None and each.standing.regressed for each in result.trials)
         once = "" if lost else "; --tolerate lets it pass once"
         yield said((f"What is meant is recorded with 'fieldstick baseline'{once}.", "quiet"))
+
+
+def attention_blocks(result: CheckResult) -> Iterator[Block]:
+    """Yield what somebody should look at: causes of what fails or changed, each drawn once, and what is gone."""
+    looking = _Looking()
+    if any(each.needs_attention for suite in result.suites for pattern in suite.patterns for each in pattern.samples):
+        from fieldstick.comparing.causes import causes
+
+        yield from _of_causes(causes(result), looking, alone=_alone(result))
+    if looking.passed_by:
+        words = f"{counted(looking.passed_by, 'failing sample')} not looked into; fieldstick why looks into any"
+        yield from (said((words, "quiet")), BLANK)
+    yield from _of_gone(result)
 
 
 class _Looking:
@@ -272,11 +277,16 @@ _COLUMNS = (
 )
 
 
+def suite_columns(result: CheckResult) -> list[tuple[str, str]]:
+    """Return which counts of suites there are to show: the key of each, and its name."""
+    return [("passed", "pass"), *((key, name) for key, name in _COLUMNS if getattr(result.totals, key))]
+
+
 def _suite_table(result: CheckResult) -> Iterator[Block]:
     listed = list(result.suites)
     if len(listed) > MOST_SUITES:
         listed = [each for each in listed if each.totals.passed < each.totals.samples or _stands_out(each)]
-    columns = [(key, name) for key, name in _COLUMNS if getattr(result.totals, key)]
+    columns = suite_columns(result)[1:]
     with_operations = any(each.operations for each in listed)
     operations = ["operations"] if with_operations else []
     rows = [

@@ -6,6 +6,7 @@ import json
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.reporting.compare_report import address, comparison_report, field_words, lines_words, users_of, verdict
+from fieldstick.reporting.markdown import code, escaped, folded, row
 from fieldstick.reporting.trial_report import cause_as_data
 from fieldstick.reporting.trial_words import bounds_change_words
 
@@ -109,40 +110,24 @@ def _trial(change: TrialChange) -> dict[str, Any]:
 MOST_ROWS = 60
 """Rows of the table; a review comment has no room for more."""
 
-MOST_DETAILS = 400
-"""Lines of details, for the same reason."""
-
 
 def comparison_as_markdown(comparison: Comparison, drawn: list[str]) -> str:
     """Write what two versions differ in for a review: the verdict, a table, and `drawn` lines folded beneath."""
-    lines = [f"**{_escaped(' '.join(verdict(comparison)))}**", ""]
+    lines = [f"**{escaped(' '.join(verdict(comparison)))}**", ""]
     rows = list(_rows(comparison))
     if rows:
         lines += ["| | pattern | what is otherwise |", "|---|---|---|", *rows[:MOST_ROWS]]
         if len(rows) > MOST_ROWS:
             lines.append(f"| | and {len(rows) - MOST_ROWS} more | |")
         lines.append("")
-        shown = drawn[:MOST_DETAILS]
-        if len(drawn) > MOST_DETAILS:
-            shown.append(f"and {len(drawn) - MOST_DETAILS} more lines")
-        fence = "`" * max(3, 1 + max(map(_longest_fence, shown), default=0))
-        lines += [
-            "<details>",
-            "<summary>Drawn under both versions</summary>",
-            "",
-            fence,
-            *shown,
-            fence,
-            "",
-            "</details>",
-        ]
+        lines += folded("Drawn under both versions", drawn)
     return "\n".join(lines).rstrip() + "\n"
 
 
 def _rows(comparison: Comparison) -> Iterator[str]:
     for part in comparison.parts:
         count = len(users_of(comparison, part))
-        words = f"{_code(part.was)} → {_code(part.now)}; {count} pattern{'s' if count != 1 else ''} altered through it"
+        words = f"{code(part.was)} → {code(part.now)}; {count} pattern{'s' if count != 1 else ''} altered through it"
         yield _row("part", part.name, words)
     for suite in comparison.suites:
         if suite.change in ("new", "gone"):
@@ -186,31 +171,7 @@ def _trial_effects(change: TrialChange) -> Iterator[str]:
 
 
 def _row(label: str, name: str, words: str) -> str:
-    return f"| {label} | {_code(name)} | {_escaped(words)} |"
-
-
-def _code(text: str) -> str:
-    """Write a text as code in a cell of a table."""
-    shown = "".join(each if each.isprintable() else "\N{REPLACEMENT CHARACTER}" for each in text).replace("|", "\\|")
-    fence = "`" * (1 + _longest_fence(shown))
-    pad = " " if "`" in shown else ""
-    return f"{fence}{pad}{shown}{pad}{fence}"
-
-
-def _longest_fence(text: str) -> int:
-    return max((len(run) for run in "".join(each if each == "`" else " " for each in text).split()), default=0)
-
-
-_MARKUP = str.maketrans({each: f"\\{each}" for each in "\\*_[]<>|#"})
-
-
-def _escaped(text: str) -> str:
-    """Write a text so that none of it is markup, and that it stays on one line; code in it is left as it is."""
-    pieces = text.split("`")
-    if len(pieces) % 2:
-        pieces[::2] = [piece.translate(_MARKUP) for piece in pieces[::2]]
-        return "`".join(pieces)
-    return text.translate(_MARKUP)
+    return row([label, code(name), escaped(words)])
 
 
 def drawn_lines(comparison: Comparison) -> Iterator[Any]:

@@ -119,6 +119,9 @@ class SuiteResult(Struct, frozen=True, dict=True):
     gone_trials: tuple[str, ...] = ()
     """Trials that the baseline knows and the suite no longer has, by their data and what they were sorted by."""
 
+    altered_parts: frozenset[str] = frozenset()
+    """Parts whose text is another one than when the baseline was recorded, by the name that the suite has for them."""
+
     @cached_property
     def totals(self) -> Totals:
         """The counts over all its samples."""
