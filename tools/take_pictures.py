@@ -1,6 +1,6 @@
 """Takes the pictures of docs/screenshots: real commands on the demo data, in a terminal on a virtual screen.
 
-Needs Xvfb, xterm and ImageMagick (Debian: xvfb, xterm, imagemagick, fonts-dejavu). Usage:
+Needs Xvfb, xterm, ImageMagick and Chromium (Debian: xvfb, xterm, imagemagick, fonts-dejavu, chromium). Usage:
 python tools/take_pictures.py [NAME ...], all of them when none is named.
 """
 
@@ -42,6 +42,13 @@ COMPARED = (
 )
 LOST = r"""sed -i 's/volts>.d...d{2})V/volts>[23]\\.\\d{2})V/' loggers.suite.toml"""
 
+PROGRAM = shlex.quote(str(Path(sys.executable).with_name("fieldstick")))
+RECORD = f"{PROGRAM} check --record runs.db >/dev/null 2>&1 || true;"
+CHANGES = ("4.2", "4.3", "3.9", "4.3", "4.3", "3.6")
+RECORDED = "git init -q . && git add -A && git -c user.name=desk -c user.email=desk commit -qm all; " + " ".join(
+    f"sed -i 's/2.5, most = [0-9.]*/2.5, most = {most}/' loggers.suite.toml; {RECORD}" for most in CHANGES
+)
+
 PERMITS = "data/permits-2026.csv"
 DRAFT = r"probe=(?P<plot>[A-F]\d\d) moisture=(?P<moisture>\d+.\d)%"
 
@@ -52,6 +59,7 @@ PICTURES: dict[str, tuple[str, list[str]]] = {
     "baseline": (TIGHTEN, ["baseline", "--yes"]),
     "compare": (COMPARED, ["compare", "HEAD", "--no-trials", "--only", "loggers:battery"]),
     "trial": (LOST, ["check", "loggers.suite.toml"]),
+    "history": (RECORDED, ["history", "--database", "runs.db"]),
     "survey": ("true", ["survey", "data/ringing-2026.csv", "--column", "Locality", "--top", "14"]),
     "try": ("true", ["try", DRAFT, "data/loggers-2026-05.log", "--reach", "anywhere", "--show", "5"]),
     "try-missed": (
@@ -90,14 +98,32 @@ def take(name: str, prepare: str, arguments: list[str]) -> None:
         terminal.wait()
 
 
+def take_page() -> None:
+    """Write a report and save what a browser shows of it."""
+    with tempfile.TemporaryDirectory() as folder:
+        subprocess.run([sys.executable, "-c", LAY_OUT, folder], check=True)
+        subprocess.run(RECORDED, shell=True, cwd=folder, check=False)
+        program = Path(sys.executable).with_name("fieldstick")
+        subprocess.run([str(program), "report", "--database", "runs.db", "--to", "page.html"], cwd=folder, check=False)
+        browser = [
+            "chromium", "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+            "--disable-background-networking", "--disable-component-update", "--disable-sync", "--hide-scrollbars",
+            f"--user-data-dir={folder}/profile", "--window-size=1280,800", f"--screenshot={TARGET / 'report.png'}",
+        ]  # fmt: skip
+        subprocess.run([*browser, f"file://{folder}/page.html"], check=True, stderr=subprocess.DEVNULL)
+
+
 def main() -> None:
     """Take the pictures named, or all."""
     TARGET.mkdir(parents=True, exist_ok=True)
     screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", SCREEN], stderr=subprocess.DEVNULL)
     time.sleep(1)
     try:
-        for name in sys.argv[1:] or PICTURES:
-            take(name, *PICTURES[name])
+        for name in sys.argv[1:] or [*PICTURES, "report"]:
+            if name == "report":
+                take_page()
+            else:
+                take(name, *PICTURES[name])
     finally:
         screen.kill()
         screen.wait()

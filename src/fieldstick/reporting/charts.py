@@ -101,7 +101,10 @@ class Drawing:
     def _named_bars(self, axes: Any, names: Sequence[str], unit: str) -> None:
         axes.set_yticks(range(len(names)), names)
         axes.invert_yaxis()
+        axes.use_sticky_edges = False
         axes.margins(x=0.03)
+        axes.autoscale_view()
+        axes.set_xlim(left=0)
         axes.set_xlabel(unit)
         axes.xaxis.set_major_locator(self._library.ticker.MaxNLocator(integer=unit == "samples"))
 

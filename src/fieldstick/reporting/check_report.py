@@ -153,6 +153,11 @@ def _first_and_others(cause: Cause, looking: _Looking) -> Iterator[Block]:
         yield BLANK
 
 
+def sample_blocks(suite: SuiteResult, pattern: Pattern | Operation, result: SampleResult) -> Iterator[Block]:
+    """Yield what is to be told of one sample: where it stands, drawn, why it did not pass, what to do next."""
+    yield from _of_sample(suite, pattern, result, _Looking())
+
+
 def _all_of(failure: Failure) -> str:
     """Say that all samples of a pattern have what one of them has."""
     pattern, suite = failure.pattern, failure.suite.suite

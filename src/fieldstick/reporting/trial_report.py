@@ -41,7 +41,7 @@ def trials_report(result: CheckResult) -> Iterator[Block]:
     for suite in result.suites:
         for each in suite.trials:
             if each.falls_short or (each.standing is not None and _is_otherwise(each.standing)):
-                yield from _of_trial(result, suite, each)
+                yield from trial_blocks(result, suite, each)
     yield from _gone(result)
     yield from _table(result)
 
@@ -51,7 +51,8 @@ def _is_otherwise(standing: TrialStanding) -> bool:
     return standing.otherwise_than_recorded or standing.data == "changed" or told
 
 
-def _of_trial(result: CheckResult, suite: SuiteResult, each: TrialResult) -> Iterator[Block]:
+def trial_blocks(result: CheckResult, suite: SuiteResult, each: TrialResult) -> Iterator[Block]:
+    """Yield what is to be told of one trial."""
     trial = each.trial
     place = f"{suite.suite.file}:{suite.suite.line_of(trial.path)}"
     tone = "bad" if result.trial_fails(each) else "warn"
