@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import json
+import re
 import xml.etree.ElementTree as ET
+from pathlib import Path
 from typing import TYPE_CHECKING
 
+import jsonschema
 import pytest
 from msgspec.structs import replace
 
 from conftest import plain, read_suite
+from fieldstick.reporting.as_annotations import check_as_annotations
 from fieldstick.reporting.as_json import check_as_data, check_as_json
 from fieldstick.reporting.as_junit import check_as_junit
+from fieldstick.reporting.as_sarif import check_as_sarif
 from fieldstick.reporting.as_tap import check_as_tap
 from fieldstick.reporting.cells import Charset
 from fieldstick.reporting.check_report import check_report
@@ -112,3 +117,60 @@ def test_a_person_is_told_what_why_and_what_next(desk: Desk, width: int) -> None
     for words in ("fails", "loggers:p", "negative 1", "because the pattern fits, and must not", "perhaps", "━"):
         assert words in told
     assert lines[-1] == "Of 2 samples, 1 fails: 1 pattern in 1 suite; no baseline."
+
+
+SARIF = json.loads((Path(__file__).parent.parent / "data" / "sarif-2.1.0.schema.json").read_text(encoding="utf-8"))
+ANNOTATION = re.compile(r"::(error|warning|notice) file=([^,:]+),line=(\d+),title=Fieldstick ([\w-]+)::[^\r\n]+")
+
+
+def sarif_of(text: str) -> list[tuple[str, str, str, int | None]]:
+    """Hold a text against the published schema, and return level, rule, file and line of what it says."""
+    data = json.loads(text)
+    jsonschema.Draft4Validator(SARIF).validate(data)
+    (run,) = data["runs"]
+    rules = [rule["id"] for rule in run["tool"]["driver"]["rules"]]
+    found = []
+    for each in run["results"]:
+        assert rules[each["ruleIndex"]] == each["ruleId"]
+        place = each["locations"][0]["physicalLocation"]
+        line = place.get("region", {}).get("startLine")
+        found.append((each["level"], each["ruleId"], place["artifactLocation"]["uri"], line))
+    return found
+
+
+def test_failures_hazards_and_mistakes_have_their_lines(desk: Desk) -> None:
+    second = "[patterns.q]\nexpression = 'x'\npositive = ['x']\n"
+    suite = "[patterns.p]\nexpression = '(?P<k>[A-z]\\d)'\npositive = ['A1', 'B']\n" + second
+    path = desk.write("a b.suite.toml", f'format = 1\nsuite = "ab"\n{suite}')
+    here = "a%20b.suite.toml"
+    expected = [("error", "sample", here, 5), ("warning", "wide-range", here, 4)]
+    run = desk.run("check", "--format", "sarif", "--report", "annotations=notes.txt")
+    assert run.status == 1
+    assert sorted(sarif_of(run.out)) == expected
+    lines = (desk.folder / "notes.txt").read_text().splitlines()
+    assert [found[2] for line in lines if (found := ANNOTATION.fullmatch(line))] == ["a b.suite.toml"] * 2
+    path.write_text(path.read_text().replace("'B'", "'B2'").replace("A-z", "A-Za-z"))
+    desk.run("baseline", "--yes")
+    path.write_text(
+        path.read_text().replace("?P<k>", "?P<l>").replace("[patterns.q]\nexpression = 'x'\npositive = ['x']\n", "")
+    )
+    run = desk.run("check", "--format", "sarif")
+    assert [each[:2] for each in sarif_of(run.out)] == [("error", "changed"), ("error", "changed"), ("error", "gone")]
+    tolerated = desk.run("check", "--format", "annotations", "--tolerate", "changed", "--tolerate", "gone")
+    assert tolerated.status == 0 and tolerated.out.count("::warning ") == 3
+    path.write_text(path.read_text().replace("positive", "postive"))
+    for form in ("sarif", "annotations"):
+        run = desk.run("check", "--format", form)
+        assert run.status == 2 and "postive" in run.err
+        if form == "sarif":
+            assert sarif_of(run.out) == [("error", "mistake", here, 5)]
+        else:
+            found = ANNOTATION.fullmatch(run.out.rstrip("\n"))
+            assert found is not None and found[4] == "mistake"
+
+
+def test_no_text_breaks_a_finding(desk: Desk) -> None:
+    result = result_of(desk, TEXTS)
+    assert len(sarif_of(check_as_sarif(result))) >= len(TEXTS)
+    lines = check_as_annotations(result).splitlines()
+    assert all(ANNOTATION.fullmatch(line) for line in lines) and len(lines) >= len(TEXTS)

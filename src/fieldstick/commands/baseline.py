@@ -24,14 +24,16 @@ if TYPE_CHECKING:
 @click.command(short_help="Record what check found, for later runs to be held against.")
 @click.argument("paths", nargs=-1, metavar="[PATH]...")
 @click.option("--yes", is_flag=True, help="Record without asking.")
+@click.option("--verify", is_flag=True, help="Record nothing; status 1 where there is something to record.")
 @click.option("--even-so", is_flag=True, help="Record even while samples time out or cannot be judged.")
 @click.option(
     "--jobs", type=click.IntRange(min=1), default=1, show_default=True, metavar="N", help="Judge in N processes."
 )
-def command(paths: tuple[str, ...], yes: bool, even_so: bool, jobs: int) -> int:
+def command(paths: tuple[str, ...], yes: bool, verify: bool, even_so: bool, jobs: int) -> int:
     """Record the outcomes and fields that check finds now, beside each suite as NAME.baseline.json.
 
-    Shows first what will change against the baseline that is there, and asks.
+    Shows first what will change against the baseline that is there, and asks. With --verify nothing is recorded: it
+    says whether the baselines are those of the suites as they are.
     """
     workspace = Workspace()
     suites = workspace.suites(paths)
@@ -45,6 +47,10 @@ def command(paths: tuple[str, ...], yes: bool, even_so: bool, jobs: int) -> int:
     if not pending:
         tell("Nothing to record.")
         return EXIT_PASSED
+    if verify:
+        names = ", ".join(baseline_path(each.suite.file) for each in pending)
+        tell(f"Not as recorded: {names}; 'fieldstick baseline' records what is meant.")
+        return EXIT_FAILED
     if not yes and not _agreed(len(pending)):
         tell("Nothing was recorded.")
         return EXIT_FAILED

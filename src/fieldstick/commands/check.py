@@ -11,8 +11,15 @@ import click
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.progress import byte_progress, sample_progress
-from fieldstick.commands.rendering import FORMATS, notes_for, parse_reports, print_check, write_reports
-from fieldstick.errors import EXIT_ENGINE, EXIT_FAILED, EXIT_PASSED, UsageError
+from fieldstick.commands.rendering import (
+    FORMATS,
+    notes_for,
+    parse_reports,
+    print_check,
+    write_problems,
+    write_reports,
+)
+from fieldstick.errors import EXIT_ENGINE, EXIT_FAILED, EXIT_PASSED, SuiteFileError, UsageError
 from fieldstick.runs.check import Choice
 from fieldstick.runs.results import TOLERABLE
 from fieldstick.workspace import Workspace
@@ -83,7 +90,11 @@ def command(
     history = _history(database)
     started = time.perf_counter()
     workspace = Workspace()
-    suites = workspace.suites(paths)
+    try:
+        suites = workspace.suites(paths)
+    except SuiteFileError as error:
+        write_problems(error, form, wanted)
+        raise
     samples = sum(len(pattern.samples) for suite in suites for pattern in suite.judged)
     progress = sample_progress(samples)
     result = workspace.check(

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from fieldstick.analysis.hazards import Hazard, hazards, pattern_hazards
+from fieldstick.analysis.hazards import Hazard, hazards
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.pattern_options import pattern_options
@@ -16,6 +16,7 @@ from fieldstick.drafting.typed_examples import typed_examples
 from fieldstick.reporting.document import said
 from fieldstick.reporting.explain_report import Explanation, explanation_as_data, explanation_report
 from fieldstick.reporting.terminal import Terminal
+from fieldstick.runs.kept_hazards import hazards_of
 from fieldstick.syntax.parser import Parsed, parse
 from fieldstick.workspace import Chosen, Workspace
 
@@ -70,10 +71,7 @@ def _hazards(chosen: Chosen, parsed: Parsed) -> list[Hazard]:
     pattern = chosen.pattern
     if not chosen.is_kept:
         return hazards(parsed, pattern.reach)
-    positive = [sample.text for sample in pattern.samples if sample.kind == "positive" and not sample.values]
-    named = {name for name, table in pattern.fields.items() if table.name}
-    has_fields = bool(pattern.fields) and not named
-    return pattern_hazards(parsed, pattern.reach, positive, has_fields=has_fields)
+    return hazards_of(pattern, parsed)
 
 
 _COMBINED = {

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from fieldstick.errors import UsageError, hint
+from fieldstick.errors import SuiteFileError, UsageError, hint
 from fieldstick.files import write_whole
 from fieldstick.reporting.cells import Charset, visible
 from fieldstick.reporting.terminal import DEFAULT_WIDTH, Terminal
@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 
     from fieldstick.runs.results import CheckResult
 
-FORMATS = ("text", "json", "junit", "tap")
+FORMATS = ("text", "json", "junit", "tap", "sarif", "annotations")
 """The forms of a check; all but text are made by `check_as_FORM` in `reporting/as_FORM.py`."""
 
 
@@ -48,6 +48,22 @@ def encodable(text: str) -> str:
     return (
         text if charset.can_show(text) else "".join(each if each == "\n" else visible(each, charset) for each in text)
     )
+
+
+OF_MISTAKES = ("sarif", "annotations")
+"""Forms that tell of mistakes in suite files too."""
+
+
+def write_problems(error: SuiteFileError, form: str, reports: Iterable[tuple[str, str]]) -> None:
+    """Write the mistakes of suite files in those of the forms asked for that can tell of them."""
+    for kind, file in [(form, None), *reports]:
+        if kind in OF_MISTAKES:
+            module = importlib.import_module(f"fieldstick.reporting.as_{kind}")
+            text: str = getattr(module, f"problems_as_{kind}")(error.problems)
+            if file is None:
+                print_text(text)
+            else:
+                write_whole(file, text)
 
 
 def print_text(text: str) -> None:

@@ -1,0 +1,97 @@
+"""What a check has to say of a place in a file: failures, what is otherwise than recorded, mistakes, hazards."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Literal
+
+from msgspec import Struct
+
+from fieldstick.reporting.trial_words import trial_words
+from fieldstick.reporting.words import gone_of, sample_name
+from fieldstick.runs.kept_hazards import kept_hazards
+from fieldstick.suites.suite import Pattern
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Iterator
+
+    from fieldstick.errors import Problem
+    from fieldstick.runs.results import CheckResult, SampleResult, SuiteResult
+
+Level = Literal["error", "warning", "note"]
+
+SHOWN_TEXT = 120
+"""Code points of a sample's text that a finding quotes."""
+
+
+class Finding(Struct, frozen=True):
+    """Something to be said of a line (from 1; 0 for the file as a whole) of a file, of what kind, how bad."""
+
+    level: Level
+    rule: str
+    file: str
+    line: int
+    message: str
+
+
+RULES = {
+    "sample": "A sample did not come out as it must",
+    "changed": "A sample came out otherwise than recorded",
+    "gone": "Something that was recorded is gone",
+    "trial": "A trial fell short, or its texts came out otherwise than recorded",
+    "mistake": "A mistake in a suite file",
+}
+"""What each rule is about; any other is the kind of a hazard."""
+
+
+def findings_of(result: CheckResult) -> Iterator[Finding]:
+    """Yield what a check found, suite by suite, and the hazards of its patterns."""
+    gone = gone_of(result)
+    for suite in result.suites:
+        file = suite.suite.file
+        for pattern in suite.patterns:
+            for sample in pattern.samples:
+                if sample.needs_attention:
+                    yield _of_sample(suite, pattern.pattern.name, sample, fails=result.fails(sample))
+        for trial in suite.trials:
+            words = "; ".join(trial_words(trial))
+            if words and (result.trial_fails(trial) or trial.standing is not None):
+                level: Level = "error" if result.trial_fails(trial) else "note"
+                line = suite.suite.line_of(trial.trial.path)
+                yield Finding(level, "trial", file, line, f"trial over {trial.trial.data}: {words}")
+        for name in [name for name in gone if name.rpartition(":")[0] == suite.suite.name]:
+            for words in gone.pop(name):
+                level = "error" if result.gone_fails else "warning"
+                yield Finding(level, "gone", file, 1, f"{name}: gone since the baseline: {words}")
+        yield from _hazards(suite)
+    for left in result.left:
+        words = f"the suite {left.suite} is gone, its baseline with {left.samples} samples is left"
+        yield Finding("error" if result.gone_fails else "warning", "gone", left.file, 1, words)
+
+
+def _of_sample(suite: SuiteResult, name: str, result: SampleResult, *, fails: bool) -> Finding:
+    told = [result.words] if result.words else []
+    told += [f"{each.name} was {each.before}, is {each.now}" for each in result.changes]
+    told += [f"expected {each.expected}, captured {each.captured}" for each in result.differences]
+    text = result.sample.text
+    shown = text if len(text) <= SHOWN_TEXT else f"{text[:SHOWN_TEXT]}…"
+    head = f"{suite.suite.name}:{name} {sample_name(result)}"
+    regressed = " (regressed)" if result.standing == "regressed" else ""
+    rule = "changed" if result.outcome == "pass" else "sample"
+    line = suite.suite.line_of(result.sample.path)
+    message = f"{head}{regressed}: {'; '.join(told) or result.outcome}; in '{shown}'"
+    return Finding("error" if fails else "warning", rule, suite.suite.file, line, message)
+
+
+def _hazards(suite: SuiteResult) -> Iterator[Finding]:
+    for each in suite.patterns:
+        if isinstance(each.pattern, Pattern):
+            line = suite.suite.line_of((*each.pattern.path, "expression"))
+            for hazard in kept_hazards(each.pattern):
+                address = f"{suite.suite.name}:{each.pattern.name}"
+                yield Finding("warning", hazard.kind, suite.suite.file, line, f"{address}: {hazard.reason}")
+
+
+def findings_of_problems(problems: Iterable[Problem]) -> Iterator[Finding]:
+    """Yield the mistakes of suite files."""
+    for each in problems:
+        yield Finding("error", "mistake", each.file, each.line, each.message)
