@@ -140,7 +140,7 @@ def sarif_of(text: str) -> list[tuple[str, str, str, int | None]]:
 
 def test_failures_hazards_and_mistakes_have_their_lines(desk: Desk) -> None:
     second = "[patterns.q]\nexpression = 'x'\npositive = ['x']\n"
-    suite = "[patterns.p]\nexpression = '(?P<k>[A-z]\\d)'\npositive = ['A1', 'B']\n" + second
+    suite = "[patterns.p]\nexpression = '(?P<k>[A-z][0-9])'\npositive = ['A1', 'B']\n" + second
     path = desk.write("a b.suite.toml", f'format = 1\nsuite = "ab"\n{suite}')
     here = "a%20b.suite.toml"
     expected = [("error", "sample", here, 5), ("warning", "wide-range", here, 4)]
