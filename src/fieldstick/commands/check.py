@@ -7,6 +7,7 @@ import time
 from typing import TYPE_CHECKING
 
 import click
+from msgspec import Struct
 
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
@@ -25,8 +26,12 @@ from fieldstick.runs.results import TOLERABLE
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
+    from collections.abc import Callable, Sequence
+    from contextlib import AbstractContextManager
+
     from fieldstick.comparing.history import History
     from fieldstick.runs.results import CheckResult, Tolerable
+    from fieldstick.suites.suite import Suite
 
 
 @headed_command(short_help="Run every pattern against its samples.")
@@ -53,6 +58,7 @@ if TYPE_CHECKING:
     help="Let pass what has changed, or is gone, since the baseline. Repeatable.",
 )
 @option("--no-trials", is_flag=True, help="Leave out the trials, which read whole data files.")
+@option("--watch", "watching", is_flag=True, help="Check again what a saved file touches, until interrupted.")
 @option(
     "--jobs",
     type=click.IntRange(min=1),
@@ -71,6 +77,7 @@ def command(
     no_baseline: bool,
     tolerate: tuple[Tolerable, ...],
     no_trials: bool,
+    watching: bool,
     jobs: int,
 ) -> int:
     """Run every pattern against its positive and negative samples, and every trial over its data.
@@ -85,6 +92,14 @@ def command(
     2 the command or a file is wrong, 3 an engine that was asked for is not usable here.
     """
     wanted = parse_reports(reports)
+    choice = Choice(only, tags)
+    settings = Settings(choice, not no_baseline, jobs, frozenset(tolerate), not no_trials)
+    if watching:
+        if form != "text" or wanted or database is not None:
+            raise UsageError("--watch prints text alone; leave --format, --report and --record")
+        from fieldstick.commands.watching import watch
+
+        watch(paths, settings.check)
     # Reading makes many small objects that all stay: looking for garbage among them is time lost.
     gc.disable()
     history = _history(database)
@@ -96,18 +111,7 @@ def command(
         write_problems(error, form, wanted)
         raise
     samples = sum(len(pattern.samples) for suite in suites for pattern in suite.judged)
-    progress = sample_progress(samples)
-    result = workspace.check(
-        suites,
-        Choice(only, tags),
-        baseline=not no_baseline,
-        jobs=jobs,
-        progress=progress,
-        folders=paths,
-        tolerated=frozenset(tolerate),
-        trials=not no_trials,
-        reading=byte_progress,
-    )
+    result = settings.check(workspace, suites, paths, sample_progress(samples))
     notes_for(result)
     if not result.checked:
         raise UsageError("nothing was checked: no pattern here has a sample")
@@ -118,6 +122,36 @@ def command(
 
         history.record(figures_of(result, time.perf_counter() - started))
     return _status(result)
+
+
+class Settings(Struct, frozen=True):
+    """How suites are checked, as the options ask for."""
+
+    choice: Choice
+    baseline: bool
+    jobs: int
+    tolerated: frozenset[Tolerable]
+    trials: bool
+
+    def check(
+        self,
+        workspace: Workspace,
+        suites: Sequence[Suite],
+        folders: Sequence[str] | None = None,
+        progress: AbstractContextManager[Callable[[int], None] | None] | None = None,
+    ) -> CheckResult:
+        """Check suites; baselines in `folders` whose suites are gone are told of."""
+        return workspace.check(
+            suites,
+            self.choice,
+            baseline=self.baseline,
+            jobs=self.jobs,
+            progress=progress,
+            folders=folders,
+            tolerated=self.tolerated,
+            trials=self.trials,
+            reading=byte_progress,
+        )
 
 
 def _history(database: str | None) -> History | None:

@@ -87,7 +87,8 @@ def standing_words(standing: TrialStanding, *, with_patterns: bool = True) -> It
         to = f" to {standing.data_to}" if standing.data_to is not None else " on"
         yield f"the data changed, in lines {standing.data_from}{to}"
     elif standing.data == "appended":
-        yield f"{counted(standing.appended, 'line')} were appended to the data; the lines before are the same"
+        were = "was" if standing.appended == 1 else "were"
+        yield f"{counted(standing.appended, 'line')} {were} appended to the data; the lines before are the same"
     for name, changes in standing.patterns.items() if with_patterns else ():
         fields = "; ".join(f"field {each.name}: {each.before} → {each.now}" for each in changes)
         yield f"the pattern {name} changed{f'; {fields}' if fields else ''}"

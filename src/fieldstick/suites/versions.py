@@ -12,21 +12,18 @@ import tempfile
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
-import tomli
 from msgspec import Struct
 
 from fieldstick.errors import UsageError
 from fieldstick.suites.finding import BASELINE_ENDING, ENDING, find_suites
 from fieldstick.suites.loader import read_suites
+from fieldstick.suites.touched import files_named_in
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
 
     from fieldstick.suites.sections import Sections
     from fieldstick.suites.suite import Suite
-
-_FILE_KEYS = frozenset({"file", "table", "data"})
-"""Keys of a suite file that name a file beside it."""
 
 _LINK, _PLAIN = "120000", ("100644", "100755")
 
@@ -125,7 +122,7 @@ def _lay_out(revision: str, place: str, folder: str) -> None:
         found[path] = (mode, blob)
     suites = [path for path in found if path.endswith((ENDING, BASELINE_ENDING)) or path == os.path.basename(place)]
     _write(at, folder, {path: found[path] for path in suites})
-    named = {each for path in suites if path.endswith(".toml") for each in _files_named_in(folder, path)}
+    named = {each for path in suites if path.endswith(".toml") for each in files_named_in(folder, path)}
     _write(at, folder, {path: found[path] for path in sorted(named & found.keys() - set(suites))})
 
 
@@ -175,25 +172,6 @@ def _copy(stream: Any, size: int, target: str, link_within: str | None) -> None:
                 raise UsageError(f"git: {target} ended early; is the repository whole?")
             out.write(piece)
             size -= len(piece)
-
-
-def _files_named_in(folder: str, path: str) -> Iterator[str]:
-    """Yield the files that a suite names, by their path; nothing for one that cannot be read."""
-    try:
-        with open(os.path.join(folder, path), "rb") as stream:
-            data = tomli.load(stream)
-    except (tomli.TOMLDecodeError, UnicodeDecodeError, OSError, RecursionError):
-        return
-    waiting: list[Any] = [data]
-    while waiting:
-        value = waiting.pop()
-        if isinstance(value, dict):
-            for key, each in value.items():
-                if key in _FILE_KEYS and isinstance(each, str):
-                    yield os.path.normpath(os.path.join(os.path.dirname(path), each))
-                waiting.append(each)
-        elif isinstance(value, list):
-            waiting += value
 
 
 def paired(was: Version, now: Version) -> list[tuple[Suite | None, Suite | None]]:
