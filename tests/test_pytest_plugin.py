@@ -39,13 +39,18 @@ def beside(desk: Desk) -> Desk:
     return desk
 
 
-def run(desk: Desk, *arguments: str) -> tuple[int, str]:
+def run(desk: Desk, *arguments: str, as_installed: bool = False) -> tuple[int, str]:
+    """Run pytest with the plug-in: found as an installed one is, or, which is quicker, named, other plug-ins left out."""
+    environment = {key: value for key, value in os.environ.items() if not key.startswith(("PYTEST", "COLUMNS"))}
+    named = ["-p", "fieldstick.pytest_plugin", "-p", "xdist.plugin"]
+    if not as_installed:
+        environment["PYTEST_DISABLE_PLUGIN_AUTOLOAD"] = "1"
     done = subprocess.run(
-        [sys.executable, "-m", "pytest", "-v", "-p", "no:hypothesispytest", *arguments],
+        [sys.executable, "-m", "pytest", "-v", *([] if as_installed else named), *arguments],
         cwd=desk.folder,
         capture_output=True,
         text=True,
-        env={key: value for key, value in os.environ.items() if not key.startswith(("PYTEST", "COLUMNS"))},
+        env=environment,
         check=False,
     )
     return done.returncode, done.stdout + done.stderr
@@ -57,8 +62,9 @@ def counts(output: str) -> dict[str, int]:
 
 
 def test_it_is_off_until_it_is_asked_for(beside: Desk) -> None:
-    status, output = run(beside)
+    status, output = run(beside, as_installed=True)
     assert status == 0 and counts(output) == {"passed": 1}
+    assert counts(run(beside, "--fieldstick", as_installed=True)[1]) == {"passed": 5, "failed": 1}
 
 
 def test_samples_and_trials_are_tests_with_readable_names(beside: Desk) -> None:

@@ -164,7 +164,7 @@ def test_an_interrupt_stops_at_once_with_status_130(desk: Desk, jobs: str, expre
         start_new_session=True,
     )
     with pytest.raises(subprocess.TimeoutExpired):
-        process.wait(4)
+        process.wait(2)
     started = time.perf_counter()
     os.killpg(process.pid, signal.SIGINT)
     _, err = process.communicate(timeout=30)

@@ -32,8 +32,8 @@ SETTLED_MS = 80
 
 
 POLL_MS = 1_000
-"""Milliseconds after which files are looked at though no change was told of: nobody tells before the first look is over,
-and some file systems never do.
+"""Milliseconds after which files are looked at though no change was told of: nobody tells before the first look is
+over, and some file systems never do.
 """
 
 
