@@ -40,7 +40,7 @@ def beside(desk: Desk) -> Desk:
 
 
 def run(desk: Desk, *arguments: str, as_installed: bool = False) -> tuple[int, str]:
-    """Run pytest with the plug-in: found as an installed one is, or, which is quicker, named, other plug-ins left out."""
+    """Run pytest with the plug-in: found as an installed one is, or, which is quicker, named without any other."""
     environment = {key: value for key, value in os.environ.items() if not key.startswith(("PYTEST", "COLUMNS"))}
     named = ["-p", "fieldstick.pytest_plugin", "-p", "xdist.plugin"]
     if not as_installed:

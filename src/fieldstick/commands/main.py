@@ -27,9 +27,12 @@ from fieldstick.errors import (
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from click.shell_completion import CompletionItem
+
 GROUPS = {
     "Start here": {
         "demo": "Lay out the demo data and walk through the job with it.",
+        "completion": "Print or install completion for a shell.",
     },
     "Look and draft": {
         "survey": "Show what shapes of text a source holds.",
@@ -68,6 +71,8 @@ TRACE = "FIELDSTICK_TRACE"
 
 COMMANDS = {name: summary for commands in GROUPS.values() for name, summary in commands.items()}
 
+_ASKED_TO_COMPLETE = "_FIELDSTICK_COMPLETE"
+
 _MODULES = {"try": "trying"}
 """Modules that cannot be named as their command is."""
 
@@ -87,14 +92,26 @@ class LazyCommands(click.Group):
             return None
         module = importlib.import_module(f"fieldstick.commands.{_MODULES.get(cmd_name, cmd_name)}")
         command: click.Command = module.command
+        if _ASKED_TO_COMPLETE in os.environ:
+            from fieldstick.commands.completing import add_completions
+
+            add_completions(command)
         self.on_loaded()
         return command
+
+    def shell_complete(self, ctx: click.Context, incomplete: str) -> list[CompletionItem]:
+        """Complete the name of a command without importing any."""
+        if incomplete.startswith("-"):
+            return click.Command.shell_complete(self, ctx, incomplete)
+        from click.shell_completion import CompletionItem
+
+        return [CompletionItem(name, help=words) for name, words in COMMANDS.items() if name.startswith(incomplete)]
 
     def resolve_command(
         self, ctx: click.Context, args: list[str]
     ) -> tuple[str | None, click.Command | None, list[str]]:
         """Find the command that the arguments name; of an unknown one, name the nearest."""
-        if args and args[0] not in COMMANDS and not args[0].startswith("-"):
+        if args and args[0] not in COMMANDS and not args[0].startswith("-") and not ctx.resilient_parsing:
             from fieldstick.errors import hint
 
             raise click.UsageError(f"there is no command '{args[0]}'{hint(args[0], COMMANDS)}", ctx)
@@ -138,6 +155,9 @@ def run(arguments: list[str] | None = None) -> int:
     for stream in (sys.stdout, sys.stderr):
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(errors="backslashreplace")
+    if _ASKED_TO_COMPLETE in os.environ:
+        # What a shell is told differs from what Click would tell it.
+        importlib.import_module("fieldstick.commands.completing")
     try:
         status = cli.main(args=arguments, prog_name="fieldstick", standalone_mode=False)
         return status if isinstance(status, int) else 0
