@@ -39,6 +39,9 @@ if TYPE_CHECKING:
 EXHAUSTIVE = os.environ.get("FIELDSTICK_TESTS") == "exhaustive"
 """Whether all harvested expressions are to be tried, and many more examples of each law: `make exhaustive`."""
 
+TODAY = dt.date.today().toordinal()
+"""A number that is another one each day, for what takes turns."""
+
 # No test has a time limit that decides: an example may be slow on a busy machine.
 settings.register_profile("house", deadline=None)
 settings.register_profile("exhaustive", deadline=None, max_examples=1000)
@@ -49,7 +52,7 @@ settings.load_profile("exhaustive" if EXHAUSTIVE else "house")
 def pytest_configure(config: pytest.Config) -> None:
     """Draw the same examples all day, others each day; `make exhaustive` names its seed."""
     if config.getoption("hypothesis_seed", None) is None:
-        config.option.hypothesis_seed = str(dt.date.today().toordinal())
+        config.option.hypothesis_seed = str(TODAY)
 
 
 def read_suite(path: str | Path) -> Suite:

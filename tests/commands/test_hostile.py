@@ -28,7 +28,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from conftest import EXHAUSTIVE, Desk
+from conftest import EXHAUSTIVE, TODAY, Desk
 from fieldstick.analysis.examples import examples
 from fieldstick.analysis.hazards import hazards
 from fieldstick.commands.main import LazyCommands
@@ -129,6 +129,10 @@ def test_the_analysis_of_any_expression_is_bounded(name: str) -> None:
     assert calls < 6_000_000, calls
 
 
+SOME = list(EXPRESSIONS) if EXHAUSTIVE else list(EXPRESSIONS)[TODAY % 3 :: 3]
+"""Each takes seconds: a third of them, others each day, or all."""
+
+
 @pytest.mark.skipif(sys.platform != "linux", reason="the unit of ru_maxrss differs")
 def test_and_takes_little_memory() -> None:
     """Measured in a process of its own, beyond what it had when it began."""
@@ -149,14 +153,12 @@ for expression in json.load(sys.stdin):
     diagnose(MatchCase(expression, frozenset(), "whole", "a" * 50))
 print(held() - before)
 """
-    # Each takes seconds: a third of them, others each day, or all.
-    third = dt.date.today().toordinal() % 3
-    asked = json.dumps(list(EXPRESSIONS.values()) if EXHAUSTIVE else list(EXPRESSIONS.values())[third::3])
+    asked = json.dumps([EXPRESSIONS[name] for name in SOME])
     run = subprocess.run([sys.executable, "-c", program], input=asked, capture_output=True, text=True, check=True)
     assert int(run.stdout) < 150_000
 
 
-@pytest.mark.parametrize("name", EXPRESSIONS)
+@pytest.mark.parametrize("name", SOME)
 def test_explain_says_little_of_much_and_where_it_stopped(desk: Desk, name: str) -> None:
     run = desk.run("explain", "-e", EXPRESSIONS[name])
     assert run.status == 0 and "takes" in run.out

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 
 import pytest
 
+from conftest import EXHAUSTIVE, TODAY
 from fieldstick.operations.rewrite import Rewrite, prepare_rewrite
 from fieldstick.operations.route import Route, prepare_route
 from fieldstick.operations.split import Split, prepare_split
@@ -90,9 +91,15 @@ PIECES = [
 ]  # fmt: skip
 
 
-@pytest.fixture(scope="module", params=["few", "many", "many in plain blocks"])
+MANY = ["many", "many in plain blocks"]
+
+
+@pytest.fixture(scope="module", params=["few", *(MANY if EXHAUSTIVE else [MANY[TODAY % 2]])])
 def lines(request: pytest.FixtureRequest) -> list[str]:
-    """Few lines are read one by one; many in blocks, and those without separators by the quickest road."""
+    """Few lines are read one by one; many in blocks, and those without separators by the quickest road.
+
+    The two take turns by the day; `make exhaustive` reads both.
+    """
     pieces = [each for each in PIECES if each != "\x1c"] if "plain" in request.param else PIECES
     chance = random.Random(8)
     count = 150 if request.param == "few" else 9000
