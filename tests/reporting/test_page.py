@@ -140,7 +140,8 @@ def test_a_page_of_shares_over_recorded_runs(desk: Desk) -> None:
     for _ in range(3):
         desk.run("check", "--record", "runs.db")
     reader = read(page_of(desk, "--database", "runs.db"))
-    assert any("over 3 runs" in (each.get("aria-label") or "") for _, each in reader.tags)
+    titles = [(each.get("aria-label") or "").partition(":")[0] for _, each in reader.tags]
+    assert {"Share of fitting texts by trial over 3 runs", "Samples that pass over 3 runs"} <= set(titles)
 
 
 def test_where_it_is_written_is_asked_for_and_nothing_is_left_half_done(desk: Desk) -> None:
@@ -153,8 +154,8 @@ def test_where_it_is_written_is_asked_for_and_nothing_is_left_half_done(desk: De
 
 
 @pytest.mark.skipif(shutil.which("chromium") is None, reason="Chromium is not installed")
-def test_the_page_in_a_browser_fits_a_narrow_window(desk: Desk, tmp_path: Path) -> None:
-    page = page_of(desk)
+def test_a_page_of_hostile_texts_in_a_browser_fits_a_narrow_window(desk: Desk, tmp_path: Path) -> None:
+    page = check_as_page(result_of(desk, HOSTILE))
     measure = "<script>document.title = [document.documentElement.scrollWidth, innerWidth].join(' of ')</script>"
     for width in (400, 1280):
         (tmp_path / "page.html").write_text(page.replace("</body>", f"{measure}</body>"), encoding="utf-8")

@@ -13,8 +13,11 @@ from msgspec.structs import replace
 
 from fieldstick.comparing.baseline import digest
 from fieldstick.comparing.field_versions import field_changes
+from fieldstick.comparing.trial_lines import trial_texts
 from fieldstick.comparing.trial_records import definition_of
 from fieldstick.comparing.version_results import PartChange, PatternChange, SampleChange, times_as_long
+from fieldstick.errors import FieldstickError
+from fieldstick.matching.prepare import prepare
 from fieldstick.runs.judging import judge
 from fieldstick.suites.suite import Pattern
 
@@ -27,6 +30,9 @@ if TYPE_CHECKING:
     from fieldstick.suites.suite import Operation, Sample, Suite
 
     Judged = Pattern | Operation
+
+LINES_READ = 20_000
+"""Real lines that two patterns of different names are held against each other on."""
 
 _PLAIN_KEYS = ("flags", "reach", "take", "message", "engines", "parameters")
 _ASIDE = ("samples", "about", "tags")
@@ -64,7 +70,8 @@ def _renamed(now: Judged, gone: Sequence[Judged], was_in: Suite, now_in: Suite) 
     """
     alike = [each for each in gone if type(each) is type(now) and _is_same(each, now, was_in, now_in)]
     if not alike and isinstance(now, Pattern):
-        alike = [each for each in gone if isinstance(each, Pattern) and _reads_the_same(each, now)]
+        texts = list(_lines_of(now, now_in))
+        alike = [each for each in gone if isinstance(each, Pattern) and _reads_the_same(each, now, texts)]
     names = difflib.get_close_matches(now.name, [each.name for each in alike], 1, 0.0)
     return next((each for each in alike if each.name == names[0]), None) if names else None
 
@@ -73,8 +80,25 @@ def _is_same(was: Judged, now: Judged, was_in: Suite, now_in: Suite) -> bool:
     return not _altered(was, now, was_in, now_in)
 
 
-def _reads_the_same(was: Pattern, now: Pattern) -> bool:
-    """Tell whether two patterns have the same outcomes on the samples of both, of which some fit."""
+def _lines_of(pattern: Pattern, suite: Suite) -> Iterator[str]:
+    """Yield the first texts of the trials that a pattern decides in, as far as they can be read."""
+    left = LINES_READ
+    for trial in suite.trials:
+        name = next((name for name, each in trial.called.items() if each.name == pattern.name), None)
+        if name is None:
+            continue
+        try:
+            for text in trial_texts(trial):
+                if not left:
+                    return
+                left -= 1
+                yield text.of(name)
+        except FieldstickError:
+            continue
+
+
+def _reads_the_same(was: Pattern, now: Pattern, texts: Sequence[str]) -> bool:
+    """Tell whether two patterns have the same outcomes on the samples of both, of which some fit, and on real lines."""
     if was.parameters != now.parameters or not (was.samples and now.samples):
         return False
     samples = {digest(each): each for each in (*was.samples, *now.samples)}
@@ -82,7 +106,12 @@ def _reads_the_same(was: Pattern, now: Pattern) -> bool:
     read = [[each.reading for each in of_one] for of_one in results]
     if not any(each is not None and each.fits for each in read[0]):
         return False
-    return all(_came_to(one) == _came_to(other) for one, other in zip(*results, strict=True))
+    if any(_came_to(one) != _came_to(other) for one, other in zip(*results, strict=True)):
+        return False
+    if was.parameters or not texts:
+        return True
+    fits = [list(prepare(each).fits(texts)) for each in (was, now)]
+    return fits[0] == fits[1]
 
 
 def _came_to(result: SampleResult) -> tuple[Any, ...]:

@@ -167,6 +167,27 @@ class Drawing:
         over = f" over {len(runs)} runs" if len(runs) > 1 else ""
         return Chart(f"Share of fitting texts by trial{over}", self._svg(figure), words, words)
 
+    def passing(self, runs: Sequence[RunFigures]) -> Chart | None:
+        """Draw how many samples passed in the recorded runs, of how many; None without two runs."""
+        if len(runs) < 2:
+            return None
+        figure, axes = self._axes(2.6)
+        numbers = range(1, len(runs) + 1)
+        for key, label, colour, style in (("samples", "samples", "two", "--"), ("passed", "pass", "good", "-")):
+            counts = [run.counts[key] for run in runs]
+            axes.plot(numbers, counts, color=_COLOURS[colour], linestyle=style, marker="o", markersize=3, label=label)
+        axes.set_xlabel(f"runs, from {runs[0].when:%Y-%m-%d} to {runs[-1].when:%Y-%m-%d}")
+        axes.set_ylabel("samples")
+        axes.xaxis.set_major_locator(self._library.ticker.MaxNLocator(integer=True))
+        axes.yaxis.set_major_locator(self._library.ticker.MaxNLocator(integer=True))
+        axes.grid(axis="y", color=_COLOURS["line"], linewidth=0.5)
+        self._legend(axes)
+        first, last = runs[0].counts, runs[-1].counts
+        words = (
+            f"{first['passed']:,} of {first['samples']:,} passed first, {last['passed']:,} of {last['samples']:,} last"
+        )
+        return Chart(f"Samples that pass over {len(runs)} runs", self._svg(figure), words, words)
+
     def values(self, field: NumericField) -> Chart:
         """Draw how the values of a numeric field are distributed, with its bounds."""
         figure, axes = self._axes(2.0)

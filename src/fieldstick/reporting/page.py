@@ -63,6 +63,7 @@ def check_as_page(result: CheckResult, runs: Sequence[RunFigures] = (), *, when:
     charts = [
         drawing.outcomes(result),
         drawing.shares(result, runs),
+        drawing.passing(runs),
         drawing.times(result),
         *(drawing.values(each) for each in numeric_fields(result, MOST_FIELDS)),
     ]
