@@ -312,10 +312,17 @@ class Workspace:
             # Others of this folder may borrow from the suite.
             here = {os.path.realpath(file) for file in self._names}
             place = "." if edited.keys() <= here else suite.file
-            was = on_disk(place, SECTIONS, name=names[0])
-            return was, on_disk(place, SECTIONS, edited=edited, name="the expression")
+            was, now = (
+                on_disk(place, SECTIONS, name=names[0]),
+                on_disk(place, SECTIONS, edited=edited, name="the expression"),
+            )
+            tried = next(each for each in now.suites.values() if os.path.realpath(each.location) in edited)
+            _check_compiles(tried.patterns[pattern.name])
+            return was, now
         if len(expressions) == 2:
             both = [self.pattern(None, overrides, expression=each, one_of_several=True).pattern for each in expressions]
+            for each in both:
+                _check_compiles(each)
             first, second = (suite_of(replace(each, name="expression")) for each in both)
             return Version("the first expression", {"": first}), Version("the second", {"": second})
         if len(names) != 2:
@@ -381,6 +388,13 @@ class Workspace:
                 each = replace(each, trials=tried)
             held.append(each)
         return replace(result, suites=tuple(held), left=left, tolerated=tolerated)
+
+
+def _check_compiles(pattern: Pattern) -> None:
+    """Raise ExpressionError for a pattern whose expression an engine refuses; parameters stand for their own names."""
+    from fieldstick.matching.prepare import prepare
+
+    prepare(pattern, {name: name for name in pattern.parameters})
 
 
 def _name_in(file: str) -> str | None:

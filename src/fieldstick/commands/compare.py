@@ -18,7 +18,7 @@ from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import source_options
 from fieldstick.comparing.versions import chosen, compare_versions
 from fieldstick.data.source import open_sources
-from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
+from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError, hint
 from fieldstick.files import write_whole
 from fieldstick.reporting.terminal import DEFAULT_WIDTH, Terminal
 from fieldstick.suites.finding import split_address
@@ -86,10 +86,14 @@ def command(
 
 def _only(comparison: Comparison, only: tuple[str, ...]) -> Comparison:
     found = chosen(comparison, [split_address(each) for each in only])
-    named = {suite.suite.name for suite in comparison.suites}
+    named = {suite.suite.name: suite for suite in comparison.suites}
     for each in only:
-        if split_address(each)[0] not in named:
-            raise UsageError(f"--only {each}: neither version has such a suite")
+        suite, pattern = split_address(each)
+        if suite not in named:
+            raise UsageError(f"--only {each}: neither version has such a suite{hint(suite, named)}")
+        known = {name for change in named[suite].patterns for name in (change.name, change.was_name) if name}
+        if pattern is not None and pattern not in known:
+            raise UsageError(f"--only {each}: neither version has such a pattern{hint(pattern, known)}")
     return found
 
 

@@ -154,12 +154,12 @@ def with_lines(
 
     Of one that has parameters without `values` nothing is read. Raises UsageError for a source that cannot be read.
     """
-    pairs = {each.name: pair for each in changes if (pair := _pair(each, values)) is not None}
+    pairs = {id(each): pair for each in changes if (pair := _pair(each, values)) is not None}
     for source in sources:
         for batch in source.batches():
             for pair in pairs.values():
                 _compare(pair, source.name, batch.numbers, batch.texts)
-    return [_with_pair(each, pairs[each.name], values) if each.name in pairs else each for each in changes]
+    return [_with_pair(each, pairs[id(each)], values) if id(each) in pairs else each for each in changes]
 
 
 def _with_pair(change: PatternChange, pair: _Pair, values: Mapping[str, str]) -> PatternChange:

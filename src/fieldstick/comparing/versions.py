@@ -42,8 +42,26 @@ def compare_versions(
     for old, new in paired(was, now):
         if old is not None and new is not None:
             parts += part_changes(old, new)
-        suites.append(_suite_change(old, new, sources, values, trials=trials, progress=progress))
-    return Comparison(was.name, now.name, tuple(suites), _once(parts))
+        suites.append(_suite_change(old, new, trials=trials, progress=progress))
+    if sources:
+        suites = _with_lines(suites, sources, values)
+    return Comparison(was.name, now.name, tuple(map(_told, suites)), _once(parts))
+
+
+def _with_lines(
+    suites: Sequence[SuiteChange], sources: Sequence[Source], values: Mapping[str, str]
+) -> list[SuiteChange]:
+    """Read the sources once with the patterns of all suites."""
+    read = iter(with_lines([each for suite in suites for each in suite.patterns], sources, values))
+    return [replace(suite, patterns=tuple(next(read) for _ in suite.patterns)) for suite in suites]
+
+
+def _told(suite: SuiteChange) -> SuiteChange:
+    """Say of a suite that is there in both versions whether it is altered."""
+    if suite.change != "same":
+        return suite
+    altered = any(each.is_told for each in suite.patterns) or any(each.is_told for each in suite.trials)
+    return replace(suite, change="altered") if altered else suite
 
 
 def _once(parts: list[PartChange]) -> tuple[PartChange, ...]:
@@ -53,8 +71,6 @@ def _once(parts: list[PartChange]) -> tuple[PartChange, ...]:
 def _suite_change(
     was: Suite | None,
     now: Suite | None,
-    sources: Sequence[Source],
-    values: Mapping[str, str],
     *,
     trials: bool,
     progress: Progress | None,
@@ -71,11 +87,8 @@ def _suite_change(
     patterns = pattern_changes(was, now)
     tried = tuple(trial_changes(was, now, patterns, progress=progress)) if trials else ()
     patterns = with_trial_lines(patterns, tried)
-    if sources:
-        patterns = with_lines(patterns, sources, values)
     renamed: Became = "renamed" if was.name != now.name else "same"
-    altered = any(each.is_told for each in patterns) or any(each.is_told for each in tried)
-    return SuiteChange("altered" if altered and renamed == "same" else renamed, was, now, tuple(patterns), tried)
+    return SuiteChange(renamed, was, now, tuple(patterns), tried)
 
 
 NO_SUITE = ""
