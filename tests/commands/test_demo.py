@@ -17,7 +17,7 @@ def test_the_story_runs_to_its_end_on_the_real_files(desk: Desk) -> None:
     assert run.status == 0
     assert "3 regressed, 1 changed" in run.out
     verdict = "47 patterns and 9 operations in 5 suites; 2 trials hold; against the baseline nothing"
-    assert run.out.count(verdict) == 2
+    assert run.out.count(verdict) == 2 and "15 texts fit no more: battery" in run.out
     assert "Of 500 rows, 127 accepted, 373 rejected for 597 cells." in run.out and "… and 245 more lines" in run.out
     assert (desk.folder / "here/notes-for-visitors.txt").read_text(encoding="utf-8").count("54°…N") == 3
     assert "(?=\\d{6} )" in (desk.folder / "here" / "loggers.suite.toml").read_text(encoding="utf-8")

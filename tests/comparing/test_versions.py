@@ -619,3 +619,12 @@ def test_a_review_comment_holds_no_markup_of_a_sample(repository: Repository) ->
     assert set(fence) == {"`"} and len(fence) > 3 and folded.count(fence) == 2
     for row in head.splitlines()[3:-1]:
         assert len(row.replace("\\|", "").split("|")) == 5
+
+
+def test_a_pattern_that_takes_much_longer_is_said_to(repository: Repository) -> None:
+    asked = ("compare", "-e", "a+$", "-e", "(a+)+$", "--on", "-", "--format", "json")
+    run = repository.desk.run(*asked, typed="a" * 26 + "b\n")
+    (pattern,) = json.loads(run.out)["suites"][0]["patterns"]
+    assert pattern["slower"] > 3
+    quick = repository.desk.run(*asked, typed="aaa\n")
+    assert json.loads(quick.out)["suites"][0]["patterns"][0]["slower"] is None

@@ -98,6 +98,7 @@ def _only(comparison: Comparison, only: tuple[str, ...]) -> Comparison:
 
 
 def _write(comparison: Comparison, form: str, to: str | None) -> None:
+    to = None if to == "-" else to
     if form == "text" and to is None:
         from fieldstick.reporting.compare_report import comparison_report
 

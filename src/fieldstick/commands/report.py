@@ -70,7 +70,7 @@ def command(
         from fieldstick.reporting.page import check_as_page
 
         text = check_as_page(result, runs, when=f"Checked on {dt.datetime.now().astimezone():%Y-%m-%d at %H:%M}")
-    if to is None:
+    if to is None or to == "-":
         print_text(text)
     else:
         write_whole(to, text)

@@ -45,6 +45,7 @@ Step = Tell | Edit | Run
 _FRAME = 'frame=(?P<frame>\\d{6}) "(?P<beast>{{beast}})"'
 _TIGHTENED = 'frame=0*(?P<frame>\\d{1,6}) "(?P<beast>\\w+)"'
 _MENDED = 'frame=(?=\\d{6} )0*(?P<frame>\\d+) "(?P<beast>{{beast}})"'
+_CANDIDATE = "{{head}} probe=(?P<plot>{{common.plot}}) battery=(?P<volts>[23]\\.\\d{2})V(?P<low> LOW)?"
 
 STORY: tuple[Step, ...] = (
     Tell(
@@ -73,6 +74,15 @@ STORY: tuple[Step, ...] = (
     ),
     Run(("baseline", "--yes", "loggers.suite.toml")),
     Run(("check",)),
+    Tell(
+        "Next time the question comes first. A cell that shows four volts is broken, somebody says; what would a "
+        "tighter expression do in the place of the one that is kept? Nothing is changed by asking."
+    ),
+    Run(("compare", "loggers:battery", "-e", _CANDIDATE), shown=30),
+    Tell(
+        "No sample minds, but fifteen lines of the month's log would no longer fit: whoever watches the batteries would "
+        "never hear of those cells. The pattern stays as it is."
+    ),
     Tell(
         "New data comes in: permit codes as people typed them. Before any pattern is written or changed, what shapes "
         "are there?"
@@ -119,6 +129,8 @@ _ENDING = (
     "  fieldstick explain records:species                 the same expression in plain words\n"
     "  fieldstick check --only permits --format json      the same result for a program\n"
     "  fieldstick check --report junit=check.xml          for a build server\n"
+    "  fieldstick report --to page.html                   the same on a page, with charts\n"
+    "  fieldstick check --watch                           and then save a suite in an editor\n"
     "  fieldstick select loggers:any-line data/loggers-2026-05.log --not      lines that nobody meant\n"
     "  fieldstick rewrite loggers:for-visitors data/loggers-2026-05.log       two rewrites in order, previewed\n"
     "  fieldstick new my-first                            a suite of your own, which already checks clean\n"
