@@ -80,8 +80,8 @@ STORY: tuple[Step, ...] = (
     ),
     Run(("compare", "loggers:battery", "-e", _CANDIDATE), shown=30),
     Tell(
-        "No sample minds, but fifteen lines of the month's log would no longer fit: whoever watches the batteries would "
-        "never hear of those cells. The pattern stays as it is."
+        "No sample minds, but fifteen lines of the month's log would no longer fit: whoever watches the batteries "
+        "would never hear of those cells. The pattern stays as it is."
     ),
     Tell(
         "New data comes in: permit codes as people typed them. Before any pattern is written or changed, what shapes "
