@@ -123,3 +123,21 @@ def test_a_baseline_recorded_meanwhile_is_not_overwritten(desk: Desk) -> None:
     with pytest.raises(UsageError, match="recorded by another program meanwhile"):
         write_baseline(result.suite, {}, None)
     write_baseline(result.suite, {}, read_baseline(result.suite))
+
+
+@pytest.mark.skipif(not os.path.exists("/dev/stdout"), reason="no such names here")
+def test_what_is_open_already_is_written_to_and_keeps_what_it_holds(desk: Desk) -> None:
+    desk.suite("[patterns.p]\nexpression = '[A-z]'\npositive = ['a']\n")
+    asked = [sys.executable, "-m", "fieldstick", "check", "--report"]
+    with (desk.folder / "out.txt").open("wb") as out:
+        out.write(b"before\n")
+        out.flush()
+        subprocess.run([*asked, "annotations=/dev/stdout"], cwd=desk.folder, stdout=out, check=True)
+    text = (desk.folder / "out.txt").read_text()
+    assert text.startswith("before\nsuite") and "no baseline.\n::warning" in text
+    piped = subprocess.run(
+        [*asked, "annotations=/dev/fd/1"], cwd=desk.folder, capture_output=True, text=True, check=True
+    )
+    assert "no baseline.\n::warning" in piped.stdout and piped.stderr == ""
+    closed = subprocess.run([*asked, "tap=/dev/fd/77"], cwd=desk.folder, capture_output=True, text=True, check=False)
+    assert closed.returncode == 2 and "/dev/fd/77: cannot be written" in closed.stderr

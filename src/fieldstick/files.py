@@ -7,6 +7,7 @@ import os
 import re
 import shutil
 import stat
+import sys
 import time
 import weakref
 from contextlib import contextmanager
@@ -28,6 +29,20 @@ PATIENCE = 10.0
 _FILE_NAME = re.compile(r"\w(?:[\w .+-]{0,98}[\w+-])?")
 
 
+_OPEN = re.compile(r"/dev/(stdin|stdout|stderr)|/(?:dev|proc/self)/fd/(\d{1,4})")
+_STREAMS = {"stdin": 0, "stdout": 1, "stderr": 2}
+
+
+def _descriptor_of(name: str) -> int | None:
+    """Return the descriptor that a name stands for, what was written to it so far written; None for another name."""
+    found = _OPEN.fullmatch(name)
+    if found is None:
+        return None
+    for stream in (sys.stdout, sys.stderr):
+        stream.flush()
+    return int(found[2]) if found[2] else _STREAMS[found[1]]
+
+
 def is_file_name(name: str) -> bool:
     """Tell whether a name can be that of a file here and elsewhere: it leads to no folder, and is plain and short."""
     return _FILE_NAME.fullmatch(name) is not None
@@ -36,9 +51,10 @@ def is_file_name(name: str) -> bool:
 class PartFile:
     """A file on its way: written under another name in the same folder, and put in place when it is whole.
 
-    A name that stands for something else than a file, a pipe or a device, is written to as it is. A link is
-    followed, so that what it leads to is replaced. One that is neither finished nor abandoned is removed with the
-    object, at the latest when the process ends.
+    A name that stands for something else than a file, a pipe or a device, is written to as it is, and so is what is
+    open already, as `/dev/stdout` is, be it a file: what it holds stays. A link is followed, so that what it leads to
+    is replaced. One that is neither finished nor abandoned is removed with the object, at the latest when the process
+    ends.
 
     Raises UsageError when it cannot be opened or, from `finish`, when it cannot be put in place.
     """
@@ -50,10 +66,14 @@ class PartFile:
         self._kept: str | None = None
         self._is_new = False
         try:
+            descriptor = _descriptor_of(self.name)
+            if descriptor is not None:
+                self.stream: BinaryIO = os.fdopen(os.dup(descriptor), "wb")
+                return
             if os.path.isdir(self._target):
                 raise UsageError(f"{self.name} is a folder; name a file to write to")
             if os.path.exists(self._target) and not os.path.isfile(self._target):
-                self.stream: BinaryIO = open(self._target, "wb")  # noqa: SIM115
+                self.stream = open(self._target, "wb")  # noqa: SIM115
                 return
             _remove_left_behind(os.path.dirname(self._target))
             self._part = _part_name(self._target)

@@ -149,6 +149,8 @@ def test_failures_hazards_and_mistakes_have_their_lines(desk: Desk) -> None:
     assert sorted(sarif_of(run.out)) == expected
     lines = (desk.folder / "notes.txt").read_text().splitlines()
     assert [found[2] for line in lines if (found := ANNOTATION.fullmatch(line))] == ["a b.suite.toml"] * 2
+    shown = desk.run("check", "--report", "annotations=-").out
+    assert shown.startswith("fails ") and sum(map(bool, map(ANNOTATION.fullmatch, shown.splitlines()))) == 2
     path.write_text(path.read_text().replace("'B'", "'B2'").replace("A-z", "A-Za-z"))
     desk.run("baseline", "--yes")
     path.write_text(

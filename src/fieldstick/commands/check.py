@@ -46,7 +46,7 @@ if TYPE_CHECKING:
     "reports",
     multiple=True,
     metavar="KIND=FILE",
-    help="Also write a report of this kind to FILE. Repeatable.",
+    help="Also write a report of this kind to FILE, - for standard output. Repeatable.",
 )
 @option("--record", "database", metavar="DATABASE", help="Add the run to a SQLite file, or a PostgreSQL URL.")
 @heading("How")

@@ -56,14 +56,11 @@ OF_MISTAKES = ("sarif", "annotations")
 
 def write_problems(error: SuiteFileError, form: str, reports: Iterable[tuple[str, str]]) -> None:
     """Write the mistakes of suite files in those of the forms asked for that can tell of them."""
-    for kind, file in [(form, None), *reports]:
+    for kind, file in [(form, "-"), *reports]:
         if kind in OF_MISTAKES:
             module = importlib.import_module(f"fieldstick.reporting.as_{kind}")
             text: str = getattr(module, f"problems_as_{kind}")(error.problems)
-            if file is None:
-                print_text(text)
-            else:
-                write_whole(file, text)
+            _write_to(None if file == "-" else file, text)
 
 
 def print_text(text: str) -> None:
@@ -94,9 +91,16 @@ def parse_reports(reports: Iterable[str]) -> list[tuple[str, str]]:
 
 
 def write_reports(result: CheckResult, reports: Iterable[tuple[str, str]]) -> None:
-    """Write each report whole or not at all."""
+    """Write each report whole or not at all; to standard output where the file is `-`."""
     for kind, file in reports:
-        write_whole(file, rendered(result, kind))
+        _write_to(None if file == "-" else file, rendered(result, kind))
+
+
+def _write_to(file: str | None, text: str) -> None:
+    if file is None:
+        print_text(text)
+    else:
+        write_whole(file, text)
 
 
 def notes_for(result: CheckResult) -> None:
