@@ -22,13 +22,13 @@ if TYPE_CHECKING:
         SuiteFileError,
         UsageError,
     )
+    from fieldstick.library import LoadedSuite, check, load_suite
     from fieldstick.matching.matcher import Matcher
     from fieldstick.matching.result import FieldValue, Match, Result, Unfit
     from fieldstick.runs.results import CheckResult, SampleResult, SuiteResult
-    from fieldstick.workspace import LoadedSuite, check, load_suite
 
 _HOMES = {
-    "fieldstick.workspace": ("LoadedSuite", "check", "load_suite"),
+    "fieldstick.library": ("LoadedSuite", "check", "load_suite"),
     "fieldstick.errors": (
         "BudgetSpent",
         "EngineUnusable",

@@ -23,17 +23,12 @@ from fieldstick.suites.parts import PartError, PartScope, fill
 from fieldstick.suites.suite import Operation, Pattern
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Mapping, Sequence
+    from collections.abc import Callable, Mapping, Sequence
     from contextlib import AbstractContextManager, ExitStack
 
     from fieldstick.comparing.trials import Progress
     from fieldstick.engines.protocol import Reach
     from fieldstick.matching.matcher import Matcher
-    from fieldstick.operations.form import FormReader
-    from fieldstick.operations.lookup import LookupReader
-    from fieldstick.operations.rewrite import Rewriter
-    from fieldstick.operations.route import Router
-    from fieldstick.operations.split import Splitter
     from fieldstick.runs.check import Choice
     from fieldstick.runs.results import CheckResult, Tolerable
     from fieldstick.suites.suite import Suite
@@ -401,93 +396,3 @@ def _name_in(file: str) -> str | None:
     with open(file, encoding="utf-8", errors="replace") as stream:
         found = re.search(_SUITE_KEY, stream.read(), re.MULTILINE)
     return (found[1] or found[2]) if found else None
-
-
-class LoadedSuite:
-    """A suite that was read, its patterns made ready when they are first asked for."""
-
-    def __init__(self, suite: Suite) -> None:
-        self.suite = suite
-        self._ready: dict[tuple[str, tuple[tuple[str, str], ...]], Matcher] = {}
-
-    @property
-    def name(self) -> str:
-        """The name the suite gives itself."""
-        return self.suite.name
-
-    def __iter__(self) -> Iterator[str]:
-        """Iterate over the names of the patterns, in the file's order."""
-        return iter(self.suite.patterns)
-
-    def pattern(self, name: str, /, **values: str) -> Matcher:
-        """Return a pattern ready to read texts, its parameters standing for `values`.
-
-        Raises UsageError when there is no such pattern or parameter, ExpressionError when its expression
-        does not compile, EngineUnusable when its engine is not usable here.
-        """
-        from fieldstick.matching.prepare import prepare
-
-        key = (name, tuple(sorted(values.items())))
-        if key not in self._ready:
-            found = self.suite.patterns.get(name)
-            if found is None:
-                known = self.suite.patterns
-                raise UsageError(f"the suite '{self.name}' has no pattern '{name}'{hint(name, known)}")
-            self._ready[key] = prepare(found, values)
-        return self._ready[key]
-
-    def rewrite(self, name: str, /, **values: str) -> Rewriter:
-        """Return a rewrite ready to rewrite texts. Raises as `pattern` does."""
-        from fieldstick.operations.rewrite import Rewrite, prepare_rewrite
-
-        return prepare_rewrite(self._operation("rewrites", name, Rewrite), values)
-
-    def split(self, name: str, /, **values: str) -> Splitter:
-        """Return a split ready to cut texts up. Raises as `pattern` does."""
-        from fieldstick.operations.split import Split, prepare_split
-
-        return prepare_split(self._operation("splits", name, Split), values)
-
-    def route(self, name: str) -> Router:
-        """Return a route ready to name the kinds of texts. Raises as `pattern` does."""
-        from fieldstick.operations.route import Route, prepare_route
-
-        return prepare_route(self._operation("routes", name, Route))
-
-    def lookup(self, name: str, rows: Sequence[dict[str, str]]) -> LookupReader:
-        """Return a lookup ready to find rows among `rows`. Raises UsageError when they lack a column."""
-        from fieldstick.operations.lookup import Lookup, LookupReader
-
-        return LookupReader(self._operation("lookups", name, Lookup), rows)
-
-    def form(self, name: str) -> FormReader:
-        """Return a form ready to judge records. Raises as `pattern` does."""
-        from fieldstick.operations.form import Form, FormReader
-
-        return FormReader(self._operation("forms", name, Form))
-
-    def _operation(self, section: str, name: str, kind: type[T]) -> T:
-        found = self.suite.operations.get(f"{section}.{name}")
-        if not isinstance(found, kind):
-            known = [each.own_name for each in self.suite.operations.values() if each.section == section]
-            raise UsageError(f"the suite '{self.name}' has no {section[:-1]} '{name}'{hint(name, known)}")
-        return found
-
-
-def load_suite(path: str | os.PathLike[str]) -> LoadedSuite:
-    """Read a suite file and what it borrows.
-
-    Raises SuiteFileError, whose `problems` list everything that is wrong with its line, or UsageError when
-    there is no such file.
-    """
-    (suite,) = read_suites([path], SECTIONS)
-    return LoadedSuite(suite)
-
-
-def check(suite: LoadedSuite | str | os.PathLike[str], *, baseline: bool = True, jobs: int = 1) -> CheckResult:
-    """Judge every sample of a suite and, with `baseline`, hold it against the baseline beside it.
-
-    `jobs` is the number of processes to judge in.
-    """
-    loaded = suite if isinstance(suite, LoadedSuite) else load_suite(suite)
-    return Workspace().check([loaded.suite], baseline=baseline, jobs=jobs)

@@ -10,12 +10,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.errors import EngineUnusable, ExpressionError, UsageError
+from fieldstick.library import LoadedSuite, load_suite
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.result import OUT_OF_BUDGET
 from fieldstick.matching.tally import Tally, tallied
 from fieldstick.suites.parts import PartScope, fill
 from fieldstick.suites.suite import Pattern
-from fieldstick.workspace import LoadedSuite, load_suite
 
 if TYPE_CHECKING:
     from conftest import Desk
