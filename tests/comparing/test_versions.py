@@ -628,3 +628,16 @@ def test_a_pattern_that_takes_much_longer_is_said_to(repository: Repository) -> 
     assert pattern["slower"] > 3
     quick = repository.desk.run(*asked, typed="aaa\n")
     assert json.loads(quick.out)["suites"][0]["patterns"][0]["slower"] is None
+
+
+def test_trials_that_read_the_same_data_in_other_ways_are_told_apart(repository: Repository) -> None:
+    path = repository.desk.folder / LOGGERS_FILE
+    for start in ("gate", "-"):
+        more = f'[[trials]]\ndata = "may.log"\nroute = "kind"\nrecord_start = "{start}"\n'
+        path.write_text(path.read_text() + more)
+    repository.record("two more")
+    assert told(repository.compare("HEAD")[1]) == {}
+    repository.edit(LOGGERS_FILE, "[patterns.gate]", "[patterns.barrier]")
+    repository.edit(LOGGERS_FILE, '"gate"', '"barrier"')
+    # One of the three begins its records with the pattern that is renamed: it is the same trial still.
+    assert repository.compare("HEAD")[1]["suites"][1]["trials"] == []

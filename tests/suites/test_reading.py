@@ -191,6 +191,14 @@ def test_a_mistake_in_a_trial_is_named(desk: Desk, keys: str, words: str) -> Non
     assert words in found
 
 
+def test_a_trial_of_too_many_kinds_is_refused(desk: Desk) -> None:
+    patterns = "".join(f"[patterns.p{n}]\nexpression = '{n}'\n" for n in range(300))
+    order = ", ".join(f"'p{n}'" for n in range(300))
+    body = f"{patterns}[routes.kind]\norder = [{order}]\n[[trials]]\ndata = 'd.log'\nroute = 'kind'\n"
+    (found,) = problems_of(desk.suite(body))
+    assert "the route 'kind' tells 301 kinds apart; a trial at most 120" in found
+
+
 def test_a_trial_reads_no_file_outside_its_tree(desk: Desk) -> None:
     (found,) = problems_of(desk.suite(PATTERN + TRIAL.replace("d.log", "../d.log") + "route = 'kind'\n"))
     assert "lies outside the suite's folder tree" in found

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import io
-import os
 from contextlib import ExitStack
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import click
 
@@ -20,7 +18,7 @@ from fieldstick.comparing.versions import chosen, compare_versions
 from fieldstick.data.source import open_sources
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError, hint
 from fieldstick.files import write_whole
-from fieldstick.reporting.terminal import DEFAULT_WIDTH, Terminal
+from fieldstick.reporting.terminal import Terminal
 from fieldstick.suites.finding import split_address
 from fieldstick.workspace import Workspace
 
@@ -113,17 +111,12 @@ def _write(comparison: Comparison, form: str, to: str | None) -> None:
 
 def _rendered(comparison: Comparison, form: str) -> str:
     from fieldstick.reporting import compare_as_data
+    from fieldstick.reporting.as_markdown import plain_lines
     from fieldstick.reporting.compare_report import comparison_report
 
     if form == "json":
         return compare_as_data.comparison_as_json(comparison)
     if form == "text":
-        return _plain(comparison_report(comparison))
-    drawn = _plain(compare_as_data.drawn_lines(comparison)).splitlines()
+        return "\n".join(plain_lines(comparison_report(comparison))) + "\n"
+    drawn = plain_lines(compare_as_data.drawn_lines(comparison))
     return compare_as_data.comparison_as_markdown(comparison, drawn)
-
-
-def _plain(blocks: Any) -> str:
-    sink = io.StringIO()
-    Terminal(sink, DEFAULT_WIDTH).show(blocks)
-    return sink.getvalue().rstrip(os.linesep) + "\n"

@@ -63,11 +63,14 @@ def trial_changes(
 
 
 def _key(trial: Trial, renamed: Mapping[str, str]) -> tuple[Any, ...]:
-    """Return what a trial is known by in both versions: its data, how that is read, and what sorts it."""
+    """Return what a trial is known by in both versions: its data, how that is read, what sorts it, its values."""
     target: Any = trial.operation.own_name if trial.operation is not None else None
     if trial.by == "patterns":
         target = frozenset(renamed.get(each.name, each.name) for each in trial.patterns)
-    return trial.data, trial.by, target, tuple(sorted(trial.reading.items(), key=str))
+    start = trial.begins_record
+    begins = start is not None and (renamed.get(start.name, start.name) if start.path[:1] == ("patterns",) else True)
+    settings = (tuple(sorted(each.items(), key=str)) for each in (trial.reading, trial.values))
+    return trial.data, trial.by, target, begins, *settings
 
 
 def _is_same(was: Trial, now: Trial, renamed: Mapping[str, str]) -> bool:

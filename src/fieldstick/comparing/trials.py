@@ -27,6 +27,7 @@ from fieldstick.operations.route import Router
 from fieldstick.runs.change import Change
 from fieldstick.runs.trial_results import GAVE_UP, TrialCause, TrialLine, TrialResult, TrialStanding
 from fieldstick.runs.trials import GROUP, run_trial
+from fieldstick.suites.trials import MOST_KINDS
 
 if TYPE_CHECKING:
     from collections.abc import Hashable, Iterator, Mapping, Sequence
@@ -69,6 +70,8 @@ def _record_in(baseline: Baseline | None, key: str) -> TrialRecord | None:
     try:
         record = msgspec.convert(baseline.trials[key], TrialRecord)
         record.columns()
+        if len(record.codes) > MOST_KINDS:
+            raise ValueError(f"it has more than {MOST_KINDS} kinds")
         return record
     except ValueError as error:  # msgspec's too
         words = f"{baseline.file}: the record of the trial {key} is none: {error}"

@@ -108,10 +108,28 @@ class Drawing:
         axes.set_xlabel(unit)
         axes.xaxis.set_major_locator(self._library.ticker.MaxNLocator(integer=unit == "samples"))
 
-    def _legend(self, axes: Any) -> None:
+    def _over_runs(
+        self, runs: Sequence[RunFigures], lines: Sequence[tuple[str, str, str, list[tuple[int, float]]]], unit: str
+    ) -> Any:
+        """Draw lines over runs, each with its name, colour, style and points, and return the figure."""
+        figure, axes = self._axes(2.6)
+        for name, colour, style, points in lines:
+            axes.plot(
+                [x for x, _ in points], [y for _, y in points],
+                color=_COLOURS[colour], linestyle=style, marker="o", markersize=3, label=name,
+            )  # fmt: skip
+        axes.set_xlabel(f"runs, from {runs[0].when:%Y-%m-%d} to {runs[-1].when:%Y-%m-%d}")
+        axes.set_ylabel(unit)
+        axes.xaxis.set_major_locator(self._library.ticker.MaxNLocator(integer=True))
+        axes.yaxis.set_major_locator(self._library.ticker.MaxNLocator(integer=unit == "samples"))
+        axes.grid(axis="y", color=_COLOURS["line"], linewidth=0.5)
+        self._legend(axes, least=1, columns=1)
+        return figure
+
+    def _legend(self, axes: Any, *, least: int = 2, columns: int = 4) -> None:
         handles, labels = axes.get_legend_handles_labels()
-        if len(handles) > 1:
-            place = {"loc": "lower left", "bbox_to_anchor": (0, 1), "ncols": 4, "frameon": False, "fontsize": 9}
+        if len(handles) >= least:
+            place = {"loc": "lower left", "bbox_to_anchor": (0, 1), "ncols": columns, "frameon": False, "fontsize": 9}
             axes.legend(handles, labels, labelcolor=_COLOURS["text"], **place)
 
     def times(self, result: CheckResult) -> Chart | None:
@@ -143,26 +161,16 @@ class Drawing:
             self._named_bars(axes, [f"{suite}:{data}" for suite, data, _ in trials], "share of texts that fit, %")
             axes.set_xlim(0, 100)
         else:
-            figure, axes = self._axes(2.6)
-            for index, (suite, data, _) in enumerate(trials[: len(_LINES)]):
+            lines = []
+            for (colour, style), (suite, data, _) in zip(_LINES, trials, strict=False):
                 points = [
                     (number, 100 * each.share)
                     for number, run in enumerate(runs, 1)
                     for each in run.trials
                     if (each.suite, each.data) == (suite, data)
                 ]
-                colour, style = _LINES[index]
-                axes.plot(
-                    [x for x, _ in points], [y for _, y in points],
-                    color=_COLOURS[colour], linestyle=style, marker="o", markersize=3, label=f"{suite}:{data}",
-                )  # fmt: skip
-            axes.set_xlabel(f"runs, from {runs[0].when:%Y-%m-%d} to {runs[-1].when:%Y-%m-%d}")
-            axes.set_ylabel("texts that fit, %")
-            axes.xaxis.set_major_locator(self._library.ticker.MaxNLocator(integer=True))
-            axes.grid(axis="y", color=_COLOURS["line"], linewidth=0.5)
-            handles, labels = axes.get_legend_handles_labels()
-            place = {"loc": "lower left", "bbox_to_anchor": (0, 1), "ncols": 1, "frameon": False, "fontsize": 9}
-            axes.legend(handles, labels, labelcolor=_COLOURS["text"], **place)
+                lines.append((f"{suite}:{data}", colour, style, points))
+            figure = self._over_runs(runs, lines, "texts that fit, %")
         words = "; ".join(f"{suite}:{data}: {100 * share:.1f} %" for suite, data, share in trials)
         over = f" over {len(runs)} runs" if len(runs) > 1 else ""
         return Chart(f"Share of fitting texts by trial{over}", self._svg(figure), words, words)
@@ -171,17 +179,11 @@ class Drawing:
         """Draw how many samples passed in the recorded runs, of how many; None without two runs."""
         if len(runs) < 2:
             return None
-        figure, axes = self._axes(2.6)
-        numbers = range(1, len(runs) + 1)
-        for key, label, colour, style in (("samples", "samples", "two", "--"), ("passed", "pass", "good", "-")):
-            counts = [run.counts[key] for run in runs]
-            axes.plot(numbers, counts, color=_COLOURS[colour], linestyle=style, marker="o", markersize=3, label=label)
-        axes.set_xlabel(f"runs, from {runs[0].when:%Y-%m-%d} to {runs[-1].when:%Y-%m-%d}")
-        axes.set_ylabel("samples")
-        axes.xaxis.set_major_locator(self._library.ticker.MaxNLocator(integer=True))
-        axes.yaxis.set_major_locator(self._library.ticker.MaxNLocator(integer=True))
-        axes.grid(axis="y", color=_COLOURS["line"], linewidth=0.5)
-        self._legend(axes)
+        lines = [
+            (label, colour, style, [(number, float(run.counts[key])) for number, run in enumerate(runs, 1)])
+            for key, label, colour, style in (("samples", "samples", "two", "--"), ("passed", "pass", "good", "-"))
+        ]
+        figure = self._over_runs(runs, lines, "samples")
         first, last = runs[0].counts, runs[-1].counts
         words = (
             f"{first['passed']:,} of {first['samples']:,} passed first, {last['passed']:,} of {last['samples']:,} last"

@@ -42,9 +42,6 @@ if TYPE_CHECKING:
 GROUP = 512
 """Lines of the data that share a digest."""
 
-MOST_NAMES = 250
-"""Kinds that a byte tells apart; of a route with more the texts are counted alone."""
-
 
 class Sorter(Protocol):
     """Tells what texts come to, a byte each in one column or several."""

@@ -30,6 +30,10 @@ _READING = {
 """Words of reading that a trial may have as keys, but for `record_start`, which names a pattern."""
 
 
+MOST_KINDS = 120
+"""Kinds that a trial tells apart: what a text came to is kept as a byte, and kinds that are gone need their own."""
+
+
 def read_trials(document: Document, home: PatternHome, operations: Mapping[str, Operation]) -> Iterator[Trial]:
     """Yield the trials of a suite file; what is wrong goes to the document's problems."""
     for index, table in enumerate(document.table.trials if document.table is not None else ()):
@@ -104,6 +108,10 @@ class _Reader(Struct):
             if not self.document.is_damaged((f"{by}s", name)):
                 known = [each.own_name for each in self.operations.values() if each.section == f"{by}s"]
                 self.problem(by, f"the suite has no {by} '{name}'{hint(name, known)}")
+            return None
+        if len(operation.kinds) > MOST_KINDS:
+            words = f"the {by} '{name}' tells {len(operation.kinds)} kinds apart; a trial at most {MOST_KINDS}"
+            self.problem(by, words)
             return None
         return by, operation, ()
 
