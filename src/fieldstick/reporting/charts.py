@@ -121,7 +121,8 @@ class Drawing:
         axes.set_xlabel(f"runs, from {runs[0].when:%Y-%m-%d} to {runs[-1].when:%Y-%m-%d}")
         axes.set_ylabel(unit)
         axes.xaxis.set_major_locator(self._library.ticker.MaxNLocator(integer=True))
-        axes.yaxis.set_major_locator(self._library.ticker.MaxNLocator(integer=unit == "samples"))
+        if unit == "samples":
+            axes.yaxis.set_major_locator(self._library.ticker.MaxNLocator(integer=True))
         axes.grid(axis="y", color=_COLOURS["line"], linewidth=0.5)
         self._legend(axes, least=1, columns=1)
         return figure
