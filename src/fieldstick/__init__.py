@@ -13,6 +13,7 @@ TYPE_CHECKING = False
 if TYPE_CHECKING:
     from typing import Any
 
+    from fieldstick.analysis.relation import Relation
     from fieldstick.errors import (
         BudgetSpent,
         EngineUnusable,
@@ -22,13 +23,14 @@ if TYPE_CHECKING:
         SuiteFileError,
         UsageError,
     )
-    from fieldstick.library import LoadedSuite, check, load_suite
+    from fieldstick.library import LoadedSuite, check, load_suite, relation
     from fieldstick.matching.matcher import Matcher
     from fieldstick.matching.result import FieldValue, Match, Result, Unfit
     from fieldstick.runs.results import CheckResult, SampleResult, SuiteResult
 
 _HOMES = {
-    "fieldstick.library": ("LoadedSuite", "check", "load_suite"),
+    "fieldstick.library": ("LoadedSuite", "check", "load_suite", "relation"),
+    "fieldstick.analysis.relation": ("Relation",),
     "fieldstick.errors": (
         "BudgetSpent",
         "EngineUnusable",
@@ -55,6 +57,7 @@ __all__ = [
     "Match",
     "Matcher",
     "Problem",
+    "Relation",
     "Result",
     "SampleResult",
     "SuiteFileError",
@@ -64,6 +67,7 @@ __all__ = [
     "__version__",
     "check",
     "load_suite",
+    "relation",
 ]
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, TypeVar
 
+from fieldstick.engines.protocol import FLAGS, REACHES
 from fieldstick.errors import UsageError, hint
 from fieldstick.operations import SECTIONS
 from fieldstick.suites.loader import read_suites
@@ -12,8 +13,10 @@ from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
     import os
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterable, Iterator, Sequence
 
+    from fieldstick.analysis.relation import Relation
+    from fieldstick.engines.protocol import Reach
     from fieldstick.matching.matcher import Matcher
     from fieldstick.operations.form import FormReader
     from fieldstick.operations.lookup import LookupReader
@@ -114,3 +117,27 @@ def check(suite: LoadedSuite | str | os.PathLike[str], *, baseline: bool = True,
     """
     loaded = suite if isinstance(suite, LoadedSuite) else load_suite(suite)
     return Workspace().check([loaded.suite], baseline=baseline, jobs=jobs)
+
+
+def relation(first: str, second: str, *, reach: Reach = "whole", flags: Iterable[str] = ()) -> Relation:
+    """Return how the texts that two expressions take within `reach` relate, proven, with shortest texts that show it.
+
+    `flags` are those of both (`ignore-case`, `multiline`, `dotall`, `verbose`, `ascii`). The answer is `undecided`,
+    with the reason, where no proof is to be had; every text in it was confirmed by the engine. Raises UsageError for a
+    reach or a flag that there is not, SyntaxFault for what is no expression.
+    """
+    from fieldstick.analysis.relation import Reading, relation_of
+
+    asked = _reading_words(reach, flags)
+    return relation_of(Reading(first, reach, asked), Reading(second, reach, asked))
+
+
+def _reading_words(reach: str, flags: Iterable[str]) -> frozenset[str]:
+    """Return the flags as a set. Raises UsageError for a reach or a flag that there is not."""
+    if reach not in REACHES:
+        raise UsageError(f"there is no reach '{reach}'{hint(reach, REACHES)}")
+    asked = frozenset(flags)
+    for flag in sorted(asked):
+        if flag not in FLAGS:
+            raise UsageError(f"there is no flag '{flag}'{hint(flag, FLAGS)}")
+    return asked

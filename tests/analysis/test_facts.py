@@ -8,7 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fieldstick.analysis.facts import characters_of, facts_of
+from fieldstick.analysis.character_sets import characters_of
+from fieldstick.analysis.facts import facts_of
 from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.characters import EVERYTHING, LAST, NOTHING, CharacterSet
 from fieldstick.syntax.parser import Parsed, parse

@@ -11,7 +11,8 @@ import random
 from itertools import islice, product
 from typing import TYPE_CHECKING
 
-from fieldstick.analysis.facts import characters_of, facts_of
+from fieldstick.analysis.character_sets import characters_of
+from fieldstick.analysis.facts import facts_of
 from fieldstick.engines.probing import character_test, fits
 from fieldstick.syntax.parser import scoped
 from fieldstick.syntax.tree import (

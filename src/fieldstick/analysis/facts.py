@@ -2,15 +2,11 @@
 
 from __future__ import annotations
 
-import re
-import warnings
-from functools import cache, cached_property
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 from fieldstick.analysis.literals import required_literal
-from fieldstick.engines.probing import engine_flags
-from fieldstick.syntax.characters import LAST, CharacterSet
-from fieldstick.syntax.tree import SINGLE, Character, CharClass, Range, Repeat, Shorthand, children, spelled
+from fieldstick.syntax.tree import CharClass, Repeat, children
 from fieldstick.syntax.widths import width
 
 if TYPE_CHECKING:
@@ -76,37 +72,3 @@ def _below(node: Node) -> Iterator[Node]:
         each = waiting.pop()
         yield each
         waiting += reversed(children(each))
-
-
-def characters_of(node: Node, flags: frozenset[str] = frozenset()) -> CharacterSet:
-    """Return the characters that a node takes which takes exactly one, or an item of a class.
-
-    Where neither case nor kinds of characters matter it is read off; else the engine is asked, once, about every code
-    point. Raises TypeError for another kind of node.
-    """
-    plain = "ignore-case" not in flags
-    if plain and isinstance(node, Character):
-        return CharacterSet.of_text(node.character)
-    if plain and isinstance(node, Range):
-        return CharacterSet(((ord(node.first.character), ord(node.last.character)),))
-    if plain and isinstance(node, CharClass) and all(isinstance(item, Character | Range) for item in node.items):
-        listed = CharacterSet.of(pair for item in node.items for pair in characters_of(item).intervals)
-        return ~listed if node.negated else listed
-    if isinstance(node, SINGLE | Shorthand):
-        return _asked(spelled(node), flags & {"ignore-case", "dotall", "ascii"})
-    if isinstance(node, Range):
-        return _asked(f"[{spelled(node)}]", flags & {"ignore-case", "ascii"})
-    raise TypeError(f"a {type(node).__name__} does not take exactly one character")
-
-
-@cache
-def _every_character() -> str:
-    return "".join(map(chr, range(LAST + 1)))
-
-
-@cache
-def _asked(spelling: str, flags: frozenset[str]) -> CharacterSet:
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore")
-        runs = re.compile(f"(?:{spelling})+", engine_flags(flags))
-    return CharacterSet(tuple((found.start(), found.end() - 1) for found in runs.finditer(_every_character())))
