@@ -13,6 +13,7 @@ TYPE_CHECKING = False
 if TYPE_CHECKING:
     from typing import Any
 
+    from fieldstick.analysis.danger import Danger
     from fieldstick.analysis.relation import Relation
     from fieldstick.errors import (
         BudgetSpent,
@@ -23,13 +24,14 @@ if TYPE_CHECKING:
         SuiteFileError,
         UsageError,
     )
-    from fieldstick.library import LoadedSuite, check, load_suite, relation
+    from fieldstick.library import LoadedSuite, check, danger, load_suite, relation
     from fieldstick.matching.matcher import Matcher
     from fieldstick.matching.result import FieldValue, Match, Result, Unfit
     from fieldstick.runs.results import CheckResult, SampleResult, SuiteResult
 
 _HOMES = {
-    "fieldstick.library": ("LoadedSuite", "check", "load_suite", "relation"),
+    "fieldstick.library": ("LoadedSuite", "check", "danger", "load_suite", "relation"),
+    "fieldstick.analysis.danger": ("Danger",),
     "fieldstick.analysis.relation": ("Relation",),
     "fieldstick.errors": (
         "BudgetSpent",
@@ -49,6 +51,7 @@ _HOME_OF = {name: home for home, names in _HOMES.items() for name in names}
 __all__ = [
     "BudgetSpent",
     "CheckResult",
+    "Danger",
     "EngineUnusable",
     "ExpressionError",
     "FieldValue",
@@ -66,6 +69,7 @@ __all__ = [
     "UsageError",
     "__version__",
     "check",
+    "danger",
     "load_suite",
     "relation",
 ]

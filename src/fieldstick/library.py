@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     import os
     from collections.abc import Iterable, Iterator, Sequence
 
+    from fieldstick.analysis.danger import Danger
     from fieldstick.analysis.relation import Relation
     from fieldstick.engines.protocol import Reach
     from fieldstick.matching.matcher import Matcher
@@ -130,6 +131,20 @@ def relation(first: str, second: str, *, reach: Reach = "whole", flags: Iterable
 
     asked = _reading_words(reach, flags)
     return relation_of(Reading(first, reach, asked), Reading(second, reach, asked))
+
+
+def danger(expression: str, *, reach: Reach = "whole", flags: Iterable[str] = ()) -> Danger:
+    """Return how the cost of an expression grows with the text, at worst: `linear`, `polynomial` with its `degree`,
+    `exponential`, or `unknown` with the `reason`.
+
+    `text(n)` of it gives a text, of n turns of what it repeats, that shows it: the engine was run on such texts, and
+    took so long. Raises UsageError for a reach or a flag that there is not, SyntaxFault for what is no expression.
+    Method: Weideman et al., "Analyzing matching time behavior of backtracking regular expression matchers", 2016.
+    """
+    from fieldstick.analysis.automaton.languages import Reading
+    from fieldstick.analysis.danger import danger_of
+
+    return danger_of(Reading(expression, reach, _reading_words(reach, flags)))
 
 
 def _reading_words(reach: str, flags: Iterable[str]) -> frozenset[str]:

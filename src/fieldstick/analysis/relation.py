@@ -9,14 +9,20 @@ from typing import TYPE_CHECKING, Literal
 
 from msgspec import Struct
 
-from fieldstick.analysis.automaton.languages import Combined, OneByOne, Reading, languages_of
+from fieldstick.analysis.automaton.languages import (
+    Asked,
+    Joined,
+    OneByOne,
+    Reading,
+    joined_language,
+    languages_of,
+    readings_of,
+)
 from fieldstick.analysis.automaton.program import OutOfReach
 from fieldstick.analysis.automaton.witnesses import GOALS, Search
 from fieldstick.engines.probing import tried
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from fieldstick.analysis.automaton.languages import Language
     from fieldstick.analysis.automaton.witnesses import Goal
 
@@ -47,38 +53,32 @@ _WANTED: dict[Goal, tuple[bool, bool]] = {
 """Whether the first and the second take a text of each goal."""
 
 
-def relation_of(first: Reading, second: Reading) -> Relation:
-    """Return how two readings relate. Raises SyntaxFault for what is no expression."""
-    return relation_of_several([first], [second])
-
-
-def relation_of_several(firsts: Sequence[Reading], seconds: Sequence[Reading]) -> Relation:
-    """Return how what any of some readings takes relates to what any of others takes."""
+def relation_of(first: Asked, second: Asked) -> Relation:
+    """Return how two readings, or what several join to, relate. Raises SyntaxFault for what is no expression."""
     try:
-        found = _texts(firsts, seconds)
+        found = _texts(first, second)
     except OutOfReach as error:
         return Relation("undecided", why=str(error))
-    doubt = _doubt(found, firsts, seconds)
+    doubt = _doubt(found, first, second)
     if doubt:
         return Relation("undecided", why=doubt)
     return Relation(_named(found), found.get("only-first"), found.get("only-second"), found.get("both"))
 
 
-def _texts(firsts: Sequence[Reading], seconds: Sequence[Reading]) -> dict[Goal, str]:
-    languages = languages_of([*firsts, *seconds])
-    first = Combined("any", languages[: len(firsts)]) if len(firsts) > 1 else languages[0]
-    second = Combined("any", languages[len(firsts) :]) if len(seconds) > 1 else languages[-1]
-    search = Search(first, second)
+def _texts(first: Asked, second: Asked) -> dict[Goal, str]:
+    tables = languages_of([*readings_of(first), *readings_of(second)])
+    each_one = iter(tables)
+    search = Search(joined_language(first, each_one), joined_language(second, each_one))
     try:
         return search.run()
     except OutOfReach:
-        if len(languages) > 2:
+        if len(tables) > 2:
             raise
     # A text of one goal needs the sets of threads of the one language alone that must not take it.
-    loosely = OneByOne(languages[0]), OneByOne(languages[1])
+    loosely = OneByOne(tables[0]), OneByOne(tables[1])
     pairs: dict[Goal, tuple[Language, Language]] = {
-        "only-first": (loosely[0], languages[1]),
-        "only-second": (languages[0], loosely[1]),
+        "only-first": (loosely[0], tables[1]),
+        "only-second": (tables[0], loosely[1]),
         "both": loosely,
     }
     found = search.found
@@ -99,10 +99,10 @@ def _named(found: dict[Goal, str]) -> Name:
     return "crossing" if "both" in found else "apart"
 
 
-def _doubt(found: dict[Goal, str], firsts: Sequence[Reading], seconds: Sequence[Reading]) -> str:
+def _doubt(found: dict[Goal, str], first: Asked, second: Asked) -> str:
     """Return why the engine does not confirm the texts that were found; nothing when it does."""
     for goal, text in found.items():
-        told = (any_takes(firsts, text), any_takes(seconds, text))
+        told = (takes(first, text), takes(second, text))
         if None in told:
             return "the engine takes too long on a text that would show it"
         if told != _WANTED[goal]:
@@ -110,10 +110,14 @@ def _doubt(found: dict[Goal, str], firsts: Sequence[Reading], seconds: Sequence[
     return ""
 
 
-def any_takes(readings: Sequence[Reading], text: str) -> bool | None:
-    """Tell whether the engine takes a text in any of several readings; None when one takes it too long."""
-    told = [tried(each.expression, each.flags, each.reach, text) for each in readings]
-    return None if None in told else any(told)
+def takes(asked: Asked, text: str) -> bool | None:
+    """Tell whether the engine takes a text; None when that takes it too long."""
+    if isinstance(asked, Reading):
+        return tried(asked.expression, asked.flags, asked.reach, text)
+    told = [takes(part, text) for part in asked.parts]
+    if None in told:
+        return None
+    return all(told) if asked.how == "all" else any(told) is (asked.how == "any")
 
 
-__all__ = ["Name", "Reading", "Relation", "any_takes", "relation_of", "relation_of_several"]
+__all__ = ["Asked", "Joined", "Name", "Reading", "Relation", "relation_of", "takes"]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+from contextlib import ExitStack
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -16,11 +17,14 @@ from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.pattern_options import draft_options
 from fieldstick.commands.rendering import tell
+from fieldstick.comparing.versions import chosen, compare_versions
 from fieldstick.errors import UsageError
+from fieldstick.reporting.compare_report import comparison_report
 from fieldstick.reporting.explain_report import hazards_report
 from fieldstick.reporting.terminal import Terminal
-from fieldstick.suites.editing import edit, with_pattern
-from fieldstick.suites.finding import ENDING
+from fieldstick.suites.editing import edit, with_expression, with_pattern
+from fieldstick.suites.finding import ENDING, split_address
+from fieldstick.suites.overrides import Overrides
 from fieldstick.suites.starter import empty_suite
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.scan import NAME
@@ -28,7 +32,6 @@ from fieldstick.workspace import NO_PARTS, Chosen, Workspace, bare_pattern
 
 if TYPE_CHECKING:
     from fieldstick.suites.model import FieldTable
-    from fieldstick.suites.overrides import Overrides
     from fieldstick.suites.parts import PartScope
 
 
@@ -40,6 +43,7 @@ if TYPE_CHECKING:
 @option("--suite", "kept_in", required=True, metavar="SUITE", help="The suite to keep it in.")
 @option("--about", default="", help="What the pattern is for.")
 @option("--message", default="", help="For whoever types a value that does not fit.")
+@option("--replace", is_flag=True, help="Put it in the place of the expression that the pattern NAME has.")
 @option("--parts", is_flag=True, help="Put the suite's parts in where the draft spells one out.")
 def command(
     name: str,
@@ -49,11 +53,13 @@ def command(
     kept_in: str,
     about: str,
     message: str,
+    replace: bool,
     parts: bool,
 ) -> None:
     """Add EXPRESSION to a suite as the pattern NAME. Comments and order of the file stay as they are.
 
-    A suite file that is not there yet is begun. What is likely to bite later in the expression is told.
+    A suite file that is not there yet is begun. What is likely to bite later in the expression is told; with --replace
+    also which texts the pattern takes no longer, or takes now, and which of its samples come out otherwise.
     """
     if (draft is None) == (expression is None):
         raise UsageError("give the expression once: write keep NAME EXPRESSION, or keep NAME -e EXPRESSION")
@@ -67,6 +73,9 @@ def command(
     if parts:
         for part, text in found:
             expression = expression.replace(text, f"{{{{{part}}}}}")
+    if replace:
+        _replace(f"{kept_in}:{name}", expression, overrides, begun=begun, told=bool(about or message))
+        return
     pattern = overrides.on(bare_pattern(expression, scope, name=name, verbose="verbose" in overrides.flags))
     chosen = Chosen(pattern, values=dict.fromkeys(pattern.parameters, ""))
     parsed = parse(chosen.expression, pattern.flags)
@@ -92,6 +101,24 @@ def command(
         for part, text in found:
             tell(f"It spells the part '{part}' out ({text}); --parts puts {{{{{part}}}}} there.")
     tell(f"Next: fieldstick sample {file}:{name} --positive TEXT")
+
+
+def _replace(address: str, expression: str, overrides: Overrides, *, begun: bool, told: bool) -> None:
+    """Put an expression in a pattern's place, and tell what that does."""
+    if begun:
+        raise UsageError(f"{address}: there is no such file, in which --replace could replace anything")
+    if overrides != Overrides() or told:
+        raise UsageError("--replace changes the expression alone; what else the pattern says is changed in its file")
+    workspace = Workspace()
+    with ExitStack() as stack:
+        was, now = workspace.versions((address,), (expression,), overrides, stack)
+        comparison = compare_versions(was, now, trials=False)
+        suite, name = split_address(address)
+        Terminal.of().show(comparison_report(chosen(comparison, [(workspace.suite(suite).name, name)])))
+    file = workspace.suite(suite).file
+    edit(Path(file), lambda document: with_expression(document, name or "", expression))
+    tell(f"Replaced the expression of {name} in {file}: {expression}")
+    tell(f"Next: fieldstick check {file}")
 
 
 def _as_written(field: FieldTable) -> dict[str, Any]:

@@ -19,11 +19,13 @@ from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import sources_of
 from fieldstick.comparing.drafts import compare
+from fieldstick.comparing.relations import pattern_relation
 from fieldstick.drafting.diagnosis import Stop, stop_of
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, PatienceLost, UsageError
 from fieldstick.matching.result import DID_NOT_MATCH
-from fieldstick.reporting.document import BLANK
+from fieldstick.reporting.document import BLANK, sentence
 from fieldstick.reporting.explain_report import hazards_as_data, hazards_report
+from fieldstick.reporting.relation_words import relation_as_data, relation_words
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.try_report import (
     field_table,
@@ -231,18 +233,22 @@ def _compare(sources: list[Source], before: Chosen, now: _Draft, show: int, form
     with byte_progress(sources) as progress:
         shifts, tally = compare(_texts(sources), before.matcher, now.matcher, most=show, progress=progress)
     _say_source_notes(sources, tally.texts)
+    relation = pattern_relation(now.chosen.pattern, before.pattern, {**before.values, **now.chosen.values})
     if form == "json":
         counts = {"gained": shifts.gained, "lost": shifts.lost, "otherwise": shifts.otherwise}
         texts = [
             {"kind": each.kind, "before": tried_as_data(each.before, None), "now": tried_as_data(each.now, None)}
             for each in shifts.first
         ]
-        print_json({"counts": tally_as_data(tally), "against": counts, "texts": texts})
+        print_json(
+            {"counts": tally_as_data(tally), "against": counts, "relation": relation_as_data(relation), "texts": texts}
+        )
         return _status(tally)
     terminal = Terminal.of()
     for each in shifts.first:
         terminal.show([*shift_report(each), BLANK])
-    terminal.show([tally_line(tally, "text"), shifts_line(shifts)])
+    words = f"of all texts there are: {relation_words(relation)}"
+    terminal.show([tally_line(tally, "text"), shifts_line(shifts), sentence(words)])
     return _status(tally)
 
 

@@ -13,6 +13,7 @@ from msgspec.structs import replace
 
 from fieldstick.comparing.baseline import digest
 from fieldstick.comparing.field_versions import field_changes
+from fieldstick.comparing.relations import pattern_relation
 from fieldstick.comparing.trial_lines import trial_texts
 from fieldstick.comparing.trial_records import definition_of
 from fieldstick.comparing.version_results import PartChange, PatternChange, SampleChange, times_as_long
@@ -24,6 +25,7 @@ from fieldstick.suites.suite import Pattern
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
 
+    from fieldstick.analysis.relation import Relation
     from fieldstick.comparing.version_results import FieldChange
     from fieldstick.matching.result import Result
     from fieldstick.runs.results import SampleResult
@@ -146,7 +148,19 @@ def _change(was_in: Suite, now_in: Suite, was: Judged | None, now: Judged | None
         samples=tuple(samples),
         fields=fields,
         slower=slower,
+        relation=_relation(was, now, altered),
     )
+
+
+_OF_EXPRESSION = {"expression", "parts", "members", "any_of", "all_of", "none_of", "reach", "flags", "parameters"}
+"""Keys that say which texts the expression of a pattern takes."""
+
+
+def _relation(was: Judged, now: Judged, altered: Sequence[str]) -> Relation | None:
+    both = isinstance(was, Pattern) and isinstance(now, Pattern)
+    if not both or not _OF_EXPRESSION & set(altered):
+        return None
+    return pattern_relation(now, was)  # type: ignore[arg-type]
 
 
 def _differ(was: Sequence[Sample], now: Sequence[Sample]) -> bool:

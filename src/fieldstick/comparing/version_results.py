@@ -9,6 +9,7 @@ from msgspec import Struct, field
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
+    from fieldstick.analysis.relation import Relation
     from fieldstick.runs.results import SampleResult
     from fieldstick.runs.trial_results import TrialCause, TrialResult
     from fieldstick.suites.suite import Bounds, Operation, Pattern, Sample, Suite, Trial
@@ -86,7 +87,8 @@ class PatternChange(Struct, frozen=True):
     """What became of a pattern or an operation.
 
     `altered` are the keys of it that differ; `through` the parts, or members, that it differs through. `slower` says
-    how many times as long the newer one reads the same texts, where that is much.
+    how many times as long the newer one reads the same texts, where that is much. `relation` is how the texts that its
+    expression takes relate to those it took, where the expression differs.
     """
 
     name: str
@@ -99,6 +101,7 @@ class PatternChange(Struct, frozen=True):
     fields: tuple[FieldChange, ...] = ()
     lines: Lines = field(default_factory=Lines)
     slower: float | None = None
+    relation: Relation | None = None
 
     @property
     def was_name(self) -> str | None:

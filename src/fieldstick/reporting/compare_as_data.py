@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from fieldstick.reporting.compare_report import address, comparison_report, field_words, lines_words, users_of, verdict
 from fieldstick.reporting.markdown import code, escaped, folded, row
+from fieldstick.reporting.relation_words import relation_as_data, relation_words
 from fieldstick.reporting.trial_report import cause_as_data
 from fieldstick.reporting.trial_words import bounds_change_words
 
@@ -72,6 +73,7 @@ def _pattern(each: PatternChange) -> dict[str, Any]:
             "causes": [{"source": source, **cause_as_data(cause)} for source, cause in each.lines.causes],
         },
         "slower": each.slower,
+        "relation": relation_as_data(each.relation),
     }
 
 
@@ -148,6 +150,8 @@ def _effects(each: PatternChange) -> Iterator[str]:
     if each.altered:
         through = f" through {', '.join(each.through)}" if each.through else ""
         yield f"{', '.join(each.altered)} altered{through}"
+    if each.relation is not None:
+        yield relation_words(each.relation)
     for change in ("worse", "fields", "mended", "new", "gone"):
         count = sum(sample.change == change for sample in each.samples)
         if count:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from fieldstick.comparing.trial_lines import Looking
 from fieldstick.reporting.document import BLANK, Labelled, Ruled, cut, said, sentence, table
 from fieldstick.reporting.marks import marks_of
+from fieldstick.reporting.relation_words import relation_words
 from fieldstick.reporting.trial_report import cause_blocks
 from fieldstick.reporting.trial_words import (
     bounds_change_words,
@@ -94,6 +95,7 @@ def _brief(told: Sequence[tuple[SuiteChange, PatternChange]]) -> Iterator[Block]
     for suite, each in told[:MOST_BRIEF]:
         words = [f"was {each.was_name}"] if each.change == "renamed" else []
         words += [_altered_words(each)] if each.altered else []
+        words += [relation_words(each.relation)] if each.relation is not None else []
         if each.altered or each.change == "renamed":
             count = len(each.now.samples) if each.now is not None else 0
             words.append(f"{counted(count, 'sample')} read as before" if count else "no sample tests it")
@@ -159,6 +161,8 @@ def _of_pattern(suite: SuiteChange, each: PatternChange) -> Iterator[Block]:
     yield said((f"{label:<9}", tone), (f"  {address(suite, each.name)}", "strong"), f"{was}  {line}".rstrip())
     if each.altered:
         yield Labelled("otherwise", _altered_words(each))
+    if each.relation is not None:
+        yield Labelled("texts", relation_words(each.relation))
     for words in map(field_words, each.fields):
         yield Labelled("field", words)
     if each.altered and not (each.samples or each.fields):

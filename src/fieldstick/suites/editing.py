@@ -72,7 +72,7 @@ def with_pattern(document: str, name: str, table: Mapping[str, Any]) -> str:
     """
     data = _read(document)
     if name in data.get("patterns", {}):
-        raise UsageError(f"the suite has a pattern '{name}' already")
+        raise UsageError(f"the suite has a pattern '{name}' already; --replace puts the expression in its place")
     expected = copy.deepcopy(data)
     expected.setdefault("patterns", {})[name] = dict(table)
     block = "".join(f"{_key(key)} = {toml_value(value)}\n" for key, value in table.items())

@@ -15,6 +15,8 @@ from __future__ import annotations
 from functools import reduce
 from typing import TYPE_CHECKING
 
+from msgspec import structs
+
 from fieldstick.analysis.automaton.program import (
     Accept,
     Ahead,
@@ -30,7 +32,7 @@ from fieldstick.analysis.automaton.program import (
     Take,
 )
 from fieldstick.analysis.character_sets import characters_of
-from fieldstick.syntax.characters import EVERYTHING
+from fieldstick.syntax.characters import EVERYTHING, NOTHING
 from fieldstick.syntax.parser import scoped
 from fieldstick.syntax.tree import (
     SINGLE,
@@ -39,6 +41,8 @@ from fieldstick.syntax.tree import (
     Aside,
     Backreference,
     Call,
+    Character,
+    CharClass,
     Conditional,
     FlagSetting,
     Group,
@@ -46,6 +50,7 @@ from fieldstick.syntax.tree import (
     Node,
     Repeat,
     Sequence,
+    Shorthand,
     walk,
     without_asides,
 )
@@ -56,6 +61,7 @@ if TYPE_CHECKING:
 
     from fieldstick.analysis.automaton.program import Place
     from fieldstick.engines.protocol import Reach
+    from fieldstick.syntax.characters import CharacterSet
     from fieldstick.syntax.parser import Parsed
 
 MOST_STATES = 60_000
@@ -77,15 +83,33 @@ _PLACES: dict[str, Place] = {
 }
 
 
-def program_of(parsed: Parsed, reach: Reach = "whole", *, with_groups: bool = True) -> Program:
+def program_of(
+    parsed: Parsed, reach: Reach = "whole", *, with_groups: bool = True, marked: Node | None = None
+) -> Program:
     """Build the program of an expression.
 
     Reach is built in: before the expression anything may stand (`anywhere`), as little as possible; after it anything
-    (`start`, `anywhere`). Without groups nothing is marked.
+    (`start`, `anywhere`). Without groups nothing is marked, but where `marked` is come to, by slot 0.
 
     Raises OutOfReach with the construct that stands in the way.
     """
-    builder = _Builder(with_groups)
+    return _program(_Builder(with_groups, marked), parsed, reach)
+
+
+def trial_program_of(parsed: Parsed, reach: Reach = "whole", *, most_turns: int | None = None) -> Program:
+    """Build a program of all that an engine which goes back may try in vain: it has at least those ways.
+
+    What is looked ahead for is a way that ends; a look-behind is passed by; a reference is what its group asks for, and
+    a conditional either of its options. Alternatives of one character each are one class, as the engine has them. A
+    repeat of more than `most_turns` turns is taken for an endless one.
+
+    Raises OutOfReach as `program_of` does, for other notation and for repeats too large.
+    """
+    return _program(_TrialBuilder(parsed, most_turns), parsed, reach)
+
+
+def _program(builder: _Builder, parsed: Parsed, reach: Reach) -> Program:
+    with_groups = builder.with_groups
     end = builder.add(Accept() if reach == "whole" else Anything())
     end = builder.add(Mark(1, end)) if with_groups else end
     start = builder.build(parsed.tree, parsed.flags, (end,), (end,))[0]
@@ -98,8 +122,9 @@ def program_of(parsed: Parsed, reach: Reach = "whole", *, with_groups: bool = Tr
 class _Builder:
     """The states made so far; None for one whose place is kept."""
 
-    def __init__(self, with_groups: bool) -> None:
+    def __init__(self, with_groups: bool, marked: Node | None = None) -> None:
         self.with_groups = with_groups
+        self._marked_node = marked
         self.states: list[State | None] = []
         self.behind: list[int] = []
         """The first state of each look-behind."""
@@ -142,7 +167,10 @@ class _Builder:
             self._builds += 1
             if self._builds > MOST_BUILDS:
                 raise OutOfReach("repeats in repeats that are too large when they are spelled out", node.span)
-            known = self._built[key] = self._made(node, flags, empty, taken)
+            known = self._made(node, flags, empty, taken)
+            if node is self._marked_node:
+                known = self._marked(0, known)
+            self._built[key] = known
         return known
 
     def _made(self, node: Node, flags: _Flags, empty: _Onward, taken: _Onward) -> _Onward:
@@ -195,11 +223,13 @@ class _Builder:
             return self._turns(node, empty, taken, lambda e, t: self.build(node.item, flags, e, t))
 
         def turn(e: _Onward, t: _Onward) -> _Onward:
-            return self._committed(e, t, lambda inner_e, inner_t: self.build(node.item, flags, inner_e, inner_t))
+            return self._committed(
+                node.item, e, t, lambda inner_e, inner_t: self.build(node.item, flags, inner_e, inner_t)
+            )
 
         if self.with_groups:
             self._hide_groups(node.item)
-        return self._committed(empty, taken, lambda e, t: self._turns(node, e, t, turn))
+        return self._committed(node.item, empty, taken, lambda e, t: self._turns(node, e, t, turn))
 
     def _turns(
         self, node: Repeat, empty: _Onward, taken: _Onward, turn: Callable[[_Onward, _Onward], _Onward]
@@ -243,7 +273,7 @@ class _Builder:
 
     def _group(self, node: Group, flags: _Flags, empty: _Onward, taken: _Onward) -> _Onward:
         if node.kind == "atomic":
-            return self._committed(empty, taken, lambda e, t: self.build(node.body, flags, e, t))
+            return self._committed(node.body, empty, taken, lambda e, t: self.build(node.body, flags, e, t))
         if node.kind == "branch-reset":
             raise OutOfReach(_named(node), node.span)
         if node.number is None or not self.with_groups:
@@ -258,8 +288,10 @@ class _Builder:
     def _marked(self, slot: int, onward: _Onward) -> _Onward:
         return (self.add(Mark(slot, onward[0])), *onward[1:])
 
-    def _committed(self, empty: _Onward, taken: _Onward, inner: Callable[[_Onward, _Onward], _Onward]) -> _Onward:
-        """Build what gives nothing back, with one variant more."""
+    def _committed(
+        self, node: Node, empty: _Onward, taken: _Onward, inner: Callable[[_Onward, _Onward], _Onward]
+    ) -> _Onward:
+        """Build what gives nothing of `node` back, with one variant more."""
         ends = (self._whatever_follows(),)
         return inner(empty + ends, taken + ends)[:-1]
 
@@ -301,6 +333,59 @@ class _Builder:
         """
         held = [each.span for each in walk(node) if isinstance(each, Group) and each.number is not None]
         self.hidden_group = self.hidden_group or (held[0] if held else None)
+
+
+class _TrialBuilder(_Builder):
+    """Builds all that may be tried: see `trial_program_of`."""
+
+    def __init__(self, parsed: Parsed, most_turns: int | None) -> None:
+        super().__init__(with_groups=False)
+        self._most_turns = most_turns
+        self._group_of = {
+            node.number: node for node in walk(parsed.tree) if isinstance(node, Group) and node.number is not None
+        }
+
+    def _made(self, node: Node, flags: _Flags, empty: _Onward, taken: _Onward) -> _Onward:
+        match node:
+            case Repeat() if self._most_turns is not None and (node.most or node.least) > self._most_turns:
+                endless = structs.replace(node, least=min(node.least, self._most_turns), most=None)
+                return self._repeat(endless, flags, empty, taken)
+            case Alternation():
+                folded = _folded(node, flags)
+                if folded is not None:
+                    return tuple(self.add(Take(folded, each, node)) for each in taken)
+            case Backreference() if node.number in self._group_of:
+                return self.build(self._group_of[node.number].body, flags, empty, taken)
+            case Conditional():
+                then = self.build(node.then, flags, empty, taken)
+                other = empty if node.otherwise is None else self.build(node.otherwise, flags, empty, taken)
+                return self._chosen(node, [then, other])
+        return super()._made(node, flags, empty, taken)
+
+    def _committed(
+        self, node: Node, empty: _Onward, taken: _Onward, inner: Callable[[_Onward, _Onward], _Onward]
+    ) -> _Onward:
+        if any(isinstance(each, Look | Backreference | Conditional) for each in walk(node)):
+            # Which way is committed to is not known exactly: all may be tried.
+            return inner(empty, taken)
+        return super()._committed(node, empty, taken, inner)
+
+    def _look(self, node: Look, flags: _Flags, onward: _Onward) -> _Onward:
+        if not node.ahead:
+            return onward
+        end = (self.add(Here()),)
+        start = self.build(node.body, flags, end, end)[0]
+        return tuple(self.add(Choice((start, each), node)) for each in onward)
+
+
+def _folded(node: Alternation, flags: _Flags) -> CharacterSet | None:
+    """Return the class that the engine makes of alternatives of one character each; None for others."""
+    found = NOTHING
+    for option in node.options:
+        if not isinstance(option, Character | CharClass | Shorthand) or getattr(option, "negated", False):
+            return None
+        found |= characters_of(option, flags)
+    return found
 
 
 def _place(node: Anchor, flags: _Flags) -> Place:

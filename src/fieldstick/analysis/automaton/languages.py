@@ -17,7 +17,7 @@ from fieldstick.analysis.automaton.threads import UNIVERSAL, Automaton
 from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Sequence
+    from collections.abc import Iterable, Iterator, Sequence
 
     from fieldstick.engines.protocol import Reach
 
@@ -30,6 +30,23 @@ class Reading(Struct, frozen=True):
     expression: str
     reach: Reach = "whole"
     flags: frozenset[str] = frozenset()
+
+
+class Joined(Struct, frozen=True):
+    """What any, all or none of several take."""
+
+    how: How
+    parts: tuple[Asked, ...]
+
+
+Asked = Reading | Joined
+
+
+def readings_of(asked: Asked) -> list[Reading]:
+    """Return the readings that something is made of, in order."""
+    if isinstance(asked, Reading):
+        return [asked]
+    return [reading for part in asked.parts for reading in readings_of(part)]
 
 
 class Language(Protocol):
@@ -103,7 +120,7 @@ class OneByOne:
 class Combined:
     """The texts that any, all or none of several languages take."""
 
-    def __init__(self, how: How, parts: Sequence[Tables]) -> None:
+    def __init__(self, how: How, parts: Sequence[Language]) -> None:
         self._how: How = how
         self._parts = parts
         self._rows: list[tuple[int, ...]] = []
@@ -114,7 +131,7 @@ class Combined:
     def afters(self, row: int, letter: int) -> Sequence[int]:
         """Return the row after a letter."""
         pairs = zip(self._parts, self._rows[row], strict=True)
-        return (self._row(tuple(part.after(each, letter) for part, each in pairs)),)
+        return (self._row(tuple(part.afters(each, letter)[0] for part, each in pairs)),)
 
     def accepts(self, row: int) -> bool:
         """Tell whether a text that ends here is in the set."""
@@ -154,3 +171,10 @@ def languages_of(readings: Sequence[Reading]) -> list[Tables]:
     programs = [program_of(parse(each.expression, each.flags), each.reach, with_groups=False) for each in readings]
     alphabet = Alphabet(programs)
     return [Tables(Automaton(program, alphabet)) for program in programs]
+
+
+def joined_language(asked: Asked, tables: Iterator[Tables]) -> Language:
+    """Return the language of something, given the tables of its readings in order."""
+    if isinstance(asked, Reading):
+        return next(tables)
+    return Combined(asked.how, [joined_language(part, tables) for part in asked.parts])

@@ -83,6 +83,8 @@ class Automaton:
         self._kinds = _kinds_of_letters(program, self.alphabet)
         self._asked_before = _asked_before(program)
         self._behind_tests: dict[tuple[int, int, int], bool] = {}
+        self.gone_through = 0
+        """States that were gone through in all: what the work is measured in."""
         self._next_contexts: dict[tuple[int, int], int] = {}
         self._ways: dict[tuple[int, int, int], tuple[Way, ...]] = {}
         self.start = self._thread(program.start, _NO_DUES)
@@ -164,6 +166,7 @@ class Automaton:
                         found.append((ACCEPTED, marks))
                 case Anything():
                     self._arrive(found, number, dues, context, letter, marks)
+        self.gone_through += gone
         return found
 
     def _arrive(
