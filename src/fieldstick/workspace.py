@@ -31,6 +31,7 @@ if TYPE_CHECKING:
     from fieldstick.matching.matcher import Matcher
     from fieldstick.runs.check import Choice
     from fieldstick.runs.results import CheckResult, Tolerable
+    from fieldstick.runs.suite_hazards import SuiteHazards
     from fieldstick.suites.suite import Suite
     from fieldstick.suites.versions import Version
 
@@ -334,6 +335,12 @@ class Workspace:
         kept = looks_like_address(what)
         matcher = self.pattern(what, Overrides() if kept else Overrides(reach="start")).matcher
         return lambda line: matcher.read(line).fits
+
+    def hazards(self, suites: Sequence[Suite]) -> SuiteHazards:
+        """Return what is likely to bite later in suites."""
+        from fieldstick.runs.suite_hazards import suite_hazards
+
+        return suite_hazards(suites)
 
     def check(
         self,

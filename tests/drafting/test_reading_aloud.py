@@ -12,7 +12,8 @@ from fieldstick.analysis.examples import examples
 from fieldstick.analysis.hazards import Hazard, hazards, pattern_hazards
 from fieldstick.drafting.outline import outline
 from fieldstick.drafting.typed_examples import typed_examples
-from fieldstick.errors import SyntaxFault
+from fieldstick.engines.budget import run_within
+from fieldstick.errors import BudgetSpent, SyntaxFault
 from fieldstick.matching.prepare import prepare
 from fieldstick.suites.model import FieldTable
 from fieldstick.syntax.parser import parse
@@ -146,6 +147,16 @@ HAZARDS = [
     ("(?s)a+", "idle-flag", 0),
     ("(?x)plot B07", "blank-ignored", 8),
     (r"(?x)tag #\d+", "blank-ignored", 8),
+    (r"\w+|\d\d", "hidden-option", 4),
+    ("[LU]|x|Lu?", "hidden-option", 7),
+    (r"(?:a|(b)|[ab])x", "hidden-option", 9),
+    (r"a\b\w", "anchor-never-holds", 1),
+    (r"x|a(?m:$)b", "anchor-never-holds", 7),
+    ("[a-mn-zf-q]", "twice-in-class", 7),
+    (r"(?i)[\W\d]", "idle-flag", 0),
+    (r"(?:\s?x?)*y", "empty-turn", 0),
+    ("(?:a|ab|b)*c", "takes-forever", 0),
+    (r"(.*)=(.*);(.*),", "takes-forever", 0),
 ]
 CLEAN = [
     "[A-Za-z]", "[|]", "[aeiou]", r"[\w-]", r"^\s+|\s+$", r"^,+|\.$", r"\d+\.\d", '"([^"]*)"', r"(?P<a>\d)(?P<b>x)",
@@ -163,15 +174,24 @@ def test_a_hazard_is_named_at_its_place_and_shown_by_a_text(expression: str, kin
 
 
 def shows(hazard: Hazard, expression: str, flags: int) -> None:
-    """Hold a hazard to what it says, by the standard library's engine and nothing of ours."""
-    if kind_is_slow := hazard.kind == "nested-repeats":
-        assert re.search(hazard.changed, hazard.text, flags) is None
+    """Hold a hazard to what it says, by the standard library's engine."""
+    if kind_is_slow := hazard.kind in ("nested-repeats", "takes-forever"):
+        assert is_endless(expression, flags, hazard.text)
+        assert hazard.changed == expression or not is_endless(hazard.changed, flags, hazard.text)
         return
     now, then = (re.compile(each, flags).search(hazard.text) for each in (expression, hazard.changed))
     harmless = hazard.then == "it fits as before"
     assert (now is not None) is (not hazard.now.startswith("does not")) and not kind_is_slow
     one, other = ((found.regs, found.re.groupindex) if found else None for found in (now, then))
     assert (one == other) is harmless
+
+
+def is_endless(expression: str, flags: int, text: str) -> bool:
+    try:
+        run_within(60, re.compile(expression, flags).search, text)
+    except BudgetSpent:
+        return True
+    return False
 
 
 def test_letters_beyond_ascii_fold_to_those_of_a_range() -> None:
@@ -200,7 +220,7 @@ def test_hazards_fire_seldom_on_real_expressions_and_each_is_as_it_says(harveste
             fired[hazard.kind] += 1
             shows(hazard, expression, 0)
     assert total > len(harvested) / 2
-    assert fired.total() / total < 0.03 and all(count / total <= 0.01 for count in fired.values()), fired
+    assert fired.total() / total < 0.08 and all(count / total <= 0.04 for count in fired.values()), fired
 
 
 def test_samples_and_fields_show_further_hazards() -> None:

@@ -132,6 +132,19 @@ def _characters(parsed: Parsed) -> list[str]:
     return [character for character, _ in Alphabet([program]).examples()]
 
 
+def is_calm(reading: Reading, below_degree: int) -> bool:
+    """Tell whether it is proven that the cost of an expression grows with a power below `below_degree`.
+
+    Raises SyntaxFault for what is no expression.
+    """
+    try:
+        graph = Graph(Automaton(trial_program_of(parse(reading.expression, reading.flags), reading.reach)))
+        found = next(multiplying(graph), None)
+    except OutOfReach:
+        return False
+    return found is None or (found.degree is not None and found.degree + 1 < below_degree)
+
+
 def _when_endless(run: _Run, parsed: Parsed, reading: Reading, least_degree: int) -> Danger | None:
     """Return what is found, and confirmed, when long counted repeats are taken for endless ones."""
     try:

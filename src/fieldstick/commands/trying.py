@@ -19,9 +19,9 @@ from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import sources_of
 from fieldstick.comparing.drafts import compare
-from fieldstick.comparing.relations import pattern_relation
 from fieldstick.drafting.diagnosis import Stop, stop_of
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, PatienceLost, UsageError
+from fieldstick.matching.relations import pattern_relation
 from fieldstick.matching.result import DID_NOT_MATCH
 from fieldstick.reporting.document import BLANK, sentence
 from fieldstick.reporting.explain_report import hazards_as_data, hazards_report

@@ -13,12 +13,12 @@ from msgspec.structs import replace
 
 from fieldstick.comparing.baseline import digest
 from fieldstick.comparing.field_versions import field_changes
-from fieldstick.comparing.relations import pattern_relation
 from fieldstick.comparing.trial_lines import trial_texts
 from fieldstick.comparing.trial_records import definition_of
 from fieldstick.comparing.version_results import PartChange, PatternChange, SampleChange, times_as_long
 from fieldstick.errors import FieldstickError
 from fieldstick.matching.prepare import prepare
+from fieldstick.matching.relations import pattern_relation
 from fieldstick.runs.judging import judge
 from fieldstick.suites.suite import Pattern
 

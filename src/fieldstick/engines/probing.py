@@ -75,3 +75,16 @@ def tried(expression: str, flags: frozenset[str], reach: Reach, text: str) -> bo
         return (run_within(MILLISECONDS, method, text) if timer_usable() else method(text)) is not None
     except (BudgetSpent, SystemError, MemoryError):
         return None
+
+
+def outcome_of(expression: str, flags: frozenset[str], reach: Reach, text: str) -> object:
+    """Return the places of the first match and its groups; None for no match, or "no end" for a text given up."""
+    compiled = compiled_by_engine(expression, flags)
+    if compiled is None:
+        return "refused"
+    method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
+    try:
+        found = run_within(MILLISECONDS, method, text) if timer_usable() else method(text)
+    except (BudgetSpent, SystemError, MemoryError):
+        return "no end"
+    return found.regs if found is not None else None

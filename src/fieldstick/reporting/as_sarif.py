@@ -31,6 +31,11 @@ def problems_as_sarif(problems: Iterable[Problem]) -> str:
     return _written(findings_of_problems(problems), successful=False)
 
 
+def findings_as_sarif(findings: Iterable[Finding]) -> str:
+    """Write any findings as SARIF."""
+    return _written(findings, successful=True)
+
+
 def _written(findings: Iterable[Finding], *, successful: bool) -> str:
     found = list(findings)
     rules = sorted({each.rule for each in found})
@@ -57,6 +62,8 @@ def _result(finding: Finding, index: int) -> dict[str, Any]:
     place: dict[str, Any] = {"artifactLocation": {"uri": _uri(finding.file)}}
     if finding.line:
         place["region"] = {"startLine": finding.line}
+        if finding.column:
+            place["region"]["startColumn"] = finding.column
     return {
         "ruleId": finding.rule,
         "ruleIndex": index,

@@ -24,13 +24,17 @@ SHOWN_TEXT = 120
 
 
 class Finding(Struct, frozen=True):
-    """Something to be said of a line (from 1; 0 for the file as a whole) of a file, of what kind, how bad."""
+    """Something to be said of a line (from 1; 0 for the file as a whole) of a file, of what kind, how bad.
+
+    `column` counts from 1, in code points; 0 where none is known.
+    """
 
     level: Level
     rule: str
     file: str
     line: int
     message: str
+    column: int = 0
 
 
 RULES = {
@@ -39,6 +43,7 @@ RULES = {
     "gone": "Something that was recorded is gone",
     "trial": "A trial fell short, or its texts came out otherwise than recorded",
     "mistake": "A mistake in a suite file",
+    "idle-allow": "A hazard is allowed that is not there",
 }
 """What each rule is about; any other is the kind of a hazard."""
 

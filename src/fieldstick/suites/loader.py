@@ -12,7 +12,7 @@ from fieldstick.suites.fieldtypes import FieldTableError, field_spec
 from fieldstick.suites.model import TAKE_WORDS
 from fieldstick.suites.parts import OWN, Filling, PartError, PartFault, PartScope, fill
 from fieldstick.suites.samples import OutsideTreeError, SampleReader, within_tree
-from fieldstick.suites.suite import Combination, Pattern, Suite
+from fieldstick.suites.suite import Allowance, Combination, Pattern, Suite
 from fieldstick.syntax.scan import group_names, scan
 
 if TYPE_CHECKING:
@@ -144,6 +144,7 @@ class _Draft:
             operations=operations,
             trials=self._trials(operations),
             scope=self.scope,
+            decided_share=table.defaults.decided_share if table else None,
         )
 
     def _operations(self) -> dict[str, Operation]:
@@ -244,6 +245,8 @@ class _Draft:
         take = self._take(table)
         if take == 0:
             self.document.problem((*path, "take"), f"take is 0; {TAKE_WORDS}")
+        if table.allow:
+            self._check_allowances(table, path)
         reader = SampleReader(self.document, path, parameters, known, take, combination is not None)
         samples = (*reader.read("positive", table.positive), *reader.read("negative", table.negative))
         if not complete or members is None:
@@ -266,6 +269,9 @@ class _Draft:
             fields=table.fields,
             samples=samples,
             path=path,
+            allow=tuple(Allowance(each.hazard, each.note) for each in table.allow),
+            own_budget=table.budget_ms is not None,
+            own_flags=frozenset(table.flags or ()),
         )
         if members:
             self._extents[id(made)] = self._extent(members)
@@ -389,6 +395,14 @@ class _Draft:
                 (*path, "expression"),
                 f"{{{{={name}}}}} is no parameter of the pattern{hint(name, table.parameters)}",
             )
+
+    def _check_allowances(self, table: PatternTable, path: Path) -> None:
+        from fieldstick.analysis.hazard_kinds import KINDS, is_named
+
+        for index, each in enumerate(table.allow):
+            if not is_named(each.hazard):
+                words = f"there is no hazard '{each.hazard}'{hint(each.hazard, KINDS)}"
+                self.document.problem((*path, "allow", index, "hazard"), words)
 
     def _check_fields(self, table: PatternTable, filling: Filling, path: Path) -> None:
         values = dict.fromkeys(filling.parameters, "")

@@ -43,6 +43,7 @@ Flag = Literal["ignore-case", "multiline", "dotall", "verbose", "ascii"]
 FieldType = Literal["text", "integer", "decimal", "date", "time", "timestamp", "boolean"]
 SourceKind = Literal["lines", "whole", "records", "csv", "json", "jsonl", "parquet", "xlsx", "sqlite"]
 Mark = Annotated[str, Meta(min_length=1, max_length=1)]
+Share = Annotated[float, Meta(ge=0, le=1)]
 Budget = Annotated[int, Meta(ge=1, le=3_600_000)]
 TextList = Annotated[list[str], Meta(min_length=1)]
 Values = Annotated[list[Value], Meta(min_length=1)]
@@ -97,6 +98,13 @@ class FieldTable(Table, frozen=True):
     false: TextList | None = None
 
 
+class AllowTable(Table, frozen=True):
+    """A hazard that is accepted knowingly, by its kind or the beginning of it, and why."""
+
+    hazard: str
+    note: str = ""
+
+
 class PatternTable(Table, frozen=True):
     """A named expression, or a combination of patterns, with its purpose, reach, fields and samples."""
 
@@ -113,6 +121,7 @@ class PatternTable(Table, frozen=True):
     engines: TextList | None = None
     tags: list[str] = field(default_factory=list)
     budget_ms: Budget | None = None
+    allow: list[AllowTable] = field(default_factory=list)
     fields: dict[str, FieldTable] = field(default_factory=dict)
     positive: list[str | SampleTable] = field(default_factory=list)
     negative: list[str | SampleTable] = field(default_factory=list)
@@ -126,6 +135,7 @@ class DefaultsTable(Table, frozen=True):
     flags: list[Flag] | None = None
     engine: str | None = None
     budget_ms: Budget | None = None
+    decided_share: Share | None = None
 
 
 _BOUNDS_SCHEMA = {

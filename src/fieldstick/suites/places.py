@@ -67,6 +67,43 @@ def locate_ends(document: str) -> dict[Path, int]:
     return _scanned(document).ends
 
 
+def place_in_text(document: str, path: Path, offset: int) -> tuple[int, int]:
+    """Return the line and column (from 1, in code points) of a character of the text that a key has.
+
+    `offset` counts the text's code points. Of a text with escapes, and where the text is not found, it is where the
+    text, or what is around it, begins.
+    """
+    lines = locate(document)
+    known = path
+    while known and known not in lines:
+        known = known[:-1]
+    line = lines.get(known, 0)
+    if not line:
+        return 0, 0
+    start = _start_of(document, line)
+    found = re.compile(rf"{re.escape(str(path[-1]))}[\"']?[ \t]*=[ \t]*({_STRING.pattern})", re.DOTALL).search(
+        document, start
+    )
+    if known != path or found is None:
+        return line, 1
+    written = found[1]
+    quotes = 3 if written[:3] in ('"""', "'''") else 1
+    at = found.start(1)
+    if written[0] == "'" or "\\" not in written:
+        at += quotes + offset
+        if (quotes == 3 and written[3:5] in ("\r\n",)) or (quotes == 3 and written[3:4] == "\n"):
+            at += 2 if written[3:4] == "\r" else 1
+    return document.count("\n", 0, at) + 1, at - (document.rfind("\n", 0, at) + 1) + 1
+
+
+def _start_of(document: str, line: int) -> int:
+    """Return where a line begins."""
+    at = 0
+    for _ in range(line - 1):
+        at = document.index("\n", at) + 1
+    return at
+
+
 def _scanned(document: str) -> _Scan:
     scan = _Scan(document)
     prefix: Path = ()

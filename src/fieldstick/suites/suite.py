@@ -88,11 +88,20 @@ class Sample(Struct, frozen=True):
         return bool(self.fields or self.absent or self.place or self.matches is not None or self.count is not None)
 
 
+class Allowance(Struct, frozen=True):
+    """A hazard that a pattern accepts knowingly: its kind, or what several kinds begin with, and why."""
+
+    hazard: str
+    note: str = ""
+
+
 class Pattern(Struct, frozen=True):
     """A named expression, or a combination of patterns (`combination`, `members`).
 
     `filling` is the expression with its parts filled in, still open for parameters; None for a combination.
     `members` are addressed by their own suite, so that a borrowed pattern keeps its parts and defaults.
+    `own_budget` tells that it has a budget of its own, not that of the suite, and `own_flags` those of its flags that
+    stand with it.
     """
 
     name: str
@@ -111,6 +120,9 @@ class Pattern(Struct, frozen=True):
     fields: Mapping[str, FieldTable] = {}
     samples: tuple[Sample, ...] = ()
     path: Path = ()
+    allow: tuple[Allowance, ...] = ()
+    own_budget: bool = False
+    own_flags: frozenset[str] = frozenset()
 
     @property
     def engine(self) -> str:
@@ -288,6 +300,8 @@ class Suite(Struct, frozen=True, dict=True):
     trials: tuple[Trial, ...] = ()
     operations: Mapping[str, Operation] = field(default_factory=dict)
     """By section and name, as in `rewrites.blur-position`."""
+    decided_share: float | None = None
+    """Of what samples could decide of a pattern, the share that they must; None where nothing is asked."""
 
     @property
     def judged(self) -> tuple[Pattern | Operation, ...]:

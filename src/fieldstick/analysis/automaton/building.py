@@ -58,6 +58,7 @@ from fieldstick.syntax.widths import width
 
 if TYPE_CHECKING:
     from collections.abc import Callable
+    from collections.abc import Sequence as Sequence_
 
     from fieldstick.analysis.automaton.program import Place
     from fieldstick.engines.protocol import Reach
@@ -84,12 +85,13 @@ _PLACES: dict[str, Place] = {
 
 
 def program_of(
-    parsed: Parsed, reach: Reach = "whole", *, with_groups: bool = True, marked: Node | None = None
+    parsed: Parsed, reach: Reach = "whole", *, with_groups: bool = True, marked: Sequence_[Node] = ()
 ) -> Program:
     """Build the program of an expression.
 
     Reach is built in: before the expression anything may stand (`anywhere`), as little as possible; after it anything
-    (`start`, `anywhere`). Without groups nothing is marked, but where `marked` is come to, by slot 0.
+    (`start`, `anywhere`). Without groups nothing is marked, but where a node of `marked` is come to, by its
+    place among them.
 
     Raises OutOfReach with the construct that stands in the way.
     """
@@ -122,9 +124,9 @@ def _program(builder: _Builder, parsed: Parsed, reach: Reach) -> Program:
 class _Builder:
     """The states made so far; None for one whose place is kept."""
 
-    def __init__(self, with_groups: bool, marked: Node | None = None) -> None:
+    def __init__(self, with_groups: bool, marked: Sequence_[Node] = ()) -> None:
         self.with_groups = with_groups
-        self._marked_node = marked
+        self._slot_of = {node: slot for slot, node in enumerate(marked)}
         self.states: list[State | None] = []
         self.behind: list[int] = []
         """The first state of each look-behind."""
@@ -168,8 +170,8 @@ class _Builder:
             if self._builds > MOST_BUILDS:
                 raise OutOfReach("repeats in repeats that are too large when they are spelled out", node.span)
             known = self._made(node, flags, empty, taken)
-            if node is self._marked_node:
-                known = self._marked(0, known)
+            if node in self._slot_of:
+                known = self._marked(self._slot_of[node], known)
             self._built[key] = known
         return known
 

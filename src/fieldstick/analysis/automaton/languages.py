@@ -6,6 +6,8 @@ can fit any more, or every one will. Several over one alphabet are combined as s
 
 from __future__ import annotations
 
+from functools import reduce
+from operator import and_, or_
 from typing import TYPE_CHECKING, Literal, Protocol
 
 from msgspec import Struct
@@ -66,6 +68,9 @@ class Language(Protocol):
         Raises OutOfReach when there are too many.
         """
 
+    def letters(self, row: int) -> int:
+        """Return letters, as bits, beyond which no text is in the set."""
+
     def accepts(self, row: int) -> bool:
         """Tell whether a text that ends here is in the set."""
 
@@ -95,6 +100,10 @@ class OneByOne:
         context, thread = self._rows[row]
         onward = self._automaton.next_context(context, letter)
         return [self._row((onward, each)) for each, _ in self._automaton.ways(thread, context, letter)]
+
+    def letters(self, row: int) -> int:
+        """Return letters, as bits, beyond which this thread goes nowhere."""
+        return self._automaton.possible(self._rows[row][1])
 
     def accepts(self, row: int) -> bool:
         """Tell whether this thread takes a text that ends here."""
@@ -132,6 +141,13 @@ class Combined:
         """Return the row after a letter."""
         pairs = zip(self._parts, self._rows[row], strict=True)
         return (self._row(tuple(part.afters(each, letter)[0] for part, each in pairs)),)
+
+    def letters(self, row: int) -> int:
+        """Return letters, as bits, beyond which no text is in the set."""
+        found = [part.letters(each) for part, each in zip(self._parts, self._rows[row], strict=True)]
+        if self._how == "none":
+            return (1 << (self.alphabet.end + 1)) - 1
+        return reduce(or_ if self._how == "any" else and_, found)
 
     def accepts(self, row: int) -> bool:
         """Tell whether a text that ends here is in the set."""

@@ -36,6 +36,7 @@ class Tables:
         self._number_of: dict[tuple[int, frozenset[int]], int] = {}
         self._onward: list[list[int]] = []
         self._accepts: list[bool | None] = []
+        self._possible: list[int] = []
         self._row((-1, frozenset()))
         self.first = self._row((automaton.first_context, frozenset({automaton.start})))
 
@@ -51,6 +52,16 @@ class Tables:
     def afters(self, row: int, letter: int) -> tuple[int]:
         """Return the row after a letter, alone: what languages of several rows have in common with this one."""
         return (self.after(row, letter),)
+
+    def letters(self, row: int) -> int:
+        """Return letters, as bits, beyond which nothing fits."""
+        found = self._possible[row]
+        if found < 0:
+            found = 0
+            for thread in self._rows[row][1]:
+                found |= self.automaton.possible(thread)
+            self._possible[row] = found
+        return found
 
     def accepts(self, row: int) -> bool:
         """Tell whether a text that ends here fits."""
@@ -101,4 +112,5 @@ class Tables:
             self._rows.append(key)
             self._onward.append([_UNKNOWN] * self.alphabet.end)
             self._accepts.append(None)
+            self._possible.append(-1)
         return found

@@ -87,6 +87,7 @@ class Automaton:
         """States that were gone through in all: what the work is measured in."""
         self._next_contexts: dict[tuple[int, int], int] = {}
         self._ways: dict[tuple[int, int, int], tuple[Way, ...]] = {}
+        self._possible: dict[int, int] = {}
         self.start = self._thread(program.start, _NO_DUES)
         begun = tuple(frozenset({self._thread(each, _NO_DUES)}) for each in program.behind)
         self.first_context = self._context((START & self._asked_before, begun))
@@ -107,6 +108,34 @@ class Automaton:
                     break
             found = self._ways[key] = tuple(met.items())
         return found
+
+    def possible(self, thread: int) -> int:
+        """Return letters, as bits, beyond which a thread goes nowhere, whatever stands before or follows."""
+        found = self._possible.get(thread)
+        if found is None:
+            found = self._possible[thread] = self._found_possible(thread)
+        return found
+
+    def _found_possible(self, thread: int) -> int:
+        every = (1 << (self.alphabet.end + 1)) - 1
+        if thread == UNIVERSAL:
+            return every
+        letters, waiting, visited = 0, [self._threads[thread][0]], set()
+        while waiting:
+            number = waiting.pop()
+            if number in visited or not self.hopeful[number]:
+                continue
+            visited.add(number)
+            match self.program.states[number]:
+                case Take():
+                    letters |= self._masks[number]
+                case Choice(options=options):
+                    waiting += options
+                case Mark(then=then) | Check(then=then) | Ahead(then=then) | Behind(then=then):
+                    waiting.append(then)
+                case Anything():
+                    return every
+        return letters
 
     def next_context(self, context: int, letter: int) -> int:
         """Return the context after a letter."""

@@ -82,7 +82,10 @@ class Search:
                 self._end_by_line_feed(node, cost)
             if len(self._came_from) > most:
                 raise OutOfReach(f"more than {most:,} states to go through")
+            possible = self._first.letters(one) | self._second.letters(two)
             for letter in self._letters:
+                if not possible >> letter & 1:
+                    continue
                 sum_of = cost + self._examples[letter][1]
                 goes_on = letter == self._line_feed
                 for pair in product(self._first.afters(one, letter), self._second.afters(two, letter)):

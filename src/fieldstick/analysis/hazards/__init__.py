@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.analysis.effort import Effort
 from fieldstick.analysis.facts import facts_of
-from fieldstick.analysis.hazards import classes, flags, options, places, repeats
+from fieldstick.analysis.hazards import classes, flags, options, places, proofs, repeats
 from fieldstick.analysis.hazards.suspect import Hazard, confirmed, edited
 from fieldstick.analysis.hazards.suspect import Suspect as _Suspect
 from fieldstick.engines.probing import fits
@@ -62,6 +62,11 @@ _FINDERS: tuple[Callable[[Parsed, Reach], Iterator[_Suspect]], ...] = (
     flags.idle_flag,
     flags.blank_ignored,
     flags.digits_beyond_ascii,
+    proofs.never_come_to,
+    proofs.covered_in_class,
+    proofs.flag_without_effect,
+    proofs.empty_turn,
+    proofs.takes_forever,
 )
 
 
@@ -91,7 +96,13 @@ def find_hazards(parsed: Parsed, reach: Reach, suspects: Iterable[_Suspect]) -> 
     return made
 
 
-_SAID_BY_OTHERS = {"twice-in-class": "", "dot-for-point": "", "matches-nothing": "takes-anything"}
+_SAID_BY_OTHERS = {
+    "twice-in-class": "",
+    "dot-for-point": "",
+    "matches-nothing": "takes-anything",
+    "takes-forever": "nested-repeats",
+    "empty-turn": "nested-repeats",
+}
 """Kinds that another hazard of the same piece says better: of any kind, or of the one that is named."""
 
 

@@ -194,7 +194,7 @@ def backspace(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
 def twice_in_class(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
     """`[\\w_]`: what the class has already; it does no harm, and tells that something else was meant."""
     for each in _classes(parsed):
-        found = _doubled(each)
+        found = doubled(each)
         if found is None:
             continue
         item, other, taken = found
@@ -207,7 +207,7 @@ def twice_in_class(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
         yield Suspect("twice-in-class", item.span, reason, words, changed, forced=forced, claim="same")
 
 
-def _doubled(each: CharClass) -> tuple[Node, Node, str] | None:
+def doubled(each: CharClass) -> tuple[Node, Node, str] | None:
     """Return the first item that another one of the class covers, that other, and a character that both take."""
     characters: dict[str, Character] = {}
     points: list[int] = []

@@ -22,8 +22,9 @@ if TYPE_CHECKING:
     from fieldstick.syntax.parser import Parsed
     from fieldstick.syntax.tree import Node, Span
 
-Claim = Literal["differs", "same", "ends"]
-"""What a remedy does on the text that is shown: it gives something else, the same with less, or an end to no end."""
+Claim = Literal["differs", "same", "ends", "endless"]
+"""What a remedy does on the text that is shown: it gives something else, the same with less, an end to no end, or that
+there is none is all that is shown."""
 
 Outcome = tuple[object, ...] | Literal["no end"] | None
 """What the engine makes of a text: the places and names of its groups, no end within the time, or no match."""
@@ -87,7 +88,7 @@ def confirmed(suspect: Suspect, parsed: Parsed, reach: Reach, effort: Effort) ->
         return None
     for text in islice(_texts(suspect, parsed, reach, effort), TEXTS):
         now, then = _outcome(before, reach, text), _outcome(after, reach, text)
-        if "no end" in (now, then) and not effort.spend(NO_END):
+        if "no end" in (now, then) and not effort.spend(NO_END) and suspect.claim != "endless":
             return None
         if _shows(suspect.claim, now, then):
             words = _told(suspect.claim, now, then, text)
@@ -96,16 +97,17 @@ def confirmed(suspect: Suspect, parsed: Parsed, reach: Reach, effort: Effort) ->
 
 
 def _shows(claim: Claim, now: Outcome, then: Outcome) -> bool:
-    if claim == "ends":
-        return now == "no end" and then != "no end"
+    if claim in ("ends", "endless"):
+        return now == "no end" and (claim == "endless" or then != "no end")
     return now == then and now is not None if claim == "same" else now != then and "no end" not in (now, then)
 
 
 def _told(claim: Claim, now: Outcome, then: Outcome, text: str) -> tuple[str, str]:
     if claim == "same":
         return "fits", "it fits as before"
-    if claim == "ends":
-        return "is given up after its budget", "it is read at once" if then is None else "it fits at once"
+    if claim in ("ends", "endless"):
+        ended = "it is read at once" if then is None else "it fits at once"
+        return "is given up after its budget", ended if claim == "ends" else "it still is"
     if now is None or then is None:
         return ("fits", "it does not") if then is None else ("does not fit", "it does")
     one, other = _place(now), _place(then)
