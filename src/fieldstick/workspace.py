@@ -354,12 +354,14 @@ class Workspace:
         tolerated: frozenset[Tolerable] = frozenset(),
         trials: bool = True,
         reading: Progress | None = None,
+        hazards: bool = False,
     ) -> CheckResult:
         """Judge the chosen samples of suites and, with `baseline`, hold each suite against the one beside it.
 
         `jobs` is the number of processes; `progress` gives what is to be told of samples judged. Baselines in
         `folders` whose suites are gone are told of, and of what is otherwise than recorded some may be `tolerated`.
         The `trials` of suites that are chosen whole are run; `reading` makes what is told how far their data is read.
+        With `hazards` those of all suites are looked for, when everything is chosen.
         Raises UsageError when the choice names nothing, or a baseline cannot be read.
         """
         from fieldstick.runs.check import Choice, check_suites, has_chosen_trials
@@ -368,8 +370,13 @@ class Workspace:
         on_trial = {suite.file for suite in suites if trials and has_chosen_trials(suite, choice)}
         alone = baselines_without_suite(folders) if baseline and folders is not None and choice.is_everything else []
         recording = baseline and (alone or any(os.path.lexists(baseline_path(suite.location)) for suite in suites))
+        notes = None
+        if hazards and choice.is_everything:
+            from fieldstick.runs.hazard_notes import hazard_notes
+
+            notes = hazard_notes(suites)
         if not recording and not on_trial:
-            return check_suites(suites, choice, jobs=jobs, progress=progress)
+            return replace(check_suites(suites, choice, jobs=jobs, progress=progress), hazards=notes)
         from fieldstick.comparing.baseline import held_against, left_baselines, read_baseline
 
         left = left_baselines(alone)
@@ -389,7 +396,7 @@ class Workspace:
                 tried = run_and_hold(each.suite, found, jobs=jobs if jobs > 1 else None, progress=reading)
                 each = replace(each, trials=tried)
             held.append(each)
-        return replace(result, suites=tuple(held), left=left, tolerated=tolerated)
+        return replace(result, suites=tuple(held), left=left, tolerated=tolerated, hazards=notes)
 
 
 def _check_compiles(pattern: Pattern) -> None:

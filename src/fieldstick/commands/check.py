@@ -151,6 +151,7 @@ class Settings(Struct, frozen=True):
             tolerated=self.tolerated,
             trials=self.trials,
             reading=byte_progress,
+            hazards=True,
         )
 
 

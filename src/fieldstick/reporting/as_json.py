@@ -5,6 +5,8 @@ from __future__ import annotations
 import json
 from typing import TYPE_CHECKING, Any
 
+from msgspec import to_builtins
+
 from fieldstick.suites.fieldtypes import FieldSpec
 
 if TYPE_CHECKING:
@@ -23,12 +25,14 @@ def check_as_json(result: CheckResult) -> str:
 
 def check_as_data(result: CheckResult) -> dict[str, Any]:
     """Return a check as plain data."""
-    data = {
+    data: dict[str, Any] = {
         "format": FORMAT,
         "suites": [_suite(result, each) for each in result.suites],
         "totals": _totals(result.totals),
         "well": result.all_well,
     }
+    if result.hazards is not None:
+        data["hazards"] = [to_builtins(each) for each in result.hazards]
     if result.tolerated:
         data["tolerated"] = sorted(result.tolerated)
     if result.left:

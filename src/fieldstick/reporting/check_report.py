@@ -9,6 +9,7 @@ from fieldstick.reporting.document import BLANK, Labelled, Mark, Ruled, Said, cu
 from fieldstick.reporting.marks import marks_of
 from fieldstick.reporting.why_report import stop_marks, stop_words
 from fieldstick.reporting.words import counted, difference_lines, patterns_words, sample_name, sample_place, verdict
+from fieldstick.runs.hazard_notes import GRAVE
 from fieldstick.suites.suite import Pattern
 
 if TYPE_CHECKING:
@@ -23,6 +24,9 @@ if TYPE_CHECKING:
 
 MOST_OF_A_PATTERN = 8
 """Samples of one pattern that are shown whole before the rest is counted."""
+
+MOST_HAZARDS = 6
+"""Hazards that are named; 'fieldstick hazards' names all."""
 
 MOST_SUITES = 16
 """Suites that are listed even when all is well with them."""
@@ -46,6 +50,7 @@ def check_report(result: CheckResult) -> Iterator[Block]:
         from fieldstick.reporting.trial_report import trials_report
 
         yield from trials_report(result)
+    yield from _grave_hazards(result)
     yield from _suite_table(result)
     untouched = result.all_well and not (result.totals.changed or result.totals.gone)
     words = verdict(result)
@@ -54,6 +59,20 @@ def check_report(result: CheckResult) -> Iterator[Block]:
         lost = any(each.standing is not None and each.standing.regressed for each in result.trials)
         once = "" if lost else "; --tolerate lets it pass once"
         yield said((f"What is meant is recorded with 'fieldstick baseline'{once}.", "quiet"))
+    if result.hazards:
+        yield said(("'fieldstick hazards' names them, each with its remedy.", "quiet"))
+
+
+def _grave_hazards(result: CheckResult) -> Iterator[Block]:
+    """Yield hazards that say that something checked here never comes to pass, or never ends."""
+    found = [each for each in result.hazards or () if each.kind in GRAVE]
+    for each in found[:MOST_HAZARDS]:
+        yield said(("hazard   ", "warn"), (f"  {each.address}", "strong"), f"  {each.kind}  {each.file}:{each.line}")
+        yield Labelled("because", each.reason)
+    if len(found) > MOST_HAZARDS:
+        yield said((f"and {counted(len(found) - MOST_HAZARDS, 'more hazard')} like these", "quiet"))
+    if found:
+        yield BLANK
 
 
 def attention_blocks(result: CheckResult) -> Iterator[Block]:

@@ -8,8 +8,6 @@ from msgspec import Struct
 
 from fieldstick.reporting.trial_words import trial_words
 from fieldstick.reporting.words import gone_of, sample_name
-from fieldstick.runs.kept_hazards import kept_hazards
-from fieldstick.suites.suite import Pattern
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator
@@ -67,7 +65,9 @@ def findings_of(result: CheckResult) -> Iterator[Finding]:
             for words in gone.pop(name):
                 level = "error" if result.gone_fails else "warning"
                 yield Finding(level, "gone", file, 1, f"{name}: gone since the baseline: {words}")
-        yield from _hazards(suite)
+    for hazard in result.hazards or ():
+        words = f"{hazard.address}: {hazard.reason}; {hazard.remedy}"
+        yield Finding("warning", hazard.kind, hazard.file, hazard.line, words, hazard.column)
     for left in result.left:
         words = f"the suite {left.suite} is gone, its baseline with {left.samples} samples is left"
         yield Finding("error" if result.gone_fails else "warning", "gone", left.file, 1, words)
@@ -85,15 +85,6 @@ def _of_sample(suite: SuiteResult, name: str, result: SampleResult, *, fails: bo
     line = suite.suite.line_of(result.sample.path)
     message = f"{head}{regressed}: {'; '.join(told) or result.outcome}; in '{shown}'"
     return Finding("error" if fails else "warning", rule, suite.suite.file, line, message)
-
-
-def _hazards(suite: SuiteResult) -> Iterator[Finding]:
-    for each in suite.patterns:
-        if isinstance(each.pattern, Pattern):
-            line = suite.suite.line_of((*each.pattern.path, "expression"))
-            for hazard in kept_hazards(each.pattern):
-                address = f"{suite.suite.name}:{each.pattern.name}"
-                yield Finding("warning", hazard.kind, suite.suite.file, line, f"{address}: {hazard.reason}")
 
 
 def findings_of_problems(problems: Iterable[Problem]) -> Iterator[Finding]:

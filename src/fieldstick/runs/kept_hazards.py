@@ -5,12 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from fieldstick.analysis.hazards import pattern_hazards
-from fieldstick.errors import FieldstickError
-from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
-
     from fieldstick.analysis.hazards import Hazard
     from fieldstick.suites.suite import Pattern
     from fieldstick.syntax.parser import Parsed
@@ -22,14 +18,3 @@ def hazards_of(pattern: Pattern, parsed: Parsed) -> list[Hazard]:
     named = {name for name, table in pattern.fields.items() if table.name}
     has_fields = bool(pattern.fields) and not named
     return pattern_hazards(parsed, pattern.reach, positive, has_fields=has_fields)
-
-
-def kept_hazards(pattern: Pattern, values: Mapping[str, str] = {}) -> list[Hazard]:
-    """Return the hazards of a pattern; none for one made of others, or whose expression cannot be read."""
-    if pattern.filling is None:
-        return []
-    own = {name: values.get(name, name) for name in pattern.parameters}
-    try:
-        return hazards_of(pattern, parse(pattern.filling.text(own), pattern.flags))
-    except FieldstickError:
-        return []

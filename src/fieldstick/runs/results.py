@@ -11,6 +11,7 @@ from msgspec import Struct
 if TYPE_CHECKING:
     from fieldstick.matching.result import Result
     from fieldstick.runs.change import Change
+    from fieldstick.runs.hazard_notes import HazardNote
     from fieldstick.runs.trial_results import TrialResult
     from fieldstick.suites.suite import Difference, Operation, Pattern, Sample, Suite
 
@@ -178,11 +179,13 @@ class CheckResult(Struct, frozen=True, dict=True):
     """What a check of several suites found.
 
     `left` are baselines whose suites are gone. What is `tolerated`, of changed and gone, is told but fails nothing.
+    `hazards` are those of the suites that nothing accepts; None where they were not asked for.
     """
 
     suites: tuple[SuiteResult, ...]
     left: tuple[LeftBaseline, ...] = ()
     tolerated: frozenset[Tolerable] = frozenset()
+    hazards: tuple[HazardNote, ...] | None = None
 
     @cached_property
     def totals(self) -> Totals:

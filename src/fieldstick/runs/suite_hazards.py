@@ -7,14 +7,15 @@ accepts (`allow`) is kept, with its note; an allowance that nothing needs is tol
 from __future__ import annotations
 
 from itertools import combinations
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.analysis.hazard_kinds import covers
-from fieldstick.analysis.hazards import hazards
-from fieldstick.analysis.relation import Joined, Reading, relation_of
+from fieldstick.analysis.hazards import Hazard, hazards
+from fieldstick.analysis.relation import Joined, Reading, Relation, relation_of
+from fieldstick.cache import Remembered
 from fieldstick.engines.probing import outcome_of
 from fieldstick.errors import FieldstickError, SyntaxFault
 from fieldstick.matching.prepare import prepare
@@ -26,12 +27,12 @@ from fieldstick.suites.places import place_in_text
 from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Iterator, Mapping, Sequence
+    from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 
-    from fieldstick.analysis.hazards import Hazard
     from fieldstick.analysis.relation import Asked
     from fieldstick.matching.matcher import Matcher
     from fieldstick.suites.suite import Pattern, Suite
+    from fieldstick.syntax.parser import Parsed
 
 MOST_PARTS = 60
 """Parts of a suite that are held against each other."""
@@ -89,31 +90,65 @@ class SuiteHazards(Struct, frozen=True):
         return tuple(each for each in self.hazards if each.note is None)
 
 
+class _Memory:
+    """What is known from before of expressions and pairs of them, whatever suite they stand in."""
+
+    def __init__(self) -> None:
+        self._kept = Remembered("hazards", ".")
+
+    def hazards(self, pattern: Pattern, parsed: Parsed) -> list[Hazard]:
+        """Return the hazards of a pattern whose expression was read."""
+        fields = {name: [table.type, table.name] for name, table in pattern.fields.items()}
+        samples = [each.text for each in pattern.samples if each.kind == "positive" and not each.values]
+        key = [*_key(Reading(parsed.expression, pattern.reach, pattern.flags)), fields, samples]
+        return self._kept.get(["pattern", *key], list[Hazard], lambda: hazards_of(pattern, parsed))
+
+    def of_part(self, text: str) -> list[Hazard]:
+        """Return the hazards of an expression alone."""
+        return self._kept.get(["part", text], list[Hazard], lambda: list(hazards(parse(text), "whole")))
+
+    def relation(self, first: Asked, second: Asked) -> Relation:
+        """Return how two expressions relate."""
+        return self._kept.get([_key(first), _key(second)], Relation, lambda: relation_of(first, second))
+
+    def save(self) -> None:
+        """Keep it for the next time."""
+        self._kept.save()
+
+
+def _key(asked: Asked) -> list[Any]:
+    if isinstance(asked, Reading):
+        return [asked.expression, asked.reach, sorted(asked.flags)]
+    return [asked.how, [_key(part) for part in asked.parts]]
+
+
 def suite_hazards(suites: Iterable[Suite]) -> SuiteHazards:
     """Return the hazards of suites."""
     known = list(suites)
     by_file = {suite.file: suite for suite in known}
-    found = [each for suite in known for each in _of_suite(suite, by_file)]
+    memory = _Memory()
+    found = [each for suite in known for each in _of_suite(suite, by_file, memory)]
+    memory.save()
     merged = sorted(_once(found), key=lambda each: (each.file, each.line, each.column, each.kind))
     idle = [each for suite in known for each in _idle(suite, found)]
     return SuiteHazards(tuple(merged), tuple(idle))
 
 
-def _of_suite(suite: Suite, by_file: Mapping[str, Suite]) -> Iterator[KeptHazard]:
+def _of_suite(suite: Suite, by_file: Mapping[str, Suite], memory: _Memory) -> Iterator[KeptHazard]:
     used: set[str] = set()
     for pattern in suite.patterns.values():
         if pattern.filling is not None:
             used |= set(pattern.filling.part_texts)
-            yield from (_accepted(pattern, each) for each in _of_pattern(suite, pattern, by_file))
+            yield from (_accepted(pattern, each) for each in _of_pattern(suite, pattern, by_file, memory))
         elif pattern.combination == "any_of":
-            yield from (_accepted(pattern, each) for each in _hidden_members(suite, pattern))
+            yield from (_accepted(pattern, each) for each in _hidden_members(suite, pattern, memory))
     for name in suite.parts:
         if name not in used:
-            yield from _of_part(suite, name)
-    yield from _same_parts(suite)
+            yield from _of_part(suite, name, memory)
+    yield from _same_parts(suite, memory)
     for operation in suite.operations.values():
         if isinstance(operation, Route):
-            yield from _of_route(suite, operation)
+            yield from _of_route(suite, operation, memory)
 
 
 def _accepted(pattern: Pattern, found: KeptHazard) -> KeptHazard:
@@ -147,12 +182,12 @@ def _idle(suite: Suite, found: Sequence[KeptHazard]) -> Iterator[IdleAllowance]:
                 yield IdleAllowance(address, allowance.hazard, suite.file, line)
 
 
-def _of_pattern(suite: Suite, pattern: Pattern, by_file: Mapping[str, Suite]) -> Iterator[KeptHazard]:
+def _of_pattern(suite: Suite, pattern: Pattern, by_file: Mapping[str, Suite], memory: _Memory) -> Iterator[KeptHazard]:
     assert pattern.filling is not None
     values = {name: name for name in pattern.parameters}
     try:
         parsed = parse(pattern.filling.text(values), pattern.flags)
-        found = hazards_of(pattern, parsed)
+        found = memory.hazards(pattern, parsed)
     except FieldstickError:
         return
     address = f"{suite.name}:{pattern.name}"
@@ -222,11 +257,11 @@ def _shown_by(pattern: Pattern, expression: str, hazard: Hazard) -> Iterator[str
                 yield f"{sample.kind} {sample.number}"
 
 
-def _of_part(suite: Suite, name: str) -> Iterator[KeptHazard]:
+def _of_part(suite: Suite, name: str, memory: _Memory) -> Iterator[KeptHazard]:
     """Yield the hazards of a part that no pattern of the suite uses."""
     try:
         text = fill(f"{{{{{name}}}}}", suite.scope).text({})[3:-1]
-        found = hazards(parse(text), "whole")
+        found = memory.of_part(text)
     except (PartError, SyntaxFault, KeyError):
         return
     if text != suite.parts[name]:
@@ -236,7 +271,7 @@ def _of_part(suite: Suite, name: str) -> Iterator[KeptHazard]:
         yield _kept(hazard, f"{suite.name}:{name}", suite.file, place, text, hazard.span, (), ())
 
 
-def _same_parts(suite: Suite) -> Iterator[KeptHazard]:
+def _same_parts(suite: Suite, memory: _Memory) -> Iterator[KeptHazard]:
     """Yield parts that take just the same texts: parts of a suite that patterns may confuse, or change only one of."""
     readings: dict[str, Reading] = {}
     for name in list(suite.parts)[:MOST_PARTS]:
@@ -248,7 +283,7 @@ def _same_parts(suite: Suite) -> Iterator[KeptHazard]:
             readings[name] = Reading(filling.text({}))
     for one, other in combinations(readings, 2):
         try:
-            found = relation_of(readings[one], readings[other])
+            found = memory.relation(readings[one], readings[other])
         except SyntaxFault:
             continue
         if found.relation == "same" and found.both is not None:
@@ -269,10 +304,10 @@ def _same_parts(suite: Suite) -> Iterator[KeptHazard]:
             )
 
 
-def _hidden_members(suite: Suite, pattern: Pattern) -> Iterator[KeptHazard]:
+def _hidden_members(suite: Suite, pattern: Pattern, memory: _Memory) -> Iterator[KeptHazard]:
     """Yield members of an any_of that an earlier one, or several, leave nothing to."""
     for number, member in enumerate(pattern.members):
-        found = _hider(pattern.members[:number], member)
+        found = _hider(pattern.members[:number], member, memory)
         if found is not None:
             names, text = found
             place = suite.line_of((*pattern.path, "any_of", number)), 1
@@ -280,19 +315,19 @@ def _hidden_members(suite: Suite, pattern: Pattern) -> Iterator[KeptHazard]:
             yield _of_list(suite, "hidden-member", f"{suite.name}:{pattern.name}", place, reason, member.name, text)
 
 
-def _of_route(suite: Suite, route: Route) -> Iterator[KeptHazard]:
+def _of_route(suite: Suite, route: Route, memory: _Memory) -> Iterator[KeptHazard]:
     """Yield kinds that are never reached, and kinds of which each takes texts of the other."""
     address = f"{suite.name}:{route.own_name}"
     hidden: set[str] = set()
     for number, pattern in enumerate(route.order):
         place = suite.line_of((*route.path, "order", number)), 1
-        found = _hider(route.order[:number], pattern)
+        found = _hider(route.order[:number], pattern, memory)
         if found is not None:
             names, text = found
             hidden.add(pattern.name)
             reason = f"the kind '{pattern.name}' is never reached: {names} {_take(names)} whatever it takes"
             yield _accepted(pattern, _of_list(suite, "hidden-kind", address, place, reason, pattern.name, text))
-    for one, other, text in route_overlaps(route):
+    for one, other, text in _overlaps(route, memory.relation):
         if other.name not in hidden:
             place = suite.line_of((*route.path, "order", route.order.index(other))), 1
             reason = f"the kinds '{one.name}' and '{other.name}' both want some texts: the first in order gets them"
@@ -315,29 +350,29 @@ def _of_list(
     return KeptHazard(kind, address, suite.file, *place, reason, remedy, name, (0, len(name)), text, now)
 
 
-def _hider(earlier: Sequence[Pattern], later: Pattern) -> tuple[str, str | None] | None:
+def _hider(earlier: Sequence[Pattern], later: Pattern, memory: _Memory) -> tuple[str, str | None] | None:
     """Return which of some patterns take whatever a later one takes, in words, and a text of it; None when none do."""
     able = [each for each in earlier if _refuses_nothing(each) and not each.parameters]
     if not able or later.parameters:
         return None
     try:
-        one = next((each for each in able if _is_within(later, asked_of(each, {}))), None)
+        one = next((each for each in able if _is_within(later, asked_of(each, {}), memory)), None)
         if one is not None:
-            return f"'{one.name}'", _common(later, one)
-        if len(able) > 1 and _is_within(later, Joined("any", tuple(asked_of(each, {}) for each in able))):
-            return ", ".join(f"'{each.name}'" for each in able), _common(later, able[-1])
+            return f"'{one.name}'", _common(later, one, memory)
+        if len(able) > 1 and _is_within(later, Joined("any", tuple(asked_of(each, {}) for each in able)), memory):
+            return ", ".join(f"'{each.name}'" for each in able), _common(later, able[-1], memory)
     except SyntaxFault:
         return None
     return None
 
 
-def _is_within(pattern: Pattern, asked: Asked) -> bool:
-    found = relation_of(asked_of(pattern, {}), asked)
+def _is_within(pattern: Pattern, asked: Asked, memory: _Memory) -> bool:
+    found = memory.relation(asked_of(pattern, {}), asked)
     return found.relation in ("same", "narrower") and found.both is not None
 
 
-def _common(one: Pattern, other: Pattern) -> str | None:
-    return relation_of(asked_of(one, {}), asked_of(other, {})).both
+def _common(one: Pattern, other: Pattern, memory: _Memory) -> str | None:
+    return memory.relation(asked_of(one, {}), asked_of(other, {})).both
 
 
 def _refuses_nothing(pattern: Pattern) -> bool:
@@ -353,12 +388,16 @@ def route_overlaps(route: Route) -> Iterator[tuple[Pattern, Pattern, str]]:
 
     The text fits both patterns, fields and all.
     """
+    yield from _overlaps(route, relation_of)
+
+
+def _overlaps(route: Route, relate: Callable[[Asked, Asked], Relation]) -> Iterator[tuple[Pattern, Pattern, str]]:
     readers: dict[str, Matcher] = {}
     for one, other in combinations(route.order, 2):
         if one.parameters or other.parameters:
             continue
         try:
-            found = relation_of(asked_of(one, {}), asked_of(other, {}))
+            found = relate(asked_of(one, {}), asked_of(other, {}))
             if found.relation != "crossing" or found.both is None:
                 continue
             for each in (one, other):

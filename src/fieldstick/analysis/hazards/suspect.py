@@ -47,7 +47,7 @@ class Hazard(Struct, frozen=True):
     """
 
     kind: str
-    span: Span
+    span: tuple[int, int]
     reason: str
     remedy: str
     changed: str

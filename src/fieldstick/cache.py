@@ -1,0 +1,85 @@
+"""What was worked out before, kept in the user's cache folder: it saves time, and nothing depends on it.
+
+The folder is `fieldstick` in XDG_CACHE_HOME, or in ~/.cache (XDG Base Directory Specification). What another version of
+Fieldstick or Python kept is not read. A folder that cannot be read or written is done without.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import sys
+import tempfile
+from hashlib import sha256
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, TypeVar
+
+from msgspec import DecodeError, ValidationError, convert, json, to_builtins
+
+from fieldstick._version import __version__
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+T = TypeVar("T")
+
+MOST_KEPT = 20_000
+"""Results that are kept for a folder; when there are more, those that this run did not ask for go."""
+
+
+class Remembered:
+    """Results by their keys, of one kind of work in one folder."""
+
+    def __init__(self, name: str, place: str) -> None:
+        self._file = _folder() / f"{name}-{digest_of(os.path.realpath(place))[:16]}.json"
+        self._version = f"{__version__} {sys.hexversion:x}"
+        self._known = self._read()
+        self._asked: set[str] = set()
+        self._changed = False
+
+    def get(self, key: Any, kind: type[T], compute: Callable[[], T]) -> T:
+        """Return the result of a key, worked out when it is not known yet. `kind` is its type."""
+        name = digest_of(json.encode(key).decode())
+        self._asked.add(name)
+        if name in self._known:
+            try:
+                return convert(self._known[name], kind)
+            except ValidationError:
+                pass
+        found = compute()
+        self._known[name] = to_builtins(found)
+        self._changed = True
+        return found
+
+    def save(self) -> None:
+        """Keep what was worked out for the next time."""
+        if not self._changed:
+            return
+        if len(self._known) > MOST_KEPT:
+            self._known = {key: self._known[key] for key in self._asked}
+        with contextlib.suppress(OSError):
+            self._file.parent.mkdir(parents=True, exist_ok=True)
+            with tempfile.NamedTemporaryFile(dir=self._file.parent, delete=False) as stream:
+                stream.write(json.encode({"version": self._version, "known": self._known}))
+            os.replace(stream.name, self._file)
+
+    def _read(self) -> dict[str, Any]:
+        try:
+            data = json.decode(self._file.read_bytes())
+        except (OSError, DecodeError, UnicodeDecodeError):
+            return {}
+        if not isinstance(data, dict) or data.get("version") != self._version:
+            return {}
+        known = data.get("known")
+        return known if isinstance(known, dict) else {}
+
+
+def digest_of(text: str) -> str:
+    """Return a digest of a text, whatever characters it has."""
+    return sha256(text.encode("utf-8", "surrogatepass")).hexdigest()
+
+
+def _folder() -> Path:
+    given = os.environ.get("XDG_CACHE_HOME", "")
+    base = Path(given) if os.path.isabs(given) else Path(os.path.expanduser("~")) / ".cache"
+    return base / "fieldstick"
