@@ -9,6 +9,7 @@ import pytest
 from msgspec.structs import replace
 
 from fieldstick.analysis.examples import examples
+from fieldstick.analysis.hazard_kinds import KINDS, OF_EXPRESSIONS
 from fieldstick.analysis.hazards import Hazard, hazards, pattern_hazards
 from fieldstick.drafting.outline import outline
 from fieldstick.drafting.typed_examples import typed_examples
@@ -236,7 +237,8 @@ def test_the_page_of_hazards_has_every_kind() -> None:
     from pathlib import Path
 
     page = (Path(__file__).parents[2] / "docs" / "hazards.md").read_text(encoding="utf-8")
-    for kind in {kind for _, kind, _ in HAZARDS} | {"dot-for-point", "folded-letter"}:
+    assert {kind for _, kind, _ in HAZARDS} | {"dot-for-point", "folded-letter"} == set(OF_EXPRESSIONS)
+    for kind in KINDS:
         assert f"## {kind}" in page
 
 

@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING, Literal
 from msgspec import Struct
 
 from fieldstick.analysis.automaton.alphabet import Alphabet
-from fieldstick.analysis.automaton.ambiguity import Graph, failing_ends, multiplying, ways_of
+from fieldstick.analysis.automaton.ambiguity import MOST_STEPS, Graph, failing_ends, multiplying, ways_of
 from fieldstick.analysis.automaton.building import trial_program_of
 from fieldstick.analysis.automaton.program import OutOfReach
 from fieldstick.analysis.automaton.threads import Automaton
@@ -106,20 +106,20 @@ def danger_of(reading: Reading, *, least_degree: int = 2) -> Danger:
     return danger_of_parsed(parse(reading.expression, reading.flags), reading, least_degree=least_degree)
 
 
-def danger_of_parsed(parsed: Parsed, reading: Reading, *, least_degree: int = 2) -> Danger:
-    """See `danger_of`, for an expression that was read already."""
+def danger_of_parsed(parsed: Parsed, reading: Reading, *, least_degree: int = 2, steps: int = MOST_STEPS) -> Danger:
+    """See `danger_of`, for an expression that was read already; `steps` bound what is looked at."""
     compiled = compiled_by_engine(reading.expression, reading.flags)
     if compiled is None:
         return Danger("unknown", reason="the engine refuses the expression")
     run = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reading.reach]
     try:
-        graph = Graph(Automaton(trial_program_of(parsed, reading.reach)))
+        graph = Graph(Automaton(trial_program_of(parsed, reading.reach)), steps)
         told = _worst(run, graph, least_degree)
         if told.kind != "exponential" and _has_bounded_choice(parsed):
             return _within_bounds(run, graph) or told
         return told
     except OutOfReach as error:
-        found = _when_endless(run, parsed, reading, least_degree) or _probed(run, _characters(parsed))
+        found = _when_endless(run, parsed, reading, least_degree, steps) or _probed(run, _characters(parsed))
         return found or Danger("unknown", reason=str(error))
 
 
@@ -132,23 +132,23 @@ def _characters(parsed: Parsed) -> list[str]:
     return [character for character, _ in Alphabet([program]).examples()]
 
 
-def is_calm(reading: Reading, below_degree: int) -> bool:
+def is_calm(reading: Reading, below_degree: int, *, steps: int = MOST_STEPS) -> bool:
     """Tell whether it is proven that the cost of an expression grows with a power below `below_degree`.
 
     Raises SyntaxFault for what is no expression.
     """
     try:
-        graph = Graph(Automaton(trial_program_of(parse(reading.expression, reading.flags), reading.reach)))
+        graph = Graph(Automaton(trial_program_of(parse(reading.expression, reading.flags), reading.reach)), steps)
         found = next(multiplying(graph), None)
     except OutOfReach:
         return False
     return found is None or (found.degree is not None and found.degree + 1 < below_degree)
 
 
-def _when_endless(run: _Run, parsed: Parsed, reading: Reading, least_degree: int) -> Danger | None:
+def _when_endless(run: _Run, parsed: Parsed, reading: Reading, least_degree: int, steps: int) -> Danger | None:
     """Return what is found, and confirmed, when long counted repeats are taken for endless ones."""
     try:
-        graph = Graph(Automaton(trial_program_of(parsed, reading.reach, most_turns=MOST_COUNTED)))
+        graph = Graph(Automaton(trial_program_of(parsed, reading.reach, most_turns=MOST_COUNTED)), steps)
         told = _worst(run, graph, least_degree)
     except OutOfReach:
         return None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import warnings
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
@@ -77,14 +77,17 @@ def tried(expression: str, flags: frozenset[str], reach: Reach, text: str) -> bo
         return None
 
 
-def outcome_of(expression: str, flags: frozenset[str], reach: Reach, text: str) -> object:
-    """Return the places of the first match and its groups; None for no match, or "no end" for a text given up."""
+def outcomes(expression: str, flags: frozenset[str], reach: Reach, texts: Iterable[str]) -> Iterator[object]:
+    """Yield for each text the places of the first match and its groups; None for no match, "no end" where given up."""
     compiled = compiled_by_engine(expression, flags)
-    if compiled is None:
-        return "refused"
-    method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
-    try:
-        found = run_within(MILLISECONDS, method, text) if timer_usable() else method(text)
-    except (BudgetSpent, SystemError, MemoryError):
-        return "no end"
-    return found.regs if found is not None else None
+    for text in texts:
+        if compiled is None:
+            yield "refused"
+            continue
+        method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
+        try:
+            found = run_within(MILLISECONDS, method, text) if timer_usable() else method(text)
+        except (BudgetSpent, SystemError, MemoryError):
+            yield "no end"
+        else:
+            yield found.regs if found is not None else None

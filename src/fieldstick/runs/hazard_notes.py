@@ -46,7 +46,7 @@ def _found(suites: Sequence[Suite]) -> list[HazardNote]:
 
     return [
         HazardNote(each.kind, each.address, each.file, each.line, each.column, each.reason, each.remedy)
-        for each in suite_hazards(suites).open
+        for each in suite_hazards(suites, with_samples=False).open
     ]
 
 

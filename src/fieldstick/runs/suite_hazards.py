@@ -16,7 +16,8 @@ from fieldstick.analysis.hazard_kinds import covers
 from fieldstick.analysis.hazards import Hazard, hazards
 from fieldstick.analysis.relation import Joined, Reading, Relation, relation_of
 from fieldstick.cache import Remembered
-from fieldstick.engines.probing import outcome_of
+from fieldstick.engines.budget import watching
+from fieldstick.engines.probing import outcomes
 from fieldstick.errors import FieldstickError, SyntaxFault
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.relations import asked_of
@@ -93,7 +94,8 @@ class SuiteHazards(Struct, frozen=True):
 class _Memory:
     """What is known from before of expressions and pairs of them, whatever suite they stand in."""
 
-    def __init__(self) -> None:
+    def __init__(self, with_samples: bool) -> None:
+        self.with_samples = with_samples
         self._kept = Remembered("hazards", ".")
 
     def hazards(self, pattern: Pattern, parsed: Parsed) -> list[Hazard]:
@@ -122,12 +124,13 @@ def _key(asked: Asked) -> list[Any]:
     return [asked.how, [_key(part) for part in asked.parts]]
 
 
-def suite_hazards(suites: Iterable[Suite]) -> SuiteHazards:
-    """Return the hazards of suites."""
+def suite_hazards(suites: Iterable[Suite], *, with_samples: bool = True) -> SuiteHazards:
+    """Return the hazards of suites; without samples it is left out which of those show each."""
     known = list(suites)
     by_file = {suite.file: suite for suite in known}
-    memory = _Memory()
-    found = [each for suite in known for each in _of_suite(suite, by_file, memory)]
+    memory = _Memory(with_samples)
+    with watching():
+        found = [each for suite in known for each in _of_suite(suite, by_file, memory)]
     memory.save()
     merged = sorted(_once(found), key=lambda each: (each.file, each.line, each.column, each.kind))
     idle = [each for suite in known for each in _idle(suite, found)]
@@ -195,7 +198,7 @@ def _of_pattern(suite: Suite, pattern: Pattern, by_file: Mapping[str, Suite], me
         start = pattern.filling.origin(hazard.span[0], values)
         end = pattern.filling.origin(max(hazard.span[1] - 1, hazard.span[0]), values)
         inside = start.source == end.source != OWN
-        shown = tuple(_shown_by(pattern, parsed.expression, hazard))
+        shown = tuple(_shown_by(pattern, parsed.expression, hazard)) if memory.with_samples else ()
         if inside:
             home, name = _home_of_part(suite, start.source, by_file)
             if home is not None:
@@ -250,11 +253,12 @@ def _shown_by(pattern: Pattern, expression: str, hazard: Hazard) -> Iterator[str
     """Yield the samples that would come out otherwise with the remedy."""
     if hazard.changed == expression:
         return
-    for sample in pattern.samples:
-        if not sample.values:
-            now = outcome_of(expression, pattern.flags, pattern.reach, sample.text)
-            if now != outcome_of(hazard.changed, pattern.flags, pattern.reach, sample.text):
-                yield f"{sample.kind} {sample.number}"
+    samples = [sample for sample in pattern.samples if not sample.values]
+    texts = [sample.text for sample in samples]
+    now, then = (outcomes(each, pattern.flags, pattern.reach, texts) for each in (expression, hazard.changed))
+    for sample, one, other in zip(samples, now, then, strict=True):
+        if one != other:
+            yield f"{sample.kind} {sample.number}"
 
 
 def _of_part(suite: Suite, name: str, memory: _Memory) -> Iterator[KeptHazard]:

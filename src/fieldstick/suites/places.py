@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_right
+from functools import lru_cache
 
 from msgspec import Struct, field
 
@@ -73,17 +74,15 @@ def place_in_text(document: str, path: Path, offset: int) -> tuple[int, int]:
     `offset` counts the text's code points. Of a text with escapes, and where the text is not found, it is where the
     text, or what is around it, begins.
     """
-    lines = locate(document)
+    scan = _last_scanned(document)
     known = path
-    while known and known not in lines:
+    while known and known not in scan.lines:
         known = known[:-1]
-    line = lines.get(known, 0)
+    line = scan.lines.get(known, 0)
     if not line:
         return 0, 0
-    start = _start_of(document, line)
-    found = re.compile(rf"{re.escape(str(path[-1]))}[\"']?[ \t]*=[ \t]*({_STRING.pattern})", re.DOTALL).search(
-        document, start
-    )
+    assigned = rf"{re.escape(str(path[-1]))}[\"']?[ \t]*=[ \t]*({_STRING.pattern})"
+    found = re.compile(assigned, re.DOTALL).search(document, scan.starts[line - 1])
     if known != path or found is None:
         return line, 1
     written = found[1]
@@ -91,17 +90,16 @@ def place_in_text(document: str, path: Path, offset: int) -> tuple[int, int]:
     at = found.start(1)
     if written[0] == "'" or "\\" not in written:
         at += quotes + offset
-        if (quotes == 3 and written[3:5] in ("\r\n",)) or (quotes == 3 and written[3:4] == "\n"):
-            at += 2 if written[3:4] == "\r" else 1
-    return document.count("\n", 0, at) + 1, at - (document.rfind("\n", 0, at) + 1) + 1
+        if quotes == 3:
+            # A line end right after the quotes is no part of the text (TOML 1.0, String).
+            at += 2 if written.startswith("\r\n", 3) else written.startswith("\n", 3)
+    line = scan.line(at)
+    return line, at - scan.starts[line - 1] + 1
 
 
-def _start_of(document: str, line: int) -> int:
-    """Return where a line begins."""
-    at = 0
-    for _ in range(line - 1):
-        at = document.index("\n", at) + 1
-    return at
+@lru_cache(maxsize=4)
+def _last_scanned(document: str) -> _Scan:
+    return _scanned(document)
 
 
 def _scanned(document: str) -> _Scan:

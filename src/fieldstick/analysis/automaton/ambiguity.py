@@ -57,12 +57,12 @@ class Graph:
     through it multiplies anything.
     """
 
-    def __init__(self, automaton: Automaton) -> None:
+    def __init__(self, automaton: Automaton, steps: int = MOST_STEPS) -> None:
         self.automaton = automaton
         self.places: list[tuple[int, int]] = []
         self.onward: list[dict[int, list[int]]] = []
         self.turning: list[dict[int, list[int]]] = []
-        self.steps = MOST_STEPS
+        self.steps = steps
         self._number_of: dict[tuple[int, int], int] = {}
         self._number((automaton.start, automaton.first_context))
         at = 0
@@ -85,7 +85,10 @@ class Graph:
         thread, context = self.places[node]
         found: dict[int, list[int]] = {}
         fitting: set[int] = set()
+        possible = self.automaton.possible(thread)
         for letter in range(self.automaton.alphabet.size):
+            if not possible >> letter & 1:
+                continue
             onward = self.automaton.next_context(context, letter)
             before = self.automaton.gone_through
             paths = self.automaton.paths(thread, context, letter)
@@ -105,6 +108,7 @@ class Graph:
 
     def after(self, nodes: frozenset[int], letter: int) -> frozenset[int]:
         """Return the places after a letter."""
+        self.spend(len(nodes))
         return frozenset(each for node in nodes for each in self.onward[node].get(letter, ()))
 
     def stops(self, nodes: frozenset[int]) -> bool:
@@ -114,6 +118,7 @@ class Graph:
 
     def is_fitting(self, nodes: frozenset[int], letter: int) -> bool:
         """Tell whether a letter leads to where whatever follows fits."""
+        self.spend(len(nodes))
         return any(each == UNIVERSAL for node in nodes for each, _ in self.automaton.ways(*self.places[node], letter))
 
 

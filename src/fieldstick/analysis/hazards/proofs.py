@@ -25,6 +25,7 @@ from fieldstick.syntax.parser import FLAG_NAMES, parse
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
+    Backreference,
     Character,
     CharClass,
     FlagSetting,
@@ -62,6 +63,12 @@ MOST_ITEMS = 40
 
 LEAST_DEGREE = 3
 """The power from which on a growing cost is a hazard: of a second power, lines of ordinary length are read at once."""
+
+MOST_STEPS = 120_000
+"""Steps for which an expression is looked through for a text that takes forever."""
+
+MOST_MENDED = 8
+"""Repeats that are tried as possessive ones, the longest first."""
 
 SHOWN_TURNS = 40
 
@@ -217,7 +224,10 @@ def empty_turn(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
 
 def takes_forever(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
     """`(a|ab|b)*c`: a text of some length that does not fit takes longer than anyone waits."""
-    found = danger_of_parsed(parsed, Reading(parsed.expression, reach, parsed.flags), least_degree=LEAST_DEGREE)
+    if len(facts_of(parsed).nodes) > MOST_NODES or _is_plainly_calm(parsed, reach):
+        return
+    reading = Reading(parsed.expression, reach, parsed.flags)
+    found = danger_of_parsed(parsed, reading, least_degree=LEAST_DEGREE, steps=MOST_STEPS)
     if not found.pieces:
         return
     span = parsed.tree.span
@@ -238,14 +248,25 @@ def takes_forever(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
     yield Suspect("takes-forever", span, reason, remedy, parsed.expression, (text,), claim="endless")
 
 
+def _is_plainly_calm(parsed: Parsed, reach: Reach) -> bool:
+    """Tell whether there are too few repeats, none of which holds a choice, for a cost of a higher power."""
+    varying = [node for node in facts_of(parsed).nodes if isinstance(node, Repeat) and node.least != node.most]
+    looks = any(isinstance(node, Look | Backreference) for node in facts_of(parsed).nodes)
+    if looks or len(varying) + (reach == "anywhere") >= LEAST_DEGREE:
+        return False
+    repeats = [node for node in facts_of(parsed).nodes if isinstance(node, Repeat)]
+    turning = [node for node in repeats if node.most is None or node.most > 1]
+    return not any(isinstance(each, Alternation) or each in varying for node in turning for each in walk(node.item))
+
+
 def _possessive(parsed: Parsed, reach: Reach) -> tuple[Repeat, str] | None:
     """Return a repeat that may be possessive without another text fitting or not, and which ends the danger so."""
     asked = Reading(parsed.expression, reach, parsed.flags)
     repeats = [each for each in facts_of(parsed).nodes if isinstance(each, Repeat) and each.mode == "greedy"]
-    for node in sorted(repeats, key=lambda each: each.span[0] - each.span[1])[:MOST_ASKED]:
+    for node in sorted(repeats, key=lambda each: each.span[0] - each.span[1])[:MOST_MENDED]:
         changed = edited(parsed, ((node.span[1], node.span[1]), "+"))
         if node.quantifier.endswith("}") or node.quantifier in "*+?":
             after = Reading(changed, reach, parsed.flags)
-            if is_calm(after, LEAST_DEGREE) and relation_of(asked, after).relation == "same":
+            if is_calm(after, LEAST_DEGREE, steps=MOST_STEPS // 4) and relation_of(asked, after).relation == "same":
                 return node, changed
     return None
