@@ -17,12 +17,12 @@ from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import closing, kept_whole, sources_of
 from fieldstick.data.text_file import refuse_own_source
-from fieldstick.errors import UsageError
+from fieldstick.errors import EXIT_PASSED, UsageError
 from fieldstick.files import is_file_name
 from fieldstick.operations.route import NO_FILE_NAME, KindFiles, Route, RouteJob, RouteTally, prepare_route
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.words import counted
-from fieldstick.reporting.work_report import overlaps_report, route_table
+from fieldstick.reporting.work_report import overlaps_report, route_pairs_report, route_table
 from fieldstick.runs.executor import Executor, fitting_jobs
 from fieldstick.workspace import Workspace
 
@@ -35,14 +35,14 @@ _PACKED_TABLES = (".parquet", ".xlsx", ".sqlite", ".db")
 
 @headed_command(short_help="Sort texts into kinds: a file a kind, and counts.")
 @click.argument("address", metavar="SUITE:ROUTE")
-@click.argument("names", nargs=-1, metavar="SOURCE...")
+@click.argument("names", nargs=-1, metavar="[SOURCE]...")
 @source_options
 @WRITTEN_HEADING
 @option("--into", metavar="FOLDER", help="Write the texts of each kind to a file in FOLDER.")
 @json_option
 @heading("How")
 @option("--otherwise", metavar="NAME", help="What the kind of all other texts is called.  [default: as kept]")
-@option("--overlaps", is_flag=True, help="Show the texts that more than one pattern fits.")
+@option("--overlaps", is_flag=True, help="Show what more than one pattern fits; without a source, of all texts.")
 @jobs_option
 @patient_option
 def command(
@@ -60,9 +60,14 @@ def command(
     Prints how many there are of each kind and of none. With --into, every text is written as it stands to the file
     of its kind, an empty file for a kind that has none.
 
+    With --overlaps and no SOURCE, says of every pair of kinds whether some text fits both, proven for all texts there
+    are, with a text.
+
     Exit status: 0 all was read, 1 something was not read as asked (it is named), 2 the command or a file is wrong.
     """
     route = _route(address, otherwise)
+    if overlaps and not names and into is None:
+        return _prove(route, form)
     sources = sources_of(names, replace(read_options, raws_wanted=True, everything_wanted=True))
     executor = Executor(jobs or fitting_jobs(sources))
     if into is None:
@@ -79,6 +84,22 @@ def command(
         else "nothing to read: the sources hold no text"
     )
     return closing(sources, [tally])
+
+
+def _prove(route: Route, form: str) -> int:
+    """Say how the kinds relate to one another, whatever the data."""
+    from fieldstick.runs.suite_hazards import route_pairs
+
+    pairs = list(route_pairs(route))
+    if form == "json":
+        found = [
+            {"kinds": [one.name, other.name], "relation": told.relation, "both": told.both, "why": told.why or None}
+            for one, other, told in pairs
+        ]
+        print_json({"format": 1, "pairs": found})
+    else:
+        Terminal.of().show(route_pairs_report(pairs))
+    return EXIT_PASSED
 
 
 def _route(address: str, otherwise: str | None) -> Route:

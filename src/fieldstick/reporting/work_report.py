@@ -6,16 +6,19 @@ from itertools import islice
 from typing import TYPE_CHECKING
 
 from fieldstick.reporting.document import BLANK, Labelled, Mark, Ruled, cut, said, table
+from fieldstick.reporting.relation_words import text_words
 from fieldstick.reporting.words import counted
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
+    from fieldstick.analysis.relation import Relation
     from fieldstick.operations.form import ValidationTally
     from fieldstick.operations.lookup import LookupTally
     from fieldstick.operations.rewrite import RewriteTally, Rewritten
     from fieldstick.operations.route import RouteTally
-    from fieldstick.reporting.document import Block
+    from fieldstick.reporting.document import Block, Tone
+    from fieldstick.suites.suite import Pattern
 
 INDENT = 7
 
@@ -107,6 +110,37 @@ def route_table(tally: RouteTally, kinds: tuple[str, ...]) -> Iterator[Block]:
         rows.append(["(given up)", f"{tally.given_up:,}", f"{100 * tally.given_up / tally.read:.1f} %"])
     yield table(["kind", "texts", "share"], rows, ["strong"])
     yield BLANK
+
+
+def route_pairs_report(pairs: Sequence[tuple[Pattern, Pattern, Relation]]) -> Iterator[Block]:
+    """Yield how the kinds of a route relate to one another, with a text for each pair that has one in common."""
+    apart = 0
+    for one, other, found in pairs:
+        if found.relation == "apart" or (found.relation != "undecided" and found.both is None):
+            apart += 1
+            continue
+        words, tone = _pair_words(one.name, other.name, found)
+        yield said((f"  {one.name}", "strong"), " and ", (other.name, "strong"))
+        yield Labelled("so", words, tone=tone)
+        if found.both is not None:
+            yield Labelled("both fit", text_words(found.both))
+    if apart:
+        no = "have" if apart != 1 else "has"
+        yield said((f"{counted(apart, 'pair')} of kinds {no} no text in common, by their expressions.", "good"))
+
+
+def _pair_words(one: str, other: str, found: Relation) -> tuple[str, Tone]:
+    match found.relation:
+        case "narrower":
+            return f"'{other}' takes all that '{one}' takes, and more: what '{one}' leaves goes there", "quiet"
+        case "wider":
+            return f"'{other}' is never reached: '{one}' before it takes all that it takes", "bad"
+        case "same":
+            return f"'{other}' is never reached: it takes just the texts that '{one}' takes", "bad"
+        case "crossing":
+            return f"both want some texts, which '{one}' gets, for it comes first", "warn"
+        case _:
+            return f"undecided: {found.why}", "quiet"
 
 
 def overlaps_report(tally: RouteTally) -> Iterator[Block]:

@@ -20,7 +20,7 @@ from fieldstick.engines.budget import watching
 from fieldstick.engines.probing import outcomes
 from fieldstick.errors import FieldstickError, SyntaxFault
 from fieldstick.matching.prepare import prepare
-from fieldstick.matching.relations import asked_of
+from fieldstick.matching.relations import asked_of, pattern_relation
 from fieldstick.operations.route import Route
 from fieldstick.runs.kept_hazards import hazards_of
 from fieldstick.suites.parts import OWN, PartError, fill
@@ -387,12 +387,10 @@ def _refuses_nothing(pattern: Pattern) -> bool:
     return plain and pattern.take in ("first", "last", "all")
 
 
-def route_overlaps(route: Route) -> Iterator[tuple[Pattern, Pattern, str]]:
-    """Yield each pair of kinds that both take some text, neither of which takes all that the other takes, and a text.
-
-    The text fits both patterns, fields and all.
-    """
-    yield from _overlaps(route, relation_of)
+def route_pairs(route: Route) -> Iterator[tuple[Pattern, Pattern, Relation]]:
+    """Yield each pair of kinds, in their order, and how the texts of the first relate to those of the second."""
+    for one, other in combinations(route.order, 2):
+        yield one, other, pattern_relation(one, other)
 
 
 def _overlaps(route: Route, relate: Callable[[Asked, Asked], Relation]) -> Iterator[tuple[Pattern, Pattern, str]]:
