@@ -30,6 +30,7 @@ if TYPE_CHECKING:
     from fieldstick.engines.protocol import Reach
     from fieldstick.matching.matcher import Matcher
     from fieldstick.runs.check import Choice
+    from fieldstick.runs.gaps import PatternGaps
     from fieldstick.runs.results import CheckResult, Tolerable
     from fieldstick.runs.suite_hazards import SuiteHazards
     from fieldstick.suites.suite import Suite
@@ -342,6 +343,12 @@ class Workspace:
 
         return suite_hazards(suites)
 
+    def gaps(self, suites: Sequence[Suite], wanted: Sequence[tuple[Suite, Pattern]]) -> list[PatternGaps]:
+        """Return what the samples of patterns leave open; those of others of the suites count for parts they share."""
+        from fieldstick.runs.gaps import gaps_of
+
+        return gaps_of(suites, wanted)
+
     def check(
         self,
         suites: Sequence[Suite],
@@ -355,13 +362,15 @@ class Workspace:
         trials: bool = True,
         reading: Progress | None = None,
         hazards: bool = False,
+        gaps: bool = False,
     ) -> CheckResult:
         """Judge the chosen samples of suites and, with `baseline`, hold each suite against the one beside it.
 
         `jobs` is the number of processes; `progress` gives what is to be told of samples judged. Baselines in
         `folders` whose suites are gone are told of, and of what is otherwise than recorded some may be `tolerated`.
         The `trials` of suites that are chosen whole are run; `reading` makes what is told how far their data is read.
-        With `hazards` those of all suites are looked for, when everything is chosen.
+        With `hazards` those of all suites are looked for, when everything is chosen; with `gaps` it is found out how
+        much of each pattern its samples decide.
         Raises UsageError when the choice names nothing, or a baseline cannot be read.
         """
         from fieldstick.runs.check import Choice, check_suites, has_chosen_trials
@@ -375,8 +384,14 @@ class Workspace:
             from fieldstick.runs.hazard_notes import hazard_notes
 
             notes = hazard_notes(suites)
+        figures = None
+        if gaps:
+            from fieldstick.runs.gap_figures import gap_figures
+
+            figures = gap_figures(suites)
         if not recording and not on_trial:
-            return replace(check_suites(suites, choice, jobs=jobs, progress=progress), hazards=notes)
+            checked = check_suites(suites, choice, jobs=jobs, progress=progress)
+            return replace(checked, hazards=notes, gaps=figures)
         from fieldstick.comparing.baseline import held_against, left_baselines, read_baseline
 
         left = left_baselines(alone)
@@ -396,7 +411,7 @@ class Workspace:
                 tried = run_and_hold(each.suite, found, jobs=jobs if jobs > 1 else None, progress=reading)
                 each = replace(each, trials=tried)
             held.append(each)
-        return replace(result, suites=tuple(held), left=left, tolerated=tolerated, hazards=notes)
+        return replace(result, suites=tuple(held), left=left, tolerated=tolerated, hazards=notes, gaps=figures)
 
 
 def _check_compiles(pattern: Pattern) -> None:

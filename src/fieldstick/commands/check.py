@@ -58,6 +58,7 @@ if TYPE_CHECKING:
     help="Let pass what has changed, or is gone, since the baseline. Repeatable.",
 )
 @option("--no-trials", is_flag=True, help="Leave out the trials, which read whole data files.")
+@option("--gaps", is_flag=True, help="Say how much of each pattern its samples decide.")
 @option("--watch", "watching", is_flag=True, help="Check again what a saved file touches, until interrupted.")
 @option(
     "--jobs",
@@ -77,6 +78,7 @@ def command(
     no_baseline: bool,
     tolerate: tuple[Tolerable, ...],
     no_trials: bool,
+    gaps: bool,
     watching: bool,
     jobs: int,
 ) -> int:
@@ -88,12 +90,14 @@ def command(
     A field, place, type or member that changed since then fails the check, and so does a sample that is gone.
     Record what is meant with 'fieldstick baseline', or let it pass with --tolerate.
 
+    With --gaps it also fails where samples decide less of a pattern than its suite asks for (decided_share).
+
     Exit status: 0 all pass, as recorded, 1 a sample failed, timed out, could not be judged, changed or is gone,
     2 the command or a file is wrong, 3 an engine that was asked for is not usable here.
     """
     wanted = parse_reports(reports)
     choice = Choice(only, tags)
-    settings = Settings(choice, not no_baseline, jobs, frozenset(tolerate), not no_trials)
+    settings = Settings(choice, not no_baseline, jobs, frozenset(tolerate), not no_trials, gaps)
     if watching:
         if form != "text" or wanted or database is not None:
             raise UsageError("--watch prints text alone; leave --format, --report and --record")
@@ -132,6 +136,7 @@ class Settings(Struct, frozen=True):
     jobs: int
     tolerated: frozenset[Tolerable]
     trials: bool
+    gaps: bool = False
 
     def check(
         self,
@@ -152,6 +157,7 @@ class Settings(Struct, frozen=True):
             trials=self.trials,
             reading=byte_progress,
             hazards=True,
+            gaps=self.gaps,
         )
 
 

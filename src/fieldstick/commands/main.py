@@ -51,6 +51,7 @@ GROUPS = {
         "check": "Run every pattern against its samples.",
         "baseline": "Record what check found, for later runs to be held against.",
         "compare": "Say what behaves differently between two versions.",
+        "gaps": "Say what no sample decides, and which would.",
         "hazards": "Name what is likely to bite later, in whole suites.",
         "report": "Write a page with tables and charts of a check.",
         "history": "Show how the figures of checks moved.",

@@ -76,7 +76,7 @@ def command(
     if given:
         table["with"] = given
     if kind == "positive":
-        table |= _captured(reading)
+        table |= captured_table(reading)
     if note:
         table["note"] = note
     with_sample(suite.document, made.name, kind, table)  # refuses before anything is shown as done
@@ -108,7 +108,7 @@ def _text(text: str | None, place: str | None, from_input: bool, read_options: R
     return text_at(place, read_options)
 
 
-def _captured(reading: Result) -> dict[str, Any]:
+def captured_table(reading: Result) -> dict[str, Any]:
     """Return what was captured, as a sample names it."""
     fields = {name: _value(field) for name, field in reading.fields.items() if field is not None}
     absent = [name for name, field in reading.fields.items() if field is None]

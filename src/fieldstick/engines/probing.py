@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import warnings
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
@@ -91,3 +91,28 @@ def outcomes(expression: str, flags: frozenset[str], reach: Reach, texts: Iterab
             yield "no end"
         else:
             yield found.regs if found is not None else None
+
+
+BATCH_MILLISECONDS = 2_000
+"""How long many texts may take together."""
+
+
+def batch_of(
+    expression: str, flags: frozenset[str], reach: Reach, texts: Sequence[str]
+) -> list[tuple[tuple[int, int], ...] | None] | None:
+    """Return for each text the places of the first match and its groups, None for no match.
+
+    None for all where the engine refuses the expression, or they take too long together.
+    """
+    compiled = compiled_by_engine(expression, flags)
+    if compiled is None:
+        return None
+    method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
+
+    def read() -> list[tuple[tuple[int, int], ...] | None]:
+        return [found.regs if (found := method(text)) is not None else None for text in texts]
+
+    try:
+        return run_within(BATCH_MILLISECONDS, read) if timer_usable() else read()
+    except (BudgetSpent, SystemError, MemoryError):
+        return None

@@ -33,6 +33,8 @@ def check_as_data(result: CheckResult) -> dict[str, Any]:
     }
     if result.hazards is not None:
         data["hazards"] = [to_builtins(each) for each in result.hazards]
+    if result.gaps is not None:
+        data["gaps"] = [{**to_builtins(each), "share": each.share} for each in result.gaps]
     if result.tolerated:
         data["tolerated"] = sorted(result.tolerated)
     if result.left:

@@ -51,6 +51,10 @@ def check_report(result: CheckResult) -> Iterator[Block]:
 
         yield from trials_report(result)
     yield from _grave_hazards(result)
+    if result.gaps is not None:
+        from fieldstick.reporting.gaps_report import gap_figures_report
+
+        yield from gap_figures_report(result.gaps)
     yield from _suite_table(result)
     untouched = result.all_well and not (result.totals.changed or result.totals.gone)
     words = verdict(result)

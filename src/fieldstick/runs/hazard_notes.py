@@ -36,7 +36,7 @@ class HazardNote(Struct, frozen=True):
 def hazard_notes(suites: Sequence[Suite]) -> tuple[HazardNote, ...]:
     """Return the hazards of suites that nothing accepts."""
     kept = Remembered("notes", ".")
-    found = kept.get([_key(suite) for suite in suites], list[HazardNote], lambda: _found(suites))
+    found = kept.get([suite_key(suite) for suite in suites], list[HazardNote], lambda: _found(suites))
     kept.save()
     return tuple(found)
 
@@ -50,7 +50,8 @@ def _found(suites: Sequence[Suite]) -> list[HazardNote]:
     ]
 
 
-def _key(suite: Suite) -> list[Any]:
+def suite_key(suite: Suite) -> list[Any]:
+    """Return all that is read of a suite, for a result to be known again by."""
     texts = digest_of("\0".join(sample.text for pattern in suite.patterns.values() for sample in pattern.samples))
     return [suite.file, suite.document, _parts(suite.scope), texts]
 

@@ -11,6 +11,7 @@ from msgspec import Struct
 if TYPE_CHECKING:
     from fieldstick.matching.result import Result
     from fieldstick.runs.change import Change
+    from fieldstick.runs.gap_figures import GapFigure
     from fieldstick.runs.hazard_notes import HazardNote
     from fieldstick.runs.trial_results import TrialResult
     from fieldstick.suites.suite import Difference, Operation, Pattern, Sample, Suite
@@ -186,6 +187,8 @@ class CheckResult(Struct, frozen=True, dict=True):
     left: tuple[LeftBaseline, ...] = ()
     tolerated: frozenset[Tolerable] = frozenset()
     hazards: tuple[HazardNote, ...] | None = None
+    gaps: tuple[GapFigure, ...] | None = None
+    """How much of each pattern its samples decide; None where that was not asked for."""
 
     @cached_property
     def totals(self) -> Totals:
@@ -239,12 +242,13 @@ class CheckResult(Struct, frozen=True, dict=True):
     def all_well(self) -> bool:
         """Whether something was checked, every sample passed, and nothing is otherwise than recorded unless tolerated.
 
-        What is new fails nothing.
+        What is new fails nothing; a pattern whose samples decide less than its suite asks for does, where it was asked.
         """
         totals = self.totals
         changed = totals.changed > 0 and "changed" not in self.tolerated
         passed = totals.passed == totals.samples and not any(map(self.trial_fails, self.trials))
-        return self.checked and passed and not changed and not self.gone_fails
+        decided = not any(each.falls_short for each in self.gaps or ())
+        return self.checked and passed and not changed and not self.gone_fails and decided
 
     @property
     def checked(self) -> bool:
