@@ -190,7 +190,7 @@ def _range(parsed: Parsed, node: CharClass, item: Range) -> Iterator[Variant]:
             words = f"no sample shows that '{end}', at the end of {spelled(item)}, {inside}"
             yield _made(parsed, "class", item, words, changed)
     for wider in (chr(max(ord(first) - 1, 0)), chr(ord(last) + 1)):
-        if wider.isprintable() and wider.isascii():
+        if wider.isprintable():
             words = f"no sample shows that '{wider}', just outside {spelled(item)}, {outside}"
             yield _made(parsed, "class", item, words, f"{spelled(item)}{_item(wider)}")
 
@@ -213,9 +213,9 @@ _OTHERWISE = {
     "digit": ((("[1-9]", "0"), ("[0-8]", "9")), ((r"[\dA-Za-z_]", "a letter"),)),
     "word": (
         ((r"[^\W\d]", "a digit"), (r"[^\W_]", "_"), (r"[^\WA-Z]", "a capital")),
-        ((r"[\w-]", "'-'"), (r"[\w ]", "a blank")),
+        ((r"[\w-]", "'-'"), (r"[\w.]", "a point"), (r"[\w ]", "a blank")),
     ),
-    "space": (((r"[^\S\t\n]", "a tab or line feed"),), ((r"[\s\w]", "a letter"),)),
+    "space": (((r"[^\S\t\n]", "a tab or line feed"),), ((r"[\s\w]", "a letter"), (r"[\s.]", "a point"))),
 }
 """What stands for a shorthand in a variant that takes less, or more, and what the difference is."""
 
