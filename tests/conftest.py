@@ -29,7 +29,7 @@ from fieldstick.suites import loader, sections
 from harvest import expressions
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Sequence
+    from collections.abc import Iterable, Iterator, Sequence
     from pathlib import Path
 
     from fieldstick.reporting.document import Block
@@ -174,6 +174,14 @@ class Desk:
         os.close(main)
         process.wait(60)
         return written.decode("utf-8").replace("\r\n", "\n")
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _own_cache(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
+    """Keep what is remembered from run to run apart from what the user's own runs remember."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv("XDG_CACHE_HOME", str(tmp_path_factory.mktemp("cache")))
+        yield
 
 
 @pytest.fixture

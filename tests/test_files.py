@@ -134,10 +134,10 @@ def test_what_is_open_already_is_written_to_and_keeps_what_it_holds(desk: Desk) 
         out.flush()
         subprocess.run([*asked, "annotations=/dev/stdout"], cwd=desk.folder, stdout=out, check=True)
     text = (desk.folder / "out.txt").read_text()
-    assert text.startswith("before\nsuite") and "no baseline.\n::warning" in text
+    assert text.startswith("before\nsuite") and "no baseline; 1 hazard (fieldstick hazards).\n::warning" in text
     piped = subprocess.run(
         [*asked, "annotations=/dev/fd/1"], cwd=desk.folder, capture_output=True, text=True, check=True
     )
-    assert "no baseline.\n::warning" in piped.stdout and piped.stderr == ""
+    assert "no baseline; 1 hazard (fieldstick hazards).\n::warning" in piped.stdout and piped.stderr == ""
     closed = subprocess.run([*asked, "tap=/dev/fd/77"], cwd=desk.folder, capture_output=True, text=True, check=False)
     assert closed.returncode == 2 and "/dev/fd/77: cannot be written" in closed.stderr

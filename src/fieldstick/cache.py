@@ -9,9 +9,7 @@ from __future__ import annotations
 import contextlib
 import os
 import sys
-import tempfile
 from hashlib import sha256
-from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
 from msgspec import DecodeError, ValidationError, convert, json, to_builtins
@@ -31,7 +29,7 @@ class Remembered:
     """Results by their keys, of one kind of work in one folder."""
 
     def __init__(self, name: str, place: str) -> None:
-        self._file = _folder() / f"{name}-{digest_of(os.path.realpath(place))[:16]}.json"
+        self._file = os.path.join(_folder(), f"{name}-{digest_of(os.path.realpath(place))[:16]}.json")
         self._version = f"{__version__} {sys.hexversion:x}"
         self._known = self._read()
         self._asked: set[str] = set()
@@ -57,15 +55,17 @@ class Remembered:
             return
         if len(self._known) > MOST_KEPT:
             self._known = {key: self._known[key] for key in self._asked}
+        part = f"{self._file}.{os.getpid()}.part"
         with contextlib.suppress(OSError):
-            self._file.parent.mkdir(parents=True, exist_ok=True)
-            with tempfile.NamedTemporaryFile(dir=self._file.parent, delete=False) as stream:
+            os.makedirs(os.path.dirname(self._file), mode=0o700, exist_ok=True)
+            with open(part, "wb") as stream:
                 stream.write(json.encode({"version": self._version, "known": self._known}))
-            os.replace(stream.name, self._file)
+            os.replace(part, self._file)
 
     def _read(self) -> dict[str, Any]:
         try:
-            data = json.decode(self._file.read_bytes())
+            with open(self._file, "rb") as stream:
+                data = json.decode(stream.read())
         except (OSError, DecodeError, UnicodeDecodeError):
             return {}
         if not isinstance(data, dict) or data.get("version") != self._version:
@@ -79,7 +79,7 @@ def digest_of(text: str) -> str:
     return sha256(text.encode("utf-8", "surrogatepass")).hexdigest()
 
 
-def _folder() -> Path:
+def _folder() -> str:
     given = os.environ.get("XDG_CACHE_HOME", "")
-    base = Path(given) if os.path.isabs(given) else Path(os.path.expanduser("~")) / ".cache"
-    return base / "fieldstick"
+    base = given if os.path.isabs(given) else os.path.join(os.path.expanduser("~"), ".cache")
+    return os.path.join(base, "fieldstick")

@@ -24,10 +24,14 @@ FieldBecame = Literal["new", "gone", "renamed", "renumbered", "retyped", "bounds
 MUCH_SLOWER, LEAST_SECONDS = 3.0, 0.05
 """How many times as long the newer version must take for the same texts to be told of, and how much longer at least."""
 
+SHORTEST_SECONDS = 1e-4
+"""What a clock that ticks seldom may take for no time at all."""
+
 
 def times_as_long(was: float, now: float) -> float | None:
     """Return how many times as long the newer version took, given seconds, where that is much; None elsewhere."""
-    return now / was if was and now - was > LEAST_SECONDS and now / was > MUCH_SLOWER else None
+    times = now / max(was, SHORTEST_SECONDS)
+    return times if now - was > LEAST_SECONDS and times > MUCH_SLOWER else None
 
 
 class SampleChange(Struct, frozen=True):

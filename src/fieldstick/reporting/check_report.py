@@ -63,8 +63,6 @@ def check_report(result: CheckResult) -> Iterator[Block]:
         lost = any(each.standing is not None and each.standing.regressed for each in result.trials)
         once = "" if lost else "; --tolerate lets it pass once"
         yield said((f"What is meant is recorded with 'fieldstick baseline'{once}.", "quiet"))
-    if result.hazards:
-        yield said(("'fieldstick hazards' names them, each with its remedy.", "quiet"))
 
 
 def _grave_hazards(result: CheckResult) -> Iterator[Block]:

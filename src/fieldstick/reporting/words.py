@@ -75,7 +75,7 @@ def verdict(result: CheckResult) -> str:
     what = patterns_words(pattern for suite in result.suites for pattern in suite.patterns)
     where = f"{what} in {counted(len(result.suites), 'suite')}"
     found = _trial_words(result) + _baseline_words(result)
-    found += f"; {counted(len(result.hazards), 'hazard')}" if result.hazards else ""
+    found += f"; {counted(len(result.hazards), 'hazard')} (fieldstick hazards)" if result.hazards else ""
     if totals.passed == totals.samples:
         start = f"all {counted(totals.samples, 'sample')} pass" if totals.samples != 1 else "the 1 sample passes"
         short = any(each.falls_short for each in result.trials)

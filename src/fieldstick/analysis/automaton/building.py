@@ -65,10 +65,10 @@ if TYPE_CHECKING:
     from fieldstick.syntax.characters import CharacterSet
     from fieldstick.syntax.parser import Parsed
 
-MOST_STATES = 60_000
+MOST_STATES = 40_000
 """States that an expression may have once its counted repeats are spelled out."""
 
-MOST_BUILDS = 400_000
+MOST_BUILDS = 100_000
 """Nodes that are built for one expression, each as often as its repeats ask for."""
 
 _Onward = tuple[int, ...]
