@@ -49,6 +49,8 @@ bench: setup
 	$(BIN)/python benchmarks/extract.py
 	$(BIN)/python benchmarks/lookup.py
 	$(BIN)/python benchmarks/trials.py
+	$(BIN)/python benchmarks/proofs.py
+	$(BIN)/python benchmarks/gaps.py
 
 demo-data: setup
 	$(BIN)/python tools/make_demo_data.py

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from itertools import product
 from typing import TYPE_CHECKING
 
 import pytest
@@ -55,6 +56,60 @@ def held_against_engine(expression: str, flags: frozenset[str], reach: Reach, ch
             assert read(automaton, text) == wanted, said
         done += 1
     return done
+
+
+EDGES = [
+    "a++b", "(?>a+)b|a", "(?>a|ab)b", "(?>ab|a)b?", "(?:a|ab){2}+", "(?:a|ab)*+b", "(?>(?>a|b)+)a", "(?>a?b?)*c|a",
+    "(?=ab)a(?!ba)", "(?=.*b)a+b*", "a(?=b*$)b*", "(?<=ab)a|a", "(?<!a)b$|a", r"(?!.*bb)[ab]*", r"a*(?=\n)\n",
+    "(?:(?=a)[ab])+", "(?!(?=ab))a?b*", "(a*)*", "(a*)+b", "(a|)*?b", "((a?)b?){1,3}?", r"\B|a\B", "a$|a$\n", "(?m)^a$",
+    "(?s:.)(?-s:.)?", r"(?i:A)\b(?:-|$)", "(?>a*(?=b))b|a",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("expression", EDGES)
+def test_every_short_text_is_read_as_the_engine_reads_it(expression: str) -> None:
+    compiled = compiled_by_engine(expression, frozenset())
+    assert compiled is not None
+    for reach in REACHES:
+        automaton = Automaton(program_of(parse(expression), reach))
+        tables = Tables(automaton)
+        for text in map("".join, (each for size in range(5) for each in product("ab\n-", repeat=size))):
+            wanted = by_engine(compiled, reach, text)
+            assert tables.fits(text) is (wanted is not None), (reach, text)
+            if automaton.program.hidden_group is None:
+                assert read(automaton, text) == wanted, (reach, text)
+
+
+@pytest.mark.parametrize(
+    ("expression", "construct", "span"),
+    [
+        (r"(a)\1", "the reference \\1", (3, 5)),
+        ("(a)?(?(1)b|c)", "a conditional group", (4, 13)),
+        ("(?<=(?=a)a)b", "look-around inside a look-behind", (4, 9)),
+        ("(?:a{200}b){300}", "repeats that make more than", None),
+    ],
+)
+def test_what_it_does_not_hold_is_named_with_its_place(
+    expression: str, construct: str, span: tuple[int, int] | None
+) -> None:
+    with pytest.raises(OutOfReach) as told:
+        program_of(parse(expression))
+    assert told.value.construct.startswith(construct) and told.value.span == span
+
+
+def test_a_group_that_the_engine_alone_knows_is_not_guessed() -> None:
+    automaton = Automaton(program_of(parse("(?=(a+))a*b")))
+    assert Tables(automaton).fits("aab")
+    with pytest.raises(OutOfReach, match="capture group in look-around"):
+        read(automaton, "aab")
+
+
+def test_a_long_text_is_read_in_the_time_of_its_length_whatever_the_expression() -> None:
+    automaton = Automaton(program_of(parse("(a+)+b"), "whole"))
+    assert read(automaton, "a" * 20_000) is None
+    assert not Tables(automaton).fits("a" * 200_000)
+    # Ways are worked out once for each thread and letter: none is added by a longer text.
+    assert len(automaton._ways) < 40
 
 
 @pytest.mark.parametrize("part", range(PARTS) if EXHAUSTIVE else [TODAY % PARTS])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import random
 import re
 from itertools import product
@@ -9,7 +10,8 @@ from typing import TYPE_CHECKING
 
 import pytest
 
-from conftest import EXHAUSTIVE, TODAY
+import fieldstick
+from conftest import EXHAUSTIVE, TODAY, Desk
 from drawn import FLAG_SETS, drawn_expression
 from fieldstick.analysis.relation import Reading, Relation, relation_of
 from fieldstick.engines.budget import run_within, watching
@@ -81,3 +83,77 @@ def test_no_claim_is_false_and_no_witness_could_be_shorter(part: int) -> None:
                 if witness is not None:
                     assert (tests[0](witness), tests[1](witness)) == (first, second), (pair, found)
     assert decided > 0.99 * asked
+
+
+@pytest.mark.parametrize(
+    ("first", "second", "told"),
+    [
+        ("a+", "a*", ("narrower", None, "", "a")),
+        (r"LM-\d{4}(-r)?", r"LM-\d{4}", ("wider", "LM-0000-r", None, "LM-0000")),
+        ("[a-c]+", "[b-d]+", ("crossing", "a", "d", "b")),
+        ("in", "out", ("apart", "in", "out", None)),
+        ("a$", r"a\n?", ("narrower", None, "a\n", "a")),
+        (r"(?!000)\d{3}", r"\d{3}", ("narrower", None, "000", "001")),
+        ("(?:a|b)*", "[ab]*", ("same", None, None, "")),
+        ("a*b.{0,400}c", "a*b.*c", ("narrower", None, "b" + "b" * 401 + "c", "bc")),
+        ("(?!)", "x", ("narrower", None, "x", None)),
+    ],
+)
+def test_the_relation_and_the_shortest_texts_that_show_it(
+    first: str, second: str, told: tuple[str | None, ...]
+) -> None:
+    found = fieldstick.relation(first, second)
+    if len(told[2] or "") > 50:
+        assert (found.relation, len(found.only_second or "")) == (told[0], len(told[2] or ""))
+    else:
+        assert (found.relation, found.only_first, found.only_second, found.both) == told
+
+
+def test_reach_and_flags_count_and_what_is_not_known_says_why() -> None:
+    assert fieldstick.relation("a", "^a$", reach="anywhere").relation == "wider"
+    assert fieldstick.relation("stoat", "STOAT", flags=["ignore-case"]).relation == "same"
+    found = fieldstick.relation(r"(a)\1", "aa")
+    assert found.relation == "undecided" and "\\1" in found.why and found.both is None
+    with pytest.raises(fieldstick.UsageError, match="no flag 'icase'"):
+        fieldstick.relation("a", "b", flags=["icase"])
+    with pytest.raises(SyntaxFault):
+        fieldstick.relation("(", "a")
+
+
+def test_what_needs_too_many_sets_of_threads_is_walked_one_by_one() -> None:
+    found = fieldstick.relation("a.*b.{0,300}c", "a.*c")
+    assert (found.relation, found.only_second) == ("narrower", "ac")
+
+
+COMPARED = """
+[patterns.label]
+expression = 'LM-\\d{4}(-r)?'
+positive = ['LM-0012']
+[patterns.other]
+expression = 'x'
+positive = ['x']
+"""
+
+
+def test_commands_say_how_a_draft_relates_to_what_it_replaces(desk: Desk) -> None:
+    desk.suite(COMPARED)
+    both = desk.run("compare", "-e", r"LM-\d{4}(-r)?", "-e", r"LM-\d{4}").out
+    assert "texts      narrower: it no longer takes 'LM-0000-r'" in both
+    data = json.loads(desk.run("compare", "loggers:label", "-e", r"LM-\d+(-r)?", "--format", "json").out)
+    (label,) = [each for each in data["suites"][0]["patterns"] if each["name"] == "label"]
+    assert (label["relation"]["relation"], label["relation"]["gained"]) == ("wider", "LM-0")
+    assert (
+        "wider: it takes 'LM-0' too"
+        in desk.run("compare", "loggers:label", "-e", r"LM-\d+(-r)?", "--format", "markdown").out
+    )
+    tried = desk.run("try", "a|b", "-", "--against", "a+", typed="a\n")
+    assert "crossing: it no longer takes 'aa', and takes 'b' instead" in tried.out
+    refused = desk.run("keep", "label", r"LM-\d{4}", "--suite", "loggers")
+    assert refused.status == 2 and "--replace puts the expression in its place" in refused.err
+    kept = desk.run("keep", "label", r"LM-\d{4}", "--suite", "loggers", "--replace")
+    assert kept.status == 0 and "narrower: it no longer takes 'LM-0000-r'" in kept.out
+    text = (desk.folder / "loggers.suite.toml").read_text(encoding="utf-8")
+    assert "expression = 'LM-\\d{4}'" in text and "positive = ['LM-0012']" in text
+    for arguments in (("--replace", "--about", "x"), ("--replace", "--reach", "start")):
+        assert desk.run("keep", "label", "b", "--suite", "loggers", *arguments).status == 2
+    assert desk.run("keep", "none", "b", "--suite", "loggers", "--replace").status == 2
