@@ -28,10 +28,6 @@ TIGHTEN = (
     r"""sed -i 's/frame=(?P<frame>\\d{6}) "(?P<beast>{{beast}})"/"""
     r"""frame=0*(?P<frame>\\d{1,6}) "(?P<beast>\\w+)"/' loggers.suite.toml"""
 )
-MISTAKES = (
-    r"""sed -i 's/^reach = "whole"/reach = "hole"/; s/{{common.plot}}/{{common.plott}}/; """
-    r"""0,/^note/s//nota/' loggers.suite.toml"""
-)
 
 COMMITTED = "git init -q . && git add -A && git -c user.name=desk -c user.email=desk commit -qm all"
 COMPARED = (
@@ -50,22 +46,33 @@ RECORDED = "git init -q . && git add -A && git -c user.name=desk -c user.email=d
 )
 
 PERMITS = "data/permits-2026.csv"
+THEN = "THEN"
+"""Parts the arguments of two commands of one picture."""
+
+LABEL, STRICTER = r"LMF-[SPB]-\d{6}(?:/\d{1,2})?", r"LMF-[SPB]-\d{6}(?:/[2-9]|/[1-9]\d)?"
+LOOSER = r"LMF-(?P<shelf>[A-Z])-(?P<number>\d{6})(?:/(?P<piece>[1-9]\d?))?"
+HAZARDOUS = r"""sed -i "s/^beast = .*/beast = '(?:[a-z]+ ?)+'/" loggers.suite.toml; """ + (
+    r"""sed -i 's/order = \["probe-reading"/order = ["any-line", "probe-reading"/' loggers.suite.toml"""
+)
 DRAFT = r"probe=(?P<plot>[A-F]\d\d) moisture=(?P<moisture>\d+.\d)%"
 
 PICTURES: dict[str, tuple[str, list[str]]] = {
     "check": (TIGHTEN, ["check", "--no-trials"]),
-    "check-clean": ("true", ["check"]),
-    "mistakes": (MISTAKES, ["check", "loggers.suite.toml"]),
     "baseline": (TIGHTEN, ["baseline", "--yes"]),
     "compare": (COMPARED, ["compare", "HEAD", "--no-trials", "--only", "loggers:battery"]),
+    "relation": (
+        "true",
+        [
+            *("compare", "-e", LABEL, "-e", STRICTER, THEN, "compare", "records:specimen-number", "-e", LOOSER, THEN),
+            *("compare", "-e", r"\d+%", "-e", r"\d+(\.\d)?%?", THEN, "compare", "-e", r"(\w)\1", "-e", r"\w\w"),
+        ],
+    ),
+    "gaps": ("true", ["gaps", "records:specimen-number", "--show", "6"]),
+    "hazards": (HAZARDOUS, ["hazards"]),
     "trial": (LOST, ["check", "loggers.suite.toml"]),
     "history": (RECORDED, ["history", "--database", "runs.db"]),
     "survey": ("true", ["survey", "data/ringing-2026.csv", "--column", "Locality", "--top", "14"]),
     "try": ("true", ["try", DRAFT, "data/loggers-2026-05.log", "--reach", "anywhere", "--show", "5"]),
-    "try-missed": (
-        "true",
-        ["try", "permits:permit-code", PERMITS, "--column", "Permit code", "--missed", "--show", "6"],
-    ),
     "explain": ("true", ["explain", "records:species"]),
     "why": ("true", ["why", "loggers:probe-reading", "2026-05-04T06:10:00Z probe=B07 moisture=31% soil=8.2C"]),
     "rewrite": ("true", ["rewrite", "notes:blur-position", "data/field-notes.txt"]),
@@ -87,8 +94,11 @@ def take(name: str, prepare: str, arguments: list[str]) -> None:
     with tempfile.TemporaryDirectory() as folder:
         subprocess.run([sys.executable, "-c", LAY_OUT, folder], check=True)
         subprocess.run(prepare, shell=True, cwd=folder, check=True)
-        shown = shlex.quote(f"$ fieldstick {shlex.join(arguments)}")
-        script = f"clear; echo {shown}; {shlex.join([str(program), *arguments])}; sleep 30"
+        script = "clear"
+        for part in shlex.join(arguments).split(f" {THEN} "):
+            shown = shlex.quote(f"$ fieldstick {part}")
+            script += f"; echo {shown}; {shlex.quote(str(program))} {part}"
+        script += "; sleep 30"
         environment = {**os.environ, "DISPLAY": DISPLAY, "LC_ALL": "C.UTF-8"}
         environment.pop("NO_COLOR", None)
         terminal = subprocess.Popen([*WINDOW, "-e", "bash", "-c", script], cwd=folder, env=environment)

@@ -47,6 +47,8 @@ _TIGHTENED = 'frame=0*(?P<frame>\\d{1,6}) "(?P<beast>\\w+)"'
 _MENDED = 'frame=(?=\\d{6} )0*(?P<frame>\\d+) "(?P<beast>{{beast}})"'
 _CANDIDATE = "{{head}} probe=(?P<plot>{{common.plot}}) battery=(?P<volts>[23]\\.\\d{2})V(?P<low> LOW)?"
 
+_LABEL, _STRICTER = r"LMF-[SPB]-\d{6}(?:/\d{1,2})?", r"LMF-[SPB]-\d{6}(?:/[2-9]|/[1-9]\d)?"
+
 STORY: tuple[Step, ...] = (
     Tell(
         "Larkmoor is an upland field station. Its data desk keeps five suites of patterns: what the loggers write, "
@@ -82,6 +84,25 @@ STORY: tuple[Step, ...] = (
     Tell(
         "No sample minds, but fifteen lines of the month's log would no longer fit: whoever watches the batteries "
         "would never hear of those cells. The pattern stays as it is."
+    ),
+    Tell(
+        "Samples and a month of lines are what has been seen. Two ways to write a specimen's number can be held "
+        "against each other on every text there is, seen or not:"
+    ),
+    Run(("compare", "-e", _LABEL, "-e", _STRICTER), shown=4),
+    Tell(
+        "Proven, with a shortest text that shows it. The same proof finds what no sample of a pattern decides: with "
+        "the marked piece otherwise, every sample would come out as it does now."
+    ),
+    Run(("gaps", "records:specimen-number", "--show", "3"), status=1),
+    Tell(
+        "Each of these texts would settle a piece; gaps --add goes through them. And what is likely to bite later, in "
+        "all suites at once?"
+    ),
+    Run(("hazards",)),
+    Tell(
+        "Two are known, and accepted where they stand: the expression of a whole report, which some text would keep "
+        "busy, has a budget of its own, and a day without a weather mark is meant."
     ),
     Tell(
         "New data comes in: permit codes as people typed them. Before any pattern is written or changed, what shapes "
@@ -130,6 +151,8 @@ _ENDING = (
     "  fieldstick check --only permits --format json      the same result for a program\n"
     "  fieldstick check --report junit=check.xml          for a build server\n"
     "  fieldstick report --to page.html                   the same on a page, with charts\n"
+    "  fieldstick gaps --add                              go through what no sample decides, one by one\n"
+    "  fieldstick route loggers:line-kind --overlaps      which kinds want the same texts, whatever the data\n"
     "  fieldstick check --watch                           and then save a suite in an editor\n"
     "  fieldstick select loggers:any-line data/loggers-2026-05.log --not      lines that nobody meant\n"
     "  fieldstick rewrite loggers:for-visitors data/loggers-2026-05.log       two rewrites in order, previewed\n"

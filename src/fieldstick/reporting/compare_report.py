@@ -95,7 +95,6 @@ def _brief(told: Sequence[tuple[SuiteChange, PatternChange]]) -> Iterator[Block]
     for suite, each in told[:MOST_BRIEF]:
         words = [f"was {each.was_name}"] if each.change == "renamed" else []
         words += [_altered_words(each)] if each.altered else []
-        words += [relation_words(each.relation)] if each.relation is not None else []
         if each.altered or each.change == "renamed":
             count = len(each.now.samples) if each.now is not None else 0
             words.append(f"{counted(count, 'sample')} read as before" if count else "no sample tests it")
@@ -103,6 +102,8 @@ def _brief(told: Sequence[tuple[SuiteChange, PatternChange]]) -> Iterator[Block]
             words.append(f"with {counted(len(each.now.samples), 'sample')}")
         label = (f"{each.change:<9}", "bad" if each.is_worse else "quiet" if each.change == "new" else "warn")
         yield said(label, (f"  {address(suite, each.name)}", "strong"), "  ", cut("; ".join(words)))
+        if each.relation is not None:
+            yield Labelled("texts", relation_words(each.relation))
     if len(told) > MOST_BRIEF:
         yield said((f"{'':<11}and {len(told) - MOST_BRIEF:,} more like these", "quiet"))
     if told:

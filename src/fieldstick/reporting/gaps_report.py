@@ -41,6 +41,7 @@ def _of_pattern(each: PatternGaps, show: int) -> Iterator[Block]:
     yield said(("gaps     ", "warn"), (f"  {each.address}", "strong"), told, (f"{each.file}:{each.line}", "quiet"))
     for proposal in each.proposals[:show]:
         yield from proposal_blocks(proposal)
+        yield BLANK
     left = each.proposals[show:]
     if left:
         pieces = counted(sum(len(proposal.gaps) for proposal in left), "gap")
@@ -50,7 +51,8 @@ def _of_pattern(each: PatternGaps, show: int) -> Iterator[Block]:
     if each.unknown:
         words = f"of {counted(each.unknown, 'more piece')} it is not known whether any text decides them"
         yield said((f"    {words}", "quiet"))
-    yield BLANK
+    if left or each.unknown:
+        yield BLANK
 
 
 def proposal_blocks(proposal: Proposal) -> Iterator[Block]:
