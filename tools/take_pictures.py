@@ -50,7 +50,6 @@ THEN = "THEN"
 """Parts the arguments of two commands of one picture."""
 
 LABEL, STRICTER = r"LMF-[SPB]-\d{6}(?:/\d{1,2})?", r"LMF-[SPB]-\d{6}(?:/[2-9]|/[1-9]\d)?"
-LOOSER = r"LMF-(?P<shelf>[A-Z])-(?P<number>\d{6})(?:/(?P<piece>[1-9]\d?))?"
 HAZARDOUS = r"""sed -i "s/^beast = .*/beast = '(?:[a-z]+ ?)+'/" loggers.suite.toml; """ + (
     r"""sed -i 's/order = \["probe-reading"/order = ["any-line", "probe-reading"/' loggers.suite.toml"""
 )
@@ -63,8 +62,9 @@ PICTURES: dict[str, tuple[str, list[str]]] = {
     "relation": (
         "true",
         [
-            *("compare", "-e", LABEL, "-e", STRICTER, THEN, "compare", "records:specimen-number", "-e", LOOSER, THEN),
-            *("compare", "-e", r"\d+%", "-e", r"\d+(\.\d)?%?", THEN, "compare", "-e", r"(\w)\1", "-e", r"\w\w"),
+            *("compare", "-e", LABEL, "-e", STRICTER, THEN, "compare", "-e", r"\d+%", "-e", r"\d+(?:\.\d)?%?", THEN),
+            *("compare", "-e", "[A-F][0-9]{2}", "-e", r"[A-E]\d\d", THEN, "compare", "-e", "probe|trap"),
+            *("-e", "(?i:trap|probe)", THEN, "compare", "-e", r"(\w)\1", "-e", r"(\w)\w"),
         ],
     ),
     "gaps": ("true", ["gaps", "records:specimen-number", "--show", "6"]),
