@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from fieldstick.engines.protocol import Reach, Spans
 
 PARTS = 10
-EXPRESSIONS, TEXTS = 1_100, 20
+EXPRESSIONS, TEXTS = 700, 32
 """Expressions in each of ten parts, of which `make test` takes one, and texts for each expression."""
 
 

@@ -127,11 +127,10 @@ def _repeat(parsed: Parsed, node: Repeat) -> Iterator[Variant]:
 
     if max(node.least, node.most or 0) > MOST_TURNS:
         return
-    if node.least == 0:
-        words = f"no sample does without {shown}"
-        yield bounded("optional", 1, node.most, words) if node.most != 1 else bounded("optional", 1, 1, words)
+    if node.least == 0 and node.most != 0:
+        yield bounded("optional", 1, node.most, f"no sample does without {shown}")
         yield bounded("optional", 0, 0, f"no sample has {shown} there")
-    else:
+    elif node.least:
         one = "once" if node.least == 1 else f"just {node.least} times"
         if endless or (node.most is not None and node.most > node.least):
             yield bounded("bound", node.least + 1, node.most, f"no sample has {shown} {one}")
@@ -141,7 +140,7 @@ def _repeat(parsed: Parsed, node: Repeat) -> Iterator[Variant]:
         yield bounded(
             "bound", node.least, max(node.least, 1), f"no sample has {shown} more than {_times(max(node.least, 1))}"
         )
-    elif node.most > 0:
+    else:
         if node.most > max(node.least, 1):
             yield bounded("bound", node.least, node.most - 1, f"no sample has {shown} {_times(node.most)}")
         more = f"no sample is refused for {node.most + 1} where {shown} is allowed {_times(node.most)}"
@@ -153,7 +152,7 @@ def _repeat(parsed: Parsed, node: Repeat) -> Iterator[Variant]:
 
 
 def _times(count: int) -> str:
-    return {1: "once", 2: "twice"}.get(count, f"{count} times")
+    return {0: "not at all", 1: "once", 2: "twice"}.get(count, f"{count} times")
 
 
 def quantifier(least: int, most: int | None, mode: str) -> str:
