@@ -343,11 +343,19 @@ class Workspace:
 
         return suite_hazards(suites)
 
-    def gaps(self, suites: Sequence[Suite], wanted: Sequence[tuple[Suite, Pattern]]) -> list[PatternGaps]:
-        """Return what the samples of patterns leave open; those of others of the suites count for parts they share."""
+    def gaps(
+        self,
+        suites: Sequence[Suite],
+        wanted: Sequence[tuple[Suite, Pattern]],
+        note: Callable[[int], None] | None = None,
+    ) -> list[PatternGaps]:
+        """Return what the samples of patterns leave open; those of others of the suites count for parts they share.
+
+        `note` is told of each pattern that is done.
+        """
         from fieldstick.runs.gaps import gaps_of
 
-        return gaps_of(suites, wanted)
+        return gaps_of(suites, wanted, note)
 
     def check(
         self,

@@ -134,7 +134,7 @@ def _repeat(parsed: Parsed, node: Repeat) -> Iterator[Variant]:
         one = "once" if node.least == 1 else f"just {node.least} times"
         if endless or (node.most is not None and node.most > node.least):
             yield bounded("bound", node.least + 1, node.most, f"no sample has {shown} {one}")
-        fewer = "none of it" if node.least == 1 else f"only {node.least - 1}"
+        fewer = "none" if node.least == 1 else f"only {node.least - 1}"
         yield bounded("bound", node.least - 1, node.most, f"no sample is refused for {fewer} of {shown}")
     if node.most is None:
         yield bounded(

@@ -10,6 +10,7 @@ import click
 
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option, show_option
+from fieldstick.commands.progress import pattern_progress
 from fieldstick.commands.rendering import print_text, tell
 from fieldstick.commands.sample import captured_table
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError, hint
@@ -52,7 +53,8 @@ def command(names: tuple[str, ...], add: bool, show: int, form: str) -> int:
         raise UsageError("--add asks of each text what it is; leave --format")
     workspace = Workspace()
     suites, wanted = _wanted(workspace, names)
-    found = workspace.gaps(suites, wanted)
+    with pattern_progress(len(wanted)) as note:
+        found = workspace.gaps(suites, wanted, note)
     if add:
         return _add(found, wanted)
     if form == "json":

@@ -14,19 +14,35 @@ if TYPE_CHECKING:
 WORTH_A_BAR = 3000
 """Samples from which on a check may take longer than a glance."""
 
+WORTH_A_PATTERN_BAR = 8
+"""Patterns from which on looking for gaps may take longer than a glance."""
+
 
 @contextmanager
 def sample_progress(total: int) -> Iterator[Callable[[int], None] | None]:
     """Yield what is to be told of samples done, or None when no bar is shown."""
-    if total < WORTH_A_BAR or not sys.stderr.isatty():
+    with _counted("judging", total, WORTH_A_BAR) as told:
+        yield told
+
+
+@contextmanager
+def pattern_progress(total: int) -> Iterator[Callable[[int], None] | None]:
+    """Yield what is to be told of patterns looked into, or None when no bar is shown."""
+    with _counted("looking into patterns", total, WORTH_A_PATTERN_BAR) as told:
+        yield told
+
+
+@contextmanager
+def _counted(what: str, total: int, worth: int) -> Iterator[Callable[[int], None] | None]:
+    if total < worth or not sys.stderr.isatty():
         yield None
         return
     from rich.console import Console
     from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
 
-    columns = (TextColumn("judging"), BarColumn(), MofNCompleteColumn(), TimeRemainingColumn())
+    columns = (TextColumn(what), BarColumn(), MofNCompleteColumn(), TimeRemainingColumn())
     with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
-        task = bar.add_task("judging", total=total)
+        task = bar.add_task(what, total=total)
         yield lambda done: bar.advance(task, done)
 
 

@@ -93,7 +93,7 @@ def outcomes(expression: str, flags: frozenset[str], reach: Reach, texts: Iterab
             yield found.regs if found is not None else None
 
 
-BATCH_MILLISECONDS = 2_000
+BATCH_MILLISECONDS = 1_000
 """How long many texts may take together."""
 
 

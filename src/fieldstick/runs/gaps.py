@@ -20,7 +20,7 @@ from msgspec.structs import replace
 from fieldstick.analysis.automaton.alphabet import Alphabet
 from fieldstick.analysis.automaton.building import program_of
 from fieldstick.analysis.automaton.languages import Reading, languages_of
-from fieldstick.analysis.automaton.nearest import nearest_difference
+from fieldstick.analysis.automaton.nearest import MOST_STEPS, nearest_difference
 from fieldstick.analysis.automaton.program import OutOfReach
 from fieldstick.analysis.examples import texts_of
 from fieldstick.analysis.relation import relation_of
@@ -29,12 +29,13 @@ from fieldstick.engines.budget import watching
 from fieldstick.engines.probing import batch_of
 from fieldstick.errors import FieldstickError, SyntaxFault
 from fieldstick.matching.prepare import prepare
+from fieldstick.matching.relations import asked_of
 from fieldstick.suites.parts import OWN, fill_plain
 from fieldstick.suites.places import place_in_text
 from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Iterator, Mapping, Sequence
+    from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 
     from fieldstick.matching.matcher import Matcher
     from fieldstick.matching.result import Result
@@ -52,6 +53,12 @@ MOST_CHARACTERS = 14
 LONGEST_VARIED = 400
 MOST_TEXTS = 9_000
 """Code points of a sample that texts are made from, and texts that are made for a pattern in all."""
+
+BUDGET_MS = 60
+"""Milliseconds after which a text is given up."""
+
+MOST_OF_FIELDS = 800
+"""Texts that are tried for a bound of a field."""
 
 MOST_TRIED = 12
 """Texts of which the one is proposed that decides most."""
@@ -130,11 +137,15 @@ class PatternGaps(Struct, frozen=True):
         return tuple(gap for each in self.proposals for gap in each.gaps)
 
 
-def gaps_of(suites: Sequence[Suite], asked: Iterable[tuple[Suite, Pattern]]) -> list[PatternGaps]:
+def gaps_of(
+    suites: Sequence[Suite],
+    asked: Iterable[tuple[Suite, Pattern]],
+    note: Callable[[int], None] | None = None,
+) -> list[PatternGaps]:
     """Return what the samples of some patterns leave open.
 
     A piece of a part is decided for all when a sample of any pattern of `suites` that uses the part decides it; where
-    none does, it is told once.
+    none does, it is told once. `note` is told of each pattern that is done.
     """
     wanted = list(asked)
     parts = {name for _, pattern in wanted for name in _parts_of(pattern)}
@@ -152,6 +163,8 @@ def gaps_of(suites: Sequence[Suite], asked: Iterable[tuple[Suite, Pattern]]) -> 
             study.settle(known)
             found.append(study.told())
             known |= {question.home for question in study.open if question.home}
+            if note is not None:
+                note(1)
     return found
 
 
@@ -169,11 +182,17 @@ def _key(result: Result) -> Any:
     ]
 
 
+def _bounded(pattern: Pattern) -> Pattern:
+    """Return a pattern whose texts are given up early: of one that may take forever many are tried."""
+    members = tuple(map(_bounded, pattern.members))
+    return replace(pattern, members=members, budget_ms=min(pattern.budget_ms, BUDGET_MS))
+
+
 class _Study:
     """A pattern, its questions, and which of them its samples decide."""
 
     def __init__(self, suite: Suite, pattern: Pattern) -> None:
-        self.suite, self.pattern = suite, pattern
+        self.suite, self.pattern = suite, _bounded(pattern)
         self.left_out = ""
         self.questions: list[Question] = []
         self.open: list[Question] = []
@@ -182,6 +201,9 @@ class _Study:
         self.proposals: list[tuple[str, list[Question]]] = []
         self._matchers: dict[int, Matcher] = {}
         self._pool: list[str] | None = None
+        self._was_read = False
+        self._read: list[Any] | None = None
+        """What the engine makes of each text of the pool; None when that takes too long."""
         positive = [each for each in pattern.samples if each.kind == "positive"]
         self.values: Mapping[str, str] = positive[0].values if positive and pattern.parameters else {}
         self.samples: list[Sample] = [each for each in pattern.samples if dict(each.values) == dict(self.values)]
@@ -318,9 +340,12 @@ class _Study:
 
         None where it is not known whether one does.
         """
+        if question.kind == "member":
+            return self._texts_of_members(question)
         if self.parsed is None or question.kind == "field":
-            texts = [text for text in self._beside() if self._decides(text, question)]
-            return texts[:MOST_TRIED] or None
+            # Those at the bounds of fields come first.
+            beside = self._beside()[:MOST_OF_FIELDS]
+            return list(islice((text for text in beside if self._decides(text, question)), MOST_TRIED)) or None
         assert question.pattern.filling is not None
         expression, flags = question.pattern.filling.expression, question.pattern.flags
         found = self._by_batch(question, expression, flags)
@@ -340,10 +365,28 @@ class _Study:
         texts = [text for text in (nearest, told.only_first, told.only_second) if text is not None]
         return [text for text in texts if self._decides(text, question)] or None
 
+    def _texts_of_members(self, question: Question) -> list[str] | None:
+        """Return texts that decide whether a member is needed: samples of the members, then a proven difference."""
+        texts = [sample.text for member in self.pattern.members for sample in member.samples if not sample.values]
+        found = [text for text in texts if self._decides(text, question)]
+        if not found:
+            try:
+                told = relation_of(asked_of(self.pattern, self.values), asked_of(question.pattern, self.values))
+            except (SyntaxFault, KeyError):
+                return None
+            if told.relation == "same":
+                return []
+            both = (told.only_first, told.only_second)
+            found = [text for text in both if text is not None and self._decides(text, question)]
+        return found[:MOST_TRIED] or None
+
     def _nearest(self, one: Reading, other: Reading) -> str | None:
         try:
             first, second = languages_of([one, other])
-            return nearest_difference(first, second, [sample.text for sample in self.samples[:8]])
+            texts = [sample.text for sample in self.samples[:8]]
+            # A field that is converted mostly refuses what the expression alone would tell apart.
+            typed = any(table.type != "text" for table in self.pattern.fields.values())
+            return nearest_difference(first, second, texts, most_steps=MOST_STEPS // 5 if typed else MOST_STEPS)
         except OutOfReach:
             return None
 
@@ -351,10 +394,13 @@ class _Study:
         """Return texts beside the samples that the engine reads otherwise with a question's expression."""
         assert self.parsed is not None
         pool = self._beside()
-        if self._read is None:
+        if not self._was_read:
+            self._was_read = True
             self._read = batch_of(self.parsed.expression, self.pattern.flags, self.pattern.reach, pool)
+        if self._read is None:
+            return []
         now = batch_of(expression, flags, self.pattern.reach, pool)
-        if self._read is None or now is None:
+        if now is None:
             return []
         group = question.kind == "group"
         differ = (
@@ -363,8 +409,6 @@ class _Study:
             if (before is not None if group else before != after)
         )
         return list(islice((text for text in differ if self._decides(text, question)), MOST_TRIED))
-
-    _read: list[Any] | None = None
 
     def _beside(self) -> list[str]:
         """Return texts beside the samples: those with the fewest and plainest changes first."""

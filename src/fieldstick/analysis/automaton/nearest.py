@@ -24,10 +24,12 @@ _Place = tuple[int, int, int, int]
 """A row of each language, which text, and how much of it is behind."""
 
 
-def nearest_difference(first: Language, second: Language, texts: Sequence[str]) -> str | None:
+def nearest_difference(
+    first: Language, second: Language, texts: Sequence[str], *, most_steps: int = MOST_STEPS
+) -> str | None:
     """Return a text that one language alone takes, with as few changes to one of the texts as can be.
 
-    None when none is found within the steps there are. Raises OutOfReach when the tables grow too large.
+    None when none is found within `most_steps` places. Raises OutOfReach when the tables grow too large.
     """
     alphabet = first.alphabet
     examples = alphabet.examples()
@@ -49,7 +51,7 @@ def nearest_difference(first: Language, second: Language, texts: Sequence[str]) 
         if len(text) <= LONGEST:
             reach((first.first, second.first, number, 0), 0.0, None, "")
     done: set[_Place] = set()
-    while waiting and len(done) < MOST_STEPS:
+    while waiting and len(done) < most_steps:
         cost, _, place = heapq.heappop(waiting)
         if place in done:
             continue
