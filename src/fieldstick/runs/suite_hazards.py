@@ -14,6 +14,7 @@ from msgspec.structs import replace
 
 from fieldstick.analysis.hazard_kinds import covers
 from fieldstick.analysis.hazards import Hazard, hazards
+from fieldstick.analysis.hazards.proofs import means_the_same
 from fieldstick.analysis.relation import Joined, Reading, Relation, relation_of
 from fieldstick.cache import Remembered
 from fieldstick.engines.budget import watching
@@ -210,6 +211,26 @@ def _of_pattern(suite: Suite, pattern: Pattern, by_file: Mapping[str, Suite], me
         offset = start.offset if start.source == OWN else 0
         place = place_in_text(suite.document, (*pattern.path, "expression"), offset)
         yield _kept(hazard, address, suite.file, place, parsed.expression, hazard.span, shown, ())
+    yield from _idle_flags(suite, pattern, parsed)
+
+
+def _idle_flags(suite: Suite, pattern: Pattern, parsed: Parsed) -> Iterator[KeptHazard]:
+    """Yield flags that stand with a pattern and change nothing: without them it is the same automaton."""
+    for flag in sorted(pattern.own_flags):
+        if means_the_same(parsed, parsed.expression, parsed.flags - {flag}, pattern.reach):
+            line = suite.line_of((*pattern.path, "flags"))
+            reason = f"the flag {flag} changes nothing that this asks for"
+            yield KeptHazard(
+                "idle-flag",
+                f"{suite.name}:{pattern.name}",
+                suite.file,
+                line,
+                1,
+                reason,
+                f"leave '{flag}' out of flags, or write what was meant",
+                flag,
+                (0, len(flag)),
+            )
 
 
 def _kept(

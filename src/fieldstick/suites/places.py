@@ -71,8 +71,7 @@ def locate_ends(document: str) -> dict[Path, int]:
 def place_in_text(document: str, path: Path, offset: int) -> tuple[int, int]:
     """Return the line and column (from 1, in code points) of a character of the text that a key has.
 
-    `offset` counts the text's code points. Of a text with escapes, and where the text is not found, it is where the
-    text, or what is around it, begins.
+    `offset` counts the text's code points. Where the text is not found, it is where what is around it begins.
     """
     scan = _last_scanned(document)
     known = path
@@ -88,13 +87,30 @@ def place_in_text(document: str, path: Path, offset: int) -> tuple[int, int]:
     written = found[1]
     quotes = 3 if written[:3] in ('"""', "'''") else 1
     at = found.start(1)
-    if written[0] == "'" or "\\" not in written:
-        at += quotes + offset
-        if quotes == 3:
-            # A line end right after the quotes is no part of the text (TOML 1.0, String).
-            at += 2 if written.startswith("\r\n", 3) else written.startswith("\n", 3)
+    if quotes == 3:
+        # A line end right after the quotes is no part of the text (TOML 1.0, String).
+        at += 2 if written.startswith("\r\n", 3) else written.startswith("\n", 3)
+    at += quotes
+    at += offset if written[0] == "'" else _escaped_length(document, at, offset)
     line = scan.line(at)
     return line, at - scan.starts[line - 1] + 1
+
+
+_ESCAPE = re.compile(r"\\(?:u.{4}|U.{8}|[ \t]*\r?\n\s*|.)", re.DOTALL)
+"""An escape in a text between double quotes; a backslash at the end of a line joins it with the next text."""
+
+
+def _escaped_length(document: str, start: int, offset: int) -> int:
+    """Return how many characters of a document spell the first `offset` characters of a text that begins there."""
+    at = start
+    while True:
+        found = _ESCAPE.match(document, at)
+        joins = found is not None and found[0].rstrip(" \t")[-1] == "\n"
+        if not joins:
+            if not offset:
+                return at - start
+            offset -= 1
+        at = found.end() if found is not None else at + 1
 
 
 @lru_cache(maxsize=4)

@@ -114,7 +114,10 @@ def _program(builder: _Builder, parsed: Parsed, reach: Reach) -> Program:
     with_groups = builder.with_groups
     end = builder.add(Accept() if reach == "whole" else Anything())
     end = builder.add(Mark(1, end)) if with_groups else end
-    start = builder.build(parsed.tree, parsed.flags, (end,), (end,))[0]
+    try:
+        start = builder.build(parsed.tree, parsed.flags, (end,), (end,))[0]
+    except RecursionError:
+        raise OutOfReach("groups that are nested too deeply") from None
     start = builder.add(Mark(0, start)) if with_groups else start
     if reach == "anywhere":
         start = builder.after_anything(start, lazy=True)
