@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import re
 from typing import TYPE_CHECKING
 
 import pytest
@@ -234,7 +233,7 @@ def test_gaps_are_drawn_with_the_piece_marked_in_any_width(desk: Desk) -> None:
     wide, narrow = desk.run("gaps", COLUMNS="100").out, desk.run("gaps", COLUMNS="40").out
     for out, width in ((wide, 100), (narrow, 40)):
         assert "━" in out and "which fits now" in out
-        assert all(len(line) <= width for line in out.splitlines() if not re.match("gaps|    add|[0-9]", line))
+        assert all(len(line) <= width for line in out.splitlines() if line.startswith(" " * 11))
     assert desk.run("gaps", encoding="ascii").out.isascii()
     assert "--show" in desk.run("gaps", "--show", "1").out
     assert desk.run("gaps", "--show", "0").status == 1

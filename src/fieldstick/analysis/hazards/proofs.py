@@ -236,7 +236,7 @@ def takes_forever(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
     reason = f"the time of a text that does not fit grows with the power {found.degree} of how often it has '{shown}'"
     if found.kind == "exponential":
         reason = f"each '{shown}' more doubles the time of a text that does not fit"
-    made = _possessive(parsed, reach)
+    made = possessive(parsed, reach)
     text = found.text(SHOWN_TURNS if found.kind == "exponential" else 1_000)
     if made is not None:
         node, changed = made
@@ -259,7 +259,7 @@ def _is_plainly_calm(parsed: Parsed, reach: Reach) -> bool:
     return not any(isinstance(each, Alternation) or each in varying for node in turning for each in walk(node.item))
 
 
-def _possessive(parsed: Parsed, reach: Reach) -> tuple[Repeat, str] | None:
+def possessive(parsed: Parsed, reach: Reach) -> tuple[Repeat, str] | None:
     """Return a repeat that may be possessive without another text fitting or not, and which ends the danger so."""
     asked = Reading(parsed.expression, reach, parsed.flags)
     repeats = [each for each in facts_of(parsed).nodes if isinstance(each, Repeat) and each.mode == "greedy"]
