@@ -97,7 +97,6 @@ def test_a_repeat_that_may_be_possessive_takes_the_same_texts_then(part: int) ->
         ("[a-z-]", None),
         (r"[^\s\n]", None),
         ("[a-cb-dd]", None),
-        ("[a-df-gd-g]", "f-g"),
     ],
 )
 def test_an_item_that_the_others_cover_together_is_named(expression: str, covered: str | None) -> None:

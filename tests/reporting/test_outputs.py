@@ -171,6 +171,21 @@ def test_failures_hazards_and_mistakes_have_their_lines(desk: Desk) -> None:
             assert found is not None and found[4] == "mistake"
 
 
+def test_hazards_of_suites_are_findings_with_their_columns(desk: Desk) -> None:
+    body = "[patterns.p]\nexpression = 'x[A-z]'\npositive = ['xA']\nallow = [{ hazard = 'dot' }]\n"
+    desk.suite(body + "[patterns.q]\nexpression = 'y[A-z]'\nallow = [{ hazard = 'wide-range', note = 'as it is' }]\n")
+    run = desk.run("hazards", "--format", "sarif")
+    assert run.status == 1
+    assert sorted(sarif_of(run.out)) == [
+        ("note", "wide-range", "loggers.suite.toml", 8),
+        ("warning", "idle-allow", "loggers.suite.toml", 6),
+        ("warning", "wide-range", "loggers.suite.toml", 4),
+    ]
+    (result,) = [each for each in json.loads(run.out)["runs"][0]["results"] if each["level"] == "note"]
+    assert result["message"]["text"].endswith("(accepted: as it is)")
+    assert result["locations"][0]["physicalLocation"]["region"]["startColumn"] == len("expression = 'y[") + 1
+
+
 def test_no_text_breaks_a_finding(desk: Desk) -> None:
     result = result_of(desk, TEXTS)
     assert len(sarif_of(check_as_sarif(result))) >= len(TEXTS)
