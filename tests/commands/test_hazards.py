@@ -147,3 +147,73 @@ def test_kinds_are_proven_apart_or_shown_to_overlap_without_any_data(desk: Desk)
         (["dotted", "word"], "wider"),
     ]
     assert "'word' is never reached" in desk.run("route", "loggers:kind", "--overlaps").out
+
+
+def test_where_there_is_nothing_to_look_at_it_is_said(desk: Desk) -> None:
+    for command in ("hazards", "gaps"):
+        ran = desk.run(command)
+        assert ran.status == 2 and "no suite" in ran.err.lower()
+    desk.suite("")
+    assert desk.run("hazards").out.startswith("No hazard in 0 patterns and operations and 0 parts of 1 suite")
+    desk.write("broken.suite.toml", "format = 1\nsuite = \n")
+    ran = desk.run("hazards")
+    assert ran.status == 2 and "broken.suite.toml:2" in ran.err
+
+
+def test_no_text_of_a_hazard_reaches_a_terminal_as_a_control_sequence(desk: Desk) -> None:
+    desk.suite('[patterns.p]\nexpression = \'[\\x00-\\x1f]*\'\nreach = "anywhere"\npositive = ["\\u001b"]\n')
+    for arguments in (("hazards",), ("gaps",), ("compare", "-e", "[\\x1b]", "-e", "x")):
+        for encoding in ("utf-8", "ascii"):
+            out = desk.run(*arguments, encoding=encoding).out
+            assert out and not set(out) & {chr(code) for code in range(32) if code != 10}, arguments
+
+
+def test_the_order_is_that_of_the_files_and_the_same_every_time(desk: Desk) -> None:
+    for name in ("two", "one"):
+        desk.suite("[patterns.b]\nexpression = '[A-z]x'\n[patterns.a]\nexpression = '[+-/]y'\n", name)
+    first = desk.run("hazards", "--format", "json").out
+    data = json.loads(first)
+    assert [(each["file"], each["line"]) for each in data["hazards"]] == [
+        ("one.suite.toml", 4),
+        ("one.suite.toml", 6),
+        ("two.suite.toml", 4),
+        ("two.suite.toml", 6),
+    ]
+    assert desk.run("hazards", "--format", "json").out == first
+    assert data["totals"] == {"hazards": 4, "accepted": 0, "idle": 0}
+    (alone,) = {
+        each["file"] for each in json.loads(desk.run("hazards", "two.suite.toml", "--format", "json").out)["hazards"]
+    }
+    assert alone == "two.suite.toml"
+
+
+def test_two_hazards_of_one_pattern_are_accepted_one_by_one(desk: Desk) -> None:
+    body = "[patterns.p]\nexpression = '[A-z]+.csv'\npositive = ['a.csv']\n"
+    for allow, left in (
+        ("", {"wide-range", "dot-in-name"}),
+        ("allow = [{ hazard = 'dot' }]\n", {"wide-range"}),
+        ("allow = [{ hazard = 'dot' }, { hazard = 'wide-range', note = 'old books' }]\n", set()),
+    ):
+        desk.suite(body + allow)
+        data = json.loads(desk.run("hazards", "--format", "json").out)
+        assert {each["kind"] for each in data["hazards"] if not each["accepted"]} == left
+    shown = desk.run("hazards")
+    assert shown.status == 0 and "no reason is given" in shown.out and "old books" in shown.out
+    assert "hazard" not in desk.run("check").out
+
+
+def test_what_stands_in_a_part_is_open_until_all_that_use_it_accept_it(desk: Desk) -> None:
+    body = "[parts]\nmark = '[A-z]'\n[patterns.p]\nexpression = '{{mark}}1'\n"
+    allow = "allow = [{ hazard = 'wide-range' }]\n"
+    desk.suite(body + allow + "[patterns.q]\nexpression = '{{mark}}2'\n")
+    assert json.loads(desk.run("hazards", "--format", "json").out)["totals"]["hazards"] == 1
+    desk.suite(body + allow + "[patterns.q]\nexpression = '{{mark}}2'\n" + allow)
+    data = json.loads(desk.run("hazards", "--format", "json").out)
+    assert data["totals"] == {"hazards": 0, "accepted": 1, "idle": 0}
+
+
+def test_an_expression_that_stands_with_an_operation_is_looked_at_too(desk: Desk) -> None:
+    path = desk.suite("[splits.list]\nat = 'x|[+-/]'\nsamples = [{ text = 'a+b', pieces = ['a', 'b'] }]\n")
+    (found,) = found_in(desk).values()
+    assert (found["address"], found["kind"], found["line"], found["column"]) == ("loggers:list", "wide-range", 4, 10)
+    assert path.read_text(encoding="utf-8").splitlines()[3][9:] == "+-/]'"

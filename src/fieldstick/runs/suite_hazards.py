@@ -153,6 +153,10 @@ def _of_suite(suite: Suite, by_file: Mapping[str, Suite], memory: _Memory) -> It
     for operation in suite.operations.values():
         if isinstance(operation, Route):
             yield from _of_route(suite, operation, memory)
+        for pattern in operation.patterns:
+            if pattern.path[:1] == (operation.section,) and pattern.filling is not None:
+                # An expression that stands with the operation itself, as where a split cuts.
+                yield from _of_pattern(suite, pattern, by_file, memory)
 
 
 def _accepted(pattern: Pattern, found: KeptHazard) -> KeptHazard:
@@ -209,7 +213,9 @@ def _of_pattern(suite: Suite, pattern: Pattern, by_file: Mapping[str, Suite], me
                 yield _kept(hazard, f"{home.name}:{name}", home.file, place, text, span, shown, (address,))
                 continue
         offset = start.offset if start.source == OWN else 0
-        place = place_in_text(suite.document, (*pattern.path, "expression"), offset)
+        own = pattern.path[:1] == ("patterns",)
+        path = (*pattern.path, "expression") if own else pattern.path
+        place = place_in_text(suite.document, path, offset)
         yield _kept(hazard, address, suite.file, place, parsed.expression, hazard.span, shown, ())
     yield from _idle_flags(suite, pattern, parsed)
 
