@@ -89,6 +89,17 @@ def test_when_there_is_too_much_what_was_asked_for_stays(monkeypatch: pytest.Mon
     assert len(calls) == 7
 
 
+def test_two_that_save_at_once_leave_a_whole_file(tmp_path: Path) -> None:
+    one, other = (Remembered("told", ".") for _ in range(2))
+    one.get("a", Told, lambda: Told("one"))
+    other.get("b", Told, lambda: Told("other"))
+    one.save()
+    other.save()
+    assert [file.suffix for file in (tmp_path / "fieldstick").iterdir()] == [".json"]
+    calls: list[object] = []
+    assert asked("b", calls).words == "other" and not calls
+
+
 def test_any_character_can_stand_in_a_key() -> None:
     calls: list[object] = []
     for key in ("\ud800", "é", "\0", "a" * 100_000):
