@@ -22,7 +22,7 @@ from fieldstick.errors import BudgetSpent, SyntaxFault
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
-PAIRS, PARTS = 250, 10
+PAIRS, PARTS = 150, 10
 SHORT = ["".join(each) for size in range(5) for each in product("aKb\n ", repeat=size)]
 SHORTEST_LAST = sorted(SHORT, key=len)
 

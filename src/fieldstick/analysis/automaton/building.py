@@ -112,6 +112,8 @@ def trial_program_of(parsed: Parsed, reach: Reach = "whole", *, most_turns: int 
 
 def _program(builder: _Builder, parsed: Parsed, reach: Reach) -> Program:
     with_groups = builder.with_groups
+    if builder.spelled_out(parsed.tree) > MOST_STATES:
+        raise _too_large()
     end = builder.add(Accept() if reach == "whole" else Anything())
     end = builder.add(Mark(1, end)) if with_groups else end
     try:
@@ -122,6 +124,10 @@ def _program(builder: _Builder, parsed: Parsed, reach: Reach) -> Program:
     if reach == "anywhere":
         start = builder.after_anything(start, lazy=True)
     return Program(builder.all_states(), start, len(parsed.groups), tuple(builder.behind), builder.hidden_group)
+
+
+def _too_large() -> OutOfReach:
+    return OutOfReach(f"repeats that make more than {MOST_STATES:,} states when they are spelled out")
 
 
 class _Builder:
@@ -151,9 +157,26 @@ class _Builder:
     def add(self, state: State | None) -> int:
         """Add a state and return its number. Raises OutOfReach when there are too many."""
         if len(self.states) >= MOST_STATES:
-            raise OutOfReach(f"repeats that make more than {MOST_STATES:,} states when they are spelled out")
+            raise _too_large()
         self.states.append(state)
         return len(self.states) - 1
+
+    def spelled_out(self, node: Node) -> int:
+        """Return how many characters are asked for when all repeats are spelled out: a bound from below for its states."""
+        match node:
+            case Repeat():
+                return self.spelled_out(node.item) * self._turns_made(node)
+            case Sequence():
+                return sum(map(self.spelled_out, node.items))
+            case Alternation():
+                return sum(map(self.spelled_out, node.options))
+            case Group() | Look():
+                return self.spelled_out(node.body)
+            case _:
+                return int(isinstance(node, SINGLE))
+
+    def _turns_made(self, node: Repeat) -> int:
+        return max(node.least, 1) if node.most is None else node.most
 
     def after_anything(self, start: int, *, lazy: bool) -> int:
         """Return a state before which anything may be taken."""
@@ -349,6 +372,10 @@ class _TrialBuilder(_Builder):
         self._group_of = {
             node.number: node for node in walk(parsed.tree) if isinstance(node, Group) and node.number is not None
         }
+
+    def _turns_made(self, node: Repeat) -> int:
+        turns = super()._turns_made(node)
+        return turns if self._most_turns is None else min(turns, self._most_turns)
 
     def _made(self, node: Node, flags: _Flags, empty: _Onward, taken: _Onward) -> _Onward:
         match node:
