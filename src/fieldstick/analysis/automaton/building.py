@@ -162,7 +162,7 @@ class _Builder:
         return len(self.states) - 1
 
     def spelled_out(self, node: Node) -> int:
-        """Return how many characters are asked for when all repeats are spelled out: a bound from below for its states."""
+        """Return how many characters all repeats ask for, spelled out: there are at least so many states."""
         match node:
             case Repeat():
                 return self.spelled_out(node.item) * self._turns_made(node)

@@ -51,8 +51,11 @@ UNIVERSAL = 0
 START, AFTER_LINE_FEED, AFTER_WORD, AFTER_ASCII_WORD = 1, 2, 4, 8
 """What stands before a place."""
 
-MOST_THREADS = 200_000
+MOST_THREADS = 60_000
 """Threads and contexts that are numbered for one automaton."""
+
+MOST_WORK = 3_000_000
+"""States that are gone through in all while ways are worked out; those that are kept are not gone through again."""
 
 MOST_PATHS = 20_000
 """States that are gone through between two characters."""
@@ -196,6 +199,8 @@ class Automaton:
                 case Anything():
                     self._arrive(found, number, dues, context, letter, marks)
         self.gone_through += gone
+        if self.gone_through > MOST_WORK:
+            raise OutOfReach("ways that are too many to be worked out")
         return found
 
     def _arrive(
@@ -219,6 +224,7 @@ class Automaton:
         """
         left = set()
         for negated, threads in dues:
+            self.gone_through += len(threads)
             moved = frozenset(reached for thread in threads for reached, _ in self.ways(thread, context, letter))
             if UNIVERSAL in moved or ACCEPTED in moved:
                 if negated:
