@@ -130,12 +130,18 @@ def test_where_nothing_can_be_asked_it_says_why(desk: Desk, body: str, words: st
     assert words in ran.out or "0 of 0" in ran.out, ran.out
 
 
+def test_a_suite_is_named_by_its_name_its_file_or_its_folder(desk: Desk) -> None:
+    desk.suite(RECORDS)
+    by_name = desk.run("gaps", "loggers").out
+    assert by_name == desk.run("gaps", "loggers.suite.toml").out == desk.run("gaps", ".").out != ""
+
+
 def test_what_is_asked_wrongly_is_a_sentence(desk: Desk) -> None:
     desk.suite(RECORDS)
     for arguments, words in (
         (("loggers:rung",), "has no pattern 'rung'; the nearest is 'ring'"),
         (("--add", "--format", "json"), "leave --format"),
-        (("nowhere",), "nowhere"),
+        (("nowhere",), "no suite here is named 'nowhere'"),
     ):
         ran = desk.run("gaps", *arguments)
         assert ran.status == 2 and words in ran.err

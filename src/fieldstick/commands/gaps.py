@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -33,7 +34,7 @@ KEYS = {"p": "positive", "n": "negative", "s": "skip", "q": "quit"}
 
 
 @headed_command(short_help="Say what no sample decides, and which would.")
-@click.argument("names", nargs=-1, metavar="[SUITE:PATTERN|PATH]...")
+@click.argument("names", nargs=-1, metavar="[SUITE:PATTERN|SUITE|PATH]...")
 @heading("What is written")
 @option("--add", is_flag=True, help="Go through the texts one by one, and add them as samples.")
 @show_option("Texts of each pattern", 6)
@@ -68,7 +69,10 @@ def _wanted(workspace: Workspace, names: Sequence[str]) -> tuple[list[Suite], li
     """Return the suites that count, and the patterns that are asked about."""
     addresses = [name for name in names if looks_like_address(name)]
     paths = [name for name in names if name not in addresses]
-    suites: list[Suite] = list(workspace.suites(paths)) if paths or not names else []
+    named = [path for path in paths if not os.path.exists(path)]
+    there = [path for path in paths if path not in named]
+    suites: list[Suite] = list(workspace.suites(there)) if there or not names else []
+    suites += [workspace.suite(name) for name in named]
     wanted = [(suite, pattern) for suite in suites for pattern in suite.patterns.values()]
     for address in addresses:
         name, own = split_address(address)
