@@ -71,7 +71,7 @@ def test_a_letter_holds_just_the_characters_that_no_set_tells_apart(
         assert any(first <= point <= last for first, last in alphabet.intervals(letter))
         for each in sets:
             assert bool(alphabet.mask(each) >> letter & 1) is (character in each)
-    for letter, (character, _) in enumerate(alphabet.examples()[:-1]):
+    for letter, (character, _) in enumerate(alphabet.examples[:-1]):
         assert alphabet.letter(character) == letter
 
 

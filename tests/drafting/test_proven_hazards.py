@@ -11,7 +11,7 @@ import pytest
 
 from conftest import EXHAUSTIVE, TODAY
 from drawn import FLAG_SETS, drawn_expression
-from fieldstick.analysis.hazards import proofs
+from fieldstick.analysis.hazards import flags, proofs
 from fieldstick.analysis.hazards.suspect import edited
 from fieldstick.engines.probing import batch_of, compiled_by_engine, engine_flags
 from fieldstick.engines.protocol import REACHES
@@ -69,7 +69,7 @@ def test_a_flag_that_is_called_idle_changes_no_match_and_no_group(part: int) -> 
         for flag in parsed.flags:
             others = parsed.flags - {flag}
             same = matched(parsed.expression, parsed.flags, reach) == matched(parsed.expression, others, reach)
-            if proofs.means_the_same(parsed, parsed.expression, others, reach):
+            if flags.means_the_same(parsed, parsed.expression, others, reach):
                 claims += 1
                 assert same, (parsed.expression, flag, reach)
     assert claims > 5

@@ -128,6 +128,13 @@ def test_a_pattern_that_takes_forever_is_asked_all_the_same() -> None:
     assert found.asked and found.proposals
 
 
+def test_a_sample_that_is_given_up_decides_nothing() -> None:
+    # It fits in the end, but by way of four million ways that do not; what leaves some of these out is read sooner.
+    slow = Pattern("p", fill_plain("(?:a|a?a)+b|a+"), samples=(sample("positive", "a" * 34),))
+    found = gaps_in(slow)
+    assert found.asked and not found.decided
+
+
 def test_a_figure_falls_short_only_of_what_is_asked() -> None:
     assert GapFigure("s:p", "f", 1, 10, 8, 0.9).falls_short
     assert not GapFigure("s:p", "f", 1, 10, 9, 0.9).falls_short

@@ -22,7 +22,7 @@ from fieldstick.analysis.automaton.building import trial_program_of
 from fieldstick.analysis.automaton.program import OutOfReach
 from fieldstick.analysis.automaton.threads import Automaton
 from fieldstick.engines.budget import run_within, timer_usable
-from fieldstick.engines.probing import compiled_by_engine
+from fieldstick.engines.probing import compiled_by_engine, method_of
 from fieldstick.errors import BudgetSpent
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import Repeat, walk
@@ -111,7 +111,7 @@ def danger_of_parsed(parsed: Parsed, reading: Reading, *, least_degree: int = 2,
     compiled = compiled_by_engine(reading.expression, reading.flags)
     if compiled is None:
         return Danger("unknown", reason="the engine refuses the expression")
-    run = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reading.reach]
+    run = method_of(compiled, reading.reach)
     try:
         graph = Graph(Automaton(trial_program_of(parsed, reading.reach)), steps)
         told = _worst(run, graph, least_degree)
@@ -129,7 +129,7 @@ def _characters(parsed: Parsed) -> list[str]:
         program = trial_program_of(parsed, most_turns=MOST_COUNTED)
     except OutOfReach:
         return []
-    return [character for character, _ in Alphabet([program]).examples()]
+    return [character for character, _ in Alphabet([program]).examples]
 
 
 def is_calm(reading: Reading, below_degree: int, *, steps: int = MOST_STEPS) -> bool:
@@ -174,7 +174,7 @@ def _worst(run: _Run, graph: Graph, least_degree: int) -> Danger:
             best = told
     if best.kind == "linear" and doubtful:
         reason = "its ways multiply, but no text that was tried showed it"
-        examples = [character for character, _ in graph.automaton.alphabet.examples()]
+        examples = [character for character, _ in graph.automaton.alphabet.examples]
         return _probed(run, examples) or Danger("unknown", reason=reason)
     return best
 
@@ -182,7 +182,7 @@ def _worst(run: _Run, graph: Graph, least_degree: int) -> Danger:
 def _has_bounded_choice(parsed: Parsed) -> bool:
     """Tell whether there is a counted repeat of what takes more or less: its ways have a bound that may be high."""
     return any(
-        isinstance(node, Repeat) and (node.most or 0) >= MANY_TURNS and least != most
+        (node.most or 0) >= MANY_TURNS and least != most
         for node in walk(parsed.tree)
         if isinstance(node, Repeat)
         for least, most in [width(node.item, parsed.widths)]
@@ -191,7 +191,7 @@ def _has_bounded_choice(parsed: Parsed) -> bool:
 
 def _within_bounds(run: _Run, graph: Graph) -> Danger | None:
     """Return a text of one character over and over with very many ways, though not without bound, if confirmed."""
-    examples = graph.automaton.alphabet.examples()
+    examples = graph.automaton.alphabet.examples
     for letter in range(graph.automaton.alphabet.size):
         if ways_of(graph, letter, MOST_TURNS) > VERY_MANY_WAYS:
             for suffix in ("", *(character for character, _ in examples)):
@@ -205,7 +205,7 @@ def _within_bounds(run: _Run, graph: Graph) -> Danger | None:
 
 def _texts(graph: Graph, found: Pumped) -> Iterator[Danger]:
     """Yield texts that may show it: with every end that does not fit by the ways that multiply, or by any way."""
-    examples = graph.automaton.alphabet.examples()
+    examples = graph.automaton.alphabet.examples
 
     def spelled(word: Word) -> str:
         return "".join(examples[letter][0] for letter in word)
@@ -229,7 +229,7 @@ def _other_ends(graph: Graph, texts: list[Danger]) -> Iterator[Danger]:
     """Yield the same texts with every other character at the end: what is looked ahead for may have to be there."""
     told = {each.suffix for each in texts}
     for each in texts[:1]:
-        for character, _ in graph.automaton.alphabet.examples()[:MOST_ENDS]:
+        for character, _ in graph.automaton.alphabet.examples[:MOST_ENDS]:
             if character not in told:
                 yield Danger("unknown", pieces=each.pieces, suffix=character)
 

@@ -6,7 +6,8 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from fieldstick.analysis.literals import required_literal
-from fieldstick.syntax.tree import CharClass, Repeat, children
+from fieldstick.syntax.parser import scoped
+from fieldstick.syntax.tree import CharClass, Group, Repeat, children
 from fieldstick.syntax.widths import width
 
 if TYPE_CHECKING:
@@ -46,6 +47,18 @@ class Facts:
         """Tell whether a node is what a quantifier repeats."""
         around = self.parents.get(node)
         return isinstance(around, Repeat) and around.item is node
+
+    @cached_property
+    def with_flags(self) -> tuple[tuple[Node, frozenset[str]], ...]:
+        """All nodes as in `nodes`, each with the flags that hold there."""
+        found: list[tuple[Node, frozenset[str]]] = []
+        waiting = [(self._parsed.tree, self._parsed.flags)]
+        while waiting:
+            node, flags = waiting.pop()
+            found.append((node, flags))
+            inner = scoped(flags, node) if isinstance(node, Group) else flags
+            waiting += [(each, inner) for each in reversed(children(node))]
+        return tuple(found)
 
     @cached_property
     def required_literal(self) -> str | None:

@@ -12,8 +12,9 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 
 from fieldstick.analysis.facts import facts_of
+from fieldstick.analysis.hazards.flags import without_each_flag
 from fieldstick.analysis.hazards.suspect import edited
-from fieldstick.syntax.parser import scoped
+from fieldstick.syntax.parser import FLAG_NAMES
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
@@ -26,7 +27,6 @@ from fieldstick.syntax.tree import (
     Range,
     Repeat,
     Shorthand,
-    children,
     spelled,
     walk,
 )
@@ -68,7 +68,7 @@ def variants(parsed: Parsed) -> Iterator[Variant]:
     nodes = facts_of(parsed).nodes
     if len(nodes) > MOST_NODES:
         return
-    for node, flags in _with_flags(parsed):
+    for node, flags in facts_of(parsed).with_flags:
         match node:
             case Alternation():
                 yield from _options(parsed, node)
@@ -82,22 +82,13 @@ def variants(parsed: Parsed) -> Iterator[Variant]:
                 yield from _dot(parsed, node, flags)
             case Anchor():
                 yield _made(parsed, "anchor", node, f"no sample needs {node.spelling} here", "")
-            case FlagSetting() | Group() if getattr(node, "on", "") or isinstance(node, FlagSetting):
+            case FlagSetting() | Group():
                 yield from _inline_flags(parsed, node)
         if isinstance(node, Group) and node.number is not None:
             yield from _group(parsed, node)
     for flag in sorted(parsed.flags - {"verbose"}):
         words = f"no sample needs the flag {flag}"
         yield Variant("flag", parsed.tree.span, words, parsed.expression, parsed.flags - {flag})
-
-
-def _with_flags(parsed: Parsed) -> Iterator[tuple[Node, frozenset[str]]]:
-    waiting: list[tuple[Node, frozenset[str]]] = [(parsed.tree, parsed.flags)]
-    while waiting:
-        node, flags = waiting.pop()
-        yield node, flags
-        inner = scoped(flags, node) if isinstance(node, Group) else flags
-        waiting += [(each, inner) for each in reversed(children(node))]
 
 
 def _made(parsed: Parsed, kind: str, node: Node, words: str, text: str) -> Variant:
@@ -239,21 +230,11 @@ def _dot(parsed: Parsed, node: Dot, flags: frozenset[str]) -> Iterator[Variant]:
         yield _made(parsed, "class", node, "no sample is refused for a line feed where the dot stands", r"[\s\S]")
 
 
-def _inline_flags(parsed: Parsed, node: Node) -> Iterator[Variant]:
-    letters = node.flags if isinstance(node, FlagSetting) else node.on  # type: ignore[attr-defined]
-    spelling = node.spelling if isinstance(node, FlagSetting) else node.opening  # type: ignore[attr-defined]
-    start = node.span[0]
-    for letter in letters:
-        if letter in "imsa":
-            shorter = spelling.replace(letter, "", 1)
-            changed = edited(parsed, ((start, start + len(spelling)), "" if shorter == "(?)" else shorter))
-            span = (start, start + len(spelling))
-            # What was read of the flags holds the letter of a setting for the whole too.
-            flags = parsed.flags - {_NAMES[letter]} if isinstance(node, FlagSetting) else parsed.flags
-            yield Variant("flag", span, f"no sample needs the flag {letter}", changed, flags)
-
-
-_NAMES = {"i": "ignore-case", "m": "multiline", "s": "dotall", "a": "ascii"}
+def _inline_flags(parsed: Parsed, node: FlagSetting | Group) -> Iterator[Variant]:
+    for letter, span, changed in without_each_flag(parsed, node):
+        # What was read of the flags holds the letter of a setting for the whole too.
+        flags = parsed.flags - {FLAG_NAMES[letter]} if isinstance(node, FlagSetting) else parsed.flags
+        yield Variant("flag", span, f"no sample needs the flag {letter}", changed, flags)
 
 
 def _group(parsed: Parsed, node: Group) -> Iterator[Variant]:

@@ -17,9 +17,7 @@ from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.pattern_options import draft_options
 from fieldstick.commands.rendering import tell
-from fieldstick.comparing.versions import chosen, compare_versions
 from fieldstick.errors import UsageError
-from fieldstick.reporting.compare_report import comparison_report
 from fieldstick.reporting.explain_report import hazards_report
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.suites.editing import edit, with_expression, with_pattern
@@ -109,6 +107,9 @@ def _replace(address: str, expression: str, overrides: Overrides, *, begun: bool
         raise UsageError(f"{address}: there is no such file, in which --replace could replace anything")
     if overrides != Overrides() or told:
         raise UsageError("--replace changes the expression alone; what else the pattern says is changed in its file")
+    from fieldstick.comparing.versions import chosen, compare_versions
+    from fieldstick.reporting.compare_report import comparison_report
+
     workspace = Workspace()
     with ExitStack() as stack:
         was, now = workspace.versions((address,), (expression,), overrides, stack)

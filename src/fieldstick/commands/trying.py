@@ -21,11 +21,9 @@ from fieldstick.commands.sources import sources_of
 from fieldstick.comparing.drafts import compare
 from fieldstick.drafting.diagnosis import Stop, stop_of
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, PatienceLost, UsageError
-from fieldstick.matching.relations import pattern_relation
 from fieldstick.matching.result import DID_NOT_MATCH
 from fieldstick.reporting.document import BLANK, sentence
 from fieldstick.reporting.explain_report import hazards_as_data, hazards_report
-from fieldstick.reporting.relation_words import relation_as_data, relation_words
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.try_report import (
     field_table,
@@ -230,6 +228,9 @@ def _say_source_notes(sources: list[Source], texts: int) -> None:
 
 
 def _compare(sources: list[Source], before: Chosen, now: _Draft, show: int, form: str) -> int:
+    from fieldstick.matching.relations import pattern_relation
+    from fieldstick.reporting.relation_words import relation_as_data, relation_words
+
     with byte_progress(sources) as progress:
         shifts, tally = compare(_texts(sources), before.matcher, now.matcher, most=show, progress=progress)
     _say_source_notes(sources, tally.texts)

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from fieldstick.drafting.program import Instruction, Op, Program, assemble
 from fieldstick.engines.budget import run_within, timer_usable
-from fieldstick.engines.probing import compiled_by_engine
+from fieldstick.engines.probing import compiled_by_engine, method_of
 from fieldstick.errors import BudgetSpent
 from fieldstick.syntax.tree import SINGLE, Conditional, Group, Repeat, walk
 
@@ -117,7 +117,7 @@ def _as_decided(traced: Trace, parsed: Parsed, text: str, reach: Reach) -> Trace
     compiled = compiled_by_engine(parsed.expression, parsed.flags)
     if compiled is None:
         return traced
-    method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
+    method = method_of(compiled, reach)
     try:
         found = run_within(ENGINE_MILLISECONDS, method, text) if timer_usable() else method(text)
     except (BudgetSpent, SystemError, MemoryError):

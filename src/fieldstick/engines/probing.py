@@ -60,6 +60,11 @@ def character_test(spelling: str, flags: frozenset[str]) -> Test:
     return test
 
 
+def method_of(compiled: re.Pattern[str], reach: Reach) -> Callable[[str], re.Match[str] | None]:
+    """Return the engine's own method that looks for the first match within a reach."""
+    return {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
+
+
 def fits(expression: str, flags: frozenset[str], reach: Reach, text: str) -> bool:
     """Tell whether the engine matches; an expression it refuses, or a text that takes it long, does not fit."""
     return bool(tried(expression, flags, reach, text))
@@ -70,7 +75,7 @@ def tried(expression: str, flags: frozenset[str], reach: Reach, text: str) -> bo
     compiled = compiled_by_engine(expression, flags)
     if compiled is None:
         return False
-    method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
+    method = method_of(compiled, reach)
     try:
         return (run_within(MILLISECONDS, method, text) if timer_usable() else method(text)) is not None
     except (BudgetSpent, SystemError, MemoryError):
@@ -80,11 +85,11 @@ def tried(expression: str, flags: frozenset[str], reach: Reach, text: str) -> bo
 def outcomes(expression: str, flags: frozenset[str], reach: Reach, texts: Iterable[str]) -> Iterator[object]:
     """Yield for each text the places of the first match and its groups; None for no match, "no end" where given up."""
     compiled = compiled_by_engine(expression, flags)
+    method = method_of(compiled, reach) if compiled is not None else None
     for text in texts:
-        if compiled is None:
+        if method is None:
             yield "refused"
             continue
-        method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
         try:
             found = run_within(MILLISECONDS, method, text) if timer_usable() else method(text)
         except (BudgetSpent, SystemError, MemoryError):
@@ -107,7 +112,7 @@ def batch_of(
     compiled = compiled_by_engine(expression, flags)
     if compiled is None:
         return None
-    method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
+    method = method_of(compiled, reach)
 
     def read() -> list[tuple[tuple[int, int], ...] | None]:
         return [found.regs if (found := method(text)) is not None else None for text in texts]

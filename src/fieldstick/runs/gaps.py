@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import re
 from decimal import Decimal
+from functools import partial
 from itertools import islice
 from typing import TYPE_CHECKING, Any
 
@@ -30,9 +31,11 @@ from fieldstick.engines.probing import batch_of
 from fieldstick.errors import FieldstickError, SyntaxFault
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.relations import asked_of
+from fieldstick.matching.result import GAVE_UP
 from fieldstick.suites.parts import OWN, fill_plain
 from fieldstick.suites.places import place_in_text
 from fieldstick.syntax.parser import parse
+from fieldstick.syntax.tree import Group, walk
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
@@ -123,7 +126,6 @@ class PatternGaps(Struct, frozen=True):
     proposals: tuple[Proposal, ...] = ()
     unknown: int = 0
     left_out: str = ""
-    expression: str = ""
     values: Mapping[str, str] = {}
 
     @property
@@ -172,10 +174,13 @@ def _parts_of(pattern: Pattern) -> set[str]:
     return {name.rpartition(".")[2] for name in pattern.filling.part_texts} if pattern.filling is not None else set()
 
 
+_NOT_KNOWN = "given up"
+
+
 def _key(result: Result) -> Any:
     """Return what counts of a reading: whether it fits, which member decided, and every place that was captured."""
-    if not result.fits:
-        return None
+    if result.unfit is not None:
+        return _NOT_KNOWN if result.unfit.reason == GAVE_UP else None
     return result.member, [
         (match.place, {name: field and field.place for name, field in match.fields.items()})
         for match in (*result.matches, *result.also)
@@ -194,7 +199,6 @@ class _Study:
     def __init__(self, suite: Suite, pattern: Pattern) -> None:
         self.suite, self.pattern = suite, _bounded(pattern)
         self.left_out = ""
-        self.questions: list[Question] = []
         self.open: list[Question] = []
         self.decided: list[Question] = []
         self.unknown = 0
@@ -211,14 +215,13 @@ class _Study:
             self.left_out = "no sample tests it"
             return
         try:
-            self.matcher = prepare(pattern, self.values)
+            self.matcher = prepare(self.pattern, self.values)
             self.parsed = self._parsed()
         except (FieldstickError, SyntaxFault) as error:
             self.left_out = f"it cannot be read: {error}"
             return
         self._before: dict[str, Any] = {}
-        self.questions = list(self._asked())
-        for question in self.questions:
+        for question in self._asked():
             (self.decided if self._is_decided(question) else self.open).append(question)
 
     def _parsed(self) -> Parsed | None:
@@ -282,8 +285,6 @@ class _Study:
         return Decimal(1).scaleb(-max(digits, default=0))
 
     def _place_of_group(self, name: str) -> Span:
-        from fieldstick.syntax.tree import Group, walk
-
         assert self.parsed is not None
         for node in walk(self.parsed.tree):
             if isinstance(node, Group) and node.number is not None and name in (node.name, str(node.number)):
@@ -296,9 +297,7 @@ class _Study:
         end = self.pattern.filling.origin(max(span[1] - 1, span[0]), self.values)
         if start.source == OWN or start.source != end.source:
             return None
-        alias, dot, own = start.source.rpartition(".")
-        scope = self.suite.scope.borrowed.get(alias) if dot else None
-        return (scope.name if scope is not None else self.suite.file, own, start.offset, end.offset, words)
+        return (*self.suite.home_of_part(start.source), start.offset, end.offset, words)
 
     def _is_decided(self, question: Question) -> bool:
         return any(self._decides(sample.text, question) for sample in self.samples)
@@ -306,8 +305,9 @@ class _Study:
     def _decides(self, text: str, question: Question) -> bool:
         if text not in self._before:
             self._before[text] = _key(self.matcher.read_or_give_up(text))
-        after = _key(self._matchers[id(question)].read_or_give_up(text))
-        return bool(after != self._before[text])
+        before, after = self._before[text], _key(self._matchers[id(question)].read_or_give_up(text))
+        # What was given up may have come to the same.
+        return bool(after != before) and _NOT_KNOWN not in (before, after)
 
     def settle(self, known: set[Home]) -> None:
         """Leave out what is decided, or told, elsewhere; find texts for the rest, and leave out what none decides."""
@@ -324,10 +324,7 @@ class _Study:
                 self.unknown += texts is None
         left = list(self.open)
         while left:
-            texts = candidates[id(left[0])]
-            text = max(
-                texts, key=lambda each: (sum(self._decides(each, question) for question in left), -texts.index(each))
-            )
+            text = max(candidates[id(left[0])], key=partial(self._settles, left))
             settled = [question for question in left if self._decides(text, question)]
             self.proposals.append((text, settled))
             left = [question for question in left if question not in settled]
@@ -440,7 +437,7 @@ class _Study:
             return list("aA0_- ")
         try:
             alphabet = Alphabet([program_of(self.parsed, with_groups=False)])
-            found = [character for character, rank in alphabet.examples() if rank < 200]
+            found = [character for character, rank in alphabet.examples if rank < 200]
             ends = [
                 chr(point)
                 for letter in range(alphabet.size)
@@ -482,7 +479,6 @@ class _Study:
             len(self.decided),
             tuple(proposals),
             self.unknown,
-            expression=self.parsed.expression if self.parsed is not None else "",
             values=dict(self.values),
         )
 

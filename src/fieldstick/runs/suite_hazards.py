@@ -14,7 +14,7 @@ from msgspec.structs import replace
 
 from fieldstick.analysis.hazard_kinds import covers
 from fieldstick.analysis.hazards import Hazard, hazards
-from fieldstick.analysis.hazards.proofs import means_the_same
+from fieldstick.analysis.hazards.flags import means_the_same
 from fieldstick.analysis.relation import Joined, Reading, Relation, relation_of
 from fieldstick.cache import Remembered
 from fieldstick.engines.budget import watching
@@ -205,8 +205,9 @@ def _of_pattern(suite: Suite, pattern: Pattern, by_file: Mapping[str, Suite], me
         inside = start.source == end.source != OWN
         shown = tuple(_shown_by(pattern, parsed.expression, hazard)) if memory.with_samples else ()
         if inside:
-            home, name = _home_of_part(suite, start.source, by_file)
-            if home is not None:
+            file, name = suite.home_of_part(start.source)
+            home = by_file.get(file)
+            if home is not None and name in home.parts:
                 place = place_in_text(home.document, ("parts", name), start.offset)
                 text = home.parts[name]
                 span = (start.offset, min(end.offset + 1, len(text)))
@@ -264,16 +265,6 @@ def _kept(
         shown,
         used_by=users,
     )
-
-
-def _home_of_part(suite: Suite, name: str, by_file: Mapping[str, Suite]) -> tuple[Suite | None, str]:
-    """Return the suite that a part stands in, and its name there; None for one that is not among those looked at."""
-    if name in suite.parts:
-        return suite, name
-    alias, _, own = name.partition(".")
-    scope = suite.scope.borrowed.get(alias)
-    home = by_file.get(scope.name) if scope is not None else None
-    return (home if home is not None and own in home.parts else None), own
 
 
 def _shown_by(pattern: Pattern, expression: str, hazard: Hazard) -> Iterator[str]:

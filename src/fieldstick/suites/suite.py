@@ -314,6 +314,12 @@ class Suite(Struct, frozen=True, dict=True):
 
         return locate(self.document)
 
+    def home_of_part(self, name: str) -> tuple[str, str]:
+        """Return the file in which a part stands that is used here by `name`, and its own name there."""
+        alias, dot, own = name.rpartition(".")
+        borrowed = self.scope.borrowed.get(alias) if dot else None
+        return (borrowed.name, own) if borrowed is not None else (self.file, own)
+
     def line_of(self, path: Path) -> int:
         """Return the line (from 1) where the value at `path`, or the nearest table around it, begins."""
         return line_of(self._lines, path)

@@ -99,26 +99,25 @@ class Alphabet:
             found[letter].append((start, end))
         return [*found, [(10, 10)], []]
 
+    @cached_property
     def examples(self) -> list[tuple[str, int]]:
-        """Return for each letter but the end its most readable character, and how little readable that is."""
+        """For each letter but the end its most readable character, and how little readable that is."""
         found: dict[int, tuple[str, int]] = {self.final: ("\n", len(_READABLE))}
         for rank, character in enumerate(_READABLE):
             found.setdefault(self.letter(character), (character, rank))
-        return [found.get(letter) or self._example(letter) for letter in range(self.size + 1)]
+        return [found.get(letter) or _example(self.intervals(letter)) for letter in range(self.size + 1)]
 
-    def _example(self, letter: int) -> tuple[str, int]:
-        """Return a character for a letter that has none among the readable ones: printable, no surrogate, if it can."""
-        beyond = len(_READABLE) + 1
-        for first, last in self.intervals(letter):
-            for code in range(first, min(last, first + 200) + 1):
-                if chr(code).isprintable():
-                    return chr(code), beyond
-        first = self.intervals(letter)[0][0]
-        for start, end in self.intervals(letter):
-            if not (_SURROGATES[0] <= start and end <= _SURROGATES[1]):
-                first = start if not _SURROGATES[0] <= start <= _SURROGATES[1] else end
-                break
-        return chr(first), beyond + (2 if _SURROGATES[0] <= first <= _SURROGATES[1] else 1)
+
+def _example(intervals: list[tuple[int, int]]) -> tuple[str, int]:
+    """Return a character for a letter that has none among the readable ones: printable, no surrogate, if it can."""
+    beyond = len(_READABLE) + 1
+    for first, last in intervals:
+        for code in range(first, min(last, first + 200) + 1):
+            if chr(code).isprintable():
+                return chr(code), beyond
+    ends = [code for interval in intervals for code in interval]
+    whole = [code for code in ends if not _SURROGATES[0] <= code <= _SURROGATES[1]]
+    return chr((whole or ends)[0]), beyond + (1 if whole else 2)
 
 
 def _sets_of(check: Check) -> Sequence[CharacterSet]:

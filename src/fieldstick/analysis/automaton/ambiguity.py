@@ -125,10 +125,13 @@ class Graph:
 def multiplying(graph: Graph) -> Iterator[Pumped]:
     """Yield texts that an automaton has very many ways to read and that may yet not fit, the worst first.
 
-    None when its ways are bounded for every such text. Raises OutOfReach when that takes too much.
+    There are none when its ways are bounded for every such text. Raises OutOfReach when that takes too much.
     """
-    _, components = _components(graph)
-    loops = [nodes for nodes in components if any(each in nodes for node in nodes for each in _successors(graph, node))]
+    loops = [
+        nodes
+        for nodes in _components(graph)
+        if any(each in nodes for node in nodes for each in _successors(graph, node))
+    ]
     for nodes in loops:
         for node, pump in _doubled(graph, nodes):
             if _may_fail(graph, node, pump):
@@ -141,12 +144,12 @@ def _may_fail(graph: Graph, node: int, pump: Word) -> bool:
     return next(failing_ends(graph, frozenset({node}), pump), None) is not None
 
 
-def _components(graph: Graph) -> tuple[list[int], list[frozenset[int]]]:
+def _components(graph: Graph) -> list[frozenset[int]]:
     """Part the places into those that can reach each other (Tarjan 1972); a part comes after those it leads to."""
     index: dict[int, int] = {}
     low: dict[int, int] = {}
     stack: list[int] = []
-    component_of = [-1] * len(graph.places)
+    is_parted = [False] * len(graph.places)
     components: list[frozenset[int]] = []
     for root in range(len(graph.places)):
         if root in index:
@@ -156,7 +159,7 @@ def _components(graph: Graph) -> tuple[list[int], list[frozenset[int]]]:
         waiting: list[tuple[int, Iterator[int]]] = [(root, _successors(graph, root))]
         while waiting:
             node, successors = waiting[-1]
-            onward = next((each for each in successors if component_of[each] < 0), None)
+            onward = next((each for each in successors if not is_parted[each]), None)
             if onward is None:
                 waiting.pop()
                 if waiting:
@@ -165,7 +168,7 @@ def _components(graph: Graph) -> tuple[list[int], list[frozenset[int]]]:
                     at = stack.index(node)
                     members, stack[at:] = frozenset(stack[at:]), []
                     for each in members:
-                        component_of[each] = len(components)
+                        is_parted[each] = True
                     components.append(members)
             elif onward in index:
                 low[node] = min(low[node], index[onward])
@@ -173,7 +176,7 @@ def _components(graph: Graph) -> tuple[list[int], list[frozenset[int]]]:
                 index[onward] = low[onward] = len(index)
                 stack.append(onward)
                 waiting.append((onward, _successors(graph, onward)))
-    return component_of, components
+    return components
 
 
 def _successors(graph: Graph, node: int) -> Iterator[int]:

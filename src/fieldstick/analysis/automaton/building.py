@@ -210,7 +210,7 @@ class _Builder:
                     empty, taken = (after if same else self.build(item, flags, empty, taken)), after
                 return empty
             case Alternation():
-                return self._chosen(node, [self.build(each, flags, empty, taken) for each in node.options])
+                return self._chosen([self.build(each, flags, empty, taken) for each in node.options])
             case Repeat():
                 return self._repeat(node, flags, empty, taken)
             case Group():
@@ -223,7 +223,7 @@ class _Builder:
                 return empty
             case _ if isinstance(node, SINGLE):
                 characters = characters_of(node, flags)
-                return tuple(self.add(Take(characters, each, node)) for each in taken)
+                return tuple(self.add(Take(characters, each)) for each in taken)
             case _:
                 raise OutOfReach(_named(node), node.span)
 
@@ -233,18 +233,18 @@ class _Builder:
             known = self._least[node] = 0 if isinstance(node, Backreference | Conditional) else width(node)[0]
         return known
 
-    def _chosen(self, node: Node | None, options: list[_Onward]) -> _Onward:
+    def _chosen(self, options: list[_Onward]) -> _Onward:
         """Make the choice between options in each variant: see the head of this module."""
-        return tuple(self.add(self._choice_state(node, options, variant)) for variant in range(len(options[0])))
+        return tuple(self.add(self._choice_state(options, variant)) for variant in range(len(options[0])))
 
-    def _choice_state(self, node: Node | None, options: list[_Onward], variant: int) -> Choice:
+    def _choice_state(self, options: list[_Onward], variant: int) -> Choice:
         if variant == len(options[0]) - 1:
-            return Choice(tuple(option[variant] for option in options), node)
+            return Choice(tuple(option[variant] for option in options))
         guarded = []
         for number, option in enumerate(options):
             earlier = [before[-1] for before in options[:number]]
             guarded.append(reduce(lambda then, start: self.add(Ahead(start, True, then)), earlier, option[variant]))
-        return Choice(tuple(guarded), node)
+        return Choice(tuple(guarded))
 
     def _repeat(self, node: Repeat, flags: _Flags, empty: _Onward, taken: _Onward) -> _Onward:
         if node.mode != "possessive":
@@ -279,10 +279,10 @@ class _Builder:
         loop = tuple(self.add(None) for _ in taken)
         options = self._either(node, turn(taken, loop), taken)
         for variant, number in enumerate(loop):
-            self.states[number] = self._choice_state(node, options, variant)
+            self.states[number] = self._choice_state(options, variant)
         if empty == taken:
             return loop, loop
-        return self._chosen(node, self._either(node, turn(empty, loop), empty)), loop
+        return self._chosen(self._either(node, turn(empty, loop), empty)), loop
 
     def _at_most(
         self, node: Repeat, turns: int, empty: _Onward, taken: _Onward, turn: Callable[[_Onward, _Onward], _Onward]
@@ -291,8 +291,8 @@ class _Builder:
         first, later = empty, taken
         for number in range(turns):
             if number == turns - 1 and empty != taken:
-                first = self._chosen(node, self._either(node, turn(empty, later), empty))
-            later = self._chosen(node, self._either(node, turn(taken, later), taken))
+                first = self._chosen(self._either(node, turn(empty, later), empty))
+            later = self._chosen(self._either(node, turn(taken, later), taken))
         return (later if empty == taken else first), later
 
     @staticmethod
@@ -385,13 +385,13 @@ class _TrialBuilder(_Builder):
             case Alternation():
                 folded = _folded(node, flags)
                 if folded is not None:
-                    return tuple(self.add(Take(folded, each, node)) for each in taken)
+                    return tuple(self.add(Take(folded, each)) for each in taken)
             case Backreference() if node.number in self._group_of:
                 return self.build(self._group_of[node.number].body, flags, empty, taken)
             case Conditional():
                 then = self.build(node.then, flags, empty, taken)
                 other = empty if node.otherwise is None else self.build(node.otherwise, flags, empty, taken)
-                return self._chosen(node, [then, other])
+                return self._chosen([then, other])
         return super()._made(node, flags, empty, taken)
 
     def _committed(
@@ -407,7 +407,7 @@ class _TrialBuilder(_Builder):
             return onward
         end = (self.add(Here()),)
         start = self.build(node.body, flags, end, end)[0]
-        return tuple(self.add(Choice((start, each), node)) for each in onward)
+        return tuple(self.add(Choice((start, each))) for each in onward)
 
 
 def _folded(node: Alternation, flags: _Flags) -> CharacterSet | None:

@@ -32,7 +32,7 @@ def nearest_difference(
     None when none is found within `most_steps` places. Raises OutOfReach when the tables grow too large.
     """
     alphabet = first.alphabet
-    examples = alphabet.examples()
+    examples = alphabet.examples
     spelled = [alphabet.letters(text)[:-1] for text in texts]
     spelled = [[alphabet.letter("\n") if each == alphabet.final else each for each in letters] for letters in spelled]
     line_feed = alphabet.letter("\n") if alphabet.knows_final else -1

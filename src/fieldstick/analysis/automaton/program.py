@@ -15,7 +15,7 @@ from fieldstick.errors import FieldstickError
 
 if TYPE_CHECKING:
     from fieldstick.syntax.characters import CharacterSet
-    from fieldstick.syntax.tree import Node, Span
+    from fieldstick.syntax.tree import Span
 
 Place = Literal["text-start", "text-end", "line-start", "line-end", "last-line-end", "boundary", "not-boundary"]
 """Where an anchor holds; `line-start` and `line-end` are those of multiline, `last-line-end` is `$` without it."""
@@ -26,21 +26,16 @@ class State(Struct, frozen=True):
 
 
 class Take(State, frozen=True):
-    """Take one character of a set. `node` is what asks for it."""
+    """Take one character of a set."""
 
     characters: CharacterSet
     then: int
-    node: Node | None = None
 
 
 class Choice(State, frozen=True):
-    """Go on in any of several ways, the first preferred; none means that the way ends here.
-
-    `node` is the alternation or repeat that leaves the choice.
-    """
+    """Go on in any of several ways, the first preferred; none means that the way ends here."""
 
     options: tuple[int, ...]
-    node: Node | None = None
 
 
 class Check(State, frozen=True):

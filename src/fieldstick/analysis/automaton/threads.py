@@ -95,10 +95,6 @@ class Automaton:
         begun = tuple(frozenset({self._thread(each, _NO_DUES)}) for each in program.behind)
         self.first_context = self._context((START & self._asked_before, begun))
 
-    def state_of(self, thread: int) -> State:
-        """Return the state that a thread is in."""
-        return Anything() if thread == UNIVERSAL else self.program.states[self._threads[thread][0]]
-
     def ways(self, thread: int, context: int, letter: int) -> tuple[Way, ...]:
         """Return where a thread goes with the next letter, the preferred way first, none twice."""
         key = (thread, context, letter)

@@ -37,7 +37,7 @@ class Search:
         self._first, self._second = first, second
         self._wanted = list(goals)
         self._alphabet = first.alphabet
-        self._examples = self._alphabet.examples()
+        self._examples = self._alphabet.examples
         self._letters = list(range(self._alphabet.size))
         self._line_feed = self._alphabet.letter("\n") if self._alphabet.knows_final else -1
         self._came_from: dict[_Node, tuple[_Node, int] | None] = {}

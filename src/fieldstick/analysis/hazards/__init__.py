@@ -64,7 +64,6 @@ _FINDERS: tuple[Callable[[Parsed, Reach], Iterator[_Suspect]], ...] = (
     flags.digits_beyond_ascii,
     proofs.never_come_to,
     proofs.covered_in_class,
-    proofs.flag_without_effect,
     proofs.empty_turn,
     proofs.takes_forever,
 )

@@ -5,9 +5,12 @@ from __future__ import annotations
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
+from fieldstick.analysis.automaton.building import program_of
+from fieldstick.analysis.automaton.program import OutOfReach
 from fieldstick.analysis.facts import facts_of
 from fieldstick.analysis.hazards.suspect import Suspect, edited
-from fieldstick.syntax.parser import FLAG_NAMES
+from fieldstick.errors import SyntaxFault
+from fieldstick.syntax.parser import FLAG_NAMES, parse
 from fieldstick.syntax.tree import (
     Anchor,
     Aside,
@@ -29,7 +32,7 @@ if TYPE_CHECKING:
 
     from fieldstick.engines.protocol import Reach
     from fieldstick.syntax.parser import Parsed
-    from fieldstick.syntax.tree import Node
+    from fieldstick.syntax.tree import Node, Span
 
 
 def _has_case(node: Node) -> bool:
@@ -49,28 +52,52 @@ _MATTERS: dict[str, Callable[[Node], bool]] = {
 _ASKS = {"i": "no letter", "s": "no dot", "m": "no ^ or $", "a": r"no \w, \d, \s or \b"}
 
 
-def idle_flag(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
-    """`(?i)\\d+`, `(?s)a+`: a flag that changes nothing here; something else was meant, or is missing."""
-    for node in facts_of(parsed).nodes:
-        if isinstance(node, FlagSetting):
-            letters, body, start = node.flags, parsed.tree, node.span[0]
-            spelling = node.spelling
-        elif isinstance(node, Group) and node.kind == "flags" and node.on and not node.off:
-            letters, body, start = node.on, node.body, node.span[0]
-            spelling = node.opening
-        else:
-            continue
-        for letter in letters:
-            if letter not in _MATTERS or any(map(_MATTERS[letter], walk(body))):
-                continue
-            if letter == "a" and "i" in letters:
-                continue
+def without_each_flag(parsed: Parsed, node: Node) -> Iterator[tuple[str, Span, str]]:
+    """Yield each letter of `(?i)` or `(?i:...)` that may change what is asked for, where the flags stand, and the
+    expression without it.
+    """
+    if isinstance(node, FlagSetting):
+        letters, spelling = node.flags, node.spelling
+    elif isinstance(node, Group) and node.kind == "flags":
+        letters, spelling = node.on, node.opening
+    else:
+        return
+    span = (node.span[0], node.span[0] + len(spelling))
+    for letter in letters:
+        if letter in _MATTERS:
             shorter = spelling.replace(letter, "", 1)
-            new = {"(?)": "", "(?:": "(?:"}.get(shorter, shorter)
-            reason = f"the flag {FLAG_NAMES[letter]} changes nothing: there is {_ASKS[letter]} that it could change"
-            changed = edited(parsed, ((start, start + len(spelling)), new))
-            span = (start, start + len(spelling))
+            yield letter, span, edited(parsed, (span, "" if shorter == "(?)" else shorter))
+
+
+def idle_flag(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
+    """`(?i)\\d+`, `(?s)a+`: a flag that changes nothing here; something else was meant, or is missing.
+
+    Where nothing stands that it could change, that is said; else it is proven: with the flag and without it, the
+    expression is one and the same automaton, as `(?i)[^\\W]`.
+    """
+    for node in facts_of(parsed).nodes:
+        if isinstance(node, Group) and node.off:
+            continue
+        body = node.body if isinstance(node, Group) else parsed.tree
+        for letter, span, changed in without_each_flag(parsed, node):
+            asked = any(map(_MATTERS[letter], walk(body))) or (letter == "a" and "i" in parsed.expression[slice(*span)])
+            if not asked:
+                nothing = f": there is {_ASKS[letter]} that it could change"
+            elif means_the_same(parsed, changed, parsed.flags - {FLAG_NAMES[letter]}, reach):
+                nothing = " that this asks for"
+            else:
+                continue
+            reason = f"the flag {FLAG_NAMES[letter]} changes nothing{nothing}"
             yield Suspect("idle-flag", span, reason, "leave it out, or write what was meant", changed, claim="same")
+
+
+def means_the_same(parsed: Parsed, expression: str, flags: frozenset[str], reach: Reach) -> bool:
+    """Tell whether an expression with other flags is the same automaton, state by state, groups too."""
+    try:
+        one, other = program_of(parsed, reach), program_of(parse(expression, flags), reach)
+    except (OutOfReach, SyntaxFault):
+        return False
+    return (one.states, one.start, one.behind) == (other.states, other.start, other.behind)
 
 
 def blank_ignored(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:

@@ -10,7 +10,6 @@ from fieldstick.analysis.examples import examples
 from fieldstick.analysis.facts import facts_of
 from fieldstick.analysis.hazards.suspect import Suspect, edited
 from fieldstick.engines.probing import character_test
-from fieldstick.syntax.parser import scoped
 from fieldstick.syntax.tree import (
     SINGLE,
     Alternation,
@@ -105,7 +104,7 @@ def anchor_never_holds(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
     """`a^b`, `a$b`: something stands before the start, or must follow the end."""
     if multiline_anywhere(parsed):
         return
-    for node, flags in _with_flags(parsed):
+    for node, flags in facts_of(parsed).with_flags:
         items = items_of(node) if isinstance(node, Sequence) else ()
         for index, item in enumerate(items):
             if not isinstance(item, Anchor) or item.name not in (*_STARTS, *_ENDS):
@@ -141,17 +140,6 @@ def _made(changed: str, parsed: Parsed, reach: Reach) -> tuple[str, ...]:
         return tuple(examples(parse(changed, parsed.flags), reach))
     except SyntaxFault:
         return ()
-
-
-def _with_flags(parsed: Parsed) -> Iterator[tuple[Node, frozenset[str]]]:
-    from fieldstick.syntax.tree import children
-
-    waiting: list[tuple[Node, frozenset[str]]] = [(parsed.tree, parsed.flags)]
-    while waiting:
-        node, flags = waiting.pop()
-        yield node, flags
-        inner = scoped(flags, node) if isinstance(node, Group) else flags
-        waiting += [(each, inner) for each in reversed(children(node))]
 
 
 def _may_take(node: Node, character: str, flags: frozenset[str]) -> bool:

@@ -8,7 +8,6 @@ from __future__ import annotations
 from itertools import islice
 from typing import TYPE_CHECKING
 
-from fieldstick.analysis.automaton.building import program_of
 from fieldstick.analysis.automaton.languages import Reading
 from fieldstick.analysis.automaton.preference import nodes_on_the_way, text_by_way_of
 from fieldstick.analysis.automaton.program import OutOfReach
@@ -17,18 +16,17 @@ from fieldstick.analysis.danger import danger_of_parsed, is_calm
 from fieldstick.analysis.examples import texts_of
 from fieldstick.analysis.facts import facts_of
 from fieldstick.analysis.hazards.classes import doubled
+from fieldstick.analysis.hazards.places import items_of
 from fieldstick.analysis.hazards.suspect import Suspect, edited
 from fieldstick.analysis.relation import relation_of
 from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.characters import CharacterSet
-from fieldstick.syntax.parser import FLAG_NAMES, parse
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
     Backreference,
     Character,
     CharClass,
-    FlagSetting,
     Group,
     Look,
     Range,
@@ -36,14 +34,12 @@ from fieldstick.syntax.tree import (
     Shorthand,
     spelled,
     walk,
-    without_asides,
 )
 from fieldstick.syntax.widths import width
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-    from fieldstick.analysis.automaton.program import State
     from fieldstick.engines.protocol import Reach
     from fieldstick.syntax.parser import Parsed
     from fieldstick.syntax.tree import Node
@@ -157,43 +153,6 @@ def covered_in_class(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
                 break
 
 
-def flag_without_effect(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
-    """`(?i)[^\\W]`: with the flag and without it, the expression is one and the same automaton."""
-    for node in facts_of(parsed).nodes:
-        if isinstance(node, FlagSetting):
-            letters, spelling = node.flags, node.spelling
-        elif isinstance(node, Group) and node.kind == "flags" and node.on and not node.off:
-            letters, spelling = node.on, node.opening
-        else:
-            continue
-        for letter in letters:
-            if letter not in "isma":
-                continue
-            start = node.span[0]
-            shorter = spelling.replace(letter, "", 1)
-            span = (start, start + len(spelling))
-            changed = edited(parsed, (span, "" if shorter == "(?)" else shorter))
-            if means_the_same(parsed, changed, parsed.flags - {FLAG_NAMES[letter]}, reach):
-                reason = f"the flag {FLAG_NAMES[letter]} changes nothing that this asks for"
-                yield Suspect("idle-flag", span, reason, "leave it out, or write what was meant", changed, claim="same")
-
-
-def means_the_same(parsed: Parsed, expression: str, flags: frozenset[str], reach: Reach) -> bool:
-    """Tell whether an expression with other flags is the same automaton, state by state, groups too."""
-    try:
-        one, other = program_of(parsed, reach), program_of(parse(expression, flags), reach)
-    except (OutOfReach, SyntaxFault):
-        return False
-    if len(one.states) != len(other.states) or (one.start, one.behind) != (other.start, other.behind):
-        return False
-    return all(type(a) is type(b) and _same(a, b) for a, b in zip(one.states, other.states, strict=True))
-
-
-def _same(one: State, other: State) -> bool:
-    names = [name for name in type(one).__struct_fields__ if name != "node"]
-    return all(getattr(one, name) == getattr(other, name) for name in names)
-
-
 def empty_turn(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
     """`(a*)*`: what is repeated can be empty; a turn that takes nothing ends the repeat, whatever could follow."""
     for node in facts_of(parsed).nodes:
@@ -203,11 +162,10 @@ def empty_turn(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
         if width(body, parsed.widths)[0] or width(body, parsed.widths)[1] == 0:
             continue
         reason = f"what {node.quantifier} repeats can be empty: a turn that takes nothing ends it"
-        items = without_asides(body.items) if hasattr(body, "items") and not isinstance(body, CharClass) else (body,)
+        items = items_of(body)
         inner = items[0] if len(items) == 1 else None
         if isinstance(inner, Repeat) and inner.quantifier[0] in "*?" and width(inner.item, parsed.widths)[0]:
-            new = {"*": "+", "?": ""}[inner.quantifier[0]] + inner.quantifier[1:]
-            new = "" if inner.quantifier[0] == "?" else new
+            new = "+" + inner.quantifier[1:] if inner.quantifier[0] == "*" else ""
             place = (inner.span[1] - len(inner.quantifier), inner.span[1])
             outer = (node.span[1] - len(node.quantifier), node.span[1])
             least = [] if node.least == 0 or node.quantifier[0] != "+" else [(outer, "*" + node.quantifier[1:])]

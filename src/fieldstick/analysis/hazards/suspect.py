@@ -10,7 +10,7 @@ from msgspec import Struct
 from fieldstick.analysis.examples import texts_of
 from fieldstick.analysis.facts import facts_of
 from fieldstick.engines.budget import run_within, timer_usable
-from fieldstick.engines.probing import MILLISECONDS, compiled_by_engine
+from fieldstick.engines.probing import MILLISECONDS, compiled_by_engine, method_of
 from fieldstick.errors import BudgetSpent
 
 if TYPE_CHECKING:
@@ -134,7 +134,7 @@ def _place(outcome: Outcome) -> tuple[int, int]:
 
 
 def _outcome(compiled: re.Pattern[str], reach: Reach, text: str) -> Outcome:
-    method = {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
+    method = method_of(compiled, reach)
     try:
         found = run_within(MILLISECONDS, method, text) if timer_usable() else method(text)
     except (BudgetSpent, MemoryError):
