@@ -170,7 +170,7 @@ class Workspace:
         if (what is None) == (expression is None):
             raise UsageError("give a pattern as SUITE:PATTERN, or an expression with -e")
         if what is not None and looks_like_address(what):
-            suite, pattern = self._pattern_at(what)
+            suite, pattern = self.pattern_as_kept(what)
             chosen = Chosen(overrides.on(pattern), suite, overrides.values_for(pattern))
         else:
             chosen = self._bare(what if what is not None else expression or "", overrides)
@@ -213,7 +213,7 @@ class Workspace:
         for argument in arguments:
             if not looks_like_address(argument) or (found and os.path.exists(argument)):
                 break
-            suite, pattern = self._pattern_at(argument)
+            suite, pattern = self.pattern_as_kept(argument)
             found.append(Chosen(overrides.on(pattern), suite, overrides.values_for(pattern)))
         return self._checked(found, overrides), tuple(arguments[len(found) :])
 
@@ -222,7 +222,8 @@ class Workspace:
         pattern = overrides.on(bare_pattern(expression, scope, verbose="verbose" in overrides.flags))
         return Chosen(pattern, None, overrides.values_for(pattern))
 
-    def _pattern_at(self, address: str) -> tuple[Suite, Pattern]:
+    def pattern_as_kept(self, address: str) -> tuple[Suite, Pattern]:
+        """Return the pattern at an address with its suite, no parameter asked after. Raises UsageError if none is."""
         name, pattern = split_address(address)
         assert pattern is not None
         suite = self.suite(name)
@@ -302,7 +303,7 @@ class Workspace:
                 raise UsageError("the expression is tried as the pattern is kept; leave --reach, --field and the like")
             from fieldstick.suites.editing import with_expression
 
-            suite, pattern = self._pattern_at(names[0])
+            suite, pattern = self.pattern_as_kept(names[0])
             if pattern.name not in suite.patterns or pattern.filling is None:
                 raise UsageError(f"{names[0]} is made of patterns; try the expression in the place of one of those")
             edited = {os.path.realpath(suite.location): with_expression(suite.document, pattern.name, expressions[0])}
@@ -324,7 +325,7 @@ class Workspace:
             return Version("the first expression", {"": first}), Version("the second", {"": second})
         if len(names) != 2:
             raise UsageError("give the other version too: a second pattern, or an expression with -e")
-        older, newer = (self._pattern_at(name)[1] for name in names)
+        older, newer = (self.pattern_as_kept(name)[1] for name in names)
         first, second = suite_of(replace(older, name=newer.name)), suite_of(newer)
         return Version(names[0], {"": first}), Version(names[1], {"": second})
 

@@ -156,4 +156,8 @@ def test_commands_say_how_a_draft_relates_to_what_it_replaces(desk: Desk) -> Non
     assert "expression = 'LM-\\d{4}'" in text and "positive = ['LM-0012']" in text
     for arguments in (("--replace", "--about", "x"), ("--replace", "--reach", "start")):
         assert desk.run("keep", "label", "b", "--suite", "loggers", *arguments).status == 2
+    broken = desk.run("keep", "label", "LM(", "--suite", "loggers", "--replace")
+    assert broken.status == 2 and "this parenthesis is not closed" in broken.err
+    slow = desk.run("keep", "label", "(?:ab|a|ba)*c", "--suite", "loggers", "--replace")
+    assert slow.status == 0 and "takes-forever" in slow.out
     assert desk.run("keep", "none", "b", "--suite", "loggers", "--replace").status == 2

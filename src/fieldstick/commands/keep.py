@@ -21,7 +21,7 @@ from fieldstick.errors import UsageError
 from fieldstick.reporting.explain_report import hazards_report
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.suites.editing import edit, with_expression, with_pattern
-from fieldstick.suites.finding import ENDING, split_address
+from fieldstick.suites.finding import ENDING
 from fieldstick.suites.overrides import Overrides
 from fieldstick.suites.starter import empty_suite
 from fieldstick.syntax.parser import parse
@@ -111,15 +111,18 @@ def _replace(address: str, expression: str, overrides: Overrides, *, begun: bool
     from fieldstick.reporting.compare_report import comparison_report
 
     workspace = Workspace()
+    suite, kept = workspace.pattern_as_kept(address)
+    bare = bare_pattern(expression, suite.scope, verbose="verbose" in kept.flags)
+    assert bare.filling is not None
+    parsed = parse(bare.filling.text(dict.fromkeys(bare.parameters, "")), kept.flags)
     with ExitStack() as stack:
         was, now = workspace.versions((address,), (expression,), overrides, stack)
         comparison = compare_versions(was, now, trials=False)
-        suite, name = split_address(address)
-        Terminal.of().show(comparison_report(chosen(comparison, [(workspace.suite(suite).name, name)])))
-    file = workspace.suite(suite).file
-    edit(Path(file), lambda document: with_expression(document, name or "", expression))
-    tell(f"Replaced the expression of {name} in {file}: {expression}")
-    tell(f"Next: fieldstick check {file}")
+        Terminal.of().show(comparison_report(chosen(comparison, [(suite.name, kept.name)])))
+    edit(Path(suite.file), lambda document: with_expression(document, kept.name, expression))
+    tell(f"Replaced the expression of {kept.name} in {suite.file}: {expression}")
+    Terminal.of().show(hazards_report(parsed.expression, hazards(parsed, kept.reach), brief=True))
+    tell(f"Next: fieldstick check {suite.file}")
 
 
 def _as_written(field: FieldTable) -> dict[str, Any]:
