@@ -161,3 +161,9 @@ def test_commands_say_how_a_draft_relates_to_what_it_replaces(desk: Desk) -> Non
     slow = desk.run("keep", "label", "(?:ab|a|ba)*c", "--suite", "loggers", "--replace")
     assert slow.status == 0 and "takes-forever" in slow.out
     assert desk.run("keep", "none", "b", "--suite", "loggers", "--replace").status == 2
+
+
+def test_a_pattern_with_a_parameter_is_replaced_without_its_value(desk: Desk) -> None:
+    desk.suite('[patterns.trap]\nexpression = "trap={{=trap}}"\nparameters = ["trap"]\n')
+    replaced = desk.run("keep", "trap", "frame of {{=trap}}", "--suite", "loggers", "--replace")
+    assert replaced.status == 0 and "Replaced the expression of trap" in replaced.out
