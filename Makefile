@@ -5,7 +5,7 @@ BIN = $(VENV)/bin
 
 .PHONY: setup demo test exhaustive mutants lint unit build-check bench demo-data clean
 
-$(VENV)/.ready: pyproject.toml
+$(VENV)/.ready: pyproject.toml setup.py src/fieldstick/kernels/_walkers.c
 	$(PYTHON) -m venv $(VENV)
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[all,dev]'
 	@touch $@

@@ -74,6 +74,44 @@ class Remembered:
         return known if isinstance(known, dict) else {}
 
 
+MOST_FILES = 300
+"""Files of one kind that are kept, each of one result in bytes; beyond them those that were not used longest go."""
+
+
+class RememberedBytes:
+    """One result in bytes, by its key; `kind` is the kind of work."""
+
+    def __init__(self, kind: str, key: Any) -> None:
+        self._folder = os.path.join(_folder(), kind)
+        self._head = f"{__version__} {sys.hexversion:x} {sys.byteorder} {key!r}".encode("utf-8", "surrogatepass")
+        self._file = os.path.join(self._folder, sha256(self._head).hexdigest())
+
+    def read(self) -> bytes | None:
+        """Return what was kept; None where there is nothing, or it is not as it was written."""
+        try:
+            with open(self._file, "rb") as stream:
+                digest, data = stream.read(32), stream.read()
+        except OSError:
+            return None
+        if digest != sha256(self._head + data).digest():
+            return None
+        with contextlib.suppress(OSError):
+            os.utime(self._file)
+        return data
+
+    def save(self, data: bytes) -> None:
+        """Keep a result for the next time."""
+        part = f"{self._file}.{os.getpid()}.part"
+        with contextlib.suppress(OSError):
+            os.makedirs(self._folder, mode=0o700, exist_ok=True)
+            with open(part, "wb") as stream:
+                stream.write(sha256(self._head + data).digest() + data)
+            os.replace(part, self._file)
+            kept = sorted(os.scandir(self._folder), key=lambda each: each.stat().st_mtime, reverse=True)
+            for each in kept[MOST_FILES:]:
+                os.remove(each.path)
+
+
 def digest_of(text: str) -> str:
     """Return a digest of a text, whatever characters it has."""
     return sha256(text.encode("utf-8", "surrogatepass")).hexdigest()

@@ -127,7 +127,8 @@ def relation(first: str, second: str, *, reach: Reach = "whole", flags: Iterable
     with the reason, where no proof is to be had; every text in it was confirmed by the engine. Raises UsageError for a
     reach or a flag that there is not, SyntaxFault for what is no expression.
     """
-    from fieldstick.analysis.relation import Reading, relation_of
+    from fieldstick.analysis.automaton.asked import Reading
+    from fieldstick.analysis.relation import relation_of
 
     asked = _reading_words(reach, flags)
     return relation_of(Reading(first, reach, asked), Reading(second, reach, asked))
@@ -141,7 +142,7 @@ def danger(expression: str, *, reach: Reach = "whole", flags: Iterable[str] = ()
     took so long. Raises UsageError for a reach or a flag that there is not, SyntaxFault for what is no expression.
     Method: Weideman et al., "Analyzing matching time behavior of backtracking regular expression matchers", 2016.
     """
-    from fieldstick.analysis.automaton.languages import Reading
+    from fieldstick.analysis.automaton.asked import Reading
     from fieldstick.analysis.danger import danger_of
 
     return danger_of(Reading(expression, reach, _reading_words(reach, flags)))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from array import array
 from itertools import product
 from typing import TYPE_CHECKING
 
@@ -10,7 +11,9 @@ import pytest
 
 from conftest import EXHAUSTIVE, TODAY
 from drawn import FLAG_SETS, drawn_expression, drawn_texts
+from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.automaton.building import program_of
+from fieldstick.analysis.automaton.kept_tables import reading_table, sorting_table
 from fieldstick.analysis.automaton.program import OutOfReach
 from fieldstick.analysis.automaton.simulation import read
 from fieldstick.analysis.automaton.tables import Tables
@@ -19,6 +22,7 @@ from fieldstick.engines.budget import run_within, watching
 from fieldstick.engines.probing import compiled_by_engine
 from fieldstick.engines.protocol import REACHES
 from fieldstick.errors import BudgetSpent, SyntaxFault
+from fieldstick.kernels.walkers import NATIVE
 from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
@@ -45,6 +49,7 @@ def held_against_engine(expression: str, flags: frozenset[str], reach: Reach, ch
     automaton = Automaton(program_of(parsed, reach))
     tables = Tables(automaton)
     done = 0
+    wanted_of: dict[str, Spans | None] = {}
     for text in drawn_texts(chance, parsed, automaton, most):
         try:
             wanted = by_engine(compiled, reach, text)
@@ -54,8 +59,62 @@ def held_against_engine(expression: str, flags: frozenset[str], reach: Reach, ch
         assert tables.fits(text) is (wanted is not None), said
         if automaton.program.hidden_group is None:
             assert read(automaton, text) == wanted, said
+        wanted_of[text] = wanted
         done += 1
+    if NATIVE is not None:
+        walked_against_engine(expression, flags, reach, wanted_of)
     return done
+
+
+def walked_against_engine(
+    expression: str, flags: frozenset[str], reach: Reach, wanted_of: dict[str, Spans | None]
+) -> None:
+    """Hold the compiled walkers against what the engine said of texts; a block has all that are the same as bytes."""
+    assert NATIVE is not None
+    texts = [text for text in wanted_of if as_bytes(text).decode("utf-8", "surrogateescape") == text]
+    data, cells = b"".join(map(as_bytes, texts)), array("i")
+    for text in texts:
+        start = cells[-1] if cells else 0
+        cells.extend((start, start + len(as_bytes(text))))
+    reading = Reading(expression, reach, flags)
+    for kept in (reading_table(reading), sorting_table([reading])):
+        try:
+            table = kept.table()
+        except OutOfReach:
+            continue
+        slots = table.arrays.slots
+        out = bytearray(4 * (3 + slots) * len(texts) + 8)
+        progress = (0, 0, 0, 0, 0, 0)
+        while True:
+            asked = (data, cells, table.walked, 0, progress[1], progress[2], out)
+            progress = NATIVE.read(*asked, progress[3], None) if slots else NATIVE.sort(*asked)
+            if progress[0] == 0:
+                break
+            table.fill(progress[4], progress[5])
+        assert table.is_sound
+        if not slots:
+            found = dict(zip(texts, memoryview(out).cast("h"), strict=False))
+            assert {text: each == 0 for text, each in found.items()} == {
+                text: wanted_of[text] is not None for text in texts
+            }, (expression, sorted(flags), reach)
+            continue
+        rows = memoryview(out).cast("i")
+        fitting = {}
+        for row in range(progress[3]):
+            number, start, _, *places = rows[row * (3 + slots) : (row + 1) * (3 + slots)]
+            told = [data[start:each].decode("utf-8", "surrogateescape") for each in places]
+            points = [-1 if each < 0 else len(text) for each, text in zip(places, told, strict=True)]
+            pairs = zip(points[::2], points[1::2], strict=True)
+            fitting[texts[number]] = tuple((-1, -1) if end < 0 else (begin, end) for begin, end in pairs)
+        assert fitting == {text: wanted_of[text] for text in texts if wanted_of[text] is not None}, (
+            expression, sorted(flags), reach)  # fmt: skip
+
+
+def as_bytes(text: str) -> bytes:
+    try:
+        return text.encode("utf-8", "surrogateescape")
+    except UnicodeEncodeError:
+        return b""
 
 
 EDGES = [

@@ -13,16 +13,9 @@ from hypothesis import strategies as st
 
 from drawn import drawn_expression
 from fieldstick.analysis.automaton.alphabet import Alphabet
+from fieldstick.analysis.automaton.asked import Joined, Reading, readings_of
 from fieldstick.analysis.automaton.building import program_of
-from fieldstick.analysis.automaton.languages import (
-    Combined,
-    Joined,
-    OneByOne,
-    Reading,
-    joined_language,
-    languages_of,
-    readings_of,
-)
+from fieldstick.analysis.automaton.languages import Combined, OneByOne, joined_language, languages_of
 from fieldstick.analysis.automaton.nearest import nearest_difference
 from fieldstick.analysis.automaton.preference import nodes_on_the_way, text_by_way_of
 from fieldstick.analysis.automaton.program import OutOfReach, Take

@@ -7,6 +7,7 @@ import datetime as dt
 import io
 import json
 import sqlite3
+from array import array
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
@@ -17,13 +18,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.commands.sources import kept_whole
-from fieldstick.data.coding import encoded
+from fieldstick.data.coding import encoded, has_escapes
 from fieldstick.data.delimited import Delimited, guarded
 from fieldstick.data.json_rows import JsonLines
+from fieldstick.data.placed import HEAD, PlacedColumn, PlacedRows
 from fieldstick.data.rows import Column
 from fieldstick.data.sinks import FORMS, FolderSink, form_of, open_sink
 from fieldstick.data.text_file import TextFile
 from fieldstick.errors import UsageError
+from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -124,12 +127,30 @@ def test_csv_reads_back_as_it_was(rows: list[list[str]], mark: str) -> None:
     assert list(csv.reader(io.StringIO(text, newline=""), delimiter=mark, strict=True)) == [["a", "b", "c"], *rows]
 
 
-@given(st.lists(st.lists(TEXTS, min_size=2, max_size=2), min_size=1, max_size=5))
-def test_cells_that_are_pieces_of_lines_are_written_as_any_others(rows: list[list[str]]) -> None:
-    rows = [[cell.replace("\n", "").replace("\r", "") for cell in row] for row in rows]
-    origin = "".join(" ".join(row) + "\n" for row in rows)
-    form = Delimited((Column("a"), Column("b")))
-    assert form.body(rows, origin) == form.body(rows)
+PLAIN = TEXTS.filter(lambda text: not has_escapes(text))
+CELLS = st.one_of(st.none(), PLAIN, st.sampled_from(["\udcc3", "é\udc80", "\x7f"]))
+
+
+@pytest.mark.skipif(NATIVE is None, reason="the walkers are not built here")
+@given(st.lists(st.lists(CELLS, min_size=2, max_size=2), min_size=1, max_size=5), st.sampled_from(",\t;"))
+def test_cells_that_are_places_in_a_text_are_written_as_any_others(rows: list[list[str | None]], mark: str) -> None:
+    stored, places = b"", array("i")
+    for number, row in enumerate(rows):
+        places.extend((number, len(stored), len(stored)))
+        for cell in row:
+            size = len(encoded(cell or ""))
+            places.extend((-1, -1) if cell is None else (len(stored), len(stored) + size))
+            stored += encoded(cell or "")
+    columns = [PlacedColumn("cell", HEAD), PlacedColumn("same", text=f'a{mark}"b'), PlacedColumn("number")]
+    columns += [PlacedColumn("place", HEAD), PlacedColumn("cell", HEAD + 2)]
+    placed = PlacedRows(stored, bytearray(places.tobytes()), HEAD + 4, len(rows), first=7, columns=columns)
+    plain = [[one, f'a{mark}"b', 7 + number, 0, other] for number, (one, other) in enumerate(rows)]
+    named = (Column("a"), Column("b"), Column("c", "integer"), Column("d", "integer"), Column("é"))
+    for form in (Delimited(named, mark), JsonLines(named)):
+        assert form.placed_body(placed) == encoded(form.body(plain))
+    placed.columns = [PlacedColumn("cell", HEAD)]
+    alone = Delimited(named[:1], mark)
+    assert alone.placed_body(placed) == encoded(alone.body([row[:1] for row in plain]))
 
 
 @given(TEXTS)

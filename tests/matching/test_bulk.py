@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import random
-import re
+from collections import Counter
 from typing import TYPE_CHECKING, Any
 
 import pytest
@@ -11,10 +11,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from fieldstick.analysis.literals import required_literal, written_out
+from fieldstick.analysis.literals import required_literal
+from fieldstick.data.batch import StoredTexts
+from fieldstick.data.placed import HEAD
+from fieldstick.data.rows import text_of as written_as
 from fieldstick.errors import BudgetSpent, EngineFailure, FieldstickError
-from fieldstick.matching import bulk
-from fieldstick.matching.lines import LineReader, has_long_line
+from fieldstick.matching import bulk, walks
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.result import DID_NOT_MATCH, GAVE_UP, Unfit
 from fieldstick.suites.model import FieldTable
@@ -52,8 +54,10 @@ LINES = st.lists(st.lists(st.sampled_from(PIECES), max_size=6).map("".join), min
 
 @pytest.fixture(autouse=True)
 def analysis_from_the_start(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(bulk, "WORTH_ANALYSIS", 0)
     monkeypatch.setattr(bulk, "WORTH_A_LITERAL", 5)
+    monkeypatch.setattr(walks, "WORTH_KEPT", 0)
+    monkeypatch.setattr(walks, "WORTH_NEW", 0)
+    monkeypatch.setattr(walks.atexit, "register", lambda save: None)
 
 
 def plainly(matcher: Matcher, text: str, *, with_place: bool = False) -> Any:
@@ -86,14 +90,55 @@ def agrees(pattern: Pattern, lines: Sequence[str]) -> None:
 
 
 def as_a_block(matcher: Matcher, lines: Sequence[str]) -> None:
-    block = "".join(f"{line}\n" for line in lines)
-    found = matcher.block_rows(block, lambda: list(lines), blank_absent=False)
-    if found is not None:
-        expected = [plainly(matcher, line) for line in lines]
-        rows, misses = found
-        assert [list(row) for row in rows] == [row for each in expected if isinstance(each, list) for row in each]
-        invalid = [each for each in expected if isinstance(each, tuple) and each[0] != DID_NOT_MATCH]
-        assert [shown(miss) for miss in misses] == invalid
+    """Hold the walks over lines as a block against the one road to a match."""
+    walkable = [line for line in lines if is_a_line(line)]
+    expected = [plainly(matcher, line, with_place=True) for line in walkable]
+    ends = ["\r\n" if number % 3 == 1 else "\n" for number in range(len(walkable))]
+    block = "".join(map("".join, zip(walkable, ends, strict=True))).encode("utf-8", "surrogateescape")
+    data = StoredTexts(block, len(walkable), ends.count("\r\n"))
+    fit_walk = walks.fit_walk(matcher)
+    fits = fit_walk.fits(data) if fit_walk is not None else None
+    if fits is not None:
+        assert [each == 0 for each in memoryview(fits).cast("h")] == [isinstance(each, list) for each in expected]
+    row_walk = walks.row_walk(matcher)
+    walked = row_walk.rows(data) if row_walk is not None else None
+    if walked is not None:
+        assert walked_rows(walked, matcher) == [
+            (number, [start, end, *map(written_as, cells)])
+            for number, each in enumerate(expected)
+            if isinstance(each, list)
+            for start, end, *cells in each
+        ]
+        invalid = [each[1] for each in expected if isinstance(each, tuple) and each[0] != DID_NOT_MATCH]
+        assert walked.invalid == Counter(invalid)
+
+
+def is_a_line(text: str) -> bool:
+    """Tell whether a text can be a line of UTF-8, bytes that are none kept."""
+    try:
+        stored = text.encode("utf-8", "surrogateescape")
+    except UnicodeEncodeError:
+        return False
+    return "\n" not in text and not text.endswith("\r") and stored.decode("utf-8", "surrogateescape") == text
+
+
+def walked_rows(walked: Any, matcher: Matcher) -> list[Any]:
+    placed = walked.placed
+    stored = placed.data + bytes(placed.side)
+    places = placed.places()
+    found = []
+    for number in range(placed.count):
+        row = places[number * placed.width : (number + 1) * placed.width]
+        if placed.refused and placed.refused[number]:
+            continue
+        cells = row[HEAD + 2 :] if matcher.field_names else row[HEAD : HEAD + 2]
+        texts = [
+            None if end < 0 else stored[start:end].decode("utf-8", "surrogateescape")
+            for start, end in zip(cells[::2], cells[1::2], strict=True)
+        ]
+        match = [len(stored[row[1] : each].decode("utf-8", "surrogateescape")) for each in row[HEAD : HEAD + 2]]
+        found.append((row[0], [*match, *texts]))
+    return found
 
 
 def typed(expression: str, **fields: dict[str, Any]) -> Pattern:
@@ -176,7 +221,6 @@ def test_a_line_that_spends_its_budget_is_given_up_alone() -> None:
     reader = prepare(pattern)
     assert [shown(each) for each in reader.rows(lines)] == [[["a"]], GAVE_UP, [["aa"]], (DID_NOT_MATCH, None)]
     assert reader.fits(lines) == [True, None, True, False]
-    assert reader.block_rows("".join(f"{line}\n" for line in lines), lambda: lines, blank_absent=True) is None
 
 
 @pytest.mark.parametrize(
@@ -195,22 +239,3 @@ def test_a_line_that_spends_its_budget_is_given_up_alone() -> None:
 )
 def test_the_required_literal_lies_in_every_match(expression: str, flags: str, found: str | None) -> None:
     assert required_literal(parse(expression, frozenset(flags.split()))) == found
-
-
-@given(st.sampled_from([r"\d{4}-(\w{2})", r"[a-c]{3}x{2,3}", r".{8}\s{2}", r"(?:ab){2}[^x]{2}"]), LINES)
-def test_a_repeat_written_out_asks_for_the_same(expression: str, lines: list[str]) -> None:
-    one, other = re.compile(expression), re.compile(written_out(parse(expression, frozenset())))
-    assert [found.regs if (found := one.search(line)) else None for line in lines] == [
-        found.regs if (found := other.search(line)) else None for line in lines
-    ]
-
-
-@given(LINES)
-def test_no_line_that_may_fit_is_passed_by(lines: list[str]) -> None:
-    block = "".join(f"{line}\n" for line in lines)
-    line_reader = LineReader("probe=B07", frozenset())
-    assert line_reader.lines(block, lambda: lines) == [line for line in lines if "probe=B07" in line]
-    first = ["", "probe=B07", *["x"] * 500, "probe=B07"]
-    assert LineReader("probe=B07", frozenset()).lines("\n".join(first) + "\n", lambda: first) == ["probe=B07"] * 2
-    assert LineReader(r"\d+", frozenset()).lines(block, lambda: lines) == lines
-    assert has_long_line(block) is False and has_long_line(block + "x" * 5000 + "\n") is True

@@ -33,7 +33,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from fieldstick.analysis.automaton.ambiguity import Pumped, Word
-    from fieldstick.analysis.automaton.languages import Reading
+    from fieldstick.analysis.automaton.asked import Reading
     from fieldstick.syntax.parser import Parsed
 
 Kind = Literal["linear", "polynomial", "exponential", "unknown"]

@@ -1,27 +1,19 @@
-"""Texts that every match of an expression holds, and the spelling of an expression that reads ASCII faster.
-
-Texts that every fitting line holds let other lines be passed by unread. Lines of ASCII can be read with the expression
-compiled for ASCII alone, where the two cannot differ, and with short fixed repeats written out.
-"""
+"""Texts that every match of an expression holds: they let texts without one be passed by unread."""
 
 from __future__ import annotations
 
-import re
 from typing import TYPE_CHECKING
 
 from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import (
-    SINGLE,
     Aside,
     Character,
     FlagSetting,
     Group,
     Node,
-    Range,
     Repeat,
     Sequence,
-    spelled,
     walk,
 )
 
@@ -31,12 +23,6 @@ if TYPE_CHECKING:
     from fieldstick.syntax.parser import Parsed
 
 SHORTEST_LITERAL = 2
-LONGEST_WRITTEN_OUT = 8
-"""Turns of a fixed repeat up to which it is written out: `\\d{4}` as `\\d\\d\\d\\d`, which the engine runs faster."""
-
-
-_OCTAL = re.compile(r"\\[0-7]{1,2}")
-"""A character whose escape takes in a digit that comes to stand after it."""
 
 
 def read_alone(expression: str, flags: frozenset[str]) -> Parsed | None:
@@ -92,37 +78,3 @@ def _runs(node: Node) -> Iterator[str]:
                 run = ""
                 yield from _runs(item)
         yield run
-
-
-def ascii_spelling(parsed: Parsed) -> str | None:
-    """Return an expression that, compiled for ASCII alone, does to lines of ASCII what this one does.
-
-    None when that is not sure.
-    """
-    return written_out(parsed) if parsed.expression.isascii() and _stays_ascii(parsed) else None
-
-
-def _stays_ascii(parsed: Parsed) -> bool:
-    """Tell whether no character beyond ASCII can stand for one of ASCII when case is ignored."""
-    return all(
-        node.character.isascii()
-        for each in walk(parsed.tree)
-        for node in ((each.first, each.last) if isinstance(each, Range) else (each,))
-        if isinstance(node, Character)
-    )
-
-
-def written_out(parsed: Parsed) -> str:
-    """Write short fixed repeats of one character out; the expression asks for the same."""
-    text = parsed.expression
-    made, at = [], 0
-    for node in walk(parsed.tree):
-        if not isinstance(node, Repeat) or not isinstance(node.item, SINGLE) or node.between:
-            continue
-        if _OCTAL.fullmatch(spelled(node.item)):
-            continue
-        if node.least == node.most and 2 <= node.least <= LONGEST_WRITTEN_OUT and node.mode == "greedy":
-            start, end = node.span
-            made += [text[at:start], spelled(node.item) * node.least]
-            at = end
-    return "".join([*made, text[at:]])

@@ -9,20 +9,14 @@ from typing import TYPE_CHECKING, Literal
 
 from msgspec import Struct
 
-from fieldstick.analysis.automaton.languages import (
-    Asked,
-    Joined,
-    OneByOne,
-    Reading,
-    joined_language,
-    languages_of,
-    readings_of,
-)
+from fieldstick.analysis.automaton.asked import Reading, readings_of
+from fieldstick.analysis.automaton.languages import OneByOne, joined_language, languages_of
 from fieldstick.analysis.automaton.program import OutOfReach
 from fieldstick.analysis.automaton.witnesses import GOALS, Search
 from fieldstick.engines.probing import tried
 
 if TYPE_CHECKING:
+    from fieldstick.analysis.automaton.asked import Asked
     from fieldstick.analysis.automaton.languages import Language
     from fieldstick.analysis.automaton.witnesses import Goal
 
@@ -120,4 +114,4 @@ def takes(asked: Asked, text: str) -> bool | None:
     return all(told) if asked.how == "all" else any(told) is (asked.how == "any")
 
 
-__all__ = ["Asked", "Joined", "Name", "Reading", "Relation", "relation_of", "takes"]
+__all__ = ["Name", "Relation", "relation_of", "takes"]

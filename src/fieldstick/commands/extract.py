@@ -84,8 +84,7 @@ def command(
         tallies = [_by_template(matchers, template, sources, output, otherwise, executor)]
     else:
         several = len(names) > 1 or any(glob.has_magic(name) for name in names)
-        blank_absent = output.told_form() in ("csv", "tsv")
-        asked = ExtractOptions(several if with_place is None else with_place, together, otherwise, blank_absent)
+        asked = ExtractOptions(several if with_place is None else with_place, together, otherwise)
         tallies = _as_rows(matchers, sources, output, into, asked, executor)
     for matcher, tally in zip(matchers, tallies, strict=True):
         say(tally_words(matcher.pattern.name if len(matchers) > 1 else "", tally))

@@ -127,9 +127,24 @@ class LazyCommands(click.Group):
                 formatter.write_dl([(f"{name:<{width}}", summary) for name, summary in commands.items()])
 
 
+def _show_version(context: click.Context, parameter: click.Parameter, asked: bool) -> None:
+    verbose = context.params.get("verbose")
+    if context.resilient_parsing or not (asked or verbose):
+        return
+    if not asked:
+        raise click.UsageError("--verbose goes with --version", context)
+    click.echo(f"fieldstick {__version__}")
+    if verbose:
+        from fieldstick.kernels.walkers import words
+
+        click.echo(f"Python {'.'.join(map(str, sys.version_info[:3]))}\nwalkers: {words()}")
+    context.exit()
+
+
 @click.group(cls=LazyCommands, context_settings={"help_option_names": ["-h", "--help"]})
-@click.version_option(__version__, message="fieldstick %(version)s")
-def cli() -> None:
+@click.option("--version", is_flag=True, callback=_show_version, help="Show the version and exit.")
+@click.option("--verbose", is_flag=True, is_eager=True, help="With --version, show what it runs on too.")
+def cli(version: bool, verbose: bool) -> None:
     """Keep shared suites of extraction and validation patterns, check them, and put them to work."""
 
 

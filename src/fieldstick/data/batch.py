@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple, Protocol
 from msgspec import Struct, field
 
 if TYPE_CHECKING:
+    from array import array
     from collections.abc import Iterator, Mapping, Sequence
 
 MOST_NAMED = 1000
@@ -74,12 +75,28 @@ class Entry(NamedTuple):
     raw: str | None = None
 
 
+class StoredTexts(Struct, frozen=True):
+    """Texts as they are stored, in UTF-8: how many they are, and how many of them are lines that end with CR LF.
+
+    Without `cells` they are whole lines, each ended by a line feed. With `cells` (int32, start and end of each in
+    bytes) they are cells of rows; `ends` (int32) tells where the row of each ends, the next one beginning there, and
+    `numbers` (int32) the number of the line that it begins in.
+    """
+
+    data: bytes
+    count: int
+    returns: int = 0
+    cells: array[int] | None = None
+    ends: array[int] | None = None
+    numbers: array[int] | None = None
+
+
 class Batch:
     """Texts of one source that follow one another.
 
-    `joined` are lines as one text, each ended by a line feed, where they can be worked on so; `texts` is then made
-    when first asked for. `rows` is None for lines. `without_text` are the indexes of what holds no text, such as a row
-    without a value; an empty one stands in for it.
+    `stored` are the texts as UTF-8, and `joined` lines as one text, each ended by a line feed, where they can be worked
+    on so; `joined` and `texts` are made when first asked for. `rows` is None for lines. `without_text` are the
+    indexes of what holds no text, such as a row without a value; an empty one stands in for it.
     """
 
     def __init__(
@@ -87,35 +104,56 @@ class Batch:
         numbers: Sequence[int] | None,
         texts: list[str] | None,
         raws: list[str] | None = None,
-        rows: list[Mapping[str, Any]] | None = None,
+        rows: Sequence[Mapping[str, Any]] | None = None,
         notes: SourceNotes | None = None,
         *,
         first: int = 1,
+        stored_texts: StoredTexts | None = None,
         joined: str | None = None,
         stored: str | None = None,
         without_text: frozenset[int] = frozenset(),
     ) -> None:
-        self.rows, self.joined, self.without_text = rows, joined, without_text
+        self.stored, self.without_text = stored_texts, without_text
+        self._rows = rows
+        self._joined = joined
         self.notes = notes if notes is not None else SourceNotes()
         self._first, self._numbers = first, numbers
-        self._texts, self._raws, self._stored = texts, raws, stored
+        self._texts, self._raws, self._as_stored = texts, raws, stored
+
+    @property
+    def rows(self) -> Sequence[Mapping[str, Any]] | None:
+        """The row of each text, by column; None for lines."""
+        return self._rows
+
+    @property
+    def joined(self) -> str | None:
+        """The lines as one text; None where they cannot be worked on so."""
+        if self._joined is None and self.stored is not None and self.stored.cells is None:
+            stored = self.stored.data.decode("utf-8", "surrogateescape")
+            self._joined = stored.replace("\r\n", "\n") if self.stored.returns else stored
+            self._as_stored = stored if self.stored.returns else None
+        return self._joined
 
     @property
     def numbers(self) -> Sequence[int]:
         """The number of each text."""
         if self._numbers is None:
-            count = self._joined_lines() if self._texts is None else len(self._texts)
+            count = self._line_count() if self._texts is None else len(self._texts)
             self._numbers = range(self._first, self._first + count)
         return self._numbers
 
-    def _joined_lines(self) -> int:
-        assert self.joined is not None
-        return self.joined.count("\n")
+    def _line_count(self) -> int:
+        if self.stored is not None:
+            return self.stored.count
+        assert self._joined is not None
+        return self._joined.count("\n")
 
     def line_ends(self) -> Counter[str]:
         """Count how the lines end; a last line without an end is not counted."""
-        stored = self._stored if self._stored is not None else self.joined
-        if stored is None:
+        stored = self._as_stored if self._as_stored is not None else self._joined
+        if self.stored is not None:
+            returns, feeds = self.stored.returns, self.stored.count - self.stored.returns
+        elif stored is None:
             ended = [raw for raw in self._raws or () if raw.endswith("\n")]
             returns = sum(raw.endswith("\r\n") for raw in ended)
             feeds = len(ended) - returns
@@ -140,12 +178,12 @@ class Batch:
     @property
     def as_they_stand(self) -> bool:
         """Whether every text stands in its source as it is, followed by a line feed alone."""
-        return self._raws is None and self._stored is None
+        return self._raws is None and (self._as_stored is None if self.stored is None else not self.stored.returns)
 
     def raw(self, index: int) -> str:
         """Return the text at `index` as it stands in the source."""
-        if self._raws is None and self._stored is not None:
-            self._raws = [line + "\n" for line in self._stored.split("\n")[:-1]]
+        if self._raws is None and self.joined is not None and self._as_stored is not None:
+            self._raws = [line + "\n" for line in self._as_stored.split("\n")[:-1]]
         return self._raws[index] if self._raws is not None else self.texts[index] + "\n"
 
     def without(self, unwanted: set[int]) -> Batch:

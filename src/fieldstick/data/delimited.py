@@ -11,7 +11,8 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from msgspec import Struct
 
 from fieldstick.data.batch import Entry
-from fieldstick.data.coding import has_escapes
+from fieldstick.data.coding import encoded, has_escapes
+from fieldstick.data.placed import written
 from fieldstick.data.rows import Column, text_of, told_apart
 from fieldstick.errors import UsageError
 
@@ -21,6 +22,7 @@ if TYPE_CHECKING:
 
     from fieldstick.data.batch import SourceNotes
     from fieldstick.data.compression import Stream
+    from fieldstick.data.placed import PlacedRows
     from fieldstick.data.rows import Row
     from fieldstick.data.source import Source
 
@@ -289,7 +291,7 @@ class Delimited(Struct, frozen=True):
         """See `RowFormat.head`."""
         return self.body([[column.name for column in self.columns]])
 
-    def body(self, rows: list[Row], origin: str | None = None) -> str:
+    def body(self, rows: list[Row]) -> str:
         """See `RowFormat.body`."""
         sink = _Rows()
         own = [index for index, column in enumerate(self.columns) if column.type in _OWN_FORM]
@@ -297,25 +299,19 @@ class Delimited(Struct, frozen=True):
             rows = [self._plain(row, own) for row in rows]
         if self.for_spreadsheet:
             rows = [[guarded(cell) for cell in row] for row in rows]
-        joined = self._joined(rows, origin)
-        if joined is not None:
-            return joined
         # With CR LF as line end, the writer puts quotes around a lone CR too, which with LF alone it does not.
         csv.writer(sink, delimiter=self.delimiter, lineterminator="\r\n").writerows(rows)
         return "".join([f"{row[:-2]}\n" for row in sink.rows])
 
-    def _joined(self, rows: list[Row], origin: str | None) -> str | None:
-        """Return rows of texts put together as they are; None when a cell may need quotes, or is no text."""
-        width, mark = len(self.columns), self.delimiter
-        if width < 2 or not rows or origin is None:
-            return None
-        try:
-            body = "\n".join(map(mark.join, rows)) + "\n"
-        except TypeError:
-            return None
-        if '"' in body or "\r" in body:
-            return None
-        return body if mark not in origin or body.count(mark) == len(rows) * (width - 1) else None
+    @property
+    def takes_placed(self) -> bool:
+        """See `RowFormat.takes_placed`."""
+        return not self.for_spreadsheet and self.delimiter.isascii()
+
+    def placed_body(self, placed: PlacedRows) -> bytes:
+        """See `RowFormat.placed_body`."""
+        same = [self.body([["", text]])[len(self.delimiter) : -1] for text in placed.same_texts()]
+        return written(placed, [encoded(text) for text in same], None, self.delimiter)
 
     @staticmethod
     def _plain(row: Row, own: Sequence[int]) -> Row:

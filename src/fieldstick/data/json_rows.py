@@ -12,6 +12,7 @@ from msgspec import Struct
 
 from fieldstick.data.batch import Entry
 from fieldstick.data.coding import has_escapes
+from fieldstick.data.placed import written
 from fieldstick.data.rows import MISSING, Column, text_of
 from fieldstick.errors import UsageError
 
@@ -19,6 +20,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Mapping
 
     from fieldstick.data.compression import Stream
+    from fieldstick.data.placed import PlacedRows
     from fieldstick.data.rows import Row
     from fieldstick.data.source import Source
 
@@ -201,7 +203,7 @@ class JsonLines(Struct, frozen=True):
         """Return nothing: each line names its keys."""
         return ""
 
-    def body(self, rows: list[Row], origin: str | None = None) -> str:
+    def body(self, rows: list[Row]) -> str:
         """See `RowFormat.body`."""
         keys = [f"{json_text(column.name)}: " for column in self.columns]
         lines = [
@@ -209,6 +211,23 @@ class JsonLines(Struct, frozen=True):
             for row in rows
         ]
         return "".join(lines)
+
+    @property
+    def takes_placed(self) -> bool:
+        """See `RowFormat.takes_placed`."""
+        return True
+
+    def placed_body(self, placed: PlacedRows) -> bytes:
+        """See `RowFormat.placed_body`."""
+        keys = [f"{json_text(column.name)}: " for column in self.columns]
+        heads = [f"{'{' if number == 0 else ', '}{key}".encode() for number, key in enumerate(keys)]
+        bare = frozenset(number for number, column in enumerate(self.columns) if column.type in _BARE)
+        same = [json_text(text).encode() for text in placed.same_texts()]
+        return written(placed, same, [*heads, b"}"], bare=bare)
+
+
+_BARE = ("integer", "decimal", "boolean")
+"""Types whose values JSON has without quotes."""
 
 
 def json_text(text: str) -> str:

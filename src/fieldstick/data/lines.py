@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from fieldstick.data.batch import Batch, SourceNotes
+from fieldstick.data.batch import MOST_NAMED, Batch, SourceNotes, StoredTexts
 from fieldstick.data.coding import BLOCK
+from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
@@ -36,7 +37,14 @@ class LineBlock(Struct, frozen=True):
     passes_on: bool = False
 
     def parts(self) -> Iterator[Batch]:
-        """Decode the lines, a piece at a time; bytes that are no UTF-8 become U+DC80 to U+DCFF (PEP 383)."""
+        """Give the lines, all at once where walkers know them to be whole and short enough, else a piece at a time.
+
+        Bytes that are no UTF-8 become U+DC80 to U+DCFF (PEP 383).
+        """
+        surveyed = _surveyed(self)
+        if surveyed is not None:
+            yield surveyed
+            return
         first, at, end = self.first, 0, len(self.data)
         while at < end:
             cut = self.data.find(b"\n", at + PIECE) + 1 or end
@@ -47,6 +55,20 @@ class LineBlock(Struct, frozen=True):
             yield found
             # Counted last: whoever worked on the piece may have cut it into lines.
             first += len(piece.numbers)
+
+
+def _surveyed(block: LineBlock) -> Batch | None:
+    """Return the lines of a block, not decoded yet; None where they must be looked at one by one."""
+    if NATIVE is None or not block.data.endswith(b"\n"):
+        return None
+    count, returns, longest, _, broken, numbers = NATIVE.survey(block.data, MOST_NAMED)
+    if block.longest is not None and longest > block.longest:
+        return None
+    notes = SourceNotes()
+    for number in numbers:
+        notes.undecodable.note(block.first + number)
+    notes.undecodable.total = broken
+    return Batch(None, None, notes=notes, first=block.first, stored_texts=StoredTexts(block.data, count, returns))
 
 
 def _piece(data: bytes, first: int) -> Batch:

@@ -160,7 +160,7 @@ class _ParquetTable(TableSink):
         self._extents = [_Extent() for _ in columns]
         self._waiting = tempfile.TemporaryFile()  # noqa: SIM115
 
-    def encode(self, rows: list[Row], origin: str | None = None) -> list[Row]:
+    def encode(self, rows: list[Row]) -> list[Row]:
         """See `TableSink.encode`."""
         return rows
 

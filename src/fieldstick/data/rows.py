@@ -12,6 +12,7 @@ from fieldstick.files import put_in_place
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
+    from fieldstick.data.placed import PlacedRows
     from fieldstick.files import PartFile
 
 Row = list[Any]
@@ -44,8 +45,17 @@ class TableSink(ABC):
     """
 
     @abstractmethod
-    def encode(self, rows: list[Row], origin: str | None = None) -> Any:
-        """Bring rows into the form that `write` takes; `origin` is lines that all cells are pieces of."""
+    def encode(self, rows: list[Row]) -> Any:
+        """Bring rows into the form that `write` takes."""
+
+    @property
+    def takes_placed(self) -> bool:
+        """Whether rows can be given as places in a text, to `encode_placed`."""
+        return False
+
+    def encode_placed(self, placed: PlacedRows) -> Any:
+        """Bring rows that are places in a text into the form that `write` takes."""
+        raise NotImplementedError
 
     @abstractmethod
     def write(self, payload: Any) -> None:
@@ -83,8 +93,15 @@ class RowFormat(Protocol):
     def head(self) -> str:
         """Return what stands before the rows."""
 
-    def body(self, rows: list[Row], origin: str | None = None) -> str:
-        """Return rows as text; `origin` is a text of lines that all cells are pieces of."""
+    def body(self, rows: list[Row]) -> str:
+        """Return rows as text."""
+
+    @property
+    def takes_placed(self) -> bool:
+        """Whether it writes rows that are places in a text."""
+
+    def placed_body(self, placed: PlacedRows) -> bytes:
+        """Return rows that are places in a text as UTF-8."""
 
 
 def text_of(value: Any) -> str | None:

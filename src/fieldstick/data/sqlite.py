@@ -219,7 +219,7 @@ class _DatabaseTable(TableSink):
         listed = ", ".join(f"{_quoted(each)} {kind}" for each, kind in self._columns)
         self._sink.execute(f"create table {_quoted(name)} ({listed})")
 
-    def encode(self, rows: list[Row], origin: str | None = None) -> list[tuple[Any, ...]]:
+    def encode(self, rows: list[Row]) -> list[tuple[Any, ...]]:
         """See `TableSink.encode`."""
         return [tuple([_stored(value) for value in row]) for row in rows]
 

@@ -10,6 +10,7 @@ from fieldstick.data.rows import Sink, TableSink
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
+    from fieldstick.data.placed import PlacedRows
     from fieldstick.data.rows import Column, Row, RowFormat
     from fieldstick.data.text_file import TextFile
     from fieldstick.files import PartFile
@@ -22,9 +23,18 @@ class TextTable(TableSink):
         self._form, self._target = form, target
         self._begun = False
 
-    def encode(self, rows: list[Row], origin: str | None = None) -> bytes:
+    def encode(self, rows: list[Row]) -> bytes:
         """See `TableSink.encode`."""
-        return encoded(self._form.body(rows, origin))
+        return encoded(self._form.body(rows))
+
+    @property
+    def takes_placed(self) -> bool:
+        """See `TableSink.takes_placed`."""
+        return self._form.takes_placed
+
+    def encode_placed(self, placed: PlacedRows) -> bytes:
+        """See `TableSink.encode_placed`."""
+        return self._form.placed_body(placed)
 
     def write(self, payload: bytes) -> None:
         """See `TableSink.write`; what stands before the rows goes with the first of them."""

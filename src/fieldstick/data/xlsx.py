@@ -204,7 +204,7 @@ class _Sheet(TableSink):
     def __init__(self, path: str, sheet: Any) -> None:
         self._path, self._sheet, self._rows = path, sheet, 0
 
-    def encode(self, rows: list[Row], origin: str | None = None) -> list[Row]:
+    def encode(self, rows: list[Row]) -> list[Row]:
         """See `TableSink.encode`."""
         return rows
 

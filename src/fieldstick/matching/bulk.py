@@ -17,15 +17,12 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
     from fieldstick.engines.protocol import Compiled
-    from fieldstick.matching.matcher import Lines, Matcher, Row, Rows
+    from fieldstick.matching.matcher import Matcher, Row, Rows
     from fieldstick.matching.result import Layout
     from fieldstick.suites.fieldtypes import FieldSpec
 
 CHUNK = 1000
 """Texts that share one budget."""
-
-WORTH_ANALYSIS = 100_000
-"""Code points of lines from which on it repays to find out what lets an expression be read faster."""
 
 MOST_REMEMBERED = 50_000
 """Converted texts of one field that are remembered, so that a value met again costs a look."""
@@ -34,8 +31,6 @@ WORTH_A_LITERAL = 2000
 """Texts from which on it repays to find out what every fitting text holds."""
 
 _UNKNOWN = object()
-
-BlockRows = tuple[list[Any], list[Unfit]]
 
 
 class BulkRoads:
@@ -50,8 +45,6 @@ class BulkRoads:
         self._asked = 0
         self._required: Any = _UNKNOWN
         self._fitting = self._fitting_road()
-        self._seen = 0
-        self._block_road: Callable[[str, Lines, str | None], BlockRows | None] | None = None
 
     def fits(self, texts: Sequence[str]) -> list[bool | None]:
         """Tell of each text whether the pattern fits; None where that was given up."""
@@ -71,47 +64,6 @@ class BulkRoads:
             return self._matcher.rows_of(self._matcher.read_or_give_up(text), with_place=with_place)
 
         return self._through(texts, self._row_roads[with_place], single)
-
-    def block_rows(self, block: str, cut: Lines, *, blank_absent: bool) -> BlockRows | None:
-        """Return the rows of the lines of a block; see `Matcher.block_rows`."""
-        if self._block_road is None:
-            self._seen += len(block)
-            if self._seen < WORTH_ANALYSIS or self._compiled is None or self._pattern.take != "first":
-                return None
-            self._block_road = self._made_block_road(self._compiled)
-        try:
-            return self._block_road(block, cut, "" if blank_absent else None)
-        except (BudgetSpent, SystemError, RuntimeError, MemoryError):
-            return None
-
-    def _made_block_road(self, compiled: PythonCompiled) -> Callable[[str, Lines, str | None], BlockRows | None]:
-        from fieldstick.matching.lines import SEPARATORS, LineReader, has_long_line
-
-        reach, budget_ms = self._pattern.reach, self._pattern.budget_ms
-        reader = LineReader(compiled.expression, self._pattern.flags)
-        plain = compiled.first_match(reach)
-        quick = reader.ascii_variant.first_match(reach) if reader.ascii_variant is not None else plain
-        convert, whole = self._convert, self._whole
-
-        def found(block: str, cut: Lines, absent: str | None) -> BlockRows:
-            lines = reader.lines(block, cut)
-            matches = list(map(plain if any(each in block for each in SEPARATORS) else quick, lines))
-            if quick is not plain and not block.isascii():
-                for index, is_ascii in enumerate(map(str.isascii, lines)):
-                    if not is_ascii:
-                        matches[index] = plain(lines[index])
-            if whole:
-                return [(match[0],) for match in matches if match is not None], []
-            if convert is None:
-                return [match.groups(absent) for match in matches if match is not None], []
-            return _converted([match.groups() for match in matches if match is not None], convert)
-
-        def road(block: str, cut: Lines, absent: str | None) -> BlockRows | None:
-            if not timer_usable() or has_long_line(block):
-                return None
-            return run_within(budget_ms, found, block, cut, absent)
-
-        return road
 
     def _required_literal(self) -> str | None:
         from fieldstick.analysis.literals import required_literal_of
@@ -183,18 +135,6 @@ class BulkRoads:
         if convert is None:
             return lambda texts: [found is not None for found in map(method, texts)]
         return lambda texts: [found is not None and convert([*found.groups()]) is None for found in map(method, texts)]
-
-
-def _converted(rows: list[tuple[Any, ...]], convert: Callable[[Row], Unfit | None]) -> tuple[list[Any], list[Unfit]]:
-    kept, misses = [], []
-    for each in rows:
-        row = [*each]
-        miss = convert(row)
-        if miss is None:
-            kept.append(row)
-        else:
-            misses.append(miss)
-    return kept, misses
 
 
 def _converters(layout: Layout) -> Callable[[Row], Unfit | None] | None:

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 
     from fieldstick.engines.protocol import Compiled, Reach, Spans
     from fieldstick.matching.bulk import BulkRoads
-    from fieldstick.matching.matcher import Lines, Rows
+    from fieldstick.matching.matcher import Rows
     from fieldstick.matching.result import Layout
     from fieldstick.suites.suite import Pattern
 
@@ -60,10 +60,6 @@ class ExpressionMatcher(Matcher):
     def rows(self, texts: Sequence[str], *, with_place: bool = False) -> list[Rows]:
         """See `Matcher.rows`."""
         return self.roads.rows(texts, with_place=with_place)
-
-    def block_rows(self, block: str, cut: Lines, *, blank_absent: bool) -> tuple[list[Any], list[Unfit]] | None:
-        """See `Matcher.block_rows`."""
-        return self.roads.block_rows(block, cut, blank_absent=blank_absent)
 
     @property
     def roads(self) -> BulkRoads:

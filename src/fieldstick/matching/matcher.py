@@ -6,7 +6,6 @@ texts at once says of each what `read` says of it.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.engines.budget import note_spent
@@ -27,9 +26,6 @@ Rows = list[Row] | Unfit
 
 WHOLE_MATCH = "match"
 """The one field of a pattern without groups: the text that it matched."""
-
-Lines = Callable[[], list[str]]
-"""Gives the lines of a block, for whoever needs them apart."""
 
 
 class Matcher:
@@ -76,14 +72,6 @@ class Matcher:
     def rows(self, texts: Sequence[str], *, with_place: bool = False) -> list[Rows]:
         """Return the rows of each text, or why it has none."""
         return [self.rows_of(self.read_or_give_up(text), with_place=with_place) for text in texts]
-
-    def block_rows(self, block: str, cut: Lines, *, blank_absent: bool) -> tuple[list[Any], list[Unfit]] | None:
-        """Return the rows of the lines of a block that fit, and why those do not whose fields are invalid.
-
-        Each line of the block ends with a line feed; `cut` gives its lines. With `blank_absent` an absent field comes
-        as an empty text. None when the lines must be read one by one.
-        """
-        return None
 
     def rows_of(self, result: Result, *, with_place: bool = False) -> Rows:
         """Return the rows of what was read, or why there are none."""

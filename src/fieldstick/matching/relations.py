@@ -5,18 +5,16 @@ What their fields refuse beyond that is left out of it: types and bounds are tol
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING
 
-from fieldstick.analysis.relation import Joined, Reading, Relation, relation_of
+from fieldstick.analysis.relation import Relation, relation_of
 from fieldstick.errors import SyntaxFault
+from fieldstick.matching.asking import asked_of
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
-    from fieldstick.analysis.relation import Asked
-    from fieldstick.suites.suite import Combination, Pattern
-
-_HOW: dict[Combination, Literal["any", "all", "none"]] = {"any_of": "any", "all_of": "all", "none_of": "none"}
+    from fieldstick.suites.suite import Pattern
 
 
 def pattern_relation(first: Pattern, second: Pattern, values: Mapping[str, str] | None = None) -> Relation:
@@ -32,11 +30,3 @@ def pattern_relation(first: Pattern, second: Pattern, values: Mapping[str, str] 
         return relation_of(asked_of(first, known), asked_of(second, known))
     except SyntaxFault as error:
         return Relation("undecided", why=f"an expression cannot be read: {error.rule}")
-
-
-def asked_of(pattern: Pattern, values: Mapping[str, str]) -> Asked:
-    """Return what a pattern takes, as it is asked of the automaton."""
-    if pattern.filling is not None:
-        return Reading(pattern.filling.text(dict(values)), pattern.reach, pattern.flags)
-    assert pattern.combination is not None
-    return Joined(_HOW[pattern.combination], tuple(asked_of(member, values) for member in pattern.members))

@@ -12,16 +12,18 @@ import msgspec
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from fieldstick.data.placed import counted, gathered
 from fieldstick.data.text_file import TextFile
 from fieldstick.errors import UsageError, hint
 from fieldstick.files import PartFile, is_file_name
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.tally import Tally
+from fieldstick.matching.walks import KindWalk, kind_walk
 from fieldstick.suites.sections import Members, OperationTable, SampleTable, Section
 from fieldstick.suites.suite import Difference, Operation, Pattern
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterator, Mapping, Sequence
 
     from fieldstick.data.batch import Batch
     from fieldstick.data.source import Source
@@ -128,6 +130,7 @@ class Router(Struct, frozen=True):
 
     kinds: tuple[str, ...]
     matchers: tuple[Matcher, ...]
+    walk: KindWalk | None = None
 
     def kind(self, text: str) -> str:
         """Return the kind of a text. Raises BudgetSpent."""
@@ -168,7 +171,8 @@ class Router(Struct, frozen=True):
 
 def prepare_route(route: Route) -> Router:
     """Make a route ready. Raises ExpressionError, EngineUnusable and UsageError as `prepare` does."""
-    return Router(route.kinds, tuple(prepare(pattern) for pattern in route.order))
+    matchers = tuple(prepare(pattern) for pattern in route.order)
+    return Router(route.kinds, matchers, kind_walk(matchers))
 
 
 class RouteTally(Tally):
@@ -211,13 +215,16 @@ class KindFiles:
             self.abandon()
             raise
 
-    def write(self, kind: int, source: Source, text: str) -> None:
-        """Write texts of a kind, by its index; a table's header before them."""
+    def write(self, kind: int, source: Source, text: str | bytes) -> None:
+        """Write texts of a kind, by its index, as UTF-8 if they are bytes; a table's header before them."""
         self._targets[kind].follow(source.coding)
         if source.header and self._headers.get(kind) != source.header:
             self._headers[kind] = source.header
             self._targets[kind].write(source.header)
-        self._targets[kind].write(text)
+        if isinstance(text, bytes):
+            self._targets[kind].write_utf8(text)
+        else:
+            self._targets[kind].write(text)
 
     def complete(self) -> list[PartFile]:
         """Return the files, which are then to be put in place together."""
@@ -239,8 +246,11 @@ class RouteJob:
         self.tally = RouteTally()
         self._router, self._files, self._with_overlaps = router, files, with_overlaps
 
-    def work(self, source: str, batch: Batch) -> tuple[dict[int, str], RouteTally]:
+    def work(self, source: str, batch: Batch) -> tuple[Mapping[int, str | bytes], RouteTally]:
         """See `Job.work`."""
+        walked = self._walked(batch)
+        if walked is not None:
+            return walked
         kinds = self._router.kinds
         otherwise = len(kinds) - 1
         found = self._router.sort(batch.texts)
@@ -259,6 +269,23 @@ class RouteJob:
         if self._with_overlaps:
             self._note_overlaps(source, batch, tally)
         return joined, tally
+
+    def _walked(self, batch: Batch) -> tuple[dict[int, bytes], RouteTally] | None:
+        """Return the lines of each kind as they stand, where walkers can tell them; None where they cannot."""
+        if self._router.walk is None or batch.stored is None or self._with_overlaps:
+            return None
+        found = self._router.walk.kinds(batch.stored)
+        if found is None:
+            return None
+        kinds = self._router.kinds
+        otherwise = len(kinds) - 1
+        of_none, *counts = counted(found, otherwise)
+        tally = RouteTally(read=batch.stored.count, fit=sum(counts))
+        tally.kinds.update({kind: count for kind, count in zip(kinds, (*counts, of_none), strict=True) if count})
+        if self._files is None:
+            return {}, tally
+        heaps = gathered(batch.stored, found, [otherwise, *range(otherwise)])
+        return {kind: heap for kind, heap in enumerate(heaps) if heap}, tally
 
     def _joined(self, batch: Batch, found: list[int]) -> dict[int, str]:
         """Return the texts of each kind as they stand, each with a line end."""
@@ -282,7 +309,7 @@ class RouteJob:
                 if len(known) < MOST_OVERLAPS:
                     known.append((source, batch.numbers[index], batch.texts[index]))
 
-    def take(self, source: Source, made: tuple[dict[int, str], RouteTally]) -> None:
+    def take(self, source: Source, made: tuple[Mapping[int, str | bytes], RouteTally]) -> None:
         """See `Job.take`."""
         texts, found = made
         self.tally.merge(found)

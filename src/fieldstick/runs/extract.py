@@ -6,10 +6,12 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
+from fieldstick.data.placed import HEAD, PlacedColumn
 from fieldstick.data.rows import Column, told_apart
-from fieldstick.matching.result import DID_NOT_MATCH, GAVE_UP, Unfit
+from fieldstick.matching.result import DID_NOT_MATCH, FIELD_INVALID, GAVE_UP, Unfit
 from fieldstick.matching.tally import Tally
 from fieldstick.matching.template_fields import template_fields
+from fieldstick.matching.walks import row_walk
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -19,6 +21,7 @@ if TYPE_CHECKING:
     from fieldstick.data.source import Source
     from fieldstick.data.text_file import TextFile
     from fieldstick.matching.matcher import Matcher
+    from fieldstick.matching.walks import RowWalk
     from fieldstick.suites.templates import Template
 
 PLACE = ("source", "line", "start", "end")
@@ -37,8 +40,6 @@ class ExtractOptions(Struct, frozen=True):
     with_place: bool = False
     together: bool = False
     otherwise: str | None = None
-    blank_absent: bool = False
-    """Whether what is written makes no difference between absent and empty."""
 
 
 class Plan(Struct, frozen=True):
@@ -49,6 +50,7 @@ class Plan(Struct, frozen=True):
     places: tuple[int, ...]
     width: int
     table: int
+    walk: RowWalk | None = None
 
 
 class ExtractJob:
@@ -78,30 +80,43 @@ class ExtractJob:
         if self._asked.together:
             found = [self._rows(plan, source, batch) for plan in self._plans]
             mixed = [row for each in zip(*(rows for rows, _ in found), strict=True) for rows in each for row in rows]
-            return [self._tables[0].encode(mixed, None)], [tally for _, tally in found]
+            return [self._tables[0].encode(mixed)], [tally for _, tally in found]
         payloads, tallies = [], []
         for plan, table in zip(self._plans, self._tables, strict=True):
-            block = self._block(plan, source, batch)
-            rows, tally = block or self._flat_rows(plan, source, batch)
-            payloads.append(table.encode(rows, batch.joined if block else None))
+            walked = self._walked(plan, table, source, batch)
+            if walked is not None:
+                payloads.append(walked[0])
+                tallies.append(walked[1])
+                continue
+            rows, tally = self._flat_rows(plan, source, batch)
+            payloads.append(table.encode(rows))
             tallies.append(tally)
         return payloads, tallies
 
-    def _block(self, plan: Plan, source: str, batch: Batch) -> tuple[list[Any], Tally] | None:
-        """Return the rows of lines read as a block, and their tally; None where they must be read one by one."""
-        if batch.joined is None or self._asked.with_place or self._asked.otherwise is not None:
+    def _walked(self, plan: Plan, table: TableSink, source: str, batch: Batch) -> tuple[Any, Tally] | None:
+        """Return what is written of lines that walkers read, and their tally; None where they cannot."""
+        walk, stored = plan.walk, batch.stored
+        if walk is None or stored is None or self._asked.otherwise is not None or not table.takes_placed:
             return None
-        found = plan.matcher.block_rows(batch.joined, lambda: batch.texts, blank_absent=self._asked.blank_absent)
-        if found is None:
+        walked = walk.rows(stored, batch.numbers[0])
+        if walked is None:
             return None
-        rows, misses = found
-        tally = Tally(read=len(batch.numbers), fit=len(rows), rows=len(rows))
-        for miss in misses:
-            tally.miss(miss, source, 0)
-        without = tally.read - tally.fit - len(misses)
-        if without:
-            tally.misses[DID_NOT_MATCH, None] += without
-        return rows, tally
+        placed = walked.placed
+        placed.columns = self._placed_columns(plan, source)
+        tally = Tally(read=stored.count, fit=walked.fit, rows=placed.left)
+        for name, count in walked.invalid.items():
+            tally.misses[FIELD_INVALID, name] += count
+        if stored.count > walked.matched:
+            tally.misses[DID_NOT_MATCH, None] += stored.count - walked.matched
+        return table.encode_placed(placed), tally
+
+    def _placed_columns(self, plan: Plan, source: str) -> list[PlacedColumn]:
+        first = 1 if plan.matcher.field_names else 0
+        cells = [PlacedColumn("cell", HEAD + 2 * (first + number)) for number in range(len(plan.matcher.row_names))]
+        if not self._asked.with_place:
+            return cells
+        place = [PlacedColumn("place", HEAD), PlacedColumn("place", HEAD + 1)]
+        return [PlacedColumn("same", text=source), PlacedColumn("number"), *place, *cells]
 
     def _flat_rows(self, plan: Plan, source: str, batch: Batch) -> tuple[list[Any], Tally]:
         rows, tally = self._rows(plan, source, batch)
@@ -142,7 +157,7 @@ def _planned(matchers: Sequence[Matcher], sink: Sink, asked: ExtractOptions) -> 
         plans, tables = [], []
         for number, matcher in enumerate(matchers):
             fields = _fields([matcher], asked)
-            plans.append(Plan(matcher, "", tuple(range(len(fields))), len(fields), number))
+            plans.append(Plan(matcher, "", tuple(range(len(fields))), len(fields), number, row_walk(matcher)))
             tables.append(sink.table(matcher.pattern.name, _columns([*head, *fields])))
         return plans, tables
     fields = _fields(matchers, asked)

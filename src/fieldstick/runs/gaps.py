@@ -19,8 +19,9 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.analysis.automaton.alphabet import Alphabet
+from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.automaton.building import program_of
-from fieldstick.analysis.automaton.languages import Reading, languages_of
+from fieldstick.analysis.automaton.languages import languages_of
 from fieldstick.analysis.automaton.nearest import MOST_STEPS, nearest_difference
 from fieldstick.analysis.automaton.program import OutOfReach
 from fieldstick.analysis.examples import texts_of
@@ -29,8 +30,8 @@ from fieldstick.analysis.variants import variants
 from fieldstick.engines.budget import watching
 from fieldstick.engines.probing import batch_of
 from fieldstick.errors import FieldstickError, SyntaxFault
+from fieldstick.matching.asking import asked_of
 from fieldstick.matching.prepare import prepare
-from fieldstick.matching.relations import asked_of
 from fieldstick.matching.result import GAVE_UP
 from fieldstick.suites.parts import OWN, fill_plain
 from fieldstick.suites.places import place_in_text

@@ -8,7 +8,9 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from fieldstick.matching.tally import Tally, tallied
+from fieldstick.data.placed import counted, gathered
+from fieldstick.matching.tally import DOES_NOT_FIT, Tally, tallied
+from fieldstick.matching.walks import fit_walk
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -38,11 +40,15 @@ class SelectJob:
 
     def __init__(self, matcher: Matcher, target: TextFile | None, asked: SelectOptions = SelectOptions()) -> None:
         self._matcher, self._target, self._asked = matcher, target, asked
+        self._walk = fit_walk(matcher)
         self._writer = Writer(target, asked)
         self._tallies: dict[int, Tally] = {}
 
-    def work(self, source: str, batch: Batch) -> tuple[list[Line], Tally]:
+    def work(self, source: str, batch: Batch) -> tuple[list[Line] | bytes, Tally]:
         """See `Job.work`."""
+        walked = self._walked(batch)
+        if walked is not None:
+            return walked
         fits = self._matcher.fits(batch.texts)
         tally = tallied(fits, source, batch.numbers)
         wanted = not self._asked.unfit
@@ -55,7 +61,22 @@ class SelectJob:
         ]
         return lines, tally
 
-    def take(self, source: Source, made: tuple[list[Line], Tally]) -> None:
+    def _walked(self, batch: Batch) -> tuple[bytes, Tally] | None:
+        """Return the lines asked for as they stand, where walkers can tell them; None where they cannot."""
+        if self._walk is None or batch.stored is None or self._asked.around or self._asked.with_place:
+            return None
+        fits = self._walk.fits(batch.stored)
+        if fits is None:
+            return None
+        unfit, fit = counted(fits, 1)
+        tally = Tally(read=batch.stored.count, fit=fit)
+        if unfit:
+            tally.misses[DOES_NOT_FIT, None] = unfit
+        if self._target is None:
+            return b"", tally
+        return gathered(batch.stored, fits, [0, -1] if self._asked.unfit else [-1, 0])[0], tally
+
+    def take(self, source: Source, made: tuple[list[Line] | bytes, Tally]) -> None:
         """See `Job.take`."""
         lines, tally = made
         self._tallies.setdefault(id(source), Tally()).merge(tally)
@@ -82,8 +103,8 @@ class Writer:
         self._source: Source | None = None
         self._header = ""
 
-    def write(self, source: Source, lines: Sequence[Line]) -> None:
-        """Write what is to be written of lines that follow the ones before."""
+    def write(self, source: Source, lines: Sequence[Line] | bytes) -> None:
+        """Write what is to be written of lines that follow the ones before; bytes are selected lines as they stand."""
         if self._target is None:
             return
         if source is not self._source:
@@ -96,6 +117,9 @@ class Writer:
             if source.header and source.header != self._header:
                 self._header = source.header
                 self._target.write(_ended(source.header))
+        if isinstance(lines, bytes):
+            self._target.write_utf8(lines)
+            return
         shown = (
             self._with_those_around(source, lines) if self._asked.around else map(partial(self._shown, source), lines)
         )

@@ -12,16 +12,18 @@ from typing import TYPE_CHECKING, Any
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fieldstick.analysis.automaton.asked import Joined, Reading
 from fieldstick.analysis.hazard_kinds import covers
 from fieldstick.analysis.hazards import Hazard, hazards
 from fieldstick.analysis.hazards.flags import means_the_same
-from fieldstick.analysis.relation import Joined, Reading, Relation, relation_of
+from fieldstick.analysis.relation import Relation, relation_of
 from fieldstick.cache import Remembered
 from fieldstick.engines.budget import watching
 from fieldstick.engines.probing import outcomes
 from fieldstick.errors import FieldstickError, SyntaxFault
+from fieldstick.matching.asking import asked_of
 from fieldstick.matching.prepare import prepare
-from fieldstick.matching.relations import asked_of, pattern_relation
+from fieldstick.matching.relations import pattern_relation
 from fieldstick.operations.route import Route
 from fieldstick.runs.kept_hazards import hazards_of
 from fieldstick.suites.parts import OWN, PartError, fill
@@ -31,7 +33,7 @@ from fieldstick.syntax.parser import parse
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 
-    from fieldstick.analysis.relation import Asked
+    from fieldstick.analysis.automaton.asked import Asked
     from fieldstick.matching.matcher import Matcher
     from fieldstick.suites.suite import Pattern, Suite
     from fieldstick.syntax.parser import Parsed

@@ -57,6 +57,11 @@ class Alphabet:
         self._letter_of: dict[str, int] = {}
         self._masks: dict[CharacterSet, int] = {}
 
+    @property
+    def runs(self) -> tuple[list[int], list[int]]:
+        """Where each run of code points of one letter begins, and its letter."""
+        return self._starts, self._letters
+
     def letter(self, character: str) -> int:
         """Return the letter of a character."""
         found = self._letter_of.get(character)

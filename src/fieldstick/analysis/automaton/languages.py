@@ -8,11 +8,10 @@ from __future__ import annotations
 
 from functools import reduce
 from operator import and_, or_
-from typing import TYPE_CHECKING, Literal, Protocol
-
-from msgspec import Struct
+from typing import TYPE_CHECKING, Protocol
 
 from fieldstick.analysis.automaton.alphabet import Alphabet
+from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.automaton.building import program_of
 from fieldstick.analysis.automaton.tables import Tables
 from fieldstick.analysis.automaton.threads import UNIVERSAL, Automaton
@@ -21,34 +20,7 @@ from fieldstick.syntax.parser import parse
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Sequence
 
-    from fieldstick.engines.protocol import Reach
-
-How = Literal["any", "all", "none"]
-
-
-class Reading(Struct, frozen=True):
-    """An expression as it is read: within which reach, with which flags."""
-
-    expression: str
-    reach: Reach = "whole"
-    flags: frozenset[str] = frozenset()
-
-
-class Joined(Struct, frozen=True):
-    """What any, all or none of several take."""
-
-    how: How
-    parts: tuple[Asked, ...]
-
-
-Asked = Reading | Joined
-
-
-def readings_of(asked: Asked) -> list[Reading]:
-    """Return the readings that something is made of, in order."""
-    if isinstance(asked, Reading):
-        return [asked]
-    return [reading for part in asked.parts for reading in readings_of(part)]
+    from fieldstick.analysis.automaton.asked import Asked, How
 
 
 class Language(Protocol):

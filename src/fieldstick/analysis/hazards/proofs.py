@@ -8,7 +8,7 @@ from __future__ import annotations
 from itertools import islice
 from typing import TYPE_CHECKING
 
-from fieldstick.analysis.automaton.languages import Reading
+from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.automaton.preference import nodes_on_the_way, text_by_way_of
 from fieldstick.analysis.automaton.program import OutOfReach
 from fieldstick.analysis.character_sets import characters_of

@@ -1,0 +1,123 @@
+"""Rows whose cells are places in a block of text: what walkers find, and writers write without an object a cell."""
+
+from __future__ import annotations
+
+from array import array
+from typing import TYPE_CHECKING, Literal
+
+from msgspec import Struct
+
+from fieldstick.kernels.walkers import NATIVE
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from fieldstick.data.batch import StoredTexts
+
+NUMBER, START, END = 0, 1, 2
+"""Where a row has the number of its text in the block, from 0, and the text's place; its cells follow."""
+
+HEAD = 3
+
+What = Literal["cell", "same", "number", "place", "value"]
+
+_CODES: dict[What, int] = {"cell": 0, "same": 2, "number": 3, "place": 4, "value": 5}
+BARE_CELL = 1
+
+
+class PlacedColumn(Struct, frozen=True):
+    """What stands in a column: a `cell` (its start is at `index` in a row, its end after that), the `same` text in
+    every row, the `number` of the text, the `place` in code points or the `value` that stands at `index`.
+    """
+
+    what: What
+    index: int = 0
+    text: str = ""
+
+
+class PlacedRows(Struct):
+    """Rows of int32, `width` a row: number, start and end of a text, then pairs of start and end in bytes.
+
+    An absent cell has -1. An offset beyond `data` is one into `side`, which holds what is written otherwise than it
+    stands. `refused` has a byte a row, not 0 for one that is left out. `first` is the number of the first text.
+    """
+
+    data: bytes
+    rows: bytearray
+    width: int
+    count: int
+    first: int = 1
+    side: bytearray = bytearray()
+    refused: bytearray = bytearray()
+    columns: Sequence[PlacedColumn] = ()
+    numbers_of_texts: array[int] | None = None
+    """The number of each text, where they do not follow one another."""
+
+    @property
+    def left(self) -> int:
+        """How many rows are not left out."""
+        return self.refused.count(0) if self.refused else self.count
+
+    def numbers(self) -> array[int]:
+        """Return the number in the block of each row's text, from 0; rows that are left out included."""
+        return self.places()[:: self.width]
+
+    def places(self) -> array[int]:
+        """Return all rows as integers, one after the other."""
+        found = array("i")
+        found.frombytes(memoryview(self.rows)[: 4 * self.width * self.count])
+        return found
+
+    def coded_columns(self, bare: frozenset[int] = frozenset()) -> array[int]:
+        """Return the columns as the writer takes them; `bare` are those whose cells are written as they are."""
+        found, same = array("i"), 0
+        for number, column in enumerate(self.columns):
+            code = BARE_CELL if column.what == "cell" and number in bare else _CODES[column.what]
+            found.extend((code, same if column.what == "same" else column.index))
+            same += column.what == "same"
+        return found
+
+    def same_texts(self) -> list[str]:
+        """Return the texts of the columns that are the same in every row."""
+        return [column.text for column in self.columns if column.what == "same"]
+
+
+def written(
+    placed: PlacedRows,
+    same: Sequence[bytes],
+    heads: Sequence[bytes] | None,
+    delimiter: str = ",",
+    bare: frozenset[int] = frozenset(),
+) -> bytes:
+    """Write rows as text: as JSON with `heads` before the columns and at the end of a row, else as CSV.
+
+    `same` are the texts of the columns that are the same in every row, as they are written; `bare` the columns whose
+    cells JSON has as they are.
+    """
+    assert NATIVE is not None
+    return NATIVE.write(
+        placed.data,
+        placed.side,
+        placed.rows,
+        placed.width,
+        placed.count,
+        placed.refused,
+        placed.coded_columns(bare),
+        same,
+        heads,
+        ord(delimiter),
+        placed.first,
+        placed.numbers_of_texts,
+    )
+
+
+def counted(finishes: bytearray, kinds: int) -> list[int]:
+    """Count finishes, int16 a line: those of -1 first, then those of each kind."""
+    assert NATIVE is not None
+    return NATIVE.tally(finishes, kinds)
+
+
+def gathered(stored: StoredTexts, finishes: bytearray, heap_of: Sequence[int]) -> list[bytes]:
+    """Put texts as they stand on heaps by their finishes: `heap_of` tells that of -1, then of each; -1 for none."""
+    assert NATIVE is not None
+    return NATIVE.gather(stored.data, stored.ends, finishes, array("i", heap_of), max(heap_of, default=-1) + 1)

@@ -1,0 +1,1507 @@
+/* Walkers: what is done to every line of a block of text, by tables that Python has made.
+ *
+ * Texts are UTF-8. A byte that belongs to no character is taken for U+DC80 to U+DCFF, as Python's surrogateescape has
+ * it (PEP 383), so that every line can be walked. Places are offsets in bytes. No Python object is made for a line or a
+ * cell, and other threads may run meanwhile.
+ *
+ * A table is a tuple (direct, starts, letters, next, acts, finals, stride, slots):
+ *   direct    uint16, the letter of each code point of the basic plane
+ *   starts    uint32, where each run of code points of one letter begins; letters  uint16, its letter
+ *   next      int32, `stride` entries a row: the row after a letter, times the stride, in the low 22 bits, and above them
+ *             the register that takes the place before the letter, 0 for none; or one of the codes below
+ *   acts      int32, records (target, finish, count, then count times register and source)
+ *   finals    int32, `slots` entries a finish: register, NIL or HERE for each place that is told
+ * The last two letters of a row are a line feed that ends the text, and the end of the text.
+ */
+#define Py_LIMITED_API 0x030b0000
+#define PY_SSIZE_T_CLEAN
+#define _GNU_SOURCE
+#include <Python.h>
+#include <stdint.h>
+#include <stdlib.h>
+#include <string.h>
+
+#define UNKNOWN (-1)  /* next: not worked out yet */
+#define DEAD (-2)     /* next: nothing that follows fits */
+#define FIRST_ACT (-3) /* next: -3 - n stands for the record that begins at acts[n] */
+#define NIL (-1)      /* a place that was not come to */
+#define HERE (-2)     /* the place before the letter that is read */
+
+#define ROW_BITS 22
+#define ROW_MASK ((1 << ROW_BITS) - 1)
+#define MOST_REGISTERS 512
+#define MOST_COLUMNS 1024
+
+enum { DONE = 0, ASKS = 1, FULL = 2, TOO_MUCH = 3 };
+
+typedef struct {
+    Py_buffer held[6];
+    int count;
+    const uint16_t *direct;
+    const uint32_t *starts;
+    const uint16_t *letters;
+    Py_ssize_t runs;
+    const int32_t *next, *acts, *finals;
+    Py_ssize_t cells;
+    int stride, slots;
+} Table;
+
+static void release_table(Table *table) {
+    for (int each = 0; each < table->count; each++) PyBuffer_Release(&table->held[each]);
+    table->count = 0;
+}
+
+static int hold_table(PyObject *given, Table *table) {
+    PyObject *parts[6];
+    table->count = 0;
+    if (!PyArg_ParseTuple(given, "OOOOOOii", &parts[0], &parts[1], &parts[2], &parts[3], &parts[4], &parts[5],
+                          &table->stride, &table->slots))
+        return 0;
+    for (int each = 0; each < 6; each++) {
+        if (PyObject_GetBuffer(parts[each], &table->held[each], PyBUF_SIMPLE) < 0) {
+            release_table(table);
+            return 0;
+        }
+        table->count++;
+    }
+    table->direct = table->held[0].buf;
+    table->starts = table->held[1].buf;
+    table->letters = table->held[2].buf;
+    table->runs = table->held[2].len / 2;
+    table->next = table->held[3].buf;
+    table->cells = table->held[3].len / 4;
+    table->acts = table->held[4].buf;
+    table->finals = table->held[5].buf;
+    if (table->held[0].len < 0x20000 || table->runs < 1 || table->held[1].len / 4 < table->runs || table->stride < 3 ||
+        table->cells < table->stride || table->slots < 0 || table->slots > MOST_COLUMNS) {
+        release_table(table);
+        PyErr_SetString(PyExc_ValueError, "this is no table");
+        return 0;
+    }
+    return 1;
+}
+
+/* Read a character; return its length in bytes. See RFC 3629, section 4, for which bytes make one. */
+static inline int decoded(const uint8_t *at, const uint8_t *end, uint32_t *code) {
+    uint32_t lead = at[0];
+    Py_ssize_t left = end - at;
+    if (lead < 0x80) {
+        *code = lead;
+        return 1;
+    }
+    if (lead >= 0xC2 && lead < 0xE0 && left >= 2 && (at[1] & 0xC0) == 0x80) {
+        *code = (lead & 0x1F) << 6 | (at[1] & 0x3Fu);
+        return 2;
+    }
+    if (lead >= 0xE0 && lead < 0xF0 && left >= 3 && (at[1] & 0xC0) == 0x80 && (at[2] & 0xC0) == 0x80) {
+        uint32_t found = (lead & 0x0F) << 12 | (at[1] & 0x3Fu) << 6 | (at[2] & 0x3Fu);
+        if (found >= 0x800 && (found < 0xD800 || found > 0xDFFF)) {
+            *code = found;
+            return 3;
+        }
+    }
+    if (lead >= 0xF0 && lead < 0xF5 && left >= 4 && (at[1] & 0xC0) == 0x80 && (at[2] & 0xC0) == 0x80 &&
+        (at[3] & 0xC0) == 0x80) {
+        uint32_t found = (lead & 0x07) << 18 | (at[1] & 0x3Fu) << 12 | (at[2] & 0x3Fu) << 6 | (at[3] & 0x3Fu);
+        if (found >= 0x10000 && found <= 0x10FFFF) {
+            *code = found;
+            return 4;
+        }
+    }
+    *code = 0xDC00 + lead;
+    return 1;
+}
+
+static inline uint32_t letter_of(const Table *table, uint32_t code) {
+    if (code < 0x10000) return table->direct[code];
+    Py_ssize_t low = 0, high = table->runs;
+    while (high - low > 1) {
+        Py_ssize_t middle = (low + high) / 2;
+        if (table->starts[middle] <= code) low = middle;
+        else high = middle;
+    }
+    return table->letters[low];
+}
+
+/* What came of a text: whether it fits, with which finish, where that was decided; or what the table lacks. */
+typedef struct {
+    int fits;
+    int32_t finish, row, letter;
+    const uint8_t *here;
+} Outcome;
+
+enum { UNFIT = 0, FITS = 1, LACKS = 2 };
+
+/* Do what a record says. Return 0 when the text fits, its places not yet told; the registers stay as they were. */
+static inline int acted(const Table *table, const int32_t *act, int32_t *registers, int32_t here, int32_t *row) {
+    int32_t count = act[2];
+    const int32_t *moves = act + 3;
+    if (act[1] >= 0) return 0;
+    int32_t kept[MOST_REGISTERS];
+    for (int32_t each = 0; each < count; each++) {
+        int32_t source = moves[2 * each + 1];
+        kept[each] = source == HERE ? here : registers[source];
+    }
+    for (int32_t each = 0; each < count; each++) registers[moves[2 * each]] = kept[each];
+    *row = act[0];
+    return 1;
+}
+
+/* Walk one text. Only the last byte of a text may be a line feed that is taken for the final one. */
+static inline void walk(const Table *table, const uint8_t *data, const uint8_t *at, const uint8_t *end,
+                        int32_t *registers, int32_t row, Outcome *found) {
+    found->here = end;
+    const int32_t *next = table->next;
+    const int stride = table->stride;
+    int final = end > at && end[-1] == '\n';
+    const uint8_t *last = final ? end - 1 : end;
+    while (at < last) {
+        uint32_t letter;
+        int length = 1;
+        if (*at < 0x80) {
+            letter = table->direct[*at];
+        } else {
+            uint32_t code;
+            length = decoded(at, last, &code);
+            letter = letter_of(table, code);
+        }
+        int32_t onward = next[row + letter];
+        if (onward < 0) {
+            if (onward == DEAD) {
+                found->fits = UNFIT;
+                found->here = at;
+                return;
+            }
+            if (onward == UNKNOWN) {
+                *found = (Outcome){LACKS, 0, row / stride, (int32_t)letter, at};
+                return;
+            }
+            const int32_t *act = table->acts + (FIRST_ACT - onward);
+            if (!acted(table, act, registers, (int32_t)(at - data), &row)) {
+                *found = (Outcome){FITS, act[1], 0, 0, at};
+                return;
+            }
+        } else {
+            registers[onward >> ROW_BITS] = (int32_t)(at - data);
+            row = onward & ROW_MASK;
+        }
+        at += length;
+    }
+    for (int step = final ? 0 : 1; step < 2; step++) {
+        int32_t letter = stride - 2 + step;
+        int32_t onward = next[row + letter];
+        if (onward == DEAD) {
+            found->fits = UNFIT;
+            return;
+        }
+        if (onward == UNKNOWN) {
+            *found = (Outcome){LACKS, 0, row / stride, letter, at};
+            return;
+        }
+        if (onward >= 0) {
+            registers[onward >> ROW_BITS] = (int32_t)(at - data);
+            row = onward & ROW_MASK;
+        } else {
+            const int32_t *act = table->acts + (FIRST_ACT - onward);
+            if (!acted(table, act, registers, (int32_t)(at - data), &row)) {
+                *found = (Outcome){FITS, act[1], 0, 0, at};
+                return;
+            }
+        }
+        at++;
+    }
+    found->fits = UNFIT;
+}
+
+static inline void tell_places(const Table *table, const Outcome *found, const uint8_t *data, const int32_t *registers,
+                               int32_t *places) {
+    const int32_t *final = table->finals + (Py_ssize_t)found->finish * table->slots;
+    for (int slot = 0; slot < table->slots; slot++) {
+        int32_t source = final[slot];
+        places[slot] = source == HERE ? (int32_t)(found->here - data) : source == NIL ? -1 : registers[source];
+    }
+}
+
+static inline const uint8_t *line_end(const uint8_t *at, const uint8_t *end) {
+    const uint8_t *feed = memchr(at, '\n', end - at);
+    return feed ? feed : end;
+}
+
+/* The end of a line's text: a carriage return before the line feed is none of it. */
+static inline const uint8_t *text_end(const uint8_t *start, const uint8_t *feed, const uint8_t *end) {
+    return feed < end && feed > start && feed[-1] == '\r' ? feed - 1 : feed;
+}
+
+#define HEAD 3 /* the number of the text, its start and its end */
+
+PyDoc_STRVAR(read_doc,
+"read(data, cells, table, first, at, number, out, count, needle) -> (status, at, number, count, row, letter)\n\n"
+"Walk the lines of data, or with cells (int32 pairs of start and end) those texts, from offset or cell `at` on, where\n"
+"text `number` begins. A row is written to out (int32) for each that fits: its number, start and end, then its places.\n"
+"Lines without needle (bytes) are passed by, if it is given. Status: 0 done, 1 the table lacks the entry at row and\n"
+"letter, 2 out is full.");
+
+PyDoc_STRVAR(sort_doc,
+"sort(data, cells, table, first, at, number, out) -> (status, at, number, count, row, letter)\n\n"
+"As `read`, but write the finish of each text, -1 where it does not fit, to out (int16, one a text).");
+
+typedef struct {
+    int status;
+    Py_ssize_t at, number, count;
+    int32_t row, letter;
+} Progress;
+
+static inline void over_texts(const Table *table, const Py_buffer *data, const Py_buffer *cells, int32_t first,
+                              const Py_buffer *out, const Py_buffer *needle, int sorting, Progress *progress) {
+    int32_t registers[MOST_REGISTERS] = {0};
+    Outcome found = {0, 0, 0, 0, NULL};
+    const uint8_t *base = data->buf, *end = base + data->len;
+    const int32_t *spans = cells->buf;
+    Py_ssize_t texts = cells->buf ? cells->len / 8 : -1;
+    Py_ssize_t width = HEAD + table->slots;
+    Py_ssize_t room = sorting ? out->len / 2 : out->len / 4 / width;
+    int32_t *rows = out->buf;
+    int16_t *finishes = out->buf;
+    Py_ssize_t at = progress->at, number = progress->number, count = progress->count;
+    while (texts < 0 ? at < data->len : at < texts) {
+        const uint8_t *start, *stop, *onward;
+        if ((sorting ? number : count) >= room) {
+            progress->status = FULL;
+            break;
+        }
+        if (texts >= 0) {
+            start = base + spans[2 * at];
+            stop = base + spans[2 * at + 1];
+            onward = NULL;
+        } else {
+            start = base + at;
+            if (needle->buf) {
+                const uint8_t *hit = memmem(start, end - start, needle->buf, needle->len);
+                if (!hit) {
+                    at = data->len;
+                    break;
+                }
+                const uint8_t *before = memrchr(start, '\n', hit - start);
+                if (before) start = before + 1;
+            }
+            onward = line_end(start, end);
+            stop = text_end(start, onward, end);
+            onward += onward < end;
+        }
+        walk(table, base, start, stop, registers, first, &found);
+        if (found.fits == LACKS) {
+            progress->status = ASKS;
+            progress->row = found.row;
+            progress->letter = found.letter;
+            if (onward) at = start - base;
+            break;
+        }
+        if (sorting) {
+            finishes[number] = found.fits ? (int16_t)found.finish : -1;
+        } else if (found.fits) {
+            int32_t *row = rows + count * width;
+            row[0] = (int32_t)number;
+            row[1] = (int32_t)(start - base);
+            row[2] = (int32_t)(stop - base);
+            tell_places(table, &found, base, registers, row + HEAD);
+            count++;
+        }
+        number++;
+        at = onward ? onward - base : at + 1;
+    }
+    progress->at = at;
+    progress->number = number;
+    progress->count = count;
+}
+
+#define MOST_TURNS 32 /* times that a text may be gone over while its matches are looked for */
+#define FEW_BYTES 65536
+
+/* The letter of the character that ends before `at`. */
+static uint32_t letter_before(const Table *table, const uint8_t *start, const uint8_t *at) {
+    const uint8_t *from = at;
+    uint32_t code = 0;
+    while (from > start && at - from < 4) {
+        from--;
+        if (decoded(from, at, &code) == at - from) return letter_of(table, code);
+    }
+    return letter_of(table, 0xDC00 + at[-1]);
+}
+
+PyDoc_STRVAR(read_all_doc,
+"read_all(data, cells, table, first, restarts, at, number, out, count) -> (status, at, number, count, row, letter)\n\n"
+"As `read`, but write a row for each match of a text, one after the other as they lie there. restarts (int32) has for each\n"
+"letter the entry of the row that begins after it. No match may be empty. Status 3: texts would be gone over too often.");
+
+static void over_matches(const Table *table, const Py_buffer *data, const Py_buffer *cells, int32_t first,
+                         const Py_buffer *restarts, const Py_buffer *out, Progress *progress) {
+    int32_t registers[MOST_REGISTERS] = {0};
+    Outcome found = {0, 0, 0, 0, NULL};
+    const uint8_t *base = data->buf, *end = base + data->len;
+    const int32_t *spans = cells->buf, *restart = restarts->buf;
+    const Py_ssize_t texts = cells->buf ? cells->len / 8 : -1, width = HEAD + table->slots;
+    const Py_ssize_t room = out->len / 4 / width;
+    int32_t *rows = out->buf;
+    while (texts < 0 ? progress->at < data->len : progress->at < texts) {
+        const uint8_t *start, *stop, *onward = NULL;
+        if (texts >= 0) {
+            start = base + spans[2 * progress->at];
+            stop = base + spans[2 * progress->at + 1];
+        } else {
+            start = base + progress->at;
+            onward = line_end(start, end);
+            stop = text_end(start, onward, end);
+            onward += onward < end;
+        }
+        Py_ssize_t count = progress->count, gone = 0;
+        const uint8_t *from = start;
+        int32_t row = first;
+        while (1) {
+            walk(table, base, from, stop, registers, row, &found);
+            if (found.fits == LACKS) {
+                progress->status = ASKS;
+                progress->row = found.row;
+                progress->letter = found.letter;
+                return;
+            }
+            if (!found.fits) break;
+            gone += found.here - from;
+            if (count >= room || gone > MOST_TURNS * (stop - start) + FEW_BYTES) {
+                progress->status = count >= room ? FULL : TOO_MUCH;
+                return;
+            }
+            int32_t *written = rows + count * width;
+            written[0] = (int32_t)progress->number;
+            written[1] = (int32_t)(start - base);
+            written[2] = (int32_t)(stop - base);
+            tell_places(table, &found, base, registers, written + HEAD);
+            const uint8_t *after = base + written[HEAD + 1];
+            if (after <= from || after > stop) {
+                progress->status = TOO_MUCH;
+                return;
+            }
+            count++;
+            from = after;
+            row = restart[letter_before(table, start, from)];
+        }
+        progress->count = count;
+        progress->number++;
+        progress->at = onward ? onward - base : progress->at + 1;
+    }
+}
+
+static PyObject *read_all(PyObject *module, PyObject *arguments) {
+    Py_buffer data = {0}, cells = {0}, out = {0}, restarts = {0};
+    PyObject *cells_given, *table_given, *result = NULL;
+    Table table;
+    Progress progress = {DONE, 0, 0, 0, 0, 0};
+    int first, fine;
+    table.count = 0;
+    if (!PyArg_ParseTuple(arguments, "y*OOiy*nnw*n", &data, &cells_given, &table_given, &first, &restarts, &progress.at,
+                          &progress.number, &out, &progress.count))
+        return NULL;
+    if (cells_given != Py_None && PyObject_GetBuffer(cells_given, &cells, PyBUF_SIMPLE) < 0) goto end;
+    if (!hold_table(table_given, &table)) goto end;
+    fine = data.len <= INT32_MAX && first >= 0 && first + table.stride <= table.cells && progress.at >= 0 &&
+           progress.count >= 0 && progress.number >= 0 && restarts.len / 4 >= table.stride - 2 && table.slots >= 2;
+    for (int letter = 0; fine && letter < table.stride - 2; letter++) {
+        int32_t row = ((const int32_t *)restarts.buf)[letter];
+        fine = row >= 0 && row + table.stride <= table.cells;
+    }
+    if (!fine) {
+        PyErr_SetString(PyExc_ValueError, "a block of text is too long, or the walk begins nowhere");
+        goto end;
+    }
+    Py_BEGIN_ALLOW_THREADS
+    over_matches(&table, &data, &cells, first, &restarts, &out, &progress);
+    Py_END_ALLOW_THREADS
+    result = Py_BuildValue("innnii", progress.status, progress.at, progress.number, progress.count, progress.row,
+                           progress.letter);
+end:
+    release_table(&table);
+    if (cells.obj) PyBuffer_Release(&cells);
+    PyBuffer_Release(&restarts);
+    PyBuffer_Release(&out);
+    PyBuffer_Release(&data);
+    return result;
+}
+
+static PyObject *over(PyObject *arguments, int sorting) {
+    Py_buffer data = {0}, cells = {0}, out = {0}, needle = {0};
+    PyObject *given, *cells_given, *table_given, *needle_given = NULL;
+    Table table;
+    Progress progress = {DONE, 0, 0, 0, 0, 0};
+    int first;
+    PyObject *result = NULL, *out_given;
+    table.count = 0;
+    if (sorting) {
+        if (!PyArg_ParseTuple(arguments, "OOOinnO", &given, &cells_given, &table_given, &first, &progress.at,
+                              &progress.number, &out_given))
+            return NULL;
+    } else if (!PyArg_ParseTuple(arguments, "OOOinnOnO", &given, &cells_given, &table_given, &first, &progress.at,
+                                 &progress.number, &out_given, &progress.count, &needle_given)) {
+        return NULL;
+    }
+    if (PyObject_GetBuffer(given, &data, PyBUF_SIMPLE) < 0) return NULL;
+    if (PyObject_GetBuffer(out_given, &out, PyBUF_WRITABLE) < 0) goto end;
+    if (cells_given != Py_None && PyObject_GetBuffer(cells_given, &cells, PyBUF_SIMPLE) < 0) goto end;
+    if (needle_given && needle_given != Py_None && PyObject_GetBuffer(needle_given, &needle, PyBUF_SIMPLE) < 0) goto end;
+    if (!hold_table(table_given, &table)) goto end;
+    if (data.len > INT32_MAX || first < 0 || first + table.stride > table.cells || progress.at < 0 ||
+        progress.count < 0 || progress.number < 0) {
+        PyErr_SetString(PyExc_ValueError, "a block of text is too long, or the walk begins nowhere");
+        goto end;
+    }
+    Py_BEGIN_ALLOW_THREADS
+    if (sorting) over_texts(&table, &data, &cells, first, &out, &needle, 1, &progress);
+    else over_texts(&table, &data, &cells, first, &out, &needle, 0, &progress);
+    Py_END_ALLOW_THREADS
+    result = Py_BuildValue("innnii", progress.status, progress.at, progress.number, progress.count, progress.row,
+                           progress.letter);
+end:
+    release_table(&table);
+    if (needle.obj) PyBuffer_Release(&needle);
+    if (cells.obj) PyBuffer_Release(&cells);
+    if (out.obj) PyBuffer_Release(&out);
+    PyBuffer_Release(&data);
+    return result;
+}
+
+static PyObject *read_texts(PyObject *module, PyObject *arguments) { return over(arguments, 0); }
+
+static PyObject *sort_texts(PyObject *module, PyObject *arguments) { return over(arguments, 1); }
+
+/* The first byte beyond ASCII, or the end. */
+static const uint8_t *beyond_ascii(const uint8_t *at, const uint8_t *end) {
+    while (end - at >= 8) {
+        uint64_t eight;
+        memcpy(&eight, at, 8);
+        if (eight & UINT64_C(0x8080808080808080)) break;
+        at += 8;
+    }
+    while (at < end && *at < 0x80) at++;
+    return at;
+}
+
+PyDoc_STRVAR(survey_doc,
+"survey(data, most) -> (lines, returns, longest, ascii, broken, numbers)\n\n"
+"Count the lines of data and those ended by CR LF, and tell the bytes of the longest, whether all is ASCII, how many lines\n"
+"hold bytes that are no UTF-8, and the numbers (from 0) of the first `most` of these.");
+
+static PyObject *survey(PyObject *module, PyObject *arguments) {
+    Py_buffer data;
+    Py_ssize_t most, lines = 0, returns = 0, longest = 0, broken = 0;
+    if (!PyArg_ParseTuple(arguments, "y*n", &data, &most)) return NULL;
+    PyObject *numbers = PyList_New(0);
+    if (!numbers) goto failed;
+    const uint8_t *at = data.buf, *end = at + data.len, *odd = beyond_ascii(at, end);
+    int ascii = odd == end;
+    while (at < end) {
+        const uint8_t *feed = line_end(at, end);
+        if (odd < feed) {
+            int is_broken = 0;
+            while (odd < feed) {
+                uint32_t code;
+                int length = decoded(odd, feed, &code);
+                if (length == 1 && code >= 0xDC80) {
+                    is_broken = 1;
+                    odd = feed;
+                } else {
+                    odd = beyond_ascii(odd + length, end);
+                }
+            }
+            if (is_broken) {
+                odd = beyond_ascii(feed, end);
+                if (broken++ < most) {
+                    PyObject *number = PyLong_FromSsize_t(lines);
+                    int bad = !number || PyList_Append(numbers, number) < 0;
+                    Py_XDECREF(number);
+                    if (bad) goto failed;
+                }
+            }
+        }
+        if (feed - at > longest) longest = feed - at;
+        returns += feed < end && feed > at && feed[-1] == '\r';
+        lines++;
+        at = feed + 1;
+    }
+    PyBuffer_Release(&data);
+    return Py_BuildValue("nnnNnN", lines, returns, longest, PyBool_FromLong(ascii), broken, numbers);
+failed:
+    Py_XDECREF(numbers);
+    PyBuffer_Release(&data);
+    return NULL;
+}
+
+PyDoc_STRVAR(gather_doc,
+"gather(data, ends, finishes, heap_of, heaps) -> list of bytes\n\n"
+"Put the lines of data, each with its end, on heaps by their finishes (int16, one a line): heap_of (int32) tells the heap\n"
+"of finish n at n + 1, -1 for none. With ends (int32), rows that end there take the place of lines. A last one without a\n"
+"line end is given a line feed.");
+
+static PyObject *gather(PyObject *module, PyObject *arguments) {
+    Py_buffer data, finishes, heap_of, row_ends = {0};
+    PyObject *ends_given;
+    int heaps;
+    if (!PyArg_ParseTuple(arguments, "y*Oy*y*i", &data, &ends_given, &finishes, &heap_of, &heaps)) return NULL;
+    if (ends_given != Py_None && PyObject_GetBuffer(ends_given, &row_ends, PyBUF_SIMPLE) < 0) {
+        PyBuffer_Release(&data);
+        PyBuffer_Release(&finishes);
+        PyBuffer_Release(&heap_of);
+        return NULL;
+    }
+    PyObject *found = heaps >= 0 ? PyList_New(heaps) : NULL;
+    Py_ssize_t *sizes = PyMem_Calloc(heaps > 0 ? heaps : 1, sizeof(Py_ssize_t));
+    char **ends = PyMem_Calloc(heaps > 0 ? heaps : 1, sizeof(char *));
+    const int16_t *finish = finishes.buf;
+    const int32_t *heap = heap_of.buf;
+    const int32_t *row_end = row_ends.buf;
+    const Py_ssize_t known = heap_of.len / 4, lines = finishes.len / 2;
+    const char *base = data.buf, *end = base + data.len;
+    int fine = 0;
+    if (!found || !sizes || !ends) goto end;
+    for (Py_ssize_t line = 0; row_end && line < lines; line++) {
+        if (line >= row_ends.len / 4 || row_end[line] < (line ? row_end[line - 1] : 0) || row_end[line] > data.len) {
+            PyErr_SetString(PyExc_ValueError, "rows that end nowhere");
+            goto end;
+        }
+    }
+    for (int filling = 0; filling < 2; filling++) {
+        const char *at = base;
+        Py_ssize_t line = 0;
+        while (at < end && line < lines) {
+            Py_ssize_t place = (Py_ssize_t)finish[line] + 1;
+            if (place < 0 || place >= known || heap[place] >= heaps) {
+                PyErr_SetString(PyExc_ValueError, "a finish that has no heap");
+                goto end;
+            }
+            int32_t chosen = heap[place];
+            const char *start = at;
+            /* Lines of one finish that follow one another are taken together. */
+            int16_t same = finish[line];
+            while (at < end && line < lines && finish[line] == same) {
+                if (row_end) {
+                    at = base + row_end[line];
+                } else {
+                    at = (const char *)line_end((const uint8_t *)at, (const uint8_t *)end);
+                    at += at < end;
+                }
+                line++;
+            }
+            if (chosen < 0 || at == start) continue;
+            if (filling) {
+                memcpy(ends[chosen], start, at - start);
+                ends[chosen] += at - start;
+                if (at[-1] != '\n') *ends[chosen]++ = '\n';
+            } else {
+                sizes[chosen] += at - start + (at[-1] != '\n');
+            }
+        }
+        for (int each = 0; each < heaps && !filling; each++) {
+            PyObject *made = PyBytes_FromStringAndSize(NULL, sizes[each]);
+            if (!made || PyList_SetItem(found, each, made) < 0) goto end;
+            ends[each] = PyBytes_AsString(made);
+        }
+    }
+    fine = 1;
+end:
+    if (!fine) {
+        Py_XDECREF(found);
+        found = NULL;
+        if (!PyErr_Occurred()) PyErr_NoMemory();
+    }
+    PyMem_Free(sizes);
+    PyMem_Free(ends);
+    if (row_ends.obj) PyBuffer_Release(&row_ends);
+    PyBuffer_Release(&data);
+    PyBuffer_Release(&finishes);
+    PyBuffer_Release(&heap_of);
+    return found;
+}
+
+PyDoc_STRVAR(tally_doc,
+"tally(finishes, kinds) -> list of int\n\nCount finishes (int16): those of -1 first, then those of 0 to kinds - 1.");
+
+static PyObject *tally(PyObject *module, PyObject *arguments) {
+    Py_buffer finishes;
+    int kinds;
+    if (!PyArg_ParseTuple(arguments, "y*i", &finishes, &kinds)) return NULL;
+    const int16_t *finish = finishes.buf;
+    PyObject *found = NULL;
+    Py_ssize_t *counts = kinds >= 0 ? PyMem_Calloc(kinds + 1, sizeof(Py_ssize_t)) : NULL;
+    if (counts) {
+        for (Py_ssize_t each = 0; each < finishes.len / 2; each++) {
+            int place = finish[each] + 1;
+            if (place >= 0 && place <= kinds) counts[place]++;
+        }
+        found = PyList_New(kinds + 1);
+        for (int each = 0; found && each <= kinds; each++) PyList_SetItem(found, each, PyLong_FromSsize_t(counts[each]));
+    } else {
+        PyErr_NoMemory();
+    }
+    PyMem_Free(counts);
+    PyBuffer_Release(&finishes);
+    return found;
+}
+
+/* What is written grows as it needs to. */
+typedef struct {
+    char *start, *at, *end;
+    int failed;
+} Text;
+
+static int has_room(Text *text, Py_ssize_t more) {
+    if (text->end - text->at >= more) return 1;
+    Py_ssize_t used = text->at - text->start, size = (text->end - text->start) * 2 + more;
+    char *grown = realloc(text->start, size);
+    if (!grown) {
+        text->failed = 1;
+        return 0;
+    }
+    text->start = grown;
+    text->at = grown + used;
+    text->end = grown + size;
+    return 1;
+}
+
+static inline void put(Text *text, const void *bytes, Py_ssize_t count) {
+    if (has_room(text, count)) {
+        memcpy(text->at, bytes, count);
+        text->at += count;
+    }
+}
+
+static inline void put_one(Text *text, char byte) {
+    if (has_room(text, 1)) *text->at++ = byte;
+}
+
+static void put_number(Text *text, long long number) {
+    char digits[24];
+    int at = 24;
+    unsigned long long left = number < 0 ? 0ULL - (unsigned long long)number : (unsigned long long)number;
+    do {
+        digits[--at] = '0' + left % 10;
+        left /= 10;
+    } while (left);
+    if (number < 0) digits[--at] = '-';
+    put(text, digits + at, 24 - at);
+}
+
+static Py_ssize_t code_points(const uint8_t *at, const uint8_t *end) {
+    Py_ssize_t found = 0;
+    while (at < end) {
+        uint32_t code;
+        at += decoded(at, end, &code);
+        found++;
+    }
+    return found;
+}
+
+static void put_delimited(Text *text, const uint8_t *at, Py_ssize_t count, char delimiter) {
+    Py_ssize_t quotes = 0;
+    int quoted = 0;
+    if (!has_room(text, count)) return;
+    for (Py_ssize_t each = 0; each < count; each++) {
+        uint8_t byte = at[each];
+        text->at[each] = (char)byte;
+        quotes += byte == '"';
+        quoted |= (byte == (uint8_t)delimiter) | (byte == '"') | (byte == '\n') | (byte == '\r');
+    }
+    if (!quoted) {
+        text->at += count;
+        return;
+    }
+    if (!has_room(text, count + quotes + 2)) return;
+    *text->at++ = '"';
+    for (Py_ssize_t each = 0; each < count; each++) {
+        if (at[each] == '"') *text->at++ = '"';
+        *text->at++ = (char)at[each];
+    }
+    *text->at++ = '"';
+}
+
+static const char HEX[] = "0123456789abcdef";
+
+static void put_escape(Text *text, uint32_t unit) {
+    char escape[6] = {'\\', 'u', HEX[unit >> 12 & 15], HEX[unit >> 8 & 15], HEX[unit >> 4 & 15], HEX[unit & 15]};
+    put(text, escape, 6);
+}
+
+/* Write a text as JSON (RFC 8259); with bytes that are no text in it, all beyond ASCII as escapes. */
+static void put_json(Text *text, const uint8_t *at, Py_ssize_t count) {
+    const uint8_t *end = at + count;
+    int in_ascii = 0;
+    for (const uint8_t *each = beyond_ascii(at, end); each < end;) {
+        uint32_t code;
+        each += decoded(each, end, &code);
+        if (code >= 0xDC80 && code <= 0xDCFF) {
+            in_ascii = 1;
+            break;
+        }
+    }
+    put_one(text, '"');
+    while (at < end) {
+        uint32_t code;
+        int length = decoded(at, end, &code);
+        if (code == '"' || code == '\\') {
+            put_one(text, '\\');
+            put_one(text, (char)code);
+        } else if (code < 0x20) {
+            const char *named = "\b\t\n\f\r", *spelled = "btnfr", *which = code ? strchr(named, (int)code) : NULL;
+            if (which) {
+                put_one(text, '\\');
+                put_one(text, spelled[which - named]);
+            } else {
+                put_escape(text, code);
+            }
+        } else if (in_ascii && code > 0x7E) {
+            if (code > 0xFFFF) {
+                put_escape(text, 0xD800 + ((code - 0x10000) >> 10));
+                put_escape(text, 0xDC00 + ((code - 0x10000) & 0x3FF));
+            } else {
+                put_escape(text, code);
+            }
+        } else {
+            put(text, at, length);
+        }
+        at += length;
+    }
+    put_one(text, '"');
+}
+
+/* What stands in a column: a piece of the text; as JSON a piece that is written as it is; something the same in all rows;
+ * the number of the text; a place in it, in code points; a number of the row's own. */
+enum { PIECE = 0, BARE = 1, SAME = 2, NUMBER = 3, PLACE = 4, VALUE = 5 };
+
+PyDoc_STRVAR(write_doc,
+"write(data, side, rows, width, count, refused, columns, same, heads, mark, first_number, numbers) -> bytes\n\n"
+"Write rows (int32, `width` a row, `count` of them) as text. An offset beyond data is one into side. Rows whose byte in\n"
+"refused is not 0 are left out. columns (int32 pairs): what stands there (0 a piece, 1 a bare piece, 2 one of `same`, 3\n"
+"the number, 4 a place in code points, 5 a number of the row's own) and its index, in a row or in `same`. Texts are numbered\n"
+"from first_number, or as numbers (int32) has it. With heads (list of bytes) rows are written as JSON, heads[i] before column\n"
+"i and the last of them at the end; else as CSV with the delimiter `mark`.");
+
+static PyObject *write_rows(PyObject *module, PyObject *arguments) {
+    Py_buffer data, side, rows, refused, columns;
+    Py_ssize_t width, count;
+    PyObject *same, *heads, *numbers_given, *result = NULL;
+    Py_buffer known_numbers = {0};
+    int mark;
+    long long first_number;
+    if (!PyArg_ParseTuple(arguments, "y*y*y*nny*y*OOiLO", &data, &side, &rows, &width, &count, &refused, &columns, &same,
+                          &heads, &mark, &first_number, &numbers_given))
+        return NULL;
+    Text text = {NULL, NULL, NULL, 0};
+    const Py_ssize_t wide = columns.len / 8;
+    const int32_t *column = columns.buf;
+    const uint8_t *skip = refused.buf;
+    const int as_json = heads != Py_None;
+    const char *fixed[MOST_COLUMNS], *head[MOST_COLUMNS + 1];
+    Py_ssize_t fixed_size[MOST_COLUMNS], head_size[MOST_COLUMNS + 1];
+    Py_ssize_t known = PyList_Size(same);
+    if (numbers_given != Py_None && PyObject_GetBuffer(numbers_given, &known_numbers, PyBUF_SIMPLE) < 0) goto end;
+    const int32_t *number_of = known_numbers.buf;
+    int fine = known >= 0 && known <= MOST_COLUMNS && wide <= MOST_COLUMNS && wide > 0 && count >= 0 &&
+               width >= HEAD && rows.len / 4 >= width * count && (refused.len == 0 || refused.len >= count) &&
+               (!as_json || PyList_Size(heads) == wide + 1);
+    for (Py_ssize_t each = 0; fine && each < known; each++) {
+        PyObject *item = PyList_GetItem(same, each);
+        char *bytes;
+        if (!item || PyBytes_AsStringAndSize(item, &bytes, &fixed_size[each]) < 0) goto end;
+        fixed[each] = bytes;
+    }
+    for (Py_ssize_t each = 0; fine && as_json && each <= wide; each++) {
+        PyObject *item = PyList_GetItem(heads, each);
+        char *bytes;
+        if (!item || PyBytes_AsStringAndSize(item, &bytes, &head_size[each]) < 0) goto end;
+        head[each] = bytes;
+    }
+    for (Py_ssize_t each = 0; fine && each < wide; each++) {
+        int32_t what = column[2 * each], index = column[2 * each + 1];
+        fine = what == SAME ? index >= 0 && index < known
+             : what == NUMBER ? 1
+             : what == PLACE || what == VALUE ? index >= 0 && index < width
+             : (what == PIECE || what == BARE) && index >= 0 && index + 1 < width;
+    }
+    if (!fine) {
+        PyErr_SetString(PyExc_ValueError, "these are no rows, or no columns of them");
+        goto end;
+    }
+    Py_BEGIN_ALLOW_THREADS
+    const uint8_t *base = data.buf, *beside = side.buf;
+    for (Py_ssize_t number = 0; number < count && !text.failed; number++) {
+        const int32_t *row = (const int32_t *)rows.buf + number * width;
+        if (refused.len && skip[number]) continue;
+        for (Py_ssize_t each = 0; each < wide; each++) {
+            int32_t what = column[2 * each], index = column[2 * each + 1];
+            if (as_json) put(&text, head[each], head_size[each]);
+            else if (each) put_one(&text, (char)mark);
+            if (what == SAME) {
+                put(&text, fixed[index], fixed_size[index]);
+            } else if (what == NUMBER) {
+                int known_number = number_of && row[0] >= 0 && row[0] < known_numbers.len / 4;
+                put_number(&text, known_number ? number_of[row[0]] : first_number + row[0]);
+            } else if (what == VALUE) {
+                put_number(&text, row[index]);
+            } else if (what == PLACE) {
+                put_number(&text, row[index] < row[1] ? 0 : (long long)code_points(base + row[1], base + row[index]));
+            } else if (row[index + 1] < 0 || row[index] < 0) {
+                if (as_json) put(&text, "null", 4);
+                else if (wide == 1) put(&text, "\"\"", 2);
+            } else {
+                Py_ssize_t start = row[index], size = row[index + 1] - start;
+                const int is_beside = start >= data.len && size;
+                if (size < 0 || start + size > data.len + (is_beside ? side.len : 0)) {
+                    text.failed = 2;
+                    break;
+                }
+                const uint8_t *piece = is_beside ? beside + (start - data.len) : base + start;
+                if (what == BARE) put(&text, piece, size);
+                else if (as_json) put_json(&text, piece, size);
+                else if (!size && wide == 1) put(&text, "\"\"", 2);
+                else put_delimited(&text, piece, size, (char)mark);
+            }
+        }
+        if (as_json) put(&text, head[wide], head_size[wide]);
+        put_one(&text, '\n');
+    }
+    Py_END_ALLOW_THREADS
+    if (text.failed == 2) PyErr_SetString(PyExc_ValueError, "a cell lies outside the text");
+    else if (text.failed) PyErr_NoMemory();
+    else result = PyBytes_FromStringAndSize(text.start, text.at - text.start);
+end:
+    free(text.start);
+    if (known_numbers.obj) PyBuffer_Release(&known_numbers);
+    PyBuffer_Release(&data);
+    PyBuffer_Release(&side);
+    PyBuffer_Release(&rows);
+    PyBuffer_Release(&refused);
+    PyBuffer_Release(&columns);
+    return result;
+}
+
+/* What is made of the cells of one typed column. A cell that is written otherwise than it stands is written to side, and
+ * its place in the row changed; one that the kernel does not read for sure is unusual, and left to Python. */
+typedef struct {
+    Py_buffer data, side, rows, refused, unusual;
+    Py_ssize_t side_at, width, count;
+    int index;
+} Cells;
+
+enum { FINE = 0, REFUSED = 1, UNUSUAL = 2 };
+
+static void release_cells(Cells *cells) {
+    PyBuffer_Release(&cells->data);
+    PyBuffer_Release(&cells->side);
+    PyBuffer_Release(&cells->rows);
+    PyBuffer_Release(&cells->refused);
+    PyBuffer_Release(&cells->unusual);
+}
+
+static int are_sound(const Cells *cells) {
+    if (cells->width >= HEAD && cells->count >= 0 && cells->index >= HEAD && cells->index + 1 < cells->width &&
+        cells->rows.len / 4 >= cells->width * cells->count && cells->refused.len >= cells->count &&
+        cells->unusual.len >= cells->count && cells->side_at >= 0 && cells->side_at <= cells->side.len &&
+        cells->data.len + cells->side.len < INT32_MAX)
+        return 1;
+    PyErr_SetString(PyExc_ValueError, "these are no rows, or no column of them");
+    return 0;
+}
+
+#define MOST_WRITTEN 40 /* bytes that a value is written in at the most */
+
+/* Judge every cell of a column by `judge(settings, cell, end, into, &length)`, which writes what stands otherwise to into. */
+typedef int (*Judge)(const void *settings, const uint8_t *at, const uint8_t *end, char *into, int *length);
+
+static void judge_cells(Cells *cells, Judge judge, const void *settings) {
+    int32_t *row = cells->rows.buf;
+    uint8_t *refused = cells->refused.buf, *unusual = cells->unusual.buf;
+    char *side = cells->side.buf;
+    const uint8_t *base = cells->data.buf;
+    for (Py_ssize_t number = 0; number < cells->count; number++, row += cells->width) {
+        int32_t start = row[cells->index], stop = row[cells->index + 1];
+        unusual[number] = 0;
+        if (refused[number] || start < 0 || stop < 0 || stop > cells->data.len || start > stop) continue;
+        int length = 0;
+        int judged = cells->side.len - cells->side_at < MOST_WRITTEN
+            ? UNUSUAL
+            : judge(settings, base + start, base + stop, side + cells->side_at, &length);
+        if (judged == UNUSUAL) {
+            unusual[number] = 1;
+        } else if (judged == REFUSED) {
+            refused[number] = 1;
+        } else if (length) {
+            row[cells->index] = (int32_t)(cells->data.len + cells->side_at);
+            row[cells->index + 1] = row[cells->index] + length;
+            cells->side_at += length;
+        }
+    }
+}
+
+typedef struct {
+    int with_fraction, mark, group, has_least, has_most, least_scale, most_scale;
+    long long least, most;
+} Number;
+
+#define MOST_DIGITS 18
+#define MOST_FRACTION 6 /* digits after the mark up to which no exponent is ever written */
+
+static __int128 scaled(long long value, int by) {
+    __int128 found = value;
+    while (by-- > 0) found *= 10;
+    return found;
+}
+
+/* Compare value / 10^scale with bound / 10^bound_scale. */
+static int compared(long long value, int scale, long long bound, int bound_scale) {
+    __int128 one = scaled(value, bound_scale > scale ? bound_scale - scale : 0);
+    __int128 other = scaled(bound, scale > bound_scale ? scale - bound_scale : 0);
+    return one < other ? -1 : one > other;
+}
+
+static int judge_number(const void *given, const uint8_t *at, const uint8_t *end, char *into, int *length) {
+    const Number *asked = given;
+    const uint8_t *cell = at;
+    char *written = into;
+    int negative = 0, digits = 0, fraction = 0, changed = 0, groups = 0, in_group = 0;
+    long long value = 0;
+    if (end - at > MOST_WRITTEN) return UNUSUAL;
+    if (at < end && (*at == '-' || *at == '+')) {
+        negative = *at == '-';
+        changed |= !negative;
+        if (negative) *written++ = '-';
+        at++;
+    }
+    const uint8_t *whole = at;
+    for (; at < end; at++) {
+        if (*at >= '0' && *at <= '9') {
+            if (++digits > MOST_DIGITS) return UNUSUAL;
+            in_group++;
+            value = value * 10 + (*at - '0');
+            if (value) *written++ = (char)*at;
+        } else if (asked->group >= 0 && *at == asked->group) {
+            if (groups ? in_group != 3 : in_group < 1 || in_group > 3) return UNUSUAL;
+            groups++;
+            in_group = 0;
+            changed = 1;
+        } else {
+            break;
+        }
+    }
+    if (!digits || (groups && in_group != 3)) return UNUSUAL;
+    if (!value) {
+        *written++ = '0';
+        changed |= at - whole > 1;
+    } else {
+        changed |= *whole == '0';
+    }
+    if (asked->with_fraction && at < end && *at == asked->mark) {
+        *written++ = '.';
+        changed |= asked->mark != '.';
+        for (at++; at < end && *at >= '0' && *at <= '9'; at++) {
+            if (++digits > MOST_DIGITS || ++fraction > MOST_FRACTION) return UNUSUAL;
+            value = value * 10 + (*at - '0');
+            *written++ = (char)*at;
+        }
+        if (!fraction) return UNUSUAL;
+    }
+    if (at < end) return UNUSUAL;
+    if (negative && !value && !asked->with_fraction) {
+        *into = '0';
+        written = into + 1;
+        changed = 1;
+    }
+    if (negative) value = -value;
+    if (asked->has_least && compared(value, fraction, asked->least, asked->least_scale) < 0) return REFUSED;
+    if (asked->has_most && compared(value, fraction, asked->most, asked->most_scale) > 0) return REFUSED;
+    *length = changed || written - into != end - cell ? (int)(written - into) : 0;
+    return FINE;
+}
+
+PyDoc_STRVAR(numbers_doc,
+"numbers(data, side, side_at, rows, width, count, index, refused, unusual, with_fraction, mark, group, least, most) -> side_at\n\n"
+"Judge and rewrite a column of integers or decimals. mark and group are bytes, group -1 for none; least and most are None or\n"
+"a pair of an integer and the power of ten that it is divided by.");
+
+static int bound(PyObject *given, int *has, long long *value, int *scale) {
+    *has = given != Py_None;
+    return !*has || (PyArg_ParseTuple(given, "Li", value, scale) && *scale >= 0 && *scale <= MOST_DIGITS);
+}
+
+static PyObject *numbers(PyObject *module, PyObject *arguments) {
+    Cells cells;
+    Number asked;
+    PyObject *least, *most, *result = NULL;
+    if (!PyArg_ParseTuple(arguments, "y*w*nw*nniw*w*iiiOO", &cells.data, &cells.side, &cells.side_at, &cells.rows,
+                          &cells.width, &cells.count, &cells.index, &cells.refused, &cells.unusual,
+                          &asked.with_fraction, &asked.mark, &asked.group, &least, &most))
+        return NULL;
+    if (are_sound(&cells)) {
+        if (bound(least, &asked.has_least, &asked.least, &asked.least_scale) &&
+            bound(most, &asked.has_most, &asked.most, &asked.most_scale)) {
+            Py_BEGIN_ALLOW_THREADS
+            judge_cells(&cells, judge_number, &asked);
+            Py_END_ALLOW_THREADS
+            result = PyLong_FromSsize_t(cells.side_at);
+        } else if (!PyErr_Occurred()) {
+            PyErr_SetString(PyExc_ValueError, "this is no bound");
+        }
+    }
+    release_cells(&cells);
+    return result;
+}
+
+typedef struct {
+    int has_date, has_time, has_least, has_most, bound_has_offset;
+    long long least, most;
+} Moment;
+
+/* Days from 1970-01-01 to a day of the proleptic Gregorian calendar (Howard Hinnant, "chrono-compatible low-level date
+ * algorithms", 2013). */
+static long long days_from(int year, int month, int day) {
+    year -= month <= 2;
+    int era = (year >= 0 ? year : year - 399) / 400;
+    int of_era = year - era * 400;
+    int of_year = (153 * (month + (month > 2 ? -3 : 9)) + 2) / 5 + day - 1;
+    return era * 146097LL + of_era * 365LL + of_era / 4 - of_era / 100 + of_year - 719468;
+}
+
+static int digits_at(const uint8_t *at, const uint8_t *end, int count, int *value) {
+    *value = 0;
+    if (end - at < count) return 0;
+    for (int each = 0; each < count; each++) {
+        if (at[each] < '0' || at[each] > '9') return 0;
+        *value = *value * 10 + (at[each] - '0');
+    }
+    return 1;
+}
+
+/* ISO 8601 as it is usually written: 2026-05-04, 06:10, 06:10:00, 2026-05-04T06:10:00.250+02:00. */
+static int judge_moment(const void *given, const uint8_t *at, const uint8_t *end, char *into, int *length) {
+    static const int LENGTHS[] = {31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31};
+    const Moment *asked = given;
+    const uint8_t *cell = at;
+    char *written = into;
+    long long micros = 0;
+    int has_offset = 0;
+    if (asked->has_date) {
+        int year, month, day;
+        if (!digits_at(at, end, 4, &year) || end - at < 10 || at[4] != '-' || !digits_at(at + 5, end, 2, &month) ||
+            at[7] != '-' || !digits_at(at + 8, end, 2, &day) || year < 1 || month < 1 || month > 12 || day < 1)
+            return UNUSUAL;
+        int leap = month == 2 && year % 4 == 0 && (year % 100 != 0 || year % 400 == 0);
+        if (day > LENGTHS[month - 1] + leap) return UNUSUAL;
+        micros = days_from(year, month, day) * 86400000000LL;
+        memcpy(written, at, 10);
+        written += 10;
+        at += 10;
+    }
+    if (asked->has_time) {
+        int hour, minute, second = 0, fraction = 0;
+        if (asked->has_date) {
+            if (at >= end || (*at != 'T' && *at != ' ' && *at != 't')) return UNUSUAL;
+            *written++ = 'T';
+            at++;
+        }
+        if (end - at < 5 || !digits_at(at, end, 2, &hour) || at[2] != ':' || !digits_at(at + 3, end, 2, &minute) ||
+            hour > 23 || minute > 59)
+            return UNUSUAL;
+        memcpy(written, at, 5);
+        written += 5;
+        at += 5;
+        memcpy(written, ":00", 3);
+        if (at < end && *at == ':') {
+            if (!digits_at(at + 1, end, 2, &second) || second > 59) return UNUSUAL;
+            memcpy(written, at, 3);
+            at += 3;
+            if (at < end && *at == '.') {
+                int digits = end - at > 6 && digits_at(at + 1, end, 6, &fraction) ? 6
+                           : end - at > 3 && digits_at(at + 1, end, 3, &fraction) ? 3 : 0;
+                if (!digits || (at + 1 + digits < end && at[1 + digits] >= '0' && at[1 + digits] <= '9')) return UNUSUAL;
+                if (digits == 3) fraction *= 1000;
+                if (fraction) {
+                    written += 3;
+                    *written++ = '.';
+                    for (int each = 0, left = fraction; each < 6; each++, left /= 10) written[5 - each] = '0' + left % 10;
+                    written += 3;
+                }
+                at += 1 + digits;
+            }
+        }
+        written += 3;
+        micros += ((hour * 60LL + minute) * 60 + second) * 1000000 + fraction;
+        if (at < end) {
+            int ahead = 0, minutes = 0, sign = *at;
+            if ((sign == 'Z' || sign == 'z') && at + 1 == end) {
+                at++;
+            } else if ((sign == '+' || sign == '-') && end - at == 6 && digits_at(at + 1, end, 2, &ahead) &&
+                       at[3] == ':' && digits_at(at + 4, end, 2, &minutes) && ahead < 24 && minutes < 60) {
+                at += 6;
+            } else {
+                return UNUSUAL;
+            }
+            has_offset = 1;
+            minutes += ahead * 60;
+            *written++ = sign == '-' && minutes ? '-' : '+';
+            *written++ = '0' + minutes / 600;
+            *written++ = '0' + minutes / 60 % 10;
+            *written++ = ':';
+            *written++ = '0' + minutes % 60 / 10;
+            *written++ = '0' + minutes % 10;
+            micros -= (sign == '-' ? -60000000LL : 60000000LL) * minutes;
+        }
+    }
+    if (at < end) return UNUSUAL;
+    if (asked->has_least || asked->has_most) {
+        if (has_offset != asked->bound_has_offset) return UNUSUAL;
+        if (asked->has_least && micros < asked->least) return REFUSED;
+        if (asked->has_most && micros > asked->most) return REFUSED;
+    }
+    int same = written - into == end - cell && !memcmp(into, cell, end - cell);
+    *length = same ? 0 : (int)(written - into);
+    return FINE;
+}
+
+PyDoc_STRVAR(moments_doc,
+"moments(data, side, side_at, rows, width, count, index, refused, unusual, has_date, has_time, least, most, bound_has_offset)\n"
+"-> side_at\n\n"
+"Judge and rewrite a column of dates, times or timestamps. least and most are None or microseconds since 1970-01-01, in UTC\n"
+"if the bounds have an offset, or since midnight.");
+
+static PyObject *moments(PyObject *module, PyObject *arguments) {
+    Cells cells;
+    Moment asked = {0};
+    PyObject *least, *most, *result = NULL;
+    if (!PyArg_ParseTuple(arguments, "y*w*nw*nniw*w*iiOOi", &cells.data, &cells.side, &cells.side_at, &cells.rows,
+                          &cells.width, &cells.count, &cells.index, &cells.refused, &cells.unusual, &asked.has_date,
+                          &asked.has_time, &least, &most, &asked.bound_has_offset))
+        return NULL;
+    asked.has_least = least != Py_None;
+    asked.has_most = most != Py_None;
+    if (asked.has_least) asked.least = PyLong_AsLongLong(least);
+    if (asked.has_most) asked.most = PyLong_AsLongLong(most);
+    if (!PyErr_Occurred() && are_sound(&cells)) {
+        Py_BEGIN_ALLOW_THREADS
+        judge_cells(&cells, judge_moment, &asked);
+        Py_END_ALLOW_THREADS
+        result = PyLong_FromSsize_t(cells.side_at);
+    }
+    release_cells(&cells);
+    return result;
+}
+
+typedef struct {
+    const uint8_t *text;
+    Py_ssize_t size;
+    const char *written;
+    Py_ssize_t written_size;
+} Listed;
+
+typedef struct {
+    Py_ssize_t count;
+    Listed *listed;
+} List;
+
+static int judge_listed(const void *given, const uint8_t *at, const uint8_t *end, char *into, int *length) {
+    const List *list = given;
+    for (Py_ssize_t each = 0; each < list->count; each++) {
+        const Listed *one = &list->listed[each];
+        if (one->size == end - at && !memcmp(one->text, at, end - at)) {
+            if (one->written) {
+                memcpy(into, one->written, one->written_size);
+                *length = (int)one->written_size;
+            }
+            return FINE;
+        }
+    }
+    return UNUSUAL;
+}
+
+PyDoc_STRVAR(listed_doc,
+"listed(data, side, side_at, rows, width, count, index, refused, unusual, texts, written) -> side_at\n\n"
+"Judge a column whose cells are one of a few texts (list of bytes), each written as it stands or, with written (list of\n"
+"bytes), as that.");
+
+static PyObject *listed(PyObject *module, PyObject *arguments) {
+    Cells cells;
+    List list = {0, NULL};
+    PyObject *texts, *written, *result = NULL;
+    if (!PyArg_ParseTuple(arguments, "y*w*nw*nniw*w*OO", &cells.data, &cells.side, &cells.side_at, &cells.rows,
+                          &cells.width, &cells.count, &cells.index, &cells.refused, &cells.unusual, &texts, &written))
+        return NULL;
+    list.count = PyList_Size(texts);
+    if (list.count < 0 || !are_sound(&cells)) goto end;
+    list.listed = PyMem_Calloc(list.count ? list.count : 1, sizeof(Listed));
+    if (!list.listed) {
+        PyErr_NoMemory();
+        goto end;
+    }
+    for (Py_ssize_t each = 0; each < list.count; each++) {
+        Listed *one = &list.listed[each];
+        char *bytes;
+        PyObject *item = PyList_GetItem(texts, each);
+        if (!item || PyBytes_AsStringAndSize(item, &bytes, &one->size) < 0) goto end;
+        one->text = (const uint8_t *)bytes;
+        if (written != Py_None) {
+            item = PyList_GetItem(written, each);
+            if (!item || PyBytes_AsStringAndSize(item, &bytes, &one->written_size) < 0) goto end;
+            if (one->written_size > MOST_WRITTEN) {
+                PyErr_SetString(PyExc_ValueError, "what is written is too long");
+                goto end;
+            }
+            one->written = bytes;
+        }
+    }
+    Py_BEGIN_ALLOW_THREADS
+    judge_cells(&cells, judge_listed, &list);
+    Py_END_ALLOW_THREADS
+    result = PyLong_FromSsize_t(cells.side_at);
+end:
+    PyMem_Free(list.listed);
+    release_cells(&cells);
+    return result;
+}
+
+PyDoc_STRVAR(is_sound_doc,
+"is_sound(table) -> bool\n\nTell whether every entry leads to a row, a record or a finish that is there.");
+
+static int is_sound_act(const Table *table, Py_ssize_t acts, Py_ssize_t finishes, int32_t at) {
+    if (at < 0 || at + 3 > acts) return 0;
+    const int32_t *act = table->acts + at;
+    if (act[1] >= 0) return table->slots == 0 || act[1] < finishes;
+    if (act[0] < 0 || act[0] + table->stride > table->cells || act[0] % table->stride) return 0;
+    if (act[2] < 0 || act[2] > MOST_REGISTERS || at + 3 + 2 * (Py_ssize_t)act[2] > acts) return 0;
+    for (int32_t each = 0; each < act[2]; each++) {
+        int32_t into = act[3 + 2 * each], from = act[4 + 2 * each];
+        if (into < 0 || into >= MOST_REGISTERS || from >= MOST_REGISTERS || (from < 0 && from != HERE)) return 0;
+    }
+    return 1;
+}
+
+static PyObject *is_sound(PyObject *module, PyObject *arguments) {
+    PyObject *given;
+    Table table;
+    if (!PyArg_ParseTuple(arguments, "O", &given)) return NULL;
+    if (!hold_table(given, &table)) return NULL;
+    const Py_ssize_t acts = table.held[4].len / 4, finals = table.held[5].len / 4;
+    const Py_ssize_t finishes = table.slots ? finals / table.slots : 0;
+    int sound = table.cells % table.stride == 0 && table.cells <= ROW_MASK + 1;
+    for (Py_ssize_t each = 0; sound && each < table.runs; each++) sound = table.letters[each] < table.stride - 2;
+    for (Py_ssize_t each = 0; sound && each < 0x10000; each++) sound = table.direct[each] < table.stride - 2;
+    for (Py_ssize_t each = 0; sound && each < finals; each++)
+        sound = table.finals[each] >= HERE && table.finals[each] < MOST_REGISTERS;
+    for (Py_ssize_t each = 0; sound && each < table.cells; each++) {
+        int32_t entry = table.next[each];
+        if (entry <= FIRST_ACT) sound = is_sound_act(&table, acts, finishes, FIRST_ACT - entry);
+        else if (entry >= 0) sound = (entry & ROW_MASK) + table.stride <= table.cells && (entry & ROW_MASK) % table.stride == 0;
+    }
+    release_table(&table);
+    return PyBool_FromLong(sound);
+}
+
+PyDoc_STRVAR(replace_doc,
+"replace(data, rows, width, count, refused, parts, texts) -> (bytes, changed, replaced)\n\n"
+"Put something in place of each match and return all of data, how many of its lines became others, and how many matches were\n"
+"replaced in those. parts (int32) is what stands there, in order: n from 0 for text n of texts, -1 - n for the cell at n.");
+
+static PyObject *replace(PyObject *module, PyObject *arguments) {
+    Py_buffer data, rows, refused, parts;
+    Py_ssize_t width, count, changed = 0, replaced = 0;
+    PyObject *texts, *result = NULL;
+    if (!PyArg_ParseTuple(arguments, "y*y*nny*y*O", &data, &rows, &width, &count, &refused, &parts, &texts)) return NULL;
+    Text made = {NULL, NULL, NULL, 0};
+    const Py_ssize_t pieces = parts.len / 4, known = PyList_Size(texts);
+    const int32_t *part = parts.buf;
+    const uint8_t *skip = refused.buf;
+    const char *fixed[MOST_COLUMNS];
+    Py_ssize_t fixed_size[MOST_COLUMNS];
+    int fine = known >= 0 && known <= MOST_COLUMNS && width >= HEAD + 2 && count >= 0 && rows.len / 4 >= width * count &&
+               (refused.len == 0 || refused.len >= count);
+    for (Py_ssize_t each = 0; fine && each < known; each++) {
+        char *bytes;
+        if (PyBytes_AsStringAndSize(PyList_GetItem(texts, each), &bytes, &fixed_size[each]) < 0) goto end;
+        fixed[each] = bytes;
+    }
+    for (Py_ssize_t each = 0; fine && each < pieces; each++)
+        fine = part[each] >= 0 ? part[each] < known : -1 - part[each] >= HEAD && -part[each] < width;
+    if (!fine) {
+        PyErr_SetString(PyExc_ValueError, "these are no rows, or no parts of a text");
+        goto end;
+    }
+    Py_BEGIN_ALLOW_THREADS
+    const uint8_t *base = data.buf;
+    Py_ssize_t at = 0;
+    has_room(&made, data.len + 16);
+    for (Py_ssize_t number = 0; number < count && !made.failed;) {
+        const int32_t *row = (const int32_t *)rows.buf + number * width;
+        const int32_t line = row[0];
+        if (row[1] < at || row[1] > data.len) {
+            made.failed = 2;
+            break;
+        }
+        put(&made, base + at, row[1] - at);
+        at = row[1];
+        const Py_ssize_t line_at = made.at - made.start;
+        Py_ssize_t here = 0;
+        for (; number < count && row[0] == line && !made.failed; number++, row += width) {
+            if (refused.len && skip[number]) continue;
+            if (row[HEAD] < at || row[HEAD + 1] < row[HEAD] || row[HEAD + 1] > data.len) {
+                made.failed = 2;
+                break;
+            }
+            put(&made, base + at, row[HEAD] - at);
+            for (Py_ssize_t each = 0; each < pieces; each++) {
+                if (part[each] >= 0) {
+                    put(&made, fixed[part[each]], fixed_size[part[each]]);
+                    continue;
+                }
+                int32_t from = row[-1 - part[each]], to = row[-part[each]];
+                if (from >= 0 && to >= from && to <= data.len) put(&made, base + from, to - from);
+            }
+            at = row[HEAD + 1];
+            here++;
+        }
+        const int32_t *last = row - width;
+        const Py_ssize_t before = at - last[1], after = made.at - made.start - line_at;
+        if (here && !made.failed && (before != after || memcmp(base + last[1], made.start + line_at, before))) {
+            changed++;
+            replaced += here;
+        }
+    }
+    if (!made.failed) put(&made, base + at, data.len - at);
+    Py_END_ALLOW_THREADS
+    if (made.failed == 2) PyErr_SetString(PyExc_ValueError, "a match lies outside the text");
+    else if (made.failed) PyErr_NoMemory();
+    else result = Py_BuildValue("y#nn", made.start, (Py_ssize_t)(made.at - made.start), changed, replaced);
+end:
+    free(made.start);
+    PyBuffer_Release(&data);
+    PyBuffer_Release(&rows);
+    PyBuffer_Release(&refused);
+    PyBuffer_Release(&parts);
+    return result;
+}
+
+#define PIECE_WIDTH (HEAD + 3)
+
+PyDoc_STRVAR(pieces_doc,
+"pieces(data, cells, rows, width, count, keep, drop, out) -> (pieces, cut) or None\n\n"
+"Cut each line (or cell) up at its matches and write a row to out (int32, 6 a row) for each piece: number, start and end of\n"
+"the text, number of the piece from 1, its start and end. With keep separators are pieces too; with drop empty ones are none.\n"
+"cut counts the texts that came to more than one piece. None when out is full.");
+
+static PyObject *pieces(PyObject *module, PyObject *arguments) {
+    Py_buffer data, cells = {0}, rows, out;
+    PyObject *cells_given, *result = NULL;
+    Py_ssize_t width, count, made = 0, cut = 0;
+    int keep, drop, full = 0;
+    if (!PyArg_ParseTuple(arguments, "y*Oy*nnppw*", &data, &cells_given, &rows, &width, &count, &keep, &drop, &out))
+        return NULL;
+    if (cells_given != Py_None && PyObject_GetBuffer(cells_given, &cells, PyBUF_SIMPLE) < 0) goto end;
+    if (width < HEAD + 2 || count < 0 || rows.len / 4 < width * count) {
+        PyErr_SetString(PyExc_ValueError, "these are no rows");
+        goto end;
+    }
+    Py_BEGIN_ALLOW_THREADS
+    const uint8_t *base = data.buf, *end = base + data.len, *at = base;
+    const int32_t *spans = cells.buf, *row = rows.buf, *last = row + width * count;
+    const Py_ssize_t texts = cells.buf ? cells.len / 8 : INT32_MAX, room = out.len / 4 / PIECE_WIDTH;
+    int32_t *written = out.buf;
+    for (Py_ssize_t number = 0; number < texts && (cells.buf || at < end); number++) {
+        int32_t start, stop;
+        if (cells.buf) {
+            start = spans[2 * number];
+            stop = spans[2 * number + 1];
+        } else {
+            const uint8_t *feed = line_end(at, end);
+            start = (int32_t)(at - base);
+            stop = (int32_t)(text_end(at, feed, end) - base);
+            at = feed + (feed < end);
+        }
+        int32_t from = start, ordinal = 0;
+        for (int more = 1; more;) {
+            more = row < last && row[0] == number;
+            const int32_t to = more ? row[HEAD] : stop, after = more ? row[HEAD + 1] : stop;
+            const int32_t both[2][2] = {{from, to}, {to, after}};
+            for (int which = 0; which < 1 + (more && keep); which++) {
+                if (drop && both[which][0] == both[which][1]) continue;
+                if (made >= room) {
+                    full = 1;
+                    goto done;
+                }
+                int32_t *piece = written + PIECE_WIDTH * made++;
+                piece[0] = (int32_t)number;
+                piece[1] = start;
+                piece[2] = stop;
+                piece[3] = ++ordinal;
+                piece[4] = both[which][0];
+                piece[5] = both[which][1];
+            }
+            from = after;
+            row += more ? width : 0;
+        }
+        cut += ordinal > 1;
+    }
+done:;
+    Py_END_ALLOW_THREADS
+    if (full) {
+        result = Py_None;
+        Py_INCREF(result);
+    } else {
+        result = Py_BuildValue("nn", made, cut);
+    }
+end:
+    if (cells.obj) PyBuffer_Release(&cells);
+    PyBuffer_Release(&data);
+    PyBuffer_Release(&rows);
+    PyBuffer_Release(&out);
+    return result;
+}
+
+PyDoc_STRVAR(spread_doc,
+"spread(starts, letters) -> bytes\n\nReturn the letter (uint16) of each code point of the basic plane.");
+
+static PyObject *spread(PyObject *module, PyObject *arguments) {
+    Py_buffer starts, letters;
+    if (!PyArg_ParseTuple(arguments, "y*y*", &starts, &letters)) return NULL;
+    PyObject *made = PyBytes_FromStringAndSize(NULL, 0x20000);
+    if (made) {
+        const uint32_t *start = starts.buf;
+        const uint16_t *letter = letters.buf;
+        Py_ssize_t runs = letters.len / 2 < starts.len / 4 ? letters.len / 2 : starts.len / 4;
+        uint16_t *direct = (uint16_t *)PyBytes_AsString(made);
+        memset(direct, 0, 0x20000);
+        for (Py_ssize_t run = 0; run < runs; run++) {
+            uint32_t stop = run + 1 < runs ? start[run + 1] : 0x110000;
+            for (uint32_t code = start[run]; code < stop && code < 0x10000; code++) direct[code] = letter[run];
+        }
+    }
+    PyBuffer_Release(&starts);
+    PyBuffer_Release(&letters);
+    return made;
+}
+
+static PyMethodDef METHODS[] = {
+    {"read", read_texts, METH_VARARGS, read_doc},
+    {"read_all", read_all, METH_VARARGS, read_all_doc},
+    {"sort", sort_texts, METH_VARARGS, sort_doc},
+    {"survey", survey, METH_VARARGS, survey_doc},
+    {"gather", gather, METH_VARARGS, gather_doc},
+    {"replace", replace, METH_VARARGS, replace_doc},
+    {"pieces", pieces, METH_VARARGS, pieces_doc},
+    {"tally", tally, METH_VARARGS, tally_doc},
+    {"write", write_rows, METH_VARARGS, write_doc},
+    {"numbers", numbers, METH_VARARGS, numbers_doc},
+    {"moments", moments, METH_VARARGS, moments_doc},
+    {"listed", listed, METH_VARARGS, listed_doc},
+    {"is_sound", is_sound, METH_VARARGS, is_sound_doc},
+    {"spread", spread, METH_VARARGS, spread_doc},
+    {NULL, NULL, 0, NULL},
+};
+
+static PyModuleDef_Slot SLOTS[] = {{0, NULL}};
+
+static struct PyModuleDef MODULE = {PyModuleDef_HEAD_INIT, "_walkers", "Walkers over blocks of text.", 0, METHODS, SLOTS,
+                                    NULL, NULL, NULL};
+
+PyMODINIT_FUNC PyInit__walkers(void) { return PyModuleDef_Init(&MODULE); }

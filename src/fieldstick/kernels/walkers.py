@@ -1,0 +1,180 @@
+"""The compiled walkers, or None where there are none: this is the one place that knows."""
+
+from __future__ import annotations
+
+import os
+from typing import TYPE_CHECKING, Any, Protocol
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+SWITCH = "FIELDSTICK_WALKERS"
+"""The variable of the environment that, set to `off`, has all done without the walkers."""
+
+Table = tuple[Any, Any, Any, Any, Any, Any, int, int]
+"""A table; see the head of `_walkers.c`."""
+
+Progress = tuple[int, int, int, int, int, int]
+"""Status (0 done, 1 the table lacks an entry, 2 no room is left), where to go on, the number of the text there, the
+rows so far, and the row and letter of what is lacking.
+"""
+
+
+class Walkers(Protocol):
+    """What `_walkers.c` does; its own words say more of each."""
+
+    def read(
+        self,
+        data: bytes,
+        cells: Any,
+        table: Table,
+        first: int,
+        at: int,
+        number: int,
+        out: Any,
+        count: int,
+        needle: bytes | None,
+        /,
+    ) -> Progress:
+        """Walk lines, or the texts at `cells`, and write a row of places to `out` for each that fits."""
+
+    def sort(self, data: bytes, cells: Any, table: Table, first: int, at: int, number: int, out: Any, /) -> Progress:
+        """Walk lines, or the texts at `cells`, and write the finish of each to `out`, -1 where it does not fit."""
+
+    def read_all(
+        self,
+        data: bytes,
+        cells: Any,
+        table: Table,
+        first: int,
+        restarts: Any,
+        at: int,
+        number: int,
+        out: Any,
+        count: int,
+        /,
+    ) -> Progress:
+        """Walk as `read` does, and write a row for each match of a text."""
+
+    def replace(
+        self, data: bytes, rows: Any, width: int, count: int, refused: Any, parts: Any, texts: Sequence[bytes], /
+    ) -> tuple[bytes, int, int]:
+        """Put something in place of each match; return all, how many texts changed, and how many matches in them."""
+
+    def pieces(
+        self, data: bytes, cells: Any, rows: Any, width: int, count: int, keep: bool, drop: bool, out: Any, /
+    ) -> tuple[int, int] | None:
+        """Write a row for each piece of texts cut at their matches; return how many, and how many texts were cut."""
+
+    def survey(self, data: bytes, most: int, /) -> tuple[int, int, int, bool, int, list[int]]:
+        """Count lines, those ended by CR LF, the bytes of the longest, and tell which hold bytes that are no UTF-8."""
+
+    def gather(self, data: bytes, ends: Any, finishes: Any, heap_of: Any, heaps: int, /) -> list[bytes]:
+        """Put lines, each with its end, on heaps by their finishes."""
+
+    def tally(self, finishes: Any, kinds: int, /) -> list[int]:
+        """Count finishes: those of -1 first."""
+
+    def write(
+        self,
+        data: bytes,
+        side: Any,
+        rows: Any,
+        width: int,
+        count: int,
+        refused: Any,
+        columns: Any,
+        same: Sequence[bytes],
+        heads: Sequence[bytes] | None,
+        mark: int,
+        first_number: int,
+        numbers: Any,
+        /,
+    ) -> bytes:
+        """Write rows of places as CSV or, with `heads`, as JSON Lines."""
+
+    def numbers(
+        self,
+        data: bytes,
+        side: bytearray,
+        side_at: int,
+        rows: bytearray,
+        width: int,
+        count: int,
+        index: int,
+        refused: bytearray,
+        unusual: bytearray,
+        with_fraction: bool,
+        mark: int,
+        group: int,
+        least: tuple[int, int] | None,
+        most: tuple[int, int] | None,
+        /,
+    ) -> int:
+        """Judge and rewrite a column of integers or decimals."""
+
+    def moments(
+        self,
+        data: bytes,
+        side: bytearray,
+        side_at: int,
+        rows: bytearray,
+        width: int,
+        count: int,
+        index: int,
+        refused: bytearray,
+        unusual: bytearray,
+        has_date: bool,
+        has_time: bool,
+        least: int | None,
+        most: int | None,
+        bound_has_offset: bool,
+        /,
+    ) -> int:
+        """Judge and rewrite a column of dates, times or timestamps of ISO 8601."""
+
+    def listed(
+        self,
+        data: bytes,
+        side: bytearray,
+        side_at: int,
+        rows: bytearray,
+        width: int,
+        count: int,
+        index: int,
+        refused: bytearray,
+        unusual: bytearray,
+        texts: Sequence[bytes],
+        written: Sequence[bytes] | None,
+        /,
+    ) -> int:
+        """Judge and rewrite a column whose cells are one of a few texts."""
+
+    def is_sound(self, table: Table, /) -> bool:
+        """Tell whether every entry of a table leads to what is there."""
+
+    def spread(self, starts: Any, letters: Any, /) -> bytes:
+        """Return the letter of each code point of the basic plane."""
+
+
+def _loaded() -> Walkers | None:
+    if os.environ.get(SWITCH) == "off":
+        return None
+    try:
+        from fieldstick.kernels import _walkers  # type: ignore[attr-defined]
+    except ImportError:
+        return None
+    found: Walkers = _walkers
+    return found
+
+
+NATIVE = _loaded()
+
+
+def words() -> str:
+    """Say whether the walkers are in use, and why not."""
+    if NATIVE is not None:
+        return "compiled; bulk work goes by tables"
+    if os.environ.get(SWITCH) == "off":
+        return f"switched off by {SWITCH}; all is done by the engine, slower"
+    return "not built, for there was no compiler; all is done by the engine, slower"
