@@ -121,3 +121,31 @@ def gathered(stored: StoredTexts, finishes: bytearray, heap_of: Sequence[int]) -
     """Put texts as they stand on heaps by their finishes: `heap_of` tells that of -1, then of each; -1 for none."""
     assert NATIVE is not None
     return NATIVE.gather(stored.data, stored.ends, finishes, array("i", heap_of), max(heap_of, default=-1) + 1)
+
+
+def replaced(placed: PlacedRows, parts: Sequence[int], texts: Sequence[bytes]) -> tuple[bytes, int, int]:
+    """Put something in place of each row's match; return all, how many texts changed, and how many matches in them.
+
+    `parts` is what stands there: the index of one of `texts`, or -1 - n for the cell whose place is at n of the row.
+    """
+    assert NATIVE is not None
+    rows, refused = placed.rows, placed.refused
+    return NATIVE.replace(placed.data, rows, placed.width, placed.count, refused, array("i", parts), texts)
+
+
+PIECE_WIDTH = HEAD + 3
+"""The width of the rows of pieces: after the head the number of the piece, from 1, and its place."""
+
+
+def cut_up(
+    stored: StoredTexts, matches: PlacedRows, *, keep_separators: bool, drop_empty: bool
+) -> tuple[PlacedRows, int]:
+    """Cut texts up at their matches; return a row for each piece, and how many texts came to more than one."""
+    assert NATIVE is not None
+    room = 2 * matches.count + stored.count + 1
+    out = bytearray(4 * PIECE_WIDTH * room)
+    found = (stored.data, stored.cells, matches.rows, matches.width, matches.count)
+    made = NATIVE.pieces(*found, keep_separators, drop_empty, out)
+    assert made is not None
+    count, cut = made
+    return PlacedRows(stored.data, out, PIECE_WIDTH, count, matches.first, numbers_of_texts=stored.numbers), cut

@@ -119,8 +119,16 @@ class RowWalk(_Walk):
         self._judges = judges_of(matcher.layout)
         self._width = HEAD + 2 * len(matcher.compiled.group_names) + 2
 
-    def rows(self, stored: StoredTexts, first: int = 1) -> Walked | None:
-        """Return the rows of texts, the first of number `first`; None where they cannot be walked."""
+    @property
+    def several(self) -> bool:
+        """Whether a text may have several matches; none of them is then empty."""
+        return self._several
+
+    def rows(self, stored: StoredTexts, first: int = 1, *, as_written: bool = True) -> Walked | None:
+        """Return the rows of texts, the first of number `first`; None where they cannot be walked.
+
+        Typed cells are given as they are written, or as they stand in the text.
+        """
         if not self.is_worth(len(stored.data)):
             return None
         assert NATIVE is not None
@@ -147,7 +155,12 @@ class RowWalk(_Walk):
         placed = PlacedRows(data, out, self._width, done[3], first, numbers_of_texts=stored.numbers)
         if self._take not in ("first", "all"):
             self._leave_untaken_out(placed)
-        return self._judged(placed)
+        if as_written or not self._judges:
+            return self._judged(placed)
+        places = bytes(placed.rows)
+        walked = self._judged(placed)
+        placed.rows[:] = places
+        return walked
 
     def fits(self, stored: StoredTexts) -> bytearray | None:
         """See `FitWalk.fits`."""

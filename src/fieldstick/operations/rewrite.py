@@ -10,21 +10,25 @@ import msgspec
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from fieldstick.data.coding import encoded
 from fieldstick.data.delimited import with_cell
 from fieldstick.data.json_rows import pointer, with_value
+from fieldstick.data.placed import HEAD, replaced
 from fieldstick.engines.budget import note_spent
 from fieldstick.errors import BudgetSpent, EngineFailure, UsageError, hint
+from fieldstick.matching.expression import ExpressionMatcher
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.tally import Tally
 from fieldstick.matching.template_fields import template_fields
+from fieldstick.matching.walks import RowWalk, row_walk
 from fieldstick.suites.sections import Names, OperationTable, SampleTable, Section
 from fieldstick.suites.suite import Difference, Operation, Pattern
-from fieldstick.suites.templates import Template, TemplateError, read_template
+from fieldstick.suites.templates import MATCH, Template, TemplateError, read_template
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
 
-    from fieldstick.data.batch import Batch
+    from fieldstick.data.batch import Batch, StoredTexts
     from fieldstick.data.source import Source
     from fieldstick.data.text_file import TextFile
     from fieldstick.engines.protocol import Span
@@ -225,6 +229,47 @@ class Step(Struct, frozen=True):
         return Rewritten(text, "".join([*made, text[at:]]), tuple(places), len(places))
 
 
+class Replacing(Struct, frozen=True):
+    """A step as walkers do it: what stands in place of a match, a text by its index or -1 - n for the cell at n."""
+
+    walk: RowWalk
+    parts: tuple[int, ...]
+    texts: tuple[str, ...]
+
+    def replaced(self, stored: StoredTexts) -> tuple[bytes, int, int] | None:
+        """Return the texts rewritten, how many of them changed, and how many matches in those were replaced.
+
+        None where walkers cannot tell.
+        """
+        if stored.cells is not None or (stored.returns and any("\n" in text for text in self.texts)):
+            return None
+        walked = self.walk.rows(stored, as_written=False)
+        if walked is None:
+            return None
+        return replaced(walked.placed, self.parts, [encoded(text) for text in self.texts])
+
+
+def replacing(step: Step) -> Replacing | None:
+    """Return how walkers do a step; None where they cannot."""
+    walk = row_walk(step.matcher)
+    if walk is None or not isinstance(step.matcher, ExpressionMatcher):
+        return None
+    parts: list[int] = []
+    texts: list[str] = []
+    layout = step.matcher.layout
+    for piece in step.template.pieces:
+        if isinstance(piece, str):
+            parts.append(len(texts))
+            texts.append(piece)
+        elif piece.name in layout.names and not piece.treatment:
+            parts.append(-1 - (HEAD + 2 * (layout.names.index(piece.name) + 1)))
+        elif piece.name == MATCH and not piece.treatment:
+            parts.append(-1 - HEAD)
+        else:
+            return None
+    return Replacing(walk, tuple(parts), tuple(texts))
+
+
 class Rewriter(Struct, frozen=True):
     """A rewrite made ready: its steps in order."""
 
@@ -303,12 +348,18 @@ class RewriteJob:
     ) -> None:
         self.tally = RewriteTally()
         self._rewriter, self._target, self._table, self._show = rewriter, target, table, show
+        self._replacing = replacing(rewriter.steps[0]) if len(rewriter.steps) == 1 and not show else None
         self._header: str | None = None
         self._source: Source | None = None
         self._open_end = False
 
-    def work(self, source: str, batch: Batch) -> tuple[str, RewriteTally]:
+    def work(self, source: str, batch: Batch) -> tuple[str | bytes, RewriteTally]:
         """See `Job.work`."""
+        if self._replacing is not None and batch.stored is not None:
+            done = self._replacing.replaced(batch.stored)
+            if done is not None:
+                whole, changed, count = done
+                return whole, RewriteTally(read=batch.stored.count, fit=changed, rows=count)
         tally = RewriteTally(read=len(batch.texts) - len(batch.without_text))
         fits = self._rewriter.may_change(batch.texts)
         made: list[str] = []
@@ -345,7 +396,7 @@ class RewriteJob:
             return with_cell(raw, index, found.after, self._table.delimiter, self._table.quote)
         return with_value(raw, pointer(self._table.column), found.after)
 
-    def take(self, source: Source, made: tuple[str, RewriteTally]) -> None:
+    def take(self, source: Source, made: tuple[str | bytes, RewriteTally]) -> None:
         """See `Job.take`."""
         text, found = made
         self.tally.merge(found)
@@ -360,6 +411,10 @@ class RewriteJob:
             if self._source is not source and self._open_end:
                 self._target.write("\n")
             self._source = source
+            if isinstance(text, bytes):
+                self._open_end = False
+                self._target.write_utf8(text)
+                return
             self._open_end = not text.endswith(("\n", "\r")) if text else self._open_end
             self._target.write(text)
 

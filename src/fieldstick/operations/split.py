@@ -10,11 +10,13 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fieldstick.data.placed import HEAD, PlacedColumn, cut_up
 from fieldstick.data.rows import Column
 from fieldstick.engines.budget import note_spent
 from fieldstick.errors import BudgetSpent, EngineFailure, UsageError
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.tally import Tally
+from fieldstick.matching.walks import row_walk
 from fieldstick.suites.sections import Flags, OperationTable, SampleTable, Section
 from fieldstick.suites.suite import Difference, Operation, Pattern
 
@@ -152,6 +154,12 @@ Cut = tuple[str, int, tuple[str, ...]]
 """A source's name, a text's number, its pieces."""
 
 
+class Encoded(Struct, frozen=True):
+    """Rows in the form that their table writes."""
+
+    payload: Any
+
+
 class SplitJob:
     """Writes the pieces of each text, numbered from 1, a row each; with `wide` a row a text, a column a piece.
 
@@ -162,6 +170,7 @@ class SplitJob:
     def __init__(self, splitter: Splitter, sink: Sink, *, wide: bool, names: Sequence[str]) -> None:
         self.tally = Tally()
         self._splitter, self._sink, self._names = splitter, sink, names
+        self._walk = row_walk(splitter.matcher) if not wide else None
         self._head = [Column("source"), Column("line", "integer")]
         self._waiting = tempfile.TemporaryFile() if wide else None  # noqa: SIM115
         self._width = 0
@@ -169,8 +178,11 @@ class SplitJob:
             columns = [*self._head, Column("number", "integer"), Column(names[0] if names else "piece")]
             self._table = sink.table("pieces", columns)
 
-    def work(self, source: str, batch: Batch) -> tuple[list[Cut], Tally]:
+    def work(self, source: str, batch: Batch) -> tuple[list[Cut] | Encoded, Tally]:
         """See `Job.work`."""
+        walked = self._walked(source, batch)
+        if walked is not None:
+            return walked
         tally = Tally(read=len(batch.texts))
         cuts: list[Cut] = []
         for number, text in zip(batch.numbers, batch.texts, strict=True):
@@ -186,10 +198,27 @@ class SplitJob:
             cuts.append((source, number, pieces))
         return cuts, tally
 
-    def take(self, source: Source, made: tuple[list[Cut], Tally]) -> None:
+    def _walked(self, source: str, batch: Batch) -> tuple[Encoded, Tally] | None:
+        """Return what is written of the pieces, where walkers can tell them; None where they cannot."""
+        walk, stored = self._walk, batch.stored
+        if walk is None or not walk.several or stored is None or not self._table.takes_placed:
+            return None
+        walked = walk.rows(stored, batch.numbers[0])
+        if walked is None or walked.placed.left < walked.placed.count:
+            return None
+        keep, drop = self._splitter.keep_separators, self._splitter.drop_empty
+        pieces, cut = cut_up(stored, walked.placed, keep_separators=keep, drop_empty=drop)
+        place = [PlacedColumn("same", text=source), PlacedColumn("number"), PlacedColumn("value", HEAD)]
+        pieces.columns = [*place, PlacedColumn("cell", HEAD + 1)]
+        return Encoded(self._table.encode_placed(pieces)), Tally(read=stored.count, fit=cut, rows=pieces.count)
+
+    def take(self, source: Source, made: tuple[list[Cut] | Encoded, Tally]) -> None:
         """See `Job.take`."""
         cuts, found = made
         self.tally.merge(found)
+        if isinstance(cuts, Encoded):
+            self._table.write(cuts.payload)
+            return
         if self._waiting is None:
             rows = [[name, number, at, piece] for name, number, pieces in cuts for at, piece in enumerate(pieces, 1)]
             self._table.write(self._table.encode(rows))

@@ -1,0 +1,187 @@
+"""What walkers do to a block of texts is what is done to the same texts one by one: the same bytes, the same counts."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from msgspec.structs import replace
+
+from fieldstick.data.batch import Batch
+from fieldstick.data.coding import Coding, encoded
+from fieldstick.data.delimited import Delimited
+from fieldstick.data.json_rows import JsonLines
+from fieldstick.data.lines import LineBlock
+from fieldstick.data.text_rows import TextSink
+from fieldstick.kernels.walkers import NATIVE
+from fieldstick.matching import walks
+from fieldstick.matching.prepare import prepare
+from fieldstick.matching.walks import kind_walk
+from fieldstick.operations.rewrite import RewriteJob, Rewriter, Step
+from fieldstick.operations.route import RouteJob, Router
+from fieldstick.operations.split import SplitJob, Splitter
+from fieldstick.runs.extract import ExtractJob, ExtractOptions
+from fieldstick.runs.select import SelectJob, SelectOptions
+from fieldstick.suites.model import FieldTable
+from fieldstick.suites.templates import read_template
+from fieldstick.workspace import bare_pattern
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from fieldstick.suites.suite import Pattern
+
+pytestmark = pytest.mark.skipif(NATIVE is None, reason="the walkers are not built here")
+
+PIECES = [
+    "probe=B07",
+    " m=31.4%",
+    "m=88.8%",
+    "7",
+    "07",
+    "é",
+    "\x1c",
+    "\t",
+    " ",
+    "a",
+    '"',
+    ",",
+    ";",
+    "\0",
+    "\udc84",
+    "zz",
+]
+ENDS = st.sampled_from(["\n", "\n", "\r\n", "\r\r\n"])
+LINES = st.lists(st.tuples(st.lists(st.sampled_from(PIECES), max_size=7).map("".join), ENDS), min_size=1, max_size=20)
+READING = r"probe=(?P<plot>[A-F]\d+)(?: (?P<unit>é))?"
+MOISTURE = r"m=(?P<m>\d+(?:\.\d)?)%"
+EXPRESSIONS = st.sampled_from(
+    [READING, MOISTURE, r"\w+", r"[;,]\s*", r"a+|a\b", r"(?P<x>\d)(?P<y>\d)?", r"(?=7)\d", r"é|\Bz", "é*?"]
+)
+REACHES = st.sampled_from(["whole", "start", "anywhere", "anywhere"])
+TAKES = st.sampled_from(["first", "all", "last", 2, -2])
+
+
+@pytest.fixture(autouse=True)
+def walked_from_the_start(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(walks, "WORTH_KEPT", 0)
+    monkeypatch.setattr(walks, "WORTH_NEW", 0)
+    monkeypatch.setattr(walks.atexit, "register", lambda save: None)
+
+
+class Taken:
+    """Takes what is written."""
+
+    def __init__(self) -> None:
+        self.written = b""
+
+    def follow(self, coding: Coding) -> None:
+        pass
+
+    def write(self, text: str) -> None:
+        self.written += encoded(text)
+
+    def write_utf8(self, data: bytes) -> None:
+        self.written += data
+
+    def complete(self) -> list[Any]:
+        return []
+
+
+class Named:
+    """As much of a source as jobs ask for."""
+
+    name, header, coding = "a,log", "", Coding()
+
+
+def pattern_of(expression: str, reach: Any, take: Any) -> Pattern:
+    pattern = replace(bare_pattern(expression), reach=reach, take=take)
+    if "<m>" in expression:
+        return replace(pattern, fields={"m": FieldTable(type="decimal", most=40)})
+    return pattern
+
+
+def both_ways(make: Callable[[Taken], Any], lines: list[tuple[str, str]], tally: Callable[[Any], Any]) -> None:
+    """Do a job on lines as a block, and one by one."""
+    data = "".join(map("".join, lines)).encode("utf-8", "surrogateescape")
+    [block] = LineBlock(3, data, None).parts()
+    assert block.stored is not None
+    texts = [text + end.removesuffix("\n").removesuffix("\r") for text, end in lines]
+    raws = list(map("".join, lines))
+    found = []
+    for batch in (block, Batch(range(3, 3 + len(texts)), texts, raws)):
+        target = Taken()
+        job = make(target)
+        job.take(Named(), job.work("a,log", batch))
+        job.close([Named()])
+        found.append((target.written, tally(job)))
+    assert found[0] == found[1]
+
+
+def counts(tally: Any) -> Any:
+    misses = {key: count for key, count in tally.misses.items() if count}
+    return tally.read, tally.fit, tally.rows, misses, tally.gave_up, getattr(tally, "kinds", None)
+
+
+@given(EXPRESSIONS, REACHES, TAKES, LINES, st.booleans(), st.sampled_from(["csv", "jsonl"]))
+def test_extract(expression: str, reach: Any, take: Any, lines: Any, with_place: bool, form: str) -> None:
+    matcher = prepare(pattern_of(expression, reach, take))
+
+    def made(target: Any) -> ExtractJob:
+        kind: Any = Delimited if form == "csv" else JsonLines
+        return ExtractJob([matcher], TextSink(target, lambda each: kind(tuple(each))), ExtractOptions(with_place))
+
+    both_ways(made, lines, lambda job: counts(job.tallies[0]))
+
+
+@given(EXPRESSIONS, REACHES, TAKES, LINES, st.booleans())
+def test_select(expression: str, reach: Any, take: Any, lines: Any, unfit: bool) -> None:
+    matcher = prepare(pattern_of(expression, reach, take))
+
+    def tallied(job: Any) -> Any:
+        [tally] = job._tallies.values()
+        return counts(tally)
+
+    both_ways(lambda target: SelectJob(matcher, target, SelectOptions(unfit)), lines, tallied)  # type: ignore[arg-type]
+
+
+@given(st.lists(st.tuples(EXPRESSIONS, REACHES), min_size=1, max_size=4), LINES)
+def test_route(order: Any, lines: Any) -> None:
+    matchers = tuple(prepare(pattern_of(expression, reach, "first")) for expression, reach in order)
+    kinds = (*map(str, range(len(order))), "unknown")
+    router = Router(kinds, matchers, kind_walk(matchers))
+
+    class Files:
+        def __init__(self, target: Taken) -> None:
+            self.target, self.texts = target, [b""] * len(kinds)
+
+        def write(self, kind: int, source: Any, text: str | bytes) -> None:
+            self.texts[kind] += text if isinstance(text, bytes) else encoded(text)
+            self.target.written = b"|".join(self.texts)
+
+    made: Any = Files
+    both_ways(lambda target: RouteJob(router, made(target), with_overlaps=False), lines, lambda job: counts(job.tally))
+
+
+@given(
+    EXPRESSIONS, REACHES, TAKES, LINES, st.sampled_from(["", "x", "{match}{match}", "<{m}>", "{plot}-{unit}", "7\n"])
+)
+def test_rewrite(expression: str, reach: Any, take: Any, lines: Any, template: str) -> None:
+    matcher = prepare(pattern_of(expression, reach, take))
+    read = read_template(template)
+    if any(name not in (*matcher.field_names, "match") for name in read.names):
+        return
+    rewriter = Rewriter((Step(matcher, read),))
+    both_ways(lambda target: RewriteJob(rewriter, target), lines, lambda job: counts(job.tally))  # type: ignore[arg-type]
+
+
+@given(EXPRESSIONS, TAKES, LINES, st.booleans(), st.booleans())
+def test_split(expression: str, take: Any, lines: Any, keep: bool, drop: bool) -> None:
+    splitter = Splitter(prepare(pattern_of(expression, "anywhere", take)), keep, drop)
+
+    def made(target: Any) -> SplitJob:
+        return SplitJob(splitter, TextSink(target, lambda each: Delimited(tuple(each))), wide=False, names=())
+
+    both_ways(made, lines, lambda job: counts(job.tally))
