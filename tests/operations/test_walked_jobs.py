@@ -58,7 +58,19 @@ LINES = st.lists(st.tuples(st.lists(st.sampled_from(PIECES), max_size=7).map("".
 READING = r"probe=(?P<plot>[A-F]\d+)(?: (?P<unit>é))?"
 MOISTURE = r"m=(?P<m>\d+(?:\.\d)?)%"
 EXPRESSIONS = st.sampled_from(
-    [READING, MOISTURE, r"\w+", r"[;,]\s*", r"a+|a\b", r"(?P<x>\d)(?P<y>\d)?", r"(?=7)\d", r"é|\Bz", "é*?"]
+    [
+        READING,
+        MOISTURE,
+        r"\w+",
+        r"[;,]\s*",
+        r"a+|a\b",
+        r"(?P<x>\d)(?P<y>\d)?",
+        r"(?=7)\d",
+        r"\b\w",
+        r"^7|7(?=m)",
+        r"é|\Bz",
+        "é*?",
+    ]
 )
 REACHES = st.sampled_from(["whole", "start", "anywhere", "anywhere"])
 TAKES = st.sampled_from(["first", "all", "last", 2, -2])

@@ -11,7 +11,8 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from msgspec import Struct
 
 from fieldstick.data.batch import Entry
-from fieldstick.data.coding import encoded, has_escapes
+from fieldstick.data.coding import BLOCK, encoded, has_escapes
+from fieldstick.data.delimited_blocks import BlockReader, Continued, Dialect
 from fieldstick.data.placed import written
 from fieldstick.data.rows import Column, text_of, told_apart
 from fieldstick.errors import UsageError
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
 
     from fieldstick.data.batch import SourceNotes
     from fieldstick.data.compression import Stream
+    from fieldstick.data.delimited_blocks import DelimitedBlock
     from fieldstick.data.placed import PlacedRows
     from fieldstick.data.rows import Row
     from fieldstick.data.source import Source
@@ -123,11 +125,11 @@ class _Lines:
     A row of more than `most` characters is not held; it ends where the quotes in it are even again (RFC 4180).
     """
 
-    def __init__(self, stream: TextIO, quote: str, most: int | None) -> None:
+    def __init__(self, stream: TextIO, quote: str, most: int | None, before: int) -> None:
         self._stream, self._quote, self._most = stream, quote, most
         self._taken: list[str] = []
         self._length = 0
-        self.begins, self._read = 1, 0
+        self.begins, self.lines_read = before + 1, before
 
     def __iter__(self) -> _Lines:
         return self
@@ -137,7 +139,7 @@ class _Lines:
         line = self._stream.readline() if most is None else self._stream.readline(most + 1)
         if not line:
             raise StopIteration
-        self._read += 1
+        self.lines_read += 1
         self._length += len(line)
         self._taken.append(line)
         if most is not None and self._length > most:
@@ -159,7 +161,7 @@ class _Lines:
                     raise csv.Error("a row of more characters than are read does not end")
                 return
             yield line
-            self._read += ended
+            self.lines_read += ended
             quotes += line.count(self._quote) if self._quote else 0
 
     def raw(self) -> str:
@@ -170,21 +172,30 @@ class _Lines:
         """Begin a row."""
         self._taken.clear()
         self._length = 0
-        self.begins = self._read + 1
+        self.begins = self.lines_read + 1
 
 
 class DelimitedTable:
     """A table of a stream of text, opened without newline translation.
 
-    `columns` are the names in its header; a name that is there again gets a number.
+    `columns` are the names in its header; a name that is there again gets a number. What comes after others have read
+    its header and some rows is given those columns and, as `line`, the number of the line that it begins in.
     """
 
     def __init__(
-        self, name: str, stream: TextIO, delimiter: str, quote: str, longest: int | None, notes: SourceNotes
+        self,
+        name: str,
+        stream: TextIO,
+        delimiter: str,
+        quote: str,
+        longest: int | None,
+        notes: SourceNotes,
+        columns: list[str] | None = None,
+        line: int = 1,
     ) -> None:
         self.name, self.notes = name, notes
         csv.field_size_limit(LONGEST_CELL)
-        self._lines = _Lines(stream, quote, longest)
+        self._lines = _Lines(stream, quote, longest, line - 1)
         self._reader = csv.reader(
             self._lines,
             delimiter=delimiter,
@@ -192,6 +203,9 @@ class DelimitedTable:
             quoting=csv.QUOTE_MINIMAL if quote else csv.QUOTE_NONE,
             strict=True,
         )
+        if columns is not None:
+            self.header, self.columns = "", columns
+            return
         try:
             header = self._next()
         except _RowTooLong:
@@ -200,6 +214,11 @@ class DelimitedTable:
             raise UsageError(f"{name} is empty; its first line names the columns")
         self.header = self._lines.raw()
         self.columns = told_apart(header)
+
+    @property
+    def lines_read(self) -> int:
+        """How many lines were read so far."""
+        return self._lines.lines_read
 
     def rows(self) -> Iterator[DelimitedRow]:
         """Yield the rows; a row with fewer cells than the header is filled up with empty ones.
@@ -246,15 +265,65 @@ class DelimitedTable:
 
 def entries(source: Source, stream: Stream) -> Iterator[Entry]:
     """Yield the rows of a source that is CSV or TSV."""
-    options = source.read_options
     delimiter = source.delimiter = delimiter_of(source)
-    buffered = io.BufferedReader(source.bytes_of(stream), 1 << 18)
-    text = io.TextIOWrapper(buffered, encoding="utf-8", errors="surrogateescape", newline="")
-    table = DelimitedTable(
-        source.name, text, delimiter, checked_quote(options.quote), options.longest_row, source.notes
-    )
+    table = _table(source, source.bytes_of(stream), delimiter)
     source.columns, source.header = table.columns, table.header
     source.check_columns(table.columns)
+    yield from _entries(source, table)
+
+
+def blocks(source: Source, stream: Stream) -> Iterator[DelimitedBlock | Iterator[Entry]]:
+    """Yield the rows of a source that is CSV or TSV in blocks, and last, if any are left, those read singly."""
+    options = source.read_options
+    delimiter = source.delimiter = delimiter_of(source)
+    quote = checked_quote(options.quote)
+    raw = source.bytes_of(stream)
+
+    def read(size: int) -> bytes:
+        return raw.read(size) or b""
+
+    chunk = read(BLOCK)
+    head = _head(source, chunk, delimiter) if delimiter.isascii() and quote.isascii() else None
+    if head is None:
+        left, line, columns = chunk, 1, None
+    else:
+        columns = source.columns = head.columns
+        source.header = head.header
+        source.check_columns(columns)
+        wanted = {*((options.column,) if options.column is not None else ()), *source.needed_columns}
+        reader = BlockReader(columns, list(wanted), options.column, Dialect(delimiter, quote), options.longest)
+        yield from reader.blocks(chunk[len(encoded(head.header)) :], head.lines_read + 1, read)
+        if reader.left is None:
+            return
+        left, line = reader.left, reader.line
+    table = _table(source, Continued(left, raw), delimiter, columns, line)
+    if columns is None:
+        source.columns, source.header = table.columns, table.header
+        source.check_columns(table.columns)
+    yield _entries(source, table)
+
+
+def _head(source: Source, chunk: bytes, delimiter: str) -> DelimitedTable | None:
+    """Return the header of a table that is surely whole in its first bytes; None where it is not."""
+    try:
+        table = _table(source, io.BytesIO(chunk), delimiter)
+    except UsageError:
+        return None
+    return table if table.header.endswith("\n") and not has_escapes(table.header) else None
+
+
+def _table(
+    source: Source, stream: io.RawIOBase | io.BytesIO, delimiter: str, columns: list[str] | None = None, line: int = 1
+) -> DelimitedTable:
+    buffered = io.BufferedReader(stream, BLOCK)
+    text = io.TextIOWrapper(buffered, encoding="utf-8", errors="surrogateescape", newline="")
+    options = source.read_options
+    quote = checked_quote(options.quote)
+    return DelimitedTable(source.name, text, delimiter, quote, options.longest_row, source.notes, columns, line)
+
+
+def _entries(source: Source, table: DelimitedTable) -> Iterator[Entry]:
+    options = source.read_options
     column = options.column
     for number, cells, raw in table.rows():
         if cells is None and not options.passes_on:

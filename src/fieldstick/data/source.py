@@ -15,10 +15,12 @@ from msgspec.structs import replace
 from fieldstick.data.batch import Batch, Entry, LineNumbers, SourceNotes
 from fieldstick.data.coding import BLOCK, Coding, Transcoded, checked_encoding, coding_of, has_escapes
 from fieldstick.data.compression import STANDARD_INPUT, Stream
+from fieldstick.data.delimited_blocks import DelimitedBlock
 from fieldstick.data.lines import MOST_BYTES, line_blocks, whole_characters
 from fieldstick.data.read_options import Kind, ReadOptions
 from fieldstick.data.rows import text_of
 from fieldstick.errors import UsageError, hint
+from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
     from collections import Counter
@@ -169,8 +171,18 @@ class Source:
         with self._opened() as stream:
             if self.kind == "lines":
                 yield from self._line_blocks(stream)
+            elif self.kind == "csv" and NATIVE is not None:
+                yield from self._table_blocks(stream)
             else:
                 yield from _grouped(self._items(stream), everything=self.read_options.everything_wanted)
+
+    def _table_blocks(self, stream: Stream) -> Iterator[Block]:
+        """Yield the rows of CSV in blocks, those that must be read singly in groups."""
+        for found in importlib.import_module(_FORMATS["csv"]).blocks(self, stream):
+            if isinstance(found, DelimitedBlock):
+                yield found
+            else:
+                yield from _grouped(self._short_enough(found), everything=self.read_options.everything_wanted)
 
     def items(self) -> Iterator[Entry]:
         """Yield each text with its number and, for a table, its row; a row without a value has no text.

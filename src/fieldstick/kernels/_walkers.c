@@ -319,12 +319,10 @@ static inline void over_texts(const Table *table, const Py_buffer *data, const P
 
 /* The letter of the character that ends before `at`. */
 static uint32_t letter_before(const Table *table, const uint8_t *start, const uint8_t *at) {
-    const uint8_t *from = at;
     uint32_t code = 0;
-    while (from > start && at - from < 4) {
-        from--;
-        if (decoded(from, at, &code) == at - from) return letter_of(table, code);
-    }
+    if (at[-1] < 0x80) return letter_of(table, at[-1]);
+    for (int length = 2; length <= 4 && at - start >= length; length++)
+        if (decoded(at - length, at, &code) == length) return letter_of(table, code);
     return letter_of(table, 0xDC00 + at[-1]);
 }
 
@@ -1458,6 +1456,175 @@ end:
     return result;
 }
 
+enum { WHOLE = 0, CUT_OFF = 1, STRANGE = 2, CROWDED = 3 };
+
+PyDoc_STRVAR(delimited_doc,
+"delimited(data, final, delimiter, quote, width, longest, first_line, wanted, cells, ends, numbers, extra, most)\n"
+"-> (status, at, rows, lines, used, ragged, ragged_rows, broken, broken_rows)\n\n"
+"Find the rows of CSV in data (RFC 4180), quote -1 for none. For the columns wanted (int32, ascending) the place of each cell\n"
+"is written to cells (int32 pairs, column by column, with the room of ends for each), for each row where it ends to ends and\n"
+"the number of its first line to numbers (int32); a cell with doubled quotes is written to extra, its place beyond data. Status:\n"
+"0 all was read, 1 the last row is not complete (final says that nothing follows), 2 what stands at `at` is for Python to read,\n"
+"3 no room is left. ragged and broken count rows of another width and with bytes that are no UTF-8; the numbers of the first\n"
+"`most` of each are given.");
+
+static int noted(PyObject *list, Py_ssize_t count, Py_ssize_t most, long number) {
+    if (count >= most) return 1;
+    PyObject *made = PyLong_FromLong(number);
+    int fine = made && PyList_Append(list, made) == 0;
+    Py_XDECREF(made);
+    return fine;
+}
+
+static int is_broken(const uint8_t *at, const uint8_t *end) {
+    for (at = beyond_ascii(at, end); at < end; at = beyond_ascii(at, end)) {
+        uint32_t code;
+        int length = decoded(at, end, &code);
+        if (length == 1) return 1;
+        at += length;
+    }
+    return 0;
+}
+
+static PyObject *delimited(PyObject *module, PyObject *arguments) {
+    Py_buffer data, wanted, cells, ends, numbers, extra;
+    Py_ssize_t longest, most, ragged = 0, broken = 0, rows = 0, used = 0;
+    int final, delimiter, quote, width;
+    long first_line, line;
+    if (!PyArg_ParseTuple(arguments, "y*piiinly*w*w*w*w*n", &data, &final, &delimiter, &quote, &width, &longest,
+                          &first_line, &wanted, &cells, &ends, &numbers, &extra, &most))
+        return NULL;
+    PyObject *ragged_rows = PyList_New(0), *broken_rows = PyList_New(0), *result = NULL;
+    const Py_ssize_t room = ends.len / 4, columns = wanted.len / 4;
+    const int32_t *want = wanted.buf;
+    int32_t *cell = cells.buf, *end_of = ends.buf, *number_of = numbers.buf;
+    uint8_t *beside = extra.buf;
+    const uint8_t *base = data.buf, *end = base + data.len, *at = base, *stopped = base;
+    int status = WHOLE;
+    line = first_line;
+    if (!ragged_rows || !broken_rows) goto end;
+    if (cells.len / 8 < columns * room || numbers.len / 4 < room || data.len + extra.len > INT32_MAX) {
+        PyErr_SetString(PyExc_ValueError, "there is too little room for rows, or too much text");
+        goto end;
+    }
+    const int ascii = beyond_ascii(base, end) == end;
+    while (at < end) {
+        const uint8_t *row = at;
+        const long begins = line;
+        Py_ssize_t filled = 0, before = used;
+        int column = 0, ended = 0;
+        if (rows >= room) {
+            status = CROWDED;
+            break;
+        }
+        if (*at == '\n' || (*at == '\r' && at + 1 < end && at[1] == '\n')) {
+            at += 1 + (*at == '\r');
+            line++;
+            ended = 1;
+        }
+        while (!ended) {
+            const uint8_t *start = at, *stop;
+            int32_t place[2];
+            int is_wanted = filled < columns && want[filled] == column;
+            if (at < end && quote >= 0 && *at == quote) {
+                Py_ssize_t doubled = 0;
+                start = ++at;
+                while (1) {
+                    while (at < end && *at != quote) {
+                        line += *at == '\n' || (*at == '\r' && at + 1 < end && at[1] != '\n');
+                        at++;
+                    }
+                    if (at + 1 < end && at[1] == quote) {
+                        doubled++;
+                        at += 2;
+                        continue;
+                    }
+                    break;
+                }
+                if (at >= end || (at + 1 >= end && !final)) {
+                    status = final ? STRANGE : CUT_OFF;
+                    break;
+                }
+                stop = at++;
+                place[0] = (int32_t)(start - base);
+                place[1] = (int32_t)(stop - base);
+                if (doubled && is_wanted) {
+                    if (used + (stop - start) > extra.len) {
+                        status = CROWDED;
+                        break;
+                    }
+                    place[0] = (int32_t)(data.len + used);
+                    for (const uint8_t *each = start; each < stop; each++) {
+                        beside[used++] = *each;
+                        each += *each == quote;
+                    }
+                    place[1] = (int32_t)(data.len + used);
+                }
+                if (at < end && *at != delimiter && *at != '\n' && *at != '\r') {
+                    status = STRANGE;
+                    break;
+                }
+            } else {
+                while (at < end && *at != delimiter && *at != '\n' && *at != '\r') at++;
+                stop = at;
+                place[0] = (int32_t)(start - base);
+                place[1] = (int32_t)(stop - base);
+            }
+            if (at >= end) {
+                if (!final) {
+                    status = CUT_OFF;
+                    break;
+                }
+                ended = 1;
+            } else if (*at == '\r') {
+                if (at + 1 >= end || at[1] != '\n') {
+                    status = at + 1 >= end && !final ? CUT_OFF : STRANGE;
+                    break;
+                }
+                at += 2;
+                line++;
+                ended = 1;
+            } else if (*at == '\n') {
+                at++;
+                line++;
+                ended = 1;
+            } else {
+                at++;
+            }
+            if (is_wanted) {
+                memcpy(cell + 2 * (filled * room + rows), place, sizeof place);
+                filled++;
+            }
+            column++;
+        }
+        if (status != WHOLE || at - row > longest) {
+            if (status == WHOLE) status = STRANGE;
+            line = begins;
+            used = before;
+            break;
+        }
+        for (; filled < columns; filled++) memset(cell + 2 * (filled * room + rows), 0, 8);
+        if (column != width && !(width == 1 && column == 0) && !noted(ragged_rows, ragged++, most, begins)) goto end;
+        if (!ascii && is_broken(row, at) && !noted(broken_rows, broken++, most, begins)) goto end;
+        end_of[rows] = (int32_t)(at - base);
+        number_of[rows] = (int32_t)begins;
+        rows++;
+        stopped = at;
+    }
+    result = Py_BuildValue("innlnnOnO", status, (Py_ssize_t)(stopped - base), rows, line, used, ragged, ragged_rows,
+                           broken, broken_rows);
+end:
+    Py_XDECREF(ragged_rows);
+    Py_XDECREF(broken_rows);
+    PyBuffer_Release(&data);
+    PyBuffer_Release(&wanted);
+    PyBuffer_Release(&cells);
+    PyBuffer_Release(&ends);
+    PyBuffer_Release(&numbers);
+    PyBuffer_Release(&extra);
+    return result;
+}
+
 PyDoc_STRVAR(spread_doc,
 "spread(starts, letters) -> bytes\n\nReturn the letter (uint16) of each code point of the basic plane.");
 
@@ -1487,6 +1654,7 @@ static PyMethodDef METHODS[] = {
     {"sort", sort_texts, METH_VARARGS, sort_doc},
     {"survey", survey, METH_VARARGS, survey_doc},
     {"gather", gather, METH_VARARGS, gather_doc},
+    {"delimited", delimited, METH_VARARGS, delimited_doc},
     {"replace", replace, METH_VARARGS, replace_doc},
     {"pieces", pieces, METH_VARARGS, pieces_doc},
     {"tally", tally, METH_VARARGS, tally_doc},

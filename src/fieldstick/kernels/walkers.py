@@ -66,6 +66,25 @@ class Walkers(Protocol):
     ) -> tuple[int, int] | None:
         """Write a row for each piece of texts cut at their matches; return how many, and how many texts were cut."""
 
+    def delimited(
+        self,
+        data: bytes,
+        final: bool,
+        delimiter: int,
+        quote: int,
+        width: int,
+        longest: int,
+        first_line: int,
+        wanted: Any,
+        cells: bytearray,
+        ends: bytearray,
+        numbers: bytearray,
+        extra: bytearray,
+        most: int,
+        /,
+    ) -> tuple[int, int, int, int, int, int, list[int], int, list[int]]:
+        """Find the rows and the wanted cells of CSV."""
+
     def survey(self, data: bytes, most: int, /) -> tuple[int, int, int, bool, int, list[int]]:
         """Count lines, those ended by CR LF, the bytes of the longest, and tell which hold bytes that are no UTF-8."""
 

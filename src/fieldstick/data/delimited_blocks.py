@@ -1,0 +1,214 @@
+"""CSV in blocks of whole rows, of which only the cells that are asked for are looked at; walkers find them.
+
+What they do not read for sure (a carriage return alone, something after a closing quote, too long rows) is left to
+the reader of single rows, with all that follows: the rows are the same either way.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+from array import array
+from functools import cached_property
+from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
+
+from fieldstick.data.batch import MOST_NAMED, Batch, SourceNotes, StoredTexts
+from fieldstick.data.coding import BLOCK
+from fieldstick.kernels.walkers import NATIVE
+
+if TYPE_CHECKING:
+    from collections import Counter
+    from collections.abc import Callable, Iterator, Mapping, Sequence
+
+FEWEST_BYTES = 4
+"""Bytes that a row is reckoned to have at the least, for the room that its cells take."""
+
+_CUT_OFF, _STRANGE, _CROWDED = 1, 2, 3
+
+
+class Dialect(Struct, frozen=True):
+    """How the cells of CSV are parted, each mark one character of ASCII; no quote is an empty text."""
+
+    delimiter: str
+    quote: str
+
+
+class TableBatch(Batch):
+    """Rows of CSV that follow one another, as they are stored; texts and cells are made when first asked for."""
+
+    def __init__(self, block: DelimitedBlock) -> None:
+        self.table = block
+        cells = block.cells.get(block.column) if block.column is not None else None
+        stored = StoredTexts(block.data, len(block.numbers), 0, cells, block.ends, block.numbers)
+        super().__init__(
+            block.numbers, None, notes=block.notes, stored_texts=stored if block.column is not None else None
+        )
+
+    @property
+    def numbers(self) -> Sequence[int]:
+        """See `Batch.numbers`."""
+        return self.table.numbers
+
+    @cached_property
+    def texts(self) -> list[str]:
+        """See `Batch.texts`."""
+        if self.table.column is None:
+            return [""] * len(self.table.numbers)
+        return self.table.texts(self.table.column)
+
+    @cached_property
+    def rows(self) -> Sequence[Mapping[str, Any]]:
+        """See `Batch.rows`."""
+        return self.table.rows()
+
+    @property
+    def as_they_stand(self) -> bool:
+        """See `Batch.as_they_stand`."""
+        return False
+
+    def line_ends(self) -> Counter[str]:
+        """See `Batch.line_ends`; those of a table are not counted."""
+        return SourceNotes().line_ends
+
+    def raw(self, index: int) -> str:
+        """See `Batch.raw`."""
+        ends = self.table.ends
+        return self.table.data[ends[index - 1] if index else 0 : ends[index]].decode("utf-8", "surrogateescape")
+
+
+class DelimitedBlock(Struct):
+    """Whole rows of CSV: where each ends, the number of the line it begins in, and the places of the wanted cells."""
+
+    data: bytes
+    ends: array[int]
+    numbers: array[int]
+    cells: dict[str, array[int]]
+    column: str | None
+    columns: list[str]
+    dialect: Dialect
+    notes: SourceNotes
+
+    def parts(self) -> Iterator[Batch]:
+        """Give all rows at once."""
+        yield TableBatch(self)
+
+    def texts(self, column: str) -> list[str]:
+        """Return the cells of a wanted column."""
+        data, pairs = self.data, [iter(self.cells[column])] * 2
+        return [data[start:end].decode("utf-8", "surrogateescape") for start, end in zip(*pairs, strict=True)]
+
+    def rows(self) -> list[dict[str, str]]:
+        """Return all rows by column."""
+        text = self.data[: self.ends[-1]].decode("utf-8", "surrogateescape")
+        quote = self.dialect.quote
+        reader = csv.reader(
+            io.StringIO(text, newline=""),
+            delimiter=self.dialect.delimiter,
+            quotechar=quote or None,
+            quoting=csv.QUOTE_MINIMAL if quote else csv.QUOTE_NONE,
+            strict=True,
+        )
+        width, columns = len(self.columns), self.columns
+        return [dict(zip(columns, row + [""] * (width - len(row)), strict=False)) for row in reader]
+
+
+class Continued(io.RawIOBase):
+    """A stream of which the next bytes were read already."""
+
+    def __init__(self, first: bytes, stream: io.RawIOBase) -> None:
+        super().__init__()
+        self._first, self._stream = first, stream
+
+    def readable(self) -> bool:
+        """It can be read."""
+        return True
+
+    def readinto(self, buffer: Any) -> int:
+        """Fill `buffer` with what comes next; 0 at the end."""
+        view = memoryview(buffer).cast("B")
+        found = self._first[: len(view)] or self._stream.read(len(view)) or b""
+        self._first = self._first[len(view) :]
+        view[: len(found)] = found
+        return len(found)
+
+
+class BlockReader:
+    """Reads blocks of rows that come after a header; `left` and `line` tell where it stopped before the end."""
+
+    def __init__(
+        self, columns: list[str], wanted: Sequence[str], column: str | None, dialect: Dialect, longest: int | None
+    ) -> None:
+        self._columns, self._column, self._dialect = columns, column, dialect
+        self._wanted = sorted(set(wanted), key=columns.index)
+        self._longest = longest if longest is not None else 1 << 30
+        self.left: bytes | None = None
+        """What is left to another reader, before what follows it; None when all was read."""
+        self.line = 1
+        """The number of the line that what is left begins in."""
+
+    def blocks(self, first: bytes, line: int, read: Callable[[int], bytes]) -> Iterator[DelimitedBlock]:
+        """Yield the rows of `first`, which begins in a line of that number, and of what `read` gives after it."""
+        chunk, self.line = first, line
+        size = BLOCK
+        while True:
+            more = read(size)
+            if more:
+                chunk += more
+            elif not chunk:
+                return
+            block, at, status = self._next_block(chunk, final=not more)
+            if block is not None:
+                yield block
+            chunk = chunk[at:]
+            if status == _STRANGE or len(chunk) > self._longest:
+                self.left = chunk
+                return
+            # A row that is not complete yet may be as long as all that was read.
+            size = max(BLOCK, len(chunk))
+            if not more and status != _CROWDED:
+                return
+
+    def _next_block(self, chunk: bytes, *, final: bool) -> tuple[DelimitedBlock | None, int, int]:
+        assert NATIVE is not None
+        wanted = array("i", map(self._columns.index, self._wanted))
+        room = len(chunk) // FEWEST_BYTES + 16
+        cells, ends, numbers = bytearray(8 * len(wanted) * room), bytearray(4 * room), bytearray(4 * room)
+        extra = bytearray(len(chunk))
+        quote = ord(self._dialect.quote) if self._dialect.quote else -1
+        status, at, rows, line, used, ragged, ragged_rows, broken, broken_rows = NATIVE.delimited(
+            chunk,
+            final,
+            ord(self._dialect.delimiter),
+            quote,
+            len(self._columns),
+            self._longest,
+            self.line,
+            wanted,
+            cells,
+            ends,
+            numbers,
+            extra,
+            MOST_NAMED,
+        )
+        self.line = line
+        if not rows:
+            return None, at, status
+        notes = SourceNotes()
+        for noted, total, found in (
+            (notes.ragged, ragged, ragged_rows),
+            (notes.undecodable, broken, broken_rows),
+        ):
+            noted.extend(found)
+            noted.total = total
+        places = {name: _integers(cells, 2 * number * room, 2 * rows) for number, name in enumerate(self._wanted)}
+        data = chunk + bytes(memoryview(extra)[:used]) if used else chunk
+        of_rows = _integers(ends, 0, rows), _integers(numbers, 0, rows)
+        return DelimitedBlock(data, *of_rows, places, self._column, self._columns, self._dialect, notes), at, status
+
+
+def _integers(stored: bytearray, at: int, count: int) -> array[int]:
+    found = array("i")
+    found.frombytes(memoryview(stored)[4 * at : 4 * (at + count)])
+    return found
