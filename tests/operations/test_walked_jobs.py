@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import tempfile
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import pytest
@@ -9,16 +11,21 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from fieldstick.commands.validate import REJECT_COLUMNS
 from fieldstick.data.batch import Batch
 from fieldstick.data.coding import Coding, encoded
 from fieldstick.data.delimited import Delimited
+from fieldstick.data.delimited_blocks import TableBatch
 from fieldstick.data.json_rows import JsonLines
 from fieldstick.data.lines import LineBlock
+from fieldstick.data.read_options import ReadOptions
+from fieldstick.data.source import Source
 from fieldstick.data.text_rows import TextSink
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.matching import walks
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.walks import kind_walk
+from fieldstick.operations.form import Form, FormReader, ValidateJob
 from fieldstick.operations.rewrite import RewriteJob, Rewriter, Step
 from fieldstick.operations.route import RouteJob, Router
 from fieldstick.operations.split import SplitJob, Splitter
@@ -130,6 +137,70 @@ def both_ways(make: Callable[[Taken], Any], lines: list[tuple[str, str]], tally:
         job.close([Named()])
         found.append((target.written, tally(job)))
     assert found[0] == found[1]
+
+
+CELLS = st.one_of(
+    st.sampled_from(["", " ", "\u00a0", "n/a", "m=31.4%", "m=88.8%", "é", '"a""b"', '"7\n7"', '" "', "\udc84"]),
+    st.lists(st.sampled_from(PIECES[:3]), max_size=3).map("".join),
+)
+ROWS = st.lists(st.lists(CELLS, min_size=1, max_size=3).map(",".join), max_size=12)
+
+
+def both_ways_in_a_table(
+    make: Callable[[Taken], Any], rows: list[str], tally: Callable[[Any], Any], **asked: Any
+) -> None:
+    """Do a job on the rows of a table in a block, and on the same rows read one by one."""
+    found = []
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "a.csv"
+        path.write_bytes("".join(f"{row}\r\n" for row in ["a,b", *rows]).encode("utf-8", "surrogateescape"))
+        for in_blocks in (True, False):
+            source = Source(str(path), ReadOptions(kind="csv", **asked))
+            source.needed_columns = ("a", "b")
+            target = Taken()
+            job = make(target)
+            for batch in [part for block in source.blocks() for part in block.parts()]:
+                assert isinstance(batch, TableBatch)
+                count = range(len(batch.numbers))
+                singly = Batch(list(batch.numbers), batch.texts, [batch.raw(index) for index in count], batch.rows)
+                job.take(source, job.work("a.csv", batch if in_blocks else singly))
+            found.append((target.written, tally(job)))
+    assert found[0] == found[1]
+
+
+@given(EXPRESSIONS, REACHES, TAKES, ROWS)
+def test_a_column_of_a_table(expression: str, reach: Any, take: Any, rows: list[str]) -> None:
+    matcher = prepare(pattern_of(expression, reach, take))
+
+    def extracting(target: Any) -> ExtractJob:
+        return ExtractJob(
+            [matcher], TextSink(target, lambda each: JsonLines(tuple(each))), ExtractOptions(with_place=True)
+        )
+
+    def selecting(target: Any) -> SelectJob:
+        return SelectJob(matcher, target, SelectOptions(unfit=take == "first"))
+
+    both_ways_in_a_table(extracting, rows, lambda job: counts(job.tallies[0]), column="b")
+    both_ways_in_a_table(selecting, rows, lambda job: [counts(each) for each in job._tallies.values()], column="b")
+
+
+@given(st.tuples(EXPRESSIONS, EXPRESSIONS), TAKES, ROWS, st.sets(st.sampled_from("ab")))
+def test_validate(expressions: Any, take: Any, rows: list[str], required: Any) -> None:
+    columns = tuple(zip("ab", (pattern_of(each, "anywhere", take) for each in expressions), strict=True))
+    reader = FormReader(Form("f", "", (), (), ("forms",), columns, tuple(required), ("", "n/a")))
+
+    def validating(target: Any) -> ValidateJob:
+        def accept(source: Any, raw: str | bytes, kept: Any) -> None:
+            target.written += raw if isinstance(raw, bytes) else encoded(raw)
+            target.written += repr(list(kept)).encode("utf-8", "surrogatepass")
+
+        rejects = TextSink(target, lambda each: JsonLines(tuple(each))).table("rejects", REJECT_COLUMNS)
+        return ValidateJob(reader, accepted=accept, rejects=rejects)
+
+    def told(job: Any) -> Any:
+        return counts(job.tally), job.tally.rejects, job.tally.shown
+
+    both_ways_in_a_table(validating, rows, told, rows_wanted=True, raws_wanted=True)
 
 
 def counts(tally: Any) -> Any:

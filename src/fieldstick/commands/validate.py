@@ -29,7 +29,7 @@ from fieldstick.suites.overrides import Overrides, pairs
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Iterable, Mapping, Sequence
 
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.data.rows import Sink
@@ -167,13 +167,16 @@ class Accepted:
         if self._rows is not None:
             self._rows.expect(source.columns)
 
-    def take(self, source: Source, raw: str, rows: list[Mapping[str, Any]]) -> None:
+    def take(self, source: Source, raw: str | bytes, rows: Iterable[Mapping[str, Any]]) -> None:
         """Write accepted rows."""
         self.begin(source)
         if self._text is not None:
             if source.header != self._header:
                 raise UsageError(f"{source.name} has other columns than the sources before it; write them one by one")
-            self._text.write(raw)
+            if isinstance(raw, bytes):
+                self._text.write_utf8(raw)
+            else:
+                self._text.write(raw)
         elif self._rows is not None:
             for row in rows:
                 self._rows.add(row)

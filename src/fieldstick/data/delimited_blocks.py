@@ -20,7 +20,7 @@ from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
     from collections import Counter
-    from collections.abc import Callable, Iterator, Mapping, Sequence
+    from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 
 FEWEST_BYTES = 4
 """Bytes that a row is reckoned to have at the least, for the room that its cells take."""
@@ -94,10 +94,11 @@ class DelimitedBlock(Struct):
         """Give all rows at once."""
         yield TableBatch(self)
 
-    def texts(self, column: str) -> list[str]:
-        """Return the cells of a wanted column."""
-        data, pairs = self.data, [iter(self.cells[column])] * 2
-        return [data[start:end].decode("utf-8", "surrogateescape") for start, end in zip(*pairs, strict=True)]
+    def texts(self, column: str, rows: Iterable[int] | None = None) -> list[str]:
+        """Return the cells of a wanted column, of all rows or of those at some indexes."""
+        data, places = self.data, self.cells[column]
+        chosen = range(len(self.numbers)) if rows is None else rows
+        return [data[places[2 * at] : places[2 * at + 1]].decode("utf-8", "surrogateescape") for at in chosen]
 
     def rows(self) -> list[dict[str, str]]:
         """Return all rows by column."""

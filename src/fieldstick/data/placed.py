@@ -117,6 +117,21 @@ def counted(finishes: bytearray, kinds: int) -> list[int]:
     return NATIVE.tally(finishes, kinds)
 
 
+def mark(placed: PlacedRows, fits: bytearray) -> None:
+    """Set to 0 what stands in `fits` (int16) for each text of which a row is not left out."""
+    assert NATIVE is not None
+    NATIVE.mark(placed.rows, placed.width, placed.count, placed.refused, fits)
+
+
+def doubt(stored: StoredTexts, fits: bytearray, blanks: Sequence[bytes], *, required: bool, doubted: bytearray) -> None:
+    """Set the byte in `doubted` of each text that is not to be accepted, or of which that is not sure.
+
+    One is accepted that fits, or that is blank and not `required`; white space is blank, and the texts of `blanks`.
+    """
+    assert NATIVE is not None
+    NATIVE.doubt(stored.data, stored.cells, fits, blanks, required, doubted)
+
+
 def gathered(stored: StoredTexts, finishes: bytearray, heap_of: Sequence[int]) -> list[bytes]:
     """Put texts as they stand on heaps by their finishes: `heap_of` tells that of -1, then of each; -1 for none."""
     assert NATIVE is not None

@@ -1625,6 +1625,109 @@ end:
     return result;
 }
 
+PyDoc_STRVAR(doubt_doc,
+"doubt(data, cells, fits, blanks, required, doubted)\n\n"
+"Set the byte of each text in doubted that is surely not to be accepted, or may not be: one that does not fit (int16 below 0)\n"
+"and is not blank, or is blank and required. Blank are white space and the texts of blanks (list of bytes); white space beyond\n"
+"ASCII leaves a text in doubt.");
+
+static int is_blank(const uint8_t *at, const uint8_t *end, const Listed *blanks, Py_ssize_t count) {
+    int maybe = 0;
+    const uint8_t *each = at;
+    for (; each < end; each++) {
+        if (*each >= 0x80) maybe = 1;
+        else if (*each != ' ' && !(*each >= 9 && *each <= 13) && !(*each >= 28 && *each <= 31)) break;
+    }
+    if (each == end) return maybe ? 2 : 1;
+    for (Py_ssize_t number = 0; number < count; number++)
+        if (blanks[number].size == end - at && !memcmp(blanks[number].text, at, end - at)) return 1;
+    return 0;
+}
+
+static PyObject *doubt(PyObject *module, PyObject *arguments) {
+    Py_buffer data, cells = {0}, fits, doubted;
+    PyObject *cells_given, *blanks_given, *result = NULL;
+    Listed *blanks = NULL;
+    int required;
+    if (!PyArg_ParseTuple(arguments, "y*Oy*Opw*", &data, &cells_given, &fits, &blanks_given, &required, &doubted))
+        return NULL;
+    if (cells_given != Py_None && PyObject_GetBuffer(cells_given, &cells, PyBUF_SIMPLE) < 0) goto end;
+    Py_ssize_t count = PyList_Size(blanks_given), texts = fits.len / 2;
+    if (count < 0) goto end;
+    if (doubted.len < texts || (cells.buf && cells.len / 8 < texts)) {
+        PyErr_SetString(PyExc_ValueError, "there are fewer cells than texts");
+        goto end;
+    }
+    blanks = PyMem_Calloc(count ? count : 1, sizeof(Listed));
+    if (!blanks) {
+        PyErr_NoMemory();
+        goto end;
+    }
+    for (Py_ssize_t each = 0; each < count; each++) {
+        char *bytes;
+        if (PyBytes_AsStringAndSize(PyList_GetItem(blanks_given, each), &bytes, &blanks[each].size) < 0) goto end;
+        blanks[each].text = (const uint8_t *)bytes;
+    }
+    Py_BEGIN_ALLOW_THREADS
+    const uint8_t *base = data.buf, *end = base + data.len, *at = base;
+    const int32_t *spans = cells.buf;
+    const int16_t *fit = fits.buf;
+    uint8_t *out = doubted.buf;
+    for (Py_ssize_t number = 0; number < texts && (spans || at < end); number++) {
+        const uint8_t *start = at, *stop;
+        if (spans) {
+            start = base + spans[2 * number];
+            stop = base + spans[2 * number + 1];
+        } else {
+            const uint8_t *feed = line_end(at, end);
+            stop = text_end(at, feed, end);
+            at = feed + (feed < end);
+        }
+        if (fit[number] >= 0 && !required) continue;
+        if (fit[number] < 0 && required) {
+            out[number] = 1;
+            continue;
+        }
+        int blank = is_blank(start, stop, blanks, count);
+        if (required ? blank : blank != 1) out[number] = 1;
+    }
+    Py_END_ALLOW_THREADS
+    result = Py_None;
+    Py_INCREF(result);
+end:
+    PyMem_Free(blanks);
+    if (cells.obj) PyBuffer_Release(&cells);
+    PyBuffer_Release(&data);
+    PyBuffer_Release(&fits);
+    PyBuffer_Release(&doubted);
+    return result;
+}
+
+PyDoc_STRVAR(mark_doc,
+"mark(rows, width, count, refused, out)\n\nWrite 0 to out (int16, one a text) for each text of which a row is not refused.");
+
+static PyObject *mark_texts(PyObject *module, PyObject *arguments) {
+    Py_buffer rows, refused, out;
+    Py_ssize_t width, count;
+    if (!PyArg_ParseTuple(arguments, "y*nny*w*", &rows, &width, &count, &refused, &out)) return NULL;
+    int fine = width >= HEAD && count >= 0 && rows.len / 4 >= width * count && (!refused.len || refused.len >= count);
+    const int32_t *row = rows.buf;
+    const uint8_t *skip = refused.buf;
+    for (Py_ssize_t each = 0; fine && each < count; each++, row += width) {
+        if (refused.len && skip[each]) continue;
+        fine = row[0] >= 0 && row[0] < out.len / 2;
+        if (fine) ((int16_t *)out.buf)[row[0]] = 0;
+    }
+    PyBuffer_Release(&rows);
+    PyBuffer_Release(&refused);
+    PyBuffer_Release(&out);
+    if (!fine) {
+        PyErr_SetString(PyExc_ValueError, "these are no rows of these texts");
+        return NULL;
+    }
+    Py_RETURN_NONE;
+}
+
 PyDoc_STRVAR(spread_doc,
 "spread(starts, letters) -> bytes\n\nReturn the letter (uint16) of each code point of the basic plane.");
 
@@ -1655,6 +1758,8 @@ static PyMethodDef METHODS[] = {
     {"survey", survey, METH_VARARGS, survey_doc},
     {"gather", gather, METH_VARARGS, gather_doc},
     {"delimited", delimited, METH_VARARGS, delimited_doc},
+    {"doubt", doubt, METH_VARARGS, doubt_doc},
+    {"mark", mark_texts, METH_VARARGS, mark_doc},
     {"replace", replace, METH_VARARGS, replace_doc},
     {"pieces", pieces, METH_VARARGS, pieces_doc},
     {"tally", tally, METH_VARARGS, tally_doc},

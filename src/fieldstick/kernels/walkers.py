@@ -85,6 +85,14 @@ class Walkers(Protocol):
     ) -> tuple[int, int, int, int, int, int, list[int], int, list[int]]:
         """Find the rows and the wanted cells of CSV."""
 
+    def doubt(
+        self, data: bytes, cells: Any, fits: Any, blanks: Sequence[bytes], required: bool, doubted: bytearray, /
+    ) -> None:
+        """Mark the texts that are not to be accepted, or may not be."""
+
+    def mark(self, rows: Any, width: int, count: int, refused: Any, out: bytearray, /) -> None:
+        """Mark the texts of which a row is not refused."""
+
     def survey(self, data: bytes, most: int, /) -> tuple[int, int, int, bool, int, list[int]]:
         """Count lines, those ended by CR LF, the bytes of the longest, and tell which hold bytes that are no UTF-8."""
 

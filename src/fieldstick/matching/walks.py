@@ -15,7 +15,7 @@ from msgspec import Struct
 from fieldstick.analysis.automaton.asked import Joined, Reading
 from fieldstick.analysis.automaton.kept_tables import matches_table, reading_table, sorting_table
 from fieldstick.data.batch import StoredTexts
-from fieldstick.data.placed import HEAD, PlacedRows, counted, gathered
+from fieldstick.data.placed import HEAD, PlacedRows, counted, gathered, mark
 from fieldstick.engines.python import PythonCompiled
 from fieldstick.errors import FieldstickError
 from fieldstick.kernels.walkers import NATIVE
@@ -168,11 +168,7 @@ class RowWalk(_Walk):
         if walked is None:
             return None
         found = bytearray(b"\xff\xff" * stored.count)
-        view = memoryview(found).cast("h")
-        refused = walked.placed.refused or bytes(walked.placed.count)
-        for number, is_refused in zip(walked.placed.numbers(), refused, strict=True):
-            if not is_refused:
-                view[number] = 0
+        mark(walked.placed, found)
         return found
 
     def _leave_untaken_out(self, placed: PlacedRows) -> None:

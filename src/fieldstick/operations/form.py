@@ -3,25 +3,33 @@
 from __future__ import annotations
 
 import json
+import sys
 from collections import Counter
+from itertools import compress
+from operator import not_
 from typing import TYPE_CHECKING, Annotated, Any
 
 import msgspec
 from msgspec import Meta, Struct, field
 from msgspec.structs import replace
 
+from fieldstick.data.batch import StoredTexts
+from fieldstick.data.coding import encoded
+from fieldstick.data.delimited_blocks import TableBatch
 from fieldstick.data.json_rows import cell_at
+from fieldstick.data.placed import doubt, gathered
 from fieldstick.data.rows import text_of
 from fieldstick.errors import hint
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.result import BLANK, GAVE_UP, Unfit
 from fieldstick.matching.tally import Tally
+from fieldstick.matching.walks import FitWalk, fit_walk
 from fieldstick.suites.model import Table
 from fieldstick.suites.sections import OperationTable, Section
 from fieldstick.suites.suite import Difference, Expected, Operation, Pattern
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Mapping, Sequence
+    from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 
     from fieldstick.data.batch import Batch
     from fieldstick.data.rows import TableSink
@@ -155,8 +163,31 @@ class FormReader:
             prepare(pattern, {name: given[name] for name in pattern.parameters if name in given})
             for _, pattern in form.columns
         )
+        self._walks: tuple[FitWalk | None, ...] | None = None
         self._required = frozenset(form.required)
         self._blank = frozenset(form.blank)
+
+    def doubted(self, columns: Mapping[str, StoredTexts | None]) -> bytearray | None:
+        """Return a byte for each row, not 0 for one that may have a reject; None where walkers cannot tell.
+
+        `columns` are the texts of each column of the form, None for a column that is not there.
+        """
+        if self._walks is None:
+            self._walks = tuple(fit_walk(matcher) for matcher in self._matchers)
+        pairs = [(columns[column], walk) for column, walk in zip(self.columns, self._walks, strict=True)]
+        # All are asked before one that cannot tell decides, so that each learns how much there is to read.
+        told = [
+            (stored, walk.fits(stored)) if walk is not None and stored is not None else None for stored, walk in pairs
+        ]
+        blanks = [encoded(each) for each in self._blank]
+        found: bytearray | None = None
+        for column, each in zip(self.columns, told, strict=True):
+            stored, fits = each if each is not None else (None, None)
+            if stored is None or fits is None:
+                return None
+            found = found if found is not None else bytearray(stored.count)
+            doubt(stored, fits, blanks, required=column in self._required, doubted=found)
+        return found
 
     def judge(self, rows: Sequence[Mapping[str, str | None]]) -> list[list[Reject]]:
         """Return the rejects of each row, in the order of the columns; none for a row that is accepted."""
@@ -210,8 +241,31 @@ class ValidationTally(Tally):
             self.shown += other.shown[: MOST_SHOWN - len(self.shown)]
 
 
-Judged = tuple[str, "list[Mapping[str, Any]]", ValidationTally, list[list[Any]]]
+Judged = tuple["str | bytes", "Iterable[Mapping[str, Any]]", ValidationTally, list[list[Any]]]
 """The accepted rows of a batch as they stand and as cells, the tally, and a row for each rejected cell."""
+
+
+class AcceptedRows:
+    """The rows of a batch whose byte is 0: as they stand, and cell by cell when they are gone through."""
+
+    def __init__(self, batch: Batch, rejected: bytearray) -> None:
+        self._batch, self._rejected = batch, rejected
+
+    def as_they_stand(self) -> bytes:
+        """Return the rows as they are stored, each with a line end."""
+        if isinstance(self._batch, TableBatch):
+            table = self._batch.table
+            stored = StoredTexts(table.data, len(table.numbers), ends=table.ends)
+        else:
+            assert self._batch.stored is not None
+            stored = self._batch.stored
+        finishes = bytearray(2 * len(self._rejected))
+        finishes[sys.byteorder == "big" :: 2] = self._rejected
+        return gathered(stored, finishes, [-1, 0, -1])[0]
+
+    def __iter__(self) -> Iterator[Mapping[str, Any]]:
+        rows = self._batch.rows or [{VALUE: text} for text in self._batch.texts]
+        return compress(rows, map(not_, self._rejected))
 
 
 class ValidateJob:
@@ -221,7 +275,7 @@ class ValidateJob:
         self,
         form: FormReader,
         *,
-        accepted: Callable[[Source, str, list[Mapping[str, Any]]], None] | None = None,
+        accepted: Callable[[Source, str | bytes, Iterable[Mapping[str, Any]]], None] | None = None,
         rejects: TableSink | None = None,
     ) -> None:
         self.tally = ValidationTally()
@@ -229,6 +283,9 @@ class ValidateJob:
 
     def work(self, source: str, batch: Batch) -> Judged:
         """See `Job.work`."""
+        doubted = self._doubted(batch)
+        if doubted is not None:
+            return self._settled(source, batch, doubted)
         rows = (
             [self._cells(row) for row in batch.rows]
             if batch.rows is not None
@@ -240,21 +297,58 @@ class ValidateJob:
         raws: list[str] = []
         kept: list[Mapping[str, Any]] = []
         for index, rejects in enumerate(judged):
-            number = batch.numbers[index]
             if not rejects:
                 tally.fit += 1
                 if self._accepted is not None:
                     raw = batch.raw(index)
                     raws.append(raw if raw.endswith("\n") else raw + "\n")
                     kept.append(batch.rows[index] if batch.rows is not None else rows[index])
-            for each in rejects:
-                tally.rejects[each.column, each.why.reason] += 1
-                if each.why.reason == GAVE_UP:
-                    tally.give_up(source, number)
-                if len(tally.shown) < MOST_SHOWN:
-                    tally.shown.append((source, number, each))
-                told.append([source, number, each.column, each.value, each.why.reason, each.why.words, each.message])
+            self._tell(source, batch.numbers[index], rejects, tally, told)
         return "".join(raws), kept, tally, told
+
+    @staticmethod
+    def _tell(source: str, number: int, rejects: list[Reject], tally: ValidationTally, told: list[list[Any]]) -> None:
+        for each in rejects:
+            tally.rejects[each.column, each.why.reason] += 1
+            if each.why.reason == GAVE_UP:
+                tally.give_up(source, number)
+            if len(tally.shown) < MOST_SHOWN:
+                tally.shown.append((source, number, each))
+            told.append([source, number, each.column, each.value, each.why.reason, each.why.words, each.message])
+
+    def _doubted(self, batch: Batch) -> bytearray | None:
+        """Return which rows may have a reject, where walkers can tell; None where all must be judged."""
+        if isinstance(batch, TableBatch):
+            table = batch.table
+            columns = {
+                name: StoredTexts(table.data, len(table.numbers), cells=table.cells[name])
+                if name in table.cells
+                else None
+                for name in self._form.columns
+            }
+            return self._form.doubted(columns)
+        if batch.stored is not None and self._form.columns == (VALUE,):
+            return self._form.doubted({VALUE: batch.stored})
+        return None
+
+    def _settled(self, source: str, batch: Batch, doubted: bytearray) -> Judged:
+        """Judge the rows in doubt; the others are accepted."""
+        tally = ValidationTally(read=len(doubted))
+        told: list[list[Any]] = []
+        doubts = [index for index, each in enumerate(doubted) if each] if any(doubted) else []
+        if isinstance(batch, TableBatch):
+            cells = {column: batch.table.texts(column, doubts) for column in self._form.columns}
+            rows = [{column: cells[column][at] for column in self._form.columns} for at in range(len(doubts))]
+        else:
+            rows = [{VALUE: batch.texts[index]} for index in doubts]
+        for index, rejects in zip(doubts, self._form.judge(rows), strict=True):
+            doubted[index] = bool(rejects)
+            self._tell(source, batch.numbers[index], rejects, tally, told)
+        tally.fit = doubted.count(0)
+        if self._accepted is None:
+            return b"", [], tally, told
+        accepted = AcceptedRows(batch, doubted)
+        return accepted.as_they_stand(), accepted, tally, told
 
     def _cells(self, row: Mapping[str, Any]) -> dict[str, str | None]:
         """Return the cells of the form's columns as texts."""
