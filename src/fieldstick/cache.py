@@ -9,8 +9,8 @@ from __future__ import annotations
 import contextlib
 import os
 import sys
-from hashlib import sha256
 from typing import TYPE_CHECKING, Any, TypeVar
+from zlib import crc32
 
 from msgspec import DecodeError, ValidationError, convert, json, to_builtins
 
@@ -79,21 +79,23 @@ MOST_FILES = 300
 
 
 class RememberedBytes:
-    """One result in bytes, by its key; `kind` is the kind of work."""
+    """One result in bytes, by its key; `kind` is the kind of work. A result of another key is never taken for it."""
 
     def __init__(self, kind: str, key: Any) -> None:
         self._folder = os.path.join(_folder(), kind)
-        self._head = f"{__version__} {sys.hexversion:x} {sys.byteorder} {key!r}".encode("utf-8", "surrogatepass")
-        self._file = os.path.join(self._folder, sha256(self._head).hexdigest())
+        words = f"{__version__} {sys.hexversion:x} {sys.byteorder} {key!r}".encode("utf-8", "surrogatepass")
+        self._head = words.replace(b"\n", b"\\n") + b"\n"
+        self._file = os.path.join(self._folder, f"{crc32(self._head):08x}-{len(self._head)}")
 
     def read(self) -> bytes | None:
         """Return what was kept; None where there is nothing, or it is not as it was written."""
         try:
             with open(self._file, "rb") as stream:
-                digest, data = stream.read(32), stream.read()
+                stored = stream.read()
         except OSError:
             return None
-        if digest != sha256(self._head + data).digest():
+        data = stored[len(self._head) + 4 :]
+        if not stored.startswith(self._head) or stored[len(self._head) :][:4] != crc32(data).to_bytes(4):
             return None
         with contextlib.suppress(OSError):
             os.utime(self._file)
@@ -105,7 +107,7 @@ class RememberedBytes:
         with contextlib.suppress(OSError):
             os.makedirs(self._folder, mode=0o700, exist_ok=True)
             with open(part, "wb") as stream:
-                stream.write(sha256(self._head + data).digest() + data)
+                stream.write(self._head + crc32(data).to_bytes(4) + data)
             os.replace(part, self._file)
             kept = sorted(os.scandir(self._folder), key=lambda each: each.stat().st_mtime, reverse=True)
             for each in kept[MOST_FILES:]:
@@ -114,6 +116,8 @@ class RememberedBytes:
 
 def digest_of(text: str) -> str:
     """Return a digest of a text, whatever characters it has."""
+    from hashlib import sha256
+
     return sha256(text.encode("utf-8", "surrogatepass")).hexdigest()
 
 

@@ -115,12 +115,20 @@ def is_running(pid: int) -> bool:
         return False
 
 
-def test_little_to_read_is_read_by_one_process(tmp_path: Path) -> None:
-    assert fitting_jobs(sources(tmp_path, b"few\n")) == 1
+def test_little_to_read_is_read_by_one_process_and_so_is_what_walkers_do(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(os, "sched_getaffinity", lambda _: range(8))
+    job = Listing()
+    assert fitting_jobs(sources(tmp_path, b"few\n"), job) == 1
     with (tmp_path / "0.log").open("wb") as stream:
         stream.truncate(WORTH_SHARING + 1)
-    assert fitting_jobs(open_sources((str(tmp_path / "0.log"),))) == len(os.sched_getaffinity(0))
-    assert fitting_jobs(open_sources(("-", str(tmp_path / "0.log")))) == 1
+    large = open_sources((str(tmp_path / "0.log"),))
+    assert fitting_jobs(large, job) == 4
+    assert fitting_jobs(large, job, "parquet") == 1
+    assert fitting_jobs(open_sources(("-", str(tmp_path / "0.log"))), job) == 1
+    job.is_walked = True  # type: ignore[attr-defined]
+    assert fitting_jobs(large, job) == 1
 
 
 def test_many_small_files_are_shared_among_processes(tmp_path: Path) -> None:

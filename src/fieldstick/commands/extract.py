@@ -21,7 +21,7 @@ from fieldstick.data.text_file import TextFile, refuse_own_source
 from fieldstick.errors import UsageError
 from fieldstick.matching.result import DID_NOT_MATCH
 from fieldstick.reporting.tally_words import tally_words
-from fieldstick.runs.executor import Executor, fitting_jobs
+from fieldstick.runs.executor import Executor
 from fieldstick.runs.extract import ExtractJob, ExtractOptions, PrintJob
 from fieldstick.suites.templates import read_template
 from fieldstick.workspace import Workspace
@@ -79,7 +79,7 @@ def command(
     matchers = [each.matcher for each in chosen]
     sources = sources_of(names, read_options)
     form = "" if template is not None else output.told_form()
-    executor = Executor(jobs or fitting_jobs(sources, form))
+    executor = Executor(jobs, form)
     if template is not None:
         tallies = [_by_template(matchers, template, sources, output, otherwise, executor)]
     else:

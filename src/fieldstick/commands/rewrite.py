@@ -26,7 +26,7 @@ from fieldstick.files import put_in_place
 from fieldstick.operations.rewrite import Rewrite, RewriteJob, Rewriter, RewriteTally, TableForm, prepare_rewrite
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.work_report import rewrite_words, rewritten_report
-from fieldstick.runs.executor import Executor, fitting_jobs
+from fieldstick.runs.executor import Executor
 from fieldstick.suites.templates import read_template
 from fieldstick.workspace import Workspace, looks_like_address
 
@@ -80,7 +80,7 @@ def command(
     # A text that is left out here would be lost.
     sources = sources_of(names, replace(read_options, passes_on=True, everything_wanted=True))
     table = _table(sources, read_options)
-    executor = Executor(jobs or fitting_jobs(sources))
+    executor = Executor(jobs)
     if in_place:
         return _in_place(rewriter, sources, table, executor, backup=not no_backup)
     if to is not None:

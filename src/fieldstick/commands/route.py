@@ -23,7 +23,7 @@ from fieldstick.operations.route import NO_FILE_NAME, KindFiles, Route, RouteJob
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.words import counted
 from fieldstick.reporting.work_report import overlaps_report, route_pairs_report, route_table
-from fieldstick.runs.executor import Executor, fitting_jobs
+from fieldstick.runs.executor import Executor
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
@@ -69,7 +69,7 @@ def command(
     if overlaps and not names and into is None:
         return _prove(route, form)
     sources = sources_of(names, replace(read_options, raws_wanted=True, everything_wanted=True))
-    executor = Executor(jobs or fitting_jobs(sources))
+    executor = Executor(jobs)
     if into is None:
         job = RouteJob(prepare_route(route), None, with_overlaps=overlaps)
         executor.run(job, sources, byte_progress(sources))

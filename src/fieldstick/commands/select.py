@@ -19,7 +19,7 @@ from fieldstick.data.text_file import TextFile, refuse_own_source
 from fieldstick.errors import UsageError
 from fieldstick.matching.tally import Tally
 from fieldstick.reporting.tally_words import tally_words
-from fieldstick.runs.executor import Executor, fitting_jobs
+from fieldstick.runs.executor import Executor
 from fieldstick.runs.select import SelectJob, SelectOptions
 from fieldstick.workspace import Workspace
 
@@ -64,7 +64,7 @@ def command(
         raise UsageError("give one pattern; a pattern of a suite with any_of or all_of joins several")
     matcher = chosen[0].matcher
     sources = sources_of(names, replace(read_options, raws_wanted=True))
-    executor = Executor(jobs or fitting_jobs(sources))
+    executor = Executor(jobs)
     asked = SelectOptions(unfit, around, with_place)
     progress = byte_progress(sources, writes_to="" if counts else to)
     if counts:

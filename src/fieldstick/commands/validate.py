@@ -24,7 +24,7 @@ from fieldstick.errors import EXIT_FAILED, UsageError, hint
 from fieldstick.operations.form import VALUE, Form, FormReader, ValidateJob
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.work_report import rejects_report, validation_table, validation_words
-from fieldstick.runs.executor import Executor, fitting_jobs
+from fieldstick.runs.executor import Executor
 from fieldstick.suites.overrides import Overrides, pairs
 from fieldstick.workspace import Workspace
 
@@ -112,7 +112,7 @@ def command(
         told = sink.table("rejects", REJECT_COLUMNS) if sink is not None else None
         job = ValidateJob(reader, accepted=keeper.take if keeper is not None else None, rejects=told)
         progress = byte_progress(sources, writes_to=rejects or "")
-        Executor(jobs or fitting_jobs(sources)).run(job, sources, progress)
+        Executor(jobs).run(job, sources, progress)
         if keeper is not None:
             keeper.begin(sources[0])
     tally = job.tally

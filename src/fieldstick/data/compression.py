@@ -56,6 +56,14 @@ class Stream(io.RawIOBase):
         view[: len(found)] = found
         return len(found)
 
+    def read(self, size: int = -1) -> bytes:
+        """Return up to `size` bytes of what comes next, none at the end; all of it for a size below 0."""
+        if size < 0:
+            return super().read(size) or b""
+        found = self._ahead[:size] or self._unpacked(size)
+        self._ahead = self._ahead[size:]
+        return found
+
     def skip(self, size: int) -> None:
         """Pass over the first bytes, no more than `head` has."""
         self._ahead = self._ahead[size:]

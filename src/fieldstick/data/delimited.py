@@ -282,7 +282,9 @@ def blocks(source: Source, stream: Stream) -> Iterator[DelimitedBlock | Iterator
     def read(size: int) -> bytes:
         return raw.read(size) or b""
 
-    chunk = read(BLOCK)
+    chunk = b""
+    while len(chunk) < BLOCK and (more := read(BLOCK)):
+        chunk += more
     head = _head(source, chunk, delimiter) if delimiter.isascii() and quote.isascii() else None
     if head is None:
         left, line, columns = chunk, 1, None

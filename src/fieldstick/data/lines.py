@@ -25,6 +25,10 @@ MOST_BYTES = 4
 """Bytes that a code point takes in UTF-8 at the most (RFC 3629)."""
 
 
+Survey = tuple[int, int, int, bool, int, list[int]]
+"""Lines, those with CR LF, bytes of the longest, whether all is ASCII, lines with bytes that are no text, the first."""
+
+
 class LineBlock(Struct, frozen=True):
     """Whole lines as UTF-8, the first one's number, and the limit of a text in code points.
 
@@ -35,6 +39,8 @@ class LineBlock(Struct, frozen=True):
     data: bytes
     longest: int | None
     passes_on: bool = False
+    surveyed: Survey | None = None
+    """What walkers saw in the lines, if they have looked already."""
 
     def parts(self) -> Iterator[Batch]:
         """Give the lines, all at once where walkers know them to be whole and short enough, else a piece at a time.
@@ -61,7 +67,7 @@ def _surveyed(block: LineBlock) -> Batch | None:
     """Return the lines of a block, not decoded yet; None where they must be looked at one by one."""
     if NATIVE is None or not block.data.endswith(b"\n"):
         return None
-    count, returns, longest, _, broken, numbers = NATIVE.survey(block.data, MOST_NAMED)
+    count, returns, longest, _, broken, numbers = block.surveyed or NATIVE.survey(block.data, MOST_NAMED)
     if block.longest is not None and longest > block.longest:
         return None
     notes = SourceNotes()
@@ -194,8 +200,9 @@ def line_blocks(
         cut = chunk.rfind(b"\n") + 1
         if cut:
             data = b"".join([*rest, chunk[:cut]])
-            yield LineBlock(number, data, longest, passes_on)
-            number += data.count(b"\n")
+            surveyed = NATIVE.survey(data, MOST_NAMED) if NATIVE is not None else None
+            yield LineBlock(number, data, longest, passes_on, surveyed)
+            number += surveyed[0] if surveyed is not None else data.count(b"\n")
             rest, length = [], 0
         if cut < len(chunk):
             rest.append(chunk[cut:])

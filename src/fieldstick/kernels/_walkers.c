@@ -4,11 +4,11 @@
  * it (PEP 383), so that every line can be walked. Places are offsets in bytes. No Python object is made for a line or a
  * cell, and other threads may run meanwhile.
  *
- * A table is a tuple (direct, starts, letters, next, acts, finals, stride, slots):
+ * A table is a tuple (direct, starts, letters, next, into, acts, finals, stride, slots):
  *   direct    uint16, the letter of each code point of the basic plane
  *   starts    uint32, where each run of code points of one letter begins; letters  uint16, its letter
- *   next      int32, `stride` entries a row: the row after a letter, times the stride, in the low 22 bits, and above them
- *             the register that takes the place before the letter, 0 for none; or one of the codes below
+ *   next      int32, `stride` entries a row: the row after a letter, times the stride; or one of the codes below
+ *   into      uint16, as many entries: the register that takes the place before the letter, 0 for none
  *   acts      int32, records (target, finish, count, then count times register and source)
  *   finals    int32, `slots` entries a finish: register, NIL or HERE for each place that is told
  * The last two letters of a row are a line feed that ends the text, and the end of the text.
@@ -27,19 +27,17 @@
 #define NIL (-1)      /* a place that was not come to */
 #define HERE (-2)     /* the place before the letter that is read */
 
-#define ROW_BITS 22
-#define ROW_MASK ((1 << ROW_BITS) - 1)
 #define MOST_REGISTERS 512
 #define MOST_COLUMNS 1024
 
 enum { DONE = 0, ASKS = 1, FULL = 2, TOO_MUCH = 3 };
 
 typedef struct {
-    Py_buffer held[6];
+    Py_buffer held[7];
     int count;
     const uint16_t *direct;
     const uint32_t *starts;
-    const uint16_t *letters;
+    const uint16_t *letters, *into;
     Py_ssize_t runs;
     const int32_t *next, *acts, *finals;
     Py_ssize_t cells;
@@ -52,12 +50,12 @@ static void release_table(Table *table) {
 }
 
 static int hold_table(PyObject *given, Table *table) {
-    PyObject *parts[6];
+    PyObject *parts[7];
     table->count = 0;
-    if (!PyArg_ParseTuple(given, "OOOOOOii", &parts[0], &parts[1], &parts[2], &parts[3], &parts[4], &parts[5],
-                          &table->stride, &table->slots))
+    if (!PyArg_ParseTuple(given, "OOOOOOOii", &parts[0], &parts[1], &parts[2], &parts[3], &parts[4], &parts[5],
+                          &parts[6], &table->stride, &table->slots))
         return 0;
-    for (int each = 0; each < 6; each++) {
+    for (int each = 0; each < 7; each++) {
         if (PyObject_GetBuffer(parts[each], &table->held[each], PyBUF_SIMPLE) < 0) {
             release_table(table);
             return 0;
@@ -70,10 +68,11 @@ static int hold_table(PyObject *given, Table *table) {
     table->runs = table->held[2].len / 2;
     table->next = table->held[3].buf;
     table->cells = table->held[3].len / 4;
-    table->acts = table->held[4].buf;
-    table->finals = table->held[5].buf;
+    table->into = table->held[4].buf;
+    table->acts = table->held[5].buf;
+    table->finals = table->held[6].buf;
     if (table->held[0].len < 0x20000 || table->runs < 1 || table->held[1].len / 4 < table->runs || table->stride < 3 ||
-        table->cells < table->stride || table->slots < 0 || table->slots > MOST_COLUMNS) {
+        table->cells < table->stride || table->held[4].len / 2 < table->cells || table->slots < 0 || table->slots > MOST_COLUMNS) {
         release_table(table);
         PyErr_SetString(PyExc_ValueError, "this is no table");
         return 0;
@@ -152,6 +151,7 @@ static inline void walk(const Table *table, const uint8_t *data, const uint8_t *
                         int32_t *registers, int32_t row, Outcome *found) {
     found->here = end;
     const int32_t *next = table->next;
+    const uint16_t *into = table->into;
     const int stride = table->stride;
     int final = end > at && end[-1] == '\n';
     const uint8_t *last = final ? end - 1 : end;
@@ -182,8 +182,9 @@ static inline void walk(const Table *table, const uint8_t *data, const uint8_t *
                 return;
             }
         } else {
-            registers[onward >> ROW_BITS] = (int32_t)(at - data);
-            row = onward & ROW_MASK;
+            /* Written whether it matters or not: a choice here would be guessed wrong every other time. */
+            registers[into[row + letter]] = (int32_t)(at - data);
+            row = onward;
         }
         at += length;
     }
@@ -199,8 +200,8 @@ static inline void walk(const Table *table, const uint8_t *data, const uint8_t *
             return;
         }
         if (onward >= 0) {
-            registers[onward >> ROW_BITS] = (int32_t)(at - data);
-            row = onward & ROW_MASK;
+            registers[into[row + letter]] = (int32_t)(at - data);
+            row = onward;
         } else {
             const int32_t *act = table->acts + (FIRST_ACT - onward);
             if (!acted(table, act, registers, (int32_t)(at - data), &row)) {
@@ -695,20 +696,33 @@ static Py_ssize_t code_points(const uint8_t *at, const uint8_t *end) {
     return found;
 }
 
+#define EACH UINT64_C(0x0101010101010101)
+
+/* Not 0 if one of eight bytes is 0 (Warren, "Hacker's Delight", 2002, section 6-1). */
+static inline uint64_t none_among(uint64_t eight) { return (eight - EACH) & ~eight & (EACH << 7); }
+
 static void put_delimited(Text *text, const uint8_t *at, Py_ssize_t count, char delimiter) {
-    Py_ssize_t quotes = 0;
-    int quoted = 0;
-    if (!has_room(text, count)) return;
-    for (Py_ssize_t each = 0; each < count; each++) {
+    uint64_t special = 0;
+    Py_ssize_t each = 0, quotes = 0;
+    if (!has_room(text, count + 8)) return;
+    /* Eight bytes at a time: a byte is special if nothing is left of it when it is taken from what is special. */
+    for (; count - each >= 8; each += 8) {
+        uint64_t eight;
+        memcpy(&eight, at + each, 8);
+        memcpy(text->at + each, &eight, 8);
+        special |= none_among(eight ^ EACH * (uint8_t)delimiter) | none_among(eight ^ EACH * '"') |
+                   none_among(eight ^ EACH * '\n') | none_among(eight ^ EACH * '\r');
+    }
+    for (; each < count; each++) {
         uint8_t byte = at[each];
         text->at[each] = (char)byte;
-        quotes += byte == '"';
-        quoted |= (byte == (uint8_t)delimiter) | (byte == '"') | (byte == '\n') | (byte == '\r');
+        special |= (byte == (uint8_t)delimiter) | (byte == '"') | (byte == '\n') | (byte == '\r');
     }
-    if (!quoted) {
+    if (!special) {
         text->at += count;
         return;
     }
+    for (each = 0; each < count; each++) quotes += at[each] == '"';
     if (!has_room(text, count + quotes + 2)) return;
     *text->at++ = '"';
     for (Py_ssize_t each = 0; each < count; each++) {
@@ -1281,9 +1295,9 @@ static PyObject *is_sound(PyObject *module, PyObject *arguments) {
     Table table;
     if (!PyArg_ParseTuple(arguments, "O", &given)) return NULL;
     if (!hold_table(given, &table)) return NULL;
-    const Py_ssize_t acts = table.held[4].len / 4, finals = table.held[5].len / 4;
+    const Py_ssize_t acts = table.held[5].len / 4, finals = table.held[6].len / 4;
     const Py_ssize_t finishes = table.slots ? finals / table.slots : 0;
-    int sound = table.cells % table.stride == 0 && table.cells <= ROW_MASK + 1;
+    int sound = table.cells % table.stride == 0;
     for (Py_ssize_t each = 0; sound && each < table.runs; each++) sound = table.letters[each] < table.stride - 2;
     for (Py_ssize_t each = 0; sound && each < 0x10000; each++) sound = table.direct[each] < table.stride - 2;
     for (Py_ssize_t each = 0; sound && each < finals; each++)
@@ -1291,7 +1305,8 @@ static PyObject *is_sound(PyObject *module, PyObject *arguments) {
     for (Py_ssize_t each = 0; sound && each < table.cells; each++) {
         int32_t entry = table.next[each];
         if (entry <= FIRST_ACT) sound = is_sound_act(&table, acts, finishes, FIRST_ACT - entry);
-        else if (entry >= 0) sound = (entry & ROW_MASK) + table.stride <= table.cells && (entry & ROW_MASK) % table.stride == 0;
+        else if (entry >= 0) sound = entry + table.stride <= table.cells && entry % table.stride == 0;
+        sound = sound && table.into[each] < MOST_REGISTERS;
     }
     release_table(&table);
     return PyBool_FromLong(sound);

@@ -11,7 +11,7 @@ if TYPE_CHECKING:
 SWITCH = "FIELDSTICK_WALKERS"
 """The variable of the environment that, set to `off`, has all done without the walkers."""
 
-Table = tuple[Any, Any, Any, Any, Any, Any, int, int]
+Table = tuple[Any, Any, Any, Any, Any, Any, Any, int, int]
 """A table; see the head of `_walkers.c`."""
 
 Progress = tuple[int, int, int, int, int, int]

@@ -118,6 +118,7 @@ class RowWalk(_Walk):
         super().__init__(matches_table(reading) if self._several else reading_table(reading))
         self._judges = judges_of(matcher.layout)
         self._width = HEAD + 2 * len(matcher.compiled.group_names) + 2
+        self._out = bytearray()
 
     @property
     def several(self) -> bool:
@@ -127,18 +128,21 @@ class RowWalk(_Walk):
     def rows(self, stored: StoredTexts, first: int = 1, *, as_written: bool = True) -> Walked | None:
         """Return the rows of texts, the first of number `first`; None where they cannot be walked.
 
-        Typed cells are given as they are written, or as they stand in the text.
+        The rows are good until the next ones are asked for: their room is used again. Typed cells are given as they are
+        written, or as they stand in the text.
         """
         if not self.is_worth(len(stored.data)):
             return None
         assert NATIVE is not None
         native = NATIVE
-        out = bytearray(4 * self._width * (max(len(stored.data) // USUAL_LINE, stored.count // 8) + 16))
+        room = 4 * self._width * (max(len(stored.data) // USUAL_LINE, stored.count // 8) + 16)
+        if len(self._out) < room:
+            self._out = bytearray(room)
         data, cells = stored.data, stored.cells
 
         def step(table: WalkTable, progress: Progress) -> Progress:
-            nonlocal out
             while True:
+                out = self._out
                 _, at, number, count, _, _ = progress
                 if self._several:
                     restarts = table.arrays.restarts
@@ -147,12 +151,12 @@ class RowWalk(_Walk):
                     progress = native.read(data, cells, table.walked, 0, at, number, out, count, None)
                 if progress[0] != _FULL:
                     return progress
-                out = out + bytearray(len(out))
+                self._out = out + bytearray(len(out))
 
         done = self.run(step)
         if done is None:
             return None
-        placed = PlacedRows(data, out, self._width, done[3], first, numbers_of_texts=stored.numbers)
+        placed = PlacedRows(data, self._out, self._width, done[3], first, numbers_of_texts=stored.numbers)
         if self._take not in ("first", "all"):
             self._leave_untaken_out(placed)
         if as_written or not self._judges:

@@ -167,14 +167,22 @@ class FormReader:
         self._required = frozenset(form.required)
         self._blank = frozenset(form.blank)
 
+    @property
+    def is_walked(self) -> bool:
+        """Whether walkers judge every column."""
+        return None not in self._made_walks()
+
+    def _made_walks(self) -> tuple[FitWalk | None, ...]:
+        if self._walks is None:
+            self._walks = tuple(fit_walk(matcher) for matcher in self._matchers)
+        return self._walks
+
     def doubted(self, columns: Mapping[str, StoredTexts | None]) -> bytearray | None:
         """Return a byte for each row, not 0 for one that may have a reject; None where walkers cannot tell.
 
         `columns` are the texts of each column of the form, None for a column that is not there.
         """
-        if self._walks is None:
-            self._walks = tuple(fit_walk(matcher) for matcher in self._matchers)
-        pairs = [(columns[column], walk) for column, walk in zip(self.columns, self._walks, strict=True)]
+        pairs = [(columns[column], walk) for column, walk in zip(self.columns, self._made_walks(), strict=True)]
         # All are asked before one that cannot tell decides, so that each learns how much there is to read.
         told = [
             (stored, walk.fits(stored)) if walk is not None and stored is not None else None for stored, walk in pairs
@@ -353,6 +361,11 @@ class ValidateJob:
     def _cells(self, row: Mapping[str, Any]) -> dict[str, str | None]:
         """Return the cells of the form's columns as texts."""
         return {column: text_of(cell_at(row, column)) for column in self._form.columns}
+
+    @property
+    def is_walked(self) -> bool:
+        """See `Job`."""
+        return self._form.is_walked
 
     def take(self, source: Source, made: Judged) -> None:
         """See `Job.take`."""

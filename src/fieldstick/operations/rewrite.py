@@ -396,6 +396,11 @@ class RewriteJob:
             return with_cell(raw, index, found.after, self._table.delimiter, self._table.quote)
         return with_value(raw, pointer(self._table.column), found.after)
 
+    @property
+    def is_walked(self) -> bool:
+        """See `Job`."""
+        return self._replacing is not None
+
     def take(self, source: Source, made: tuple[str | bytes, RewriteTally]) -> None:
         """See `Job.take`."""
         text, found = made

@@ -309,6 +309,11 @@ class RouteJob:
                 if len(known) < MOST_OVERLAPS:
                     known.append((source, batch.numbers[index], batch.texts[index]))
 
+    @property
+    def is_walked(self) -> bool:
+        """See `Job`."""
+        return self._router.walk is not None
+
     def take(self, source: Source, made: tuple[Mapping[int, str | bytes], RouteTally]) -> None:
         """See `Job.take`."""
         texts, found = made

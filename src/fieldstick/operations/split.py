@@ -212,6 +212,11 @@ class SplitJob:
         pieces.columns = [*place, PlacedColumn("cell", HEAD + 1)]
         return Encoded(self._table.encode_placed(pieces)), Tally(read=stored.count, fit=cut, rows=pieces.count)
 
+    @property
+    def is_walked(self) -> bool:
+        """See `Job`."""
+        return self._walk is not None
+
     def take(self, source: Source, made: tuple[list[Cut] | Encoded, Tally]) -> None:
         """See `Job.take`."""
         cuts, found = made

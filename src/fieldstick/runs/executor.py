@@ -46,7 +46,10 @@ P = TypeVar("P")
 
 
 class Job(Protocol[T]):
-    """Work on the batches of sources, and what becomes of its results."""
+    """Work on the batches of sources, and what becomes of its results.
+
+    A job that has a true `is_walked` is done by walkers, as far as they can.
+    """
 
     def work(self, source: str, batch: Batch) -> T:
         """Do the work on a batch of the source of that name; in a worker, on a copy of the job."""
@@ -65,25 +68,30 @@ class WorkerEnded(FieldstickError):
         super().__init__("a worker process ended before its work was done; is memory short? --jobs 1 needs less")
 
 
-def fitting_jobs(sources: Sequence[Source], form: str = "") -> int:
-    """Return how many processes suit the sources: one for each core, or one alone where little is read.
+def fitting_jobs(sources: Sequence[Source], job: Job[Any], form: str = "") -> int:
+    """Return how many processes suit a job: one for each pair of a processor's threads, or one alone.
 
-    Rows that go to a `form` of file which is no text are written by this process alone; handing them over costs more
-    than others finding them saves.
+    One alone where little is read, where walkers do the work, which leaves too little to share, and for rows that go to
+    a `form` of file which is no text: handing them over costs more than others finding them saves. Two threads of one
+    core gained nothing in any of the works that were measured.
     """
-    if form in ("parquet", "sqlite", "xlsx"):
+    if form in ("parquet", "sqlite", "xlsx") or getattr(job, "is_walked", False):
         return 1
     sizes = [source.size for source in sources]
     if sys.platform != "linux" or None in sizes or sum(size or 0 for size in sizes) < WORTH_SHARING:
         return 1
-    return len(os.sched_getaffinity(0))
+    return max(1, len(os.sched_getaffinity(0)) // 2)
 
 
 class Executor:
-    """Does work in so many processes; in this one alone where the system cannot copy it."""
+    """Does work in so many processes, None for as many as suit a job; in this one where the system cannot copy it.
 
-    def __init__(self, jobs: int = 1) -> None:
+    `form` is the form of file that rows go to.
+    """
+
+    def __init__(self, jobs: int | None = 1, form: str = "") -> None:
         self._jobs = jobs if hasattr(os, "fork") else 1
+        self._form = form
 
     def map(
         self,
@@ -96,18 +104,19 @@ class Executor:
         `meanwhile` is entered once the workers have started: what it starts, such as a thread that draws a progress
         bar, is not copied into them. Raises what the work raises, and WorkerEnded.
         """
+        jobs = self._jobs or 1
         with contextlib.ExitStack() as stack:
-            if self._jobs <= 1:
+            if jobs <= 1:
                 stack.enter_context(meanwhile or contextlib.nullcontext())
                 stack.enter_context(watching())
                 yield from map(work, payloads)
                 return
-            workers = stack.enter_context(_workers(work, self._jobs))
+            workers = stack.enter_context(_workers(work, jobs))
             stack.enter_context(meanwhile or contextlib.nullcontext())
             waiting: deque[Worker] = deque()
             turn = cycle(workers)
             for payload in payloads:
-                if len(waiting) >= self._jobs * PAYLOADS_AHEAD:
+                if len(waiting) >= jobs * PAYLOADS_AHEAD:
                     yield waiting.popleft().result()
                 worker = next(turn)
                 worker.hand(payload)
@@ -126,6 +135,7 @@ class Executor:
         `progress` gives what is to be told of texts done. Raises UsageError when a source cannot be read.
         """
         gc.set_threshold(MANY_OBJECTS)
+        jobs = self._jobs or fitting_jobs(sources, job, self._form)
         report = _Report(progress)
         waiting: deque[Source] = deque()
 
@@ -138,9 +148,9 @@ class Executor:
         def work(payload: tuple[str, Block]) -> Iterator[tuple[Any, Any, int]] | list[tuple[Any, Any, int]]:
             name, block = payload
             made = ((job.work(name, batch), batch.notes, len(batch.numbers)) for batch in block.parts())
-            return made if self._jobs <= 1 else list(made)
+            return made if jobs <= 1 else list(made)
 
-        for results in self.map(work, payloads(), report):
+        for results in Executor(jobs).map(work, payloads(), report):
             source = waiting.popleft()
             for made, notes, count in results:
                 source.merge(notes)

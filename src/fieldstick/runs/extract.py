@@ -8,7 +8,7 @@ from msgspec import Struct
 
 from fieldstick.data.placed import HEAD, PlacedColumn
 from fieldstick.data.rows import Column, told_apart
-from fieldstick.matching.result import DID_NOT_MATCH, FIELD_INVALID, GAVE_UP, Unfit
+from fieldstick.matching.result import DID_NOT_MATCH, FIELD_INVALID, GAVE_UP, NO_MATCH, Unfit
 from fieldstick.matching.tally import Tally
 from fieldstick.matching.template_fields import template_fields
 from fieldstick.matching.walks import row_walk
@@ -63,6 +63,11 @@ class ExtractJob:
         self._plans, self._tables = _planned(matchers, sink, asked)
         self._asked = asked
         self.tallies = [Tally() for _ in matchers]
+
+    @property
+    def is_walked(self) -> bool:
+        """See `Job`."""
+        return all(plan.walk is not None for plan in self._plans)
 
     def take(self, source: Source, made: tuple[list[Any], list[Tally]]) -> None:
         """See `Job.take`."""
@@ -119,8 +124,25 @@ class ExtractJob:
         return [PlacedColumn("same", text=source), PlacedColumn("number"), *place, *cells]
 
     def _flat_rows(self, plan: Plan, source: str, batch: Batch) -> tuple[list[Any], Tally]:
-        rows, tally = self._rows(plan, source, batch)
-        return [row for each in rows for row in each], tally
+        if self._asked.with_place or self._asked.otherwise is not None:
+            rows, tally = self._rows(plan, source, batch)
+            return [row for each in rows for row in each], tally
+        captured = plan.matcher.rows(batch.texts)
+        found: list[Any] = []
+        unmatched = 0
+        tally = Tally(read=len(captured))
+        for at, each in enumerate(captured):
+            if each is NO_MATCH:
+                unmatched += 1
+            elif isinstance(each, Unfit):
+                tally.miss(each, source, batch.numbers[at])
+            else:
+                found += each
+        tally.fit = tally.read - unmatched - tally.missed
+        tally.rows = len(found)
+        if unmatched:
+            tally.misses[NO_MATCH.reason, None] += unmatched
+        return found, tally
 
     def _rows(self, plan: Plan, source: str, batch: Batch) -> tuple[list[list[Any]], Tally]:
         """Return the rows of each text, and their tally."""

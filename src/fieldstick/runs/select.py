@@ -76,6 +76,11 @@ class SelectJob:
             return b"", tally
         return gathered(batch.stored, fits, [0, -1] if self._asked.unfit else [-1, 0])[0], tally
 
+    @property
+    def is_walked(self) -> bool:
+        """See `Job`."""
+        return self._walk is not None
+
     def take(self, source: Source, made: tuple[list[Line] | bytes, Tally]) -> None:
         """See `Job.take`."""
         lines, tally = made

@@ -27,7 +27,7 @@ from fieldstick.errors import FieldstickError, UsageError
 from fieldstick.matching.prepare import prepare
 from fieldstick.operations.form import Form, FormReader
 from fieldstick.operations.route import Route, Router, prepare_route
-from fieldstick.runs.executor import Executor, fitting_jobs
+from fieldstick.runs.executor import Executor
 from fieldstick.runs.trial_results import GAVE_UP, DataDigest, Shortfall, TrialResult
 from fieldstick.suites.suite import OVERALL
 
@@ -233,7 +233,7 @@ def run_trial(
         source.name = trial.file
         count = 1 if isinstance(trial.operation, Route) else len(trial.names)
         job = TrialJob(sorter, count)
-        Executor(jobs or fitting_jobs([source])).run(job, [source], progress([source]) if progress else None)
+        Executor(jobs).run(job, [source], progress([source]) if progress else None)
         if source.ended_early is not None or source.changed:
             raise UsageError(source.ended_early or "it was written to while it was read")
     except FieldstickError as error:

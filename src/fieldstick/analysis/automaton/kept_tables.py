@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 WALKS = "walks"
 
-_CODES = "IHiiiii"
+_CODES = "IHiHiiii"
 """The types of the arrays that are kept, in the order of `Arrays`."""
 
 

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any
 from msgspec import Struct
 
 from fieldstick.analysis.automaton.program import OutOfReach
-from fieldstick.analysis.automaton.steps import HERE, MOST_REGISTERS, Finish
+from fieldstick.analysis.automaton.steps import HERE, Finish
 from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
@@ -23,10 +23,8 @@ if TYPE_CHECKING:
 UNKNOWN, DEAD, FIRST_ACT = -1, -2, -3
 """What stands for a row where there is none; see `kernels/_walkers.c`."""
 
-ROW_BITS = 22
-"""Bits of an entry that hold the row; those above hold the register that takes the place before the letter."""
-
-MOST_ENTRIES = 1 << ROW_BITS
+MOST_ENTRIES = 4_000_000
+"""Entries of a table, six bytes each."""
 
 
 class Arrays(Struct, frozen=True):
@@ -40,6 +38,7 @@ class Arrays(Struct, frozen=True):
     starts: array[int]
     letters: array[int]
     next: array[int]
+    into: array[int]
     acts: array[int]
     finals: array[int]
     origins: array[int]
@@ -68,7 +67,17 @@ class WalkTable:
             self.arrays = kept
         each = self.arrays
         direct = NATIVE.spread(each.starts, each.letters)
-        self.walked = (direct, each.starts, each.letters, each.next, each.acts, each.finals, each.stride, each.slots)
+        self.walked = (
+            direct,
+            each.starts,
+            each.letters,
+            each.next,
+            each.into,
+            each.acts,
+            each.finals,
+            each.stride,
+            each.slots,
+        )
         """What the walkers take."""
 
     def __len__(self) -> int:
@@ -90,7 +99,8 @@ class WalkTable:
         assert self._machine is not None
         self.grown = True
         found = self._machine.step(self._states[row], letter)
-        self.arrays.next[row * self.arrays.stride + letter] = self._entry(found, row, letter)
+        place = row * self.arrays.stride + letter
+        self.arrays.next[place], self.arrays.into[place] = self._entry(found, row, letter)
 
     def _begun(self) -> Arrays:
         machine = self._machine = self._make()
@@ -101,7 +111,9 @@ class WalkTable:
             machine.slots,
             array("I", starts),
             array("H", letters),
-            *(array("i") for _ in range(5)),
+            array("i"),
+            array("H"),
+            *(array("i") for _ in range(4)),
         )
         self._row(machine.start, 0, 0)
         for letter in range(alphabet.size if machine.restarts else 0):
@@ -134,17 +146,18 @@ class WalkTable:
         for number in range(len(kept.finals) // kept.slots if kept.slots else 0):
             self._finish_of[tuple(kept.finals[number * kept.slots : (number + 1) * kept.slots])] = number
 
-    def _entry(self, found: Onward | Finish | None, row: int, letter: int) -> int:
+    def _entry(self, found: Onward | Finish | None, row: int, letter: int) -> tuple[int, int]:
+        """Return where a letter leads, and the register that takes the place before it."""
         if found is None:
-            return DEAD
+            return DEAD, 0
         if isinstance(found, Finish):
-            return self._act(-1, self._finish(found), ())
+            return self._act(-1, self._finish(found), ()), 0
         target = self._row(found.state, row, letter) * self.arrays.stride
         if not found.moves:
-            return target
+            return target, 0
         if len(found.moves) == 1 and found.moves[0][1] == HERE:
-            return found.moves[0][0] << ROW_BITS | target
-        return self._act(target, -1, found.moves)
+            return target, found.moves[0][0]
+        return self._act(target, -1, found.moves), 0
 
     def _finish(self, found: Finish) -> int:
         if not self.arrays.slots:
@@ -172,8 +185,6 @@ class WalkTable:
             self._row_of[state] = row
             self._states.append(state)
             self.arrays.next.extend([UNKNOWN] * self.arrays.stride)
+            self.arrays.into.extend([0] * self.arrays.stride)
             self.arrays.origins.extend((origin, letter))
         return row
-
-
-assert MOST_REGISTERS <= 1 << (31 - ROW_BITS)
