@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from functools import cached_property
 from typing import TYPE_CHECKING, Any, NamedTuple, Protocol
 
 from msgspec import Struct, field
@@ -79,7 +80,7 @@ class StoredTexts(Struct, frozen=True):
     """Texts as they are stored, in UTF-8: how many they are, and how many of them are lines that end with CR LF.
 
     Without `cells` they are whole lines, each ended by a line feed. With `cells` (int32, start and end of each in
-    bytes) they are cells of rows; `ends` (int32) tells where the row of each ends, the next one beginning there, and
+    bytes) they are cells of rows; `raws` (int32, likewise) tells where the row of each stands, line end included, and
     `numbers` (int32) the number of the line that it begins in.
     """
 
@@ -87,8 +88,10 @@ class StoredTexts(Struct, frozen=True):
     count: int
     returns: int = 0
     cells: array[int] | None = None
-    ends: array[int] | None = None
+    raws: array[int] | None = None
     numbers: array[int] | None = None
+    longest: int = 0
+    """The bytes of the longest line; 0 where there are no lines, or nobody looked."""
 
 
 class Batch:
@@ -203,6 +206,37 @@ class Batch:
         texts = ["" if index in unwanted else self.texts[index] for index in count]
         raws = [self.raw(index) for index in count]
         return Batch(self.numbers, texts, raws, self.rows, self.notes, without_text=frozenset(unwanted))
+
+
+class CellBatch(Batch):
+    """Cells of rows that follow one another, as they are stored; texts are made when first asked for."""
+
+    def __init__(self, stored: StoredTexts, notes: SourceNotes) -> None:
+        assert stored.raws is not None and stored.numbers is not None
+        self._raw_places, self._line_numbers = stored.raws, stored.numbers
+        super().__init__(stored.numbers, None, notes=notes, stored_texts=stored)
+
+    @cached_property
+    def texts(self) -> list[str]:
+        """See `Batch.texts`."""
+        assert self.stored is not None and self.stored.cells is not None
+        data, pairs = self.stored.data, [iter(self.stored.cells)] * 2
+        return [data[start:end].decode("utf-8", "surrogateescape") for start, end in zip(*pairs, strict=True)]
+
+    @property
+    def as_they_stand(self) -> bool:
+        """See `Batch.as_they_stand`."""
+        return False
+
+    def line_ends(self) -> Counter[str]:
+        """See `Batch.line_ends`; those of tables are not counted."""
+        return Counter()
+
+    def raw(self, index: int) -> str:
+        """See `Batch.raw`."""
+        assert self.stored is not None
+        start, end = self._raw_places[2 * index : 2 * index + 2]
+        return self.stored.data[start:end].decode("utf-8", "surrogateescape")
 
 
 class Block(Protocol):

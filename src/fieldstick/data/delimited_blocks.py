@@ -14,12 +14,11 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from fieldstick.data.batch import MOST_NAMED, Batch, SourceNotes, StoredTexts
+from fieldstick.data.batch import MOST_NAMED, Batch, CellBatch, SourceNotes, StoredTexts
 from fieldstick.data.coding import BLOCK
 from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
-    from collections import Counter
     from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 
 FEWEST_BYTES = 4
@@ -35,54 +34,29 @@ class Dialect(Struct, frozen=True):
     quote: str
 
 
-class TableBatch(Batch):
-    """Rows of CSV that follow one another, as they are stored; texts and cells are made when first asked for."""
+class TableBatch(CellBatch):
+    """Rows of CSV that follow one another, as they are stored; cells are made when first asked for.
+
+    Without a column that is read, each text is empty.
+    """
 
     def __init__(self, block: DelimitedBlock) -> None:
         self.table = block
-        cells = block.cells.get(block.column) if block.column is not None else None
-        stored = StoredTexts(block.data, len(block.numbers), 0, cells, block.ends, block.numbers)
-        super().__init__(
-            block.numbers, None, notes=block.notes, stored_texts=stored if block.column is not None else None
-        )
-
-    @property
-    def numbers(self) -> Sequence[int]:
-        """See `Batch.numbers`."""
-        return self.table.numbers
-
-    @cached_property
-    def texts(self) -> list[str]:
-        """See `Batch.texts`."""
-        if self.table.column is None:
-            return [""] * len(self.table.numbers)
-        return self.table.texts(self.table.column)
+        count = len(block.numbers)
+        cells = block.cells[block.column] if block.column is not None else array("i", [0]) * (2 * count)
+        super().__init__(StoredTexts(block.data, count, 0, cells, block.raws, block.numbers), block.notes)
 
     @cached_property
     def rows(self) -> Sequence[Mapping[str, Any]]:
         """See `Batch.rows`."""
         return self.table.rows()
 
-    @property
-    def as_they_stand(self) -> bool:
-        """See `Batch.as_they_stand`."""
-        return False
-
-    def line_ends(self) -> Counter[str]:
-        """See `Batch.line_ends`; those of a table are not counted."""
-        return SourceNotes().line_ends
-
-    def raw(self, index: int) -> str:
-        """See `Batch.raw`."""
-        ends = self.table.ends
-        return self.table.data[ends[index - 1] if index else 0 : ends[index]].decode("utf-8", "surrogateescape")
-
 
 class DelimitedBlock(Struct):
-    """Whole rows of CSV: where each ends, the number of the line it begins in, and the places of the wanted cells."""
+    """Whole rows of CSV: the place of each, the number of the line it begins in, and the places of the wanted cells."""
 
     data: bytes
-    ends: array[int]
+    raws: array[int]
     numbers: array[int]
     cells: dict[str, array[int]]
     column: str | None
@@ -102,7 +76,7 @@ class DelimitedBlock(Struct):
 
     def rows(self) -> list[dict[str, str]]:
         """Return all rows by column."""
-        text = self.data[: self.ends[-1]].decode("utf-8", "surrogateescape")
+        text = self.data[: self.raws[-1]].decode("utf-8", "surrogateescape")
         quote = self.dialect.quote
         reader = csv.reader(
             io.StringIO(text, newline=""),
@@ -175,7 +149,7 @@ class BlockReader:
         assert NATIVE is not None
         wanted = array("i", map(self._columns.index, self._wanted))
         room = len(chunk) // FEWEST_BYTES + 16
-        cells, ends, numbers = bytearray(8 * len(wanted) * room), bytearray(4 * room), bytearray(4 * room)
+        cells, raws, numbers = bytearray(8 * len(wanted) * room), bytearray(8 * room), bytearray(4 * room)
         extra = bytearray(len(chunk))
         quote = ord(self._dialect.quote) if self._dialect.quote else -1
         status, at, rows, line, used, ragged, ragged_rows, broken, broken_rows = NATIVE.delimited(
@@ -188,7 +162,7 @@ class BlockReader:
             self.line,
             wanted,
             cells,
-            ends,
+            raws,
             numbers,
             extra,
             MOST_NAMED,
@@ -205,7 +179,7 @@ class BlockReader:
             noted.total = total
         places = {name: _integers(cells, 2 * number * room, 2 * rows) for number, name in enumerate(self._wanted)}
         data = chunk + bytes(memoryview(extra)[:used]) if used else chunk
-        of_rows = _integers(ends, 0, rows), _integers(numbers, 0, rows)
+        of_rows = _integers(raws, 0, 2 * rows), _integers(numbers, 0, rows)
         return DelimitedBlock(data, *of_rows, places, self._column, self._columns, self._dialect, notes), at, status
 
 

@@ -10,8 +10,9 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from fieldstick.data.batch import Entry
+from fieldstick.data.batch import Batch, Entry
 from fieldstick.data.coding import has_escapes
+from fieldstick.data.json_blocks import keyed_block
 from fieldstick.data.placed import written
 from fieldstick.data.rows import MISSING, Column, text_of
 from fieldstick.errors import UsageError
@@ -20,6 +21,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Mapping
 
     from fieldstick.data.compression import Stream
+    from fieldstick.data.json_blocks import JsonBlock
     from fieldstick.data.placed import PlacedRows
     from fieldstick.data.rows import Row
     from fieldstick.data.source import Source
@@ -144,15 +146,41 @@ def entries(source: Source, stream: Stream) -> Iterator[Entry]:
             yield _entry(source, number, value, json_cell(value) + "\n" if raws else None)
         return
     for found in source.lines_of(stream):
-        for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
-            try:
-                value = parsed(text)
-            except ValueError as error:
-                if text.strip():
-                    (source.notes.too_deep if isinstance(error, TooDeep) else source.notes.not_json).note(number)
-                yield Entry(number, None, None, found.raw(index))
-                continue
-            yield _entry(source, number, value, found.raw(index))
+        yield from _entries_of(source, found)
+
+
+def blocks(source: Source, stream: Stream) -> Iterator[JsonBlock | Iterator[Entry]]:
+    """Yield the rows of JSON Lines of which one key is read: in blocks, or singly where they must be."""
+    options = source.read_options
+    key = options.column
+    assert key is not None
+
+    def text_of_line(number: int, raw: str) -> str | None:
+        [entry] = _entries_of(source, Batch([number], [raw.rstrip("\n").removesuffix("\r")], [raw]))
+        return entry.text
+
+    for block in source.line_blocks(stream):
+        for found in block.parts():
+            stored = found.stored
+            if stored is not None and (options.longest is None or stored.longest <= options.longest):
+                made = keyed_block(found, key, text_of_line, parsed, options.everything_wanted)
+                if made is not None:
+                    yield made
+                    continue
+            source.merge(found.notes)
+            yield _entries_of(source, found)
+
+
+def _entries_of(source: Source, found: Batch) -> Iterator[Entry]:
+    for index, (number, text) in enumerate(zip(found.numbers, found.texts, strict=True)):
+        try:
+            value = parsed(text)
+        except ValueError as error:
+            if text.strip():
+                (source.notes.too_deep if isinstance(error, TooDeep) else source.notes.not_json).note(number)
+            yield Entry(number, None, None, found.raw(index))
+            continue
+        yield _entry(source, number, value, found.raw(index))
 
 
 def _entry(source: Source, number: int, value: Any, raw: str | None) -> Entry:

@@ -74,7 +74,13 @@ def _surveyed(block: LineBlock) -> Batch | None:
     for number in numbers:
         notes.undecodable.note(block.first + number)
     notes.undecodable.total = broken
-    return Batch(None, None, notes=notes, first=block.first, stored_texts=StoredTexts(block.data, count, returns))
+    return Batch(
+        None,
+        None,
+        notes=notes,
+        first=block.first,
+        stored_texts=StoredTexts(block.data, count, returns, longest=longest),
+    )
 
 
 def _piece(data: bytes, first: int) -> Batch:

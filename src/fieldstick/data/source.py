@@ -15,7 +15,6 @@ from msgspec.structs import replace
 from fieldstick.data.batch import Batch, Entry, LineNumbers, SourceNotes
 from fieldstick.data.coding import BLOCK, Coding, Transcoded, checked_encoding, coding_of, has_escapes
 from fieldstick.data.compression import STANDARD_INPUT, Stream
-from fieldstick.data.delimited_blocks import DelimitedBlock
 from fieldstick.data.lines import MOST_BYTES, line_blocks, whole_characters
 from fieldstick.data.read_options import Kind, ReadOptions
 from fieldstick.data.rows import text_of
@@ -170,16 +169,21 @@ class Source:
         """
         with self._opened() as stream:
             if self.kind == "lines":
-                yield from self._line_blocks(stream)
-            elif self.kind == "csv" and NATIVE is not None:
+                yield from self.line_blocks(stream)
+            elif NATIVE is not None and (self.kind == "csv" or self._reads_one_key()):
                 yield from self._table_blocks(stream)
             else:
                 yield from _grouped(self._items(stream), everything=self.read_options.everything_wanted)
 
+    def _reads_one_key(self) -> bool:
+        """Tell whether one key of each line of JSON is read."""
+        column = self.read_options.column
+        return self.kind == "jsonl" and bool(column) and not str(column).startswith("/")
+
     def _table_blocks(self, stream: Stream) -> Iterator[Block]:
-        """Yield the rows of CSV in blocks, those that must be read singly in groups."""
-        for found in importlib.import_module(_FORMATS["csv"]).blocks(self, stream):
-            if isinstance(found, DelimitedBlock):
+        """Yield the rows of CSV or JSON Lines in blocks, those that must be read singly in groups."""
+        for found in importlib.import_module(_FORMATS[self.kind]).blocks(self, stream):
+            if hasattr(found, "parts"):
                 yield found
             else:
                 yield from _grouped(self._short_enough(found), everything=self.read_options.everything_wanted)
@@ -272,7 +276,8 @@ class Source:
         read = self.bytes_of(stream).read
         return lambda size: read(size) or b""
 
-    def _line_blocks(self, stream: Stream) -> Iterator[Block]:
+    def line_blocks(self, stream: Stream) -> Iterator[Block]:
+        """Yield the lines of a stream in blocks."""
         # A record is as long as its lines together: which of them are too long is told of it alone.
         in_records = self.kind == "records"
         yield from line_blocks(
@@ -285,7 +290,7 @@ class Source:
 
     def lines_of(self, stream: Stream) -> Iterator[Batch]:
         """Yield the lines of a stream, some at a time."""
-        for block in self._line_blocks(stream):
+        for block in self.line_blocks(stream):
             for found in block.parts():
                 if self.kind == "records":
                     found.notes.overlong = LineNumbers()

@@ -533,10 +533,10 @@ failed:
 }
 
 PyDoc_STRVAR(gather_doc,
-"gather(data, ends, finishes, heap_of, heaps) -> list of bytes\n\n"
+"gather(data, raws, finishes, heap_of, heaps) -> list of bytes\n\n"
 "Put the lines of data, each with its end, on heaps by their finishes (int16, one a line): heap_of (int32) tells the heap\n"
-"of finish n at n + 1, -1 for none. With ends (int32), rows that end there take the place of lines. A last one without a\n"
-"line end is given a line feed.");
+"of finish n at n + 1, -1 for none. With raws (int32 pairs of start and end) rows take the place of lines. A last one without\n"
+"a line end is given a line feed.");
 
 static PyObject *gather(PyObject *module, PyObject *arguments) {
     Py_buffer data, finishes, heap_of, row_ends = {0};
@@ -554,21 +554,23 @@ static PyObject *gather(PyObject *module, PyObject *arguments) {
     char **ends = PyMem_Calloc(heaps > 0 ? heaps : 1, sizeof(char *));
     const int16_t *finish = finishes.buf;
     const int32_t *heap = heap_of.buf;
-    const int32_t *row_end = row_ends.buf;
+    const int32_t *raw = row_ends.buf;
     const Py_ssize_t known = heap_of.len / 4, lines = finishes.len / 2;
     const char *base = data.buf, *end = base + data.len;
     int fine = 0;
     if (!found || !sizes || !ends) goto end;
-    for (Py_ssize_t line = 0; row_end && line < lines; line++) {
-        if (line >= row_ends.len / 4 || row_end[line] < (line ? row_end[line - 1] : 0) || row_end[line] > data.len) {
-            PyErr_SetString(PyExc_ValueError, "rows that end nowhere");
+    for (Py_ssize_t line = 0; raw && line < lines; line++) {
+        if (line >= row_ends.len / 8 || raw[2 * line] < 0 || raw[2 * line + 1] < raw[2 * line] ||
+            raw[2 * line + 1] > data.len) {
+            PyErr_SetString(PyExc_ValueError, "rows that stand nowhere");
             goto end;
         }
     }
     for (int filling = 0; filling < 2; filling++) {
         const char *at = base;
         Py_ssize_t line = 0;
-        while (at < end && line < lines) {
+        while ((raw || at < end) && line < lines) {
+            if (raw) at = base + raw[2 * line];
             Py_ssize_t place = (Py_ssize_t)finish[line] + 1;
             if (place < 0 || place >= known || heap[place] >= heaps) {
                 PyErr_SetString(PyExc_ValueError, "a finish that has no heap");
@@ -578,9 +580,10 @@ static PyObject *gather(PyObject *module, PyObject *arguments) {
             const char *start = at;
             /* Lines of one finish that follow one another are taken together. */
             int16_t same = finish[line];
-            while (at < end && line < lines && finish[line] == same) {
-                if (row_end) {
-                    at = base + row_end[line];
+            while ((raw || at < end) && line < lines && finish[line] == same) {
+                if (raw) {
+                    if (base + raw[2 * line] != at) break;
+                    at = base + raw[2 * line + 1];
                 } else {
                     at = (const char *)line_end((const uint8_t *)at, (const uint8_t *)end);
                     at += at < end;
@@ -1474,11 +1477,11 @@ end:
 enum { WHOLE = 0, CUT_OFF = 1, STRANGE = 2, CROWDED = 3 };
 
 PyDoc_STRVAR(delimited_doc,
-"delimited(data, final, delimiter, quote, width, longest, first_line, wanted, cells, ends, numbers, extra, most)\n"
+"delimited(data, final, delimiter, quote, width, longest, first_line, wanted, cells, raws, numbers, extra, most)\n"
 "-> (status, at, rows, lines, used, ragged, ragged_rows, broken, broken_rows)\n\n"
 "Find the rows of CSV in data (RFC 4180), quote -1 for none. For the columns wanted (int32, ascending) the place of each cell\n"
-"is written to cells (int32 pairs, column by column, with the room of ends for each), for each row where it ends to ends and\n"
-"the number of its first line to numbers (int32); a cell with doubled quotes is written to extra, its place beyond data. Status:\n"
+"is written to cells (int32 pairs, column by column, with the room of raws for each), for each row its place to raws (int32\n"
+"pairs) and the number of its first line to numbers (int32); a cell with doubled quotes is written to extra, its place beyond data. Status:\n"
 "0 all was read, 1 the last row is not complete (final says that nothing follows), 2 what stands at `at` is for Python to read,\n"
 "3 no room is left. ragged and broken count rows of another width and with bytes that are no UTF-8; the numbers of the first\n"
 "`most` of each are given.");
@@ -1510,9 +1513,9 @@ static PyObject *delimited(PyObject *module, PyObject *arguments) {
                           &first_line, &wanted, &cells, &ends, &numbers, &extra, &most))
         return NULL;
     PyObject *ragged_rows = PyList_New(0), *broken_rows = PyList_New(0), *result = NULL;
-    const Py_ssize_t room = ends.len / 4, columns = wanted.len / 4;
+    const Py_ssize_t room = ends.len / 8, columns = wanted.len / 4;
     const int32_t *want = wanted.buf;
-    int32_t *cell = cells.buf, *end_of = ends.buf, *number_of = numbers.buf;
+    int32_t *cell = cells.buf, *raw_of = ends.buf, *number_of = numbers.buf;
     uint8_t *beside = extra.buf;
     const uint8_t *base = data.buf, *end = base + data.len, *at = base, *stopped = base;
     int status = WHOLE;
@@ -1621,7 +1624,8 @@ static PyObject *delimited(PyObject *module, PyObject *arguments) {
         for (; filled < columns; filled++) memset(cell + 2 * (filled * room + rows), 0, 8);
         if (column != width && !(width == 1 && column == 0) && !noted(ragged_rows, ragged++, most, begins)) goto end;
         if (!ascii && is_broken(row, at) && !noted(broken_rows, broken++, most, begins)) goto end;
-        end_of[rows] = (int32_t)(at - base);
+        raw_of[2 * rows] = (int32_t)(row - base);
+        raw_of[2 * rows + 1] = (int32_t)(at - base);
         number_of[rows] = (int32_t)begins;
         rows++;
         stopped = at;
@@ -1743,6 +1747,273 @@ static PyObject *mark_texts(PyObject *module, PyObject *arguments) {
     Py_RETURN_NONE;
 }
 
+/* JSON (RFC 8259) as far as it is surely what Python reads: whatever is not is left to Python, line by line. */
+#define DEEPEST 50
+#define LONGEST_NUMBER 18
+
+typedef struct {
+    const uint8_t *at, *end;
+} Scan;
+
+static inline void past_blanks(Scan *scan) {
+    while (scan->at < scan->end && (*scan->at == ' ' || *scan->at == '\t' || *scan->at == '\r' || *scan->at == '\n')) scan->at++;
+}
+
+static int hex_at(const uint8_t *at, const uint8_t *end, uint32_t *unit) {
+    *unit = 0;
+    if (end - at < 4) return 0;
+    for (int each = 0; each < 4; each++) {
+        int byte = at[each] | 0x20;
+        if (at[each] >= '0' && at[each] <= '9') *unit = *unit << 4 | (uint32_t)(at[each] - '0');
+        else if (byte >= 'a' && byte <= 'f') *unit = *unit << 4 | (uint32_t)(byte - 'a' + 10);
+        else return 0;
+    }
+    return 1;
+}
+
+/* Pass over a string whose quote is next; tell where it stands and whether it has escapes. */
+static int past_string(Scan *scan, const uint8_t **start, const uint8_t **stop, int *escaped) {
+    const uint8_t *at = scan->at + 1, *end = scan->end;
+    *start = at;
+    *escaped = 0;
+    for (; at < end && *at != '"'; at++) {
+        if (*at < 0x20) return 0;
+        if (*at != '\\') continue;
+        uint32_t unit;
+        *escaped = 1;
+        if (++at >= end) return 0;
+        if (*at == 'u') {
+            if (!hex_at(at + 1, end, &unit)) return 0;
+            at += 4;
+        } else if (!strchr("\"\\/bfnrt", *at) || !*at) {
+            return 0;
+        }
+    }
+    if (at >= end) return 0;
+    *stop = at;
+    scan->at = at + 1;
+    return 1;
+}
+
+/* Pass over a number; tell whether it is written as Python writes it. */
+static int past_number(Scan *scan, int *plain) {
+    const uint8_t *at = scan->at, *end = scan->end, *first = at;
+    int fraction = 0;
+    if (at < end && *at == '-') at++;
+    const uint8_t *digits = at;
+    while (at < end && *at >= '0' && *at <= '9') at++;
+    if (at == digits || (*digits == '0' && at - digits > 1)) return 0;
+    *plain = !(*first == '-' && *digits == '0' && at - digits == 1);
+    if (at < end && *at == '.') {
+        for (at++; at < end && *at >= '0' && *at <= '9'; at++) fraction++;
+        if (!fraction) return 0;
+        *plain = fraction <= MOST_FRACTION;
+    }
+    if (at < end && (*at == 'e' || *at == 'E')) return 0;
+    if (at - first > LONGEST_NUMBER) return 0;
+    scan->at = at;
+    return 1;
+}
+
+static int past_word(Scan *scan, const char *word) {
+    size_t size = strlen(word);
+    if ((size_t)(scan->end - scan->at) < size || memcmp(scan->at, word, size)) return 0;
+    scan->at += size;
+    return 1;
+}
+
+static int past_value(Scan *scan, int depth) {
+    const uint8_t *start, *stop;
+    int unused;
+    past_blanks(scan);
+    if (scan->at >= scan->end || depth > DEEPEST) return 0;
+    switch (*scan->at) {
+    case '"': return past_string(scan, &start, &stop, &unused);
+    case 't': return past_word(scan, "true");
+    case 'f': return past_word(scan, "false");
+    case 'n': return past_word(scan, "null");
+    case '{':
+    case '[': {
+        const int object = *scan->at == '{';
+        const uint8_t closing = object ? '}' : ']';
+        scan->at++;
+        past_blanks(scan);
+        if (scan->at < scan->end && *scan->at == closing) {
+            scan->at++;
+            return 1;
+        }
+        while (1) {
+            if (object) {
+                past_blanks(scan);
+                if (scan->at >= scan->end || *scan->at != '"' || !past_string(scan, &start, &stop, &unused)) return 0;
+                past_blanks(scan);
+                if (scan->at >= scan->end || *scan->at++ != ':') return 0;
+            }
+            if (!past_value(scan, depth + 1)) return 0;
+            past_blanks(scan);
+            if (scan->at >= scan->end) return 0;
+            if (*scan->at == closing) {
+                scan->at++;
+                return 1;
+            }
+            if (*scan->at++ != ',') return 0;
+        }
+    }
+    default: return past_number(scan, &unused);
+    }
+}
+
+static int utf8_of(uint32_t code, uint8_t *into) {
+    if (code < 0x80) {
+        into[0] = (uint8_t)code;
+        return 1;
+    }
+    if (code < 0x800) {
+        into[0] = (uint8_t)(0xC0 | code >> 6);
+        into[1] = (uint8_t)(0x80 | (code & 0x3F));
+        return 2;
+    }
+    if (code < 0x10000) {
+        into[0] = (uint8_t)(0xE0 | code >> 12);
+        into[1] = (uint8_t)(0x80 | (code >> 6 & 0x3F));
+        into[2] = (uint8_t)(0x80 | (code & 0x3F));
+        return 3;
+    }
+    into[0] = (uint8_t)(0xF0 | code >> 18);
+    into[1] = (uint8_t)(0x80 | (code >> 12 & 0x3F));
+    into[2] = (uint8_t)(0x80 | (code >> 6 & 0x3F));
+    into[3] = (uint8_t)(0x80 | (code & 0x3F));
+    return 4;
+}
+
+/* Write a string without its escapes; it never becomes longer. Return its length, -1 where half of a pair stands alone. */
+static Py_ssize_t unescaped(const uint8_t *at, const uint8_t *stop, uint8_t *into) {
+    uint8_t *written = into;
+    while (at < stop) {
+        if (*at != '\\') {
+            *written++ = *at++;
+            continue;
+        }
+        at++;
+        if (*at != 'u') {
+            const char *spelled = "\"\\/bfnrt", *meant = "\"\\/\b\f\n\r\t";
+            *written++ = (uint8_t)meant[strchr(spelled, *at++) - spelled];
+            continue;
+        }
+        uint32_t unit, low;
+        if (!hex_at(at + 1, stop, &unit)) return -1;
+        at += 5;
+        if (unit >= 0xD800 && unit < 0xE000) {
+            if (unit >= 0xDC00 || stop - at < 6 || at[0] != '\\' || at[1] != 'u' || !hex_at(at + 2, stop, &low) ||
+                low < 0xDC00 || low > 0xDFFF)
+                return -1;
+            unit = 0x10000 + ((unit - 0xD800) << 10 | (low - 0xDC00));
+            at += 6;
+        }
+        written += utf8_of(unit, written);
+    }
+    return written - into;
+}
+
+PyDoc_STRVAR(keyed_doc,
+"keyed(data, key, cells, raws, extra) -> (lines, used, odd)\n\n"
+"Find the value of a key in each line of data, an object of JSON: its place is written to cells (int32 pairs), that of the\n"
+"line to raws. A string with escapes is written to extra without them, its place beyond data. odd are the numbers (from 0)\n"
+"of the lines that are left to Python.");
+
+static int keyed_line(const uint8_t *base, Scan *scan, const Py_buffer *key, int32_t *cell, uint8_t *extra,
+                      Py_ssize_t size, Py_ssize_t room, Py_ssize_t *used) {
+    int found = 0;
+    past_blanks(scan);
+    if (scan->at >= scan->end || *scan->at != '{') return 0;
+    scan->at++;
+    past_blanks(scan);
+    if (scan->at < scan->end && *scan->at == '}') return 0;
+    while (1) {
+        const uint8_t *start, *stop;
+        int escaped, plain = 1;
+        past_blanks(scan);
+        if (scan->at >= scan->end || *scan->at != '"' || !past_string(scan, &start, &stop, &escaped) || escaped) return 0;
+        int is_key = stop - start == key->len && !memcmp(start, key->buf, key->len);
+        past_blanks(scan);
+        if (scan->at >= scan->end || *scan->at++ != ':') return 0;
+        past_blanks(scan);
+        if (!is_key) {
+            if (!past_value(scan, 1)) return 0;
+        } else if (scan->at < scan->end && *scan->at == '"') {
+            if (!past_string(scan, &start, &stop, &escaped)) return 0;
+            found = 1;
+            cell[0] = (int32_t)(start - base);
+            cell[1] = (int32_t)(stop - base);
+            if (escaped) {
+                if (room - *used < stop - start) return 0;
+                Py_ssize_t length = unescaped(start, stop, extra + *used);
+                if (length < 0) return 0;
+                cell[0] = (int32_t)(size + *used);
+                cell[1] = (int32_t)(cell[0] + length);
+                *used += length;
+            }
+        } else {
+            start = scan->at;
+            if (start < scan->end && (*start == 't' || *start == 'f')) {
+                if (!past_value(scan, 1)) return 0;
+            } else if (!past_number(scan, &plain) || !plain) {
+                return 0;
+            }
+            found = 1;
+            cell[0] = (int32_t)(start - base);
+            cell[1] = (int32_t)(scan->at - base);
+        }
+        past_blanks(scan);
+        if (scan->at >= scan->end) return 0;
+        if (*scan->at == '}') break;
+        if (*scan->at++ != ',') return 0;
+    }
+    scan->at++;
+    past_blanks(scan);
+    return found && scan->at == scan->end;
+}
+
+static PyObject *keyed(PyObject *module, PyObject *arguments) {
+    Py_buffer data, key, cells, raws, extra;
+    Py_ssize_t lines = 0, used = 0;
+    if (!PyArg_ParseTuple(arguments, "y*y*w*w*w*", &data, &key, &cells, &raws, &extra)) return NULL;
+    PyObject *odd = PyList_New(0), *result = NULL;
+    const uint8_t *base = data.buf, *at = base, *end = base + data.len;
+    const Py_ssize_t room = cells.len / 8 < raws.len / 8 ? cells.len / 8 : raws.len / 8;
+    int32_t *cell = cells.buf, *raw = raws.buf;
+    if (!odd) goto end;
+    if (data.len + extra.len > INT32_MAX) {
+        PyErr_SetString(PyExc_ValueError, "a block of text is too long");
+        goto end;
+    }
+    while (at < end) {
+        const uint8_t *feed = line_end(at, end);
+        Scan scan = {at, text_end(at, feed, end)};
+        if (lines >= room) {
+            PyErr_SetString(PyExc_ValueError, "there is too little room for the lines");
+            goto end;
+        }
+        raw[2 * lines] = (int32_t)(at - base);
+        at = feed + (feed < end);
+        raw[2 * lines + 1] = (int32_t)(at - base);
+        cell[2 * lines] = cell[2 * lines + 1] = 0;
+        if (!keyed_line(base, &scan, &key, cell + 2 * lines, extra.buf, data.len, extra.len, &used) &&
+            !noted(odd, 0, 1, (long)lines))
+            goto end;
+        lines++;
+    }
+    result = Py_BuildValue("nnO", lines, used, odd);
+end:
+    Py_XDECREF(odd);
+    PyBuffer_Release(&data);
+    PyBuffer_Release(&key);
+    PyBuffer_Release(&cells);
+    PyBuffer_Release(&raws);
+    PyBuffer_Release(&extra);
+    return result;
+}
+
 PyDoc_STRVAR(spread_doc,
 "spread(starts, letters) -> bytes\n\nReturn the letter (uint16) of each code point of the basic plane.");
 
@@ -1773,6 +2044,7 @@ static PyMethodDef METHODS[] = {
     {"survey", survey, METH_VARARGS, survey_doc},
     {"gather", gather, METH_VARARGS, gather_doc},
     {"delimited", delimited, METH_VARARGS, delimited_doc},
+    {"keyed", keyed, METH_VARARGS, keyed_doc},
     {"doubt", doubt, METH_VARARGS, doubt_doc},
     {"mark", mark_texts, METH_VARARGS, mark_doc},
     {"replace", replace, METH_VARARGS, replace_doc},

@@ -77,13 +77,18 @@ class Walkers(Protocol):
         first_line: int,
         wanted: Any,
         cells: bytearray,
-        ends: bytearray,
+        raws: bytearray,
         numbers: bytearray,
         extra: bytearray,
         most: int,
         /,
     ) -> tuple[int, int, int, int, int, int, list[int], int, list[int]]:
         """Find the rows and the wanted cells of CSV."""
+
+    def keyed(
+        self, data: bytes, key: bytes, cells: bytearray, raws: bytearray, extra: bytearray, /
+    ) -> tuple[int, int, list[int]]:
+        """Find the value of a key in each line of JSON."""
 
     def doubt(
         self, data: bytes, cells: Any, fits: Any, blanks: Sequence[bytes], required: bool, doubted: bytearray, /
@@ -96,7 +101,7 @@ class Walkers(Protocol):
     def survey(self, data: bytes, most: int, /) -> tuple[int, int, int, bool, int, list[int]]:
         """Count lines, those ended by CR LF, the bytes of the longest, and tell which hold bytes that are no UTF-8."""
 
-    def gather(self, data: bytes, ends: Any, finishes: Any, heap_of: Any, heaps: int, /) -> list[bytes]:
+    def gather(self, data: bytes, raws: Any, finishes: Any, heap_of: Any, heaps: int, /) -> list[bytes]:
         """Put lines, each with its end, on heaps by their finishes."""
 
     def tally(self, finishes: Any, kinds: int, /) -> list[int]:

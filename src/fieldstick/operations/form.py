@@ -263,7 +263,7 @@ class AcceptedRows:
         """Return the rows as they are stored, each with a line end."""
         if isinstance(self._batch, TableBatch):
             table = self._batch.table
-            stored = StoredTexts(table.data, len(table.numbers), ends=table.ends)
+            stored = StoredTexts(table.data, len(table.numbers), raws=table.raws)
         else:
             assert self._batch.stored is not None
             stored = self._batch.stored

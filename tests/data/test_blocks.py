@@ -1,7 +1,8 @@
-"""CSV read in blocks gives the rows that it gives read row by row, and the same notes and errors."""
+"""CSV and JSON Lines read in blocks give the rows that they give read row by row, and the same notes and errors."""
 
 from __future__ import annotations
 
+import json
 import tempfile
 from pathlib import Path
 from typing import Any
@@ -52,6 +53,8 @@ def read(path: Path, options: ReadOptions, *, in_blocks: bool) -> Any:
             for block in source.blocks():
                 for batch in block.parts():
                     for index, number in enumerate(batch.numbers):
+                        if index in batch.without_text:
+                            continue
                         assert batch.rows is not None
                         found.append((number, batch.texts[index], batch.rows[index], batch.raw(index)))
                     source.merge(batch.notes)
@@ -62,7 +65,8 @@ def read(path: Path, options: ReadOptions, *, in_blocks: bool) -> Any:
     except UsageError as error:
         return str(error)
     notes = source.notes
-    named = [(list(each), each.total) for each in (notes.ragged, notes.undecodable, notes.overlong)]
+    kinds = (notes.ragged, notes.undecodable, notes.overlong, notes.missing, notes.not_json, notes.too_deep)
+    named = [(list(each), each.total) for each in kinds]
     return found, named, source.columns, source.header
 
 
@@ -80,3 +84,61 @@ def test_rows_are_the_same_in_blocks(
         patch.setattr(delimited, "BLOCK", len(head) + size)
         patch.setattr(delimited_blocks, "BLOCK", size)
         assert read(path, asked, in_blocks=True) == plain
+
+
+VALUES = st.recursive(
+    st.one_of(
+        st.none(),
+        st.booleans(),
+        st.integers(),
+        st.floats(),
+        st.text(max_size=4),
+        st.sampled_from(["é", 'a\n"b\\', "m"]),
+    ),
+    lambda inner: st.one_of(
+        st.lists(inner, max_size=2), st.dictionaries(st.sampled_from(["m", "é", 'q"']), inner, max_size=2)
+    ),
+    max_leaves=4,
+)
+OBJECTS = st.dictionaries(st.sampled_from(["m", "é", "n", 'q"', "mm"]), VALUES, max_size=4).map(
+    lambda each: json.dumps(each, ensure_ascii=len(each) % 2 == 0).encode("utf-8", "surrogatepass")
+)
+ODD = [
+    b"",
+    b" ",
+    b"{",
+    b"{}",
+    b"[1]",
+    b'"m"',
+    b'{"m":"x",}',
+    b'{"m" : "x" } ',
+    b'{"m":"a","m":"b"}',
+    b'{"\\u006d":"x"}',
+    b'{"m":01}',
+]
+ODD += [
+    b'{"m":-0}',
+    b'{"m":1.50}',
+    b'{"m":1e3}',
+    b'{"m":"\\ud83d\\ude00"}',
+    b'{"m":"\\ud83d"}',
+    b'{"m":"\\x"}',
+    b'{"m":"\x01"}',
+    b'{"m":"\x84"}',
+]
+ODD += [
+    b'{"m":truex}',
+    b'{"m":12345678901234567890}',
+    b'{"m":"' + b"[" * 60 + b'"}',
+    b'{"m":"x","n":' + b"[" * 60 + b"]" * 60 + b"}",
+]
+ODD += [b"\xef\xbb\xbf{}", b'{"m":"x"}x', b'{"m":"x"}\r', b'{"m":0.00000001}', b'{"m":"x","n":1.}', b'{"m":NaN}']
+
+
+@given(st.lists(st.one_of(OBJECTS, st.sampled_from(ODD)), max_size=8), st.sampled_from(["m", "é"]), st.booleans())
+def test_so_are_the_values_of_a_key(lines: list[bytes], key: str, everything: bool) -> None:
+    asked = ReadOptions(kind="jsonl", column=key, everything_wanted=everything)
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "rows.jsonl"
+        path.write_bytes(b"".join(line + b"\n" for line in lines))
+        assert read(path, asked, in_blocks=True) == read(path, asked, in_blocks=False)
