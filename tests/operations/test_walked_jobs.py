@@ -6,6 +6,7 @@ import tempfile
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+import pyarrow.parquet as parquet
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -18,6 +19,7 @@ from fieldstick.data.delimited import Delimited
 from fieldstick.data.delimited_blocks import TableBatch
 from fieldstick.data.json_rows import JsonLines
 from fieldstick.data.lines import LineBlock
+from fieldstick.data.parquet import ParquetSink
 from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.source import Source
 from fieldstick.data.text_rows import TextSink
@@ -217,6 +219,48 @@ def test_extract(expression: str, reach: Any, take: Any, lines: Any, with_place:
         return ExtractJob([matcher], TextSink(target, lambda each: kind(tuple(each))), ExtractOptions(with_place))
 
     both_ways(made, lines, lambda job: counts(job.tallies[0]))
+
+
+RECORD = r"(?P<n>[^,]*),(?P<d>[^,]*),(?P<day>[^,]*),(?P<at>[^,]*),(?P<clock>[^,]*),(?P<yes>yes|no)?(?P<rest>.*)"
+RECORDS = st.lists(
+    st.tuples(
+        st.sampled_from(["7", "-12", "+0", "9" * 18, "9" * 25]),
+        st.sampled_from(["31.4", "0.05", "-7", "1e3", "12345678901234.5", "0.0000001", "7."]),
+        st.sampled_from(["2026-05-04", "1969-12-31", "2026-W07-3"]),
+        st.sampled_from(["2026-05-04T06:10:00Z", "2026-05-04T06:10:00.250+02:00", "1969-12-31T23:59:59", "2026-05-04"]),
+        st.sampled_from(["06:10", "23:59:59.5", "06:10:00.000001"]),
+        st.sampled_from(["yes", "no", "", "é", "\udc84"]),
+    ).map(",".join),
+    min_size=1,
+    max_size=8,
+)
+TYPES = {"n": "integer", "d": "decimal", "day": "date", "at": "timestamp", "clock": "time"}
+
+
+@given(RECORDS)
+def test_extract_to_parquet(records: list[str]) -> None:
+    fields = {name: FieldTable(type=kind) for name, kind in TYPES.items()}  # type: ignore[arg-type]
+    fields["yes"] = FieldTable(type="boolean", true=["yes"], false=["no"])
+    matcher = prepare(replace(bare_pattern(RECORD), reach="whole", fields=fields))
+    found = []
+    with tempfile.TemporaryDirectory() as folder:
+        for part in ([records], [[each] for each in records]):
+            sink = ParquetSink(f"{folder}/out.parquet")
+            job = ExtractJob([matcher], sink, ExtractOptions())
+            for lines in part:
+                for in_block in (True, False):
+                    data = "".join(f"{line}\n" for line in lines).encode("utf-8", "surrogateescape")
+                    [batch] = LineBlock(1, data, None).parts()
+                    singly = Batch(range(1, 1 + len(lines)), lines, None)
+                    job.take(Named(), job.work("a", batch if in_block else singly))  # type: ignore[arg-type]
+            sink.finish()
+            table = parquet.read_table(f"{folder}/out.parquet")
+            found.append((table.schema, [tuple(row.values()) for row in table.to_pylist()]))
+    schema, rows = found[0]
+    assert schema == found[1][0]
+    half = rows[: len(rows) // 2]
+    assert rows == half * 2
+    assert found[1][1] == [row for each in half for row in (each, each)]
 
 
 @given(EXPRESSIONS, REACHES, TAKES, LINES, st.booleans())

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, cast
 
 from msgspec import Struct, field
 
+from fieldstick.data.arrow_columns import ArrowColumn, ArrowRows, arrow_rows
 from fieldstick.data.coding import without_escapes
 from fieldstick.data.columnar import as_file, entries_of
 from fieldstick.data.extras import needed
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
 
     from fieldstick.data.batch import Entry
     from fieldstick.data.compression import Stream
+    from fieldstick.data.placed import PlacedRows
     from fieldstick.data.rows import Column, Row
     from fieldstick.data.source import Source
 
@@ -114,6 +116,15 @@ class _Extent(Struct):
             offset = value.tzinfo is not None
             self.with_offset, self.without_offset = self.with_offset or offset, self.without_offset or not offset
 
+    def merge_column(self, made: ArrowColumn) -> None:
+        """Widen it for the values of a column."""
+        self.whole, self.fraction = max(self.whole, made.whole), max(self.fraction, made.fraction)
+        self.with_offset = self.with_offset or made.with_offset
+        self.without_offset = self.without_offset or made.without_offset
+
+
+_HELD = frozenset({"text", "integer", "decimal", "date", "time", "timestamp", "boolean"})
+"""Types whose values are given as buffers."""
 
 _KINDS: dict[type, str] = {
     bool: "boolean",
@@ -164,13 +175,26 @@ class _ParquetTable(TableSink):
         """See `TableSink.encode`."""
         return rows
 
-    def write(self, payload: list[Row]) -> None:
+    @property
+    def takes_placed(self) -> bool:
+        """See `TableSink.takes_placed`."""
+        return all(column.type in _HELD for column in self._columns)
+
+    def encode_placed(self, placed: PlacedRows) -> ArrowRows | None:
+        """See `TableSink.encode_placed`."""
+        return arrow_rows(placed, [column.type for column in self._columns])
+
+    def write(self, payload: list[Row] | ArrowRows) -> None:
         """See `TableSink.write`."""
-        for row in payload:
-            for value, extent, column in zip(row, self._extents, self._columns, strict=True):
-                if value is not None and (column.type == "mixed" or not isinstance(value, str)):
-                    extent.merge(value)
-        if payload:
+        if isinstance(payload, ArrowRows):
+            for made, extent in zip(payload.columns, self._extents, strict=True):
+                extent.merge_column(made)
+        else:
+            for row in payload:
+                for value, extent, column in zip(row, self._extents, self._columns, strict=True):
+                    if value is not None and (column.type == "mixed" or not isinstance(value, str)):
+                        extent.merge(value)
+        if payload.count if isinstance(payload, ArrowRows) else payload:
             try:
                 pickle.dump(payload, self._waiting, pickle.HIGHEST_PROTOCOL)
             except OSError as error:
@@ -187,26 +211,39 @@ class _ParquetTable(TableSink):
         schema = arrow.schema(list(zip(names, types, strict=True)))
         self._waiting.seek(0)
         with parquet.ParquetWriter(stream, schema) as writer:
-            group: list[Row] = []
+            group: list[Any] = []
             while True:
                 try:
-                    group += pickle.load(self._waiting)
+                    payload = pickle.load(self._waiting)
                 except EOFError:
                     break
-                if len(group) >= _ROWS:
-                    writer.write_table(_batch(arrow, schema, group))
+                group.append(_batch(arrow, schema, payload))
+                if sum(map(len, group)) >= _ROWS:
+                    writer.write_table(arrow.concat_tables(group))
                     group = []
             if group:
-                writer.write_table(_batch(arrow, schema, group))
+                writer.write_table(arrow.concat_tables(group))
         self._waiting.close()
 
 
-def _batch(arrow: Any, schema: Any, rows: list[Row]) -> Any:
+def _batch(arrow: Any, schema: Any, rows: list[Row] | ArrowRows) -> Any:
+    if isinstance(rows, ArrowRows):
+        made = [_array(arrow, column, field.type) for column, field in zip(rows.columns, schema, strict=True)]
+        return arrow.Table.from_arrays(made, schema=schema)
     columns = [
         arrow.array([_fitting(value, arrow.types.is_string(field.type)) for value in column], type=field.type)
         for field, column in zip(schema, zip(*rows, strict=True), strict=True)
     ]
     return arrow.Table.from_arrays(columns, schema=schema)
+
+
+def _array(arrow: Any, column: ArrowColumn, kind: Any) -> Any:
+    """Return a column as an array of the type that the whole table has for it."""
+    held = arrow.types.is_decimal128(kind) or (column.type != "decimal" and not arrow.types.is_decimal(kind))
+    if held and (column.type == "text" or not arrow.types.is_string(kind)):
+        return column.array(arrow, kind)
+    # Some other row had a value that asks for a type beyond those that buffers are made for.
+    return arrow.array([_fitting(value, arrow.types.is_string(kind)) for value in column.as_values(arrow)], type=kind)
 
 
 def _fitting(value: Any, as_text: bool) -> Any:

@@ -54,7 +54,7 @@ class TableSink(ABC):
         return False
 
     def encode_placed(self, placed: PlacedRows) -> Any:
-        """Bring rows that are places in a text into the form that `write` takes."""
+        """Bring rows that are places in a text into the form that `write` takes; None where values are needed."""
         raise NotImplementedError
 
     @abstractmethod

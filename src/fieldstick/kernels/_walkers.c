@@ -2014,6 +2014,236 @@ end:
     return result;
 }
 
+/* Values of the cells of a column as Arrow stores them; cells are written as their types are, by what judged them. */
+enum { OF_NUMBER = 0, OF_DATE = 1, OF_TIME = 2, OF_STAMP = 3, OF_BOOLEAN = 4 };
+
+static int number_of(const uint8_t *at, const uint8_t *end, long long *value, int *digits, int *fraction) {
+    int negative = at < end && *at == '-', seen = 0;
+    *value = 0;
+    *fraction = -1;
+    for (at += negative; at < end; at++) {
+        if (*at == '.' && *fraction < 0) {
+            *fraction = 0;
+            continue;
+        }
+        if (*at < '0' || *at > '9' || ++seen > MOST_DIGITS) return 0;
+        *value = *value * 10 + (*at - '0');
+        *fraction += *fraction >= 0;
+    }
+    if (*fraction < 0) *fraction = 0;
+    *digits = 0;
+    for (long long left = *value; left; left /= 10) ++*digits;
+    if (negative) *value = -*value;
+    return seen > 0;
+}
+
+static int moment_of(const uint8_t *at, const uint8_t *end, int kind, long long *value, int *has_offset, int *zone) {
+    int year, month, day, hour, minute, second, fraction = 0, ahead, minutes;
+    long long found = 0;
+    *has_offset = 0;
+    if (kind != OF_TIME) {
+        if (!digits_at(at, end, 4, &year) || !digits_at(at + 5, end, 2, &month) || !digits_at(at + 8, end, 2, &day)) return 0;
+        found = days_from(year, month, day);
+        at += 10;
+        if (kind == OF_DATE) {
+            *value = found;
+            return at == end;
+        }
+        found *= 86400000000LL;
+        if (at >= end || *at++ != 'T') return 0;
+    }
+    if (!digits_at(at, end, 2, &hour) || !digits_at(at + 3, end, 2, &minute) || !digits_at(at + 6, end, 2, &second)) return 0;
+    at += 8;
+    if (at < end && *at == '.') {
+        if (!digits_at(at + 1, end, 6, &fraction)) return 0;
+        at += 7;
+    }
+    found += ((hour * 60LL + minute) * 60 + second) * 1000000 + fraction;
+    if (at < end) {
+        int sign = *at;
+        if (end - at != 6 || !digits_at(at + 1, end, 2, &ahead) || !digits_at(at + 4, end, 2, &minutes)) return 0;
+        *zone = (sign == '-' ? -1 : 1) * (ahead * 60 + minutes);
+        found -= 60000000LL * *zone;
+        *has_offset = 1;
+    }
+    *value = found;
+    return 1;
+}
+
+PyDoc_STRVAR(values_doc,
+"values(data, side, rows, width, count, refused, index, kind, out, valid) -> (values, nulls, whole, fraction, with, without, zone) or None\n\n"
+"Write the values of a column to out: int64 for numbers (all scaled to `fraction` digits after the point), microseconds and\n"
+"timestamps (UTC where they have an offset), int32 for days, bits for booleans; and a bit for each that is not absent to valid.\n"
+"with and without count those with and without an offset, which is `zone` minutes. None where a cell is no value that is held\n"
+"so, or offsets differ.");
+
+static PyObject *values(PyObject *module, PyObject *arguments) {
+    Py_buffer data, side, rows, refused, out, valid;
+    Py_ssize_t width, count, made = 0, nulls = 0, with_offset = 0, without_offset = 0;
+    int index, kind, whole = 1, most_fraction = 0, zone = 0, fine;
+    if (!PyArg_ParseTuple(arguments, "y*y*y*nny*iiw*w*", &data, &side, &rows, &width, &count, &refused, &index, &kind, &out,
+                          &valid))
+        return NULL;
+    PyObject *result = NULL;
+    uint8_t *scales = PyMem_Malloc(count > 0 ? count : 1);
+    fine = scales && width >= HEAD && index >= 0 && index + 1 < width && count >= 0 && rows.len / 4 >= width * count &&
+           (!refused.len || refused.len >= count) && out.len / 8 >= count && valid.len >= (count + 7) / 8;
+    if (!fine) {
+        PyErr_SetString(PyExc_ValueError, "these are no rows, or there is too little room for their values");
+        goto end;
+    }
+    Py_BEGIN_ALLOW_THREADS
+    const uint8_t *skip = refused.buf;
+    int64_t *numbers = out.buf;
+    int32_t *days = out.buf;
+    uint8_t *bits = out.buf, *is_there = valid.buf;
+    memset(is_there, 0, valid.len);
+    memset(bits, 0, out.len);
+    for (Py_ssize_t number = 0; number < count && fine; number++) {
+        const int32_t *row = (const int32_t *)rows.buf + number * width;
+        if (refused.len && skip[number]) continue;
+        int32_t start = row[index], stop = row[index + 1];
+        if (start < 0 || stop < 0) {
+            scales[made] = 0;
+            nulls++;
+            made++;
+            continue;
+        }
+        const int beside = start >= data.len;
+        const uint8_t *text = beside ? (const uint8_t *)side.buf + (start - data.len) : (const uint8_t *)data.buf + start;
+        if (stop < start || stop > data.len + (beside ? side.len : 0)) {
+            fine = 0;
+            break;
+        }
+        const uint8_t *end = text + (stop - start);
+        long long value = 0;
+        int digits, fraction, offset = 0;
+        if (kind == OF_NUMBER) {
+            fine = number_of(text, end, &value, &digits, &fraction);
+            scales[made] = (uint8_t)fraction;
+            if (fine && digits - fraction > whole) whole = digits - fraction;
+            if (fine && fraction > most_fraction) most_fraction = fraction;
+        } else if (kind == OF_BOOLEAN) {
+            fine = stop - start == 4 || stop - start == 5;
+            value = stop - start == 4;
+        } else {
+            int here = 0;
+            fine = moment_of(text, end, kind, &value, &offset, &here) && (!offset || !with_offset || here == zone);
+            if (offset) zone = here;
+            with_offset += offset;
+            without_offset += !offset;
+        }
+        if (kind == OF_DATE) days[made] = (int32_t)value;
+        else if (kind == OF_BOOLEAN) bits[made / 8] |= (uint8_t)(value << (made % 8));
+        else numbers[made] = value;
+        is_there[made / 8] |= (uint8_t)(1 << (made % 8));
+        made++;
+    }
+    if (kind == OF_NUMBER && whole + most_fraction > MOST_DIGITS) fine = 0;
+    for (Py_ssize_t each = 0; kind == OF_NUMBER && fine && each < made; each++)
+        for (int digits = scales[each]; digits < most_fraction; digits++) numbers[each] *= 10;
+    Py_END_ALLOW_THREADS
+    if (fine) {
+        result = Py_BuildValue("nniinni", made, nulls, whole, most_fraction, with_offset, without_offset, zone);
+    } else {
+        result = Py_None;
+        Py_INCREF(result);
+    }
+end:
+    PyMem_Free(scales);
+    PyBuffer_Release(&data);
+    PyBuffer_Release(&side);
+    PyBuffer_Release(&rows);
+    PyBuffer_Release(&refused);
+    PyBuffer_Release(&out);
+    PyBuffer_Release(&valid);
+    return result;
+}
+
+PyDoc_STRVAR(texts_doc,
+"texts(data, side, rows, width, count, refused, index, offsets, valid) -> (values, nulls, bytes) or None\n\n"
+"Write the texts of a column as Arrow stores them: int32 offsets, a bit for each that is not absent, and all the bytes. None\n"
+"where one is no UTF-8.");
+
+static PyObject *texts_of(PyObject *module, PyObject *arguments) {
+    Py_buffer data, side, rows, refused, offsets, valid;
+    Py_ssize_t width, count, made = 0, nulls = 0;
+    int index, fine, odd = 0;
+    if (!PyArg_ParseTuple(arguments, "y*y*y*nny*iw*w*", &data, &side, &rows, &width, &count, &refused, &index, &offsets,
+                          &valid))
+        return NULL;
+    PyObject *result = NULL;
+    Text text = {NULL, NULL, NULL, 0};
+    fine = width >= HEAD && index >= 0 && index + 1 < width && count >= 0 && rows.len / 4 >= width * count &&
+           (!refused.len || refused.len >= count) && offsets.len / 4 > count && valid.len >= (count + 7) / 8;
+    if (!fine) {
+        PyErr_SetString(PyExc_ValueError, "these are no rows, or there is too little room for their texts");
+        goto end;
+    }
+    Py_BEGIN_ALLOW_THREADS
+    const uint8_t *skip = refused.buf;
+    int32_t *offset = offsets.buf;
+    uint8_t *is_there = valid.buf;
+    memset(is_there, 0, valid.len);
+    offset[0] = 0;
+    for (Py_ssize_t number = 0; number < count && !odd && !text.failed; number++) {
+        const int32_t *row = (const int32_t *)rows.buf + number * width;
+        if (refused.len && skip[number]) continue;
+        int32_t start = row[index], stop = row[index + 1];
+        if (start >= 0 && stop >= start && stop <= data.len + side.len) {
+            const uint8_t *at = start >= data.len ? (const uint8_t *)side.buf + (start - data.len)
+                                                  : (const uint8_t *)data.buf + start;
+            odd = is_broken(at, at + (stop - start));
+            put(&text, at, stop - start);
+            is_there[made / 8] |= (uint8_t)(1 << (made % 8));
+        } else {
+            nulls++;
+        }
+        offset[++made] = (int32_t)(text.at - text.start);
+    }
+    Py_END_ALLOW_THREADS
+    if (text.failed) {
+        PyErr_NoMemory();
+    } else if (odd) {
+        result = Py_None;
+        Py_INCREF(result);
+    } else {
+        result = Py_BuildValue("nny#", made, nulls, text.start ? text.start : "", (Py_ssize_t)(text.at - text.start));
+    }
+end:
+    free(text.start);
+    PyBuffer_Release(&data);
+    PyBuffer_Release(&side);
+    PyBuffer_Release(&rows);
+    PyBuffer_Release(&refused);
+    PyBuffer_Release(&offsets);
+    PyBuffer_Release(&valid);
+    return result;
+}
+
+PyDoc_STRVAR(widened_doc,
+"widened(values, tens) -> bytes\n\nReturn int64 values times a power of ten as integers of 16 bytes, for decimals.");
+
+static PyObject *widened(PyObject *module, PyObject *arguments) {
+    Py_buffer given;
+    int tens;
+    if (!PyArg_ParseTuple(arguments, "y*i", &given, &tens)) return NULL;
+    const Py_ssize_t count = given.len / 8;
+    PyObject *made = tens >= 0 && tens <= 20 ? PyBytes_FromStringAndSize(NULL, 16 * count) : NULL;
+    if (made) {
+        char *at = PyBytes_AsString(made);
+        const int64_t *values = given.buf;
+        for (Py_ssize_t each = 0; each < count; each++) {
+            __int128 wide = scaled(values[each], tens);
+            memcpy(at + 16 * each, &wide, 16);
+        }
+    } else if (!PyErr_Occurred()) {
+        PyErr_SetString(PyExc_ValueError, "a power of ten that is too large");
+    }
+    PyBuffer_Release(&given);
+    return made;
+}
+
 PyDoc_STRVAR(spread_doc,
 "spread(starts, letters) -> bytes\n\nReturn the letter (uint16) of each code point of the basic plane.");
 
@@ -2044,6 +2274,9 @@ static PyMethodDef METHODS[] = {
     {"survey", survey, METH_VARARGS, survey_doc},
     {"gather", gather, METH_VARARGS, gather_doc},
     {"delimited", delimited, METH_VARARGS, delimited_doc},
+    {"values", values, METH_VARARGS, values_doc},
+    {"texts", texts_of, METH_VARARGS, texts_doc},
+    {"widened", widened, METH_VARARGS, widened_doc},
     {"keyed", keyed, METH_VARARGS, keyed_doc},
     {"doubt", doubt, METH_VARARGS, doubt_doc},
     {"mark", mark_texts, METH_VARARGS, mark_doc},

@@ -90,6 +90,40 @@ class Walkers(Protocol):
     ) -> tuple[int, int, list[int]]:
         """Find the value of a key in each line of JSON."""
 
+    def values(
+        self,
+        data: bytes,
+        side: Any,
+        rows: Any,
+        width: int,
+        count: int,
+        refused: Any,
+        index: int,
+        kind: int,
+        out: bytearray,
+        valid: bytearray,
+        /,
+    ) -> tuple[int, int, int, int, int, int, int] | None:
+        """Write the values of a typed column as Arrow stores them."""
+
+    def texts(
+        self,
+        data: bytes,
+        side: Any,
+        rows: Any,
+        width: int,
+        count: int,
+        refused: Any,
+        index: int,
+        offsets: bytearray,
+        valid: bytearray,
+        /,
+    ) -> tuple[int, int, bytes] | None:
+        """Write the texts of a column as Arrow stores them."""
+
+    def widened(self, values: Any, tens: int, /) -> bytes:
+        """Return int64 values times a power of ten as integers of 16 bytes."""
+
     def doubt(
         self, data: bytes, cells: Any, fits: Any, blanks: Sequence[bytes], required: bool, doubted: bytearray, /
     ) -> None:

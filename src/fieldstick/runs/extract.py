@@ -108,12 +108,15 @@ class ExtractJob:
             return None
         placed = walked.placed
         placed.columns = self._placed_columns(plan, source)
+        payload = table.encode_placed(placed)
+        if payload is None:
+            return None
         tally = Tally(read=stored.count, fit=walked.fit, rows=placed.left)
         for name, count in walked.invalid.items():
             tally.misses[FIELD_INVALID, name] += count
         if stored.count > walked.matched:
             tally.misses[DID_NOT_MATCH, None] += stored.count - walked.matched
-        return table.encode_placed(placed), tally
+        return payload, tally
 
     def _placed_columns(self, plan: Plan, source: str) -> list[PlacedColumn]:
         first = 1 if plan.matcher.field_names else 0
