@@ -86,14 +86,14 @@ def test_a_column_is_judged_cell_by_cell(keys: dict[str, Any], cells: Any, data:
     placed.refused, placed.side = bytearray(len(drawn)), bytearray()
     layout = Layout(("field",), (spec,), (0,))
     [judge] = judges_of(layout)
-    judge.judge(placed, blame := bytearray(len(drawn)), 7)
+    judge.judge(placed, 7)
     everything, places = stored + bytes(placed.side), placed.places()
     for number, cell in enumerate(drawn):
         start, end = places[number * width + HEAD + 2 : number * width + HEAD + 4]
         try:
             wanted = None if cell is None else text_of(spec.value(cell))
         except Unconverted:
-            assert placed.refused[number] and blame[number] == 7, cell
+            assert placed.refused[number] == 7, cell
             continue
         assert not placed.refused[number], cell
         assert (None if end < 0 else everything[start:end].decode()) == wanted, cell

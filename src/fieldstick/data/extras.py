@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import importlib
+import importlib.util
+import threading
 from typing import Any
 
 from fieldstick.errors import UsageError
@@ -16,7 +19,24 @@ def needed(module: str, what: str, extra: str = "data") -> Any:
     try:
         return importlib.import_module(module)
     except ImportError:
-        name = module.partition(".")[0]
-        raise UsageError(
-            f"{what} needs the library {name}, which is not installed: pip install 'fieldstick[{extra}]'"
-        ) from None
+        raise _lacking(module, what, extra) from None
+
+
+def needed_soon(module: str, what: str, extra: str = "data") -> None:
+    """Import a library beside other work, of which walkers do most without the interpreter; `needed` then waits for it.
+
+    Raises UsageError as `needed` does.
+    """
+    if importlib.util.find_spec(module.partition(".")[0]) is None:
+        raise _lacking(module, what, extra)
+    threading.Thread(target=_imported, args=(module,)).start()
+
+
+def _imported(module: str) -> None:
+    with contextlib.suppress(Exception):
+        importlib.import_module(module)
+
+
+def _lacking(module: str, what: str, extra: str) -> UsageError:
+    name = module.partition(".")[0]
+    return UsageError(f"{what} needs the library {name}, which is not installed: pip install 'fieldstick[{extra}]'")

@@ -13,7 +13,7 @@ from msgspec import Struct, field
 from fieldstick.data.arrow_columns import ArrowColumn, ArrowRows, arrow_rows
 from fieldstick.data.coding import without_escapes
 from fieldstick.data.columnar import as_file, entries_of
-from fieldstick.data.extras import needed
+from fieldstick.data.extras import needed, needed_soon
 from fieldstick.data.rows import RowTable, Sink, TableSink, first_line, text_of, told_apart
 from fieldstick.errors import UsageError
 from fieldstick.files import PartFile
@@ -142,7 +142,7 @@ class ParquetSink(Sink):
     """One table; its rows wait in a temporary file until the types of its columns are known."""
 
     def __init__(self, path: str) -> None:
-        needed("pyarrow.parquet", "a Parquet file")
+        needed_soon("pyarrow.parquet", "a Parquet file")
         self._part = PartFile(path)
         self._table: _ParquetTable | None = None
 

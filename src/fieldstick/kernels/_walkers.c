@@ -900,7 +900,7 @@ end:
 typedef struct {
     Py_buffer data, side, rows, refused, unusual;
     Py_ssize_t side_at, width, count;
-    int index;
+    int index, blame;
 } Cells;
 
 enum { FINE = 0, REFUSED = 1, UNUSUAL = 2 };
@@ -944,7 +944,7 @@ static void judge_cells(Cells *cells, Judge judge, const void *settings) {
         if (judged == UNUSUAL) {
             unusual[number] = 1;
         } else if (judged == REFUSED) {
-            refused[number] = 1;
+            refused[number] = (uint8_t)cells->blame;
         } else if (length) {
             row[cells->index] = (int32_t)(cells->data.len + cells->side_at);
             row[cells->index + 1] = row[cells->index] + length;
@@ -1034,8 +1034,9 @@ static int judge_number(const void *given, const uint8_t *at, const uint8_t *end
 }
 
 PyDoc_STRVAR(numbers_doc,
-"numbers(data, side, side_at, rows, width, count, index, refused, unusual, with_fraction, mark, group, least, most) -> side_at\n\n"
-"Judge and rewrite a column of integers or decimals. mark and group are bytes, group -1 for none; least and most are None or\n"
+"numbers(data, side, side_at, rows, width, count, index, blame, refused, unusual, with_fraction, mark, group, least, most)\n"
+"-> side_at\n\n"
+"Judge and rewrite a column of integers or decimals; a row that is refused gets blame in refused. mark and group are bytes, group -1 for none; least and most are None or\n"
 "a pair of an integer and the power of ten that it is divided by.");
 
 static int bound(PyObject *given, int *has, long long *value, int *scale) {
@@ -1047,8 +1048,8 @@ static PyObject *numbers(PyObject *module, PyObject *arguments) {
     Cells cells;
     Number asked;
     PyObject *least, *most, *result = NULL;
-    if (!PyArg_ParseTuple(arguments, "y*w*nw*nniw*w*iiiOO", &cells.data, &cells.side, &cells.side_at, &cells.rows,
-                          &cells.width, &cells.count, &cells.index, &cells.refused, &cells.unusual,
+    if (!PyArg_ParseTuple(arguments, "y*w*nw*nniiw*w*iiiOO", &cells.data, &cells.side, &cells.side_at, &cells.rows,
+                          &cells.width, &cells.count, &cells.index, &cells.blame, &cells.refused, &cells.unusual,
                           &asked.with_fraction, &asked.mark, &asked.group, &least, &most))
         return NULL;
     if (are_sound(&cells)) {
@@ -1178,7 +1179,7 @@ static int judge_moment(const void *given, const uint8_t *at, const uint8_t *end
 }
 
 PyDoc_STRVAR(moments_doc,
-"moments(data, side, side_at, rows, width, count, index, refused, unusual, has_date, has_time, least, most, bound_has_offset)\n"
+"moments(data, side, side_at, rows, width, count, index, blame, refused, unusual, has_date, has_time, least, most, bound_has_offset)\n"
 "-> side_at\n\n"
 "Judge and rewrite a column of dates, times or timestamps. least and most are None or microseconds since 1970-01-01, in UTC\n"
 "if the bounds have an offset, or since midnight.");
@@ -1187,8 +1188,8 @@ static PyObject *moments(PyObject *module, PyObject *arguments) {
     Cells cells;
     Moment asked = {0};
     PyObject *least, *most, *result = NULL;
-    if (!PyArg_ParseTuple(arguments, "y*w*nw*nniw*w*iiOOi", &cells.data, &cells.side, &cells.side_at, &cells.rows,
-                          &cells.width, &cells.count, &cells.index, &cells.refused, &cells.unusual, &asked.has_date,
+    if (!PyArg_ParseTuple(arguments, "y*w*nw*nniiw*w*iiOOi", &cells.data, &cells.side, &cells.side_at, &cells.rows,
+                          &cells.width, &cells.count, &cells.index, &cells.blame, &cells.refused, &cells.unusual, &asked.has_date,
                           &asked.has_time, &least, &most, &asked.bound_has_offset))
         return NULL;
     asked.has_least = least != Py_None;
@@ -1233,7 +1234,7 @@ static int judge_listed(const void *given, const uint8_t *at, const uint8_t *end
 }
 
 PyDoc_STRVAR(listed_doc,
-"listed(data, side, side_at, rows, width, count, index, refused, unusual, texts, written) -> side_at\n\n"
+"listed(data, side, side_at, rows, width, count, index, blame, refused, unusual, texts, written) -> side_at\n\n"
 "Judge a column whose cells are one of a few texts (list of bytes), each written as it stands or, with written (list of\n"
 "bytes), as that.");
 
@@ -1241,8 +1242,8 @@ static PyObject *listed(PyObject *module, PyObject *arguments) {
     Cells cells;
     List list = {0, NULL};
     PyObject *texts, *written, *result = NULL;
-    if (!PyArg_ParseTuple(arguments, "y*w*nw*nniw*w*OO", &cells.data, &cells.side, &cells.side_at, &cells.rows,
-                          &cells.width, &cells.count, &cells.index, &cells.refused, &cells.unusual, &texts, &written))
+    if (!PyArg_ParseTuple(arguments, "y*w*nw*nniiw*w*OO", &cells.data, &cells.side, &cells.side_at, &cells.rows,
+                          &cells.width, &cells.count, &cells.index, &cells.blame, &cells.refused, &cells.unusual, &texts, &written))
         return NULL;
     list.count = PyList_Size(texts);
     if (list.count < 0 || !are_sound(&cells)) goto end;

@@ -31,7 +31,7 @@ MOST_LISTED = 64
 MOST_DIGITS = 18
 
 
-Head = tuple[bytes, bytearray, int, bytearray, int, int, int, bytearray, bytearray]
+Head = tuple[bytes, bytearray, int, bytearray, int, int, int, int, bytearray, bytearray]
 """What each way of the walkers to judge a column takes first."""
 
 Kernel = Callable[[Head], int]
@@ -47,33 +47,25 @@ class Judge:
         self._kernel = _kernel(spec)
         self._remembered: dict[bytes, bytes | None] = {}
 
-    def judge(self, placed: PlacedRows, blame: bytearray, number: int) -> None:
+    def judge(self, placed: PlacedRows, blame: int) -> None:
         """Refuse the rows whose cell is invalid, and put what is written otherwise than it stands in its place.
 
-        `blame`, a byte a row, gets `number` for a row that is refused.
+        A row that is refused gets `blame` in `placed.refused`; one that is refused already is not looked at.
         """
-        before = bytes(placed.refused)
-        self._judge(placed)
-        if placed.refused != before:
-            for at, (now, then) in enumerate(zip(placed.refused, before, strict=True)):
-                if now != then:
-                    blame[at] = number
-
-    def _judge(self, placed: PlacedRows) -> None:
         unusual = bytearray(placed.count)
         if self._kernel is None:
             unusual[:] = b"\1" * placed.count
         else:
             used = len(placed.side)
             placed.side.extend(bytes(MOST_WRITTEN * (placed.count + 1)))
-            head = (placed.data, placed.side, used, placed.rows, placed.width, placed.count, self._index)
+            head = (placed.data, placed.side, used, placed.rows, placed.width, placed.count, self._index, blame)
             used = self._kernel((*head, placed.refused, unusual))
             del placed.side[used:]
         at = unusual.find(1)
         if at >= 0:
-            self._judge_unusual(placed, unusual, at)
+            self._judge_unusual(placed, unusual, at, blame)
 
-    def _judge_unusual(self, placed: PlacedRows, unusual: bytearray, at: int) -> None:
+    def _judge_unusual(self, placed: PlacedRows, unusual: bytearray, at: int, blame: int) -> None:
         view = memoryview(placed.rows).cast("i")
         data, side, size = placed.data, placed.side, len(placed.data)
         while at >= 0:
@@ -83,7 +75,7 @@ class Judge:
                 cell = data[start:end]
                 written = self._remembered[cell] if cell in self._remembered else self._written(cell)
                 if written is None:
-                    placed.refused[at] = 1
+                    placed.refused[at] = blame
                 elif written != cell:
                     view[place] = size + len(side)
                     view[place + 1] = size + len(side) + len(written)

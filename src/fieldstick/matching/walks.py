@@ -43,8 +43,12 @@ USUAL_LINE = 40
 
 _DONE, _ASKS, _FULL = 0, 1, 2
 
-NOT_TAKEN = 2
-"""What stands for a row that is left out because its match is not the one that is taken."""
+NOT_TAKEN, FIRST_BLAME = 1, 2
+"""What stands for a row that is left out: its match is not the one that is taken, or the first field is invalid, or the
+next, and so on.
+"""
+
+MOST_JUDGED = 250
 
 
 class Walked(Struct):
@@ -199,43 +203,34 @@ class RowWalk(_Walk):
         if self._judges and placed.count:
             placed.refused = placed.refused or bytearray(placed.count)
             placed.side = bytearray()
-            blame = bytearray(placed.count)
-            for number, judge in enumerate(self._judges, 3):
-                judge.judge(placed, blame, number)
-            self._refuse_whole_texts(placed, blame, invalid)
+            for blame, judge in enumerate(self._judges, FIRST_BLAME):
+                judge.judge(placed, blame)
+            if self._several:
+                self._refuse_whole_texts(placed)
+            for blame, judge in enumerate(self._judges, FIRST_BLAME):
+                if count := placed.refused.count(blame):
+                    invalid[judge.name] += count
         fit = placed.left
         if self._several and self._take == "all":
-            numbers = placed.numbers()
-            if placed.refused:
-                fit = len({each for each, refused in zip(numbers, placed.refused, strict=True) if not refused})
-            else:
-                fit = len(set(numbers))
+            refused = placed.refused or bytes(placed.count)
+            fit = len({each for each, left_out in zip(placed.numbers(), refused, strict=True) if not left_out})
         return Walked(placed, fit, invalid)
 
-    def _refuse_whole_texts(self, placed: PlacedRows, blame: bytearray, invalid: Counter[str]) -> None:
-        numbers = placed.numbers()
-        last = -1
-        for row in _not_zero(blame):
-            number = numbers[row]
-            if number != last:
-                invalid[self._judges[blame[row] - 3].name] += 1
-                last = number
-            if not self._several:
+    @staticmethod
+    def _refuse_whole_texts(placed: PlacedRows) -> None:
+        """Leave out all matches of a text of which one is refused, the first of these alone being blamed."""
+        numbers, refused = placed.numbers(), placed.refused
+        for row, blame in enumerate(bytes(refused)):
+            if blame < FIRST_BLAME or refused[row] == NOT_TAKEN:
                 continue
-            at = row
-            while at >= 0 and numbers[at] == number:
-                placed.refused[at] = placed.refused[at] or 1
-                at -= 1
-            at = row
-            while at < placed.count and numbers[at] == number:
-                placed.refused[at] = placed.refused[at] or 1
-                at += 1
-
-
-def _not_zero(found: bytearray) -> list[int]:
-    if not any(found):
-        return []
-    return [index for index, each in enumerate(found) if each]
+            first = row
+            while first > 0 and numbers[first - 1] == numbers[row]:
+                first -= 1
+            end = row + 1
+            while end < placed.count and numbers[end] == numbers[row]:
+                end += 1
+            refused[first:end] = bytes([NOT_TAKEN]) * (end - first)
+            refused[row] = blame
 
 
 class SortWalk(_Walk):
@@ -338,7 +333,7 @@ def row_walk(matcher: Matcher) -> RowWalk | None:
     if NATIVE is None or reading is None:
         return None
     assert isinstance(matcher, ExpressionMatcher)
-    return RowWalk(matcher, reading)
+    return RowWalk(matcher, reading) if len(matcher.layout.typed) <= MOST_JUDGED else None
 
 
 def sort_walk(matchers: Sequence[Matcher]) -> SortWalk | None:
