@@ -1,8 +1,8 @@
 """Times the commands at work, whole processes with start-up, against what somebody would write instead.
 
-Every pair runs in turn and must come to the same bytes; the median of the ratios is printed. The data is generated: logs
-of which half, 2 % and 98 % fit, a log beyond ASCII, tables, JSON Lines. Run with `make bench`; `--only WORD` runs the works
-whose name holds a word, `--bytes N` takes other sizes.
+Every pair runs in turn and must come to the same bytes; the median of the ratios is printed. The data is generated:
+logs of which half, 2 % and 98 % fit, a log beyond ASCII, tables, JSON Lines. Run with `make bench`; `--only WORD` runs
+the works whose name holds a word, `--bytes N` takes other sizes.
 """
 
 from __future__ import annotations
@@ -42,10 +42,9 @@ def stamp(number: int) -> str:
 
 def reading(chance: random.Random, number: int, names: tuple[str, ...]) -> str:
     """Return a line that fits."""
-    return (
-        f"{stamp(number)} probe={chance.choice('ABCDEF')}{chance.randrange(10, 40)} moisture={chance.randrange(999) / 10}% "
-        f"soil={chance.randrange(-90, 200) / 10}C battery={chance.randrange(200, 420) / 100:.2f}V by={chance.choice(names)}"
-    )
+    plot, who = f"{chance.choice('ABCDEF')}{chance.randrange(10, 40)}", chance.choice(names)
+    values = f"moisture={chance.randrange(999) / 10}% soil={chance.randrange(-90, 200) / 10}C"
+    return f"{stamp(number)} probe={plot} {values} battery={chance.randrange(200, 420) / 100:.2f}V by={who}"
 
 
 def other(chance: random.Random, number: int, names: tuple[str, ...]) -> str:
@@ -54,7 +53,8 @@ def other(chance: random.Random, number: int, names: tuple[str, ...]) -> str:
     if kind == 0:
         return f"{stamp(number)} gate=north pass=LM-{chance.randrange(1000, 9999)} out by {chance.choice(names)}"
     if kind == 1:
-        return f'{stamp(number)} trap={chance.choice("ABC")}{chance.randrange(9)} frame={number:06} "raven" lux={chance.randrange(90)}'
+        trap = f"{chance.choice('ABC')}{chance.randrange(9)}"
+        return f'{stamp(number)} trap={trap} frame={number:06} "raven" lux={chance.randrange(90)}'
     return reading(chance, number, names).replace("soil", "air")
 
 

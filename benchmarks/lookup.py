@@ -21,6 +21,14 @@ suite = "sites"
 expression = '\s*{{=name}}(?: station)?'
 flags = ["ignore-case"]
 parameters = ["name"]
+[patterns.exactly]
+expression = '{{=name}}'
+parameters = ["name"]
+[lookups.exact]
+column = "name"
+pattern = "exactly"
+give = ["code"]
+otherwise = "none"
 [lookups.code]
 column = "name"
 pattern = "named"
@@ -40,6 +48,7 @@ with open(values, newline="") as source, open(out, "w", newline="") as sink:
     for row in csv.DictReader(source):
         writer.writerow([row["v"], codes.get(row["v"].lower(), "none")])
 """
+EXACT = SCRIPT.replace(".lower()", "")
 WORDS = ("fen", "bog", "whin", "carr", "moss", "tarn", "holm", "brae", "ness", "rigg")
 ROUNDS = 3
 
@@ -66,10 +75,19 @@ def main() -> None:
         for rows, values in ((100_000, 10_000), (50_000, 5_000)):
             lay_out(folder, rows, values)
 
-        def looked(rows: int, values: int) -> list[str]:
+        def looked(rows: int, values: int, lookup: str = "code") -> list[str]:
             source, asked = f"rows{rows}.csv", f"values{values}.csv"
             for_values = ["--for", asked, "--parameter", "name=v", "--to", "o.csv"]
-            return [program, "lookup", "sites:code", source, *for_values]
+            return [program, "lookup", f"sites:{lookup}", source, *for_values]
+
+        (folder / "exact.py").write_text(EXACT)
+        exactly, by_dict = [], []
+        for _ in range(ROUNDS):
+            exactly.append(timed(looked(100_000, 10_000, "exact"), folder))
+            by_dict.append(timed([python, "exact.py", "rows100000.csv", "values10000.csv", "s.csv"], folder))
+            if (folder / "o.csv").read_bytes() != (folder / "s.csv").read_bytes():
+                sys.exit("lookup and the script do not find the same rows")
+        print(ratio_line("a dictionary of its own against lookup of exact values", by_dict, exactly, "at least 1 x"))
 
         script = [python, "script.py", "rows100000.csv", "values10000.csv", "s.csv"]
         whole, half_rows, half_values, plain = [], [], [], []

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from fieldstick.matching.candidates import Candidates, canonical
+from fieldstick.matching.candidates import Candidates, ExactTexts, canonical, exact_parameter
 from fieldstick.matching.prepare import prepare
 from fieldstick.suites.suite import Pattern
 from fieldstick.workspace import bare_pattern
@@ -43,6 +43,9 @@ def test_no_row_that_fits_is_left_out(
     texts += [turned(word) * 2 + "k" for word in words] + [f"ab{turned(word)}{word}" for word in words]
     values = dict.fromkeys(pattern.parameters, value)
     fits = prepare(pattern, values).fits(texts)
+    exact = exact_parameter(pattern)
+    if exact is not None:
+        assert list(ExactTexts(exact, texts).of(values)) == [index for index, each in enumerate(fits) if each]
     candidates = list(Candidates(pattern, texts).of(values))
     assert candidates == sorted(candidates) and {index for index, each in enumerate(fits) if each} <= set(candidates)
 

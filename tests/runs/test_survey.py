@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import plain
+from fieldstick.data.lines import LineBlock
 from fieldstick.reporting.survey_report import survey_report
 from fieldstick.runs import distinct
 from fieldstick.runs import survey as module
@@ -112,3 +113,18 @@ def test_each_column_of_a_table_has_a_survey_of_its_own() -> None:
     found = survey_columns([(2, {"Ring": "RX 1", "Wing": ""}), (3, {"Ring": "RX 2", "Wing": "96"})])
     assert (found["Ring"].filled, found["Wing"].filled) == (2, 1)
     assert found["Wing"].oddities["empty"].first == 2
+
+
+@given(TEXTS, st.integers(0, 8), st.sampled_from(["\n", "\r\n"]))
+def test_lines_as_they_are_stored_are_surveyed_as_texts_are(texts: list[str], most: int, end: str) -> None:
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(distinct, "MOST_EXACT", most)
+        plainly, stored = Survey(), Survey()
+        for some in (texts, texts[: len(texts) // 2]):
+            for batch in LineBlock(5, "".join(text + end for text in some).encode(), None).parts() if some else ():
+                stored.add_batch(batch)
+                plainly.add_many(batch.numbers, some)
+    assert (stored.shapes, stored.oddities) == (plainly.shapes, plainly.oddities)
+    assert (stored.texts, stored.filled, stored.shortest, stored.longest) == (
+        plainly.texts, plainly.filled, plainly.shortest, plainly.longest)  # fmt: skip
+    assert (stored.values.is_exact, len(stored.values)) == (plainly.values.is_exact, len(plainly.values))

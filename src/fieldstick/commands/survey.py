@@ -62,9 +62,9 @@ def _shapes(sources: list[Source], top: int, rare: bool, form: str) -> int:
     with byte_progress(sources) as progress:
         for source in sources:
             for batch in source.batches():
-                found.add_many(batch.numbers, batch.texts)
+                found.add_batch(batch)
                 if progress is not None:
-                    progress(len(batch.texts))
+                    progress(len(batch.numbers))
     remarks = [remark for source in sources for remark in _remarks(source)]
     if form == "json":
         print_json(survey_as_data(found, top, rare) | {"remarks": remarks})

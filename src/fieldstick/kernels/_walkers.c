@@ -2245,6 +2245,116 @@ static PyObject *widened(PyObject *module, PyObject *arguments) {
     return made;
 }
 
+static uint32_t crc_tables[4][256];
+
+/* The checksum of RFC 1952, section 8, four bytes at a time. */
+static uint32_t checksum(const uint8_t *at, Py_ssize_t size) {
+    uint32_t found = 0xFFFFFFFFu;
+    for (; size >= 4; size -= 4, at += 4) {
+        found ^= (uint32_t)at[0] | (uint32_t)at[1] << 8 | (uint32_t)at[2] << 16 | (uint32_t)at[3] << 24;
+        found = crc_tables[3][found & 255] ^ crc_tables[2][found >> 8 & 255] ^ crc_tables[1][found >> 16 & 255] ^
+                crc_tables[0][found >> 24];
+    }
+    for (; size > 0; size--, at++) found = crc_tables[0][(found ^ *at) & 255] ^ found >> 8;
+    return ~found;
+}
+
+static void make_checksums(void) {
+    for (uint32_t byte = 0; byte < 256; byte++) {
+        uint32_t found = byte;
+        for (int bit = 0; bit < 8; bit++) found = found & 1 ? 0xEDB88320u ^ found >> 1 : found >> 1;
+        crc_tables[0][byte] = found;
+    }
+    for (int table = 1; table < 4; table++)
+        for (uint32_t byte = 0; byte < 256; byte++)
+            crc_tables[table][byte] = crc_tables[0][crc_tables[table - 1][byte] & 255] ^ crc_tables[table - 1][byte] >> 8;
+}
+
+PyDoc_STRVAR(sketch_doc,
+"sketch(data, multiplier, bound) -> list of int\n\n"
+"Return the checksums of lines (RFC 1952), times multiplier modulo 2**32, that are below bound.");
+
+static PyObject *sketch(PyObject *module, PyObject *arguments) {
+    Py_buffer data;
+    unsigned int multiplier;
+    unsigned long long bound;
+    if (!PyArg_ParseTuple(arguments, "y*IK", &data, &multiplier, &bound)) return NULL;
+    PyObject *found = PyList_New(0);
+    const uint8_t *at = data.buf, *end = at + data.len;
+    while (found && at < end) {
+        const uint8_t *feed = line_end(at, end);
+        uint32_t hash = checksum(at, text_end(at, feed, end) - at) * (uint32_t)multiplier;
+        if (hash < bound) {
+            PyObject *made = PyLong_FromUnsignedLong(hash);
+            if (!made || PyList_Append(found, made) < 0) Py_CLEAR(found);
+            Py_XDECREF(made);
+        }
+        at = feed + 1;
+    }
+    PyBuffer_Release(&data);
+    return found;
+}
+
+PyDoc_STRVAR(grouped_doc,
+"grouped(data, group_of) -> (lines, counts, firsts)\n\n"
+"Tell the different lines of data (bytes, without line ends) apart: how often each is there, and the number (from 0) of the\n"
+"first. The number of its group is written to group_of (int32) for each line.");
+
+static PyObject *grouped(PyObject *module, PyObject *arguments) {
+    Py_buffer data, group_of;
+    if (!PyArg_ParseTuple(arguments, "y*w*", &data, &group_of)) return NULL;
+    const Py_ssize_t lines = group_of.len / 4;
+    Py_ssize_t slots = 64, groups = 0, line = 0;
+    while (slots < 2 * lines) slots *= 2;
+    int32_t *table = PyMem_Malloc(4 * slots), *group = group_of.buf;
+    const uint8_t **starts = PyMem_Malloc((lines + 1) * sizeof(uint8_t *));
+    Py_ssize_t *sizes = PyMem_Malloc((lines + 1) * sizeof(Py_ssize_t)), *counts = PyMem_Malloc((lines + 1) * sizeof(Py_ssize_t));
+    Py_ssize_t *firsts = PyMem_Malloc((lines + 1) * sizeof(Py_ssize_t));
+    PyObject *result = NULL;
+    if (!table || !starts || !sizes || !counts || !firsts) {
+        PyErr_NoMemory();
+        goto end;
+    }
+    memset(table, 0xFF, 4 * slots);
+    const uint8_t *at = data.buf, *stop = at + data.len;
+    for (; at < stop && line < lines; line++) {
+        const uint8_t *feed = line_end(at, stop);
+        const Py_ssize_t size = text_end(at, feed, stop) - at;
+        Py_ssize_t slot = checksum(at, size) & (slots - 1);
+        while (table[slot] >= 0 && (sizes[table[slot]] != size || memcmp(starts[table[slot]], at, size)))
+            slot = (slot + 1) & (slots - 1);
+        if (table[slot] < 0) {
+            table[slot] = (int32_t)groups;
+            starts[groups] = at;
+            sizes[groups] = size;
+            counts[groups] = 0;
+            firsts[groups++] = line;
+        }
+        counts[table[slot]]++;
+        group[line] = table[slot];
+        at = feed + 1;
+    }
+    PyObject *texts = PyList_New(groups), *how_many = PyList_New(groups), *where = PyList_New(groups);
+    for (Py_ssize_t each = 0; texts && how_many && where && each < groups; each++) {
+        PyList_SetItem(texts, each, PyBytes_FromStringAndSize((const char *)starts[each], sizes[each]));
+        PyList_SetItem(how_many, each, PyLong_FromSsize_t(counts[each]));
+        PyList_SetItem(where, each, PyLong_FromSsize_t(firsts[each]));
+    }
+    if (texts && how_many && where && !PyErr_Occurred()) result = Py_BuildValue("OOO", texts, how_many, where);
+    Py_XDECREF(texts);
+    Py_XDECREF(how_many);
+    Py_XDECREF(where);
+end:
+    PyMem_Free(table);
+    PyMem_Free(starts);
+    PyMem_Free(sizes);
+    PyMem_Free(counts);
+    PyMem_Free(firsts);
+    PyBuffer_Release(&data);
+    PyBuffer_Release(&group_of);
+    return result;
+}
+
 PyDoc_STRVAR(spread_doc,
 "spread(starts, letters) -> bytes\n\nReturn the letter (uint16) of each code point of the basic plane.");
 
@@ -2278,6 +2388,8 @@ static PyMethodDef METHODS[] = {
     {"values", values, METH_VARARGS, values_doc},
     {"texts", texts_of, METH_VARARGS, texts_doc},
     {"widened", widened, METH_VARARGS, widened_doc},
+    {"sketch", sketch, METH_VARARGS, sketch_doc},
+    {"grouped", grouped, METH_VARARGS, grouped_doc},
     {"keyed", keyed, METH_VARARGS, keyed_doc},
     {"doubt", doubt, METH_VARARGS, doubt_doc},
     {"mark", mark_texts, METH_VARARGS, mark_doc},
@@ -2298,4 +2410,7 @@ static PyModuleDef_Slot SLOTS[] = {{0, NULL}};
 static struct PyModuleDef MODULE = {PyModuleDef_HEAD_INIT, "_walkers", "Walkers over blocks of text.", 0, METHODS, SLOTS,
                                     NULL, NULL, NULL};
 
-PyMODINIT_FUNC PyInit__walkers(void) { return PyModuleDef_Init(&MODULE); }
+PyMODINIT_FUNC PyInit__walkers(void) {
+    make_checksums();
+    return PyModuleDef_Init(&MODULE);
+}

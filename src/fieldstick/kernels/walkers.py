@@ -124,6 +124,12 @@ class Walkers(Protocol):
     def widened(self, values: Any, tens: int, /) -> bytes:
         """Return int64 values times a power of ten as integers of 16 bytes."""
 
+    def sketch(self, data: bytes, multiplier: int, bound: int, /) -> list[int]:
+        """Return the checksums of lines that are below a bound."""
+
+    def grouped(self, data: bytes, group_of: bytearray, /) -> tuple[list[bytes], list[int], list[int]]:
+        """Tell the different lines apart: how often each is there, and the number of the first."""
+
     def doubt(
         self, data: bytes, cells: Any, fits: Any, blanks: Sequence[bytes], required: bool, doubted: bytearray, /
     ) -> None:

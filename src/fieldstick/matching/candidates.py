@@ -98,3 +98,34 @@ class Candidates:
         if len(rare) > 1 and rare[0]:
             return sorted(set(rare[0]).intersection(rare[1]))
         return rare[0]
+
+
+def exact_parameter(pattern: Pattern) -> str | None:
+    """Return the parameter whose value is the only text that a pattern fits; None where it fits others too, or is read
+    otherwise.
+    """
+    filling = pattern.filling
+    if (
+        filling is None
+        or pattern.reach != "whole"
+        or pattern.flags - {"ascii", "multiline", "dotall"}
+        or pattern.fields
+    ):
+        return None
+    pieces = [piece for piece in filling.pieces if piece.text or piece.parameter is not None]
+    plain = len(pieces) == 1 and pattern.engine == "python" and pattern.take in ("first", "last", "all")
+    return pieces[0].parameter if plain else None
+
+
+class ExactTexts:
+    """Texts by themselves, for a pattern that fits the value of its one parameter alone."""
+
+    def __init__(self, parameter: str, texts: Sequence[str]) -> None:
+        self.parameter = parameter
+        self._places: dict[str, list[int]] = {}
+        for index, text in enumerate(texts):
+            self._places.setdefault(text, []).append(index)
+
+    def of(self, values: Mapping[str, str]) -> Sequence[int]:
+        """Return the indexes of the texts that fit, in order."""
+        return self._places.get(values[self.parameter], ())

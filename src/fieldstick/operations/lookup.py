@@ -18,7 +18,7 @@ from fieldstick.data.json_rows import cell_at
 from fieldstick.data.named_rows import NamedRows
 from fieldstick.data.rows import MISSING, text_of
 from fieldstick.errors import UsageError, hint
-from fieldstick.matching.candidates import Candidates
+from fieldstick.matching.candidates import Candidates, ExactTexts, exact_parameter
 from fieldstick.matching.prepare import prepare
 from fieldstick.suites.model import Name, Table
 from fieldstick.suites.samples import content_beside
@@ -192,7 +192,10 @@ class LookupReader:
         assert lookup.pattern is not None
         self._pattern = lookup.pattern
         self._texts = [text_of(cell_at(row, lookup.column)) or "" for row in rows]
-        self._candidates = Candidates(lookup.pattern, self._texts) if lookup.pattern.parameters else None
+        exact = exact_parameter(lookup.pattern)
+        self._exact = ExactTexts(exact, self._texts) if exact is not None else None
+        by_pieces = lookup.pattern.parameters and exact is None
+        self._candidates = Candidates(lookup.pattern, self._texts) if by_pieces else None
         self._known: dict[tuple[tuple[str, str], ...], Found] = {}
 
     def find(self, values: Mapping[str, str]) -> Found:
@@ -206,13 +209,18 @@ class LookupReader:
         return self._known[key]
 
     def _found(self, values: Mapping[str, str]) -> Found:
-        lookup = self._lookup
+        if self._exact is not None and values.keys() == {self._exact.parameter}:
+            return self._given(self._exact.of(values))
         matcher = prepare(self._pattern, values)
         candidates = self._candidates.of(values) if self._candidates is not None else range(len(self._texts))
         fits = matcher.fits([self._texts[index] for index in candidates])
         judged = list(zip(candidates, fits, strict=True))
         rows = [index for index, each in judged if each]
-        gave_up = tuple(index for index, each in judged if each is None)
+        return self._given(rows, tuple(index for index, each in judged if each is None))
+
+    def _given(self, rows: Sequence[int], gave_up: tuple[int, ...] = ()) -> Found:
+        """Return what is given of the rows that fit."""
+        lookup = self._lookup
         if lookup.take != "all":
             rows = rows[:1] if lookup.take == "first" else rows[-1:]
         if not rows:
@@ -249,9 +257,8 @@ class LookupTally(Struct):
 
 def rows_of(source: Source) -> Iterator[Row]:
     """Yield the rows of a table."""
-    for item in source.items():
-        if item.row is not None:
-            yield item.row
+    for batch in source.batches():
+        yield from batch.rows or ()
 
 
 def look_up(

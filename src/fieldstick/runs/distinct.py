@@ -7,8 +7,12 @@ from itertools import islice
 from typing import TYPE_CHECKING
 from zlib import crc32
 
+from fieldstick.kernels.walkers import NATIVE
+
 if TYPE_CHECKING:
-    from collections.abc import Collection, Iterable
+    from collections.abc import Callable, Collection, Iterable
+
+    from fieldstick.data.batch import StoredTexts
 
 MOST_EXACT = 50_000
 """Texts that are told apart one by one."""
@@ -55,6 +59,16 @@ class Distinct:
             self.is_exact = not any(hash(text) not in self._known for text in fresh)
         bound = self._bound
         self._waiting |= {value for value in map(_hashed, fresh) if value < bound}
+        if len(self._waiting) >= SKETCH:
+            self._sift()
+
+    def add_stored(self, stored: StoredTexts, texts: Callable[[], Collection[str]]) -> None:
+        """Take in lines as they are stored; `texts` makes texts of them, where they are told apart one by one."""
+        if self.is_exact or NATIVE is None or stored.cells is not None:
+            self.add_many(texts())
+            return
+        self._added += stored.count
+        self._waiting.update(NATIVE.sketch(stored.data, _MULTIPLIER, self._bound))
         if len(self._waiting) >= SKETCH:
             self._sift()
 

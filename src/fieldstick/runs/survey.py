@@ -16,10 +16,13 @@ from typing import TYPE_CHECKING, TypeVar
 
 from msgspec import Struct, field
 
+from fieldstick.kernels.walkers import NATIVE
 from fieldstick.runs.distinct import Distinct
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Sequence
+
+    from fieldstick.data.batch import Batch
 
 MOST_SHAPES = 20_000
 """Shapes that are kept apart; when there are more, the rarer half of them is let go.
@@ -128,6 +131,42 @@ class Survey(Struct):
                 if len(known) < MOST_EXAMPLES and text not in known:
                     known.append(text)
 
+    def add_batch(self, batch: Batch) -> None:
+        """Take in the texts of a batch; lines of ASCII, all at once."""
+        stored = batch.stored
+        if NATIVE is None or stored is None or stored.cells is not None or not stored.data.isascii():
+            self.add_many(batch.numbers, batch.texts)
+            return
+        self.values.add_stored(stored, lambda: batch.texts)
+        group_of = bytearray(4 * stored.count)
+        by_kind, counts, firsts = NATIVE.grouped(stored.data.translate(_BYTE_BY_KIND), group_of)
+        self.texts += stored.count
+        wanted = []
+        for group, (data, count, first) in enumerate(zip(by_kind, counts, firsts, strict=True)):
+            kinds = data.decode()
+            shape = self._shape_at(kinds, batch.numbers[0] + first)
+            self._count(shape, len(kinds), count)
+            self.filled += count if kinds.strip() else 0
+            lacks = len(shape.examples) < MOST_EXAMPLES
+            if lacks or not _is_plain(kinds):
+                wanted.append((group, shape, lacks, not _is_plain(kinds)))
+        if wanted:
+            self._look_at(wanted, memoryview(group_of).cast("i"), batch)
+
+    def _look_at(self, wanted: list[tuple[int, Shape, bool, bool]], group_of: Sequence[int], batch: Batch) -> None:
+        """Note examples of shapes that lack some, and what is odd about texts."""
+        looked = {group: (shape, lacks, odd) for group, shape, lacks, odd in wanted}
+        numbers, texts = batch.numbers, batch.texts
+        for index, group in enumerate(group_of):
+            if group not in looked:
+                continue
+            shape, lacks, odd = looked[group]
+            text = texts[index]
+            if odd:
+                self._note_oddities(numbers[index], text)
+            if lacks and len(shape.examples) < MOST_EXAMPLES and text not in shape.examples:
+                shape.examples.append(text)
+
     def _count(self, shape: Shape, size: int, count: int) -> None:
         shape.count += count
         shape.shortest, shape.longest = min(shape.shortest, size), max(shape.longest, size)
@@ -136,12 +175,16 @@ class Survey(Struct):
 
     def _shape(self, text: str, by_kind: list[str], numbers: Sequence[int]) -> Shape:
         """Return the shape of a text given by kind, its runs widened for it."""
+        kinds, _ = _shape_of(text)
+        return self._shape_at(text, 0 if kinds in self.shapes else numbers[by_kind.index(text)])
+
+    def _shape_at(self, text: str, first: int) -> Shape:
+        """Return the shape of a text given by kind, its runs widened for it; `first` is the line of a new shape."""
         kinds, sizes = _shape_of(text)
         shape = self.shapes.get(kinds)
         if shape is None:
             if len(self.shapes) >= MOST_SHAPES:
                 self._let_go()
-            first = numbers[by_kind.index(text)]
             shape = self.shapes[kinds] = Shape(kinds, [[size, size] for size in sizes], shortest=len(text), first=first)
         for bounds, size in zip(shape.runs, sizes, strict=True):
             if size < bounds[0]:
@@ -266,6 +309,10 @@ def _kind(character: str) -> str:
             return "A" if character.isupper() else "a"
         return _SAMPLES.get(alphabet, character)
     return character
+
+
+_BYTE_BY_KIND = bytes(ord(_kind(chr(code))) if code < 0x80 else code for code in range(256))
+"""The kind of each character of ASCII."""
 
 
 def _alphabet(character: str) -> str:
