@@ -22,13 +22,17 @@ def needed(module: str, what: str, extra: str = "data") -> Any:
         raise _lacking(module, what, extra) from None
 
 
-def needed_soon(module: str, what: str, extra: str = "data") -> None:
-    """Import a library beside other work, of which walkers do most without the interpreter; `needed` then waits for it.
-
-    Raises UsageError as `needed` does.
-    """
+def needed_later(module: str, what: str, extra: str = "data") -> None:
+    """Make sure that a library is installed. Raises UsageError as `needed` does."""
     if importlib.util.find_spec(module.partition(".")[0]) is None:
         raise _lacking(module, what, extra)
+
+
+def load_beside(module: str) -> None:
+    """Import a library beside other work, of which walkers do most without the interpreter; `needed` then waits for it.
+
+    Not before this process is copied: a copy would wait for a thread that it does not have.
+    """
     threading.Thread(target=_imported, args=(module,)).start()
 
 

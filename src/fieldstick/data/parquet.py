@@ -13,7 +13,7 @@ from msgspec import Struct, field
 from fieldstick.data.arrow_columns import ArrowColumn, ArrowRows, arrow_rows
 from fieldstick.data.coding import without_escapes
 from fieldstick.data.columnar import as_file, entries_of
-from fieldstick.data.extras import needed, needed_soon
+from fieldstick.data.extras import load_beside, needed, needed_later
 from fieldstick.data.rows import RowTable, Sink, TableSink, first_line, text_of, told_apart
 from fieldstick.errors import UsageError
 from fieldstick.files import PartFile
@@ -142,7 +142,7 @@ class ParquetSink(Sink):
     """One table; its rows wait in a temporary file until the types of its columns are known."""
 
     def __init__(self, path: str) -> None:
-        needed_soon("pyarrow.parquet", "a Parquet file")
+        needed_later("pyarrow.parquet", "a Parquet file")
         self._part = PartFile(path)
         self._table: _ParquetTable | None = None
 
@@ -170,6 +170,7 @@ class _ParquetTable(TableSink):
         self._columns = columns
         self._extents = [_Extent() for _ in columns]
         self._waiting = tempfile.TemporaryFile()  # noqa: SIM115
+        self._is_begun = False
 
     def encode(self, rows: list[Row]) -> list[Row]:
         """See `TableSink.encode`."""
@@ -186,6 +187,9 @@ class _ParquetTable(TableSink):
 
     def write(self, payload: list[Row] | ArrowRows) -> None:
         """See `TableSink.write`."""
+        if not self._is_begun:
+            self._is_begun = True
+            load_beside("pyarrow.parquet")
         if isinstance(payload, ArrowRows):
             for made, extent in zip(payload.columns, self._extents, strict=True):
                 extent.merge_column(made)

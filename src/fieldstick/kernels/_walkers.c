@@ -667,7 +667,7 @@ static int has_room(Text *text, Py_ssize_t more) {
 }
 
 static inline void put(Text *text, const void *bytes, Py_ssize_t count) {
-    if (has_room(text, count)) {
+    if (count && has_room(text, count)) {
         memcpy(text->at, bytes, count);
         text->at += count;
     }
