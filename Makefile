@@ -3,7 +3,7 @@ VENV ?= .venv
 PYTHON ?= python3
 BIN = $(VENV)/bin
 
-.PHONY: setup demo test exhaustive mutants lint unit build-check bench demo-data clean
+.PHONY: setup demo test exhaustive mutants sanitize lint unit build-check bench demo-data clean
 
 $(VENV)/.ready: pyproject.toml setup.py src/fieldstick/kernels/_walkers.c
 	$(PYTHON) -m venv $(VENV)
@@ -38,6 +38,10 @@ exhaustive: setup
 mutants: setup
 	$(BIN)/python tools/mutants.py
 
+# The walkers built with checks for every place in memory that they touch (gcc), under the tests that drive them.
+sanitize: setup
+	$(BIN)/python tools/sanitize.py
+
 build-check: setup
 	$(BIN)/python tools/try_wheel.py
 
@@ -46,6 +50,7 @@ bench: setup
 	$(BIN)/python benchmarks/start.py
 	$(BIN)/python benchmarks/check.py
 	$(BIN)/python benchmarks/drafting.py
+	$(BIN)/python benchmarks/at_work.py
 	$(BIN)/python benchmarks/extract.py
 	$(BIN)/python benchmarks/lookup.py
 	$(BIN)/python benchmarks/trials.py
