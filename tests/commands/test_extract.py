@@ -282,7 +282,7 @@ def test_nothing_to_read_and_nothing_that_fits_are_said(desk: Desk) -> None:
 
 
 def test_a_text_that_spends_its_budget_is_named_and_the_others_are_read(desk: Desk) -> None:
-    body = "[patterns.slow]\nexpression = '(?P<x>(?:a|aa)+)b'\nbudget_ms = 50\npositive = ['ab']\n"
+    body = "[patterns.slow]\nexpression = '(?P<x>(?:a|aa)+)b(?<=(?!c)b)'\nbudget_ms = 50\npositive = ['ab']\n"
     desk.suite(body)
     run = desk.run("extract", "loggers:slow", typed="ab\n" + "a" * 70 + "\naab\n")
     assert run.out == "x\na\naa\n" and run.status == 1

@@ -14,7 +14,7 @@ from fieldstick.errors import BudgetSpent
 if TYPE_CHECKING:
     from conftest import Desk
 
-SLOW = "(a+)+;"
+SLOW = "(a+)+;(?<=(?!c);)"
 SUITE = f"""
 [patterns.slow]
 expression = '{SLOW}'

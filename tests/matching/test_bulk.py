@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 from collections import Counter
+from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
 import pytest
@@ -16,7 +17,8 @@ from fieldstick.data.batch import StoredTexts
 from fieldstick.data.placed import HEAD
 from fieldstick.data.rows import text_of as written_as
 from fieldstick.errors import BudgetSpent, EngineFailure, FieldstickError
-from fieldstick.matching import bulk, walks
+from fieldstick.kernels.walkers import NATIVE
+from fieldstick.matching import bulk, row_walks, walks
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.result import DID_NOT_MATCH, GAVE_UP, Unfit
 from fieldstick.suites.model import FieldTable
@@ -55,9 +57,9 @@ LINES = st.lists(st.lists(st.sampled_from(PIECES), max_size=6).map("".join), min
 @pytest.fixture(autouse=True)
 def analysis_from_the_start(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(bulk, "WORTH_A_LITERAL", 5)
-    monkeypatch.setattr(walks, "WORTH_KEPT", 0)
-    monkeypatch.setattr(walks, "WORTH_NEW", 0)
-    monkeypatch.setattr(walks.atexit, "register", lambda save: None)
+    monkeypatch.setattr(row_walks, "WORTH_KEPT", 0)
+    monkeypatch.setattr(row_walks, "WORTH_NEW", 0)
+    monkeypatch.setattr(row_walks.atexit, "register", lambda save: None)
 
 
 def plainly(matcher: Matcher, text: str, *, with_place: bool = False) -> Any:
@@ -216,7 +218,7 @@ def test_harvested_expressions_read_lines_the_same_one_by_one_and_as_a_block(har
 
 
 def test_a_line_that_spends_its_budget_is_given_up_alone() -> None:
-    pattern = replace(bare_pattern(r"(?P<x>(?:a|aa)+)b"), reach="whole", budget_ms=40)
+    pattern = replace(bare_pattern(r"(?P<x>(?:a|aa)+)b(?<=(?!c)b)"), reach="whole", budget_ms=40)
     lines = ["ab", "a" * 60, "aab", "c"]
     reader = prepare(pattern)
     assert [shown(each) for each in reader.rows(lines)] == [[["a"]], GAVE_UP, [["aa"]], (DID_NOT_MATCH, None)]
@@ -239,3 +241,20 @@ def test_a_line_that_spends_its_budget_is_given_up_alone() -> None:
 )
 def test_the_required_literal_lies_in_every_match(expression: str, flags: str, found: str | None) -> None:
     assert required_literal(parse(expression, frozenset(flags.split()))) == found
+
+
+@pytest.mark.skipif(NATIVE is None, reason="the walkers are not built here")
+def test_what_an_automaton_holds_is_read_in_time_however_long_the_engine_would_take() -> None:
+    lines = ["ab", "é" + "a" * 60, "a" * 200_000 + "b", "aa" * 100_000, "b"]
+    reader = prepare(replace(bare_pattern(r"(?P<x>(?:a|aa)+)(b)?$"), reach="anywhere", budget_ms=40))
+    rows = reader.rows(lines, with_place=True)
+    assert rows[:4] == [[[0, 2, "a", "b"]], [[1, 61, "a" * 60, None]], [[0, 200_001, "a" * 200_000, "b"]], [
+        [0, 200_000, "a" * 200_000, None]]]  # fmt: skip
+    assert shown(rows[4]) == (DID_NOT_MATCH, None) and reader.fits(lines) == [True, True, True, True, False]
+    slow = replace(typed(r"(?P<m>(?:\d|\d\d)+)x?", m={"type": "decimal", "most": 40}), reach="whole", budget_ms=40)
+    lines = ["7" * 60 + "y", "7" * 60, "7x"]
+    wanted = [(DID_NOT_MATCH, None), ("field-invalid", "m"), [[Decimal("7")]]]
+    assert [shown(each) for each in prepare(slow).rows(lines)] == wanted
+    alone = prepare(slow)
+    alone.keep_to_engine()
+    assert alone.fits(lines) == [None, False, True]

@@ -24,7 +24,7 @@ from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.source import Source
 from fieldstick.data.text_rows import TextSink
 from fieldstick.kernels.walkers import NATIVE
-from fieldstick.matching import walks
+from fieldstick.matching import row_walks
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.walks import kind_walk
 from fieldstick.operations.form import Form, FormReader, ValidateJob
@@ -87,9 +87,9 @@ TAKES = st.sampled_from(["first", "all", "last", 2, -2])
 
 @pytest.fixture(autouse=True)
 def walked_from_the_start(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(walks, "WORTH_KEPT", 0)
-    monkeypatch.setattr(walks, "WORTH_NEW", 0)
-    monkeypatch.setattr(walks.atexit, "register", lambda save: None)
+    monkeypatch.setattr(row_walks, "WORTH_KEPT", 0)
+    monkeypatch.setattr(row_walks, "WORTH_NEW", 0)
+    monkeypatch.setattr(row_walks.atexit, "register", lambda save: None)
 
 
 class Taken:

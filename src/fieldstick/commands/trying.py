@@ -104,6 +104,8 @@ class _Draft:
         if chosen.pattern.combination is None:
             self.parsed = parse(chosen.expression, chosen.pattern.flags)
         self.matcher = chosen.matcher
+        # An expression that takes forever is what a draft is tried for.
+        self.matcher.keep_to_engine()
 
     @cached_property
     def hazards(self) -> list[Hazard]:

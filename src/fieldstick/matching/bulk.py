@@ -1,6 +1,7 @@
 """Reads many texts with one expression: the same as `Matcher.read` one by one, by shorter roads.
 
-Texts go through in chunks that share one budget; when a chunk spends it, each of its texts is read on its own.
+Texts go through in chunks that share one budget; when a chunk spends it, or has a text too long to be stopped in,
+walkers read it in time linear in its length, and where they cannot, each of its texts is read on its own.
 """
 
 from __future__ import annotations
@@ -16,9 +17,10 @@ from fieldstick.suites.fieldtypes import Unconverted
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
-    from fieldstick.engines.protocol import Compiled
+    from fieldstick.engines.protocol import Compiled, Spans
     from fieldstick.matching.matcher import Matcher, Row, Rows
     from fieldstick.matching.result import Layout
+    from fieldstick.matching.row_walks import RowWalk
     from fieldstick.suites.fieldtypes import FieldSpec
 
 CHUNK = 1000
@@ -41,6 +43,11 @@ class BulkRoads:
         self._whole = not matcher.field_names
         self._compiled = compiled if isinstance(compiled, PythonCompiled) else None
         self._convert = _converters(layout)
+        self._layout = layout
+        self._walk: Any = _UNKNOWN
+        self.engine_alone = False
+        """Whether texts that spend their budget are given up, though walkers could read them."""
+
         self._row_roads: dict[bool, Callable[[Sequence[str]], list[Rows]] | None] = {}
         self._asked = 0
         self._required: Any = _UNKNOWN
@@ -53,7 +60,7 @@ class BulkRoads:
             if self._asked > WORTH_A_LITERAL:
                 self._required = self._required_literal()
                 self._fitting = self._fitting_road()
-        return self._through(texts, self._fitting, self._fits_one)
+        return self._through(texts, self._fitting, self._fits_one, self._fits_at)
 
     def rows(self, texts: Sequence[str], *, with_place: bool) -> list[Rows]:
         """Return the rows of each text, or why it has none."""
@@ -63,7 +70,10 @@ class BulkRoads:
         def single(text: str) -> Rows:
             return self._matcher.rows_of(self._matcher.read_or_give_up(text), with_place=with_place)
 
-        return self._through(texts, self._row_roads[with_place], single)
+        def walked(text: str, spans: Spans) -> Rows:
+            return self._row_at(text, spans, with_place=with_place)
+
+        return self._through(texts, self._row_roads[with_place], single, walked)
 
     def _required_literal(self) -> str | None:
         from fieldstick.analysis.literals import required_literal_of
@@ -71,8 +81,48 @@ class BulkRoads:
         assert self._compiled is not None
         return required_literal_of(self._compiled.expression, self._pattern.flags)
 
+    def _fits_at(self, text: str, spans: Spans) -> bool:
+        """Tell whether a text fits whose first match lies there."""
+        return not isinstance(self._row_at(text, spans, with_place=False), Unfit)
+
+    def _row_at(self, text: str, spans: Spans, *, with_place: bool) -> Rows:
+        """Return the row of a text whose first match lies there, or why it has none."""
+        chosen = spans[:1] if self._whole else spans[1:]
+        row: Row = [text[start:end] if end >= 0 else None for start, end in chosen]
+        unfit = self._convert(row) if self._convert is not None else None
+        if unfit is not None:
+            return unfit
+        return [[*spans[0], *row]] if with_place else [row]
+
+    def _linear(
+        self, texts: Sequence[str], single: Callable[[str], Any], walked: Callable[[str, Spans], Any]
+    ) -> list[Any]:
+        """Read texts that the engine may not read in time, by a walk, which takes time for their length alone."""
+        if self._walk is _UNKNOWN:
+            self._walk = self._made_walk()
+        spans = self._walk.spans(texts) if self._walk is not None else None
+        if spans is None:
+            return [single(text) for text in texts]
+        missed: Any = False if walked == self._fits_at else NO_MATCH
+        return [missed if each is None else walked(text, each) for text, each in zip(texts, spans, strict=True)]
+
+    def _made_walk(self) -> RowWalk | None:
+        from fieldstick.kernels.walkers import NATIVE
+
+        if NATIVE is None or self._compiled is None or self.engine_alone:
+            return None
+        from fieldstick.analysis.automaton.asked import Reading
+        from fieldstick.matching.row_walks import RowWalk
+
+        pattern = self._pattern
+        return RowWalk(Reading(self._compiled.expression, pattern.reach, pattern.flags), self._layout, "first")
+
     def _through(
-        self, texts: Sequence[str], quick: Callable[[Sequence[str]], list[Any]] | None, single: Callable[[str], Any]
+        self,
+        texts: Sequence[str],
+        quick: Callable[[Sequence[str]], list[Any]] | None,
+        single: Callable[[str], Any],
+        walked: Callable[[str, Spans], Any],
     ) -> list[Any]:
         if quick is None or not timer_usable():
             return [single(text) for text in texts]
@@ -81,12 +131,12 @@ class BulkRoads:
         for start in range(0, len(texts), CHUNK):
             chunk = texts[start : start + CHUNK]
             if len(max(chunk, key=len)) > TIMER_TEXT_LIMIT:
-                found += [single(text) for text in chunk]
+                found += self._linear(chunk, single, walked)
                 continue
             try:
                 found += run_within(budget_ms, quick, chunk)
             except (BudgetSpent, SystemError, RuntimeError, MemoryError):
-                found += [single(text) for text in chunk]
+                found += self._linear(chunk, single, walked)
         return found
 
     def _fits_one(self, text: str) -> bool | None:

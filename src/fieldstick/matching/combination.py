@@ -36,6 +36,11 @@ class CombinationMatcher(Matcher):
             return self._all_of(text)
         return self._none_of(text)
 
+    def keep_to_engine(self) -> None:
+        """See `Matcher.keep_to_engine`."""
+        for member in self.members:
+            member.keep_to_engine()
+
     def fits(self, texts: Sequence[str]) -> list[bool | None]:
         """See `Matcher.fits`; each member is asked only of the texts that are not decided yet."""
         decides, decided = _DECIDES[self.pattern.combination or "any_of"]

@@ -46,6 +46,10 @@ class ExpressionMatcher(Matcher):
             return Result(text, tuple([Match(text, spans, self.layout, ()) for spans in taken]))
         return self._converted(text, taken)
 
+    def keep_to_engine(self) -> None:
+        """See `Matcher.keep_to_engine`."""
+        self.roads.engine_alone = True
+
     def fits(self, texts: Sequence[str]) -> list[bool | None]:
         """See `Matcher.fits`."""
         return self.roads.fits(texts)

@@ -56,6 +56,9 @@ class Matcher:
         """Read each of the texts as `read_or_give_up` does."""
         return list(map(self.read_or_give_up, texts))
 
+    def keep_to_engine(self) -> None:
+        """Have many texts at once read by the engine alone, as one is: those that spend their budget are given up."""
+
     def fits(self, texts: Sequence[str]) -> list[bool | None]:
         """Tell of each text whether the pattern fits; None where that was given up."""
         raise NotImplementedError

@@ -20,7 +20,7 @@ from fieldstick.matching.expression import ExpressionMatcher
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.tally import Tally
 from fieldstick.matching.template_fields import template_fields
-from fieldstick.matching.walks import RowWalk, row_walk
+from fieldstick.matching.walks import row_walk
 from fieldstick.suites.sections import Names, OperationTable, SampleTable, Section
 from fieldstick.suites.suite import Difference, Operation, Pattern
 from fieldstick.suites.templates import MATCH, Template, TemplateError, read_template
@@ -33,6 +33,7 @@ if TYPE_CHECKING:
     from fieldstick.data.text_file import TextFile
     from fieldstick.engines.protocol import Span
     from fieldstick.matching.matcher import Matcher
+    from fieldstick.matching.row_walks import RowWalk
     from fieldstick.suites.operation_reader import OperationReader
     from fieldstick.suites.places import Path
     from fieldstick.suites.suite import Sample

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from fieldstick.data.source import Source
     from fieldstick.data.text_file import TextFile
     from fieldstick.matching.matcher import Matcher
-    from fieldstick.matching.walks import RowWalk
+    from fieldstick.matching.row_walks import RowWalk
     from fieldstick.suites.templates import Template
 
 PLACE = ("source", "line", "start", "end")
