@@ -32,6 +32,23 @@ expression = '.*(\d)\1.*'
 positive = []
 [routes.kind]
 order = ["reading", "gate", "doubled"]
+[forms.row]
+columns = { plot = "gate", text = "gate" }
+[[trials]]
+data = "a.log"
+route = "kind"
+[[trials]]
+data = "t.csv"
+column = "text"
+patterns = ["gate", "doubled"]
+[[trials]]
+data = "t.csv"
+form = "row"
+[[trials]]
+data = "t.jsonl"
+as = "jsonl"
+column = "text"
+patterns = ["gate"]
 """
 WORKS = [
     ["extract", "s:reading", "a.log", "--to", "OUT.csv"],
@@ -46,6 +63,7 @@ WORKS = [
     ["validate", "--judge", "plot=[A-F]\\d{2}", "--judge", "text=s:gate", "t.csv", "--accepted", "OUT.csv"],
     ["extract", "s:gate", "--column", "text", "t.jsonl", "--to", "OUT.csv"],
     ["survey", "a.log"],
+    ["baseline", "--yes"],
 ]  # fmt: skip
 
 
@@ -77,6 +95,9 @@ def done(folder: Path, work: list[str], out: str, walkers: str) -> tuple[int, by
         str(path.relative_to(folder)).replace(out, "OUT"): path.read_bytes()
         for path in sorted(folder.rglob(f"{out}*/*")) + sorted(folder.glob(f"{out}.*"))
     }
+    for kept in sorted(folder.glob("*baseline*")):
+        written[kept.name] = kept.read_bytes()
+        kept.unlink()
     said = (ended.stdout + ended.stderr).replace(out.encode(), b"OUT")
     return ended.returncode, said, b"".join(written.values()), written
 

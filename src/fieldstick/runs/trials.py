@@ -8,6 +8,7 @@ changed can be told from a pattern that changed.
 from __future__ import annotations
 
 import hashlib
+import sys
 import time
 from collections import Counter
 from decimal import Decimal
@@ -16,7 +17,6 @@ from typing import TYPE_CHECKING, Any, Protocol
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fieldstick.data.batch import Batch
 from fieldstick.data.json_rows import cell_at
 from fieldstick.data.lines import LineBlock
 from fieldstick.data.read_options import asked_options, check_text_is_named
@@ -25,6 +25,7 @@ from fieldstick.data.source import Source
 from fieldstick.engines.budget import MOST_SPENT, be_patient
 from fieldstick.errors import FieldstickError, UsageError
 from fieldstick.matching.prepare import prepare
+from fieldstick.matching.walks import FitWalk, fit_walk
 from fieldstick.operations.form import Form, FormReader
 from fieldstick.operations.route import Route, Router, prepare_route
 from fieldstick.runs.executor import Executor
@@ -35,7 +36,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
     from contextlib import AbstractContextManager
 
-    from fieldstick.data.batch import Block, SourceNotes
+    from fieldstick.data.batch import Batch, Block, SourceNotes
     from fieldstick.matching.matcher import Matcher
     from fieldstick.suites.suite import Trial
 
@@ -50,6 +51,10 @@ class Sorter(Protocol):
     def names(self) -> tuple[str, ...]:
         """What the texts are told apart by."""
 
+    @property
+    def is_walked(self) -> bool:
+        """See `Job`."""
+
     def columns(self, batch: Batch) -> list[bytes]:
         """Return the columns for the texts of a batch."""
 
@@ -61,7 +66,16 @@ class _ByRoute(Struct):
     def names(self) -> tuple[str, ...]:
         return self.router.kinds
 
+    @property
+    def is_walked(self) -> bool:
+        return self.router.walk is not None
+
     def columns(self, batch: Batch) -> list[bytes]:
+        otherwise = len(self.router.matchers)
+        if self.router.walk is not None and batch.stored is not None and otherwise < GAVE_UP:
+            kinds = self.router.walk.kinds(batch.stored)
+            if kinds is not None:
+                return [low_bytes(kinds, otherwise)]
         found = self.router.sort(batch.texts)
         try:
             return [bytes(found)]  # type: ignore[arg-type]
@@ -72,9 +86,25 @@ class _ByRoute(Struct):
 class _ByPatterns(Struct):
     names: tuple[str, ...]
     matchers: tuple[Matcher, ...]
+    walks: tuple[FitWalk | None, ...]
+
+    @property
+    def is_walked(self) -> bool:
+        return None not in self.walks
 
     def columns(self, batch: Batch) -> list[bytes]:
-        return [_as_bytes(matcher.fits(batch.texts)) for matcher in self.matchers]
+        return [self._column(batch, matcher, walk) for matcher, walk in zip(self.matchers, self.walks, strict=True)]
+
+    @staticmethod
+    def _column(batch: Batch, matcher: Matcher, walk: FitWalk | None) -> bytes:
+        fits = walk.fits(batch.stored) if walk is not None and batch.stored is not None else None
+        return low_bytes(fits, 0, fits_as=1) if fits is not None else _as_bytes(matcher.fits(batch.texts))
+
+
+def low_bytes(finishes: bytearray, otherwise: int, fits_as: int = 0) -> bytes:
+    """Return finishes (int16) as bytes, -1 as `otherwise` and the others with `fits_as` added."""
+    table = bytes((each + fits_as) % 256 for each in range(255)) + bytes([otherwise])
+    return bytes(finishes[sys.byteorder == "big" :: 2]).translate(table)
 
 
 def _as_bytes(fits: Sequence[bool | None]) -> bytes:
@@ -87,6 +117,10 @@ def _as_bytes(fits: Sequence[bool | None]) -> bytes:
 class _ByForm(Struct):
     names: tuple[str, ...]
     form: FormReader
+
+    @property
+    def is_walked(self) -> bool:
+        return self.form.is_walked
 
     def columns(self, batch: Batch) -> list[bytes]:
         assert batch.rows is not None
@@ -104,6 +138,11 @@ class TrialJob:
     def __init__(self, sorter: Sorter, count: int) -> None:
         self.found: list[list[bytes]] = [[] for _ in range(count)]
         self._sorter = sorter
+
+    @property
+    def is_walked(self) -> bool:
+        """See `Job`."""
+        return self._sorter.is_walked
 
     def work(self, source: str, batch: Batch) -> list[bytes]:
         """See `Job.work`."""
@@ -132,8 +171,9 @@ class DigestedSource(Source):
         for block in super().blocks():
             if isinstance(block, LineBlock):
                 self._note_lines(block.data)
-            elif isinstance(block, Batch):
-                self._note_items(block)
+            else:
+                for batch in block.parts():
+                    self._note_items(batch)
             yield block
         if self.digest.lines % GROUP:
             self.digest.groups.append(self._hash.hexdigest())
@@ -211,7 +251,7 @@ def sorter_of(trial: Trial) -> Sorter:
         prepare(each, {name: trial.values[name] for name in each.parameters if name in trial.values})
         for each in trial.patterns
     )
-    return _ByPatterns(trial.names, matchers)
+    return _ByPatterns(trial.names, matchers, tuple(map(fit_walk, matchers)))
 
 
 def run_trial(
