@@ -139,6 +139,13 @@ def both_ways(make: Callable[[Taken], Any], lines: list[tuple[str, str]], tally:
         job.close([Named()])
         found.append((target.written, tally(job)))
     assert found[0] == found[1]
+    # Once more with the job that has seen how few of them fit.
+    target = Taken()
+    job = make(target)
+    job.work("a,log", block)
+    job.take(Named(), job.work("a,log", block))
+    job.close([Named()])
+    assert (target.written, tally(job)) == found[1]
 
 
 CELLS = st.one_of(

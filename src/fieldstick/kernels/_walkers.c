@@ -233,13 +233,26 @@ static inline const uint8_t *text_end(const uint8_t *start, const uint8_t *feed,
     return feed < end && feed > start && feed[-1] == '\r' ? feed - 1 : feed;
 }
 
+/* The first place of a text in another; NULL where there is none. */
+static const uint8_t *place_of(const uint8_t *at, const uint8_t *end, const uint8_t *sought, Py_ssize_t size) {
+#ifdef __GLIBC__
+    return memmem(at, end - at, sought, size);
+#else
+    while (end - at >= size && (at = memchr(at, sought[0], end - at - size + 1))) {
+        if (!memcmp(at, sought, size)) return at;
+        at++;
+    }
+    return NULL;
+#endif
+}
+
 #define HEAD 3 /* the number of the text, its start and its end */
 
 PyDoc_STRVAR(read_doc,
 "read(data, cells, table, first, at, number, out, count, needle) -> (status, at, number, count, row, letter)\n\n"
 "Walk the lines of data, or with cells (int32 pairs of start and end) those texts, from offset or cell `at` on, where\n"
 "text `number` begins. A row is written to out (int32) for each that fits: its number, start and end, then its places.\n"
-"Lines without needle (bytes) are passed by, if it is given. Status: 0 done, 1 the table lacks the entry at row and\n"
+"Lines without needle (bytes) are passed by, if it is given, and not numbered. Status: 0 done, 1 the table lacks the entry at row and\n"
 "letter, 2 out is full.");
 
 PyDoc_STRVAR(sort_doc,
@@ -276,14 +289,14 @@ static inline void over_texts(const Table *table, const Py_buffer *data, const P
             onward = NULL;
         } else {
             start = base + at;
-            if (needle->buf) {
-                const uint8_t *hit = memmem(start, end - start, needle->buf, needle->len);
+            if (needle->buf && needle->len) {
+                const uint8_t *hit = place_of(start, end, needle->buf, needle->len);
                 if (!hit) {
                     at = data->len;
                     break;
                 }
-                const uint8_t *before = memrchr(start, '\n', hit - start);
-                if (before) start = before + 1;
+                while (hit > start && hit[-1] != '\n') hit--;
+                start = hit;
             }
             onward = line_end(start, end);
             stop = text_end(start, onward, end);

@@ -44,6 +44,9 @@ USUAL_LINE = 40
 MOST_BYTES = 1 << 30
 """Bytes of one block."""
 
+RARE = 8
+"""Where fewer than one in so many lines fits, the next lines are looked through for a text that every match holds."""
+
 _DONE, _ASKS, _FULL = 0, 1, 2
 
 NOT_TAKEN, FIRST_BLAME = 1, 2
@@ -123,6 +126,9 @@ class RowWalk(Walk):
         self._judges = judges_of(layout)
         self._width = HEAD + 2 * len(layout.names) + 2
         self._out = bytearray()
+        self._reading = reading
+        self._is_rare = False
+        self._required: bytes | None = None
 
     @property
     def several(self) -> bool:
@@ -163,11 +169,13 @@ class RowWalk(Walk):
             found[number] = tuple([(begin, end) if end >= 0 else (-1, -1) for begin, end in pairs])
         return found
 
-    def rows(self, stored: StoredTexts, first: int = 1, *, as_written: bool = True) -> Walked | None:
+    def rows(
+        self, stored: StoredTexts, first: int = 1, *, as_written: bool = True, numbered: bool = True
+    ) -> Walked | None:
         """Return the rows of texts, the first of number `first`; None where they cannot be walked.
 
         The rows are good until the next ones are asked for: their room is used again. Typed cells are given as they are
-        written, or as they stand in the text.
+        written, or as they stand in the text. Where texts need not be `numbered`, lines may be passed by.
         """
         if not self.is_worth(len(stored.data)):
             return None
@@ -177,6 +185,7 @@ class RowWalk(Walk):
         if len(self._out) < room:
             self._out = bytearray(room)
         data, cells = stored.data, stored.cells
+        required = self._required if self._is_rare and not numbered and cells is None else None
 
         def step(table: WalkTable, progress: Progress) -> Progress:
             while True:
@@ -186,7 +195,7 @@ class RowWalk(Walk):
                     restarts = table.arrays.restarts
                     progress = native.read_all(data, cells, table.walked, 0, restarts, at, number, out, count)
                 else:
-                    progress = native.read(data, cells, table.walked, 0, at, number, out, count, None)
+                    progress = native.read(data, cells, table.walked, 0, at, number, out, count, required)
                 if progress[0] != _FULL:
                     return progress
                 self._out = out + bytearray(len(out))
@@ -194,6 +203,7 @@ class RowWalk(Walk):
         done = self.run(len(data), step)
         if done is None:
             return None
+        self._note_share(done[3], stored.count)
         placed = PlacedRows(data, self._out, self._width, done[3], first, numbers_of_texts=stored.numbers)
         if self._take not in ("first", "all"):
             self._leave_untaken_out(placed)
@@ -212,6 +222,16 @@ class RowWalk(Walk):
         found = bytearray(b"\xff\xff" * stored.count)
         mark(walked.placed, found)
         return found
+
+    def _note_share(self, rows: int, texts: int) -> None:
+        """Note whether few texts fit, and find out then what every match holds."""
+        rare = rows * RARE < texts
+        if rare and not self._is_rare and self._required is None:
+            from fieldstick.analysis.literals import required_literal_of
+
+            found = required_literal_of(self._reading.expression, self._reading.flags)
+            self._required = (_stored(found) or b"") if found is not None else b""
+        self._is_rare = rare
 
     def _leave_untaken_out(self, placed: PlacedRows) -> None:
         """Leave all matches of a text out but the one that is taken; a text that has too few has none."""

@@ -103,7 +103,7 @@ class ExtractJob:
         walk, stored = plan.walk, batch.stored
         if walk is None or stored is None or self._asked.otherwise is not None or not table.takes_placed:
             return None
-        walked = walk.rows(stored, batch.numbers[0])
+        walked = walk.rows(stored, batch.numbers[0], numbered=self._asked.with_place)
         if walked is None:
             return None
         placed = walked.placed
