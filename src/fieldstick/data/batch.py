@@ -93,6 +93,14 @@ class StoredTexts(Struct, frozen=True):
     longest: int = 0
     """The bytes of the longest line; 0 where there are no lines, or nobody looked."""
 
+    def texts(self) -> list[str]:
+        """Return the texts, without line ends; bytes that are no UTF-8 as PEP 383 has them."""
+        data, cells = self.data, self.cells
+        if cells is None:
+            return data.decode("utf-8", "surrogateescape").replace("\r\n", "\n").split("\n")[: self.count]
+        pairs = zip(*[iter(cells)] * 2, strict=True)
+        return [data[start:end].decode("utf-8", "surrogateescape") for start, end in pairs]
+
 
 class Batch:
     """Texts of one source that follow one another.
@@ -213,15 +221,14 @@ class CellBatch(Batch):
 
     def __init__(self, stored: StoredTexts, notes: SourceNotes) -> None:
         assert stored.raws is not None and stored.numbers is not None
-        self._raw_places, self._line_numbers = stored.raws, stored.numbers
+        self._raw_places = stored.raws
         super().__init__(stored.numbers, None, notes=notes, stored_texts=stored)
 
     @cached_property
     def texts(self) -> list[str]:
         """See `Batch.texts`."""
-        assert self.stored is not None and self.stored.cells is not None
-        data, pairs = self.stored.data, [iter(self.stored.cells)] * 2
-        return [data[start:end].decode("utf-8", "surrogateescape") for start, end in zip(*pairs, strict=True)]
+        assert self.stored is not None
+        return self.stored.texts()
 
     @property
     def as_they_stand(self) -> bool:

@@ -38,7 +38,7 @@ class Stream(io.RawIOBase):
         self._before = self._after = self._state()
         first = _first_bytes(self.stored)
         self.packing = next((kind for magic, kind in _PACKED if first.startswith(magic)), None)
-        self._inner = _unpacked(_Rejoined(first, self.stored), self.packing)
+        self._inner = _unpacked(Rejoined(first, self.stored), self.packing)
         self._ahead = self._unpacked(1 << 16)
         while 0 < len(self._ahead) < HEAD and (more := self._unpacked(HEAD)):
             self._ahead += more
@@ -137,7 +137,7 @@ def _first_bytes(stored: Any) -> bytes:
         raise UsageError(f"cannot be read: {error.strerror or error}") from None
 
 
-class _Rejoined(io.RawIOBase):
+class Rejoined(io.RawIOBase):
     """A file of which the first bytes were read already."""
 
     def __init__(self, first: bytes, stored: Any) -> None:
@@ -145,18 +145,27 @@ class _Rejoined(io.RawIOBase):
         self._first, self._stored = first, stored
 
     def readable(self) -> bool:
+        """It can be read."""
         return True
 
     def read(self, size: int = -1) -> bytes:
+        """Return up to `size` bytes, all of them for a size below 0."""
         if self._first:
             found = self._first if size < 0 else self._first[:size]
             self._first = self._first[len(found) :]
             return found + (self._stored.read() if size < 0 else b"")
-        return bytes(self._stored.read(size))
+        return bytes(self._stored.read(size) or b"")
 
     def read1(self, size: int) -> bytes:
         """Return up to `size` bytes, as soon as there are any."""
         return self.read(size) if self._first else bytes(self._stored.read1(size))
+
+    def readinto(self, buffer: Any) -> int:
+        """Fill `buffer` with what comes next; 0 at the end."""
+        view = memoryview(buffer).cast("B")
+        found = self.read(len(view))
+        view[: len(found)] = found
+        return len(found)
 
 
 def _unpacked(stored: Any, packing: str | None) -> Any:

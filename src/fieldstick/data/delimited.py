@@ -12,7 +12,8 @@ from msgspec import Struct
 
 from fieldstick.data.batch import Entry
 from fieldstick.data.coding import BLOCK, encoded, has_escapes
-from fieldstick.data.delimited_blocks import BlockReader, Continued, Dialect
+from fieldstick.data.compression import Rejoined
+from fieldstick.data.delimited_blocks import BlockReader, Dialect
 from fieldstick.data.placed import written
 from fieldstick.data.rows import Column, text_of, told_apart
 from fieldstick.errors import UsageError
@@ -298,7 +299,7 @@ def blocks(source: Source, stream: Stream) -> Iterator[DelimitedBlock | Iterator
         if reader.left is None:
             return
         left, line = reader.left, reader.line
-    table = _table(source, Continued(left, raw), delimiter, columns, line)
+    table = _table(source, Rejoined(left, raw), delimiter, columns, line)
     if columns is None:
         source.columns, source.header = table.columns, table.header
         source.check_columns(table.columns)

@@ -89,26 +89,6 @@ class DelimitedBlock(Struct):
         return [dict(zip(columns, row + [""] * (width - len(row)), strict=False)) for row in reader]
 
 
-class Continued(io.RawIOBase):
-    """A stream of which the next bytes were read already."""
-
-    def __init__(self, first: bytes, stream: io.RawIOBase) -> None:
-        super().__init__()
-        self._first, self._stream = first, stream
-
-    def readable(self) -> bool:
-        """It can be read."""
-        return True
-
-    def readinto(self, buffer: Any) -> int:
-        """Fill `buffer` with what comes next; 0 at the end."""
-        view = memoryview(buffer).cast("B")
-        found = self._first[: len(view)] or self._stream.read(len(view)) or b""
-        self._first = self._first[len(view) :]
-        view[: len(found)] = found
-        return len(found)
-
-
 class BlockReader:
     """Reads blocks of rows that come after a header; `left` and `line` tell where it stopped before the end."""
 

@@ -14,10 +14,8 @@ if TYPE_CHECKING:
 
     from fieldstick.data.batch import StoredTexts
 
-NUMBER, START, END = 0, 1, 2
-"""Where a row has the number of its text in the block, from 0, and the text's place; its cells follow."""
-
 HEAD = 3
+"""Where the cells of a row begin: before them stand the number of its text in the block, from 0, and its place."""
 
 What = Literal["cell", "same", "number", "place", "value"]
 

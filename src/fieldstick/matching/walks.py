@@ -83,7 +83,7 @@ class KindWalk:
         refused = [index for index, each in enumerate(memoryview(fits).cast("h")) if each < 0]
         if not refused:
             return True
-        every = texts_of(part)
+        every = part.texts()
         texts = [every[index] for index in refused]
         places = [places[index] for index in refused]
         for place in places:
@@ -110,14 +110,6 @@ def _part_of(stored: StoredTexts, found: bytearray, kind: int, kinds: int, place
     for place in places:
         cells.extend(stored.cells[2 * place : 2 * place + 2])
     return StoredTexts(stored.data, len(places), cells=cells)
-
-
-def texts_of(stored: StoredTexts) -> list[str]:
-    """Return the texts, without line ends; bytes that are no UTF-8 as PEP 383 has them."""
-    data, cells = stored.data, stored.cells
-    if cells is None:
-        return data.decode("utf-8", "surrogateescape").replace("\r\n", "\n").split("\n")[: stored.count]
-    return [data[start:end].decode("utf-8", "surrogateescape") for start, end in zip(*[iter(cells)] * 2, strict=True)]
 
 
 def reading_of(matcher: Matcher) -> Reading | None:

@@ -197,6 +197,26 @@ class FormReader:
             doubt(stored, fits, blanks, required=column in self._required, doubted=found)
         return found
 
+    def doubted_rows(self, batch: Batch) -> bytearray | None:
+        """Return a byte for each row of a batch, not 0 for one that may have a reject; None where nobody can tell."""
+        if isinstance(batch, TableBatch):
+            table = batch.table
+            count, cells = len(table.numbers), table.cells
+            return self.doubted(
+                {
+                    name: StoredTexts(table.data, count, cells=cells[name]) if name in cells else None
+                    for name in self.columns
+                }
+            )
+        return self.doubted({VALUE: batch.stored}) if self.columns == (VALUE,) else None
+
+    def judge_at(self, batch: Batch, indexes: Sequence[int]) -> list[list[Reject]]:
+        """Judge those rows of a batch of which `doubted_rows` could tell."""
+        if isinstance(batch, TableBatch):
+            cells = [batch.table.texts(column, indexes) for column in self.columns]
+            return self.judge([dict(zip(self.columns, row, strict=True)) for row in zip(*cells, strict=True)])
+        return self.judge([{VALUE: batch.texts[index]} for index in indexes])
+
     def judge(self, rows: Sequence[Mapping[str, str | None]]) -> list[list[Reject]]:
         """Return the rejects of each row, in the order of the columns; none for a row that is accepted."""
         found: list[list[Reject]] = [[] for _ in rows]
@@ -291,7 +311,7 @@ class ValidateJob:
 
     def work(self, source: str, batch: Batch) -> Judged:
         """See `Job.work`."""
-        doubted = self._doubted(batch)
+        doubted = self._form.doubted_rows(batch)
         if doubted is not None:
             return self._settled(source, batch, doubted)
         rows = (
@@ -324,32 +344,12 @@ class ValidateJob:
                 tally.shown.append((source, number, each))
             told.append([source, number, each.column, each.value, each.why.reason, each.why.words, each.message])
 
-    def _doubted(self, batch: Batch) -> bytearray | None:
-        """Return which rows may have a reject, where walkers can tell; None where all must be judged."""
-        if isinstance(batch, TableBatch):
-            table = batch.table
-            columns = {
-                name: StoredTexts(table.data, len(table.numbers), cells=table.cells[name])
-                if name in table.cells
-                else None
-                for name in self._form.columns
-            }
-            return self._form.doubted(columns)
-        if batch.stored is not None and self._form.columns == (VALUE,):
-            return self._form.doubted({VALUE: batch.stored})
-        return None
-
     def _settled(self, source: str, batch: Batch, doubted: bytearray) -> Judged:
         """Judge the rows in doubt; the others are accepted."""
         tally = ValidationTally(read=len(doubted))
         told: list[list[Any]] = []
         doubts = [index for index, each in enumerate(doubted) if each] if any(doubted) else []
-        if isinstance(batch, TableBatch):
-            cells = {column: batch.table.texts(column, doubts) for column in self._form.columns}
-            rows = [{column: cells[column][at] for column in self._form.columns} for at in range(len(doubts))]
-        else:
-            rows = [{VALUE: batch.texts[index]} for index in doubts]
-        for index, rejects in zip(doubts, self._form.judge(rows), strict=True):
+        for index, rejects in zip(doubts, self._form.judge_at(batch, doubts), strict=True):
             doubted[index] = bool(rejects)
             self._tell(source, batch.numbers[index], rejects, tally, told)
         tally.fit = doubted.count(0)

@@ -120,7 +120,7 @@ class _ByForm(Struct):
 
     @property
     def is_walked(self) -> bool:
-        return self.form.is_walked
+        return False
 
     def columns(self, batch: Batch) -> list[bytes]:
         assert batch.rows is not None
