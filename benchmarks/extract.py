@@ -1,8 +1,7 @@
-"""Times patterns at work on a log of 50 MB against what somebody would write instead, and prints the ratios.
+"""Times `extract` of one pattern on a log of 50 MB against pandas, and measures memory.
 
-`extract` of one pattern against a script with the standard library's engine and a CSV writer, and against pandas;
-`route` with twelve kinds against a script that tries twelve expressions in turn. Both sides of a pair must write the
-same bytes. Then the memory of `extract`, `select`, `rewrite` and `route` at 100 MB and at 1 GB. Run with `make bench`.
+Both sides must write the same bytes. Then the memory of `extract`, `select`, `rewrite` and `route` at 100 MB and 1 GB.
+Against plain scripts, see `at_work.py`. Run with `make bench`.
 """
 
 from __future__ import annotations
@@ -35,41 +34,12 @@ KINDS = {
 BYTES = 50_000_000
 SMALL, LARGE = 100_000_000, 1_000_000_000
 
-EXTRACTING = f"""
-import csv, re
-compiled = re.compile({EXPRESSION!r})
-with (open("log.log", encoding="utf-8", errors="surrogateescape") as file,
-      open("script.csv", "w", newline="", encoding="utf-8", errors="surrogateescape") as out):
-    writer = csv.writer(out, lineterminator="\\n")
-    writer.writerow(compiled.groupindex)
-    for line in file:
-        found = compiled.search(line)
-        if found:
-            writer.writerow(found.groups())
-"""
-
 PANDAS = f"""
 import pandas
 with open("log.log", encoding="utf-8", errors="surrogateescape") as file:
     lines = pandas.Series(file.read().split("\\n"), dtype=object)
 found = lines.str.extract({EXPRESSION!r}).dropna(how="all")
 found.to_csv("pandas.csv", index=False, lineterminator="\\n")
-"""
-
-ROUTING = f"""
-import re
-kinds = {{name: re.compile(text) for name, text in {KINDS!r}.items()}}
-files = {{name: open(f"script/{{name}}.log", "w", encoding="utf-8", errors="surrogateescape")
-         for name in [*kinds, "unknown"]}}
-with open("log.log", encoding="utf-8", errors="surrogateescape") as file:
-    for line in file:
-        text = line.rstrip("\\n")
-        for name, compiled in kinds.items():
-            if compiled.fullmatch(text):
-                files[name].write(line)
-                break
-        else:
-            files["unknown"].write(line)
 """
 
 
@@ -102,28 +72,17 @@ def peak(command: list[str], folder: Path) -> int:
 
 
 def times(folder: Path, program: str, rounds: int) -> None:
-    """Print the ratios of the pairs; the median of the rounds, pair by pair, counts."""
-    (folder / "script").mkdir()
+    """Print the ratio of the pair; the median of the rounds counts."""
     extracting = [program, "extract", "-e", EXPRESSION, "--reach", "anywhere", "log.log", "--to", "own.csv"]
-    routing = [program, "route", "bench:kind", "log.log", "--into", "own"]
-    pairs = (
-        ("a script / extract", EXTRACTING, extracting, "≥ 2"),
-        ("pandas / extract", PANDAS, extracting, "nothing stated"),
-        ("a script / route of twelve", ROUTING, routing, "nothing stated"),
-    )
-    for name, script, own, wanted in pairs:
-        seconds: tuple[list[float], list[float]] = ([], [])
-        for _ in range(rounds):
-            seconds[0].append(timed([sys.executable, "-c", script], folder))
-            seconds[1].append(timed(own, folder))
-        print(ratio_line(name, *seconds, wanted))
-    same = [filecmp.cmp(folder / "own.csv", folder / f"{other}.csv", shallow=False) for other in ("script", "pandas")]
-    names = [f"{kind}.log" for kind in (*KINDS, "unknown")]
-    _, unlike, missing = filecmp.cmpfiles(folder / "own", folder / "script", names, shallow=False)
-    if not all(same) or unlike or missing:
-        sys.exit(f"the sides do not agree: {same}, {unlike}, {missing}")
+    seconds: tuple[list[float], list[float]] = ([], [])
+    for _ in range(rounds):
+        seconds[0].append(timed([sys.executable, "-c", PANDAS], folder))
+        seconds[1].append(timed(extracting, folder))
+    print(ratio_line("pandas / extract", *seconds, "nothing stated"))
+    if not filecmp.cmp(folder / "own.csv", folder / "pandas.csv", shallow=False):
+        sys.exit("the sides do not agree")
     rows = (folder / "own.csv").read_bytes().count(b"\n") - 1
-    print(f"both sides of each pair wrote the same: {rows:,} rows, {len(names)} files; {os.cpu_count()} cores")
+    print(f"both sides wrote the same: {rows:,} rows; {os.cpu_count()} cores")
 
 
 def memory(folder: Path, program: str) -> None:
