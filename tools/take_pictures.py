@@ -22,6 +22,10 @@ WINDOW = [
     "xterm", "-geometry", "127x39+0+0", "-fa", "DejaVu Sans Mono", "-fs", "12",
     "-bg", "#14181c", "-fg", "#d8dde2", "-u8", "+sb", "-b", "4",
 ]  # fmt: skip
+LONG = {"help"}
+SMALL = ["-geometry", "158x46+0+0", "-fs", "10"]
+"""What has more lines than a window of the usual letters, and the window for it."""
+
 LAY_OUT = "import sys, pathlib; from fieldstick.demo.story import lay_out; lay_out(pathlib.Path(sys.argv[1]))"
 
 TIGHTEN = (
@@ -101,7 +105,8 @@ def take(name: str, prepare: str, arguments: list[str]) -> None:
         script += "; sleep 30"
         environment = {**os.environ, "DISPLAY": DISPLAY, "LC_ALL": "C.UTF-8"}
         environment.pop("NO_COLOR", None)
-        terminal = subprocess.Popen([*WINDOW, "-e", "bash", "-c", script], cwd=folder, env=environment)
+        small = SMALL if name in LONG else []
+        terminal = subprocess.Popen([*WINDOW, *small, "-e", "bash", "-c", script], cwd=folder, env=environment)
         time.sleep(4)
         subprocess.run(f"import -window root '{TARGET / name}.png'", shell=True, env=environment, check=True)
         terminal.kill()
