@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from fieldstick.analysis.relation import Relation
     from fieldstick.errors import (
         BudgetSpent,
+        DataWarning,
         EngineUnusable,
         ExpressionError,
         FieldstickError,
@@ -24,17 +25,17 @@ if TYPE_CHECKING:
         SuiteFileError,
         UsageError,
     )
-    from fieldstick.library import LoadedSuite, check, danger, load_suite, relation
-    from fieldstick.matching.matcher import Matcher
+    from fieldstick.library import LoadedSuite, ReadyPattern, check, danger, load_suite, relation
     from fieldstick.matching.result import FieldValue, Match, Result, Unfit
     from fieldstick.runs.results import CheckResult, SampleResult, SuiteResult
 
 _HOMES = {
-    "fieldstick.library": ("LoadedSuite", "check", "danger", "load_suite", "relation"),
+    "fieldstick.library": ("LoadedSuite", "ReadyPattern", "check", "danger", "load_suite", "relation"),
     "fieldstick.analysis.danger": ("Danger",),
     "fieldstick.analysis.relation": ("Relation",),
     "fieldstick.errors": (
         "BudgetSpent",
+        "DataWarning",
         "EngineUnusable",
         "ExpressionError",
         "FieldstickError",
@@ -43,7 +44,6 @@ _HOMES = {
         "UsageError",
     ),
     "fieldstick.matching.result": ("FieldValue", "Match", "Result", "Unfit"),
-    "fieldstick.matching.matcher": ("Matcher",),
     "fieldstick.runs.results": ("CheckResult", "SampleResult", "SuiteResult"),
 }
 _HOME_OF = {name: home for home, names in _HOMES.items() for name in names}
@@ -52,14 +52,15 @@ __all__ = [
     "BudgetSpent",
     "CheckResult",
     "Danger",
+    "DataWarning",
     "EngineUnusable",
     "ExpressionError",
     "FieldValue",
     "FieldstickError",
     "LoadedSuite",
     "Match",
-    "Matcher",
     "Problem",
+    "ReadyPattern",
     "Relation",
     "Result",
     "SampleResult",

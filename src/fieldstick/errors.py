@@ -24,6 +24,10 @@ class FieldstickError(Exception):
     exit_status: int = EXIT_WRONG
 
 
+class DataWarning(UserWarning):
+    """Something of a source was not read as asked; its text names it by line."""
+
+
 class UsageError(FieldstickError):
     """A command or call asks for something that is not there."""
 

@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 import datetime as dt
+from array import array
+from itertools import compress
+from operator import not_, sub
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
+from fieldstick.data.coding import encoded, without_escapes
 from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterable, Sequence
 
-    from fieldstick.data.placed import PlacedRows
+    from fieldstick.data.placed import PlacedColumn, PlacedRows
 
 _KINDS = {"integer": 0, "decimal": 0, "date": 1, "time": 2, "timestamp": 3, "boolean": 4}
 
@@ -86,13 +90,39 @@ def arrow_rows(placed: PlacedRows, types: Sequence[str]) -> ArrowRows | None:
     """Return rows by column, given the field type of each; None where a cell has no value that is stored so."""
     found = []
     for column, kind in zip(placed.columns, types, strict=True):
-        if column.what != "cell":
-            return None
-        made = _column(placed, column.index, kind)
+        made = _column(placed, column.index, kind) if column.what == "cell" else _told(placed, column)
         if made is None:
             return None
         found.append(made)
     return ArrowRows(placed.left, found)
+
+
+def _told(placed: PlacedRows, column: PlacedColumn) -> ArrowColumn:
+    """Return a column that is no cell: the same text in every row, or a number that tells of each."""
+    count = placed.left
+    if column.what == "same":
+        text = encoded(without_escapes(column.text))
+        ends = array("i", range(0, (count + 1) * len(text), len(text))) if text else array("i", bytes(4 * count + 4))
+        return ArrowColumn("text", count, 0, b"", text * count, ends.tobytes())
+    numbers = _numbers(placed, column)
+    kept = compress(numbers, map(not_, placed.refused)) if placed.refused else numbers
+    return ArrowColumn("integer", count, 0, b"", array("q", kept).tobytes())
+
+
+def _numbers(placed: PlacedRows, column: PlacedColumn) -> Iterable[int]:
+    """Return the number of each row that a column tells, rows that are left out included."""
+    if column.what == "number":
+        known, first = placed.numbers_of_texts, placed.first
+        return [known[each] if known is not None else first + each for each in placed.numbers()]
+    places = placed.places()
+    told = places[column.index :: placed.width]
+    if column.what == "value":
+        return told
+    starts = places[1 :: placed.width]
+    if placed.data.isascii():
+        return map(sub, told, starts)
+    data = placed.data
+    return [len(data[one:other].decode("utf-8", "surrogateescape")) for one, other in zip(starts, told, strict=True)]
 
 
 def _column(placed: PlacedRows, index: int, kind: str) -> ArrowColumn | None:

@@ -2,19 +2,15 @@
 
 from __future__ import annotations
 
-import datetime as dt
 import pickle
 import tempfile
-from decimal import Decimal
 from typing import TYPE_CHECKING, Any, cast
 
-from msgspec import Struct, field
-
-from fieldstick.data.arrow_columns import ArrowColumn, ArrowRows, arrow_rows
-from fieldstick.data.coding import without_escapes
+from fieldstick.data.arrow_columns import ArrowRows
+from fieldstick.data.arrow_tables import ArrowShape, arrow_table
 from fieldstick.data.columnar import as_file, entries_of
 from fieldstick.data.extras import load_beside, needed, needed_later
-from fieldstick.data.rows import RowTable, Sink, TableSink, first_line, text_of, told_apart
+from fieldstick.data.rows import RowTable, Sink, TableSink, first_line
 from fieldstick.errors import UsageError
 from fieldstick.files import PartFile
 
@@ -30,9 +26,6 @@ if TYPE_CHECKING:
 ROWS_AT_A_TIME = 4096
 _ROWS = 50_000
 """Rows of a row group."""
-
-_WIDEST = 76
-"""Digits of the widest decimal that Arrow has (decimal256)."""
 
 
 def entries(source: Source, stream: Stream) -> Iterator[Entry]:
@@ -83,61 +76,6 @@ def _value(scalar: Any) -> Any:
         return found.decode("utf-8", "surrogateescape") if isinstance(found, bytes) else found
 
 
-class _Extent(Struct):
-    """What a column's type must hold: digits before and after the decimal point, kinds of time, kinds of value."""
-
-    whole: int = 1
-    fraction: int = 0
-    beyond_64_bits: bool = False
-    with_offset: bool = False
-    without_offset: bool = False
-    kinds: set[str] = field(default_factory=set)
-
-    def kind(self, named: str) -> str:
-        """Return the field type, or `float` or `bytes`, of a column that may be of several."""
-        if named != "mixed" or len(self.kinds) != 1:
-            return named
-        return next(iter(self.kinds))
-
-    def merge(self, value: Any) -> None:
-        """Widen it for a value."""
-        self.kinds.add(_KINDS.get(type(value), "text"))
-        if isinstance(value, bool):
-            return
-        if isinstance(value, int):
-            self.whole = max(self.whole, len(str(abs(value))))
-            self.beyond_64_bits = self.beyond_64_bits or not -(2**63) <= value < 2**63
-        elif isinstance(value, Decimal):
-            _, digits, exponent = value.as_tuple()
-            assert isinstance(exponent, int)
-            self.whole = max(self.whole, len(digits) + exponent)
-            self.fraction = max(self.fraction, -exponent)
-        elif hasattr(value, "tzinfo"):
-            offset = value.tzinfo is not None
-            self.with_offset, self.without_offset = self.with_offset or offset, self.without_offset or not offset
-
-    def merge_column(self, made: ArrowColumn) -> None:
-        """Widen it for the values of a column."""
-        self.whole, self.fraction = max(self.whole, made.whole), max(self.fraction, made.fraction)
-        self.with_offset = self.with_offset or made.with_offset
-        self.without_offset = self.without_offset or made.without_offset
-
-
-_HELD = frozenset({"text", "integer", "decimal", "date", "time", "timestamp", "boolean"})
-"""Types whose values are given as buffers."""
-
-_KINDS: dict[type, str] = {
-    bool: "boolean",
-    int: "integer",
-    Decimal: "decimal",
-    float: "float",
-    dt.datetime: "timestamp",
-    dt.date: "date",
-    dt.time: "time",
-    bytes: "bytes",
-}
-
-
 class ParquetSink(Sink):
     """One table; its rows wait in a temporary file until the types of its columns are known."""
 
@@ -167,8 +105,7 @@ class ParquetSink(Sink):
 
 class _ParquetTable(TableSink):
     def __init__(self, columns: Sequence[Column]) -> None:
-        self._columns = columns
-        self._extents = [_Extent() for _ in columns]
+        self._shape = ArrowShape(columns)
         self._waiting = tempfile.TemporaryFile()  # noqa: SIM115
         self._is_begun = False
 
@@ -179,25 +116,18 @@ class _ParquetTable(TableSink):
     @property
     def takes_placed(self) -> bool:
         """See `TableSink.takes_placed`."""
-        return all(column.type in _HELD for column in self._columns)
+        return self._shape.takes_placed
 
     def encode_placed(self, placed: PlacedRows) -> ArrowRows | None:
         """See `TableSink.encode_placed`."""
-        return arrow_rows(placed, [column.type for column in self._columns])
+        return self._shape.placed(placed)
 
     def write(self, payload: list[Row] | ArrowRows) -> None:
         """See `TableSink.write`."""
         if not self._is_begun:
             self._is_begun = True
             load_beside("pyarrow.parquet")
-        if isinstance(payload, ArrowRows):
-            for made, extent in zip(payload.columns, self._extents, strict=True):
-                extent.merge_column(made)
-        else:
-            for row in payload:
-                for value, extent, column in zip(row, self._extents, self._columns, strict=True):
-                    if value is not None and (column.type == "mixed" or not isinstance(value, str)):
-                        extent.merge(value)
+        self._shape.learn(payload)
         if payload.count if isinstance(payload, ArrowRows) else payload:
             try:
                 pickle.dump(payload, self._waiting, pickle.HIGHEST_PROTOCOL)
@@ -207,12 +137,7 @@ class _ParquetTable(TableSink):
     def store(self, stream: Any) -> None:
         """Write all rows as Parquet."""
         arrow, parquet = needed("pyarrow", "a Parquet file"), needed("pyarrow.parquet", "a Parquet file")
-        types = [
-            _type(arrow, extent.kind(column.type), extent)
-            for column, extent in zip(self._columns, self._extents, strict=True)
-        ]
-        names = told_apart([without_escapes(column.name) for column in self._columns])
-        schema = arrow.schema(list(zip(names, types, strict=True)))
+        schema = self._shape.schema(arrow)
         self._waiting.seek(0)
         with parquet.ParquetWriter(stream, schema) as writer:
             group: list[Any] = []
@@ -221,52 +146,10 @@ class _ParquetTable(TableSink):
                     payload = pickle.load(self._waiting)
                 except EOFError:
                     break
-                group.append(_batch(arrow, schema, payload))
+                group.append(arrow_table(arrow, schema, payload))
                 if sum(map(len, group)) >= _ROWS:
                     writer.write_table(arrow.concat_tables(group))
                     group = []
             if group:
                 writer.write_table(arrow.concat_tables(group))
         self._waiting.close()
-
-
-def _batch(arrow: Any, schema: Any, rows: list[Row] | ArrowRows) -> Any:
-    if isinstance(rows, ArrowRows):
-        made = [_array(arrow, column, field.type) for column, field in zip(rows.columns, schema, strict=True)]
-        return arrow.Table.from_arrays(made, schema=schema)
-    columns = [
-        arrow.array([_fitting(value, arrow.types.is_string(field.type)) for value in column], type=field.type)
-        for field, column in zip(schema, zip(*rows, strict=True), strict=True)
-    ]
-    return arrow.Table.from_arrays(columns, schema=schema)
-
-
-def _array(arrow: Any, column: ArrowColumn, kind: Any) -> Any:
-    """Return a column as an array of the type that the whole table has for it."""
-    held = arrow.types.is_decimal128(kind) or (column.type != "decimal" and not arrow.types.is_decimal(kind))
-    if held and (column.type == "text" or not arrow.types.is_string(kind)):
-        return column.array(arrow, kind)
-    # Some other row had a value that asks for a type beyond those that buffers are made for.
-    return arrow.array([_fitting(value, arrow.types.is_string(kind)) for value in column.as_values(arrow)], type=kind)
-
-
-def _fitting(value: Any, as_text: bool) -> Any:
-    if value is None or not as_text:
-        return value
-    return without_escapes(value if isinstance(value, str) else text_of(value) or "")
-
-
-def _type(arrow: Any, kind: str, extent: _Extent) -> Any:
-    if kind == "integer" and not extent.beyond_64_bits:
-        return arrow.int64()
-    if kind in ("integer", "decimal"):
-        digits = extent.whole + extent.fraction
-        if digits > _WIDEST:
-            return arrow.string()
-        return (arrow.decimal128 if digits <= 38 else arrow.decimal256)(digits, extent.fraction)
-    if kind == "timestamp" and not (extent.with_offset and extent.without_offset):
-        return arrow.timestamp("us", tz="UTC" if extent.with_offset else None)
-    if kind == "time" and not extent.with_offset:
-        return arrow.time64("us")
-    plain = {"date": arrow.date32(), "boolean": arrow.bool_(), "float": arrow.float64(), "bytes": arrow.binary()}
-    return plain.get(kind, arrow.string())

@@ -8,7 +8,7 @@ import io
 import os
 import stat
 from contextlib import contextmanager
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Protocol
 
 from msgspec.structs import replace
 
@@ -51,6 +51,24 @@ _NAMES = {"parquet": "a Parquet file", "sqlite": "a SQLite database", "xlsx": "a
 BLOCK_ITEMS = 2000
 BLOCK_CHARACTERS = 1 << 20
 """Items and code points of a block of items: large enough to share well, small enough to keep memory flat."""
+
+
+class ReadFrom(Protocol):
+    """What texts are read from, as those who work on them see it; `Source` says what each of it means."""
+
+    name: str
+    notes: SourceNotes
+    read_options: ReadOptions
+    kind: Kind
+    ended_early: str | None
+    changed: bool
+    lacks_record_start: bool
+
+    def blocks(self) -> Iterator[Block]:
+        """Yield the texts in blocks."""
+
+    def merge(self, notes: SourceNotes) -> None:
+        """Note what was met in a block."""
 
 
 class Source:
