@@ -175,7 +175,7 @@ def test_fields_of_a_combination_come_from_its_members(desk: Desk) -> None:
     late = suite(desk, COMBINED).pattern("late")
     reading = late.read("abc")
     assert reading.place == (0, 3) and reading.fields["all"] is not None and reading.fields["all"].text == "abc"
-    assert late.rows(["abc", "77"], with_place=True)[0] == [[0, 3, "abc"]] and not late.read("77").fits
+    assert late.matcher.rows(["abc", "77"], with_place=True)[0] == [[0, 3, "abc"]] and not late.read("77").fits
 
 
 def test_what_is_asked_of_a_field_and_its_type_come_from_the_member_that_has_it(desk: Desk) -> None:
@@ -185,7 +185,7 @@ def test_what_is_asked_of_a_field_and_its_type_come_from_the_member_that_has_it(
     typed = COMBINED.replace("'(?P<all>\\d+)'", "'(?P<all>\\d+)'\nfields.all = { type = 'integer' }")
     for name, kind in (("both", "text"), ("mixed", "mixed")):
         combined = suite(desk, f"{typed}[patterns.mixed]\nany_of = ['code', 'short', 'digits']\n").pattern(name)
-        assert combined.row_types() == {"code": "text", "n": "integer", "all": kind}
+        assert combined.matcher.row_types() == {"code": "text", "n": "integer", "all": kind}
 
 
 def test_of_texts_given_up_the_first_twenty_are_named_and_all_are_counted() -> None:

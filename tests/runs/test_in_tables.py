@@ -200,7 +200,7 @@ def test_a_text_that_is_given_up_is_null_and_warned_of() -> None:
 
 
 def test_the_documented_examples_run(desk: Desk) -> None:
-    text = (Path(__file__).resolve().parent.parent / "docs" / "python.md").read_text(encoding="utf-8")
+    text = (Path(__file__).resolve().parent.parent.parent / "docs" / "python.md").read_text(encoding="utf-8")
     lay_out(desk.folder)
     known: dict[str, Any] = {"print": lambda *told: None}
     with pytest.MonkeyPatch.context() as patch, warnings.catch_warnings():
