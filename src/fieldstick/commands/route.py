@@ -16,6 +16,7 @@ from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import closing, kept_whole, sources_of
+from fieldstick.data.storage import join
 from fieldstick.data.text_file import refuse_own_source
 from fieldstick.errors import EXIT_PASSED, UsageError
 from fieldstick.files import is_file_name
@@ -121,7 +122,7 @@ def _into(folder: str, route: Route, sources: list[Source], overlaps: bool, exec
     elif sources[0].is_packed():
         ending = Path(sources[0].name[: -len(ending)]).suffix or ".txt"
     for kind in route.kinds:
-        refuse_own_source(str(Path(folder) / f"{kind}{ending}"), [source.path for source in sources])
+        refuse_own_source(join(folder, f"{kind}{ending}"), [source.path for source in sources])
     files = KindFiles(folder, route.kinds, ending)
     job = RouteJob(prepare_route(route), files, with_overlaps=overlaps)
     with kept_whole(files):

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 from fieldstick.data.batch import Entry
 from fieldstick.data.delimited import Delimited
 from fieldstick.data.rows import Column, text_of
+from fieldstick.data.storage import is_url
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -24,7 +25,7 @@ if TYPE_CHECKING:
 @contextmanager
 def as_file(source: Source, stream: Stream) -> Iterator[str]:
     """Give a stream as a file that can be read at any place: itself, or a copy for as long as it is needed."""
-    if source.path is not None and stream.packing is None:
+    if source.path is not None and not is_url(source.path) and stream.packing is None:
         yield source.path
         return
     with tempfile.TemporaryDirectory() as folder:

@@ -9,6 +9,7 @@ import sys
 from typing import Any
 
 from fieldstick.data.extras import needed
+from fieldstick.data.storage import is_url, stored
 from fieldstick.errors import UsageError
 
 STANDARD_INPUT = "-"
@@ -31,9 +32,10 @@ class Stream(io.RawIOBase):
 
     def __init__(self, name: str) -> None:
         super().__init__()
-        self.stored = _opened(name)
         self._is_own = name != STANDARD_INPUT
-        self.size = _size_of(self.stored) if self._is_own else None
+        self._at = stored(name) if is_url(name) else None
+        self.stored = self._at.opened() if self._at is not None else _opened(name)
+        self.size = _size_of(self.stored) if self._is_own and self._at is None else None
         self.ended_early: str | None = None
         self._before = self._after = self._state()
         first = _first_bytes(self.stored)
@@ -91,7 +93,9 @@ class Stream(io.RawIOBase):
         now = self._after if self.closed else self._state()
         return now != self._before
 
-    def _state(self) -> tuple[int, int] | None:
+    def _state(self) -> tuple[Any, Any] | None:
+        if self._at is not None:
+            return self._at.state()
         if self.size is None:
             return None
         found = os.fstat(self.stored.fileno())

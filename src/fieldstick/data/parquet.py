@@ -11,8 +11,8 @@ from fieldstick.data.arrow_tables import ArrowShape, arrow_table
 from fieldstick.data.columnar import as_file, entries_of
 from fieldstick.data.extras import load_beside, needed, needed_later
 from fieldstick.data.rows import RowTable, Sink, TableSink, first_line
+from fieldstick.data.storage import part_file
 from fieldstick.errors import UsageError
-from fieldstick.files import PartFile
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from fieldstick.data.placed import PlacedRows
     from fieldstick.data.rows import Column, Row
     from fieldstick.data.source import Source
+    from fieldstick.files import PartFile
 
 ROWS_AT_A_TIME = 4096
 _ROWS = 50_000
@@ -81,7 +82,7 @@ class ParquetSink(Sink):
 
     def __init__(self, path: str) -> None:
         needed_later("pyarrow.parquet", "a Parquet file")
-        self._part = PartFile(path)
+        self._part = part_file(path)
         self._table: _ParquetTable | None = None
 
     def table(self, name: str, columns: Sequence[Column]) -> TableSink:

@@ -6,6 +6,7 @@ import os
 from typing import TYPE_CHECKING, Literal
 
 from fieldstick.data.rows import Sink, TableSink
+from fieldstick.data.storage import join, make_folder
 from fieldstick.errors import UsageError, hint
 
 if TYPE_CHECKING:
@@ -39,14 +40,11 @@ class FolderSink(Sink):
     def __init__(self, folder: str, open_one: Callable[[str], Sink], ending: str) -> None:
         self._folder, self._open, self._ending = folder, open_one, ending
         self._sinks: list[Sink] = []
-        try:
-            os.makedirs(folder, exist_ok=True)
-        except OSError as error:
-            raise UsageError(f"{folder}: cannot be made: {error.strerror or error}") from None
+        make_folder(folder)
 
     def table(self, name: str, columns: Sequence[Column]) -> TableSink:
         """See `Sink.table`."""
-        sink = self._open(os.path.join(self._folder, f"{name}{self._ending}"))
+        sink = self._open(join(self._folder, f"{name}{self._ending}"))
         self._sinks.append(sink)
         return sink.table(name, columns)
 

@@ -18,6 +18,7 @@ from fieldstick.data.compression import STANDARD_INPUT, Stream
 from fieldstick.data.lines import MOST_BYTES, line_blocks, whole_characters
 from fieldstick.data.read_options import Kind, ReadOptions
 from fieldstick.data.rows import text_of
+from fieldstick.data.storage import is_url, named_like, stored
 from fieldstick.errors import UsageError, hint
 from fieldstick.kernels.walkers import NATIVE
 
@@ -102,7 +103,9 @@ class Source:
         self._read = False
         self.size: int | None = None
         self._coding: Coding | None = None
-        if name != STANDARD_INPUT:
+        if is_url(name):
+            self.size = stored(name).state()[0]
+        elif name != STANDARD_INPUT:
             try:
                 if os.path.isdir(name):
                     raise UsageError(f"{name} is a folder; name files, or - for standard input")
@@ -114,7 +117,7 @@ class Source:
 
     @property
     def path(self) -> str | None:
-        """The path of the file; None for standard input."""
+        """The path or URL of the file; None for standard input."""
         return self._given if self._given != STANDARD_INPUT else None
 
     @property
@@ -443,7 +446,8 @@ def _block(group: list[Entry]) -> Batch:
 
 
 def open_sources(names: tuple[str, ...], read_options: ReadOptions = ReadOptions()) -> list[Source]:
-    """Return the sources of those names; `-` is standard input, and a name with `*`, `?` or `[` stands for files.
+    """Return the sources of those names; `-` is standard input, a name with `*`, `?` or `[` stands for files, and a URL
+    for a file of a store.
 
     Raises UsageError for a file that is not there, or an encoding that is not known.
     """
@@ -452,6 +456,8 @@ def open_sources(names: tuple[str, ...], read_options: ReadOptions = ReadOptions
 
 
 def _expanded(name: str) -> list[str]:
+    if is_url(name):
+        return named_like(name)
     if name == STANDARD_INPUT or not glob.has_magic(name) or os.path.exists(name):
         return [name]
     found = sorted(each for each in glob.glob(name, recursive=True) if os.path.isfile(each))

@@ -13,6 +13,7 @@ from fieldstick.data.coding import without_escapes
 from fieldstick.data.columnar import as_file, entries_of
 from fieldstick.data.lines import MOST_BYTES
 from fieldstick.data.rows import RowTable, Sink, TableSink, text_of, told_apart
+from fieldstick.data.storage import is_url
 from fieldstick.errors import UsageError, hint
 from fieldstick.files import PartFile
 
@@ -148,6 +149,8 @@ class DatabaseSink(Sink):
 
     def __init__(self, path: str) -> None:
         self._path = path
+        if is_url(path):
+            raise UsageError(f"{path}: a SQLite database is written where files are, not to a store")
         self._part = None if os.path.isfile(path) and os.path.getsize(path) else PartFile(path)
         self._base: sqlite3.Connection | None = None
         self._tables: list[_DatabaseTable] = []

@@ -7,13 +7,15 @@ import sys
 from typing import TYPE_CHECKING, NoReturn
 
 from fieldstick.data.coding import encoded
+from fieldstick.data.storage import is_url, part_file
 from fieldstick.errors import UsageError
-from fieldstick.files import PartFile, put_in_place
+from fieldstick.files import put_in_place
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
 
     from fieldstick.data.coding import Coding
+    from fieldstick.files import PartFile
 
 
 class TextFile:
@@ -24,7 +26,7 @@ class TextFile:
     """
 
     def __init__(self, path: str | None, *, shown: Callable[[str], str] | None = None) -> None:
-        self._part = PartFile(path) if path is not None else None
+        self._part = part_file(path) if path is not None else None
         self._coding: Coding | None = None
         self._shown = shown if path is None and sys.stdout.isatty() else None
         self.name = path or "standard output"
@@ -89,5 +91,8 @@ class TextFile:
 def refuse_own_source(path: str, sources: Iterable[str | None]) -> None:
     """Raise UsageError when what is to be written is one of the files that are read."""
     for each in sources:
-        if each is not None and os.path.exists(path) and os.path.exists(each) and os.path.samefile(path, each):
+        if each is not None and is_url(path):
+            if each == path:
+                raise UsageError(f"{path} is also read; write to another file")
+        elif each is not None and os.path.exists(path) and os.path.exists(each) and os.path.samefile(path, each):
             raise UsageError(f"{path} is also read; write to another file")

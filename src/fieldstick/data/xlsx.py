@@ -14,8 +14,8 @@ from fieldstick.data.coding import without_escapes
 from fieldstick.data.columnar import as_file, entries_of
 from fieldstick.data.extras import needed
 from fieldstick.data.rows import RowTable, Sink, TableSink, first_line, text_of
+from fieldstick.data.storage import part_file
 from fieldstick.errors import UsageError, hint
-from fieldstick.files import PartFile
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from fieldstick.data.compression import Stream
     from fieldstick.data.rows import Column, Row
     from fieldstick.data.source import Source
+    from fieldstick.files import PartFile
 
 _MOST_ROWS = 1_048_576
 _MOST_COLUMNS = 16_384
@@ -142,7 +143,7 @@ class WorkbookSink(Sink):
     def __init__(self, path: str) -> None:
         openpyxl = needed("openpyxl", "an XLSX workbook")
         self._book = openpyxl.Workbook(write_only=True)
-        self._part = PartFile(path)
+        self._part = part_file(path)
         self._path = path
 
     def table(self, name: str, columns: Sequence[Column]) -> TableSink:

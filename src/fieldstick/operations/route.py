@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections import Counter
 from itertools import compress
 from operator import not_
-from pathlib import Path as FilePath
 from typing import TYPE_CHECKING, Any
 
 import msgspec
@@ -13,8 +12,9 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from fieldstick.data.placed import counted, gathered
+from fieldstick.data.storage import join, make_folder
 from fieldstick.data.text_file import TextFile
-from fieldstick.errors import UsageError, hint
+from fieldstick.errors import hint
 from fieldstick.files import PartFile, is_file_name
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.tally import Tally
@@ -200,17 +200,13 @@ class KindFiles:
     """A file for each kind in a folder, all of them put in place at the end, or none."""
 
     def __init__(self, folder: str, kinds: Sequence[str], ending: str) -> None:
-        self.folder = FilePath(folder)
-        try:
-            self.folder.mkdir(parents=True, exist_ok=True)
-        except OSError as error:
-            raise UsageError(f"{folder}: cannot be made: {error.strerror or error}") from None
-        self.paths = {kind: self.folder / f"{kind}{ending}" for kind in kinds}
+        make_folder(folder)
+        self.paths = {kind: join(folder, f"{kind}{ending}") for kind in kinds}
         self._targets: list[TextFile] = []
         self._headers: dict[int, str] = {}
         try:
             for kind in kinds:
-                self._targets.append(TextFile(str(self.paths[kind])))
+                self._targets.append(TextFile(self.paths[kind]))
         except BaseException:
             self.abandon()
             raise
