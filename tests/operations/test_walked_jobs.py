@@ -61,6 +61,8 @@ PIECES = [
     "\0",
     "\udc84",
     "zz",
+    "2026-05-04",
+    "2026-13-04",
 ]
 ENDS = st.sampled_from(["\n", "\n", "\r\n", "\r\r\n"])
 LINES = st.lists(st.tuples(st.lists(st.sampled_from(PIECES), max_size=7).map("".join), ENDS), min_size=1, max_size=20)
@@ -79,6 +81,7 @@ EXPRESSIONS = st.sampled_from(
         r"^7|7(?=m)",
         r"é|\Bz",
         "é*?",
+        r"(?P<day>\d{4}-\d\d-\d\d)(?P<z>z)?",
     ]
 )
 REACHES = st.sampled_from(["whole", "start", "anywhere", "anywhere"])
@@ -121,6 +124,8 @@ def pattern_of(expression: str, reach: Any, take: Any) -> Pattern:
     pattern = replace(bare_pattern(expression), reach=reach, take=take)
     if "<m>" in expression:
         return replace(pattern, fields={"m": FieldTable(type="decimal", most=40)})
+    if "<day>" in expression:
+        return replace(pattern, fields={"day": FieldTable(type="date")})
     return pattern
 
 

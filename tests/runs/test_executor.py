@@ -14,7 +14,8 @@ import pytest
 from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.source import Source, open_sources
 from fieldstick.errors import UsageError
-from fieldstick.runs.executor import WORTH_SHARING, Executor, WorkerEnded, fitting_jobs
+from fieldstick.runs.executor import WorkerEnded
+from fieldstick.runs.processes import WORTH_SHARING, Processes, fitting_jobs
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -72,7 +73,7 @@ def test_several_processes_give_the_same_in_the_same_order(tmp_path: Path) -> No
         opened = sources(tmp_path, LONG, OTHER, b"", LONG[:100_000])
         counted: list[int] = []
         job = Listing()
-        Executor(jobs).run(job, opened, nullcontext(counted.append))
+        Processes(jobs).run(job, opened, nullcontext(counted.append))
         assert sum(counted) == len(job.lines) and job.closed
         found.append((job.lines, [(each.notes, each.consumed) for each in opened]))
         assert (job.pids == {os.getpid()}) is (jobs == 1)
@@ -85,21 +86,21 @@ def test_several_processes_give_the_same_in_the_same_order(tmp_path: Path) -> No
 
 def test_what_was_met_in_other_processes_is_told_of_the_source(tmp_path: Path) -> None:
     (source,) = sources(tmp_path, b"good\n" * 50_000 + b"bad \xff\n" + b"good\n" * 50_000)
-    Executor(2).run(Listing(), [source])
+    Processes(2).run(Listing(), [source])
     assert source.undecodable == [50_001]
     refusing = sources(tmp_path, b"good\n" * 50_000 + b"bad \xff\n", refuse_undecodable=True)
     with pytest.raises(UsageError, match=r"0\.log:50001: bytes that are not utf-8"):
-        Executor(2).run(Listing(), refusing)
+        Processes(2).run(Listing(), refusing)
 
 
 def test_a_worker_that_ends_is_a_sentence(tmp_path: Path) -> None:
     opened = sources(tmp_path, b"fine\n" * 100_000 + b"end here\n" + b"fine\n" * 100_000)
     with pytest.raises(WorkerEnded, match="is memory short"):
-        Executor(2).run(Ending(), opened)
+        Processes(2).run(Ending(), opened)
 
 
 def test_workers_end_when_nobody_wants_more(tmp_path: Path) -> None:
-    results = Executor(2).map(lambda _: os.getpid(), range(1000))
+    results = Processes(2).map(lambda _: os.getpid(), range(1000))
     pid = next(iter(results))
     results.close()  # type: ignore[attr-defined]
     deadline = time.monotonic() + 30
@@ -134,7 +135,7 @@ def test_little_to_read_is_read_by_one_process_and_so_is_what_walkers_do(
 def test_many_small_files_are_shared_among_processes(tmp_path: Path) -> None:
     opened = sources(tmp_path, *(b"one line\n" for _ in range(40)))
     job = Listing()
-    Executor(3).run(job, opened)
+    Processes(3).run(job, opened)
     assert len(job.pids) == 3 and os.getpid() not in job.pids
     assert [name for name, *_ in job.lines] == [source.name for source in opened]
 
@@ -147,5 +148,5 @@ def test_what_goes_on_meanwhile_begins_when_the_workers_have_started(tmp_path: P
         begun.append("meanwhile")
         yield
 
-    found = list(Executor(2).map(lambda _: list(begun), range(4), meanwhile()))
+    found = list(Processes(2).map(lambda _: list(begun), range(4), meanwhile()))
     assert begun == ["meanwhile"] and found == [[]] * 4

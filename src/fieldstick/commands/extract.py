@@ -9,19 +9,19 @@ import click
 from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
-from fieldstick.commands.option_groups import heading, jobs_option, option, patient_option
+from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.output_options import OutputOptions, sink_options
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import closing, kept_whole, shown, sources_of
+from fieldstick.commands.work_options import work_options
 from fieldstick.data.sinks import FolderSink, open_sink
 from fieldstick.data.text_file import TextFile, refuse_own_source
 from fieldstick.errors import UsageError
 from fieldstick.matching.result import DID_NOT_MATCH
 from fieldstick.reporting.tally_words import tally_words
-from fieldstick.runs.executor import Executor
 from fieldstick.runs.extract import ExtractJob, ExtractOptions, PrintJob
 from fieldstick.suites.templates import read_template
 from fieldstick.workspace import Workspace
@@ -29,11 +29,13 @@ from fieldstick.workspace import Workspace
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from fieldstick.commands.work_options import WorkOptions
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.data.rows import Sink
     from fieldstick.data.source import Source
     from fieldstick.matching.matcher import Matcher
     from fieldstick.matching.tally import Tally
+    from fieldstick.runs.executor import Executor
     from fieldstick.suites.overrides import Overrides
 
 
@@ -53,8 +55,7 @@ if TYPE_CHECKING:
     help="Columns for source, line, start and end.  [default: with several sources]",
 )
 @option("--together", is_flag=True, help="One table for several patterns, with a column for the pattern.")
-@jobs_option
-@patient_option
+@work_options
 def command(
     arguments: tuple[str, ...],
     expression: str | None,
@@ -66,7 +67,7 @@ def command(
     otherwise: str | None,
     with_place: bool | None,
     together: bool,
-    jobs: int | None,
+    work: WorkOptions,
 ) -> int:
     """Read each SOURCE (files, or - for standard input) with each pattern, and write a row for each taken match.
 
@@ -79,7 +80,7 @@ def command(
     matchers = [each.matcher for each in chosen]
     sources = sources_of(names, read_options)
     form = "" if template is not None else output.told_form()
-    executor = Executor(jobs, form)
+    executor = work.executor(form)
     if template is not None:
         tallies = [_by_template(matchers, template, sources, output, otherwise, executor)]
     else:

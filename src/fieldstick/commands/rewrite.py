@@ -26,7 +26,7 @@ from fieldstick.files import put_in_place
 from fieldstick.operations.rewrite import Rewrite, RewriteJob, Rewriter, RewriteTally, TableForm, prepare_rewrite
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.work_report import rewrite_words, rewritten_report
-from fieldstick.runs.executor import Executor
+from fieldstick.runs.processes import Processes
 from fieldstick.suites.templates import read_template
 from fieldstick.workspace import Workspace, looks_like_address
 
@@ -35,6 +35,7 @@ if TYPE_CHECKING:
 
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.data.source import Source
+    from fieldstick.runs.executor import Executor
     from fieldstick.suites.overrides import Overrides
 
 BACKUP = ".before"
@@ -80,7 +81,7 @@ def command(
     # A text that is left out here would be lost.
     sources = sources_of(names, replace(read_options, passes_on=True, everything_wanted=True))
     table = _table(sources, read_options)
-    executor = Executor(jobs)
+    executor = Processes(jobs)
     if in_place:
         return _in_place(rewriter, sources, table, executor, backup=not no_backup)
     if to is not None:

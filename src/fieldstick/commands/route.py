@@ -9,13 +9,14 @@ import click
 from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
-from fieldstick.commands.option_groups import heading, jobs_option, json_option, option, patient_option
+from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.output_options import WRITTEN_HEADING
 from fieldstick.commands.printing import print_json
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import closing, kept_whole, sources_of
+from fieldstick.commands.work_options import work_options
 from fieldstick.data.storage import join
 from fieldstick.data.text_file import refuse_own_source
 from fieldstick.errors import EXIT_PASSED, UsageError
@@ -24,12 +25,13 @@ from fieldstick.operations.route import NO_FILE_NAME, KindFiles, Route, RouteJob
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.words import counted
 from fieldstick.reporting.work_report import overlaps_report, route_pairs_report, route_table
-from fieldstick.runs.executor import Executor
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
+    from fieldstick.commands.work_options import WorkOptions
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.data.source import Source
+    from fieldstick.runs.executor import Executor
 
 _PACKED_TABLES = (".parquet", ".xlsx", ".sqlite", ".db")
 
@@ -44,8 +46,7 @@ _PACKED_TABLES = (".parquet", ".xlsx", ".sqlite", ".db")
 @heading("How")
 @option("--otherwise", metavar="NAME", help="What the kind of all other texts is called.  [default: as kept]")
 @option("--overlaps", is_flag=True, help="Show what more than one pattern fits; without a source, of all texts.")
-@jobs_option
-@patient_option
+@work_options
 def command(
     address: str,
     names: tuple[str, ...],
@@ -54,7 +55,7 @@ def command(
     form: str,
     otherwise: str | None,
     overlaps: bool,
-    jobs: int | None,
+    work: WorkOptions,
 ) -> int:
     """Sort the texts of each SOURCE (files, or - for standard input): the first pattern that fits names the kind.
 
@@ -70,7 +71,7 @@ def command(
     if overlaps and not names and into is None:
         return _prove(route, form)
     sources = sources_of(names, replace(read_options, raws_wanted=True, everything_wanted=True))
-    executor = Executor(jobs)
+    executor = work.executor()
     if into is None:
         job = RouteJob(prepare_route(route), None, with_overlaps=overlaps)
         executor.run(job, sources, byte_progress(sources))

@@ -8,22 +8,23 @@ import click
 from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
-from fieldstick.commands.option_groups import heading, jobs_option, option, patient_option
+from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.output_options import WRITTEN_HEADING
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import closing, kept_whole, shown, sources_of
+from fieldstick.commands.work_options import work_options
 from fieldstick.data.text_file import TextFile, refuse_own_source
 from fieldstick.errors import UsageError
 from fieldstick.matching.tally import Tally
 from fieldstick.reporting.tally_words import tally_words
-from fieldstick.runs.executor import Executor
 from fieldstick.runs.select import SelectJob, SelectOptions
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
+    from fieldstick.commands.work_options import WorkOptions
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.suites.overrides import Overrides
 
@@ -39,8 +40,7 @@ if TYPE_CHECKING:
 @option("--not", "unfit", is_flag=True, help="Keep the texts that do not fit.")
 @option("--around", type=click.IntRange(min=0), default=0, metavar="N", help="Also N texts before and after each.")
 @option("--with-place", is_flag=True, help="Source and line before each text.")
-@jobs_option
-@patient_option
+@work_options
 def command(
     arguments: tuple[str, ...],
     expression: str | None,
@@ -51,7 +51,7 @@ def command(
     unfit: bool,
     around: int,
     with_place: bool,
-    jobs: int | None,
+    work: WorkOptions,
 ) -> int:
     """Write the texts of each SOURCE (files, or - for standard input) that fit the pattern, as they stand there.
 
@@ -64,7 +64,7 @@ def command(
         raise UsageError("give one pattern; a pattern of a suite with any_of or all_of joins several")
     matcher = chosen[0].matcher
     sources = sources_of(names, replace(read_options, raws_wanted=True))
-    executor = Executor(jobs)
+    executor = work.executor()
     asked = SelectOptions(unfit, around, with_place)
     progress = byte_progress(sources, writes_to="" if counts else to)
     if counts:

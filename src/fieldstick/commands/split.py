@@ -18,7 +18,7 @@ from fieldstick.commands.sources import closing, kept_whole, sources_of
 from fieldstick.errors import UsageError
 from fieldstick.operations.split import Split, SplitJob, Splitter, prepare_split
 from fieldstick.reporting.words import counted
-from fieldstick.runs.executor import Executor
+from fieldstick.runs.processes import Processes
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
@@ -61,7 +61,7 @@ def command(
     with kept_whole(sink):
         job = SplitJob(splitter, sink, wide=wide, names=called)
         progress = byte_progress(sources, writes_to=output.path)
-        Executor(jobs, output.told_form()).run(job, sources, progress)
+        Processes(jobs, output.told_form()).run(job, sources, progress)
     tally = job.tally
     if tally.read:
         say(f"read {counted(tally.read, 'text')}: {tally.fit:,} cut, {counted(tally.rows, 'piece')} in all")

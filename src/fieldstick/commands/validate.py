@@ -9,13 +9,15 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
-from fieldstick.commands.option_groups import heading, jobs_option, option, patient_option, show_option
+from fieldstick.commands.option_groups import heading, option, show_option
 from fieldstick.commands.output_options import FOR_SPREADSHEET, WRITTEN_HEADING
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say, tell
 from fieldstick.commands.source_options import row_options
 from fieldstick.commands.sources import closing, kept_whole, sources_of
+from fieldstick.commands.work_options import work_options
+from fieldstick.data.elsewhere import StaysHere
 from fieldstick.data.named_rows import NamedRows
 from fieldstick.data.rows import Column
 from fieldstick.data.sinks import form_of, open_sink
@@ -24,13 +26,13 @@ from fieldstick.errors import EXIT_FAILED, UsageError, hint
 from fieldstick.operations.form import VALUE, Form, FormReader, ValidateJob
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.work_report import rejects_report, validation_table, validation_words
-from fieldstick.runs.executor import Executor
 from fieldstick.suites.overrides import Overrides, pairs
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence
 
+    from fieldstick.commands.work_options import WorkOptions
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.data.rows import Sink
     from fieldstick.data.sinks import Form as FileForm
@@ -64,8 +66,7 @@ REJECT_COLUMNS = (
 @FOR_SPREADSHEET
 @heading("How")
 @show_option("Rejects", 5)
-@jobs_option
-@patient_option
+@work_options
 def command(
     arguments: tuple[str, ...],
     form_address: str | None,
@@ -79,7 +80,7 @@ def command(
     rejects: str | None,
     for_spreadsheet: bool,
     show: int,
-    jobs: int | None,
+    work: WorkOptions,
 ) -> int:
     """Validate the rows of each SOURCE by a pattern for each column, or each line by one pattern.
 
@@ -112,7 +113,7 @@ def command(
         told = sink.table("rejects", REJECT_COLUMNS) if sink is not None else None
         job = ValidateJob(reader, accepted=keeper.take if keeper is not None else None, rejects=told)
         progress = byte_progress(sources, writes_to=rejects or "")
-        Executor(jobs).run(job, sources, progress)
+        work.executor().run(job, sources, progress)
         if keeper is not None:
             keeper.begin(sources[0])
     tally = job.tally
@@ -141,7 +142,7 @@ class _Asked(Struct, frozen=True):
     column: str | None
 
 
-class Accepted:
+class Accepted(StaysHere):
     """Takes accepted rows: as they stand where the file has the form of the source, else cell by cell."""
 
     def __init__(self, path: str, for_spreadsheet: bool, by_line: bool) -> None:

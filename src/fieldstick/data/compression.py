@@ -9,7 +9,7 @@ import sys
 from typing import Any
 
 from fieldstick.data.extras import needed
-from fieldstick.data.storage import is_url, stored
+from fieldstick.data.storage import AT_ONCE, is_url, stored
 from fieldstick.errors import UsageError
 
 STANDARD_INPUT = "-"
@@ -30,11 +30,11 @@ class Stream(io.RawIOBase):
     words what was wrong when the compressed data broke off or was damaged; what could be read before was given.
     """
 
-    def __init__(self, name: str) -> None:
+    def __init__(self, name: str, at_once: int = AT_ONCE) -> None:
         super().__init__()
         self._is_own = name != STANDARD_INPUT
         self._at = stored(name) if is_url(name) else None
-        self.stored = self._at.opened() if self._at is not None else _opened(name)
+        self.stored = opened(name, at_once)
         self.size = _size_of(self.stored) if self._is_own and self._at is None else None
         self.ended_early: str | None = None
         self._before = self._after = self._state()
@@ -126,6 +126,11 @@ def _opened(name: str) -> Any:
         return open(name, "rb", buffering=_STEP)
     except (OSError, ValueError) as error:
         raise UsageError(f"{name}: cannot be read: {getattr(error, 'strerror', None) or error}") from None
+
+
+def opened(name: str, at_once: int = AT_ONCE) -> Any:
+    """Open a file as it is stored, or one of a store, of which so many bytes are fetched at once. Raises UsageError."""
+    return stored(name).opened(at_once) if is_url(name) else _opened(name)
 
 
 def _size_of(stored: Any) -> int | None:

@@ -382,7 +382,8 @@ class Delimited(Struct, frozen=True):
 
     def placed_body(self, placed: PlacedRows) -> bytes:
         """See `RowFormat.placed_body`."""
-        same = [self.body([["", text]])[len(self.delimiter) : -1] for text in placed.same_texts()]
+        plain = Delimited((), self.delimiter)
+        same = [plain.body([["", text]])[len(self.delimiter) : -1] for text in placed.same_texts()]
         return written(placed, [encoded(text) for text in same], None, self.delimiter)
 
     @staticmethod

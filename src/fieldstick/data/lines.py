@@ -181,15 +181,17 @@ def line_blocks(
     *,
     passes_on: bool = False,
     broken_off: Callable[[], bool] = lambda: False,
+    first: int = 1,
     size: int = BLOCK,
 ) -> Iterator[Block]:
-    """Cut bytes into blocks of whole lines; the last line may have no end, unless the data is `broken_off` there.
+    """Cut bytes into blocks of whole lines, the first of number `first`; the last line may have no end, unless the data
+    is `broken_off` there.
 
     A line that is surely longer than `longest` code points is never held: its number is noted in `overlong`, and it is
     left out, or where it `passes_on`, given in pieces.
     """
     most = None if longest is None else max(longest * MOST_BYTES, size)
-    number, length, skipping = 1, 0, False
+    number, length, skipping = first, 0, False
     rest: list[bytes] = []
     while chunk := read(size):
         if skipping:

@@ -110,6 +110,10 @@ class _ParquetTable(TableSink):
         self._waiting = tempfile.TemporaryFile()  # noqa: SIM115
         self._is_begun = False
 
+    def __getstate__(self) -> dict[str, Any]:
+        # A copy encodes, and writes to nothing.
+        return self.__dict__ | {"_waiting": None}
+
     def encode(self, rows: list[Row]) -> list[Row]:
         """See `TableSink.encode`."""
         return rows

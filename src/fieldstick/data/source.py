@@ -81,6 +81,8 @@ class Source:
     `delimiter` what parts the cells of CSV, `header` what stands before its rows. `lacks_record_start` is told at the
     end: no line of it began a record.
 
+    `first_line` is the number of its first line, and `read_elsewhere` the bytes that others have read of it.
+
     What is no plain file, such as a pipe, is opened once: what was looked at to tell its kind is then read.
     """
 
@@ -96,6 +98,8 @@ class Source:
         self.kind: Kind = "lines"
         self.lacks_record_start = False
         self.needed_columns: tuple[str, ...] = ()
+        self.first_line = 1
+        self.read_elsewhere: int | None = None
         self._given = name
         self._stream: Stream | None = None
         self._waiting: Stream | None = None
@@ -161,11 +165,16 @@ class Source:
         if self._once and self._read:
             raise UsageError(f"{self.name} can be read once, and this needs it twice; save it as a file first")
         self._read = True
+        return self._stream_of()
+
+    def _stream_of(self) -> Stream:
         return Stream(self._given)
 
     @property
     def consumed(self) -> int:
         """Bytes of the stored file that were read so far."""
+        if self.read_elsewhere is not None:
+            return self.read_elsewhere
         return self._stream.consumed if self._stream is not None and not self._stream.closed else self.size or 0
 
     @property
@@ -293,8 +302,18 @@ class Source:
         stream.skip(len(coding.mark))
         return stream if coding.name == "utf-8" else Transcoded(stream, coding.name)
 
+    def is_cut_by_lines(self) -> bool:
+        """Tell whether each line end of the stored bytes is one between two texts: plain lines as UTF-8."""
+        with self._looked_at() as stream:
+            kind = self._told_kind(stream)
+            return kind in ("lines", "jsonl") and stream.packing is None and self.coding == Coding()
+
+    def line_range(self, stream: io.RawIOBase) -> io.RawIOBase:
+        """Return the lines of a stream that are to be read; all of them."""
+        return stream
+
     def _reader(self, stream: Stream) -> Callable[[int], bytes]:
-        read = self.bytes_of(stream).read
+        read = self.line_range(self.bytes_of(stream)).read
         return lambda size: read(size) or b""
 
     def line_blocks(self, stream: Stream) -> Iterator[Block]:
@@ -307,6 +326,7 @@ class Source:
             LineNumbers() if in_records else self.notes.overlong,
             passes_on=in_records or self.read_options.passes_on,
             broken_off=lambda: stream.ended_early is not None,
+            first=self.first_line,
         )
 
     def lines_of(self, stream: Stream) -> Iterator[Batch]:

@@ -222,6 +222,10 @@ class _DatabaseTable(TableSink):
         listed = ", ".join(f"{_quoted(each)} {kind}" for each, kind in self._columns)
         self._sink.execute(f"create table {_quoted(name)} ({listed})")
 
+    def __getstate__(self) -> dict[str, Any]:
+        # A copy encodes, and writes to nothing.
+        return self.__dict__ | {"_sink": None}
+
     def encode(self, rows: list[Row]) -> list[tuple[Any, ...]]:
         """See `TableSink.encode`."""
         return [tuple([_stored(value) for value in row]) for row in rows]

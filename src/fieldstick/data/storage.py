@@ -41,14 +41,13 @@ class Stored(Struct, frozen=True):
     store: Any
     path: str
 
-    def opened(self) -> io.BufferedReader:
-        """Open it to be read. Raises UsageError."""
+    def opened(self, at_once: int = AT_ONCE) -> io.BufferedReader:
+        """Open it to be read, so many bytes being fetched at once. Raises UsageError."""
         try:
-            # A stream of a web server that tells no length cannot be read by ranges.
-            file = self.store.open(self.path, "rb", block_size=AT_ONCE)
+            file = self.store.open(self.path, "rb", block_size=at_once)
         except Exception as error:  # each store's library raises what it likes
             raise UsageError(f"{self.url}: cannot be read: {_words(error)}") from None
-        return io.BufferedReader(_Fetched(file), AT_ONCE)
+        return io.BufferedReader(_Fetched(file), at_once)
 
     def state(self) -> tuple[int | None, Any]:
         """Return its size in bytes, None where the store does not tell, and what changes when it is written to."""
@@ -121,13 +120,13 @@ class _Fetched(io.RawIOBase):
         return True
 
     def seekable(self) -> bool:
-        """It is read from its beginning to its end, and tells how far."""
+        """Another place can be gone to, where the store has that."""
         return True
 
     def seek(self, offset: int, whence: int = 0) -> int:
-        """Tell the place; there is no other to go to."""
+        """Go to a place, and tell it."""
         if (offset, whence) not in ((0, os.SEEK_CUR), (self._at, os.SEEK_SET)):
-            raise io.UnsupportedOperation("this is read from its beginning to its end")
+            self._at = int(self._file.seek(offset, whence))
         return self._at
 
     def readinto(self, buffer: Any) -> int:

@@ -7,6 +7,7 @@ import sys
 from typing import TYPE_CHECKING, NoReturn
 
 from fieldstick.data.coding import encoded
+from fieldstick.data.elsewhere import StaysHere
 from fieldstick.data.storage import is_url, part_file
 from fieldstick.errors import UsageError
 from fieldstick.files import put_in_place
@@ -18,7 +19,7 @@ if TYPE_CHECKING:
     from fieldstick.files import PartFile
 
 
-class TextFile:
+class TextFile(StaysHere):
     """Takes text and writes it as UTF-8, or stored as the source it follows, to a file or to standard output.
 
     What stands for undecodable bytes is written as those bytes. `shown` makes text safe for a terminal; it is used

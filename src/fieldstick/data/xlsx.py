@@ -205,6 +205,10 @@ class _Sheet(TableSink):
     def __init__(self, path: str, sheet: Any) -> None:
         self._path, self._sheet, self._rows = path, sheet, 0
 
+    def __getstate__(self) -> dict[str, Any]:
+        # A copy encodes, and writes to nothing.
+        return self.__dict__ | {"_sheet": None}
+
     def encode(self, rows: list[Row]) -> list[Row]:
         """See `TableSink.encode`."""
         return rows

@@ -43,6 +43,11 @@ def be_patient(most: int | None) -> None:
     _patience = most
 
 
+def patience() -> int | None:
+    """Return how many more texts may spend their budget; None for any number."""
+    return _patience
+
+
 def note_spent() -> None:
     """Note that a text spent its budget. Raises PatienceLost when too many have."""
     global _patience

@@ -30,6 +30,10 @@ class ExpressionMatcher(Matcher):
         self.compiled, self.layout = compiled, layout
         self._roads: BulkRoads | None = None
 
+    def __reduce__(self) -> tuple[Any, ...]:
+        # The roads are made anew by whoever has the copy.
+        return ExpressionMatcher, (self.pattern, self.compiled, self.layout)
+
     def read(self, text: str) -> Result:
         """See `Matcher.read`."""
         pattern = self.pattern

@@ -9,7 +9,7 @@ from __future__ import annotations
 import atexit
 from array import array
 from collections import Counter
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
@@ -120,7 +120,7 @@ class RowWalk(Walk):
     """Tells where the fields of a pattern lie in each match that is taken of a text that fits."""
 
     def __init__(self, reading: Reading, layout: Layout, take: Take) -> None:
-        self._take = take
+        self._take, self._layout = take, layout
         self._several = self._take != "first" and reading.reach == "anywhere"
         super().__init__(matches_table(reading) if self._several else reading_table(reading))
         self._judges = judges_of(layout)
@@ -129,6 +129,9 @@ class RowWalk(Walk):
         self._reading = reading
         self._is_rare = False
         self._required: bytes | None = None
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return made_row_walk, (self._reading, self._layout, self._take)
 
     @property
     def several(self) -> bool:
@@ -285,6 +288,11 @@ class RowWalk(Walk):
                 end += 1
             refused[first:end] = bytes([NOT_TAKEN]) * (end - first)
             refused[row] = blame
+
+
+def made_row_walk(reading: Reading, layout: Layout, take: Take) -> RowWalk | None:
+    """Return a walk; None where there are no walkers."""
+    return RowWalk(reading, layout, take) if NATIVE is not None else None
 
 
 def _stored(text: str) -> bytes | None:

@@ -5,7 +5,7 @@ See `row_walks` for what a walk comes to.
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING, Any, Protocol
 
 from fieldstick.analysis.automaton.asked import Joined, Reading
 from fieldstick.analysis.automaton.kept_tables import sorting_table
@@ -37,7 +37,11 @@ class SortWalk(Walk):
     """Tells which of several each text fits first."""
 
     def __init__(self, asked: Sequence[Asked]) -> None:
+        self._asked = tuple(asked)
         super().__init__(sorting_table(asked))
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return made_sort_walk, (self._asked,)
 
     def fits(self, stored: StoredTexts) -> bytearray | None:
         """See `FitWalk.fits`; each text is given the number of the first that it fits."""
@@ -60,6 +64,9 @@ class KindWalk:
         self._sort = sort
         self._matchers = matchers
         self._typed = {kind: fit_walk(each) for kind, each in enumerate(matchers) if asked_by(each) is None}
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return kind_walk, (tuple(self._matchers),)
 
     def kinds(self, stored: StoredTexts) -> bytearray | None:
         """Return for each text, as int16, the first that it fits, -1 for none; None where they cannot be walked."""
@@ -135,6 +142,11 @@ def sort_walk(matchers: Sequence[Matcher]) -> SortWalk | None:
     asked = [asked_by(each) for each in matchers]
     found = [each for each in asked if each is not None]
     return SortWalk(found) if len(found) == len(asked) else None
+
+
+def made_sort_walk(asked: Sequence[Asked]) -> SortWalk | None:
+    """Return a walk; None where there are no walkers."""
+    return SortWalk(asked) if NATIVE is not None else None
 
 
 def fit_walk(matcher: Matcher) -> FitWalk | None:

@@ -367,6 +367,11 @@ class ValidateJob:
         """See `Job`."""
         return self._form.is_walked
 
+    @property
+    def tells_numbers(self) -> bool:
+        """See `Job`."""
+        return True
+
     def take(self, source: Source, made: Judged) -> None:
         """See `Job.take`."""
         raw, rows, found, told = made

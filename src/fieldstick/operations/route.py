@@ -11,6 +11,7 @@ import msgspec
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from fieldstick.data.elsewhere import StaysHere
 from fieldstick.data.placed import counted, gathered
 from fieldstick.data.storage import join, make_folder
 from fieldstick.data.text_file import TextFile
@@ -196,7 +197,7 @@ class RouteTally(Tally):
                 known += texts[: MOST_OVERLAPS - len(known)]
 
 
-class KindFiles:
+class KindFiles(StaysHere):
     """A file for each kind in a folder, all of them put in place at the end, or none."""
 
     def __init__(self, folder: str, kinds: Sequence[str], ending: str) -> None:
@@ -309,6 +310,11 @@ class RouteJob:
     def is_walked(self) -> bool:
         """See `Job`."""
         return self._router.walk is not None
+
+    @property
+    def tells_numbers(self) -> bool:
+        """See `Job`."""
+        return self._with_overlaps
 
     def take(self, source: Source, made: tuple[Mapping[int, str | bytes], RouteTally]) -> None:
         """See `Job.take`."""

@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, Any
 from msgspec import Struct
 
 from fieldstick.errors import UsageError, hint
-from fieldstick.runs.executor import Executor
 from fieldstick.runs.judging import judge
+from fieldstick.runs.processes import Processes
 from fieldstick.runs.results import CheckResult, PatternResult, SampleResult, SuiteResult
 from fieldstick.suites.finding import split_address
 
@@ -116,7 +116,7 @@ def _judge_all(
     progress: AbstractContextManager[Callable[[int], None] | None] | None,
 ) -> Iterator[PatternResult]:
     """Yield the result of each pattern."""
-    executor = Executor(jobs)
+    executor = Processes(jobs)
     with progress or contextlib.nullcontext() as tell:
         if jobs <= 1:
             for result in executor.map(judge, patterns):

@@ -69,6 +69,11 @@ class ExtractJob:
         """See `Job`."""
         return all(plan.walk is not None for plan in self._plans)
 
+    @property
+    def tells_numbers(self) -> bool:
+        """See `Job`."""
+        return self._asked.with_place
+
     def take(self, source: Source, made: tuple[list[Any], list[Tally]]) -> None:
         """See `Job.take`."""
         payloads, counts = made
@@ -234,6 +239,11 @@ class PrintJob:
             made += lines
             tally.rows += len(lines)
         return "".join(f"{line}\n" for line in made), tally
+
+    @property
+    def tells_numbers(self) -> bool:
+        """See `Job`."""
+        return "line" in self._template.names
 
     def take(self, source: Source, made: tuple[str, Tally]) -> None:
         """See `Job.take`."""

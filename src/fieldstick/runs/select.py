@@ -81,6 +81,11 @@ class SelectJob:
         """See `Job`."""
         return self._walk is not None
 
+    @property
+    def tells_numbers(self) -> bool:
+        """See `Job`."""
+        return self._asked.with_place
+
     def take(self, source: Source, made: tuple[list[Line] | bytes, Tally]) -> None:
         """See `Job.take`."""
         lines, tally = made

@@ -28,7 +28,7 @@ from fieldstick.matching.prepare import prepare
 from fieldstick.matching.walks import FitWalk, fit_walk
 from fieldstick.operations.form import Form, FormReader
 from fieldstick.operations.route import Route, Router, prepare_route
-from fieldstick.runs.executor import Executor
+from fieldstick.runs.processes import Processes
 from fieldstick.runs.trial_results import GAVE_UP, DataDigest, Shortfall, TrialResult
 from fieldstick.suites.suite import OVERALL
 
@@ -273,7 +273,7 @@ def run_trial(
         source.name = trial.file
         count = 1 if isinstance(trial.operation, Route) else len(trial.names)
         job = TrialJob(sorter, count)
-        Executor(jobs).run(job, [source], progress([source]) if progress else None)
+        Processes(jobs).run(job, [source], progress([source]) if progress else None)
         if source.ended_early is not None or source.changed:
             raise UsageError(source.ended_early or "it was written to while it was read")
     except FieldstickError as error:
