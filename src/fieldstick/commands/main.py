@@ -194,10 +194,7 @@ def run(arguments: list[str] | None = None) -> int:
     except click.ClickException as error:
         return _show(error)
     except (click.Abort, KeyboardInterrupt) as error:
-        number = ending_signal(error)
-        with undisturbed():
-            _say(f"fieldstick: {'interrupted' if number == signal.SIGINT else 'ended by a signal'}")
-        return EXIT_SIGNALLED + number
+        return _ended(error)
     except BrokenPipeError:
         _silence_output()
         return 0
@@ -206,9 +203,17 @@ def run(arguments: list[str] | None = None) -> int:
     except MemoryError:
         return _failed("there is not enough memory for this")
     except Exception as error:
-        return _defect(error)
+        # What a signal raises while a class is made, as when a module is loaded, comes wrapped.
+        return _ended(error) if isinstance(error.__cause__, KeyboardInterrupt) else _defect(error)
     finally:
         be_patient(None)
+
+
+def _ended(error: BaseException) -> int:
+    number = ending_signal(error)
+    with undisturbed():
+        _say(f"fieldstick: {'interrupted' if number == signal.SIGINT else 'ended by a signal'}")
+    return EXIT_SIGNALLED + number
 
 
 def _fault_of(error: ExpressionError) -> SyntaxFault | None:
