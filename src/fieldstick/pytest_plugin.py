@@ -190,11 +190,12 @@ class TrialItem(_Item):
 
         from fieldstick.comparing.trials import run_and_hold
         from fieldstick.reporting.trial_report import trial_blocks
+        from fieldstick.runs.processes import Processes
         from fieldstick.runs.results import CheckResult, SuiteResult
 
         suite = self.home.suite
         one = replace(suite, trials=(self.trial,))
-        (found,) = run_and_hold(one, self.home.baseline, jobs=1)
+        (found,) = run_and_hold(one, self.home.baseline, executor=Processes(1))
         held = SuiteResult(suite, (), trials=(found,))
         if CheckResult((held,)).trial_fails(found):
             raise self.told(trial_blocks(CheckResult((held,)), held, found))

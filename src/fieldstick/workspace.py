@@ -30,6 +30,7 @@ if TYPE_CHECKING:
     from fieldstick.engines.protocol import Reach
     from fieldstick.matching.matcher import Matcher
     from fieldstick.runs.check import Choice
+    from fieldstick.runs.executor import Executor
     from fieldstick.runs.gaps import PatternGaps
     from fieldstick.runs.results import CheckResult, Tolerable
     from fieldstick.runs.suite_hazards import SuiteHazards
@@ -372,6 +373,7 @@ class Workspace:
         reading: Progress | None = None,
         hazards: bool = False,
         gaps: bool = False,
+        executor: Executor | None = None,
     ) -> CheckResult:
         """Judge the chosen samples of suites and, with `baseline`, hold each suite against the one beside it.
 
@@ -379,7 +381,7 @@ class Workspace:
         `folders` whose suites are gone are told of, and of what is otherwise than recorded some may be `tolerated`.
         The `trials` of suites that are chosen whole are run; `reading` makes what is told how far their data is read.
         With `hazards` those of all suites are looked for, when everything is chosen; with `gaps` it is found out how
-        much of each pattern its samples decide.
+        much of each pattern its samples decide. `executor` reads the data of trials, processes of this machine if none.
         Raises UsageError when the choice names nothing, or a baseline cannot be read.
         """
         from fieldstick.runs.check import Choice, check_suites, has_chosen_trials
@@ -416,8 +418,10 @@ class Workspace:
                 each = held_against(each, found, partly=not choice.is_everything, with_trials=seen)
             if run:
                 from fieldstick.comparing.trials import run_and_hold
+                from fieldstick.runs.processes import Processes
 
-                tried = run_and_hold(each.suite, found, jobs=jobs if jobs > 1 else None, progress=reading)
+                reader = executor or Processes(jobs if jobs > 1 else None)
+                tried = run_and_hold(each.suite, found, executor=reader, progress=reading)
                 each = replace(each, trials=tried)
             held.append(each)
         return replace(result, suites=tuple(held), left=left, tolerated=tolerated, hazards=notes, gaps=figures)

@@ -20,6 +20,7 @@ from fieldstick.commands.rendering import (
     write_problems,
     write_reports,
 )
+from fieldstick.commands.work_options import cluster_at, cluster_option
 from fieldstick.errors import EXIT_ENGINE, EXIT_FAILED, EXIT_PASSED, SuiteFileError, UsageError
 from fieldstick.runs.check import Choice
 from fieldstick.runs.results import TOLERABLE
@@ -30,6 +31,7 @@ if TYPE_CHECKING:
     from contextlib import AbstractContextManager
 
     from fieldstick.comparing.history import History
+    from fieldstick.runs.executor import Executor
     from fieldstick.runs.results import CheckResult, Tolerable
     from fieldstick.suites.suite import Suite
 
@@ -68,6 +70,7 @@ if TYPE_CHECKING:
     metavar="N",
     help="Judge in N processes.",
 )
+@cluster_option
 def command(
     paths: tuple[str, ...],
     only: tuple[str, ...],
@@ -81,6 +84,7 @@ def command(
     gaps: bool,
     watching: bool,
     jobs: int,
+    cluster: str | None,
 ) -> int:
     """Run every pattern against its positive and negative samples, and every trial over its data.
 
@@ -97,7 +101,15 @@ def command(
     """
     wanted = parse_reports(reports)
     choice = Choice(only, tags)
-    settings = Settings(choice, not no_baseline, jobs, frozenset(tolerate), not no_trials, gaps)
+    settings = Settings(
+        choice,
+        not no_baseline,
+        jobs,
+        frozenset(tolerate),
+        not no_trials,
+        gaps,
+        cluster_at(cluster) if cluster is not None else None,
+    )
     if watching:
         if form != "text" or wanted or database is not None:
             raise UsageError("--watch prints text alone; leave --format, --report and --record")
@@ -137,6 +149,7 @@ class Settings(Struct, frozen=True):
     tolerated: frozenset[Tolerable]
     trials: bool
     gaps: bool = False
+    executor: Executor | None = None
 
     def check(
         self,
@@ -158,6 +171,7 @@ class Settings(Struct, frozen=True):
             reading=byte_progress,
             hazards=True,
             gaps=self.gaps,
+            executor=self.executor,
         )
 
 

@@ -15,11 +15,13 @@ from fieldstick.commands.rendering import say
 from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import row_options
 from fieldstick.commands.sources import sources_of
+from fieldstick.commands.work_options import cluster_at, cluster_option
 from fieldstick.data.read_options import TABLES
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED
 from fieldstick.reporting.survey_report import columns_report, survey_as_data, survey_report
 from fieldstick.reporting.terminal import Terminal
-from fieldstick.runs.survey import Survey, survey_columns
+from fieldstick.runs.processes import Processes
+from fieldstick.runs.survey import Survey, SurveyJob
 
 if TYPE_CHECKING:
     from fieldstick.data.read_options import ReadOptions
@@ -38,7 +40,11 @@ SHAPES = 20
 @option("--top", type=click.IntRange(min=1), metavar="N", help=f"Shapes to show.  [default: {SHAPES}; 3 of a column]")
 @option("--rare", is_flag=True, help="Show the rarest shapes first.")
 @json_option
-def command(sources: tuple[str, ...], read_options: ReadOptions, top: int | None, rare: bool, form: str) -> int:
+@heading("How")
+@cluster_option
+def command(
+    sources: tuple[str, ...], read_options: ReadOptions, top: int | None, rare: bool, form: str, cluster: str | None
+) -> int:
     """Show the shapes of the texts of each SOURCE (files, or - for standard input): how many, how long, examples.
 
     A stands for a capital, a for a small letter, 9 for a digit; a run whose length varies is folded, as in A9….
@@ -47,25 +53,25 @@ def command(sources: tuple[str, ...], read_options: ReadOptions, top: int | None
     Exit status: 0 all was read, 1 there is no text, or something was not read as asked (it is named).
     """
     opened = sources_of(sources, read_options)
-    if read_options.column is None and all(map(_is_table, opened)):
-        texts = _columns(opened, top, rare, form)
+    by_column = read_options.column is None and all(map(_is_table, opened))
+    if by_column:
+        for source in opened:
+            source.read_options = replace(source.read_options, rows_wanted=True)
+    job = SurveyJob(by_column=by_column)
+    reader = cluster_at(cluster) if cluster is not None else Processes(1)
+    reader.run(job, opened, byte_progress(opened))
+    remarks = [remark for source in opened for remark in _remarks(source)]
+    if by_column:
+        texts = _columns(job.found, remarks, top, rare, form)
     else:
-        texts = _shapes(opened, top or SHAPES, rare, form)
+        texts = _shapes(job.found.get("", Survey()), remarks, top or SHAPES, rare, form)
     trouble = say_source_notes(opened)
     if texts == 0:
         say("the source holds no text")
     return EXIT_FAILED if trouble or texts == 0 else EXIT_PASSED
 
 
-def _shapes(sources: list[Source], top: int, rare: bool, form: str) -> int:
-    found = Survey()
-    with byte_progress(sources) as progress:
-        for source in sources:
-            for batch in source.batches():
-                found.add_batch(batch)
-                if progress is not None:
-                    progress(len(batch.numbers))
-    remarks = [remark for source in sources for remark in _remarks(source)]
+def _shapes(found: Survey, remarks: list[str], top: int, rare: bool, form: str) -> int:
     if form == "json":
         print_json(survey_as_data(found, top, rare) | {"remarks": remarks})
     else:
@@ -88,11 +94,7 @@ def _is_table(source: Source) -> bool:
     return kind in ("parquet", "xlsx", "sqlite")
 
 
-def _columns(sources: list[Source], top: int | None, rare: bool, form: str) -> int:
-    columns: dict[str, Survey] = {}
-    for source in sources:
-        survey_columns(source.table(), columns)
-    remarks = [remark for source in sources for remark in _remarks(source)]
+def _columns(columns: dict[str, Survey], remarks: list[str], top: int | None, rare: bool, form: str) -> int:
     if form == "json":
         shown = {name: survey_as_data(found, top or SHAPES, rare) for name, found in columns.items()}
         print_json({"columns": shown, "remarks": remarks})

@@ -30,20 +30,28 @@ class WorkOptions(Struct, frozen=True):
             raise UsageError("--any-order goes with --cluster; here rows keep their order at no cost")
         if self.cluster is None:
             return Processes(self.jobs, form)
-        from fieldstick.runs.cluster import Cluster
+        return cluster_at(self.cluster, any_order=self.any_order)
 
-        return Cluster(self.cluster, any_order=self.any_order)
+
+def cluster_at(address: str, *, any_order: bool = False) -> Executor:
+    """Return the cluster at an address. Raises UsageError when what it needs is not installed."""
+    from fieldstick.runs.cluster import Cluster
+
+    return Cluster(address, any_order=any_order)
 
 
 def _work(given: dict[str, Any]) -> dict[str, Any]:
     return given | {"work": WorkOptions(given.pop("jobs"), given.pop("cluster"), given.pop("any_order"))}
 
 
-cluster_options = (
-    option("--cluster", metavar="ADDRESS", help="Work on the Dask cluster whose scheduler is at ADDRESS."),
-    option("--any-order", is_flag=True, help="With --cluster: rows as they come, not in the order of the sources."),
+cluster_option = option(
+    "--cluster", metavar="ADDRESS", help="Read data on the Dask cluster whose scheduler is at ADDRESS."
 )
-"""--cluster and --any-order."""
+"""Adds --cluster."""
 
-work_options: Decorator = collecting((jobs_option, *cluster_options, patient_option), _work)
+_any_order = option(
+    "--any-order", is_flag=True, help="With --cluster: rows as they come, not in the order of the sources."
+)
+
+work_options: Decorator = collecting((jobs_option, cluster_option, _any_order, patient_option), _work)
 """Adds the options that say how work is done, on a cluster too; the command takes `work`."""

@@ -26,7 +26,7 @@ from fieldstick.matching.prepare import prepare
 from fieldstick.operations.route import Router
 from fieldstick.runs.change import Change
 from fieldstick.runs.trial_results import GAVE_UP, TrialCause, TrialLine, TrialResult, TrialStanding
-from fieldstick.runs.trials import GROUP, run_trial
+from fieldstick.runs.trials import ALONE, GROUP, run_trial
 from fieldstick.suites.trials import MOST_KINDS
 
 if TYPE_CHECKING:
@@ -38,6 +38,7 @@ if TYPE_CHECKING:
     from fieldstick.comparing.trial_records import Definition
     from fieldstick.data.source import Source
     from fieldstick.matching.matcher import Matcher
+    from fieldstick.runs.executor import Executor
     from fieldstick.runs.trial_results import What
     from fieldstick.suites.suite import Suite
 
@@ -46,16 +47,18 @@ Progress = Callable[["Sequence[Source]"], "AbstractContextManager[Any]"]
 
 
 def run_and_hold(
-    suite: Suite, baseline: Baseline | None, *, jobs: int | None = None, progress: Progress | None = None
+    suite: Suite, baseline: Baseline | None, *, executor: Executor = ALONE, progress: Progress | None = None
 ) -> tuple[TrialResult, ...]:
     """Run the trials of a suite, and hold each against what its baseline has recorded of it.
 
-    `jobs` is the number of processes, None for as many as suit. Raises UsageError for a record that is none.
+    `executor` reads their data. Raises UsageError for a record that is none.
     """
     found = []
     for trial in suite.trials:
         record = _record_in(baseline, trial.key)
-        result = run_trial(trial, jobs=jobs, until=record.lines if record is not None else None, progress=progress)
+        result = run_trial(
+            trial, executor=executor, until=record.lines if record is not None else None, progress=progress
+        )
         if record is not None:
             result = held_against_record(result, record)
         # What fits no more since the baseline says it already.

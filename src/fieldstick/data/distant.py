@@ -11,6 +11,7 @@ import os
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from fieldstick.data.compression import Stream, opened
 from fieldstick.data.source import Source
@@ -74,6 +75,17 @@ class PartSource(Source):
         if self._part.end is None:
             return stream
         return _Counted(_stored(self._part), self)
+
+    def lines_after(self, count: int) -> bytes:
+        """Return so many lines that stand behind the part, or as many as there are. Raises UsageError."""
+        if self._part.end is None or self.size is None or self._part.end >= self.size:
+            return b""
+        with _stored(replace(self._part, start=self._part.end, end=self.size)) as stream:
+            found = b""
+            while found.count(b"\n") < count and (piece := stream.read(_STEP)):
+                found += piece
+        lines = found.split(b"\n", count)
+        return b"\n".join([*lines[:count], b""]) if len(lines) > count else found
 
     def _stream_of(self) -> Stream:
         # Of what is read by ranges the head alone is looked at here.

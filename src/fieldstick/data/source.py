@@ -17,7 +17,6 @@ from fieldstick.data.coding import BLOCK, Coding, Transcoded, checked_encoding, 
 from fieldstick.data.compression import STANDARD_INPUT, Stream
 from fieldstick.data.lines import MOST_BYTES, line_blocks, whole_characters
 from fieldstick.data.read_options import Kind, ReadOptions
-from fieldstick.data.rows import text_of
 from fieldstick.data.storage import is_url, named_like, stored
 from fieldstick.errors import UsageError, hint
 from fieldstick.kernels.walkers import NATIVE
@@ -258,12 +257,6 @@ class Source:
         for found in self.batches():
             for start in range(0, len(found.texts), size):
                 yield found.texts[start : start + size]
-
-    def table(self) -> Iterator[tuple[int, dict[str, str]]]:
-        """Yield the rows of a table by column as texts, each with its number."""
-        for item in replace_read_options(self, rows_wanted=True).items():
-            if item.row is not None:
-                yield item.number, {name: text_of(value) or "" for name, value in item.row.items()}
 
     @contextmanager
     def _opened(self) -> Iterator[Stream]:

@@ -56,6 +56,7 @@ class Done(Struct):
 
     results: list[Result]
     told: Told | None
+    own: Any = None
     wrong: str | None = None
     is_defect: bool = False
 
@@ -68,15 +69,16 @@ def work_on(key: str, packed: bytes, part: DistantPart, first: int, spending: in
     be_patient(spending)
     try:
         job = _job(key, packed)
-        source = part.opened(first)
+        own: Any = job if hasattr(job, "opened") else None
+        source = own.opened(part, first) if own is not None else part.opened(first)
         results = [(job.work(part.name, batch), batch.notes, len(batch.numbers)) for batch in batches_in(source)]
-        return Done(results, source.told())
+        return Done(results, source.told(), own.told(source) if own is not None else None)
     except FieldstickError as error:
-        return Done([], None, str(error))
+        return Done([], None, wrong=str(error))
     except ImportError as error:
-        return Done([], None, f"{error}; install there what is here")
+        return Done([], None, wrong=f"{error}; install there what is here")
     except Exception:
-        return Done([], None, traceback.format_exc(), is_defect=True)
+        return Done([], None, wrong=traceback.format_exc(), is_defect=True)
 
 
 def count_lines(part: DistantPart) -> int:
@@ -329,6 +331,8 @@ class _Run:
                     note_spent()
             self._report.tell(count)
             self._job.take(source, made)
+        if hasattr(self._job, "take_told"):
+            self._job.take_told(source, done.own)
         source.read_elsewhere = (source.read_elsewhere or 0) + (piece.part.size or source.size or 0)
         if is_named(done.told.notes):
             if source.read_options.refuse_undecodable and done.told.notes.undecodable:

@@ -33,18 +33,32 @@ def _hashed(text: str) -> int:
 class Distinct:
     """Counts different texts in memory that does not grow.
 
+    One that is `to_be_merged` into another keeps the texts themselves while they are few.
+
     Beyond `MOST_EXACT` the count comes from the smallest of their hashes (K. Beyer et al., "On Synopses for
     Distinct-Value Estimation Under Multiset Operations", 2007): the k-th smallest of hashes spread evenly over 0 to 1
     lies at about k divided by their number. The hash is the same in every run.
     """
 
-    def __init__(self) -> None:
+    def __init__(self, *, to_be_merged: bool = False) -> None:
         self._known: set[int] = set()
+        self._texts: set[str] | None = set() if to_be_merged else None
         self._smallest: list[int] = []
         self._waiting: set[int] = set()
         self._bound = _HASHES
         self._added = 0
         self.is_exact = True
+
+    def merge(self, other: Distinct) -> None:
+        """Take in what another took, that was made `to_be_merged`: hashes of texts differ from process to process."""
+        added = self._added + other._added
+        if other.is_exact:
+            self.add_many(other._texts or ())
+        else:
+            self.is_exact = False
+            self._waiting.update(other._smallest, other._waiting)
+            self._sift()
+        self._added = added
 
     def add_many(self, texts: Collection[str]) -> None:
         """Take texts in."""
@@ -57,6 +71,8 @@ class Distinct:
             fresh = {text for text in texts if hash(text) in new}
             self._known.update(map(hash, islice(fresh, MOST_EXACT - len(self._known))))
             self.is_exact = not any(hash(text) not in self._known for text in fresh)
+            if self._texts is not None:
+                self._texts = self._texts.union(fresh) if self.is_exact else set()
         bound = self._bound
         self._waiting |= {value for value in map(_hashed, fresh) if value < bound}
         if len(self._waiting) >= SKETCH:
@@ -85,4 +101,4 @@ class Distinct:
             return len(self._known)
         self._sift()
         estimate = (SKETCH - 1) * _HASHES // max(self._smallest[-1], 1)
-        return max(min(int(float(f"{estimate:.3g}")), self._added), len(self._known))
+        return max(min(int(float(f"{estimate:.3g}")), self._added), min(len(self._known), MOST_EXACT))

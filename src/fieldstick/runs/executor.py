@@ -11,6 +11,7 @@ if TYPE_CHECKING:
     from contextlib import AbstractContextManager
 
     from fieldstick.data.batch import Batch
+    from fieldstick.data.distant import DistantPart, PartSource
     from fieldstick.data.source import Source
 
 T = TypeVar("T")
@@ -31,6 +32,19 @@ class Job(Protocol[T]):
 
     def close(self, sources: Sequence[Source]) -> None:
         """Do what is left to do when everything was taken."""
+
+
+class PartsJob(Job[T], Protocol):
+    """A job that has more to do with a part of a source that is read elsewhere than to work on its batches."""
+
+    def opened(self, part: DistantPart, first: int) -> PartSource:
+        """Open a part there, its first line of number `first`. Raises UsageError."""
+
+    def told(self, source: PartSource) -> Any:
+        """Return what is known there when the part was read to its end."""
+
+    def take_told(self, source: Source, told: Any) -> None:
+        """Take that here; called after what was made of the part's batches was taken."""
 
 
 class Executor(Protocol):

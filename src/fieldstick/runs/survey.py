@@ -12,10 +12,11 @@ import unicodedata
 from collections import Counter
 from functools import lru_cache
 from itertools import islice
-from typing import TYPE_CHECKING, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from msgspec import Struct, field
 
+from fieldstick.data.rows import text_of
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.runs.distinct import Distinct
 
@@ -23,6 +24,8 @@ if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Sequence
 
     from fieldstick.data.batch import Batch
+    from fieldstick.data.distant import DistantPart, PartSource
+    from fieldstick.data.source import Source
 
 MOST_SHAPES = 20_000
 """Shapes that are kept apart; when there are more, the rarer half of them is let go.
@@ -82,6 +85,15 @@ class Shape(Struct):
             pieces.append(f"{kind}…" if folded else kind * low)
         return "".join(pieces)
 
+    def merge(self, other: Shape) -> None:
+        """Take in what another has of the same shape, of texts further on."""
+        self.count += other.count
+        self.shortest, self.longest = min(self.shortest, other.shortest), max(self.longest, other.longest)
+        for bounds, (low, high) in zip(self.runs, other.runs, strict=True):
+            bounds[:] = min(bounds[0], low), max(bounds[1], high)
+        new = [each for each in other.examples if each not in self.examples]
+        self.examples += new[: MOST_EXAMPLES - len(self.examples)]
+
 
 class Oddity(Struct):
     """Something odd: in how many texts, and the line of the first."""
@@ -104,6 +116,26 @@ class Survey(Struct):
     other_shapes: int = 0
     oddities: dict[str, Oddity] = field(default_factory=dict)
     values: Distinct = field(default_factory=Distinct)
+
+    def merge(self, other: Survey) -> None:
+        """Take in what another holds of texts further on."""
+        self.values.merge(other.values)
+        self.texts += other.texts
+        self.filled += other.filled
+        self.other_shapes += other.other_shapes
+        self.longest = max(self.longest, other.longest)
+        if other.shortest is not None:
+            self.shortest = other.shortest if self.shortest is None else min(self.shortest, other.shortest)
+        for kinds, shape in other.shapes.items():
+            known = self.shapes.get(kinds)
+            if known is None:
+                if len(self.shapes) >= MOST_SHAPES:
+                    self._let_go()
+                self.shapes[kinds] = shape
+            else:
+                known.merge(shape)
+        for name, oddity in other.oddities.items():
+            self._odd(name, oddity.first, oddity.count)
 
     def add_many(self, numbers: Sequence[int], texts: Sequence[str]) -> None:
         """Take in texts with the numbers of their lines.
@@ -212,13 +244,65 @@ class Survey(Struct):
                 if name:
                     self._odd(name, number)
 
-    def _odd(self, name: str, number: int) -> None:
+    def _odd(self, name: str, number: int, count: int = 1) -> None:
         found = self.oddities.setdefault(name, Oddity(first=number))
-        found.count += 1
+        found.count += count
 
     def ranked(self, *, rare: bool = False) -> list[Shape]:
         """Return the shapes, the commonest first, or the rarest."""
         return sorted(self.shapes.values(), key=lambda shape: (shape.count if rare else -shape.count, shape.first))
+
+
+class SurveyJob:
+    """Surveys texts, or with `by_column` each column of a table.
+
+    Here batches are taken in as they come; a copy elsewhere surveys each part of a source for itself.
+    """
+
+    tells_numbers = True
+    """See `Job`: the first line of what is odd is told."""
+
+    def __init__(self, *, by_column: bool) -> None:
+        self.found: dict[str, Survey] = {}
+        self._by_column = by_column
+        self._is_copy = False
+
+    def __getstate__(self) -> dict[str, Any]:
+        return self.__dict__ | {"found": {}, "_is_copy": True}
+
+    def work(self, source: str, batch: Batch) -> None:
+        """See `Job.work`."""
+        batch.notes.line_ends = batch.line_ends()
+        if self._by_column:
+            rows = [{name: text_of(value) or "" for name, value in row.items()} for row in batch.rows or ()]
+            survey_columns(zip(batch.numbers, rows, strict=False), self.found, to_be_merged=self._is_copy)
+        else:
+            self._of("").add_batch(batch)
+
+    def _of(self, name: str) -> Survey:
+        if name not in self.found:
+            self.found[name] = Survey(values=Distinct(to_be_merged=self._is_copy))
+        return self.found[name]
+
+    def take(self, source: Source, made: None) -> None:
+        """See `Job.take`."""
+
+    def opened(self, part: DistantPart, first: int) -> PartSource:
+        """See `PartsJob.opened`."""
+        self.found = {}
+        return part.opened(first)
+
+    def told(self, source: PartSource) -> dict[str, Survey]:
+        """See `PartsJob.told`."""
+        return self.found
+
+    def take_told(self, source: Source, told: dict[str, Survey]) -> None:
+        """See `PartsJob.take_told`."""
+        for name, found in told.items():
+            self._of(name).merge(found)
+
+    def close(self, sources: Sequence[Source]) -> None:
+        """See `Job.close`."""
 
 
 def _by_kind(texts: Sequence[str]) -> list[str]:
@@ -253,7 +337,7 @@ def survey(texts: Iterable[tuple[int, str]]) -> Survey:
 
 
 def survey_columns(
-    rows: Iterable[tuple[int, dict[str, str]]], known: dict[str, Survey] | None = None
+    rows: Iterable[tuple[int, dict[str, str]]], known: dict[str, Survey] | None = None, *, to_be_merged: bool = False
 ) -> dict[str, Survey]:
     """Survey each column of a table, together with what is `known` of others before it."""
     found = known if known is not None else {}
@@ -261,7 +345,9 @@ def survey_columns(
         for name in dict.fromkeys(name for _, row in some for name in row):
             having = [(number, row[name]) for number, row in some if name in row]
             numbers, texts = zip(*having, strict=True)
-            found.setdefault(name, Survey()).add_many(numbers, texts)
+            if name not in found:
+                found[name] = Survey(values=Distinct(to_be_merged=to_be_merged))
+            found[name].add_many(numbers, texts)
     return found
 
 

@@ -17,6 +17,7 @@ from typing import TYPE_CHECKING, Any, Protocol
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fieldstick.data.distant import DistantPart, PartSource
 from fieldstick.data.json_rows import cell_at
 from fieldstick.data.lines import LineBlock
 from fieldstick.data.read_options import asked_options, check_text_is_named
@@ -38,7 +39,11 @@ if TYPE_CHECKING:
 
     from fieldstick.data.batch import Batch, Block, SourceNotes
     from fieldstick.matching.matcher import Matcher
+    from fieldstick.runs.executor import Executor
     from fieldstick.suites.suite import Trial
+
+ALONE = Processes(None)
+"""This machine's processes, as many as suit."""
 
 GROUP = 512
 """Lines of the data that share a digest."""
@@ -135,9 +140,12 @@ class _ByForm(Struct):
 class TrialJob:
     """Sorts the texts of a trial."""
 
-    def __init__(self, sorter: Sorter, count: int) -> None:
+    tells_numbers = True
+    """See `Job`: groups of lines are told by where they lie."""
+
+    def __init__(self, sorter: Sorter, count: int, until: int | None = None) -> None:
         self.found: list[list[bytes]] = [[] for _ in range(count)]
-        self._sorter = sorter
+        self._sorter, self._until = sorter, until
 
     @property
     def is_walked(self) -> bool:
@@ -153,32 +161,39 @@ class TrialJob:
         for column, more in zip(self.found, made, strict=True):
             column.append(more)
 
+    def opened(self, part: DistantPart, first: int) -> DigestedPart:
+        """See `PartsJob.opened`."""
+        return DigestedPart(part, first, self._until)
+
+    def told(self, source: PartSource) -> DataDigest:
+        """See `PartsJob.told`."""
+        assert isinstance(source, DigestedPart)
+        return source.digest
+
+    def take_told(self, source: Source, told: DataDigest) -> None:
+        """See `PartsJob.take_told`."""
+        assert isinstance(source, DigestedSource)
+        known = source.digest
+        source.digest = DataDigest(told.lines, known.groups + told.groups, known.until or told.until)
+
     def close(self, sources: Sequence[Source]) -> None:
         """See `Job.close`."""
 
 
-class DigestedSource(Source):
-    """A source whose lines, or rows, are digested in groups on their way; also those up to a line, if that is asked."""
+class Digester:
+    """Digests lines, or rows, in groups on their way; also those up to a line, if that is asked.
 
-    def __init__(self, name: str, options: Any, until: int | None) -> None:
-        super().__init__(name, options)
-        self.digest = DataDigest()
+    `before` is how many lines came before the first that is given here: a group that began among them is left out.
+    """
+
+    def __init__(self, until: int | None, before: int = 0) -> None:
+        self.digest = DataDigest(before)
         self._until = until
         self._hash = hashlib.blake2b(digest_size=8)
+        self._skipped = -before % GROUP
 
-    def blocks(self) -> Iterator[Block]:
-        """See `Source.blocks`."""
-        for block in super().blocks():
-            if isinstance(block, LineBlock):
-                self._note_lines(block.data)
-            else:
-                for batch in block.parts():
-                    self._note_items(batch)
-            yield block
-        if self.digest.lines % GROUP:
-            self.digest.groups.append(self._hash.hexdigest())
-
-    def _note_lines(self, data: bytes) -> None:
+    def note_lines(self, data: bytes) -> None:
+        """Take lines in."""
         at = 0
         count = data.count(b"\n")
         if not data.endswith(b"\n"):
@@ -191,12 +206,23 @@ class DigestedSource(Source):
             self._counted(step)
             at, count = end, count - step
 
-    def _note_items(self, batch: Batch) -> None:
+    def note_items(self, batch: Batch) -> None:
+        """Take in texts that are no lines, or rows."""
         for index, text in enumerate(batch.texts):
             row = batch.rows[index] if batch.rows is not None else None
             told = text if row is None else repr([(name, text_of(value)) for name, value in row.items()])
             self._hash.update(told.encode("utf-8", "surrogatepass") + b"\0")
             self._counted(1)
+
+    def end(self) -> None:
+        """Note the last group, which may be short."""
+        if self.digest.lines % GROUP and not self._skipped:
+            self.digest.groups.append(self._hash.hexdigest())
+
+    @property
+    def is_skipping(self) -> bool:
+        """Whether the group that is on its way began before what is given here."""
+        return bool(self._skipped)
 
     def _left(self) -> int:
         """Return how many lines there are to the next one at which something is to be noted."""
@@ -207,11 +233,71 @@ class DigestedSource(Source):
 
     def _counted(self, step: int) -> None:
         self.digest.lines += step
-        if self.digest.lines == self._until:
+        if self.digest.lines == self._until and not self._skipped:
             self.digest.until = self._hash.copy().hexdigest()
         if not self.digest.lines % GROUP:
-            self.digest.groups.append(self._hash.hexdigest())
+            if not self._skipped:
+                self.digest.groups.append(self._hash.hexdigest())
             self._hash = hashlib.blake2b(digest_size=8)
+            self._skipped = 0
+
+
+def digested(blocks: Iterator[Block], digester: Digester) -> Iterator[Block]:
+    """Yield blocks, digested on their way."""
+    for block in blocks:
+        if isinstance(block, LineBlock):
+            digester.note_lines(block.data)
+        else:
+            for batch in block.parts():
+                digester.note_items(batch)
+        yield block
+
+
+class DigestedSource(Source):
+    """A source whose lines, or rows, are digested on their way."""
+
+    def __init__(self, name: str, options: Any, until: int | None) -> None:
+        super().__init__(name, options)
+        self.until = until
+        self.digest = DataDigest()
+
+    def blocks(self) -> Iterator[Block]:
+        """See `Source.blocks`."""
+        digester = Digester(self.until)
+        yield from digested(super().blocks(), digester)
+        digester.end()
+        self.digest = digester.digest
+
+    def is_cut_by_lines(self) -> bool:
+        """See `Source.is_cut_by_lines`; rows are digested as they are read, one after the other."""
+        return super().is_cut_by_lines() and self.table_kind() == "lines"
+
+
+class DigestedPart(PartSource):
+    """A part of such a source: the groups that begin in it are digested, the last of them to its end."""
+
+    def __init__(self, part: DistantPart, first: int, until: int | None) -> None:
+        super().__init__(part, first)
+        self._digester = Digester(until, first - 1)
+
+    def blocks(self) -> Iterator[Block]:
+        """See `Source.blocks`."""
+        yield from digested(super().blocks(), self._digester)
+        if self.notes.overlong:
+            raise UsageError("texts that are longer than is read; run this trial without --cluster")
+        begun = self.digest.lines % GROUP
+        last_here = self.digest.lines
+        if begun and not self._digester.is_skipping:
+            following = self.lines_after(GROUP - begun)
+            if following:
+                self._digester.note_lines(following)
+            self._digester.end()
+        self.digest.lines = last_here
+
+    @property
+    def digest(self) -> DataDigest:
+        """What the lines were."""
+        return self._digester.digest
 
 
 def _after_line(data: bytes, at: int, lines: int, width: int) -> int:
@@ -257,13 +343,13 @@ def sorter_of(trial: Trial) -> Sorter:
 def run_trial(
     trial: Trial,
     *,
-    jobs: int | None = None,
+    executor: Executor = ALONE,
     until: int | None = None,
     progress: Callable[[Sequence[Source]], AbstractContextManager[Any]] | None = None,
 ) -> TrialResult:
     """Run a trial: what cannot be read or judged stands in its `error`.
 
-    `jobs` is the number of processes, None for as many as suit; the lines up to `until` get a digest of their own.
+    `executor` does the work; the lines up to `until` get a digest of their own.
     """
     started = time.perf_counter()
     be_patient(MOST_SPENT)
@@ -272,8 +358,8 @@ def run_trial(
         source = DigestedSource(trial.location, reading_of(trial), until)
         source.name = trial.file
         count = 1 if isinstance(trial.operation, Route) else len(trial.names)
-        job = TrialJob(sorter, count)
-        Processes(jobs).run(job, [source], progress([source]) if progress else None)
+        job = TrialJob(sorter, count, until)
+        executor.run(job, [source], progress([source]) if progress else None)
         if source.ended_early is not None or source.changed:
             raise UsageError(source.ended_early or "it was written to while it was read")
     except FieldstickError as error:
