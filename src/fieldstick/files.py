@@ -150,6 +150,54 @@ class PartFile:
         raise UsageError(f"{self.name}: cannot be written: {error.strerror or error}") from None
 
 
+class AppendedFile(PartFile):
+    """Adds to a file: what it holds then, and what was written behind it, are put in its place together.
+
+    While that is done the folder is locked, so that of two programs that add to one file none loses the other's rows.
+    `part` holds what is added alone. A last line without an end gets one first, if it is no packed file.
+    """
+
+    def __init__(self, path: str | os.PathLike[str], *, ends_lines: bool) -> None:
+        super().__init__(path)
+        self._ends_lines = ends_lines
+        self._lock = contextlib.ExitStack()
+
+    def complete(self) -> None:
+        """See `PartFile.complete`."""
+        if self._part is None:
+            super().complete()
+            return
+        self.stream.close()
+        self._lock.enter_context(_locked_once(self._target))
+        added, self._part = self._part, _part_name(self._target)
+        weakref.finalize(self, _remove, self._part, os.getpid())
+        try:
+            with open(self._part, "xb") as self.stream:
+                if os.path.exists(self._target):
+                    with open(self._target, "rb") as old:
+                        shutil.copyfileobj(old, self.stream, 1 << 20)
+                        if self._ends_lines and self.stream.tell():
+                            old.seek(-1, os.SEEK_END)
+                            self.stream.write(b"" if old.read(1) == b"\n" else b"\n")
+                with open(added, "rb") as rows:
+                    shutil.copyfileobj(rows, self.stream, 1 << 20)
+                self.stream.flush()
+                os.fsync(self.stream.fileno())
+            os.chmod(self._part, _mode_for(self._target))
+        finally:
+            _remove(added, os.getpid())
+
+    def replace(self) -> None:
+        """See `PartFile.replace`."""
+        super().replace()
+        self._lock.close()
+
+    def abandon(self) -> None:
+        """See `PartFile.abandon`."""
+        super().abandon()
+        self._lock.close()
+
+
 def put_in_place(files: Sequence[PartFile]) -> None:
     """Put files in place that are written, all of them or none.
 
@@ -200,6 +248,28 @@ def locked(path: str | os.PathLike[str]) -> Iterator[None]:
                 waited += _PAUSE
         yield
 
+
+@contextmanager
+def _locked_once(path: str) -> Iterator[None]:
+    """Keep other programs from changing files in the folder of `path`; this one may have it locked already."""
+    folder = os.path.dirname(path)
+    if folder not in _held:
+        _held[folder] = 0, contextlib.ExitStack()
+        _held[folder][1].enter_context(locked(path))
+    count, stack = _held[folder]
+    _held[folder] = count + 1, stack
+    try:
+        yield
+    finally:
+        count, stack = _held[folder]
+        _held[folder] = count - 1, stack
+        if count == 1:
+            del _held[folder]
+            stack.close()
+
+
+_held: dict[str, tuple[int, contextlib.ExitStack[bool | None]]] = {}
+"""Folders that are locked here: by how many, and what ends it."""
 
 _PAUSE = 0.02
 

@@ -98,6 +98,9 @@ def walked_from_the_start(monkeypatch: pytest.MonkeyPatch) -> None:
 class Taken:
     """Takes what is written."""
 
+    held = None
+    name = "taken"
+
     def __init__(self) -> None:
         self.written = b""
 

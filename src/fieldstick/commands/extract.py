@@ -15,10 +15,9 @@ from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
-from fieldstick.commands.sources import closing, kept_whole, shown, sources_of
+from fieldstick.commands.sources import closing, kept_whole, sources_of
 from fieldstick.commands.work_options import work_options
-from fieldstick.data.sinks import FolderSink, open_sink
-from fieldstick.data.text_file import TextFile, refuse_own_source
+from fieldstick.data.sinks import FolderSink
 from fieldstick.errors import UsageError
 from fieldstick.matching.result import DID_NOT_MATCH
 from fieldstick.reporting.tally_words import tally_words
@@ -111,9 +110,7 @@ def _by_template(
         raise UsageError("--template goes with one pattern")
     made = read_template(template)
     made.check([*matchers[0].field_names, "source", "line"])
-    if output.path is not None:
-        refuse_own_source(output.path, [source.path for source in sources])
-    target = TextFile(output.path, shown=shown)
+    target = output.open_text(sources)
     job = PrintJob(matchers[0], made, target, otherwise=otherwise)
     with kept_whole(target):
         executor.run(job, sources, byte_progress(sources, writes_to=output.path))
@@ -145,5 +142,4 @@ def _sink(sources: Sequence[Source], output: OutputOptions, into: str | None) ->
         return output.open(sources)
     if output.path is not None:
         raise UsageError("give --to FILE or --into FOLDER, not both")
-    form = output.told_form()
-    return FolderSink(into, lambda path: open_sink(path, form, for_spreadsheet=output.for_spreadsheet), f".{form}")
+    return FolderSink(into, output.open_one, f".{output.told_form()}")

@@ -9,11 +9,13 @@ from msgspec import Struct
 
 from fieldstick.commands.option_groups import collecting, heading, option
 from fieldstick.commands.sources import shown
-from fieldstick.data.sinks import FORMS, Form, form_of, open_sink
-from fieldstick.data.text_file import refuse_own_source
+from fieldstick.data.passed_on import stands_as_it_is
+from fieldstick.data.sinks import FORMS, Form, form_of, open_sink, tells_form
+from fieldstick.data.text_file import TextFile, refuse_own_source
+from fieldstick.errors import UsageError
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Callable, Iterable
 
     from fieldstick.commands.option_groups import Decorator
     from fieldstick.data.rows import Sink
@@ -25,32 +27,63 @@ FOR_SPREADSHEET = option(
 )
 
 
+NO_APPEND = "--append goes with --to FILE; standard output is always added to"
+APPEND = option("--append", is_flag=True, help="Add to what the file holds, instead of replacing it.")
+
+
 class OutputOptions(Struct, frozen=True):
     """Where rows are to go, as asked on the command line."""
 
     path: str | None = None
     form: str | None = None
     for_spreadsheet: bool = False
+    append: bool = False
 
     def told_form(self) -> Form:
         """Return the form of what is written. Raises UsageError when nothing tells it."""
         return form_of(self.path, self.form)
 
+    def passing_form(self) -> Form | None:
+        """Return the form of rows that are passed on; None for text that stands as it is."""
+        if self.form is not None or self.path is None:
+            return self.told_form() if self.form is not None else None
+        return form_of(self.path, None) if tells_form(self.path) else None
+
+    def passes_rows(self, sources: Iterable[Source]) -> bool:
+        """Tell whether what is passed on of some source cannot stand as it is in what is written."""
+        form = self.passing_form()
+        return not all(stands_as_it_is(each, form, is_asked=self.form is not None) for each in sources)
+
     def open(self, sources: Iterable[Source]) -> Sink:
         """Open the sink. Raises UsageError when it is one of the sources, or cannot be opened."""
         if self.path is not None:
             refuse_own_source(self.path, [source.path for source in sources])
-        return open_sink(self.path, self.told_form(), for_spreadsheet=self.for_spreadsheet, shown=shown)
+        return self.open_one(self.path, shown=shown)
+
+    def open_text(self, sources: Iterable[Source]) -> TextFile:
+        """Open what takes text as it stands. Raises UsageError when it is one of the sources, or cannot be opened."""
+        if self.path is not None:
+            refuse_own_source(self.path, [source.path for source in sources])
+        elif self.append:
+            raise UsageError(NO_APPEND)
+        return TextFile(self.path, shown=shown, append=self.append)
+
+    def open_one(self, path: str | None, shown: Callable[[str], str] | None = None) -> Sink:
+        """Open a sink of this form for a file. Raises UsageError when it cannot be opened."""
+        if self.append and path is None:
+            raise UsageError(NO_APPEND)
+        return open_sink(path, self.told_form(), for_spreadsheet=self.for_spreadsheet, shown=shown, append=self.append)
 
 
 def _output(given: dict[str, Any]) -> dict[str, Any]:
-    return given | {"output": OutputOptions(given.pop("to"), given.pop("form"), given.pop("for_spreadsheet"))}
+    return given | {"output": OutputOptions(*(given.pop(name) for name in ("to", "form", "for_spreadsheet", "append")))}
 
 
 sink_options: Decorator = collecting(
     (
         WRITTEN_HEADING,
-        option("--to", metavar="FILE", help="Write to FILE; its ending tells the form."),
+        option("--to", metavar="FILE", help="Write to FILE or URL; its ending tells the form, and how it is packed."),
+        APPEND,
         option("--format", "form", type=click.Choice(FORMS), help="The form of what is written.  [default: csv]"),
         FOR_SPREADSHEET,
     ),

@@ -6,21 +6,23 @@ import os
 import shutil
 from contextlib import ExitStack
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, cast
 
 import click
 from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, jobs_option, option, patient_option, show_option
-from fieldstick.commands.output_options import WRITTEN_HEADING
+from fieldstick.commands.output_options import APPEND, WRITTEN_HEADING, OutputOptions
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say, tell
 from fieldstick.commands.source_options import source_options
-from fieldstick.commands.sources import closing, kept_whole, shown, sources_of
+from fieldstick.commands.sources import closing, kept_whole, sources_of
 from fieldstick.data.delimited import delimiter_of
-from fieldstick.data.text_file import TextFile, refuse_own_source
+from fieldstick.data.passed_on import PassedOn
+from fieldstick.data.sinks import FORMS
+from fieldstick.data.text_file import TextFile
 from fieldstick.errors import EXIT_FAILED, UsageError
 from fieldstick.files import put_in_place
 from fieldstick.operations.rewrite import Rewrite, RewriteJob, Rewriter, RewriteTally, TableForm, prepare_rewrite
@@ -34,6 +36,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from fieldstick.data.read_options import ReadOptions
+    from fieldstick.data.sinks import Form
     from fieldstick.data.source import Source
     from fieldstick.runs.executor import Executor
     from fieldstick.suites.overrides import Overrides
@@ -49,6 +52,10 @@ BACKUP = ".before"
 @source_options
 @WRITTEN_HEADING
 @option("--to", metavar="FILE", help="Write what the sources become to FILE; - for standard output.")
+@option(
+    "--format", "form", type=click.Choice(FORMS), help="Write rows in this form.  [default: as FILE's ending tells]"
+)
+@APPEND
 @option("--in-place", is_flag=True, help="Replace each source, all of them or none.")
 @option("--no-backup", is_flag=True, help=f"With --in-place, keep no copy as NAME{BACKUP}.")
 @heading("How")
@@ -62,6 +69,8 @@ def command(
     template: str | None,
     times: str | None,
     to: str | None,
+    form: Form | None,
+    append: bool,
     in_place: bool,
     no_backup: bool,
     show: int,
@@ -80,12 +89,16 @@ def command(
     rewriter, names = _rewriter(arguments, expression, overrides, template, times)
     # A text that is left out here would be lost.
     sources = sources_of(names, replace(read_options, passes_on=True, everything_wanted=True))
-    table = _table(sources, read_options)
+    output = OutputOptions(None if to == "-" else to, form, append=append)
+    if to is None and (append or form is not None):
+        raise UsageError("--append and --format go with --to FILE")
+    as_rows = to is not None and output.passes_rows(sources)
+    table = _table(sources, read_options, as_rows=as_rows or (to is None and not in_place))
     executor = Processes(jobs)
     if in_place:
         return _in_place(rewriter, sources, table, executor, backup=not no_backup)
     if to is not None:
-        tally = _written(rewriter, sources, table, to, executor)
+        tally = _written(rewriter, sources, table, output, executor, as_rows=as_rows)
     else:
         tally = _previewed(rewriter, sources, table, show, executor)
     say(rewrite_words(tally, to is not None))
@@ -124,14 +137,17 @@ def _rewriter(
     return Rewriter(steps), arguments[len(found) :]
 
 
-def _table(sources: Sequence[Source], read_options: ReadOptions) -> TableForm | None:
+def _table(sources: Sequence[Source], read_options: ReadOptions, *, as_rows: bool) -> TableForm | None:
     """Return how rows are written again; None for lines."""
     if read_options.column is None:
         return None
+    if as_rows:
+        return TableForm(read_options.column, "rows")
     kinds = {source.table_kind() for source in sources}
     if len(kinds) > 1 or not kinds <= {"csv", "jsonl"}:
         raise UsageError(
-            "a column is rewritten in CSV, TSV or JSON Lines, in sources of one kind; extract others first"
+            "a column is rewritten as it stands in CSV, TSV or JSON Lines, in sources of one kind; "
+            "others are written as rows, with --to FILE.parquet or another form"
         )
     delimiters = {delimiter_of(source) for source in sources}
     if len(delimiters) > 1:
@@ -156,15 +172,22 @@ def _previewed(
 
 
 def _written(
-    rewriter: Rewriter, sources: Sequence[Source], table: TableForm | None, to: str, executor: Executor
+    rewriter: Rewriter,
+    sources: Sequence[Source],
+    table: TableForm | None,
+    output: OutputOptions,
+    executor: Executor,
+    *,
+    as_rows: bool,
 ) -> RewriteTally:
-    path = None if to == "-" else to
-    if path is not None:
-        refuse_own_source(path, [source.path for source in sources])
-    target = TextFile(path, shown=shown)
-    job = RewriteJob(rewriter, target, table=table)
-    with kept_whole(target):
-        executor.run(job, sources, byte_progress(sources, writes_to=to))
+    if as_rows:
+        rows = PassedOn(output.open(sources), "rewritten")
+        job, kept = RewriteJob(rewriter, None, table=table, rows=rows), cast("Any", rows)
+    else:
+        kept = output.open_text(sources)
+        job = RewriteJob(rewriter, kept, table=table)
+    with kept_whole(kept):
+        executor.run(job, sources, byte_progress(sources, writes_to=output.path))
     return job.tally
 
 
@@ -177,7 +200,7 @@ def _in_place(
     made: list[tuple[Path, TextFile]] = []
     with ExitStack() as dropping:
         for source, path in zip(sources, paths, strict=True):
-            target = TextFile(str(path))
+            target = TextFile(str(path), may_pack=False)
             dropping.callback(target.abandon)
             job = RewriteJob(rewriter, target, table=table)
             executor.run(job, [source], byte_progress([source]))

@@ -3,33 +3,37 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, cast
 
 import click
 from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option
-from fieldstick.commands.output_options import WRITTEN_HEADING
+from fieldstick.commands.output_options import APPEND, WRITTEN_HEADING, OutputOptions
 from fieldstick.commands.printing import print_json
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import closing, kept_whole, sources_of
 from fieldstick.commands.work_options import work_options
+from fieldstick.data.sinks import FORMS, FolderSink
 from fieldstick.data.storage import join
 from fieldstick.data.text_file import refuse_own_source
 from fieldstick.errors import EXIT_PASSED, UsageError
 from fieldstick.files import is_file_name
-from fieldstick.operations.route import NO_FILE_NAME, KindFiles, Route, RouteJob, RouteTally, prepare_route
+from fieldstick.operations.route import NO_FILE_NAME, KindFiles, KindRows, Route, RouteJob, RouteTally, prepare_route
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.words import counted
 from fieldstick.reporting.work_report import overlaps_report, route_pairs_report, route_table
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from fieldstick.commands.work_options import WorkOptions
     from fieldstick.data.read_options import ReadOptions
+    from fieldstick.data.sinks import Form
     from fieldstick.data.source import Source
     from fieldstick.runs.executor import Executor
 
@@ -42,6 +46,8 @@ _PACKED_TABLES = (".parquet", ".xlsx", ".sqlite", ".db")
 @source_options
 @WRITTEN_HEADING
 @option("--into", metavar="FOLDER", help="Write the texts of each kind to a file in FOLDER.")
+@option("--file-format", type=click.Choice(FORMS), help="The form of those files.  [default: as the sources stand]")
+@APPEND
 @json_option
 @heading("How")
 @option("--otherwise", metavar="NAME", help="What the kind of all other texts is called.  [default: as kept]")
@@ -52,6 +58,8 @@ def command(
     names: tuple[str, ...],
     read_options: ReadOptions,
     into: str | None,
+    file_format: Form | None,
+    append: bool,
     form: str,
     otherwise: str | None,
     overlaps: bool,
@@ -72,11 +80,13 @@ def command(
         return _prove(route, form)
     sources = sources_of(names, replace(read_options, raws_wanted=True, everything_wanted=True))
     executor = work.executor()
+    if into is None and (append or file_format is not None):
+        raise UsageError("--append and --file-format go with --into FOLDER")
     if into is None:
         job = RouteJob(prepare_route(route), None, with_overlaps=overlaps)
         executor.run(job, sources, byte_progress(sources))
     else:
-        job = _into(into, route, sources, overlaps, executor)
+        job = _into(OutputOptions(into, file_format, append=append), route, sources, overlaps, executor)
     tally = job.tally
     _print(tally, route.kinds, overlaps, form)
     known = tally.read - tally.kinds[route.otherwise] - tally.given_up
@@ -116,21 +126,33 @@ def _route(address: str, otherwise: str | None) -> Route:
     return replace(found, otherwise=otherwise)
 
 
-def _into(folder: str, route: Route, sources: list[Source], overlaps: bool, executor: Executor) -> RouteJob:
+def _into(output: OutputOptions, route: Route, sources: list[Source], overlaps: bool, executor: Executor) -> RouteJob:
+    """Sort the texts into files of the folder that is the output's path."""
+    folder = output.path or ""
+    as_rows = output.form is not None and output.passes_rows(sources)
+    ending = f".{output.form}" if output.form is not None else _ending(sources)
+    paths = [join(folder, f"{kind}{ending}") for kind in route.kinds]
+    for path in paths:
+        refuse_own_source(path, [source.path for source in sources])
+    router = prepare_route(route)
+    if as_rows:
+        tables = KindRows(FolderSink(folder, output.open_one, ending), route.kinds)
+        job, kept = RouteJob(router, None, with_overlaps=overlaps, tables=tables), cast("Any", tables)
+    else:
+        files = KindFiles(folder, route.kinds, ending, append=output.append)
+        job, kept = RouteJob(router, files, with_overlaps=overlaps), files
+    with kept_whole(kept):
+        executor.run(job, sources, byte_progress(sources))
+    say(f"{counted(len(paths), 'file')} written: {paths[0]} to {paths[-1]}")
+    return job
+
+
+def _ending(sources: Sequence[Source]) -> str:
+    """Return the ending of files that have the texts as they stand."""
     ending = next((Path(source.name).suffix for source in sources if source.path is not None), "") or ".txt"
     if ending in _PACKED_TABLES:
-        ending = ".csv"
-    elif sources[0].is_packed():
-        ending = Path(sources[0].name[: -len(ending)]).suffix or ".txt"
-    for kind in route.kinds:
-        refuse_own_source(join(folder, f"{kind}{ending}"), [source.path for source in sources])
-    files = KindFiles(folder, route.kinds, ending)
-    job = RouteJob(prepare_route(route), files, with_overlaps=overlaps)
-    with kept_whole(files):
-        executor.run(job, sources, byte_progress(sources))
-    first, *_, last = files.paths.values()
-    say(f"{counted(len(files.paths), 'file')} written: {first} to {last}")
-    return job
+        return ".csv"
+    return Path(sources[0].name[: -len(ending)]).suffix or ".txt" if sources[0].is_packed() else ending
 
 
 def _print(tally: RouteTally, kinds: tuple[str, ...], overlaps: bool, form: str) -> None:

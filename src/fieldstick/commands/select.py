@@ -9,14 +9,14 @@ from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
-from fieldstick.commands.output_options import WRITTEN_HEADING
+from fieldstick.commands.output_options import OutputOptions, sink_options
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import closing, kept_whole, shown, sources_of
 from fieldstick.commands.work_options import work_options
-from fieldstick.data.text_file import TextFile, refuse_own_source
+from fieldstick.data.passed_on import PassedOn
 from fieldstick.errors import UsageError
 from fieldstick.matching.tally import Tally
 from fieldstick.reporting.tally_words import tally_words
@@ -33,8 +33,7 @@ if TYPE_CHECKING:
 @click.argument("arguments", nargs=-1, metavar="SUITE:PATTERN|EXPRESSION SOURCE...")
 @pattern_options
 @source_options
-@WRITTEN_HEADING
-@option("--to", metavar="FILE", help="Write to FILE.")
+@sink_options
 @option("--counts", is_flag=True, help="Print counts for each source instead of texts.")
 @heading("How")
 @option("--not", "unfit", is_flag=True, help="Keep the texts that do not fit.")
@@ -46,7 +45,7 @@ def command(
     expression: str | None,
     overrides: Overrides,
     read_options: ReadOptions,
-    to: str | None,
+    output: OutputOptions,
     counts: bool,
     unfit: bool,
     around: int,
@@ -55,7 +54,8 @@ def command(
 ) -> int:
     """Write the texts of each SOURCE (files, or - for standard input) that fit the pattern, as they stand there.
 
-    Rows of a table are written whole, its header before them. What was read and fitted is said at the end.
+    Rows of a table are written whole, its header before them; to a file of another form, with their types. What was
+    read and fitted is said at the end.
 
     Exit status: 0 all was read, 1 something was not read as asked (it is named), 2 the command or a file is wrong.
     """
@@ -66,7 +66,7 @@ def command(
     sources = sources_of(names, replace(read_options, raws_wanted=True))
     executor = work.executor()
     asked = SelectOptions(unfit, around, with_place)
-    progress = byte_progress(sources, writes_to="" if counts else to)
+    progress = byte_progress(sources, writes_to="" if counts else output.path)
     if counts:
         job = SelectJob(matcher, None, asked)
         executor.run(job, sources, progress)
@@ -74,10 +74,15 @@ def command(
         for source in sources:
             tally = job.tally(source)
             click.echo(shown(f"{source.name}\t{tally.read}\t{tally.fit}\t{tally.missed}"))
+    elif output.passes_rows(sources):
+        if around:
+            raise UsageError("--around gives text; rows of a table have nothing around them")
+        rows = PassedOn(output.open(sources), "selected")
+        job = SelectJob(matcher, None, asked, rows)
+        with kept_whole(rows):
+            executor.run(job, sources, progress)
     else:
-        if to is not None:
-            refuse_own_source(to, [source.path for source in sources])
-        target = TextFile(to, shown=shown)
+        target = output.open_text(sources)
         job = SelectJob(matcher, target, asked)
         with kept_whole(target):
             executor.run(job, sources, progress)

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option, show_option
-from fieldstick.commands.output_options import FOR_SPREADSHEET, WRITTEN_HEADING
+from fieldstick.commands.output_options import FOR_SPREADSHEET, WRITTEN_HEADING, OutputOptions
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say, tell
@@ -18,7 +18,7 @@ from fieldstick.commands.source_options import row_options
 from fieldstick.commands.sources import closing, kept_whole, sources_of
 from fieldstick.commands.work_options import work_options
 from fieldstick.data.elsewhere import StaysHere
-from fieldstick.data.named_rows import NamedRows
+from fieldstick.data.passed_on import PassedOn, stands_as_it_is
 from fieldstick.data.rows import Column
 from fieldstick.data.sinks import form_of, open_sink
 from fieldstick.data.text_file import TextFile, refuse_own_source
@@ -34,8 +34,6 @@ if TYPE_CHECKING:
 
     from fieldstick.commands.work_options import WorkOptions
     from fieldstick.data.read_options import ReadOptions
-    from fieldstick.data.rows import Sink
-    from fieldstick.data.sinks import Form as FileForm
     from fieldstick.data.source import Source
     from fieldstick.files import PartFile
     from fieldstick.suites.suite import Pattern
@@ -106,7 +104,7 @@ def command(
     for each in (accepted, rejects):
         if each not in (None, "-"):
             refuse_own_source(each or "", own)
-    keeper = Accepted(accepted, for_spreadsheet, by_line) if accepted is not None else None
+    keeper = Accepted(accepted, for_spreadsheet) if accepted is not None else None
     path = None if rejects == "-" else rejects
     sink = open_sink(path, form_of(path, None), for_spreadsheet=for_spreadsheet) if rejects is not None else None
     with kept_whole(*(each for each in (keeper, sink) if each is not None)):
@@ -145,28 +143,25 @@ class _Asked(Struct, frozen=True):
 class Accepted(StaysHere):
     """Takes accepted rows: as they stand where the file has the form of the source, else cell by cell."""
 
-    def __init__(self, path: str, for_spreadsheet: bool, by_line: bool) -> None:
-        self._path, self._for_spreadsheet, self._by_line = path, for_spreadsheet, by_line
+    def __init__(self, path: str, for_spreadsheet: bool) -> None:
+        self._output = OutputOptions(path, None, for_spreadsheet)
         self._text: TextFile | None = None
-        self._sink: Sink | None = None
-        self._rows: NamedRows | None = None
+        self._rows: PassedOn | None = None
         self._header = ""
 
     def begin(self, source: Source) -> None:
         """Open what is written to, when it is not open yet."""
-        if self._text is None and self._sink is None:
-            form = None if self._by_line else form_of(self._path, None)
-            if not self._for_spreadsheet and (form is None or _is_form_of(source, form)):
-                self._text = TextFile(self._path)
+        if self._text is None and self._rows is None:
+            form = self._output.passing_form()
+            if not (self._output.for_spreadsheet and form is not None) and stands_as_it_is(source, form):
+                self._text = TextFile(self._output.path)
                 self._text.follow(source.coding)
                 self._text.write(source.header)
                 self._header = source.header
             else:
-                assert form is not None
-                self._sink = open_sink(self._path, form, for_spreadsheet=self._for_spreadsheet)
-                self._rows = NamedRows(self._sink, "accepted")
+                self._rows = PassedOn(self._output.open_one(self._output.path), "accepted", (VALUE,))
         if self._rows is not None:
-            self._rows.expect(source.columns)
+            self._rows.take(source, ())
 
     def take(self, source: Source, raw: str | bytes, rows: Iterable[Mapping[str, Any]]) -> None:
         """Write accepted rows."""
@@ -179,27 +174,17 @@ class Accepted(StaysHere):
             else:
                 self._text.write(raw)
         elif self._rows is not None:
-            for row in rows:
-                self._rows.add(row)
+            self._rows.take(source, rows)
 
     def complete(self) -> list[PartFile]:
         """Write what is left to write, and return the file, which is then to be put in place."""
-        if self._rows is not None:
-            self._rows.finish()
-        return [part for each in (self._text, self._sink) if each is not None for part in each.complete()]
+        return [part for each in (self._text, self._rows) if each is not None for part in each.complete()]
 
     def abandon(self) -> None:
         """Drop what was written."""
-        for each in (self._text, self._sink):
+        for each in (self._text, self._rows):
             if each is not None:
                 each.abandon()
-
-
-def _is_form_of(source: Source, form: FileForm) -> bool:
-    """Tell whether a source has the form that is written, so that its rows can stand as they are."""
-    if source.kind == "csv":
-        return form in ("csv", "tsv") and (source.delimiter == "\t") is (form == "tsv")
-    return form == source.kind == "jsonl"
 
 
 def _form(

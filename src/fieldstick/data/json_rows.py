@@ -112,6 +112,18 @@ def with_value(raw: str, keys: tuple[str, ...], text: str) -> str:
     return raw[:start] + json_text(text) + raw[end:]
 
 
+def with_value_at(value: Any, keys: tuple[str, ...], text: str) -> Any:
+    """Return a value with a text below it at `keys`; what holds it is copied, all else is the same."""
+    if not keys:
+        return text
+    first, *rest = keys
+    if isinstance(value, dict):
+        return {**value, first: with_value_at(value.get(first), tuple(rest), text)}
+    changed = list(value)
+    changed[int(first)] = with_value_at(changed[int(first)], tuple(rest), text)
+    return changed
+
+
 def _value_span(raw: str, at: int, keys: tuple[str, ...]) -> tuple[int, int]:
     """Return where the value below the one at `at` stands, as code-point offsets."""
     for key in keys:

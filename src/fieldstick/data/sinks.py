@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from typing import TYPE_CHECKING, Literal
 
+from fieldstick.data.packing import packing_of, without_packing
 from fieldstick.data.rows import Sink, TableSink
 from fieldstick.data.storage import join, make_folder
 from fieldstick.errors import UsageError, hint
@@ -58,6 +59,11 @@ class FolderSink(Sink):
             sink.abandon()
 
 
+def tells_form(path: str) -> bool:
+    """Tell whether the name of a file tells the form of rows."""
+    return os.path.splitext(without_packing(path))[1].lower() in _ENDINGS
+
+
 def form_of(path: str | None, form: str | None) -> Form:
     """Return the form that is asked for, or that a file's ending tells; CSV for standard output.
 
@@ -67,8 +73,10 @@ def form_of(path: str | None, form: str | None) -> Form:
         return next(each for each in FORMS if each == form)
     if path is None:
         return "csv"
-    ending = os.path.splitext(path)[1].lower()
+    ending = os.path.splitext(without_packing(path))[1].lower()
     if ending in _ENDINGS:
+        if packing_of(path) is not None and _ENDINGS[ending] not in TEXT_FORMS:
+            raise UsageError(f"{path}: only text is packed so: {', '.join(TEXT_FORMS)}")
         return _ENDINGS[ending]
     if not ending:
         raise UsageError(f"{path} has no ending that tells its form; choose one with --format: {', '.join(FORMS)}")
@@ -82,8 +90,9 @@ def open_sink(
     for_spreadsheet: bool = False,
     delimiter: str = ",",
     shown: Callable[[str], str] | None = None,
+    append: bool = False,
 ) -> Sink:
-    """Open a sink for one file, or standard output.
+    """Open a sink for one file, or standard output; with `append` rows are added to those that are there.
 
     Raises UsageError when it cannot be opened, or the form needs a file and there is none.
     """
@@ -91,7 +100,7 @@ def open_sink(
         from fieldstick.data.text_file import TextFile
         from fieldstick.data.text_rows import TextSink
 
-        target = TextFile(path, shown=shown)
+        target = TextFile(path, shown=shown, append=append)
         if form == "jsonl":
             from fieldstick.data.json_rows import JsonLines
 
@@ -102,6 +111,8 @@ def open_sink(
         return TextSink(target, lambda each: Delimited(tuple(each), mark, for_spreadsheet))
     if path is None:
         raise UsageError(f"{form} is no text: name a file with --to")
+    if append and form != "sqlite":
+        raise UsageError(f"{path}: nothing can be added to a file of this form; --append goes with text and databases")
     if form == "parquet":
         from fieldstick.data.parquet import ParquetSink
 
@@ -109,7 +120,7 @@ def open_sink(
     if form == "sqlite":
         from fieldstick.data.sqlite import DatabaseSink
 
-        return DatabaseSink(path)
+        return DatabaseSink(path, append=append)
     from fieldstick.data.xlsx import WorkbookSink
 
     return WorkbookSink(path)

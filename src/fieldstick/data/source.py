@@ -16,6 +16,7 @@ from fieldstick.data.batch import Batch, Entry, LineNumbers, SourceNotes
 from fieldstick.data.coding import BLOCK, Coding, Transcoded, checked_encoding, coding_of, has_escapes
 from fieldstick.data.compression import STANDARD_INPUT, Stream
 from fieldstick.data.lines import MOST_BYTES, line_blocks, whole_characters
+from fieldstick.data.packing import without_packing
 from fieldstick.data.read_options import Kind, ReadOptions
 from fieldstick.data.storage import is_url, named_like, stored
 from fieldstick.errors import UsageError, hint
@@ -45,7 +46,6 @@ _FORMATS: dict[Kind, str] = {
 }
 """The module of each form of a table; its `entries(source, stream)` gives the rows."""
 
-_PACKED_ENDINGS = (".gz", ".bz2", ".xz", ".zst")
 _NAMES = {"parquet": "a Parquet file", "sqlite": "a SQLite database", "xlsx": "a workbook"}
 
 BLOCK_ITEMS = 2000
@@ -126,10 +126,7 @@ class Source:
     @property
     def ending(self) -> str:
         """The ending of its name in small letters, what says that it is compressed left out."""
-        name = self.name
-        for ending in _PACKED_ENDINGS:
-            name = name.removesuffix(ending)
-        return os.path.splitext(name)[1].lower()
+        return os.path.splitext(without_packing(self.name))[1].lower()
 
     def table_kind(self) -> Kind:
         """Return what kind of table it is, told from its first bytes and its name."""

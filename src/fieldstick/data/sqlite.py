@@ -139,7 +139,8 @@ def _chosen(name: str, tables: list[str], table: str | None) -> str:
 
 
 class DatabaseSink(Sink):
-    """Tables in a database, all of them or none; one that is there already under the same name is replaced.
+    """Tables in a database, all of them or none; one that is there already under the same name is replaced, or with
+    `append` added to.
 
     A database that is there is written to in one transaction, since others may have it open. A new one is made beside
     its final name.
@@ -147,8 +148,8 @@ class DatabaseSink(Sink):
 
     several_tables = True
 
-    def __init__(self, path: str) -> None:
-        self._path = path
+    def __init__(self, path: str, *, append: bool = False) -> None:
+        self._path, self._append = path, append
         if is_url(path):
             raise UsageError(f"{path}: a SQLite database is written where files are, not to a store")
         self._part = None if os.path.isfile(path) and os.path.getsize(path) else PartFile(path)
@@ -169,9 +170,19 @@ class DatabaseSink(Sink):
     def table(self, name: str, columns: Sequence[Column]) -> TableSink:
         """See `Sink.table`."""
         names = told_apart([without_escapes(column.name) for column in columns], fold=True)
-        table = _DatabaseTable(self, name, [(each, column.type) for each, column in zip(names, columns, strict=True)])
+        known = self._known_columns(name) if self._append else {}
+        for each in names:
+            if known and each not in known:
+                raise UsageError(f"{self._path}: the table '{name}' has no column '{each}'{hint(each, known)}")
+        typed = [(each, column.type) for each, column in zip(names, columns, strict=True)]
+        table = _DatabaseTable(self, name, typed, is_there=bool(known))
         self._tables.append(table)
         return table
+
+    def _known_columns(self, name: str) -> list[str]:
+        """Return the columns of a table; none where there is no such table."""
+        assert self._base is not None
+        return [row[1] for row in self._base.execute(f"pragma table_info({_quoted(name)})")]
 
     def execute(self, statement: str, rows: list[tuple[Any, ...]] | None = None) -> None:
         """Execute a statement, for each of the rows if there are any. Raises UsageError."""
@@ -211,12 +222,17 @@ def _check_is_database(path: str) -> None:
 class _DatabaseTable(TableSink):
     """A table whose columns have a type as long as all their values fit it."""
 
-    def __init__(self, sink: DatabaseSink, name: str, columns: list[tuple[str, str]]) -> None:
+    def __init__(
+        self, sink: DatabaseSink, name: str, columns: list[tuple[str, str]], *, is_there: bool = False
+    ) -> None:
         self._sink, self._name = sink, name
         self._columns = [(each, _TYPES.get(kind, "" if kind == "mixed" else "TEXT")) for each, kind in columns]
-        self._statement = f"insert into {_quoted(name)} values ({', '.join('?' * len(columns))})"
-        self._sink.execute(f"drop table if exists {_quoted(name)}")
-        self._create(name)
+        listed = ", ".join(_quoted(each) for each, _ in columns)
+        self._statement = f"insert into {_quoted(name)} ({listed}) values ({', '.join('?' * len(columns))})"
+        self._is_there = is_there
+        if not is_there:
+            self._sink.execute(f"drop table if exists {_quoted(name)}")
+            self._create(name)
 
     def _create(self, name: str) -> None:
         listed = ", ".join(f"{_quoted(each)} {kind}" for each, kind in self._columns)
@@ -234,7 +250,7 @@ class _DatabaseTable(TableSink):
         """See `TableSink.write`; a column of numbers that meets one which SQLite has not loses its type."""
         numeric = [index for index, (_, kind) in enumerate(self._columns) if kind not in ("TEXT", "")]
         wider = [index for index in numeric if any(isinstance(row[index], str) for row in payload)]
-        if wider:
+        if wider and not self._is_there:
             self._widen(wider)
         self._sink.execute(self._statement, payload)
 

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import io
 import os
 import sys
-from typing import TYPE_CHECKING, NoReturn
+from typing import TYPE_CHECKING, Any, NoReturn
 
 from fieldstick.data.coding import encoded
+from fieldstick.data.compression import Stream
 from fieldstick.data.elsewhere import StaysHere
+from fieldstick.data.packing import packed, packing_of
 from fieldstick.data.storage import is_url, part_file
 from fieldstick.errors import UsageError
-from fieldstick.files import put_in_place
+from fieldstick.files import AppendedFile, put_in_place
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
@@ -23,21 +26,36 @@ class TextFile(StaysHere):
     """Takes text and writes it as UTF-8, or stored as the source it follows, to a file or to standard output.
 
     What stands for undecodable bytes is written as those bytes. `shown` makes text safe for a terminal; it is used
-    when standard output is one. Raises UsageError when something cannot be written.
+    when standard output is one. A file whose name ends as that of a packed one is packed, unless it is not to be; with
+    `append` what is written is added to what is there. Raises UsageError when something cannot be written.
     """
 
-    def __init__(self, path: str | None, *, shown: Callable[[str], str] | None = None) -> None:
-        self._part = part_file(path) if path is not None else None
+    def __init__(
+        self,
+        path: str | None,
+        *,
+        shown: Callable[[str], str] | None = None,
+        append: bool = False,
+        may_pack: bool = True,
+    ) -> None:
+        packing = packing_of(path) if path is not None and may_pack else None
+        self.held = first_line_of(path, packing) if append and path is not None else None
+        if path is not None and append:
+            self._part: PartFile | None = AppendedFile(path, ends_lines=packing is None)
+        else:
+            self._part = part_file(path) if path is not None else None
         self._coding: Coding | None = None
         self._shown = shown if path is None and sys.stdout.isatty() else None
         self.name = path or "standard output"
-        self._stream = self._part.stream if self._part is not None else sys.stdout.buffer
+        self._stream: Any = self._part.stream if self._part is not None else sys.stdout.buffer
+        self._packer = packed(self._part.stream, packing) if self._part is not None and packing is not None else None
+        self._stream = self._packer or self._stream
 
     def follow(self, coding: Coding) -> None:
         """Store what is written as a source is stored, its byte-order mark at the head; the first source decides."""
         if self._coding is None:
             self._coding = coding
-            self.write_bytes(coding.mark)
+            self.write_bytes(coding.mark if self.held is None else b"")
 
     def write(self, text: str) -> None:
         """Write text."""
@@ -63,6 +81,11 @@ class TextFile(StaysHere):
     def complete(self) -> list[PartFile]:
         """Return the file, which is then to be put in place; flush standard output."""
         if self._part is not None:
+            try:
+                if self._packer is not None:
+                    self._packer.close()
+            except OSError as error:
+                self._failed(error)
             return [self._part]
         try:
             self._stream.flush()
@@ -87,6 +110,21 @@ class TextFile(StaysHere):
             os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         self.abandon()
         raise UsageError(f"{self.name}: cannot be written: {error.strerror or error}") from None
+
+
+def first_line_of(path: str, packing: str | None) -> bytes | None:
+    """Return the first line of a file that is added to, its end included; None where there is nothing in it.
+
+    Raises UsageError when it is packed otherwise than its name says, or cannot be added to.
+    """
+    if is_url(path):
+        raise UsageError(f"{path}: nothing can be added to a file of a store; write another one beside it")
+    if not os.path.isfile(path) or not os.path.getsize(path):
+        return None
+    with Stream(path) as stream:
+        if stream.packing != packing:
+            raise UsageError(f"{path} is packed otherwise than its name says; name another file")
+        return bytes(io.BufferedReader(stream).readline())
 
 
 def refuse_own_source(path: str, sources: Iterable[str | None]) -> None:

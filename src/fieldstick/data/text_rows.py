@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.data.coding import encoded
 from fieldstick.data.rows import Sink, TableSink
+from fieldstick.errors import UsageError
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
@@ -22,6 +23,10 @@ class TextTable(TableSink):
     def __init__(self, form: RowFormat, target: TextFile) -> None:
         self._form, self._target = form, target
         self._begun = False
+        held, head = target.held, form.head()
+        if held is not None and head and held.rstrip(b"\r\n") != encoded(head).rstrip(b"\n"):
+            known = held.decode("utf-8", "replace").strip()
+            raise UsageError(f"{target.name} has other columns: {known}, and these are {head.strip()}")
 
     def encode(self, rows: list[Row]) -> bytes:
         """See `TableSink.encode`."""
@@ -46,7 +51,8 @@ class TextTable(TableSink):
         """Write what stands before the rows, once."""
         if not self._begun:
             self._begun = True
-            self._target.write(self._form.head())
+            if self._target.held is None:
+                self._target.write(self._form.head())
 
 
 class TextSink(Sink):

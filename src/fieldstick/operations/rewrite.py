@@ -12,7 +12,8 @@ from msgspec.structs import replace
 
 from fieldstick.data.coding import encoded
 from fieldstick.data.delimited import with_cell
-from fieldstick.data.json_rows import pointer, with_value
+from fieldstick.data.json_rows import pointer, with_value, with_value_at
+from fieldstick.data.passed_on import rows_at
 from fieldstick.data.placed import HEAD, replaced
 from fieldstick.engines.budget import note_spent
 from fieldstick.errors import BudgetSpent, EngineFailure, UsageError, hint
@@ -29,6 +30,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
 
     from fieldstick.data.batch import Batch, StoredTexts
+    from fieldstick.data.passed_on import PassedOn
     from fieldstick.data.source import Source
     from fieldstick.data.text_file import TextFile
     from fieldstick.engines.protocol import Span
@@ -340,21 +342,29 @@ class TableForm(Struct, frozen=True):
 class RewriteJob:
     """Rewrites each text; without a target, only tells what would change, the first `show` of it whole.
 
-    What does not change is written as it stands, line ends and marks included. A text that spends its budget is
-    written as it was and named in the tally.
+    What does not change is written as it stands, line ends and marks included; with `rows` all is passed on as rows. A
+    text that spends its budget is written as it was and named in the tally.
     """
 
     def __init__(
-        self, rewriter: Rewriter, target: TextFile | None, *, table: TableForm | None = None, show: int = 0
+        self,
+        rewriter: Rewriter,
+        target: TextFile | None,
+        *,
+        table: TableForm | None = None,
+        show: int = 0,
+        rows: PassedOn | None = None,
     ) -> None:
         self.tally = RewriteTally()
+        self._rows = rows
         self._rewriter, self._target, self._table, self._show = rewriter, target, table, show
-        self._replacing = replacing(rewriter.steps[0]) if len(rewriter.steps) == 1 and not show else None
+        by_walk = len(rewriter.steps) == 1 and not show and rows is None
+        self._replacing = replacing(rewriter.steps[0]) if by_walk else None
         self._header: str | None = None
         self._source: Source | None = None
         self._open_end = False
 
-    def work(self, source: str, batch: Batch) -> tuple[str | bytes, RewriteTally]:
+    def work(self, source: str, batch: Batch) -> tuple[str | bytes | list[Mapping[str, Any]], RewriteTally]:
         """See `Job.work`."""
         if self._replacing is not None and batch.stored is not None:
             done = self._replacing.replaced(batch.stored)
@@ -364,6 +374,7 @@ class RewriteJob:
         tally = RewriteTally(read=len(batch.texts) - len(batch.without_text))
         fits = self._rewriter.may_change(batch.texts)
         made: list[str] = []
+        rows = rows_at(source, batch, range(len(batch.numbers))) if self._rows is not None else []
         for index, (text, number, fit) in enumerate(zip(batch.texts, batch.numbers, fits, strict=True)):
             may_change = fit and index not in batch.without_text
             if fit is None:
@@ -374,12 +385,24 @@ class RewriteJob:
                 tally.rows += found.count
                 if len(tally.shown) < self._show:
                     tally.shown.append((source, number, found))
-                if self._target is not None:
+                if self._rows is not None:
+                    rows[index] = self._row(rows[index], found.after)
+                elif self._target is not None:
                     row = batch.rows[index] if batch.rows is not None else None
                     made.append(self._raw(batch.raw(index), found, row))
             elif self._target is not None:
                 made.append(batch.raw(index))
-        return "".join(made), tally
+        return rows if self._rows is not None else "".join(made), tally
+
+    def _row(self, row: Mapping[str, Any], after: str) -> Mapping[str, Any]:
+        """Return a row with what its text became."""
+        if self._table is None:
+            return {**row, "text": after}
+        column = self._table.column
+        if not column.startswith("/") or column in row:
+            return {**row, column: after}
+        changed: Mapping[str, Any] = with_value_at(row, pointer(column), after)
+        return changed
 
     def _rewritten(self, text: str, source: str, number: int, tally: RewriteTally) -> Rewritten | None:
         try:
@@ -402,12 +425,16 @@ class RewriteJob:
         """See `Job`."""
         return self._replacing is not None
 
-    def take(self, source: Source, made: tuple[str | bytes, RewriteTally]) -> None:
+    def take(self, source: Source, made: tuple[str | bytes | list[Mapping[str, Any]], RewriteTally]) -> None:
         """See `Job.take`."""
         text, found = made
         self.tally.merge(found)
         self.tally.shown += found.shown[: self._show - len(self.tally.shown)]
-        if self._target is not None:
+        if isinstance(text, list):
+            assert self._rows is not None
+            # A line that is no JSON has no row; it is named in the notes.
+            self._rows.take(source, filter(None, text))
+        elif self._target is not None:
             self._target.follow(source.coding)
             if self._header is None:
                 self._header = source.header

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Mapping
 from itertools import compress
 from operator import not_
 from typing import TYPE_CHECKING, Any
@@ -11,7 +12,10 @@ import msgspec
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from fieldstick.data.coding import encoded
 from fieldstick.data.elsewhere import StaysHere
+from fieldstick.data.named_rows import NamedRows
+from fieldstick.data.passed_on import columns_of, rows_at
 from fieldstick.data.placed import counted, gathered
 from fieldstick.data.storage import join, make_folder
 from fieldstick.data.text_file import TextFile
@@ -24,9 +28,10 @@ from fieldstick.suites.sections import Members, OperationTable, SampleTable, Sec
 from fieldstick.suites.suite import Difference, Operation, Pattern
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping, Sequence
+    from collections.abc import Iterator, Sequence
 
     from fieldstick.data.batch import Batch
+    from fieldstick.data.rows import Sink
     from fieldstick.data.source import Source
     from fieldstick.matching.matcher import Matcher
     from fieldstick.suites.operation_reader import OperationReader
@@ -197,17 +202,21 @@ class RouteTally(Tally):
                 known += texts[: MOST_OVERLAPS - len(known)]
 
 
+Heap = str | bytes | list[Mapping[str, Any]]
+"""Texts of a kind as they stand, as UTF-8 if they are bytes, or as rows."""
+
+
 class KindFiles(StaysHere):
     """A file for each kind in a folder, all of them put in place at the end, or none."""
 
-    def __init__(self, folder: str, kinds: Sequence[str], ending: str) -> None:
+    def __init__(self, folder: str, kinds: Sequence[str], ending: str, *, append: bool = False) -> None:
         make_folder(folder)
         self.paths = {kind: join(folder, f"{kind}{ending}") for kind in kinds}
         self._targets: list[TextFile] = []
         self._headers: dict[int, str] = {}
         try:
             for kind in kinds:
-                self._targets.append(TextFile(self.paths[kind]))
+                self._targets.append(TextFile(self.paths[kind], append=append))
         except BaseException:
             self.abandon()
             raise
@@ -216,8 +225,10 @@ class KindFiles(StaysHere):
         """Write texts of a kind, by its index, as UTF-8 if they are bytes; a table's header before them."""
         self._targets[kind].follow(source.coding)
         if source.header and self._headers.get(kind) != source.header:
+            held = self._targets[kind].held
+            if kind in self._headers or held is None or held.strip() != encoded(source.header).strip():
+                self._targets[kind].write(source.header)
             self._headers[kind] = source.header
-            self._targets[kind].write(source.header)
         if isinstance(text, bytes):
             self._targets[kind].write_utf8(text)
         else:
@@ -233,19 +244,48 @@ class KindFiles(StaysHere):
             target.abandon()
 
 
+class KindRows(StaysHere):
+    """A table of rows for each kind, all of them put in place at the end, or none."""
+
+    def __init__(self, sink: Sink, kinds: Sequence[str]) -> None:
+        self._sink = sink
+        self._kinds = [NamedRows(sink, kind) for kind in kinds]
+
+    def take(self, source: Source, kind: int, rows: list[Mapping[str, Any]]) -> None:
+        """Take rows of a kind, by its index."""
+        for each in self._kinds:
+            each.expect(columns_of(source))
+        for row in rows:
+            self._kinds[kind].add(row)
+
+    def complete(self) -> list[PartFile]:
+        """Write what is left to write, and return the files, which are then to be put in place together."""
+        for each in self._kinds:
+            each.finish()
+        return self._sink.complete()
+
+    def abandon(self) -> None:
+        """Drop all files."""
+        self._sink.abandon()
+
+
 class RouteJob:
     """Sorts each text into its kind, and writes it as it stands to the kind's file.
 
-    A text that spends its budget is counted apart, and written with those of no kind.
+    A text that spends its budget is counted apart, and written with those of no kind. With `tables` the texts are
+    passed on as rows.
     """
 
-    def __init__(self, router: Router, files: KindFiles | None, *, with_overlaps: bool) -> None:
+    def __init__(
+        self, router: Router, files: KindFiles | None, *, with_overlaps: bool, tables: KindRows | None = None
+    ) -> None:
         self.tally = RouteTally()
         self._router, self._files, self._with_overlaps = router, files, with_overlaps
+        self._tables = tables
 
-    def work(self, source: str, batch: Batch) -> tuple[Mapping[int, str | bytes], RouteTally]:
+    def work(self, source: str, batch: Batch) -> tuple[Mapping[int, Heap], RouteTally]:
         """See `Job.work`."""
-        walked = self._walked(batch)
+        walked = self._walked(source, batch)
         if walked is not None:
             return walked
         kinds = self._router.kinds
@@ -261,13 +301,17 @@ class RouteJob:
                 if kind is None:
                     tally.give_up(source, batch.numbers[index])
         sorted_in = [otherwise if kind is None else kind for kind in found]
-        joined = self._joined(batch, sorted_in) if self._files is not None else {}
+        joined: Mapping[int, Heap] = {}
+        if self._tables is not None:
+            joined = self._as_rows(source, batch, sorted_in)
+        elif self._files is not None:
+            joined = self._joined(batch, sorted_in)
         tally.fit = tally.kinds.total() - tally.kinds[kinds[otherwise]]
         if self._with_overlaps:
             self._note_overlaps(source, batch, tally)
         return joined, tally
 
-    def _walked(self, batch: Batch) -> tuple[dict[int, bytes], RouteTally] | None:
+    def _walked(self, source: str, batch: Batch) -> tuple[Mapping[int, Heap], RouteTally] | None:
         """Return the lines of each kind as they stand, where walkers can tell them; None where they cannot."""
         if self._router.walk is None or batch.stored is None or self._with_overlaps:
             return None
@@ -279,10 +323,20 @@ class RouteJob:
         of_none, *counts = counted(found, otherwise)
         tally = RouteTally(read=batch.stored.count, fit=sum(counts))
         tally.kinds.update({kind: count for kind, count in zip(kinds, (*counts, of_none), strict=True) if count})
+        if self._tables is not None:
+            sorted_in = [otherwise if each < 0 else each for each in memoryview(found).cast("h")]
+            return self._as_rows(source, batch, sorted_in), tally
         if self._files is None:
             return {}, tally
         heaps = gathered(batch.stored, found, [otherwise, *range(otherwise)])
         return {kind: heap for kind, heap in enumerate(heaps) if heap}, tally
+
+    def _as_rows(self, source: str, batch: Batch, found: list[int]) -> dict[int, list[Mapping[str, Any]]]:
+        """Return the texts of each kind as rows."""
+        heaps: dict[int, list[Mapping[str, Any]]] = {}
+        for kind, row in zip(found, rows_at(source, batch, range(len(found))), strict=True):
+            heaps.setdefault(kind, []).append(row)
+        return heaps
 
     def _joined(self, batch: Batch, found: list[int]) -> dict[int, str]:
         """Return the texts of each kind as they stand, each with a line end."""
@@ -314,14 +368,18 @@ class RouteJob:
     @property
     def tells_numbers(self) -> bool:
         """See `Job`."""
-        return self._with_overlaps
+        return self._with_overlaps or self._tables is not None
 
-    def take(self, source: Source, made: tuple[Mapping[int, str | bytes], RouteTally]) -> None:
+    def take(self, source: Source, made: tuple[Mapping[int, Heap], RouteTally]) -> None:
         """See `Job.take`."""
         texts, found = made
         self.tally.merge(found)
-        if self._files is not None:
-            for kind, text in texts.items():
+        for kind, text in texts.items():
+            if isinstance(text, list):
+                assert self._tables is not None
+                self._tables.take(source, kind, text)
+            else:
+                assert self._files is not None
                 self._files.write(kind, source, text)
 
     def close(self, sources: Sequence[Source]) -> None:

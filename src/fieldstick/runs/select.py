@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from collections import deque
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
+from fieldstick.data.passed_on import PassedOn, rows_at
 from fieldstick.data.placed import counted, gathered
 from fieldstick.matching.tally import DOES_NOT_FIT, Tally, tallied
 from fieldstick.matching.walks import fit_walk
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterator, Mapping, Sequence
 
     from fieldstick.data.batch import Batch
     from fieldstick.data.source import Source
@@ -22,6 +23,15 @@ if TYPE_CHECKING:
 
 Line = tuple[int, str, bool]
 """A text's number, the text as it stands in its source, and whether it is one that was asked for."""
+
+
+class PassedRows(Struct, frozen=True):
+    """Texts that were asked for, as rows."""
+
+    rows: list[Mapping[str, Any]]
+
+
+Selected = list[Line] | bytes | PassedRows
 
 
 class SelectOptions(Struct, frozen=True):
@@ -35,23 +45,32 @@ class SelectOptions(Struct, frozen=True):
 class SelectJob:
     """Writes the texts that fit, or do not, in their order.
 
-    A text that spent its budget is neither; it is named in the tally. Without a target the texts are counted alone.
+    A text that spent its budget is neither; it is named in the tally. With `rows` they are passed on as rows; without
+    a target either the texts are counted alone.
     """
 
-    def __init__(self, matcher: Matcher, target: TextFile | None, asked: SelectOptions = SelectOptions()) -> None:
-        self._matcher, self._target, self._asked = matcher, target, asked
+    def __init__(
+        self,
+        matcher: Matcher,
+        target: TextFile | None,
+        asked: SelectOptions = SelectOptions(),
+        rows: PassedOn | None = None,
+    ) -> None:
+        self._matcher, self._target, self._asked, self._rows = matcher, target, asked, rows
         self._walk = fit_walk(matcher)
         self._writer = Writer(target, asked)
         self._tallies: dict[int, Tally] = {}
 
-    def work(self, source: str, batch: Batch) -> tuple[list[Line] | bytes, Tally]:
+    def work(self, source: str, batch: Batch) -> tuple[Selected, Tally]:
         """See `Job.work`."""
-        walked = self._walked(batch)
+        walked = self._walked(source, batch)
         if walked is not None:
             return walked
         fits = self._matcher.fits(batch.texts)
         tally = tallied(fits, source, batch.numbers)
         wanted = not self._asked.unfit
+        if self._rows is not None:
+            return self._as_rows(source, batch, [index for index, fit in enumerate(fits) if fit is wanted]), tally
         if self._target is None:
             return [], tally
         lines = [
@@ -61,9 +80,10 @@ class SelectJob:
         ]
         return lines, tally
 
-    def _walked(self, batch: Batch) -> tuple[bytes, Tally] | None:
+    def _walked(self, source: str, batch: Batch) -> tuple[Selected, Tally] | None:
         """Return the lines asked for as they stand, where walkers can tell them; None where they cannot."""
-        if self._walk is None or batch.stored is None or self._asked.around or self._asked.with_place:
+        by_text = self._rows is None
+        if self._walk is None or batch.stored is None or self._asked.around or (by_text and self._asked.with_place):
             return None
         fits = self._walk.fits(batch.stored)
         if fits is None:
@@ -72,9 +92,20 @@ class SelectJob:
         tally = Tally(read=batch.stored.count, fit=fit)
         if unfit:
             tally.misses[DOES_NOT_FIT, None] = unfit
+        if self._rows is not None:
+            view = memoryview(fits).cast("h")
+            wanted = [index for index, each in enumerate(view) if (each < 0) is self._asked.unfit]
+            return self._as_rows(source, batch, wanted), tally
         if self._target is None:
             return b"", tally
         return gathered(batch.stored, fits, [0, -1] if self._asked.unfit else [-1, 0])[0], tally
+
+    def _as_rows(self, source: str, batch: Batch, wanted: list[int]) -> PassedRows:
+        rows = rows_at(source, batch, wanted)
+        if self._asked.with_place and batch.rows is not None:
+            numbers = batch.numbers
+            rows = [{"source": source, "line": numbers[index], **row} for index, row in zip(wanted, rows, strict=True)]
+        return PassedRows(rows)
 
     @property
     def is_walked(self) -> bool:
@@ -84,18 +115,25 @@ class SelectJob:
     @property
     def tells_numbers(self) -> bool:
         """See `Job`."""
-        return self._asked.with_place
+        return self._asked.with_place or self._rows is not None
 
-    def take(self, source: Source, made: tuple[list[Line] | bytes, Tally]) -> None:
+    def take(self, source: Source, made: tuple[Selected, Tally]) -> None:
         """See `Job.take`."""
         lines, tally = made
         self._tallies.setdefault(id(source), Tally()).merge(tally)
-        self._writer.write(source, lines)
+        if isinstance(lines, PassedRows):
+            assert self._rows is not None
+            self._rows.take(source, lines.rows)
+        else:
+            self._writer.write(source, lines)
 
     def close(self, sources: Sequence[Source]) -> None:
         """See `Job.close`; a table that has a header alone keeps it."""
         for source in sources if not self._tallies else ():
-            self._writer.write(source, [])
+            if self._rows is not None:
+                self._rows.take(source, ())
+            else:
+                self._writer.write(source, [])
 
     def tally(self, source: Source) -> Tally:
         """Return the tally of one source."""
