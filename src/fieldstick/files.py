@@ -160,6 +160,9 @@ class AppendedFile(PartFile):
     def __init__(self, path: str | os.PathLike[str], *, ends_lines: bool) -> None:
         super().__init__(path)
         self._ends_lines = ends_lines
+        self.head = 0
+        """Bytes at the beginning of what is written that are for a file that holds nothing yet."""
+
         self._lock = contextlib.ExitStack()
 
     def complete(self) -> None:
@@ -180,6 +183,7 @@ class AppendedFile(PartFile):
                             old.seek(-1, os.SEEK_END)
                             self.stream.write(b"" if old.read(1) == b"\n" else b"\n")
                 with open(added, "rb") as rows:
+                    rows.seek(self.head if self.stream.tell() else 0)
                     shutil.copyfileobj(rows, self.stream, 1 << 20)
                 self.stream.flush()
                 os.fsync(self.stream.fileno())

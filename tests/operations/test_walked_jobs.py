@@ -107,6 +107,9 @@ class Taken:
     def follow(self, coding: Coding) -> None:
         pass
 
+    def write_head(self, text: str) -> None:
+        self.write(text)
+
     def write(self, text: str) -> None:
         self.written += encoded(text)
 

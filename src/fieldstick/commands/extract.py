@@ -15,13 +15,18 @@ from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
-from fieldstick.commands.sources import closing, kept_whole, sources_of
-from fieldstick.commands.work_options import work_options
+from fieldstick.commands.sources import kept_whole, sources_of
+from fieldstick.commands.work_options import limited_work_options
+from fieldstick.data.read_options import TABLES
+from fieldstick.data.rows import Column
 from fieldstick.data.sinks import FolderSink
 from fieldstick.errors import UsageError
 from fieldstick.matching.result import DID_NOT_MATCH
+from fieldstick.reporting.summary_report import summary_as_data, summary_report
 from fieldstick.reporting.tally_words import tally_words
+from fieldstick.reporting.terminal import Terminal
 from fieldstick.runs.extract import ExtractJob, ExtractOptions, PrintJob
+from fieldstick.runs.summary import SummarySink
 from fieldstick.suites.templates import read_template
 from fieldstick.workspace import Workspace
 
@@ -34,7 +39,7 @@ if TYPE_CHECKING:
     from fieldstick.data.source import Source
     from fieldstick.matching.matcher import Matcher
     from fieldstick.matching.tally import Tally
-    from fieldstick.runs.executor import Executor
+    from fieldstick.runs.summary import FieldSummary
     from fieldstick.suites.overrides import Overrides
 
 
@@ -45,6 +50,7 @@ if TYPE_CHECKING:
 @sink_options
 @option("--into", metavar="FOLDER", help="A file for each pattern in FOLDER.")
 @option("--template", metavar="TEMPLATE", help="Write this for each match, as in '{plot}: {moisture}'.")
+@option("--summary", is_flag=True, help="Print what the fields hold; rows are written if --to or --into says where.")
 @heading("How")
 @option("--otherwise", metavar="TEXT", help="What stands in every field for a text that does not fit.")
 @option(
@@ -53,8 +59,9 @@ if TYPE_CHECKING:
     default=None,
     help="Columns for source, line, start and end.  [default: with several sources]",
 )
+@option("--carry", multiple=True, metavar="NAME", help="With a table: this column beside the fields. Repeatable.")
 @option("--together", is_flag=True, help="One table for several patterns, with a column for the pattern.")
-@work_options
+@limited_work_options
 def command(
     arguments: tuple[str, ...],
     expression: str | None,
@@ -63,8 +70,10 @@ def command(
     output: OutputOptions,
     into: str | None,
     template: str | None,
+    summary: bool,
     otherwise: str | None,
     with_place: bool | None,
+    carry: tuple[str, ...],
     together: bool,
     work: WorkOptions,
 ) -> int:
@@ -77,15 +86,21 @@ def command(
     """
     chosen, names = Workspace().patterns(arguments, overrides, expression=expression)
     matchers = [each.matcher for each in chosen]
-    sources = sources_of(names, read_options)
-    form = "" if template is not None else output.told_form()
-    executor = work.executor(form)
+    if carry and template is not None:
+        raise UsageError("--carry goes with rows; a template has the fields alone")
+    sources = sources_of(names, replace(read_options, rows_wanted=bool(carry)))
+    fields: dict[str, list[FieldSummary]] = {}
     if template is not None:
-        tallies = [_by_template(matchers, template, sources, output, otherwise, executor)]
+        if summary:
+            raise UsageError("--summary goes with rows of fields, and --template gives text")
+        tallies = [_by_template(matchers, template, sources, output, otherwise, work)]
     else:
         several = len(names) > 1 or any(glob.has_magic(name) for name in names)
-        asked = ExtractOptions(several if with_place is None else with_place, together, otherwise)
-        tallies = _as_rows(matchers, sources, output, into, asked, executor)
+        carried = _carried(sources, carry)
+        asked = ExtractOptions(several if with_place is None else with_place, together, otherwise, carried)
+        tallies, fields = _as_rows(matchers, sources, output, into, asked, work, summary=summary)
+        if summary:
+            Terminal.of().show(summary_report(fields))
     for matcher, tally in zip(matchers, tallies, strict=True):
         say(tally_words(matcher.pattern.name if len(matchers) > 1 else "", tally))
         if (
@@ -95,7 +110,24 @@ def command(
             and matcher.pattern.reach == "whole"
         ):
             say("no text fits as a whole; --reach anywhere looks for the pattern within each")
-    return closing(sources, tallies[:1] if together else tallies)
+    named = [(matcher.pattern.name, tally) for matcher, tally in zip(matchers, tallies, strict=True)]
+    own = {"fields": summary_as_data(fields)} if summary else {}
+    return work.close("extract", sources, named, written=[into or output.path], once=together, own=own)
+
+
+def _carried(sources: Sequence[Source], names: tuple[str, ...]) -> tuple[Column, ...]:
+    """Return the columns that are taken along; text in CSV, else of whatever type each value has.
+
+    Raises UsageError where there are none to take along.
+    """
+    if not names:
+        return ()
+    kinds = {source.table_kind() for source in sources}
+    if not kinds <= TABLES or any(source.read_options.column is None for source in sources):
+        raise UsageError("--carry takes columns of a table along: name the one that is read with --column")
+    for source in sources:
+        source.needed_columns = names
+    return tuple(Column(name, "text" if kinds == {"csv"} else "mixed") for name in names)
 
 
 def _by_template(
@@ -104,16 +136,16 @@ def _by_template(
     sources: Sequence[Source],
     output: OutputOptions,
     otherwise: str | None,
-    executor: Executor,
+    work: WorkOptions,
 ) -> Tally:
     if len(matchers) > 1:
         raise UsageError("--template goes with one pattern")
     made = read_template(template)
     made.check([*matchers[0].field_names, "source", "line"])
     target = output.open_text(sources)
-    job = PrintJob(matchers[0], made, target, otherwise=otherwise)
+    job = PrintJob(matchers[0], made, target, otherwise=otherwise, limit=work.limit)
     with kept_whole(target):
-        executor.run(job, sources, byte_progress(sources, writes_to=output.path))
+        work.executor().run(job, sources, byte_progress(sources, writes_to=output.path))
     return job.tally
 
 
@@ -123,18 +155,27 @@ def _as_rows(
     output: OutputOptions,
     into: str | None,
     asked: ExtractOptions,
-    executor: Executor,
-) -> list[Tally]:
+    work: WorkOptions,
+    *,
+    summary: bool,
+) -> tuple[list[Tally], dict[str, list[FieldSummary]]]:
     names = [each.pattern.name for each in matchers]
     if len(set(names)) < len(names):
         raise UsageError("two patterns of the same name; extract them one after the other")
-    sink = _sink(sources, output, into)
+    sink: Sink
+    if summary:
+        written = _sink(sources, output, into) if into is not None or output.path is not None else None
+        summarised = SummarySink(written)
+        sink = work.limited(summarised)
+    else:
+        sink = work.limited(_sink(sources, output, into))
     if len(matchers) > 1 and not sink.several_tables:
         asked = replace(asked, together=True)
     with kept_whole(sink):
         job = ExtractJob(matchers, sink, asked)
-        executor.run(job, sources, byte_progress(sources, writes_to=into or output.path))
-    return job.tallies
+        progress = byte_progress(sources, writes_to=into or output.path)
+        work.executor(output.told_form()).run(job, sources, progress)
+    return job.tallies, summarised.fields if summary else {}
 
 
 def _sink(sources: Sequence[Source], output: OutputOptions, into: str | None) -> Sink:

@@ -8,23 +8,29 @@ import click
 from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
-from fieldstick.commands.option_groups import heading, option, patient_option
+from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.output_options import OutputOptions, sink_options
 from fieldstick.commands.pattern_options import pattern_options_without_take
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import row_options, values_options
-from fieldstick.commands.sources import closing, kept_whole, sources_of
+from fieldstick.commands.sources import kept_whole, sources_of
+from fieldstick.commands.work_options import here_options
 from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.source import open_sources
-from fieldstick.errors import EXIT_FAILED, UsageError
+from fieldstick.errors import UsageError
 from fieldstick.operations.lookup import Lookup, look_up
 from fieldstick.reporting.work_report import lookup_words
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
+    from fieldstick.commands.work_options import WorkOptions
     from fieldstick.operations.lookup import Which
     from fieldstick.suites.overrides import Overrides
+
+
+MOST_UNLISTED = 1000
+"""Values that were not found and are named in a report."""
 
 
 @headed_command(short_help="Find the row that fits a value, and give other columns of it.")
@@ -36,7 +42,7 @@ if TYPE_CHECKING:
 @sink_options
 @heading("How")
 @option("--otherwise", metavar="TEXT", help="The answer when no row fits.  [default: as kept]")
-@patient_option
+@here_options
 @heading("The values")
 @option("--for", "asked", metavar="VALUES", help="A table with a value a row; each gets its answer beside it.")
 @values_options
@@ -51,6 +57,7 @@ def command(
     asked: str | None,
     values_read_options: ReadOptions,
     otherwise: str | None,
+    work: WorkOptions,
 ) -> int:
     """Find the rows of each SOURCE whose column fits, and write the columns that are given.
 
@@ -81,13 +88,20 @@ def command(
             asked=for_values,
             columns=values if for_values is not None else None,
             progress=progress,
+            limit=work.limit,
         )
     say(lookup_words(tally))
-    status = closing(everything, [])
     if tally.gave_up:
         say(f"{tally.gave_up:,} rows given up, since reading took longer than the budget")
-        status = EXIT_FAILED
-    return EXIT_FAILED if tally.found < tally.asked else status
+    own = {
+        "asked": tally.asked,
+        "found": tally.found,
+        "rows": tally.rows,
+        "searched": tally.searched,
+        "unlisted": list(tally.unlisted)[:MOST_UNLISTED],
+    }
+    failed = bool(tally.gave_up) or tally.found < tally.asked
+    return work.close("lookup", everything, [], written=[output.path], failed=failed, own=own)
 
 
 def _lookup(

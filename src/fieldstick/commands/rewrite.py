@@ -12,13 +12,14 @@ import click
 from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
-from fieldstick.commands.option_groups import heading, jobs_option, option, patient_option, show_option
+from fieldstick.commands.option_groups import heading, option, show_option
 from fieldstick.commands.output_options import APPEND, WRITTEN_HEADING, OutputOptions
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say, tell
 from fieldstick.commands.source_options import source_options
-from fieldstick.commands.sources import closing, kept_whole, sources_of
+from fieldstick.commands.sources import kept_whole, sources_of
+from fieldstick.commands.work_options import work_options
 from fieldstick.data.delimited import delimiter_of
 from fieldstick.data.passed_on import PassedOn
 from fieldstick.data.sinks import FORMS
@@ -28,13 +29,13 @@ from fieldstick.files import put_in_place
 from fieldstick.operations.rewrite import Rewrite, RewriteJob, Rewriter, RewriteTally, TableForm, prepare_rewrite
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.work_report import rewrite_words, rewritten_report
-from fieldstick.runs.processes import Processes
 from fieldstick.suites.templates import read_template
 from fieldstick.workspace import Workspace, looks_like_address
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from fieldstick.commands.work_options import WorkOptions
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.data.sinks import Form
     from fieldstick.data.source import Source
@@ -60,8 +61,7 @@ BACKUP = ".before"
 @option("--no-backup", is_flag=True, help=f"With --in-place, keep no copy as NAME{BACKUP}.")
 @heading("How")
 @show_option("Texts", 8)
-@jobs_option
-@patient_option
+@work_options
 def command(
     arguments: tuple[str, ...],
     expression: str | None,
@@ -75,7 +75,7 @@ def command(
     no_backup: bool,
     show: int,
     read_options: ReadOptions,
-    jobs: int | None,
+    work: WorkOptions,
 ) -> int:
     """Rewrite the texts of each SOURCE: with rewrites of a suite in order, or a pattern and --with TEMPLATE.
 
@@ -94,15 +94,15 @@ def command(
         raise UsageError("--append and --format go with --to FILE")
     as_rows = to is not None and output.passes_rows(sources)
     table = _table(sources, read_options, as_rows=as_rows or (to is None and not in_place))
-    executor = Processes(jobs)
+    executor = work.executor()
     if in_place:
-        return _in_place(rewriter, sources, table, executor, backup=not no_backup)
+        return _in_place(rewriter, sources, table, work, backup=not no_backup)
     if to is not None:
         tally = _written(rewriter, sources, table, output, executor, as_rows=as_rows)
     else:
         tally = _previewed(rewriter, sources, table, show, executor)
     say(rewrite_words(tally, to is not None))
-    return closing(sources, [tally])
+    return work.close("rewrite", sources, [("rewrite", tally)], written=[to])
 
 
 def _rewriter(
@@ -192,10 +192,11 @@ def _written(
 
 
 def _in_place(
-    rewriter: Rewriter, sources: Sequence[Source], table: TableForm | None, executor: Executor, *, backup: bool
+    rewriter: Rewriter, sources: Sequence[Source], table: TableForm | None, work: WorkOptions, *, backup: bool
 ) -> int:
     """Rewrite every source beside itself, then put all of them in place; none if anything went wrong."""
     paths = [_replaceable(source) for source in sources]
+    executor = work.executor()
     total = RewriteTally()
     made: list[tuple[Path, TextFile]] = []
     with ExitStack() as dropping:
@@ -207,10 +208,11 @@ def _in_place(
             total.merge(job.tally)
             if job.tally.fit:
                 made.append((path, target))
-        trouble = closing(sources, [total])
         spoilt = any(
             source.ended_early or source.changed or source.notes.not_json or source.notes.too_deep for source in sources
         )
+        written = [] if total.given_up or spoilt else [str(path) for path, _ in made]
+        trouble = work.close("rewrite", sources, [("rewrite", total)], written=written)
         if total.given_up or spoilt:
             say("no file was replaced: not everything could be read")
             return EXIT_FAILED

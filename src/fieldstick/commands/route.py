@@ -15,7 +15,7 @@ from fieldstick.commands.printing import print_json
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
-from fieldstick.commands.sources import closing, kept_whole, sources_of
+from fieldstick.commands.sources import kept_whole, sources_of
 from fieldstick.commands.work_options import work_options
 from fieldstick.data.sinks import FORMS, FolderSink
 from fieldstick.data.storage import join
@@ -95,7 +95,8 @@ def command(
         if tally.read
         else "nothing to read: the sources hold no text"
     )
-    return closing(sources, [tally])
+    own = {"kinds": {kind: tally.kinds[kind] for kind in route.kinds}}
+    return work.close("route", sources, [(route.own_name, tally)], written=[into], own=own)
 
 
 def _prove(route: Route, form: str) -> int:

@@ -14,8 +14,8 @@ from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
-from fieldstick.commands.sources import closing, kept_whole, shown, sources_of
-from fieldstick.commands.work_options import work_options
+from fieldstick.commands.sources import kept_whole, shown, sources_of
+from fieldstick.commands.work_options import limited_work_options
 from fieldstick.data.passed_on import PassedOn
 from fieldstick.errors import UsageError
 from fieldstick.matching.tally import Tally
@@ -39,7 +39,7 @@ if TYPE_CHECKING:
 @option("--not", "unfit", is_flag=True, help="Keep the texts that do not fit.")
 @option("--around", type=click.IntRange(min=0), default=0, metavar="N", help="Also N texts before and after each.")
 @option("--with-place", is_flag=True, help="Source and line before each text.")
-@work_options
+@limited_work_options
 def command(
     arguments: tuple[str, ...],
     expression: str | None,
@@ -65,7 +65,7 @@ def command(
     matcher = chosen[0].matcher
     sources = sources_of(names, replace(read_options, raws_wanted=True))
     executor = work.executor()
-    asked = SelectOptions(unfit, around, with_place)
+    asked = SelectOptions(unfit, around, with_place, work.limit)
     progress = byte_progress(sources, writes_to="" if counts else output.path)
     if counts:
         job = SelectJob(matcher, None, asked)
@@ -90,4 +90,6 @@ def command(
     for source in sources:
         total.merge(job.tally(source))
     say(tally_words("", total, made=None))
-    return closing(sources, [total])
+    by_source = [{"name": each.name, "read": job.tally(each).read, "fit": job.tally(each).fit} for each in sources]
+    named = [(matcher.pattern.name, total)]
+    return work.close("select", sources, named, written=[output.path], own={"by_source": by_source})

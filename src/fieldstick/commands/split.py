@@ -8,20 +8,21 @@ import click
 from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
-from fieldstick.commands.option_groups import heading, jobs_option, option, patient_option
+from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.output_options import OutputOptions, sink_options
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
-from fieldstick.commands.sources import closing, kept_whole, sources_of
+from fieldstick.commands.sources import kept_whole, sources_of
+from fieldstick.commands.work_options import limited_work_options
 from fieldstick.errors import UsageError
 from fieldstick.operations.split import Split, SplitJob, Splitter, prepare_split
 from fieldstick.reporting.words import counted
-from fieldstick.runs.processes import Processes
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
+    from fieldstick.commands.work_options import WorkOptions
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.suites.overrides import Overrides
 
@@ -36,8 +37,7 @@ if TYPE_CHECKING:
 @heading("How")
 @option("--keep-separators", is_flag=True, help="Keep what is cut at as a piece of its own.")
 @option("--drop-empty", is_flag=True, help="Leave out pieces that hold nothing.")
-@jobs_option
-@patient_option
+@limited_work_options
 def command(
     arguments: tuple[str, ...],
     expression: str | None,
@@ -48,7 +48,7 @@ def command(
     called: tuple[str, ...],
     keep_separators: bool,
     drop_empty: bool,
-    jobs: int | None,
+    work: WorkOptions,
 ) -> int:
     """Cut the texts of each SOURCE (files, or - for standard input) at each match, and write a row for each piece.
 
@@ -57,17 +57,19 @@ def command(
     """
     splitter, names = _splitter(arguments, expression, overrides, keep_separators, drop_empty)
     sources = sources_of(names, read_options)
-    sink = output.open(sources)
+    if wide and work.limit is not None:
+        raise UsageError("--limit goes with a row a piece; with --wide all texts are read before the first row")
+    sink = work.limited(output.open(sources))
     with kept_whole(sink):
         job = SplitJob(splitter, sink, wide=wide, names=called)
         progress = byte_progress(sources, writes_to=output.path)
-        Processes(jobs, output.told_form()).run(job, sources, progress)
+        work.executor(output.told_form()).run(job, sources, progress)
     tally = job.tally
     if tally.read:
         say(f"read {counted(tally.read, 'text')}: {tally.fit:,} cut, {counted(tally.rows, 'piece')} in all")
     else:
         say("nothing to read: the sources hold no text")
-    return closing(sources, [tally])
+    return work.close("split", sources, [(splitter.matcher.pattern.name, tally)], written=[output.path])
 
 
 def _splitter(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from decimal import Decimal, InvalidOperation
 from typing import TYPE_CHECKING, Any
 
 import click
@@ -15,14 +16,14 @@ from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say, tell
 from fieldstick.commands.source_options import row_options
-from fieldstick.commands.sources import closing, kept_whole, sources_of
+from fieldstick.commands.sources import kept_whole, sources_of
 from fieldstick.commands.work_options import work_options
 from fieldstick.data.elsewhere import StaysHere
 from fieldstick.data.passed_on import PassedOn, stands_as_it_is
 from fieldstick.data.rows import Column
 from fieldstick.data.sinks import form_of, open_sink
 from fieldstick.data.text_file import TextFile, refuse_own_source
-from fieldstick.errors import EXIT_FAILED, UsageError, hint
+from fieldstick.errors import UsageError, hint
 from fieldstick.operations.form import VALUE, Form, FormReader, ValidateJob
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.work_report import rejects_report, validation_table, validation_words
@@ -63,6 +64,12 @@ REJECT_COLUMNS = (
 @option("--rejects", metavar="FILE", help="Write a row for each rejected cell to FILE; - for standard output.")
 @FOR_SPREADSHEET
 @heading("How")
+@option(
+    "--most-rejects",
+    metavar="N|SHARE%",
+    callback=lambda context, parameter, given: most_rejects_of(given),
+    help="Exit with 0 up to so many rejected rows, or such a share of them.  [default: none]",
+)
 @show_option("Rejects", 5)
 @work_options
 def command(
@@ -77,6 +84,7 @@ def command(
     accepted: str | None,
     rejects: str | None,
     for_spreadsheet: bool,
+    most_rejects: MostRejects | None,
     show: int,
     work: WorkOptions,
 ) -> int:
@@ -123,8 +131,48 @@ def command(
         terminal.show(rejects_report(tally, show, kept_in=rejects))
         terminal.show(validation_table(tally, reader.columns))
         tell(words[0].upper() + words[1:])
-    status = closing(sources, [tally])
-    return EXIT_FAILED if tally.rejected else status
+    counts = {
+        "accepted": tally.fit,
+        "rejected": tally.rejected,
+        "rejects": [
+            {"column": each, "reason": why, "count": count} for (each, why), count in sorted(tally.rejects.items())
+        ],
+    }
+    failed = tally.rejected > 0 if most_rejects is None else not most_rejects.allows(tally.rejected, tally.read)
+    if most_rejects is not None:
+        say(most_rejects.words(failed=failed))
+    named = [(form.own_name, tally)]
+    return work.close("validate", sources, named, written=[accepted, rejects], failed=failed, own=counts)
+
+
+class MostRejects(Struct, frozen=True):
+    """How many rows may be rejected, or which share of all, as it was asked."""
+
+    asked: str
+    most: Decimal
+    is_share: bool
+
+    def allows(self, rejected: int, read: int) -> bool:
+        """Tell whether so many of the rows that were read may be rejected."""
+        return rejected * 100 <= self.most * read if self.is_share else rejected <= self.most
+
+    def words(self, *, failed: bool) -> str:
+        """Say whether it is kept."""
+        return f"more than {self.asked} are rejected" if failed else f"no more than {self.asked} are rejected"
+
+
+def most_rejects_of(given: str | None) -> MostRejects | None:
+    """Read how many rows may be rejected. Raises BadParameter for what is neither a count nor a share."""
+    if given is None:
+        return None
+    is_share = given.endswith("%")
+    try:
+        most = Decimal(given.removesuffix("%").strip())
+        if most.is_finite() and most >= 0 and (is_share or most == int(most)):
+            return MostRejects(given, most, is_share)
+    except InvalidOperation:
+        pass
+    raise click.BadParameter(f"'{given}' is neither a number of rows, as 25, nor a share of them, as 1%")
 
 
 class _Asked(Struct, frozen=True):

@@ -80,6 +80,31 @@ class PlacedRows(Struct):
         return [column.text for column in self.columns if column.what == "same"]
 
 
+def with_cells(placed: PlacedRows, cells: Sequence[array[int]]) -> PlacedRows:
+    """Return rows with further cells of their texts behind the others: pairs of start and end of each text."""
+    width = placed.width + 2 * len(cells)
+    rows = array("i", bytes(4 * width * placed.count))
+    before, numbers = placed.places(), placed.numbers()
+    for at in range(placed.width):
+        rows[at::width] = before[at :: placed.width]
+    for number, each in enumerate(cells):
+        at = placed.width + 2 * number
+        starts, ends = each[0::2], each[1::2]
+        rows[at::width] = array("i", [starts[text] for text in numbers])
+        rows[at + 1 :: width] = array("i", [ends[text] for text in numbers])
+    return PlacedRows(
+        placed.data,
+        bytearray(rows.tobytes()),
+        width,
+        placed.count,
+        placed.first,
+        placed.side,
+        placed.refused,
+        placed.columns,
+        placed.numbers_of_texts,
+    )
+
+
 def written(
     placed: PlacedRows,
     same: Sequence[bytes],

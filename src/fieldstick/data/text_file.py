@@ -48,6 +48,7 @@ class TextFile(StaysHere):
         self._shown = shown if path is None and sys.stdout.isatty() else None
         self.name = path or "standard output"
         self._stream: Any = self._part.stream if self._part is not None else sys.stdout.buffer
+        self._packing = packing
         self._packer = packed(self._part.stream, packing) if self._part is not None and packing is not None else None
         self._stream = self._packer or self._stream
 
@@ -56,6 +57,15 @@ class TextFile(StaysHere):
         if self._coding is None:
             self._coding = coding
             self.write_bytes(coding.mark if self.held is None else b"")
+
+    def write_head(self, text: str) -> None:
+        """Write what stands before all else; a file that is added to and holds something has it already."""
+        self.write(text)
+        if isinstance(self._part, AppendedFile) and self._packing is not None:
+            self._packer.close()
+            self._packer = self._stream = packed(self._part.stream, self._packing)
+        if isinstance(self._part, AppendedFile):
+            self._part.head = self._part.stream.tell()
 
     def write(self, text: str) -> None:
         """Write text."""

@@ -51,8 +51,7 @@ class TextTable(TableSink):
         """Write what stands before the rows, once."""
         if not self._begun:
             self._begun = True
-            if self._target.held is None:
-                self._target.write(self._form.head())
+            self._target.write_head(self._form.head())
 
 
 class TextSink(Sink):

@@ -270,11 +270,12 @@ def look_up(
     asked: Source | None = None,
     columns: Mapping[str, str] | None = None,
     progress: Callable[[int], None] | None = None,
+    limit: int | None = None,
 ) -> LookupTally:
     """Write what the lookup gives: once for `values`, or for each row of `asked`, beside that row's own cells.
 
-    `columns` names the column of `asked` that each parameter is taken from. Raises UsageError when a source cannot
-    be read, has no such column, or the sink cannot be written.
+    `columns` names the column of `asked` that each parameter is taken from; no more than `limit` rows are given. Raises
+    UsageError when a source cannot be read, has no such column, or the sink cannot be written.
     """
     gc.disable()
     try:
@@ -289,7 +290,7 @@ def look_up(
     if asked is None:
         found = ready.find(values)
         tally.count(found, " ".join(values.values()))
-        for answer in found.answers:
+        for answer in found.answers[:limit]:
             made.add({}, answer)
     else:
         asked.needed_columns = tuple((columns or {}).values())
@@ -297,10 +298,15 @@ def look_up(
             own = {name: text_of(cell_at(row, column)) or "" for name, column in (columns or {}).items()}
             found = ready.find({**values, **own})
             tally.count(found, " ".join(own.values()))
-            for answer in found.answers:
+            left = None if limit is None else max(0, limit - tally.rows + len(found.answers))
+            for answer in found.answers[:left]:
                 made.add(row, answer)
+            if limit is not None and tally.rows >= limit:
+                break
             if progress is not None:
                 progress(1)
         made.expect(asked.columns)
+    if limit is not None:
+        tally.rows = min(tally.rows, limit)
     made.finish()
     return tally

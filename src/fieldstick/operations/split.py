@@ -178,6 +178,10 @@ class SplitJob:
             columns = [*self._head, Column("number", "integer"), Column(names[0] if names else "piece")]
             self._table = sink.table("pieces", columns)
 
+    def __getstate__(self) -> dict[str, Any]:
+        # A copy cuts texts up, and writes to nothing.
+        return self.__dict__ | {"_waiting": None, "_sink": None}
+
     def work(self, source: str, batch: Batch) -> tuple[list[Cut] | Encoded, Tally]:
         """See `Job.work`."""
         walked = self._walked(source, batch)
@@ -216,6 +220,9 @@ class SplitJob:
     def is_walked(self) -> bool:
         """See `Job`."""
         return self._walk is not None
+
+    tells_numbers = True
+    """See `Job`."""
 
     def take(self, source: Source, made: tuple[list[Cut] | Encoded, Tally]) -> None:
         """See `Job.take`."""

@@ -6,8 +6,12 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from fieldstick.data.placed import HEAD, PlacedColumn
-from fieldstick.data.rows import Column, told_apart
+from fieldstick.data.delimited_blocks import TableBatch
+from fieldstick.data.json_rows import cell_at
+from fieldstick.data.limited import Enough
+from fieldstick.data.placed import HEAD, PlacedColumn, with_cells
+from fieldstick.data.rows import MISSING, Column, told_apart
+from fieldstick.errors import UsageError
 from fieldstick.matching.result import DID_NOT_MATCH, FIELD_INVALID, GAVE_UP, NO_MATCH, Unfit
 from fieldstick.matching.tally import Tally
 from fieldstick.matching.template_fields import template_fields
@@ -34,12 +38,14 @@ class ExtractOptions(Struct, frozen=True):
     """What is asked of an extraction.
 
     `with_place` adds where each row comes from, `together` puts the rows of several patterns into one table, and
-    `otherwise` is what stands in every field of a row for a text that does not fit.
+    `otherwise` is what stands in every field of a row for a text that does not fit. `carry` are other columns of the
+    source that stand before the fields, with the types of their values.
     """
 
     with_place: bool = False
     together: bool = False
     otherwise: str | None = None
+    carry: tuple[Column, ...] = ()
 
 
 class Plan(Struct, frozen=True):
@@ -77,10 +83,10 @@ class ExtractJob:
     def take(self, source: Source, made: tuple[list[Any], list[Tally]]) -> None:
         """See `Job.take`."""
         payloads, counts = made
-        for table, payload in zip(self._tables, payloads, strict=True):
-            table.write(payload)
         for tally, count in zip(self.tallies, counts, strict=True):
             tally.merge(count)
+        for table, payload in zip(self._tables, payloads, strict=True):
+            table.write(payload)
 
     def close(self, sources: Sequence[Source]) -> None:
         """See `Job.close`."""
@@ -108,11 +114,16 @@ class ExtractJob:
         walk, stored = plan.walk, batch.stored
         if walk is None or stored is None or self._asked.otherwise is not None or not table.takes_placed:
             return None
+        if self._asked.carry and not isinstance(batch, TableBatch):
+            return None
         walked = walk.rows(stored, batch.numbers[0], numbered=self._asked.with_place)
         if walked is None:
             return None
         placed = walked.placed
-        placed.columns = self._placed_columns(plan, source)
+        placed.columns = self._placed_columns(plan, source, placed.width)
+        if self._asked.carry:
+            assert isinstance(batch, TableBatch)
+            placed = with_cells(placed, [batch.table.cells[column.name] for column in self._asked.carry])
         payload = table.encode_placed(placed)
         if payload is None:
             return None
@@ -123,16 +134,17 @@ class ExtractJob:
             tally.misses[DID_NOT_MATCH, None] += stored.count - walked.matched
         return payload, tally
 
-    def _placed_columns(self, plan: Plan, source: str) -> list[PlacedColumn]:
+    def _placed_columns(self, plan: Plan, source: str, width: int) -> list[PlacedColumn]:
         first = 1 if plan.matcher.field_names else 0
         cells = [PlacedColumn("cell", HEAD + 2 * (first + number)) for number in range(len(plan.matcher.row_names))]
+        carried = [PlacedColumn("cell", width + 2 * number) for number in range(len(self._asked.carry))]
         if not self._asked.with_place:
-            return cells
+            return [*carried, *cells]
         place = [PlacedColumn("place", HEAD), PlacedColumn("place", HEAD + 1)]
-        return [PlacedColumn("same", text=source), PlacedColumn("number"), *place, *cells]
+        return [PlacedColumn("same", text=source), PlacedColumn("number"), *place, *carried, *cells]
 
     def _flat_rows(self, plan: Plan, source: str, batch: Batch) -> tuple[list[Any], Tally]:
-        if self._asked.with_place or self._asked.otherwise is not None:
+        if self._asked.with_place or self._asked.otherwise is not None or self._asked.carry:
             rows, tally = self._rows(plan, source, batch)
             return [row for each in rows for row in each], tally
         captured = plan.matcher.rows(batch.texts)
@@ -158,31 +170,43 @@ class ExtractJob:
         tally = Tally(read=len(captured))
         rows: list[list[Any]] = []
         with_place, otherwise = self._asked.with_place, self._asked.otherwise
-        shaped = with_place or self._asked.together
-        for number, each in zip(batch.numbers, captured, strict=True):
+        carry = self._asked.carry
+        shaped = with_place or self._asked.together or carry
+        for index, (number, each) in enumerate(zip(batch.numbers, captured, strict=True)):
+            place = [source, number] if with_place else []
+            beside = self._carried(batch, index) if carry else []
             if isinstance(each, Unfit):
                 tally.miss(each, source, number)
-                rows.append([] if otherwise is None else [self._shaped(plan, source, number, None, otherwise)])
+                rows.append([] if otherwise is None else [self._shaped(plan, place, beside, None, otherwise)])
                 continue
             tally.fit += 1
             tally.rows += len(each)
-            rows.append([self._shaped(plan, source, number, row, None) for row in each] if shaped else each)
+            rows.append([self._shaped(plan, place, beside, row, None) for row in each] if shaped else each)
         return rows, tally
 
-    def _shaped(self, plan: Plan, source: str, number: int, row: list[Any] | None, otherwise: str | None) -> list[Any]:
+    def _carried(self, batch: Batch, index: int) -> list[Any]:
+        """Return the cells of a row that stand before the fields."""
+        if batch.rows is None:
+            raise UsageError("--carry takes columns of a table along; these are lines")
+        values = [cell_at(batch.rows[index], column.name) for column in self._asked.carry]
+        return [None if value is MISSING else value for value in values]
+
+    def _shaped(
+        self, plan: Plan, place: list[Any], beside: list[Any], row: list[Any] | None, otherwise: str | None
+    ) -> list[Any]:
         fields: list[Any] = [otherwise] * plan.width
-        start = end = None
+        head = [*place, None, None] if place else []
         if row is not None:
-            if self._asked.with_place:
-                start, end, *row = row
-            for place, value in zip(plan.places, row, strict=True):
-                fields[place] = value
-        label = [plan.label] if self._asked.together else []
-        return [source, number, start, end, *label, *fields] if self._asked.with_place else [*label, *fields]
+            if place:
+                head[2:], row = row[:2], row[2:]
+            for at, value in zip(plan.places, row, strict=True):
+                fields[at] = value
+        return [*head, *beside, *([plan.label] if self._asked.together else []), *fields]
 
 
 def _planned(matchers: Sequence[Matcher], sink: Sink, asked: ExtractOptions) -> tuple[list[Plan], list[TableSink]]:
     head = [Column(name, "integer" if name != "source" else "text") for name in PLACE] if asked.with_place else []
+    head += asked.carry
     if not asked.together:
         plans, tables = [], []
         for number, matcher in enumerate(matchers):
@@ -216,10 +240,22 @@ def _fields(matchers: Sequence[Matcher], asked: ExtractOptions) -> list[Column]:
 
 
 class PrintJob:
-    """Writes a line for each taken match: the template with the match's fields, `{source}` and `{line}` filled in."""
+    """Writes a line for each taken match: the template with the match's fields, `{source}` and `{line}` filled in.
 
-    def __init__(self, matcher: Matcher, template: Template, target: TextFile, *, otherwise: str | None = None) -> None:
+    No more than `limit` lines are written; it then says that it is enough.
+    """
+
+    def __init__(
+        self,
+        matcher: Matcher,
+        template: Template,
+        target: TextFile,
+        *,
+        otherwise: str | None = None,
+        limit: int | None = None,
+    ) -> None:
         self.tally = Tally()
+        self._left = limit
         self._matcher, self._template, self._target, self._otherwise = matcher, template, target, otherwise
 
     def work(self, source: str, batch: Batch) -> tuple[str, Tally]:
@@ -238,6 +274,9 @@ class PrintJob:
             lines = [self._template.filled(template_fields(match, reading.also, also)) for match in reading.matches]
             made += lines
             tally.rows += len(lines)
+        if self._left is not None:
+            made = made[: self._left]
+            self._left -= len(made)
         return "".join(f"{line}\n" for line in made), tally
 
     @property
@@ -250,6 +289,8 @@ class PrintJob:
         text, count = made
         self._target.write(text)
         self.tally.merge(count)
+        if self._left == 0:
+            raise Enough
 
     def close(self, sources: Sequence[Source]) -> None:
         """See `Job.close`."""

@@ -16,6 +16,7 @@ from contextlib import contextmanager
 from itertools import cycle
 from typing import TYPE_CHECKING, Any, TypeVar
 
+from fieldstick.data.limited import Enough
 from fieldstick.ending import as_worker, held_back
 from fieldstick.engines.budget import watching
 from fieldstick.errors import FieldstickError
@@ -23,7 +24,7 @@ from fieldstick.runs.executor import Report, WorkerEnded
 
 if TYPE_CHECKING:
     import queue
-    from collections.abc import Callable, Iterable, Iterator, Sequence
+    from collections.abc import Callable, Generator, Iterable, Iterator, Sequence
     from contextlib import AbstractContextManager
     from multiprocessing.connection import Connection
 
@@ -77,7 +78,7 @@ class Processes:
         work: Callable[[P], T],
         payloads: Iterable[P],
         meanwhile: AbstractContextManager[Any] | None = None,
-    ) -> Iterator[T]:
+    ) -> Generator[T, None, None]:
         """Yield what `work` makes of each payload, in order.
 
         `meanwhile` is entered once the workers have started: what it starts, such as a thread that draws a progress
@@ -111,7 +112,8 @@ class Processes:
     ) -> None:
         """Do a job on all the texts of sources, small and large alike.
 
-        `progress` gives what is to be told of texts done. Raises UsageError when a source cannot be read.
+        `progress` gives what is to be told of texts done. What a job takes may say that it is enough. Raises UsageError
+        when a source cannot be read.
         """
         gc.set_threshold(MANY_OBJECTS)
         jobs = self._jobs or fitting_jobs(sources, job, self._form)
@@ -129,12 +131,13 @@ class Processes:
             made = ((job.work(name, batch), batch.notes, len(batch.numbers)) for batch in block.parts())
             return made if jobs <= 1 else list(made)
 
-        for results in Processes(jobs).map(work, payloads(), report):
-            source = waiting.popleft()
-            for made, notes, count in results:
-                source.merge(notes)
-                report.tell(count)
-                job.take(source, made)
+        with contextlib.suppress(Enough), contextlib.closing(Processes(jobs).map(work, payloads(), report)) as going:
+            for results in going:
+                source = waiting.popleft()
+                for made, notes, count in results:
+                    source.merge(notes)
+                    report.tell(count)
+                    job.take(source, made)
         job.close(sources)
 
 

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
+from fieldstick.data.limited import Enough
 from fieldstick.data.passed_on import PassedOn, rows_at
 from fieldstick.data.placed import counted, gathered
 from fieldstick.matching.tally import DOES_NOT_FIT, Tally, tallied
@@ -35,11 +36,14 @@ Selected = list[Line] | bytes | PassedRows
 
 
 class SelectOptions(Struct, frozen=True):
-    """What is asked of a selection: texts that do not fit with `unfit`, `around` lines about each, their place."""
+    """What is asked of a selection: texts that do not fit with `unfit`, `around` lines about each, their place, and no
+    more of them than `limit`.
+    """
 
     unfit: bool = False
     around: int = 0
     with_place: bool = False
+    limit: int | None = None
 
 
 class SelectJob:
@@ -60,6 +64,7 @@ class SelectJob:
         self._walk = fit_walk(matcher)
         self._writer = Writer(target, asked)
         self._tallies: dict[int, Tally] = {}
+        self._left = asked.limit
 
     def work(self, source: str, batch: Batch) -> tuple[Selected, Tally]:
         """See `Job.work`."""
@@ -67,15 +72,17 @@ class SelectJob:
         if walked is not None:
             return walked
         fits = self._matcher.fits(batch.texts)
-        tally = tallied(fits, source, batch.numbers)
         wanted = not self._asked.unfit
+        if self._left is not None:
+            fits = self._within_limit(fits, wanted)
+        tally = tallied(fits, source, batch.numbers[: len(fits)])
         if self._rows is not None:
             return self._as_rows(source, batch, [index for index, fit in enumerate(fits) if fit is wanted]), tally
         if self._target is None:
             return [], tally
         lines = [
             (number, batch.raw(index), fit is wanted)
-            for index, (number, fit) in enumerate(zip(batch.numbers, fits, strict=True))
+            for index, (number, fit) in enumerate(zip(batch.numbers, fits, strict=False))
             if self._asked.around > 0 or fit is wanted
         ]
         return lines, tally
@@ -89,6 +96,10 @@ class SelectJob:
         if fits is None:
             return None
         unfit, fit = counted(fits, 1)
+        if self._left is not None:
+            if (unfit if self._asked.unfit else fit) > self._left:
+                return None
+            self._left -= unfit if self._asked.unfit else fit
         tally = Tally(read=batch.stored.count, fit=fit)
         if unfit:
             tally.misses[DOES_NOT_FIT, None] = unfit
@@ -99,6 +110,16 @@ class SelectJob:
         if self._target is None:
             return b"", tally
         return gathered(batch.stored, fits, [0, -1] if self._asked.unfit else [-1, 0])[0], tally
+
+    def _within_limit(self, fits: list[bool | None], wanted: bool) -> list[bool | None]:
+        """Return which texts fit, up to the last one that is asked for."""
+        assert self._left is not None
+        for index, each in enumerate(fits):
+            if each is wanted:
+                self._left -= 1
+                if self._left == 0:
+                    return fits[: index + 1]
+        return fits
 
     def _as_rows(self, source: str, batch: Batch, wanted: list[int]) -> PassedRows:
         rows = rows_at(source, batch, wanted)
@@ -126,6 +147,8 @@ class SelectJob:
             self._rows.take(source, lines.rows)
         else:
             self._writer.write(source, lines)
+        if self._left == 0:
+            raise Enough
 
     def close(self, sources: Sequence[Source]) -> None:
         """See `Job.close`; a table that has a header alone keeps it."""

@@ -1,0 +1,290 @@
+"""Where the commands at work write: packed, added to, as rows with their types, no further than asked, with an account."""
+
+from __future__ import annotations
+
+import bz2
+import csv
+import gzip
+import json
+import lzma
+import sqlite3
+import statistics
+import threading
+from decimal import Decimal
+from typing import TYPE_CHECKING, Any
+
+import pyarrow.parquet as parquet
+import pytest
+import zstandard
+
+from fieldstick.matching import row_walks
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from conftest import Desk, Run
+
+SUITE = (
+    "[patterns.reading]\n"
+    "expression = '(?P<plot>[A-F]\\d\\d) m=(?P<m>\\d+\\.\\d)(?: at (?P<at>\\S+))?'\n"
+    "fields.m = { type = 'decimal', most = 90 }\n"
+    "fields.at = { type = 'timestamp' }\n"
+    "[patterns.gate]\nexpression = 'gate .*'\n"
+    "[routes.kind]\norder = ['reading', 'gate']\n"
+    "[rewrites.blur]\npattern = 'reading'\nwith = '{plot} m=?'\n"
+    "[forms.rows]\ncolumns = { Text = 'reading' }\nrequired = ['Text']\n"
+)
+
+
+def text(number: int) -> str:
+    if number % 5 == 0:
+        return f"gate {number}"
+    at = f" at 2026-05-{number % 28 + 1:02}T06:10:00Z" if number % 3 else ""
+    return f"{'ABCDEF'[number % 6]}{number % 30:02} m={number % 97}.{number % 10}{at}"
+
+
+TEXTS = [text(number) for number in range(1, 400)]
+ROWS = [{"n": number, "Text": each, "Party": f"party, {number % 4}"} for number, each in enumerate(TEXTS)]
+
+
+@pytest.fixture
+def laid_out(desk: Desk) -> Desk:
+    desk.suite(SUITE)
+    desk.write("a.log", "\n".join(TEXTS) + "\n")
+    with (desk.folder / "a.csv").open("w", newline="") as stream:
+        writer = csv.DictWriter(stream, list(ROWS[0]))
+        writer.writeheader()
+        writer.writerows(ROWS)
+    desk.write("a.jsonl", "".join(json.dumps(row | {"deep": {"x": [row["Text"]]}}) + "\n" for row in ROWS))
+    return desk
+
+
+def done(run: Run) -> Run:
+    assert run.status == 0, run.err
+    return run
+
+
+UNPACKED: dict[str, Callable[[bytes], bytes]] = {
+    "": lambda held: held,
+    ".gz": gzip.decompress,
+    ".bz2": bz2.decompress,
+    ".xz": lzma.decompress,
+    ".zst": lambda held: b"".join(zstandard.ZstdDecompressor().read_to_iter(held, read_across_frames=True)),
+}
+
+
+@pytest.mark.parametrize("packing", UNPACKED)
+def test_a_file_is_packed_and_added_to_as_its_name_says(laid_out: Desk, packing: str) -> None:
+    desk = laid_out
+    plain = done(desk.run("extract", "loggers:reading", "a.log")).out.encode()
+    head, _, body = plain.partition(b"\n")
+    path = desk.folder / f"out.csv{packing}"
+    for times in (1, 2, 3):
+        done(desk.run("extract", "loggers:reading", "a.log", "--to", path.name, "--append"))
+        assert UNPACKED[packing](path.read_bytes()) == head + b"\n" + body * times
+    done(desk.run("extract", "loggers:reading", "a.log", "--to", path.name))
+    assert UNPACKED[packing](path.read_bytes()) == plain
+    done(desk.run("select", "loggers:gate", "a.log", "--to", f"gate.log{packing}"))
+    kept = UNPACKED[packing]((desk.folder / f"gate.log{packing}").read_bytes()).decode().splitlines()
+    assert kept == [each for each in TEXTS if each.startswith("gate")]
+    assert done(desk.run("select", "-e", ".*", path.name)).out.encode() == plain
+
+
+def test_what_cannot_be_added_to_is_refused_and_stays(laid_out: Desk) -> None:
+    desk = laid_out
+    other = desk.write("other.csv", "x,y\n1,2\n")
+    for arguments, words in [
+        (("--to", "other.csv", "--append"), "other.csv has other columns: x,y, and these are plot,m,at"),
+        (("--to", "o.parquet", "--append"), "nothing can be added to a file of this form"),
+        (("--append",), "standard output is always added to"),
+        (("--to", "o.parquet.gz"), "only text is packed so"),
+        (("--to", "memory://o.csv", "--append"), "nothing can be added to a file of a store"),
+    ]:
+        run = desk.run("extract", "loggers:reading", "a.log", *arguments)
+        assert run.status == 2 and words in run.err
+    assert other.read_text() == "x,y\n1,2\n"
+    (desk.folder / "wrong.csv.gz").write_bytes(b"plot,m,at\n")
+    assert "packed otherwise" in desk.run("extract", "loggers:reading", "a.log", "--to", "wrong.csv.gz", "--append").err
+    unended = desk.write("unended.log", "first")
+    done(desk.run("select", "loggers:gate", "a.log", "--to", "unended.log", "--append", "--limit", "1"))
+    assert unended.read_text() == "first\ngate 5\n"
+
+
+def test_programs_that_add_to_one_file_lose_nothing(laid_out: Desk) -> None:
+    desk = laid_out
+    command = ("extract", "loggers:reading", "a.log", "--to", "all.csv", "--append")
+    running = [threading.Thread(target=lambda: done(desk.program(*command))) for _ in range(4)]
+    for each in running:
+        each.start()
+    for each in running:
+        each.join()
+    lines = (desk.folder / "all.csv").read_text().splitlines()
+    body = done(desk.run("extract", "loggers:reading", "a.log")).out.splitlines()[1:]
+    assert sorted(line for line in lines if not line.startswith("plot")) == sorted(body * 4)
+    assert lines.count("plot,m,at") >= 1 and not list(desk.folder.glob(".*.part"))
+
+
+def test_a_table_of_a_database_is_added_to(laid_out: Desk) -> None:
+    desk = laid_out
+    for _ in range(2):
+        done(desk.run("extract", "loggers:reading", "a.log", "--to", "b.sqlite", "--append"))
+    base = sqlite3.connect(desk.folder / "b.sqlite")
+    assert base.execute("select count(*) from reading").fetchone() == (2 * fitting(),)
+    base.execute("alter table reading drop column m")
+    base.commit()
+    run = desk.run("extract", "loggers:reading", "a.log", "--to", "b.sqlite", "--append")
+    assert run.status == 2 and "the table 'reading' has no column 'm'" in run.err
+    assert base.execute("select count(*) from reading").fetchone() == (2 * fitting(),)
+
+
+def fitting() -> int:
+    return sum(not each.startswith("gate") and Decimal(each.split()[1][2:]) <= 90 for each in TEXTS)
+
+
+def test_rows_are_passed_on_with_their_types_in_every_form(laid_out: Desk) -> None:
+    desk = laid_out
+    gates = [row for row in ROWS if str(row["Text"]).startswith("gate")]
+    done(desk.run("select", "loggers:gate", "a.jsonl", "--column", "Text", "--to", "s.parquet"))
+    kept = parquet.read_table(desk.folder / "s.parquet").to_pylist()
+    assert [{name: row[name] for name in ROWS[0]} for row in kept] == gates and isinstance(kept[0]["n"], int)
+    done(desk.run("select", "loggers:gate", "s.parquet", "--column", "Text", "--to", "s.sqlite", "--with-place"))
+    found = sqlite3.connect(desk.folder / "s.sqlite").execute("select source, line, n, Text from selected").fetchall()
+    assert found == [("s.parquet", line, row["n"], row["Text"]) for line, row in enumerate(gates, 1)]
+    done(desk.run("select", "loggers:gate", "a.log", "--to", "s.xlsx"))
+    again = done(desk.run("select", "-e", ".*", "s.xlsx", "--column", "text", "--format", "jsonl")).out.splitlines()
+    lines = [number for number, each in enumerate(TEXTS, 1) if each.startswith("gate")]
+    assert [json.loads(each) for each in again] == [
+        {"source": "a.log", "line": number, "text": TEXTS[number - 1]} for number in lines
+    ]
+    done(desk.run("route", "loggers:kind", "a.jsonl", "--column", "Text", "--into", "k", "--file-format", "parquet"))
+    assert parquet.read_table(desk.folder / "k/gate.parquet").column("n").to_pylist() == [row["n"] for row in gates]
+    assert parquet.read_table(desk.folder / "k/unknown.parquet").num_rows == len(TEXTS) - len(gates) - fitting()
+    done(desk.run("rewrite", "loggers:blur", "a.jsonl", "--column", "/deep/x/0", "--to", "r.parquet"))
+    rewritten = parquet.read_table(desk.folder / "r.parquet").to_pylist()
+    assert [row["n"] for row in rewritten] == [row["n"] for row in ROWS]
+    assert json.loads(rewritten[0]["deep"])["x"] == [f"{TEXTS[0].split()[0]} m=?"] and rewritten[0]["Text"] == TEXTS[0]
+    run = desk.run("validate", "a.jsonl", "--form", "loggers:rows", "--accepted", "v.parquet", "--rejects", "bad.csv")
+    assert run.status == 1 and parquet.read_table(desk.folder / "v.parquet").num_rows == fitting()
+
+
+@pytest.mark.parametrize("walked", [True, False])
+def test_no_more_rows_are_read_than_are_wanted(laid_out: Desk, monkeypatch: pytest.MonkeyPatch, walked: bool) -> None:
+    desk = laid_out
+    if walked:
+        monkeypatch.setattr(row_walks, "WORTH_NEW", 0)
+        monkeypatch.setattr(row_walks, "WORTH_KEPT", 0)
+    every = done(desk.run("extract", "loggers:reading", "a.log", "--with-place")).out.splitlines()
+    for limit in (1, 7, 10_000):
+        run = done(desk.run("extract", "loggers:reading", "a.log", "--with-place", "--limit", str(limit)))
+        assert run.out.splitlines() == every[: limit + 1]
+        assert ("stopped after" in run.err) is (limit < 10_000)
+        gates = [each for each in TEXTS if each.startswith("gate")]
+        assert (
+            done(desk.run("select", "loggers:gate", "a.log", "--limit", str(limit))).out.splitlines() == gates[:limit]
+        )
+        others = done(desk.run("select", "loggers:gate", "a.log", "--not", "--limit", str(limit))).out.splitlines()
+        assert others == [each for each in TEXTS if each not in gates][:limit]
+        pieces = done(desk.run("split", "-e", " ", "a.log", "--limit", str(limit))).out.splitlines()
+        assert len(pieces) == min(limit, sum(len(each.split()) for each in TEXTS)) + 1
+        printed = done(desk.run("extract", "loggers:reading", "a.log", "--template", "{plot}", "--limit", str(limit)))
+        assert printed.out.splitlines() == [line.split(",")[4] for line in every[1 : limit + 1]]
+    assert "leave --jobs" in desk.run("extract", "loggers:reading", "a.log", "--limit", "1", "--jobs", "2").err
+
+
+@pytest.mark.parametrize("source", ["a.csv", "a.jsonl"])
+@pytest.mark.parametrize("walked", [True, False])
+def test_other_columns_are_carried_along(
+    laid_out: Desk, monkeypatch: pytest.MonkeyPatch, source: str, walked: bool
+) -> None:
+    desk = laid_out
+    if walked:
+        monkeypatch.setattr(row_walks, "WORTH_NEW", 0)
+        monkeypatch.setattr(row_walks, "WORTH_KEPT", 0)
+    command = ("extract", "loggers:reading", source, "--column", "Text", "--carry", "Party", "--carry", "n")
+    expected = [
+        [str(row["Party"]), str(row["n"]), str(row["Text"]).split()[0]]
+        for row in ROWS
+        if not str(row["Text"]).startswith("gate") and Decimal(str(row["Text"]).split()[1][2:]) <= 90
+    ]
+    found = list(csv.reader(done(desk.run(*command)).out.splitlines()))
+    assert found[0] == ["Party", "n", "plot", "m", "at"] and [row[:3] for row in found[1:]] == expected
+    done(desk.run(*command, "--to", "c.parquet"))
+    kinds = parquet.read_schema(desk.folder / "c.parquet")
+    assert str(kinds.field("n").type) == ("string" if source == "a.csv" else "int64")
+    assert (
+        "--carry takes columns of a table along" in desk.run("extract", "loggers:reading", "a.log", "--carry", "n").err
+    )
+    nameless = desk.run("extract", "loggers:reading", "a.csv", "--column", "Text", "--carry", "Partly")
+    assert nameless.status == 2 and "no column 'Partly'; the nearest is 'Party'" in nameless.err
+
+
+@pytest.mark.parametrize("walked", [True, False])
+def test_a_summary_says_what_the_fields_hold(laid_out: Desk, monkeypatch: pytest.MonkeyPatch, walked: bool) -> None:
+    desk = laid_out
+    if walked:
+        monkeypatch.setattr(row_walks, "WORTH_NEW", 0)
+        monkeypatch.setattr(row_walks, "WORTH_KEPT", 0)
+    run = done(desk.run("extract", "loggers:reading", "a.log", "--summary", "--report", "r.json"))
+    rows = list(csv.DictReader(done(desk.run("extract", "loggers:reading", "a.log")).out.splitlines()))
+    fields = {each["field"]: each for each in json.loads((desk.folder / "r.json").read_text())["fields"]}
+    amounts = sorted(Decimal(row["m"]) for row in rows)
+    told = fields["m"]
+    assert (told["values"], told["absent"], told["different"]) == (len(rows), 0, len(set(amounts)))
+    assert (told["least"], told["most"]) == (str(amounts[0]), str(amounts[-1]))
+    assert Decimal(told["quarters"][1]) == statistics.median_low(amounts)
+    assert fields["at"]["absent"] == sum(not row["at"] for row in rows)
+    assert fields["at"]["least"] == min(row["at"] for row in rows if row["at"])
+    plots = [row["plot"] for row in rows]
+    assert all(plots.count(each["value"]) == each["count"] for each in fields["plot"]["commonest"])
+    assert "half of them from" in run.out and "A00" not in run.err and "plot,m" not in run.out
+    done(desk.run("extract", "loggers:reading", "a.log", "--summary", "--to", "also.csv"))
+    assert len((desk.folder / "also.csv").read_text().splitlines()) == len(rows) + 1
+
+
+@pytest.mark.parametrize(("most", "status"), [("90%", 0), ("1%", 1), ("400", 0), ("0", 1), ("99.5 %", 0)])
+def test_some_rejects_may_be_let_pass(laid_out: Desk, most: str, status: int) -> None:
+    run = laid_out.run("validate", "a.csv", "--form", "loggers:rows", "--most-rejects", most, "--report", "-")
+    assert run.status == status and f"more than {most} are rejected" in run.err
+    assert laid_out.run("validate", "a.csv", "--form", "loggers:rows", "--most-rejects", "few").status == 2
+
+
+COMMANDS: list[tuple[tuple[str, ...], dict[str, Any]]] = [
+    (("extract", "loggers:reading", "a.log", "--to", "o.csv"), {"written": ["o.csv"]}),
+    (("select", "loggers:gate", "a.log", "--to", "o.log"), {"written": ["o.log"]}),
+    (("rewrite", "loggers:blur", "a.log", "--to", "o.log"), {"written": ["o.log"]}),
+    (("split", "-e", " ", "a.log", "--to", "o.csv"), {"written": ["o.csv"]}),
+    (("route", "loggers:kind", "a.log", "--into", "k"), {"written": ["k"]}),
+    (("validate", "a.csv", "--form", "loggers:rows"), {"accepted": fitting()}),
+    (
+        (
+            "lookup",
+            "-e",
+            "{{=p}} .*",
+            "a.csv",
+            "--column",
+            "Text",
+            "--give",
+            "n",
+            "--parameter",
+            "p=gate",
+            "--to",
+            "o.csv",
+        ),
+        {"searched": len(TEXTS)},
+    ),
+]
+
+
+@pytest.mark.parametrize(("command", "own"), COMMANDS)
+def test_each_command_gives_account_of_its_run(laid_out: Desk, command: tuple[str, ...], own: dict[str, Any]) -> None:
+    run = laid_out.run(*command, "--report", "run.json")
+    told = json.loads((laid_out.folder / "run.json").read_text())
+    assert told["command"] == command[0] and told["status"] == run.status and told["format"] == 1
+    assert [each["bytes"] for each in told["sources"]] == [
+        (laid_out.folder / told["sources"][0]["name"]).stat().st_size
+    ]
+    assert {name: told[name] for name in own} == own
+    for each in told["patterns"]:
+        assert each["read"] == len(TEXTS)
+        assert each["fit"] <= each["read"]
+    assert laid_out.run(*command, "--report", "no/such/run.json").status == 2
