@@ -61,11 +61,13 @@ class TextFile(StaysHere):
     def write_head(self, text: str) -> None:
         """Write what stands before all else; a file that is added to and holds something has it already."""
         self.write(text)
-        if isinstance(self._part, AppendedFile) and self._packing is not None:
+        if not isinstance(self._part, AppendedFile):
+            return
+        if self._packer is not None:
             self._packer.close()
+        self._part.head = self._part.stream.tell()
+        if self._packing is not None:
             self._packer = self._stream = packed(self._part.stream, self._packing)
-        if isinstance(self._part, AppendedFile):
-            self._part.head = self._part.stream.tell()
 
     def write(self, text: str) -> None:
         """Write text."""
