@@ -7,7 +7,7 @@ from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Callable, Iterator
 
 SIGNALS = tuple(getattr(signal, name) for name in ("SIGINT", "SIGTERM", "SIGHUP") if hasattr(signal, name))
 
@@ -43,6 +43,27 @@ def ending_signal(error: BaseException) -> int:
         if isinstance(each, Ended):
             return each.number
     return signal.SIGINT
+
+
+@contextmanager
+def at_leisure() -> Iterator[Callable[[], bool]]:
+    """Take the first signal for a wish to come to an end, which what this gives tells; the next one ends at once."""
+    asked: list[int] = []
+    before = {each: signal.getsignal(each) for each in SIGNALS}
+
+    def note(number: int, frame: Any) -> None:
+        asked.append(number)
+        for each, handler in before.items():
+            signal.signal(each, handler)
+
+    for each, handler in before.items():
+        if handler != signal.SIG_IGN:
+            signal.signal(each, note)
+    try:
+        yield lambda: bool(asked)
+    finally:
+        for each, handler in before.items():
+            signal.signal(each, handler)
 
 
 @contextmanager

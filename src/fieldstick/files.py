@@ -150,6 +150,20 @@ class PartFile:
         raise UsageError(f"{self.name}: cannot be written: {error.strerror or error}") from None
 
 
+class GrowingFile(PartFile):
+    """A file that is there from the beginning and grows by what is written: for work without an end of its own."""
+
+    def __init__(self, path: str | os.PathLike[str], *, append: bool) -> None:
+        self.name = os.fspath(path)
+        self._target = os.path.realpath(self.name)
+        self._part = self._kept = None
+        self._is_new = False
+        try:
+            self.stream = open(self._target, "ab" if append else "wb")  # noqa: SIM115
+        except OSError as error:
+            self.failed(error)
+
+
 class AppendedFile(PartFile):
     """Adds to a file: what it holds then, and what was written behind it, are put in its place together.
 

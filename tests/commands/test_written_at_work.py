@@ -1,4 +1,4 @@
-"""What the commands at work write: packed, added to, rows with their types, no more than asked, and an account of it."""
+"""What the commands at work write: packed, added to, rows with types, no more than asked, and an account of it."""
 
 from __future__ import annotations
 

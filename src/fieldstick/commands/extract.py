@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 import click
 from msgspec.structs import replace
 
+from fieldstick.commands.following import Following, follow_options
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.output_options import OutputOptions, sink_options
@@ -15,7 +16,7 @@ from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
-from fieldstick.commands.sources import kept_whole, sources_of
+from fieldstick.commands.sources import kept_whole
 from fieldstick.commands.work_options import limited_work_options
 from fieldstick.data.read_options import TABLES
 from fieldstick.data.rows import Column
@@ -47,6 +48,7 @@ if TYPE_CHECKING:
 @click.argument("arguments", nargs=-1, metavar="SUITE:PATTERN... SOURCE...")
 @pattern_options
 @source_options
+@follow_options
 @sink_options
 @option("--into", metavar="FOLDER", help="A file for each pattern in FOLDER.")
 @option("--template", metavar="TEMPLATE", help="Write this for each match, as in '{plot}: {moisture}'.")
@@ -67,6 +69,7 @@ def command(
     expression: str | None,
     overrides: Overrides,
     read_options: ReadOptions,
+    following: Following,
     output: OutputOptions,
     into: str | None,
     template: str | None,
@@ -88,7 +91,7 @@ def command(
     matchers = [each.matcher for each in chosen]
     if carry and template is not None:
         raise UsageError("--carry goes with rows; a template has the fields alone")
-    sources = sources_of(names, replace(read_options, rows_wanted=bool(carry)))
+    sources = following.sources(names, replace(read_options, rows_wanted=bool(carry)), work)
     fields: dict[str, list[FieldSummary]] = {}
     if template is not None:
         if summary:
@@ -183,4 +186,4 @@ def _sink(sources: Sequence[Source], output: OutputOptions, into: str | None) ->
         return output.open(sources)
     if output.path is not None:
         raise UsageError("give --to FILE or --into FOLDER, not both")
-    return FolderSink(into, output.open_one, f".{output.told_form()}")
+    return FolderSink(into, lambda path: output.open_one(path, sources), f".{output.told_form()}")

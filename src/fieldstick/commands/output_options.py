@@ -58,7 +58,7 @@ class OutputOptions(Struct, frozen=True):
         """Open the sink. Raises UsageError when it is one of the sources, or cannot be opened."""
         if self.path is not None:
             refuse_own_source(self.path, [source.path for source in sources])
-        return self.open_one(self.path, shown=shown)
+        return self.open_one(self.path, sources, shown=shown)
 
     def open_text(self, sources: Iterable[Source]) -> TextFile:
         """Open what takes text as it stands. Raises UsageError when it is one of the sources, or cannot be opened."""
@@ -66,13 +66,31 @@ class OutputOptions(Struct, frozen=True):
             refuse_own_source(self.path, [source.path for source in sources])
         elif self.append:
             raise UsageError(NO_APPEND)
-        return TextFile(self.path, shown=shown, append=self.append)
+        at_once, grows = _pace(sources)
+        return TextFile(self.path, shown=shown, append=self.append, at_once=at_once, grows=grows)
 
-    def open_one(self, path: str | None, shown: Callable[[str], str] | None = None) -> Sink:
+    def open_one(
+        self, path: str | None, sources: Iterable[Source] = (), shown: Callable[[str], str] | None = None
+    ) -> Sink:
         """Open a sink of this form for a file. Raises UsageError when it cannot be opened."""
         if self.append and path is None:
             raise UsageError(NO_APPEND)
-        return open_sink(path, self.told_form(), for_spreadsheet=self.for_spreadsheet, shown=shown, append=self.append)
+        at_once, grows = _pace(sources)
+        return open_sink(
+            path,
+            self.told_form(),
+            for_spreadsheet=self.for_spreadsheet,
+            shown=shown,
+            append=self.append,
+            at_once=at_once,
+            grows=grows,
+        )
+
+
+def _pace(sources: Iterable[Source]) -> tuple[bool, bool]:
+    """Tell whether what is written is to be there at once, and whether a file of it is to grow."""
+    listed = list(sources)
+    return any(each.is_live for each in listed), any(each.grows for each in listed)
 
 
 def _output(given: dict[str, Any]) -> dict[str, Any]:

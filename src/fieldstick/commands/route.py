@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any, cast
 import click
 from msgspec.structs import replace
 
+from fieldstick.commands.following import Following, follow_options
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.output_options import APPEND, WRITTEN_HEADING, OutputOptions
@@ -15,7 +16,7 @@ from fieldstick.commands.printing import print_json
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
-from fieldstick.commands.sources import kept_whole, sources_of
+from fieldstick.commands.sources import kept_whole
 from fieldstick.commands.work_options import work_options
 from fieldstick.data.sinks import FORMS, FolderSink
 from fieldstick.data.storage import join
@@ -44,6 +45,7 @@ _PACKED_TABLES = (".parquet", ".xlsx", ".sqlite", ".db")
 @click.argument("address", metavar="SUITE:ROUTE")
 @click.argument("names", nargs=-1, metavar="[SOURCE]...")
 @source_options
+@follow_options
 @WRITTEN_HEADING
 @option("--into", metavar="FOLDER", help="Write the texts of each kind to a file in FOLDER.")
 @option("--file-format", type=click.Choice(FORMS), help="The form of those files.  [default: as the sources stand]")
@@ -57,6 +59,7 @@ def command(
     address: str,
     names: tuple[str, ...],
     read_options: ReadOptions,
+    following: Following,
     into: str | None,
     file_format: Form | None,
     append: bool,
@@ -78,7 +81,7 @@ def command(
     route = _route(address, otherwise)
     if overlaps and not names and into is None:
         return _prove(route, form)
-    sources = sources_of(names, replace(read_options, raws_wanted=True, everything_wanted=True))
+    sources = following.sources(names, replace(read_options, raws_wanted=True, everything_wanted=True), work)
     executor = work.executor()
     if into is None and (append or file_format is not None):
         raise UsageError("--append and --file-format go with --into FOLDER")
@@ -137,10 +140,10 @@ def _into(output: OutputOptions, route: Route, sources: list[Source], overlaps: 
         refuse_own_source(path, [source.path for source in sources])
     router = prepare_route(route)
     if as_rows:
-        tables = KindRows(FolderSink(folder, output.open_one, ending), route.kinds)
+        tables = KindRows(FolderSink(folder, lambda path: output.open_one(path, sources), ending), route.kinds)
         job, kept = RouteJob(router, None, with_overlaps=overlaps, tables=tables), cast("Any", tables)
     else:
-        files = KindFiles(folder, route.kinds, ending, append=output.append)
+        files = KindFiles(folder, route.kinds, ending, append=output.append, grows=any(each.grows for each in sources))
         job, kept = RouteJob(router, files, with_overlaps=overlaps), files
     with kept_whole(kept):
         executor.run(job, sources, byte_progress(sources))

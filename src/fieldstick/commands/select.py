@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import click
 from msgspec.structs import replace
 
+from fieldstick.commands.following import Following, follow_options
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.output_options import OutputOptions, sink_options
@@ -14,7 +15,7 @@ from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.rendering import say
 from fieldstick.commands.source_options import source_options
-from fieldstick.commands.sources import kept_whole, shown, sources_of
+from fieldstick.commands.sources import kept_whole, shown
 from fieldstick.commands.work_options import limited_work_options
 from fieldstick.data.passed_on import PassedOn
 from fieldstick.errors import UsageError
@@ -33,6 +34,7 @@ if TYPE_CHECKING:
 @click.argument("arguments", nargs=-1, metavar="SUITE:PATTERN|EXPRESSION SOURCE...")
 @pattern_options
 @source_options
+@follow_options
 @sink_options
 @option("--counts", is_flag=True, help="Print counts for each source instead of texts.")
 @heading("How")
@@ -45,6 +47,7 @@ def command(
     expression: str | None,
     overrides: Overrides,
     read_options: ReadOptions,
+    following: Following,
     output: OutputOptions,
     counts: bool,
     unfit: bool,
@@ -63,7 +66,7 @@ def command(
     if len(chosen) > 1:
         raise UsageError("give one pattern; a pattern of a suite with any_of or all_of joins several")
     matcher = chosen[0].matcher
-    sources = sources_of(names, replace(read_options, raws_wanted=True))
+    sources = following.sources(names, replace(read_options, raws_wanted=True), work)
     executor = work.executor()
     asked = SelectOptions(unfit, around, with_place, work.limit)
     progress = byte_progress(sources, writes_to="" if counts else output.path)

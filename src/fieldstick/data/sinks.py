@@ -91,8 +91,12 @@ def open_sink(
     delimiter: str = ",",
     shown: Callable[[str], str] | None = None,
     append: bool = False,
+    at_once: bool = False,
+    grows: bool = False,
 ) -> Sink:
     """Open a sink for one file, or standard output; with `append` rows are added to those that are there.
+
+    Text is there `at_once`, or in a file that `grows` from the beginning; see `TextFile`.
 
     Raises UsageError when it cannot be opened, or the form needs a file and there is none.
     """
@@ -100,7 +104,7 @@ def open_sink(
         from fieldstick.data.text_file import TextFile
         from fieldstick.data.text_rows import TextSink
 
-        target = TextFile(path, shown=shown, append=append)
+        target = TextFile(path, shown=shown, append=append, at_once=at_once, grows=grows)
         if form == "jsonl":
             from fieldstick.data.json_rows import JsonLines
 
@@ -111,6 +115,8 @@ def open_sink(
         return TextSink(target, lambda each: Delimited(tuple(each), mark, for_spreadsheet))
     if path is None:
         raise UsageError(f"{form} is no text: name a file with --to")
+    if grows:
+        raise UsageError(f"{path}: a file of this form is written when all is read; with --follow write text")
     if append and form != "sqlite":
         raise UsageError(f"{path}: nothing can be added to a file of this form; --append goes with text and databases")
     if form == "parquet":

@@ -124,6 +124,14 @@ class Source:
         return self._given if self._given != STANDARD_INPUT else None
 
     @property
+    def is_live(self) -> bool:
+        """Whether more of it may come while it is read: what is written of it is then written at once."""
+        return self._once
+
+    grows = False
+    """Whether it is followed as it grows, for as long as nobody ends that."""
+
+    @property
     def ending(self) -> str:
         """The ending of its name in small letters, what says that it is compressed left out."""
         return os.path.splitext(without_packing(self.name))[1].lower()

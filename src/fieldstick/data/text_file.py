@@ -13,7 +13,7 @@ from fieldstick.data.elsewhere import StaysHere
 from fieldstick.data.packing import packed, packing_of
 from fieldstick.data.storage import is_url, part_file
 from fieldstick.errors import UsageError
-from fieldstick.files import AppendedFile, put_in_place
+from fieldstick.files import AppendedFile, GrowingFile, put_in_place
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
@@ -27,7 +27,8 @@ class TextFile(StaysHere):
 
     What stands for undecodable bytes is written as those bytes. `shown` makes text safe for a terminal; it is used
     when standard output is one. A file whose name ends as that of a packed one is packed, unless it is not to be; with
-    `append` what is written is added to what is there. Raises UsageError when something cannot be written.
+    `append` what is written is added to what is there. With `at_once` each piece is there as soon as it is written; a
+    file that `grows` is there from the beginning. Raises UsageError when something cannot be written.
     """
 
     def __init__(
@@ -37,11 +38,16 @@ class TextFile(StaysHere):
         shown: Callable[[str], str] | None = None,
         append: bool = False,
         may_pack: bool = True,
+        at_once: bool = False,
+        grows: bool = False,
     ) -> None:
+        self._at_once = at_once or grows
         packing = packing_of(path) if path is not None and may_pack else None
         self.held = first_line_of(path, packing) if append and path is not None else None
-        if path is not None and append:
-            self._part: PartFile | None = AppendedFile(path, ends_lines=packing is None)
+        if path is not None and grows:
+            self._part: PartFile | None = GrowingFile(path, append=append)
+        elif path is not None and append:
+            self._part = AppendedFile(path, ends_lines=packing is None)
         else:
             self._part = part_file(path) if path is not None else None
         self._coding: Coding | None = None
@@ -60,9 +66,11 @@ class TextFile(StaysHere):
 
     def write_head(self, text: str) -> None:
         """Write what stands before all else; a file that is added to and holds something has it already."""
-        self.write(text)
         if not isinstance(self._part, AppendedFile):
+            if self.held is None:
+                self.write(text)
             return
+        self.write(text)
         if self._packer is not None:
             self._packer.close()
         self._part.head = self._part.stream.tell()
@@ -85,6 +93,8 @@ class TextFile(StaysHere):
         """Write bytes as they are."""
         try:
             self._stream.write(data)
+            if self._at_once:
+                self._stream.flush()
         except BrokenPipeError:
             raise
         except OSError as error:

@@ -209,14 +209,16 @@ Heap = str | bytes | list[Mapping[str, Any]]
 class KindFiles(StaysHere):
     """A file for each kind in a folder, all of them put in place at the end, or none."""
 
-    def __init__(self, folder: str, kinds: Sequence[str], ending: str, *, append: bool = False) -> None:
+    def __init__(
+        self, folder: str, kinds: Sequence[str], ending: str, *, append: bool = False, grows: bool = False
+    ) -> None:
         make_folder(folder)
         self.paths = {kind: join(folder, f"{kind}{ending}") for kind in kinds}
         self._targets: list[TextFile] = []
         self._headers: dict[int, str] = {}
         try:
             for kind in kinds:
-                self._targets.append(TextFile(self.paths[kind], append=append))
+                self._targets.append(TextFile(self.paths[kind], append=append, grows=grows))
         except BaseException:
             self.abandon()
             raise
