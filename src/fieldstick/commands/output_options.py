@@ -38,15 +38,18 @@ class OutputOptions(Struct, frozen=True):
     form: str | None = None
     for_spreadsheet: bool = False
     append: bool = False
+    partition_by: tuple[str, ...] = ()
 
     def told_form(self) -> Form:
         """Return the form of what is written. Raises UsageError when nothing tells it."""
+        if self.partition_by and self.form is None:
+            return "parquet"
         return form_of(self.path, self.form)
 
     def passing_form(self) -> Form | None:
         """Return the form of rows that are passed on; None for text that stands as it is."""
-        if self.form is not None or self.path is None:
-            return self.told_form() if self.form is not None else None
+        if self.form is not None or self.path is None or self.partition_by:
+            return self.told_form() if self.form is not None or self.partition_by else None
         return form_of(self.path, None) if tells_form(self.path) else None
 
     def passes_rows(self, sources: Iterable[Source]) -> bool:
@@ -76,6 +79,8 @@ class OutputOptions(Struct, frozen=True):
         if self.append and path is None:
             raise UsageError(NO_APPEND)
         at_once, grows = _pace(sources)
+        if self.partition_by:
+            return self._partitioned(path, grows=grows)
         return open_sink(
             path,
             self.told_form(),
@@ -86,6 +91,13 @@ class OutputOptions(Struct, frozen=True):
             grows=grows,
         )
 
+    def _partitioned(self, path: str | None, *, grows: bool) -> Sink:
+        if path is None or self.told_form() != "parquet" or grows:
+            raise UsageError("--partition-by writes Parquet files to a folder: name it with --to FOLDER")
+        from fieldstick.data.partitioned import PartitionedSink
+
+        return PartitionedSink(path, self.partition_by, append=self.append)
+
 
 def _pace(sources: Iterable[Source]) -> tuple[bool, bool]:
     """Tell whether what is written is to be there at once, and whether a file of it is to grow."""
@@ -94,7 +106,8 @@ def _pace(sources: Iterable[Source]) -> tuple[bool, bool]:
 
 
 def _output(given: dict[str, Any]) -> dict[str, Any]:
-    return given | {"output": OutputOptions(*(given.pop(name) for name in ("to", "form", "for_spreadsheet", "append")))}
+    made = OutputOptions(*(given.pop(name) for name in ("to", "form", "for_spreadsheet", "append", "partition_by")))
+    return given | {"output": made}
 
 
 sink_options: Decorator = collecting(
@@ -104,6 +117,12 @@ sink_options: Decorator = collecting(
         APPEND,
         option("--format", "form", type=click.Choice(FORMS), help="The form of what is written.  [default: csv]"),
         FOR_SPREADSHEET,
+        option(
+            "--partition-by",
+            multiple=True,
+            metavar="NAME",
+            help="Write Parquet files to the folder that --to names, parted by this column. Repeatable.",
+        ),
     ),
     _output,
 )

@@ -25,8 +25,8 @@ if TYPE_CHECKING:
 @contextmanager
 def as_file(source: Source, stream: Stream) -> Iterator[str]:
     """Give a stream as a file that can be read at any place: itself, or a copy for as long as it is needed."""
-    if source.path is not None and not is_url(source.path) and stream.packing is None:
-        yield source.path
+    if source.is_folder or (source.path is not None and not is_url(source.path) and stream.packing is None):
+        yield source.path or ""
         return
     with tempfile.TemporaryDirectory() as folder:
         copy = os.path.join(folder, "copy")

@@ -71,7 +71,7 @@ class GivenTexts:
     def blocks(self) -> Iterator[Batch]:
         """Yield the texts some at a time. Raises UsageError for what are no texts."""
         if is_arrow(self._given):
-            yield from _arrow_blocks(_arrays(self._given, self._column))
+            yield from arrow_blocks(_arrays(self._given, self._column))
             return
         if self._column is not None:
             raise UsageError("a column is named for a table or frame, and these are texts one by one")
@@ -135,7 +135,8 @@ def _as_strings(arrow: Any, chunk: Any) -> Iterator[Any]:
         yield part if types.is_string(kind) else part.cast(arrow.string())
 
 
-def _arrow_blocks(arrays: Iterable[Any]) -> Iterator[Batch]:
+def arrow_blocks(arrays: Iterable[Any]) -> Iterator[GivenBatch]:
+    """Yield arrays of type string as batches, numbered from 1."""
     compute = needed("pyarrow.compute", WHAT)
     first = 1
     for each in arrays:

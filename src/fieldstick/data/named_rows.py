@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import pickle
-import tempfile
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.data.rows import Column
-from fieldstick.errors import UsageError
+from fieldstick.data.spool import Spool
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -30,7 +28,7 @@ class NamedRows:
         self._sink, self._table, self._beside = sink, table, tuple(beside)
         self._columns: dict[str, None] = {}
         self._rows: list[tuple[Mapping[str, Any], Mapping[str, Any]]] = []
-        self._waiting = tempfile.TemporaryFile()  # noqa: SIM115
+        self._spool = Spool()
 
     def expect(self, columns: Sequence[str]) -> None:
         """Add columns that are there whether or not a row has a value in them."""
@@ -44,12 +42,7 @@ class NamedRows:
             self._put_aside()
 
     def _put_aside(self) -> None:
-        try:
-            pickle.dump(
-                [(dict(row), dict(beside)) for row, beside in self._rows], self._waiting, pickle.HIGHEST_PROTOCOL
-            )
-        except OSError as error:
-            raise UsageError(f"the temporary file cannot be written: {error.strerror or error}") from None
+        self._spool.put([(dict(row), dict(beside)) for row, beside in self._rows])
         self._rows.clear()
 
     def finish(self) -> None:
@@ -59,14 +52,8 @@ class NamedRows:
         if not names:
             return
         table = self._sink.table(self._table, [Column(name, "mixed") for name in names])
-        self._waiting.seek(0)
-        while True:
-            try:
-                rows = pickle.load(self._waiting)
-            except EOFError:
-                break
+        for rows in self._spool:
             cells = [
                 [*map(row.get, self._columns), *(beside.get(name) for name in self._beside)] for row, beside in rows
             ]
             table.write(table.encode(cells))
-        self._waiting.close()

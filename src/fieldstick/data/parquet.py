@@ -2,22 +2,23 @@
 
 from __future__ import annotations
 
-import pickle
-import tempfile
 from typing import TYPE_CHECKING, Any, cast
 
 from fieldstick.data.arrow_columns import ArrowRows
 from fieldstick.data.arrow_tables import ArrowShape, arrow_table
 from fieldstick.data.columnar import as_file, entries_of
 from fieldstick.data.extras import load_beside, needed, needed_later
+from fieldstick.data.given_texts import arrow_blocks
+from fieldstick.data.parquet_folders import folder_dataset
 from fieldstick.data.rows import RowTable, Sink, TableSink, first_line
+from fieldstick.data.spool import Spool
 from fieldstick.data.storage import part_file
 from fieldstick.errors import UsageError
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
-    from fieldstick.data.batch import Entry
+    from fieldstick.data.batch import Batch, Entry
     from fieldstick.data.compression import Stream
     from fieldstick.data.placed import PlacedRows
     from fieldstick.data.rows import Column, Row
@@ -32,29 +33,85 @@ _ROWS = 50_000
 def entries(source: Source, stream: Stream) -> Iterator[Entry]:
     """Yield the rows of a source that is a Parquet file."""
     with as_file(source, stream) as path:
-        yield from entries_of(source, parquet_table(source.name, path))
+        yield from entries_of(source, _ParquetRows(source, path).table())
 
 
-def parquet_table(name: str, path: str) -> RowTable:
-    """Open a Parquet file; rows are counted from 1. A value that Python has not is given as text."""
-    parquet = needed("pyarrow.parquet", "a Parquet file")
-    try:
-        file = parquet.ParquetFile(path)
-        columns = list(file.schema_arrow.names)
-    except Exception as error:  # what a file that is no Parquet raises is nowhere listed
-        raise UsageError(f"{name}: not a Parquet file that can be read: {first_line(error)}") from None
+def blocks(source: Source, stream: Stream) -> Iterator[Batch | Iterator[Entry]]:
+    """Yield the texts of a column as they are stored; rows singly where it holds something else than text."""
+    column, longest = source.read_options.column, source.read_options.longest
+    assert column is not None
+    with as_file(source, stream) as path:
+        opened = _ParquetRows(source, path)
+        source.columns = opened.columns
+        source.check_columns(opened.columns)
+        arrow = needed("pyarrow", "a Parquet file")
+        kind = opened.schema.field(column).type
+        if not (arrow.types.is_string(kind) or arrow.types.is_large_string(kind)) or longest is None:
+            yield entries_of(source, opened.table())
+            return
+        for batch in arrow_blocks(opened.texts_of(column)):
+            assert batch.stored is not None
+            for number in sorted(set(batch.every_number).difference(batch.numbers)):
+                batch.notes.missing.note(number)
+            overlong = (
+                {index for index, each in enumerate(batch.texts) if len(each) > longest}
+                if (len(batch.stored.data) > longest)
+                else set()
+            )
+            for index in sorted(overlong):
+                batch.notes.overlong.note(batch.numbers[index])
+            yield batch.without(overlong) if overlong else batch
 
-    def rows() -> Iterator[tuple[int, tuple[Any, ...]]]:
-        number = 0
+
+class _ParquetRows:
+    """A Parquet file, or a folder of them, whose rows are counted from 1."""
+
+    def __init__(self, source: Source, path: str) -> None:
+        self._name = source.name
+        parquet = needed("pyarrow.parquet", "a Parquet file")
         try:
-            for batch in file.iter_batches(ROWS_AT_A_TIME):
+            if source.is_folder:
+                self._dataset, self._file = folder_dataset(source.name, path), None
+                self.schema = self._dataset.schema
+            else:
+                self._dataset, self._file = None, parquet.ParquetFile(path)
+                self.schema = self._file.schema_arrow
+        except UsageError:
+            raise
+        except Exception as error:  # what a file that is no Parquet raises is nowhere listed
+            raise UsageError(f"{self._name}: not a Parquet file that can be read: {first_line(error)}") from None
+        self.columns = list(self.schema.names)
+        self._number = 0
+
+    def _batches(self, columns: list[str] | None = None) -> Iterator[Any]:
+        try:
+            if self._file is not None:
+                going = self._file.iter_batches(ROWS_AT_A_TIME, columns=columns)
+            else:
+                going = self._dataset.to_batches(columns=columns, batch_size=ROWS_AT_A_TIME, use_threads=False)
+            for batch in going:
+                yield batch
+                self._number += len(batch)
+        except Exception as error:  # as above: of damaged pages
+            raise UsageError(f"{self._name}: damaged after row {self._number}: {first_line(error)}") from None
+
+    def texts_of(self, column: str) -> Iterator[Any]:
+        """Yield the cells of a column as Arrow arrays of type string."""
+        arrow = needed("pyarrow", "a Parquet file")
+        for batch in self._batches([column]):
+            yield batch.column(0).cast(arrow.string())
+
+    def table(self) -> RowTable:
+        """Return all rows. A value that Python has not is given as text."""
+
+        def rows() -> Iterator[tuple[int, tuple[Any, ...]]]:
+            number = 0
+            for batch in self._batches():
                 for cells in zip(*map(_values, batch.columns), strict=True):
                     number += 1
                     yield number, cells
-        except Exception as error:  # as above: of damaged pages
-            raise UsageError(f"{name}: damaged after row {number}: {first_line(error)}") from None
 
-    return RowTable(columns, rows())
+        return RowTable(self.columns, rows())
 
 
 def _values(column: Any) -> list[Any]:
@@ -107,12 +164,12 @@ class ParquetSink(Sink):
 class _ParquetTable(TableSink):
     def __init__(self, columns: Sequence[Column]) -> None:
         self._shape = ArrowShape(columns)
-        self._waiting = tempfile.TemporaryFile()  # noqa: SIM115
+        self._spool = Spool()
         self._is_begun = False
 
     def __getstate__(self) -> dict[str, Any]:
         # A copy encodes, and writes to nothing.
-        return self.__dict__ | {"_waiting": None}
+        return self.__dict__ | {"_spool": None}
 
     def encode(self, rows: list[Row]) -> list[Row]:
         """See `TableSink.encode`."""
@@ -134,27 +191,18 @@ class _ParquetTable(TableSink):
             load_beside("pyarrow.parquet")
         self._shape.learn(payload)
         if payload.count if isinstance(payload, ArrowRows) else payload:
-            try:
-                pickle.dump(payload, self._waiting, pickle.HIGHEST_PROTOCOL)
-            except OSError as error:
-                raise UsageError(f"the temporary file cannot be written: {error.strerror or error}") from None
+            self._spool.put(payload)
 
     def store(self, stream: Any) -> None:
         """Write all rows as Parquet."""
         arrow, parquet = needed("pyarrow", "a Parquet file"), needed("pyarrow.parquet", "a Parquet file")
         schema = self._shape.schema(arrow)
-        self._waiting.seek(0)
         with parquet.ParquetWriter(stream, schema) as writer:
             group: list[Any] = []
-            while True:
-                try:
-                    payload = pickle.load(self._waiting)
-                except EOFError:
-                    break
+            for payload in self._spool:
                 group.append(arrow_table(arrow, schema, payload))
                 if sum(map(len, group)) >= _ROWS:
                     writer.write_table(arrow.concat_tables(group))
                     group = []
             if group:
                 writer.write_table(arrow.concat_tables(group))
-        self._waiting.close()

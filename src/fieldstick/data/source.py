@@ -8,7 +8,7 @@ import io
 import os
 import stat
 from contextlib import contextmanager
-from typing import TYPE_CHECKING, Any, Protocol
+from typing import TYPE_CHECKING, Any, Protocol, cast
 
 from msgspec.structs import replace
 
@@ -17,6 +17,7 @@ from fieldstick.data.coding import BLOCK, Coding, Transcoded, checked_encoding, 
 from fieldstick.data.compression import STANDARD_INPUT, Stream
 from fieldstick.data.lines import MOST_BYTES, line_blocks, whole_characters
 from fieldstick.data.packing import without_packing
+from fieldstick.data.parquet_folders import FolderStream, folder_size
 from fieldstick.data.read_options import Kind, ReadOptions
 from fieldstick.data.storage import is_url, named_like, stored
 from fieldstick.errors import UsageError, hint
@@ -106,7 +107,10 @@ class Source:
         self._read = False
         self.size: int | None = None
         self._coding: Coding | None = None
-        if is_url(name):
+        self._folder_size = folder_size(name) if _may_be_folder(name) else None
+        if self._folder_size is not None:
+            self.size = self._folder_size
+        elif is_url(name):
             self.size = stored(name).state()[0]
         elif name != STANDARD_INPUT:
             try:
@@ -122,6 +126,11 @@ class Source:
     def path(self) -> str | None:
         """The path or URL of the file; None for standard input."""
         return self._given if self._given != STANDARD_INPUT else None
+
+    @property
+    def is_folder(self) -> bool:
+        """Whether it is a folder of Parquet files."""
+        return self._folder_size is not None
 
     @property
     def is_live(self) -> bool:
@@ -158,7 +167,7 @@ class Source:
     def _looked_at(self) -> Iterator[Stream]:
         """Open it for a look at its first bytes; what can be opened once alone waits to be read."""
         if not self._once:
-            with Stream(self._given) as stream:
+            with self._stream_of() as stream:
                 yield stream
             return
         if self._waiting is None:
@@ -172,7 +181,7 @@ class Source:
         return self._stream_of()
 
     def _stream_of(self) -> Stream:
-        return Stream(self._given)
+        return Stream(self._given) if self._folder_size is None else cast("Stream", FolderStream(self._folder_size))
 
     @property
     def consumed(self) -> int:
@@ -204,7 +213,7 @@ class Source:
         with self._opened() as stream:
             if self.kind == "lines":
                 yield from self.line_blocks(stream)
-            elif NATIVE is not None and (self.kind == "csv" or self._reads_one_key()):
+            elif NATIVE is not None and (self.kind == "csv" or self._reads_one_key() or self._reads_texts_alone()):
                 yield from self._table_blocks(stream)
             else:
                 yield from _grouped(self._items(stream), everything=self.read_options.everything_wanted)
@@ -213,6 +222,12 @@ class Source:
         """Tell whether one key of each line of JSON is read."""
         column = self.read_options.column
         return self.kind == "jsonl" and bool(column) and not str(column).startswith("/")
+
+    def _reads_texts_alone(self) -> bool:
+        """Tell whether of a Parquet file nothing is wanted but the texts of a column."""
+        options = self.read_options
+        wanted = options.raws_wanted or options.rows_wanted or options.everything_wanted
+        return self.kind == "parquet" and options.column is not None and not wanted
 
     def _table_blocks(self, stream: Stream) -> Iterator[Block]:
         """Yield the rows of CSV or JSON Lines in blocks, those that must be read singly in groups."""
@@ -471,6 +486,12 @@ def open_sources(names: tuple[str, ...], read_options: ReadOptions = ReadOptions
     """
     checked_encoding(read_options.encoding)
     return [Source(each, read_options) for name in names or (STANDARD_INPUT,) for each in _expanded(name)]
+
+
+def _may_be_folder(name: str) -> bool:
+    if is_url(name):
+        return "." not in name.rstrip("/").rpartition("/")[2]
+    return name != STANDARD_INPUT and os.path.isdir(name)
 
 
 def _expanded(name: str) -> list[str]:

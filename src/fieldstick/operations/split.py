@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import pickle
-import tempfile
 from typing import TYPE_CHECKING, Any
 
 import msgspec
@@ -12,8 +10,9 @@ from msgspec.structs import replace
 
 from fieldstick.data.placed import HEAD, PlacedColumn, cut_up
 from fieldstick.data.rows import Column
+from fieldstick.data.spool import Spool
 from fieldstick.engines.budget import note_spent
-from fieldstick.errors import BudgetSpent, EngineFailure, UsageError
+from fieldstick.errors import BudgetSpent, EngineFailure
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.tally import Tally
 from fieldstick.matching.walks import row_walk
@@ -172,7 +171,7 @@ class SplitJob:
         self._splitter, self._sink, self._names = splitter, sink, names
         self._walk = row_walk(splitter.matcher) if not wide else None
         self._head = [Column("source"), Column("line", "integer")]
-        self._waiting = tempfile.TemporaryFile() if wide else None  # noqa: SIM115
+        self._spool = Spool() if wide else None
         self._width = 0
         if not wide:
             columns = [*self._head, Column("number", "integer"), Column(names[0] if names else "piece")]
@@ -180,7 +179,7 @@ class SplitJob:
 
     def __getstate__(self) -> dict[str, Any]:
         # A copy cuts texts up, and writes to nothing.
-        return self.__dict__ | {"_waiting": None, "_sink": None}
+        return self.__dict__ | {"_spool": None, "_sink": None}
 
     def work(self, source: str, batch: Batch) -> tuple[list[Cut] | Encoded, Tally]:
         """See `Job.work`."""
@@ -231,29 +230,20 @@ class SplitJob:
         if isinstance(cuts, Encoded):
             self._table.write(cuts.payload)
             return
-        if self._waiting is None:
+        if self._spool is None:
             rows = [[name, number, at, piece] for name, number, pieces in cuts for at, piece in enumerate(pieces, 1)]
             self._table.write(self._table.encode(rows))
             return
         self._width = max([self._width, *(len(pieces) for _, _, pieces in cuts)])
-        try:
-            pickle.dump(cuts, self._waiting, pickle.HIGHEST_PROTOCOL)
-        except OSError as error:
-            raise UsageError(f"the temporary file cannot be written: {error.strerror or error}") from None
+        self._spool.put(cuts)
 
     def close(self, sources: Sequence[Source]) -> None:
         """See `Job.close`."""
-        if self._waiting is None:
+        if self._spool is None:
             return
         width, names = self._width, self._names
         called = [*names[:width], *(f"piece {number}" for number in range(len(names) + 1, width + 1))]
         table = self._sink.table("pieces", [*self._head, *(Column(name) for name in called)])
-        self._waiting.seek(0)
-        with self._waiting as waiting:
-            while True:
-                try:
-                    cuts = pickle.load(waiting)
-                except EOFError:
-                    return
-                rows = [[name, number, *pieces, *([None] * (width - len(pieces)))] for name, number, pieces in cuts]
-                table.write(table.encode(rows))
+        for cuts in self._spool:
+            rows = [[name, number, *pieces, *([None] * (width - len(pieces)))] for name, number, pieces in cuts]
+            table.write(table.encode(rows))
