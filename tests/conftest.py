@@ -27,6 +27,7 @@ from fieldstick.reporting.cells import Charset
 from fieldstick.reporting.lines import Page, lines_of
 from fieldstick.suites import loader, sections
 from harvest import expressions
+from servers import postgresql, s3
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Sequence
@@ -35,6 +36,8 @@ if TYPE_CHECKING:
     from fieldstick.reporting.document import Block
     from fieldstick.suites.suite import Suite
 
+
+__all__ = ["postgresql", "s3"]
 
 EXHAUSTIVE = os.environ.get("FIELDSTICK_TESTS") == "exhaustive"
 """Whether all harvested expressions are to be tried, and many more examples of each law: `make exhaustive`."""

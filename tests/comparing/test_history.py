@@ -4,21 +4,16 @@ from __future__ import annotations
 
 import json
 import os
-import shutil
 import signal
 import sqlite3
 import subprocess
 import sys
-import tempfile
 from concurrent.futures import ThreadPoolExecutor
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 import pytest
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
-
     from conftest import Desk
 
 SUITE = """
@@ -126,41 +121,7 @@ def test_a_run_that_is_interrupted_records_nothing(station: Desk) -> None:
     assert len(runs_in(station, "runs.db")) == 1
 
 
-SERVER = next(iter(sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"), reverse=True)), None)
-
-
-@pytest.fixture
-def server() -> Iterator[str]:
-    """Start a PostgreSQL server of the test's own, on a socket in a temporary folder; give the URL of a database."""
-    assert SERVER is not None
-    folder = tempfile.mkdtemp(prefix="fs-pg-")
-    as_user: dict[str, object] = {}
-    if os.geteuid() == 0:
-        # The server does not run as root.
-        shutil.chown(folder, "postgres")
-        as_user = {"user": "postgres", "group": "postgres"}
-
-    def run(name: str, *arguments: str) -> None:
-        subprocess.run(
-            [SERVER.with_name(name), *arguments],
-            cwd=folder,
-            check=True,
-            stdout=subprocess.DEVNULL,
-            **as_user,  # type: ignore[call-overload, union-attr]
-        )
-
-    run("initdb", "-D", f"{folder}/data", "-U", "desk", "-A", "trust", "--no-sync")
-    options = f"-c listen_addresses= -c unix_socket_directories={folder} -c fsync=off"
-    run("pg_ctl", "-D", f"{folder}/data", "-w", "-l", f"{folder}/log", "-o", options, "start")
-    try:
-        yield f"postgresql://desk@/postgres?host={folder}"
-    finally:
-        run("pg_ctl", "-D", f"{folder}/data", "-m", "immediate", "stop")
-        shutil.rmtree(folder)
-
-
-@pytest.mark.skipif(SERVER is None, reason="PostgreSQL is not installed")
-def test_a_team_records_into_postgresql(station: Desk, server: str) -> None:
-    ten_at_once(station, server)
-    run = station.run("history", "loggers", "--database", server)
+def test_a_team_records_into_postgresql(station: Desk, postgresql: str) -> None:
+    ten_at_once(station, postgresql)
+    run = station.run("history", "loggers", "--database", postgresql)
     assert run.status == 0 and "10 runs" in run.out

@@ -13,10 +13,8 @@ import time
 from contextlib import nullcontext
 from typing import TYPE_CHECKING, Any
 
-import boto3
 import pytest
 from distributed import Client
-from moto.server import ThreadedMotoServer
 
 from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.source import Source, open_sources
@@ -24,6 +22,7 @@ from fieldstick.errors import UsageError
 from fieldstick.runs import cluster
 from fieldstick.runs.cluster import Cluster
 from fieldstick.runs.executor import WorkerEnded
+from servers import content_of, put
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -31,12 +30,6 @@ if TYPE_CHECKING:
 
     from conftest import Desk
     from fieldstick.data.batch import Batch
-
-STORE = {
-    "AWS_ACCESS_KEY_ID": "larkmoor",
-    "AWS_SECRET_ACCESS_KEY": "larkmoor",
-    "AWS_DEFAULT_REGION": "us-east-1",
-}
 
 PATTERN = (
     "[patterns.reading]\n"
@@ -94,23 +87,8 @@ class Grid:
 
 
 @pytest.fixture(scope="module")
-def store() -> Iterator[dict[str, str]]:
-    """A server that speaks S3, with a bucket; what a process needs in its environment to reach it."""
-    server = ThreadedMotoServer(ip_address="127.0.0.1", port=0, verbose=False)
-    server.start()
-    host, port = server.get_host_and_port()
-    environment = STORE | {"AWS_ENDPOINT_URL": f"http://{host}:{port}"}
-    with pytest.MonkeyPatch.context() as patch:
-        for name, value in environment.items():
-            patch.setenv(name, value)
-        boto3.client("s3").create_bucket(Bucket="larkmoor")
-        yield environment
-    server.stop()
-
-
-@pytest.fixture(scope="module")
-def grid(tmp_path_factory: pytest.TempPathFactory, store: dict[str, str]) -> Iterator[Grid]:
-    made = Grid(tmp_path_factory.mktemp("grid"), store)
+def grid(tmp_path_factory: pytest.TempPathFactory, s3: dict[str, str]) -> Iterator[Grid]:
+    made = Grid(tmp_path_factory.mktemp("grid"), s3)
     yield made
     made.end()
 
@@ -118,15 +96,6 @@ def grid(tmp_path_factory: pytest.TempPathFactory, store: dict[str, str]) -> Ite
 @pytest.fixture(autouse=True)
 def small_parts(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(cluster, "PART", 20_000)
-
-
-def put(name: str, content: bytes) -> str:
-    boto3.client("s3").put_object(Bucket="larkmoor", Key=name, Body=content)
-    return f"s3://larkmoor/{name}"
-
-
-def content_of(name: str) -> bytes:
-    return bytes(boto3.client("s3").get_object(Bucket="larkmoor", Key=name)["Body"].read())
 
 
 class Listing:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import glob
 from typing import TYPE_CHECKING
 
 import click
@@ -21,6 +20,7 @@ from fieldstick.commands.work_options import limited_work_options
 from fieldstick.data.read_options import TABLES
 from fieldstick.data.rows import Column
 from fieldstick.data.sinks import FolderSink
+from fieldstick.data.storage import stands_for_several
 from fieldstick.errors import UsageError
 from fieldstick.matching.result import DID_NOT_MATCH
 from fieldstick.reporting.summary_report import summary_as_data, summary_report
@@ -98,7 +98,7 @@ def command(
             raise UsageError("--summary goes with rows of fields, and --template gives text")
         tallies = [_by_template(matchers, template, sources, output, otherwise, work)]
     else:
-        several = len(names) > 1 or any(glob.has_magic(name) for name in names)
+        several = len(names) > 1 or any(map(stands_for_several, names))
         carried = _carried(sources, carry)
         asked = ExtractOptions(several if with_place is None else with_place, together, otherwise, carried)
         tallies, fields = _as_rows(matchers, sources, output, into, asked, work, summary=summary)

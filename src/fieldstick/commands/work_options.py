@@ -14,6 +14,7 @@ from fieldstick._version import __version__
 from fieldstick.commands.option_groups import collecting, jobs_option, option, patient_option
 from fieldstick.commands.rendering import say
 from fieldstick.commands.sources import closing
+from fieldstick.data.storage import without_secret
 from fieldstick.errors import EXIT_FAILED, UsageError
 from fieldstick.files import write_whole
 from fieldstick.runs.processes import Processes
@@ -87,8 +88,8 @@ class WorkOptions(Struct, frozen=True):
         if self.report is not None:
             from fieldstick.reporting.run_report import run_as_data
 
-            paths = [each for each in written if each not in (None, "-")]
-            told = run_as_data(command, sources, tallies, [str(each) for each in paths], own or {})
+            paths = [without_secret(each) for each in written if each is not None and each != "-"]
+            told = run_as_data(command, sources, tallies, paths, own or {})
             seconds = round(time.perf_counter() - self.began, 3)
             head = {"format": 1, "version": __version__, "started": self.started.isoformat(), "seconds": seconds}
             content = json.dumps({**head, "status": status, **told}, indent=1) + "\n"

@@ -36,7 +36,7 @@ _KINDS: dict[type, str] = {
 }
 
 
-class _Extent(Struct):
+class Extent(Struct):
     """What a column's type must hold: digits before and after the decimal point, kinds of time, kinds of value."""
 
     whole: int = 1
@@ -81,7 +81,7 @@ class ArrowShape:
 
     def __init__(self, columns: Sequence[Column]) -> None:
         self.columns = columns
-        self._extents = [_Extent() for _ in columns]
+        self._extents = [Extent() for _ in columns]
 
     @property
     def takes_placed(self) -> bool:
@@ -103,12 +103,13 @@ class ArrowShape:
                 if value is not None and (column.type == "mixed" or not isinstance(value, str)):
                     extent.merge(value)
 
+    def extents(self) -> list[tuple[str, Extent]]:
+        """Return for each column the field type of its values, or `float` or `bytes`, and what a type must hold."""
+        return [(extent.kind(column.type), extent) for column, extent in zip(self.columns, self._extents, strict=True)]
+
     def schema(self, arrow: Any) -> Any:
         """Return the schema that holds all rows that were learnt from."""
-        types = [
-            _type(arrow, extent.kind(column.type), extent)
-            for column, extent in zip(self.columns, self._extents, strict=True)
-        ]
+        types = [_type(arrow, kind, extent) for kind, extent in self.extents()]
         names = told_apart([without_escapes(column.name) for column in self.columns])
         return arrow.schema(list(zip(names, types, strict=True)))
 
@@ -140,7 +141,7 @@ def _fitting(value: Any, as_text: bool) -> Any:
     return without_escapes(value if isinstance(value, str) else text_of(value) or "")
 
 
-def _type(arrow: Any, kind: str, extent: _Extent) -> Any:
+def _type(arrow: Any, kind: str, extent: Extent) -> Any:
     if kind == "integer" and not extent.beyond_64_bits:
         return arrow.int64()
     if kind in ("integer", "decimal"):

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Literal
 
 from fieldstick.data.packing import packing_of, without_packing
 from fieldstick.data.rows import Sink, TableSink
-from fieldstick.data.storage import join, make_folder
+from fieldstick.data.storage import is_database, join, make_folder, without_secret
 from fieldstick.errors import UsageError, hint
 
 if TYPE_CHECKING:
@@ -16,10 +16,13 @@ if TYPE_CHECKING:
     from fieldstick.data.rows import Column
     from fieldstick.files import PartFile
 
-Form = Literal["csv", "tsv", "jsonl", "parquet", "sqlite", "xlsx"]
+Form = Literal["csv", "tsv", "jsonl", "parquet", "sqlite", "xlsx", "database"]
 
 FORMS: tuple[Form, ...] = ("csv", "tsv", "jsonl", "parquet", "sqlite", "xlsx")
 TEXT_FORMS: tuple[Form, ...] = ("csv", "tsv", "jsonl")
+SQLITE = "sqlite:///"
+"""What stands before the path of a SQLite database where it is given as a URL."""
+
 _ENDINGS: dict[str, Form] = {
     ".csv": "csv",
     ".tsv": "tsv",
@@ -61,7 +64,7 @@ class FolderSink(Sink):
 
 def tells_form(path: str) -> bool:
     """Tell whether the name of a file tells the form of rows."""
-    return os.path.splitext(without_packing(path))[1].lower() in _ENDINGS
+    return is_database(path) or os.path.splitext(without_packing(path))[1].lower() in _ENDINGS
 
 
 def form_of(path: str | None, form: str | None) -> Form:
@@ -69,6 +72,10 @@ def form_of(path: str | None, form: str | None) -> Form:
 
     Raises UsageError when neither tells.
     """
+    if path is not None and is_database(path):
+        if form is not None:
+            raise UsageError(f"{without_secret(path)} is a database: leave --format out")
+        return "database"
     if form is not None:
         return next(each for each in FORMS if each == form)
     if path is None:
@@ -117,6 +124,12 @@ def open_sink(
         raise UsageError(f"{form} is no text: name a file with --to")
     if grows:
         raise UsageError(f"{path}: a file of this form is written when all is read; with --follow write text")
+    if path is not None and form == "database":
+        if path.startswith(SQLITE):
+            return open_sink(path.removeprefix(SQLITE), "sqlite", append=append)
+        from fieldstick.data.database import ServerSink
+
+        return ServerSink(path, append=append)
     if append and form != "sqlite":
         raise UsageError(f"{path}: nothing can be added to a file of this form; --append goes with text and databases")
     if form == "parquet":

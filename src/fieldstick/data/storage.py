@@ -25,6 +25,9 @@ _URL = re.compile(r"[a-zA-Z][\w+.-]+(?:::[a-zA-Z][\w+.-]+)*://")
 _MAGIC = re.compile(r"[*?\[]")
 _WEB = ("http://", "https://")
 
+_SCHEME = re.compile(r"(postgresql|mysql|mariadb|oracle|mssql|sqlite|duckdb|cockroachdb|snowflake|redshift)(\+\w+)?://")
+_SECRET = re.compile(r"(://[^/@:]*):[^@/]*@")
+
 AT_ONCE = 8 << 20
 """Bytes that are fetched at once."""
 
@@ -32,6 +35,16 @@ AT_ONCE = 8 << 20
 def is_url(name: str) -> bool:
     """Tell whether a name is the URL of a file in a store."""
     return _URL.match(name) is not None
+
+
+def is_database(name: str) -> bool:
+    """Tell whether a name is the URL of a database."""
+    return _SCHEME.match(name) is not None
+
+
+def without_secret(name: str) -> str:
+    """Return a URL without its password."""
+    return _SECRET.sub(r"\1:…@", name)
 
 
 class Stored(Struct, frozen=True):
@@ -73,13 +86,17 @@ def stored(url: str) -> Stored:
     return Stored(url, store, path)
 
 
+def stands_for_several(name: str) -> bool:
+    """Tell whether a name, or URL, stands for the files that are named like it."""
+    return "*" in name if name.startswith(_WEB) else _MAGIC.search(name) is not None
+
+
 def named_like(url: str) -> list[str]:
     """Return the URLs that a URL with `*`, `?` or `[` stands for; itself where it has none of them.
 
     In an address of the web a question mark begins a query. Raises UsageError when nothing is named so.
     """
-    magic = "*" in url if url.startswith(_WEB) else _MAGIC.search(url)
-    if not magic:
+    if not stands_for_several(url):
         return [url]
     at = stored(url)
     try:

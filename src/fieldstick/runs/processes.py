@@ -55,7 +55,7 @@ def fitting_jobs(sources: Sequence[Source], job: Job[Any], form: str = "") -> in
     a `form` of file which is no text: handing them over costs more than others finding them saves. Two threads of one
     core gained nothing in any of the works that were measured.
     """
-    if form in ("parquet", "sqlite", "xlsx") or getattr(job, "is_walked", False):
+    if form in ("parquet", "sqlite", "xlsx", "database") or getattr(job, "is_walked", False):
         return 1
     sizes = [source.size for source in sources]
     if sys.platform != "linux" or None in sizes or sum(size or 0 for size in sizes) < WORTH_SHARING:
