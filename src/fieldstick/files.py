@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import os
 import re
-import shutil
 import stat
 import sys
 import time
@@ -119,6 +118,8 @@ class PartFile:
             try:
                 os.link(self._target, self._kept)
             except OSError:
+                import shutil
+
                 shutil.copy2(self._target, self._kept)
 
     def give_old_back(self) -> None:
@@ -184,6 +185,8 @@ class AppendedFile(PartFile):
         if self._part is None:
             super().complete()
             return
+        import shutil
+
         self.stream.close()
         self._lock.enter_context(_locked_once(self._target))
         added, self._part = self._part, _part_name(self._target)

@@ -17,7 +17,6 @@ from msgspec.structs import replace
 from fieldstick.errors import UsageError, hint
 from fieldstick.operations import SECTIONS
 from fieldstick.suites.finding import baseline_path, baselines_without_suite, find_suites, split_address
-from fieldstick.suites.loader import read_suites
 from fieldstick.suites.overrides import Overrides
 from fieldstick.suites.parts import PartError, PartScope, fill
 from fieldstick.suites.suite import Operation, Pattern
@@ -114,6 +113,13 @@ class Workspace:
     def __init__(self) -> None:
         self._suites: dict[str, Suite] = {}
 
+    @staticmethod
+    def _read(files: Sequence[str]) -> list[Suite]:
+        # An expression alone needs no suite, nor what reads one.
+        from fieldstick.suites.loader import read_suites
+
+        return read_suites(files, SECTIONS)
+
     def suites(self, paths: Sequence[str] = ()) -> list[Suite]:
         """Return the suites that `paths` name, or that lie below them, the current folder when none is given.
 
@@ -121,7 +127,7 @@ class Workspace:
         """
         files = find_suites(paths)
         fresh = [file for file in files if file not in self._suites]
-        self._suites |= zip(fresh, read_suites(fresh, SECTIONS), strict=True)
+        self._suites |= zip(fresh, self._read(fresh), strict=True)
         return [self._suites[file] for file in files]
 
     def suite(self, name: str | os.PathLike[str]) -> Suite:
@@ -131,7 +137,7 @@ class Workspace:
         """
         file = self._file_of(os.fspath(name))
         if file not in self._suites:
-            (self._suites[file],) = read_suites([file], SECTIONS)
+            (self._suites[file],) = self._read([file])
         return self._suites[file]
 
     def _file_of(self, name: str) -> str:

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from fieldstick.commands.progress import byte_progress, sample_progress
-from fieldstick.commands.rendering import notes_for, tell
+from fieldstick.commands.rendering import notes_for
+from fieldstick.commands.saying import tell
 from fieldstick.comparing.baseline import parts_of, read_baseline, records_of, write_baseline
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.reporting.baseline_report import changes_report

@@ -11,7 +11,7 @@ from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.pattern_options import expressions_options
 from fieldstick.commands.progress import byte_progress
-from fieldstick.commands.rendering import print_text
+from fieldstick.commands.saying import print_text
 from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import source_options
 from fieldstick.comparing.versions import chosen, compare_versions

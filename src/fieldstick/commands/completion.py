@@ -9,7 +9,7 @@ import click
 from click.shell_completion import get_completion_class
 
 from fieldstick.commands import completing
-from fieldstick.commands.rendering import print_text, tell
+from fieldstick.commands.saying import print_text, tell
 from fieldstick.errors import EXIT_PASSED, UsageError
 from fieldstick.files import write_whole
 

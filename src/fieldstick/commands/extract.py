@@ -13,7 +13,7 @@ from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.output_options import OutputOptions, sink_options
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
-from fieldstick.commands.rendering import say
+from fieldstick.commands.saying import say
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import kept_whole
 from fieldstick.commands.work_options import limited_work_options
@@ -23,11 +23,8 @@ from fieldstick.data.sinks import FolderSink
 from fieldstick.data.storage import stands_for_several
 from fieldstick.errors import UsageError
 from fieldstick.matching.result import DID_NOT_MATCH
-from fieldstick.reporting.summary_report import summary_as_data, summary_report
 from fieldstick.reporting.tally_words import tally_words
-from fieldstick.reporting.terminal import Terminal
 from fieldstick.runs.extract import ExtractJob, ExtractOptions, PrintJob
-from fieldstick.runs.summary import SummarySink
 from fieldstick.suites.templates import read_template
 from fieldstick.workspace import Workspace
 
@@ -103,6 +100,9 @@ def command(
         asked = ExtractOptions(several if with_place is None else with_place, together, otherwise, carried)
         tallies, fields = _as_rows(matchers, sources, output, into, asked, work, summary=summary)
         if summary:
+            from fieldstick.reporting.summary_report import summary_report
+            from fieldstick.reporting.terminal import Terminal
+
             Terminal.of().show(summary_report(fields))
     for matcher, tally in zip(matchers, tallies, strict=True):
         say(tally_words(matcher.pattern.name if len(matchers) > 1 else "", tally))
@@ -114,7 +114,11 @@ def command(
         ):
             say("no text fits as a whole; --reach anywhere looks for the pattern within each")
     named = [(matcher.pattern.name, tally) for matcher, tally in zip(matchers, tallies, strict=True)]
-    own = {"fields": summary_as_data(fields)} if summary else {}
+    own = {}
+    if summary:
+        from fieldstick.reporting.summary_report import summary_as_data
+
+        own = {"fields": summary_as_data(fields)}
     return work.close("extract", sources, named, written=[into or output.path], once=together, own=own)
 
 
@@ -167,6 +171,8 @@ def _as_rows(
         raise UsageError("two patterns of the same name; extract them one after the other")
     sink: Sink
     if summary:
+        from fieldstick.runs.summary import SummarySink
+
         written = _sink(sources, output, into) if into is not None or output.path is not None else None
         summarised = SummarySink(written)
         sink = work.limited(summarised)

@@ -12,8 +12,8 @@ import click
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option, show_option
 from fieldstick.commands.progress import pattern_progress
-from fieldstick.commands.rendering import print_text, tell
 from fieldstick.commands.sample import captured_table
+from fieldstick.commands.saying import print_text, tell
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError, hint
 from fieldstick.matching.prepare import prepare
 from fieldstick.reporting.document import BLANK, Ruled

@@ -8,7 +8,7 @@ import click
 
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
-from fieldstick.commands.rendering import print_text
+from fieldstick.commands.saying import print_text
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED
 from fieldstick.files import write_whole
 from fieldstick.reporting.as_markdown import plain_lines

@@ -9,7 +9,7 @@ import click
 
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
-from fieldstick.commands.rendering import print_text
+from fieldstick.commands.saying import print_text
 from fieldstick.errors import EXIT_PASSED, UsageError, hint
 from fieldstick.suites.finding import split_address
 

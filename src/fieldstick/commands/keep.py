@@ -16,7 +16,7 @@ from fieldstick.commands.new import write_new
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.pattern_options import draft_options
-from fieldstick.commands.rendering import tell
+from fieldstick.commands.saying import tell
 from fieldstick.errors import UsageError
 from fieldstick.reporting.explain_report import hazards_report
 from fieldstick.reporting.terminal import Terminal

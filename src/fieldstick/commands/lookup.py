@@ -12,7 +12,7 @@ from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.output_options import OutputOptions, sink_options
 from fieldstick.commands.pattern_options import pattern_options_without_take
 from fieldstick.commands.progress import byte_progress
-from fieldstick.commands.rendering import say
+from fieldstick.commands.saying import say
 from fieldstick.commands.source_options import row_options, values_options
 from fieldstick.commands.sources import kept_whole, sources_of
 from fieldstick.commands.work_options import here_options

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from fieldstick.commands.rendering import tell
+from fieldstick.commands.saying import tell
 from fieldstick.errors import UsageError
 from fieldstick.files import locked, write_whole
 from fieldstick.suites.finding import ENDING

@@ -4,14 +4,11 @@ from __future__ import annotations
 
 import importlib
 import io
-import sys
 from typing import TYPE_CHECKING
 
-import click
-
+from fieldstick.commands.saying import print_text, say
 from fieldstick.errors import SuiteFileError, UsageError, hint
 from fieldstick.files import write_whole
-from fieldstick.reporting.cells import Charset, visible
 from fieldstick.reporting.terminal import DEFAULT_WIDTH, Terminal
 
 if TYPE_CHECKING:
@@ -42,14 +39,6 @@ def print_check(result: CheckResult, form: str) -> None:
         print_text(rendered(result, form))
 
 
-def encodable(text: str) -> str:
-    """Return a text with what standard output cannot write shown as visible symbols."""
-    charset = Charset(sys.stdout.encoding or "utf-8")
-    return (
-        text if charset.can_show(text) else "".join(each if each == "\n" else visible(each, charset) for each in text)
-    )
-
-
 OF_MISTAKES = ("sarif", "annotations")
 """Forms that tell of mistakes in suite files too."""
 
@@ -61,11 +50,6 @@ def write_problems(error: SuiteFileError, form: str, reports: Iterable[tuple[str
             module = importlib.import_module(f"fieldstick.reporting.as_{kind}")
             text: str = getattr(module, f"problems_as_{kind}")(error.problems)
             _write_to(None if file == "-" else file, text)
-
-
-def print_text(text: str) -> None:
-    """Print a text that is made already to standard output."""
-    sys.stdout.write(encodable(text))
 
 
 def _write_text(result: CheckResult, terminal: Terminal) -> None:
@@ -115,13 +99,3 @@ def notes_for(result: CheckResult) -> None:
                 say(f"{each.trial.file}: {lines} bytes that are no text, kept as they are")
         if not suite.patterns:
             say(f"{suite.suite.file}: the suite has no pattern")
-
-
-def say(words: str) -> None:
-    """Write a line to standard error."""
-    click.echo(visible(words, Charset(sys.stderr.encoding or "utf-8")), err=True)
-
-
-def tell(words: str) -> None:
-    """Write a line to standard output; what a suite or a file name holds reaches no terminal as a control sequence."""
-    click.echo(visible(words, Charset(sys.stdout.encoding or "utf-8")))

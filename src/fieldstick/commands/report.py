@@ -10,7 +10,8 @@ import click
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.progress import byte_progress, sample_progress
-from fieldstick.commands.rendering import notes_for, print_text, say
+from fieldstick.commands.rendering import notes_for
+from fieldstick.commands.saying import print_text, say
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.files import write_whole
 from fieldstick.workspace import Workspace

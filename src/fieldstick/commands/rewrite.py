@@ -16,7 +16,7 @@ from fieldstick.commands.option_groups import heading, option, show_option
 from fieldstick.commands.output_options import APPEND, WRITTEN_HEADING, OutputOptions
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
-from fieldstick.commands.rendering import say, tell
+from fieldstick.commands.saying import say, tell
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import kept_whole, sources_of
 from fieldstick.commands.work_options import work_options

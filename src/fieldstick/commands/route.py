@@ -14,7 +14,7 @@ from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.output_options import APPEND, WRITTEN_HEADING, OutputOptions
 from fieldstick.commands.printing import print_json
 from fieldstick.commands.progress import byte_progress
-from fieldstick.commands.rendering import say
+from fieldstick.commands.saying import say
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import kept_whole
 from fieldstick.commands.work_options import work_options

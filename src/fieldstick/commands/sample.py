@@ -10,7 +10,7 @@ import click
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.pattern_options import PARAMETERS
-from fieldstick.commands.rendering import tell
+from fieldstick.commands.saying import tell
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import text_at, typed_text
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError

@@ -13,7 +13,7 @@ from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.output_options import OutputOptions, sink_options
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
-from fieldstick.commands.rendering import say
+from fieldstick.commands.saying import say
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import kept_whole, shown
 from fieldstick.commands.work_options import limited_work_options

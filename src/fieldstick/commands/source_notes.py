@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from fieldstick.commands.rendering import say
+from fieldstick.commands.saying import say
 from fieldstick.reporting.source_words import source_words
 
 if TYPE_CHECKING:

@@ -6,7 +6,7 @@ import sys
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
-from fieldstick.commands.rendering import say
+from fieldstick.commands.saying import say
 from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.data.source import Source, open_sources
 from fieldstick.ending import undisturbed

@@ -11,7 +11,7 @@ from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.printing import print_json
 from fieldstick.commands.progress import byte_progress
-from fieldstick.commands.rendering import say
+from fieldstick.commands.saying import say
 from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import row_options
 from fieldstick.commands.sources import sources_of

@@ -7,7 +7,7 @@ import sys
 import time
 from typing import TYPE_CHECKING, Any
 
-from fieldstick.commands.rendering import say, tell
+from fieldstick.commands.saying import say, tell
 from fieldstick.comparing.looks import turns
 from fieldstick.data.extras import needed
 from fieldstick.errors import FieldstickError

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import datetime as dt
-import json
 import time
+from datetime import UTC
 from typing import TYPE_CHECKING, Any
 
 import click
@@ -12,7 +11,7 @@ from msgspec import Struct, field
 
 from fieldstick._version import __version__
 from fieldstick.commands.option_groups import collecting, jobs_option, option, patient_option
-from fieldstick.commands.rendering import say
+from fieldstick.commands.saying import say
 from fieldstick.commands.sources import closing
 from fieldstick.data.storage import without_secret
 from fieldstick.errors import EXIT_FAILED, UsageError
@@ -29,10 +28,6 @@ if TYPE_CHECKING:
     from fieldstick.runs.executor import Executor
 
 
-def _now() -> dt.datetime:
-    return dt.datetime.now(dt.UTC).replace(microsecond=0)
-
-
 class WorkOptions(Struct, frozen=True):
     """How work is to be done, as asked on the command line, and when it began."""
 
@@ -42,7 +37,7 @@ class WorkOptions(Struct, frozen=True):
     report: str | None = None
     limit: int | None = None
     began: float = field(default_factory=time.perf_counter)
-    started: dt.datetime = field(default_factory=_now)
+    started: float = field(default_factory=time.time)
 
     def executor(self, form: str = "") -> Executor:
         """Return who does it; `form` is the form of file that rows go to. Raises UsageError."""
@@ -86,12 +81,16 @@ class WorkOptions(Struct, frozen=True):
         status = closing(sources, [tally for _, tally in (tallies[:1] if once else tallies)])
         status = EXIT_FAILED if failed else status
         if self.report is not None:
+            import json
+            from datetime import datetime
+
             from fieldstick.reporting.run_report import run_as_data
 
             paths = [without_secret(each) for each in written if each is not None and each != "-"]
             told = run_as_data(command, sources, tallies, paths, own or {})
+            started = datetime.fromtimestamp(int(self.started), UTC).isoformat()
             seconds = round(time.perf_counter() - self.began, 3)
-            head = {"format": 1, "version": __version__, "started": self.started.isoformat(), "seconds": seconds}
+            head = {"format": 1, "version": __version__, "started": started, "seconds": seconds}
             content = json.dumps({**head, "status": status, **told}, indent=1) + "\n"
             if self.report == "-":
                 click.echo(content, nl=False)

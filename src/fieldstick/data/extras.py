@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import importlib
-import importlib.util
 import threading
 from typing import Any
 
@@ -24,6 +23,8 @@ def needed(module: str, what: str, extra: str = "data") -> Any:
 
 def needed_later(module: str, what: str, extra: str = "data") -> None:
     """Make sure that a library is installed. Raises UsageError as `needed` does."""
+    import importlib.util
+
     if importlib.util.find_spec(module.partition(".")[0]) is None:
         raise _lacking(module, what, extra)
 

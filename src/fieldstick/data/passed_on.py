@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from fieldstick.data.delimited import delimiter_of
 from fieldstick.data.elsewhere import StaysHere
-from fieldstick.data.named_rows import NamedRows
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence
@@ -33,6 +31,8 @@ class PassedOn(StaysHere):
 
     def __init__(self, sink: Sink, table: str, of_lines: Sequence[str] = LINE_COLUMNS) -> None:
         self._sink, self._of_lines = sink, of_lines
+        from fieldstick.data.named_rows import NamedRows
+
         self._rows = NamedRows(sink, table)
 
     def take(self, source: Source, rows: Iterable[Mapping[str, Any]]) -> None:
@@ -74,6 +74,8 @@ def stands_as_it_is(source: Source, form: Form | None, *, is_asked: bool = False
         return True
     kind = source.table_kind()
     if kind == "csv":
+        from fieldstick.data.delimited import delimiter_of
+
         return form in TEXT_KINDS[kind] and (delimiter_of(source) == "\t") == (form == "tsv")
     if kind in ("parquet", "sqlite", "xlsx"):
         # These have no rows that stand as they are; as CSV they are written so.

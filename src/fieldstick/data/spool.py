@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import pickle
-import tempfile
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.errors import UsageError
@@ -16,10 +14,15 @@ class Spool:
     """Payloads put aside, and given back in the same order; once, when all are there."""
 
     def __init__(self) -> None:
+        # Most of what is written has no need of these.
+        import tempfile
+
         self._waiting = tempfile.TemporaryFile()  # noqa: SIM115
 
     def put(self, payload: Any) -> None:
         """Put something aside. Raises UsageError when there is no room for it."""
+        import pickle
+
         try:
             pickle.dump(payload, self._waiting, pickle.HIGHEST_PROTOCOL)
         except OSError as error:
@@ -27,6 +30,8 @@ class Spool:
 
     def __iter__(self) -> Iterator[Any]:
         """Give all back, and close the file."""
+        import pickle
+
         self._waiting.seek(0)
         while True:
             try:

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING, Any
 from msgspec import Struct
 
 from fieldstick.data.delimited_blocks import TableBatch
-from fieldstick.data.json_rows import cell_at
 from fieldstick.data.limited import Enough
 from fieldstick.data.placed import HEAD, PlacedColumn, with_cells
 from fieldstick.data.rows import MISSING, Column, told_apart
@@ -188,6 +187,8 @@ class ExtractJob:
         """Return the cells of a row that stand before the fields."""
         if batch.rows is None:
             raise UsageError("--carry takes columns of a table along; these are lines")
+        from fieldstick.data.json_rows import cell_at
+
         values = [cell_at(batch.rows[index], column.name) for column in self._asked.carry]
         return [None if value is MISSING else value for value in values]
 
