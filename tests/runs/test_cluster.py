@@ -228,6 +228,37 @@ def test_the_commands_give_the_same_bytes_there_and_here(grid: Grid, desk: Desk)
     assert mixed.err == there.err
 
 
+def test_workers_write_parts_themselves_each_whole(grid: Grid, desk: Desk) -> None:
+    desk.suite(PATTERN)
+    desk.write("a.log", "\n".join(LINES[:6000]) + "\n")
+    desk.write("b.log", "nothing\n" * 3000)
+    here = desk.run("extract", "loggers:reading", "a.log", "b.log", "--with-place").out.splitlines()
+    command = ("extract", "loggers:reading", "a.log", "b.log", "--with-place", "--cluster", grid.address, "--any-order")
+    for folder in (str(desk.folder / "parts"), "s3://larkmoor/parts"):
+        run = desk.run(*command, "--parts", folder)
+        assert run.status == 0 and f"{len(here) - 1:,} fit" in run.err
+        again = desk.run(*command, "--parts", folder)
+        assert again.status == 2 and "holds something already" in again.err
+    parts = sorted((desk.folder / "parts").iterdir())
+    assert len(parts) > 3 and [line for part in parts for line in part.read_text().splitlines()[1:]] == here[1:]
+    assert [content_of(f"parts/{part.name}") for part in parts] == [part.read_bytes() for part in parts]
+    desk.run(
+        "extract",
+        "loggers:reading",
+        "loggers:gate",
+        "a.log",
+        "--cluster",
+        grid.address,
+        "--parts",
+        "both",
+        "--format",
+        "parquet",
+    )
+    kept = desk.run("select", "-e", "gate g\\d*", "both/gate", "--column", "match").out.splitlines()
+    assert len(kept) - 1 == sum(each.startswith("gate g") for each in LINES[:6000])
+    assert desk.run("extract", "loggers:reading", "a.log", "--parts", "alone").status == 2
+
+
 def content(desk: Desk, command: Sequence[str]) -> bytes | None:
     written = [
         desk.folder / command[at + 1] for at, each in enumerate(command) if each in ("--to", "--accepted", "--rejects")

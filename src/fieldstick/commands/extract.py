@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import click
+from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.commands.following import Following, follow_options
@@ -17,6 +18,7 @@ from fieldstick.commands.saying import say
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import kept_whole
 from fieldstick.commands.work_options import limited_work_options
+from fieldstick.data.parts import PartsSink
 from fieldstick.data.read_options import TABLES
 from fieldstick.data.rows import Column
 from fieldstick.data.sinks import FolderSink
@@ -48,6 +50,7 @@ if TYPE_CHECKING:
 @follow_options
 @sink_options
 @option("--into", metavar="FOLDER", help="A file for each pattern in FOLDER.")
+@option("--parts", metavar="FOLDER", help="With --cluster: a file for each part of the sources, by the workers.")
 @option("--template", metavar="TEMPLATE", help="Write this for each match, as in '{plot}: {moisture}'.")
 @option("--summary", is_flag=True, help="Print what the fields hold; rows are written if --to or --into says where.")
 @heading("How")
@@ -69,6 +72,7 @@ def command(
     following: Following,
     output: OutputOptions,
     into: str | None,
+    parts: str | None,
     template: str | None,
     summary: bool,
     otherwise: str | None,
@@ -98,7 +102,7 @@ def command(
         several = len(names) > 1 or any(map(stands_for_several, names))
         carried = _carried(sources, carry)
         asked = ExtractOptions(several if with_place is None else with_place, together, otherwise, carried)
-        tallies, fields = _as_rows(matchers, sources, output, into, asked, work, summary=summary)
+        tallies, fields = _as_rows(matchers, sources, output, _Where(into, parts), asked, work, summary=summary)
         if summary:
             from fieldstick.reporting.summary_report import summary_report
             from fieldstick.reporting.terminal import Terminal
@@ -119,7 +123,7 @@ def command(
         from fieldstick.reporting.summary_report import summary_as_data
 
         own = {"fields": summary_as_data(fields)}
-    return work.close("extract", sources, named, written=[into or output.path], once=together, own=own)
+    return work.close("extract", sources, named, written=[parts or into or output.path], once=together, own=own)
 
 
 def _carried(sources: Sequence[Source], names: tuple[str, ...]) -> tuple[Column, ...]:
@@ -160,7 +164,7 @@ def _as_rows(
     matchers: Sequence[Matcher],
     sources: Sequence[Source],
     output: OutputOptions,
-    into: str | None,
+    where: _Where,
     asked: ExtractOptions,
     work: WorkOptions,
     *,
@@ -173,23 +177,40 @@ def _as_rows(
     if summary:
         from fieldstick.runs.summary import SummarySink
 
-        written = _sink(sources, output, into) if into is not None or output.path is not None else None
+        written = _sink(sources, output, where, work) if where.is_said or output.path is not None else None
         summarised = SummarySink(written)
         sink = work.limited(summarised)
     else:
-        sink = work.limited(_sink(sources, output, into))
+        sink = work.limited(_sink(sources, output, where, work))
     if len(matchers) > 1 and not sink.several_tables:
         asked = replace(asked, together=True)
     with kept_whole(sink):
         job = ExtractJob(matchers, sink, asked)
-        progress = byte_progress(sources, writes_to=into or output.path)
+        progress = byte_progress(sources, writes_to=where.into or where.parts or output.path)
         work.executor(output.told_form()).run(job, sources, progress)
     return job.tallies, summarised.fields if summary else {}
 
 
-def _sink(sources: Sequence[Source], output: OutputOptions, into: str | None) -> Sink:
-    if into is None:
+class _Where(Struct, frozen=True):
+    """Where rows go that go to a folder: a file a pattern, or a file a part of the sources."""
+
+    into: str | None = None
+    parts: str | None = None
+
+    @property
+    def is_said(self) -> bool:
+        return self.into is not None or self.parts is not None
+
+
+def _sink(sources: Sequence[Source], output: OutputOptions, where: _Where, work: WorkOptions) -> Sink:
+    into = where.into
+    if not where.is_said:
         return output.open(sources)
-    if output.path is not None:
-        raise UsageError("give --to FILE or --into FOLDER, not both")
+    if output.path is not None or (into is not None and where.parts is not None):
+        raise UsageError("give --to FILE, --into FOLDER or --parts FOLDER, one of them")
+    if where.parts is not None:
+        if work.cluster is None or output.append:
+            raise UsageError("--parts goes with --cluster, whose workers write, and not with --append")
+        return PartsSink(where.parts, output.told_form(), for_spreadsheet=output.for_spreadsheet)
+    assert into is not None
     return FolderSink(into, lambda path: output.open_one(path, sources), f".{output.told_form()}")

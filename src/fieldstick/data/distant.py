@@ -33,7 +33,8 @@ _STEP = 1 << 20
 class DistantPart(Struct, frozen=True):
     """A part of a source: the bytes from `start` up to `end`, None for all of it.
 
-    `name` is that of the source as the user gave it, `path` leads there from anywhere that sees the same files.
+    `name` is that of the source as the user gave it, `path` leads there from anywhere that sees the same files, and
+    `number` is its place among all parts of a run.
     """
 
     name: str
@@ -42,6 +43,7 @@ class DistantPart(Struct, frozen=True):
     needed_columns: tuple[str, ...] = ()
     start: int = 0
     end: int | None = None
+    number: int = 0
 
     @property
     def size(self) -> int:

@@ -15,7 +15,7 @@ from fieldstick.data.arrow_tables import ArrowShape, arrow_table
 from fieldstick.data.extras import needed
 from fieldstick.data.rows import Sink, TableSink
 from fieldstick.data.spool import Spool
-from fieldstick.data.storage import is_url, stored
+from fieldstick.data.storage import holds_something, is_url, stored
 from fieldstick.errors import UsageError, hint
 
 if TYPE_CHECKING:
@@ -127,21 +127,13 @@ class FolderPart:
         self._append = append
         self._at = stored(folder) if is_url(folder) else None
         self._moved: list[str] = []
-        if not append and self._holds_something():
+        if not append and holds_something(folder):
             raise UsageError(f"{folder} holds something already; --append adds to it, or name another folder")
         if self._at is None:
             os.makedirs(os.path.dirname(os.path.realpath(folder)), exist_ok=True)
             self.waiting = tempfile.mkdtemp(prefix=".", suffix=".part", dir=os.path.dirname(os.path.realpath(folder)))
         else:
             self.waiting = tempfile.mkdtemp(prefix="fieldstick-")
-
-    def _holds_something(self) -> bool:
-        if self._at is None:
-            return os.path.lexists(self.name) and not (os.path.isdir(self.name) and not os.listdir(self.name))
-        try:
-            return bool(self._at.store.exists(self._at.path) and self._at.store.ls(self._at.path))
-        except Exception as error:  # each store's library raises what it likes
-            raise UsageError(f"{self.name}: cannot be looked into: {error}") from None
 
     def complete(self) -> None:
         """Let all that was written be in its files."""

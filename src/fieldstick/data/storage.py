@@ -125,6 +125,17 @@ def make_folder(folder: str) -> None:
         raise UsageError(f"{folder}: cannot be made: {error.strerror or error}") from None
 
 
+def holds_something(folder: str) -> bool:
+    """Tell whether a folder, which may be one of a store, is there and not empty. Raises UsageError."""
+    if not is_url(folder):
+        return os.path.lexists(folder) and not (os.path.isdir(folder) and not os.listdir(folder))
+    at = stored(folder)
+    try:
+        return bool(at.store.exists(at.path) and at.store.ls(at.path))
+    except Exception as error:  # each store's library raises what it likes
+        raise UsageError(f"{folder}: cannot be looked into: {_words(error)}") from None
+
+
 class _Fetched(io.RawIOBase):
     """A file of a store; what its library raises is an OSError."""
 

@@ -72,6 +72,8 @@ def work_on(key: str, packed: bytes, part: DistantPart, first: int, spending: in
         own: Any = job if hasattr(job, "opened") else None
         source = own.opened(part, first) if own is not None else part.opened(first)
         results = [(job.work(part.name, batch), batch.notes, len(batch.numbers)) for batch in batches_in(source)]
+        if getattr(job, "keeps_parts", False):
+            results = job.keep(part, results)  # type: ignore[attr-defined]
         return Done(results, source.told(), own.told(source) if own is not None else None)
     except FieldstickError as error:
         return Done([], None, wrong=str(error))
@@ -165,7 +167,7 @@ class Cluster:
             source.read_elsewhere = 0
             numbers = _Numbers()
             for index, part in enumerate(distant_parts(source, self._size)):
-                yield _Piece(source, part, place, index, numbers)
+                yield _Piece(source, replace(part, number=place), place, index, numbers)
                 place += 1
 
     @contextlib.contextmanager

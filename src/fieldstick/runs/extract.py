@@ -8,6 +8,7 @@ from msgspec import Struct
 
 from fieldstick.data.delimited_blocks import TableBatch
 from fieldstick.data.limited import Enough
+from fieldstick.data.parts import PartsSink
 from fieldstick.data.placed import HEAD, PlacedColumn, with_cells
 from fieldstick.data.rows import MISSING, Column, told_apart
 from fieldstick.errors import UsageError
@@ -20,6 +21,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from fieldstick.data.batch import Batch
+    from fieldstick.data.distant import DistantPart
     from fieldstick.data.rows import Sink, TableSink
     from fieldstick.data.source import Source
     from fieldstick.data.text_file import TextFile
@@ -67,7 +69,20 @@ class ExtractJob:
     def __init__(self, matchers: Sequence[Matcher], sink: Sink, asked: ExtractOptions = ExtractOptions()) -> None:
         self._plans, self._tables = _planned(matchers, sink, asked)
         self._asked = asked
+        self._parts = sink if isinstance(sink, PartsSink) else None
         self.tallies = [Tally() for _ in matchers]
+
+    @property
+    def keeps_parts(self) -> bool:
+        """Whether whoever works on a part writes its rows."""
+        return self._parts is not None
+
+    def keep(self, part: DistantPart, results: list[Any]) -> list[Any]:
+        """Write the rows of a part; return what was made of it without them. Raises UsageError."""
+        assert self._parts is not None
+        payloads = [[made[0][table] for made, _, _ in results] for table in range(len(self._tables))]
+        self._parts.keep(part.number, payloads)
+        return [(([b""] * len(self._tables), tallies), notes, count) for (_, tallies), notes, count in results]
 
     @property
     def is_walked(self) -> bool:
