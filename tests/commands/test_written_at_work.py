@@ -288,3 +288,38 @@ def test_each_command_gives_account_of_its_run(laid_out: Desk, command: tuple[st
         assert each["read"] == len(TEXTS)
         assert each["fit"] <= each["read"]
     assert laid_out.run(*command, "--report", "no/such/run.json").status == 2
+
+
+@pytest.mark.parametrize("source", ["t.csv", "t.jsonl"])
+def test_several_columns_are_read_at_once(desk: Desk, source: str) -> None:
+    rows = [("A01 b", "x", "C03"), ("x", "B02", "A,01"), ("x", "y", "z"), ("B02", "A01", "")]
+    with (desk.folder / "t.csv").open("w", newline="") as stream:
+        csv.writer(stream, lineterminator="\n").writerows([("one", "two", "three"), *rows])
+    names = ("one", "two", "three")
+    desk.write("t.jsonl", "".join(json.dumps(dict(zip(names, row, strict=True))) + "\n" for row in rows))
+    both = ("--column", "one", "--column", "two", "--reach", "anywhere")
+    found = done(desk.run("extract", "-e", "(?P<plot>[A-F]\\d\\d)", source, *both, "--with-place", "--carry", "three"))
+    assert [line.split(",", 4)[1:] for line in found.out.splitlines()[1:]] == [
+        ["2" if source == "t.csv" else "1", "0", "3", "C03,one,A01"],
+        ["3" if source == "t.csv" else "2", "0", "3", '"A,01",two,B02'],
+        ["5" if source == "t.csv" else "4", "0", "3", ",one,B02"],
+        ["5" if source == "t.csv" else "4", "0", "3", ",two,A01"],
+    ]
+    assert "read 8 texts: 4 fit" in found.err
+    lines = (desk.folder / source).read_text().splitlines()
+    head, body = (lines[:1], lines[1:]) if source == "t.csv" else ([], lines)
+    kept = done(desk.run("select", "-e", "[A-F]\\d\\d", source, *both)).out.splitlines()
+    assert kept == [*head, body[0], body[1], body[3]]
+    others = done(desk.run("select", "-e", "[A-F]\\d\\d", source, *both, "--not")).out.splitlines()
+    assert others == [*head, body[2]]
+    written = done(desk.run("rewrite", "-e", "[A-F](\\d\\d)", source, *both, "--with", "{1}", "--to", f"r{source[1:]}"))
+    changed = [("01 b", "x", "C03"), ("x", "02", "A,01"), ("x", "y", "z"), ("02", "01", "")]
+    if source == "t.csv":
+        assert list(csv.reader((desk.folder / "r.csv").read_text().splitlines()))[1:] == [list(row) for row in changed]
+    else:
+        told = [json.loads(line) for line in (desk.folder / "r.jsonl").read_text().splitlines()]
+        assert [tuple(row.values()) for row in told] == changed
+    assert "4 change" in written.err
+    run = desk.run("extract", "-e", "x", source, "--column", "one", "--column", "six")
+    assert (run.status, "no column 'six'" in run.err) == ((2, True) if source == "t.csv" else (1, False))
+    assert desk.run("extract", "-e", "x", source, *both, "--whole").status == 2

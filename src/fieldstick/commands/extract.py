@@ -15,7 +15,7 @@ from fieldstick.commands.output_options import OutputOptions, sink_options
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.saying import say
-from fieldstick.commands.source_options import source_options
+from fieldstick.commands.source_options import columns_options
 from fieldstick.commands.sources import kept_whole
 from fieldstick.commands.work_options import limited_work_options
 from fieldstick.data.parts import PartsSink
@@ -46,7 +46,7 @@ if TYPE_CHECKING:
 @headed_command(short_help="Turn fitting texts into rows of typed fields.")
 @click.argument("arguments", nargs=-1, metavar="SUITE:PATTERN... SOURCE...")
 @pattern_options
-@source_options
+@columns_options
 @follow_options
 @sink_options
 @option("--into", metavar="FOLDER", help="A file for each pattern in FOLDER.")
@@ -90,9 +90,9 @@ def command(
     """
     chosen, names = Workspace().patterns(arguments, overrides, expression=expression)
     matchers = [each.matcher for each in chosen]
-    if carry and template is not None:
-        raise UsageError("--carry goes with rows; a template has the fields alone")
-    sources = following.sources(names, replace(read_options, rows_wanted=bool(carry)), work)
+    if template is not None and (carry or read_options.columns):
+        raise UsageError("--carry, and several columns, go with rows; a template has the fields alone")
+    sources = following.sources(names, replace(read_options, rows_wanted=bool(carry or read_options.columns)), work)
     fields: dict[str, list[FieldSummary]] = {}
     if template is not None:
         if summary:
@@ -101,7 +101,9 @@ def command(
     else:
         several = len(names) > 1 or any(map(stands_for_several, names))
         carried = _carried(sources, carry)
-        asked = ExtractOptions(several if with_place is None else with_place, together, otherwise, carried)
+        placed = several if with_place is None else with_place
+        words = (read_options.columns, read_options.longest)
+        asked = ExtractOptions(placed, together, otherwise, carried, *words)
         tallies, fields = _as_rows(matchers, sources, output, _Where(into, parts), asked, work, summary=summary)
         if summary:
             from fieldstick.reporting.summary_report import summary_report
@@ -134,7 +136,7 @@ def _carried(sources: Sequence[Source], names: tuple[str, ...]) -> tuple[Column,
     if not names:
         return ()
     kinds = {source.table_kind() for source in sources}
-    if not kinds <= TABLES or any(source.read_options.column is None for source in sources):
+    if not kinds <= TABLES or not (sources[0].read_options.column or sources[0].read_options.columns):
         raise UsageError("--carry takes columns of a table along: name the one that is read with --column")
     for source in sources:
         source.needed_columns = names

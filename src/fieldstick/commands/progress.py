@@ -9,6 +9,8 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
 
+    from rich.progress import Progress, TaskID
+
     from fieldstick.data.source import Source
 
 WORTH_A_BAR = 3000
@@ -61,14 +63,56 @@ def byte_progress(sources: Sequence[Source], *, writes_to: str | None = "") -> I
         yield None
         return
     sizes = [source.size for source in sources]
-    total = sum(size for size in sizes if size is not None)
-    if None in sizes or total < WORTH_A_BYTE_BAR or not sys.stderr.isatty():
+    total = None if None in sizes else sum(size for size in sizes if size is not None)
+    if (total is not None and total < WORTH_A_BYTE_BAR) or not sys.stderr.isatty() or any(s.grows for s in sources):
         yield None
         return
-    from rich.console import Console
-    from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn, TimeRemainingColumn, TransferSpeedColumn
+    with _ByteBar(sources, total) as bar:
+        yield bar.tell
 
-    columns = (TextColumn("reading"), BarColumn(), DownloadColumn(), TransferSpeedColumn(), TimeRemainingColumn())
-    with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
-        task = bar.add_task("reading", total=total)
-        yield lambda _: bar.update(task, completed=sum(source.consumed for source in sources))
+
+class _ByteBar:
+    """Shows how far sources are read, how fast, and how long it will take, where that is known.
+
+    Nothing is shown until so much is read that it may take longer than a glance.
+    """
+
+    def __init__(self, sources: Sequence[Source], total: int | None) -> None:
+        self._sources, self._total = sources, total
+        self._shown: Progress | None = None
+        self._task: TaskID | None = None
+
+    def __enter__(self) -> _ByteBar:
+        if self._total is not None:
+            self._show()
+        return self
+
+    def _show(self) -> None:
+        from rich.console import Console
+        from rich.progress import (
+            BarColumn,
+            DownloadColumn,
+            Progress,
+            TextColumn,
+            TimeElapsedColumn,
+            TimeRemainingColumn,
+            TransferSpeedColumn,
+        )
+
+        last = TimeRemainingColumn() if self._total is not None else TimeElapsedColumn()
+        columns = (TextColumn("reading"), BarColumn(), DownloadColumn(), TransferSpeedColumn(), last)
+        self._shown = Progress(*columns, console=Console(stderr=True), transient=True)
+        self._task = self._shown.add_task("reading", total=self._total)
+        self._shown.start()
+
+    def tell(self, count: int) -> None:
+        """Be told of texts done."""
+        consumed = sum(source.consumed for source in self._sources)
+        if self._shown is None and consumed >= WORTH_A_BYTE_BAR:
+            self._show()
+        if self._shown is not None and self._task is not None:
+            self._shown.update(self._task, completed=consumed)
+
+    def __exit__(self, *raised: object) -> None:
+        if self._shown is not None:
+            self._shown.stop()

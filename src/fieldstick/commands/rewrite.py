@@ -17,7 +17,7 @@ from fieldstick.commands.output_options import APPEND, WRITTEN_HEADING, OutputOp
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.saying import say, tell
-from fieldstick.commands.source_options import source_options
+from fieldstick.commands.source_options import columns_options
 from fieldstick.commands.sources import kept_whole, sources_of
 from fieldstick.commands.work_options import work_options
 from fieldstick.data.delimited import delimiter_of
@@ -50,7 +50,7 @@ BACKUP = ".before"
 @pattern_options
 @option("--with", "template", metavar="TEMPLATE", help="With a pattern: what stands in place of each match.")
 @option("--times", type=click.Choice(["all", "first"]), help="Which matches of a text.  [default: all]")
-@source_options
+@columns_options
 @WRITTEN_HEADING
 @option("--to", metavar="FILE", help="Write what the sources become to FILE; - for standard output.")
 @option(
@@ -88,7 +88,9 @@ def command(
         raise UsageError("give --to FILE or --in-place, not both")
     rewriter, names = _rewriter(arguments, expression, overrides, template, times)
     # A text that is left out here would be lost.
-    sources = sources_of(names, replace(read_options, passes_on=True, everything_wanted=True))
+    sources = sources_of(
+        names, replace(read_options, passes_on=True, everything_wanted=True, raws_wanted=bool(read_options.columns))
+    )
     output = OutputOptions(None if to == "-" else to, form, append=append)
     if to is None and (append or form is not None):
         raise UsageError("--append and --format go with --to FILE")
@@ -139,10 +141,14 @@ def _rewriter(
 
 def _table(sources: Sequence[Source], read_options: ReadOptions, *, as_rows: bool) -> TableForm | None:
     """Return how rows are written again; None for lines."""
-    if read_options.column is None:
+    several: dict[str, Any] = (
+        {"columns": read_options.columns, "longest": read_options.longest} if read_options.columns else {}
+    )
+    column = read_options.column or (read_options.columns[0] if read_options.columns else None)
+    if column is None:
         return None
     if as_rows:
-        return TableForm(read_options.column, "rows")
+        return TableForm(column, "rows", **several)
     kinds = {source.table_kind() for source in sources}
     if len(kinds) > 1 or not kinds <= {"csv", "jsonl"}:
         raise UsageError(
@@ -152,7 +158,7 @@ def _table(sources: Sequence[Source], read_options: ReadOptions, *, as_rows: boo
     delimiters = {delimiter_of(source) for source in sources}
     if len(delimiters) > 1:
         raise UsageError("the sources part their cells differently; rewrite them one by one")
-    return TableForm(read_options.column, kinds.pop(), delimiters.pop(), read_options.quote)
+    return TableForm(column, kinds.pop(), delimiters.pop(), read_options.quote, **several)
 
 
 def _previewed(

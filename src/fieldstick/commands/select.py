@@ -14,7 +14,7 @@ from fieldstick.commands.output_options import OutputOptions, sink_options
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.saying import say
-from fieldstick.commands.source_options import source_options
+from fieldstick.commands.source_options import columns_options
 from fieldstick.commands.sources import kept_whole, shown
 from fieldstick.commands.work_options import limited_work_options
 from fieldstick.data.passed_on import PassedOn
@@ -33,7 +33,7 @@ if TYPE_CHECKING:
 @headed_command(short_help="Keep the texts that fit, or those that do not.")
 @click.argument("arguments", nargs=-1, metavar="SUITE:PATTERN|EXPRESSION SOURCE...")
 @pattern_options
-@source_options
+@columns_options
 @follow_options
 @sink_options
 @option("--counts", is_flag=True, help="Print counts for each source instead of texts.")
@@ -68,7 +68,7 @@ def command(
     matcher = chosen[0].matcher
     sources = following.sources(names, replace(read_options, raws_wanted=True), work)
     executor = work.executor()
-    asked = SelectOptions(unfit, around, with_place, work.limit)
+    asked = SelectOptions(unfit, around, with_place, work.limit, read_options.columns, read_options.longest)
     progress = byte_progress(sources, writes_to="" if counts else output.path)
     if counts:
         job = SelectJob(matcher, None, asked)

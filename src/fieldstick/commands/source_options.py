@@ -114,5 +114,15 @@ def _texts(given: dict[str, Any]) -> dict[str, Any]:
 source_options: Decorator = collecting(_OPTIONS, _texts)
 """Adds the words of reading, for commands that read texts; the command takes `read_options`."""
 
+_SEVERAL = option(
+    "--column",
+    multiple=True,
+    metavar="NAME",
+    help="Read this column of a table; for JSON a key, or /a/pointer.  Repeatable.",
+)
+
+columns_options: Decorator = collecting((_OPTIONS[0], _OPTIONS[1], _SEVERAL, *_OPTIONS[3:]), _texts)
+"""The same, for commands that read several columns as well."""
+
 row_options: Decorator = collecting(_OPTIONS, _read_options)
 """Adds the words of reading, for commands that may read whole rows; the command takes `read_options`."""

@@ -37,6 +37,7 @@ class Stream(io.RawIOBase):
         self.stored = opened(name, at_once)
         self.size = _size_of(self.stored) if self._is_own and self._at is None else None
         self.ended_early: str | None = None
+        self._come = 0
         self._before = self._after = self._state()
         first = _first_bytes(self.stored)
         self.packing = next((kind for magic, kind in _PACKED if first.startswith(magic)), None)
@@ -64,6 +65,7 @@ class Stream(io.RawIOBase):
             return super().read(size) or b""
         found = self._ahead[:size] or self._unpacked(size)
         self._ahead = self._ahead[size:]
+        self._come += len(found)
         return found
 
     def skip(self, size: int) -> None:
@@ -82,11 +84,11 @@ class Stream(io.RawIOBase):
 
     @property
     def consumed(self) -> int:
-        """Bytes of the stored file that were read so far."""
+        """Bytes of the stored file that were read so far; of a pipe, those that came of it unpacked."""
         try:
             return int(self.stored.tell())
         except OSError:
-            return 0
+            return self._come
 
     def changed(self) -> bool:
         """Tell whether the file was written to since it was opened."""

@@ -45,6 +45,9 @@ class ReadOptions(Struct, frozen=True):
     table: str | None = None
     query: str | None = None
     longest: int | None = LONGEST_TEXT
+    columns: tuple[str, ...] = ()
+    """Several columns whose cells are each a text of its own; there is then no one `column`."""
+
     rows_wanted: bool = False
     """Whether rows are read without one column being the text."""
 
@@ -77,11 +80,16 @@ def asked_options(
     `said` writes a word as whoever asked knows it. Raises UsageError for words that ask for two ways of reading at
     once, or leave one half said.
     """
+    given = words.get("column")
+    several = tuple(given) if isinstance(given, tuple | list) else ()
+    if isinstance(given, tuple | list):
+        words = {**words, "column": several[0] if len(several) == 1 else None}
     whole = bool(words.get("whole"))
-    asked = {"whole": whole, "record_start": begins_record is not None, "column": words.get("column") is not None}
+    of_columns = words.get("column") is not None or len(several) > 1
+    asked = {"whole": whole, "record_start": begins_record is not None, "column": of_columns}
     if sum(asked.values()) > 1:
-        several = " and ".join(said(name) for name, given in asked.items() if given)
-        raise UsageError(f"{several} are different ways to read a source; give one")
+        ways = " and ".join(said(name) for name, given in asked.items() if given)
+        raise UsageError(f"{ways} are different ways to read a source; give one")
     if words.get("as") == "records" and begins_record is None:
         raise UsageError(
             f"{said('as')} records needs {said('record_start')}: what a line that begins a record looks like"
@@ -99,6 +107,8 @@ def asked_options(
         table=words.get("table"),
         query=words.get("query"),
         longest=LONGEST_TEXT if longest is None else longest or None,
+        columns=several if len(several) > 1 else (),
+        rows_wanted=len(several) > 1,
     )
 
 
@@ -106,5 +116,5 @@ def check_text_is_named(read_options: ReadOptions, said: Callable[[str], str]) -
     """Raise UsageError where a table is read and no column is named to be the text."""
     json = read_options.kind in ("json", "jsonl") or read_options.rows_at is not None
     table = read_options.asks_for_table or read_options.kind in TABLES
-    if read_options.column is None and not json and table:
+    if read_options.column is None and not read_options.columns and not json and table:
         raise UsageError(f"this reads a table: name the column whose cells are the texts with {said('column')}")

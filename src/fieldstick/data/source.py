@@ -436,7 +436,7 @@ class Source:
 
     def check_columns(self, columns: list[str]) -> None:
         """Raise UsageError for a column that is to be read and is not there."""
-        own = (self.read_options.column,) if self.read_options.column is not None else ()
+        own = (self.read_options.column,) if self.read_options.column is not None else self.read_options.columns
         for column in (*own, *self.needed_columns):
             if column not in columns:
                 raise UsageError(f"{self.name} has no column '{column}'{hint(column, columns)}")

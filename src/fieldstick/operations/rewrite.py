@@ -10,6 +10,7 @@ import msgspec
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from fieldstick.data.cells import texts_by_column
 from fieldstick.data.coding import encoded
 from fieldstick.data.delimited import with_cell
 from fieldstick.data.json_rows import pointer, with_value, with_value_at
@@ -331,12 +332,16 @@ class RewriteTally(Tally):
 
 
 class TableForm(Struct, frozen=True):
-    """How the rows of a table are written again: the column that is rewritten, and the form of the rows."""
+    """How the rows of a table are written again: the column that is rewritten, or several of which each cell up to
+    `longest` code points is, and the form of the rows.
+    """
 
     column: str
     kind: str
     delimiter: str = ","
     quote: str = '"'
+    columns: tuple[str, ...] = ()
+    longest: int | None = None
 
 
 class RewriteJob:
@@ -358,7 +363,8 @@ class RewriteJob:
         self.tally = RewriteTally()
         self._rows = rows
         self._rewriter, self._target, self._table, self._show = rewriter, target, table, show
-        by_walk = len(rewriter.steps) == 1 and not show and rows is None
+        several = table is not None and bool(table.columns)
+        by_walk = len(rewriter.steps) == 1 and not show and rows is None and not several
         self._replacing = replacing(rewriter.steps[0]) if by_walk else None
         self._header: str | None = None
         self._source: Source | None = None
@@ -371,6 +377,8 @@ class RewriteJob:
             if done is not None:
                 whole, changed, count = done
                 return whole, RewriteTally(read=batch.stored.count, fit=changed, rows=count)
+        if self._table is not None and self._table.columns:
+            return self._work_on_columns(self._table, source, batch)
         tally = RewriteTally(read=len(batch.texts) - len(batch.without_text))
         fits = self._rewriter.may_change(batch.texts)
         made: list[str] = []
@@ -394,11 +402,38 @@ class RewriteJob:
                 made.append(batch.raw(index))
         return rows if self._rows is not None else "".join(made), tally
 
-    def _row(self, row: Mapping[str, Any], after: str) -> Mapping[str, Any]:
-        """Return a row with what its text became."""
+    def _work_on_columns(
+        self, table: TableForm, source: str, batch: Batch
+    ) -> tuple[str | list[Mapping[str, Any]], RewriteTally]:
+        """Rewrite the cells of several columns, each a text of its own."""
+        tally = RewriteTally()
+        rows = rows_at(source, batch, range(len(batch.numbers))) if batch.rows is not None else []
+        raws = [batch.raw(index) for index in range(len(batch.numbers))] if self._target is not None else []
+        for column, texts in zip(table.columns, texts_by_column(batch, table.columns, table.longest), strict=True):
+            there = [index for index, text in enumerate(texts) if text is not None]
+            tally.read += len(there)
+            fits = self._rewriter.may_change([texts[index] or "" for index in there])
+            for index, fit in zip(there, fits, strict=True):
+                number = batch.numbers[index]
+                if fit is None:
+                    tally.give_up(source, number)
+                found = self._rewritten(texts[index] or "", source, number, tally) if fit else None
+                if found is None or not found.changed:
+                    continue
+                tally.fit += 1
+                tally.rows += found.count
+                if len(tally.shown) < self._show:
+                    tally.shown.append((source, number, found))
+                if raws:
+                    raws[index] = self._raw(raws[index], found, rows[index], column)
+                rows[index] = self._row(rows[index], found.after, column)
+        return rows if self._rows is not None else "".join(raws), tally
+
+    def _row(self, row: Mapping[str, Any], after: str, column: str | None = None) -> Mapping[str, Any]:
+        """Return a row with what its text, or the one of a column, became."""
         if self._table is None:
             return {**row, "text": after}
-        column = self._table.column
+        column = column if column is not None else self._table.column
         if not column.startswith("/") or column in row:
             return {**row, column: after}
         changed: Mapping[str, Any] = with_value_at(row, pointer(column), after)
@@ -412,13 +447,13 @@ class RewriteJob:
             tally.give_up(source, number)
             return None
 
-    def _raw(self, raw: str, found: Rewritten, row: Mapping[str, object] | None) -> str:
+    def _raw(self, raw: str, found: Rewritten, row: Mapping[str, object] | None, column: str | None = None) -> str:
         if self._table is None or row is None:
             return put_back(raw, found)
+        column = column if column is not None else self._table.column
         if self._table.kind == "csv":
-            index = list(row).index(self._table.column)
-            return with_cell(raw, index, found.after, self._table.delimiter, self._table.quote)
-        return with_value(raw, pointer(self._table.column), found.after)
+            return with_cell(raw, list(row).index(column), found.after, self._table.delimiter, self._table.quote)
+        return with_value(raw, pointer(column), found.after)
 
     @property
     def is_walked(self) -> bool:

@@ -18,6 +18,7 @@ def source_words(source: ReadFrom) -> Iterator[str]:
     """Yield a sentence for each kind of thing that was not read as it should be."""
     notes, read_options = source.notes, source.read_options
     row = "line" if source.kind in ("lines", "whole", "records", "jsonl") else "row"
+    places = read_options.column or " or ".join(read_options.columns)
     unread = "left as it stands" if read_options.passes_on else "not read"
     told: tuple[tuple[LineNumbers, str, str, str], ...] = (
         (
@@ -28,7 +29,7 @@ def source_words(source: ReadFrom) -> Iterator[str]:
         ),
         (notes.ragged, "row has", "rows have", "another number of cells than the header"),
         (notes.overlong, "text is", "texts are", f"longer than {read_options.longest or 0:,} characters and {unread}"),
-        (notes.missing, f"{row} has", f"{row}s have", f"no value at {read_options.column}"),
+        (notes.missing, f"{row} has", f"{row}s have", f"no value at {places}"),
         (notes.not_json, "line is", "lines are", "not JSON and left out"),
         (notes.too_deep, "line of JSON is", "lines of JSON are", "nested too deep and left out"),
     )

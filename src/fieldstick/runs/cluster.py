@@ -27,7 +27,7 @@ from fieldstick.matching.tally import Tally
 from fieldstick.runs.executor import Report, WorkerEnded
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Sequence
+    from collections.abc import Callable, Iterable, Iterator, Sequence
     from contextlib import AbstractContextManager
 
     from fieldstick.data.batch import SourceNotes
@@ -99,6 +99,10 @@ def _job(key: str, packed: bytes) -> Job[Any]:
             jobs.pop(next(iter(jobs)))
         jobs[key] = needed("cloudpickle", WHAT, "cluster").loads(packed)
     return jobs[key]
+
+
+class _Suspect(Exception):
+    """Workers ended while they had a piece, it or another one being the cause."""
 
 
 class _Numbers:
@@ -227,7 +231,11 @@ class _Run:
             if not waiting:
                 return
             piece = waiting.popleft()
-            self._take(piece, self._rightly_numbered(piece, self._done(piece)))
+            try:
+                done = self._done(piece)
+            except _Suspect:
+                done = self._alone(piece, waiting)
+            self._take(piece, self._rightly_numbered(piece, done))
 
     def _as_they_come(self, pieces: list[_Piece]) -> None:
         going = needed("distributed", WHAT, "cluster").as_completed([], loop=self._client.loop)
@@ -246,7 +254,12 @@ class _Run:
             submit_next()
         for future in going:
             piece = by_future.pop(future)
-            done = self._done(piece)
+            try:
+                done = self._done(piece)
+            except _Suspect:
+                later.append(piece)
+                submit_next()
+                continue
             assert done.told is not None
             if done.told.first != piece.number and _names_lines(done):
                 later.append(piece)
@@ -254,7 +267,7 @@ class _Run:
                 self._take(piece, done)
             submit_next()
         for piece in sorted(later, key=lambda each: each.place):
-            self._take(piece, self._again(piece))
+            self._take(piece, self._alone(piece, ()))
 
     def _submit(self, piece: _Piece) -> None:
         first = piece.number or 1
@@ -262,11 +275,29 @@ class _Run:
             work_on, self._key, self._packed, piece.part, first, patience(), pure=False, retries=0
         )
 
+    def _alone(self, piece: _Piece, others: Iterable[_Piece]) -> Done:
+        """Return what becomes of a piece with nothing else on its way.
+
+        Of several that workers had when they ended, this tells which one ends them. Raises WorkerEnded with its place.
+        """
+        for each in others:
+            each.future.cancel()
+        try:
+            done = self._again(piece)
+        except _Suspect:
+            words = "the workers that had it ended, one after the other; is memory short?"
+            raise WorkerEnded(f"{self._place(piece)}: {words}") from None
+        for each in others:
+            self._submit(each)
+        return done
+
     def _done(self, piece: _Piece) -> Done:
-        """Return what became of a piece. Raises UsageError and WorkerEnded, the place named."""
+        """Return what became of a piece. Raises UsageError and WorkerEnded, the place named, and _Suspect."""
         try:
             done: Done = piece.future.result()
         except Exception as error:
+            if type(error).__name__ == "KilledWorker":
+                raise _Suspect from None
             raise self._lost(piece, error) from None
         finally:
             # The scheduler may forget what is here.
@@ -282,9 +313,6 @@ class _Run:
 
     def _lost(self, piece: _Piece, error: Exception) -> FieldstickError:
         kind = type(error).__name__
-        if kind == "KilledWorker":
-            words = "the workers that had it ended, one after the other; is memory short?"
-            return WorkerEnded(f"{self._place(piece)}: {words}")
         if isinstance(error, ImportError):
             return UsageError(
                 f"a worker of the cluster lacks what is here ({error}); install the same Fieldstick there"

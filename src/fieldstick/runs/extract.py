@@ -6,7 +6,6 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from fieldstick.data.delimited_blocks import TableBatch
 from fieldstick.data.limited import Enough
 from fieldstick.data.parts import PartsSink
 from fieldstick.data.placed import HEAD, PlacedColumn, with_cells
@@ -40,13 +39,16 @@ class ExtractOptions(Struct, frozen=True):
 
     `with_place` adds where each row comes from, `together` puts the rows of several patterns into one table, and
     `otherwise` is what stands in every field of a row for a text that does not fit. `carry` are other columns of the
-    source that stand before the fields, with the types of their values.
+    source that stand before the fields, with the types of their values. With several `columns` each of their cells, up
+    to `longest` code points, is a text, and a column tells which one a row is of.
     """
 
     with_place: bool = False
     together: bool = False
     otherwise: str | None = None
     carry: tuple[Column, ...] = ()
+    columns: tuple[str, ...] = ()
+    longest: int | None = None
 
 
 class Plan(Struct, frozen=True):
@@ -87,7 +89,7 @@ class ExtractJob:
     @property
     def is_walked(self) -> bool:
         """See `Job`."""
-        return all(plan.walk is not None for plan in self._plans)
+        return not self._asked.columns and all(plan.walk is not None for plan in self._plans)
 
     @property
     def tells_numbers(self) -> bool:
@@ -126,9 +128,11 @@ class ExtractJob:
     def _walked(self, plan: Plan, table: TableSink, source: str, batch: Batch) -> tuple[Any, Tally] | None:
         """Return what is written of lines that walkers read, and their tally; None where they cannot."""
         walk, stored = plan.walk, batch.stored
+        if self._asked.columns:
+            return None
         if walk is None or stored is None or self._asked.otherwise is not None or not table.takes_placed:
             return None
-        if self._asked.carry and not isinstance(batch, TableBatch):
+        if self._asked.carry and not hasattr(batch, "table"):
             return None
         walked = walk.rows(stored, batch.numbers[0], numbered=self._asked.with_place)
         if walked is None:
@@ -136,6 +140,8 @@ class ExtractJob:
         placed = walked.placed
         placed.columns = self._placed_columns(plan, source, placed.width)
         if self._asked.carry:
+            from fieldstick.data.delimited_blocks import TableBatch
+
             assert isinstance(batch, TableBatch)
             placed = with_cells(placed, [batch.table.cells[column.name] for column in self._asked.carry])
         payload = table.encode_placed(placed)
@@ -158,7 +164,8 @@ class ExtractJob:
         return [PlacedColumn("same", text=source), PlacedColumn("number"), *place, *carried, *cells]
 
     def _flat_rows(self, plan: Plan, source: str, batch: Batch) -> tuple[list[Any], Tally]:
-        if self._asked.with_place or self._asked.otherwise is not None or self._asked.carry:
+        asked = self._asked
+        if asked.with_place or asked.otherwise is not None or asked.carry or asked.columns:
             rows, tally = self._rows(plan, source, batch)
             return [row for each in rows for row in each], tally
         captured = plan.matcher.rows(batch.texts)
@@ -180,6 +187,8 @@ class ExtractJob:
 
     def _rows(self, plan: Plan, source: str, batch: Batch) -> tuple[list[list[Any]], Tally]:
         """Return the rows of each text, and their tally."""
+        if self._asked.columns:
+            return self._rows_of_columns(plan, source, batch)
         captured = plan.matcher.rows(batch.texts, with_place=self._asked.with_place)
         tally = Tally(read=len(captured))
         rows: list[list[Any]] = []
@@ -196,6 +205,30 @@ class ExtractJob:
             tally.fit += 1
             tally.rows += len(each)
             rows.append([self._shaped(plan, place, beside, row, None) for row in each] if shaped else each)
+        return rows, tally
+
+    def _rows_of_columns(self, plan: Plan, source: str, batch: Batch) -> tuple[list[list[Any]], Tally]:
+        """Return the rows of the cells of several columns, row by row, and their tally."""
+        from fieldstick.data.cells import texts_by_column
+
+        asked, tally = self._asked, Tally()
+        rows: list[list[Any]] = [[] for _ in batch.numbers]
+        for column, texts in zip(asked.columns, texts_by_column(batch, asked.columns, asked.longest), strict=True):
+            there = [index for index, text in enumerate(texts) if text is not None]
+            captured = plan.matcher.rows([texts[index] or "" for index in there], with_place=asked.with_place)
+            tally.read += len(there)
+            for index, each in zip(there, captured, strict=True):
+                number = batch.numbers[index]
+                place = [source, number] if asked.with_place else []
+                beside = [*(self._carried(batch, index) if asked.carry else []), column]
+                if isinstance(each, Unfit):
+                    tally.miss(each, source, number)
+                    if asked.otherwise is not None:
+                        rows[index].append(self._shaped(plan, place, beside, None, asked.otherwise))
+                    continue
+                tally.fit += 1
+                tally.rows += len(each)
+                rows[index] += [self._shaped(plan, place, beside, row, None) for row in each]
         return rows, tally
 
     def _carried(self, batch: Batch, index: int) -> list[Any]:
@@ -223,6 +256,8 @@ class ExtractJob:
 def _planned(matchers: Sequence[Matcher], sink: Sink, asked: ExtractOptions) -> tuple[list[Plan], list[TableSink]]:
     head = [Column(name, "integer" if name != "source" else "text") for name in PLACE] if asked.with_place else []
     head += asked.carry
+    if asked.columns:
+        head.append(Column("column"))
     if not asked.together:
         plans, tables = [], []
         for number, matcher in enumerate(matchers):

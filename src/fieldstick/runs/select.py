@@ -37,13 +37,16 @@ Selected = list[Line] | bytes | PassedRows
 
 class SelectOptions(Struct, frozen=True):
     """What is asked of a selection: texts that do not fit with `unfit`, `around` lines about each, their place, and no
-    more of them than `limit`.
+    more of them than `limit`. Of several `columns` it is enough that one cell fits, of those up to `longest` code
+    points.
     """
 
     unfit: bool = False
     around: int = 0
     with_place: bool = False
     limit: int | None = None
+    columns: tuple[str, ...] = ()
+    longest: int | None = None
 
 
 class SelectJob:
@@ -71,7 +74,7 @@ class SelectJob:
         walked = self._walked(source, batch)
         if walked is not None:
             return walked
-        fits = self._matcher.fits(batch.texts)
+        fits = self._fits(batch)
         wanted = not self._asked.unfit
         if self._left is not None:
             fits = self._within_limit(fits, wanted)
@@ -90,6 +93,8 @@ class SelectJob:
     def _walked(self, source: str, batch: Batch) -> tuple[Selected, Tally] | None:
         """Return the lines asked for as they stand, where walkers can tell them; None where they cannot."""
         by_text = self._rows is None
+        if self._asked.columns:
+            return None
         if self._walk is None or batch.stored is None or self._asked.around or (by_text and self._asked.with_place):
             return None
         fits = self._walk.fits(batch.stored)
@@ -111,6 +116,20 @@ class SelectJob:
             return b"", tally
         return gathered(batch.stored, fits, [0, -1] if self._asked.unfit else [-1, 0])[0], tally
 
+    def _fits(self, batch: Batch) -> list[bool | None]:
+        """Tell of each text, or of each row of several columns, whether it fits; None where that was given up."""
+        asked = self._asked
+        if not asked.columns:
+            return self._matcher.fits(batch.texts)
+        from fieldstick.data.cells import texts_by_column
+
+        found: list[bool | None] = [False] * len(batch.numbers)
+        for texts in texts_by_column(batch, asked.columns, asked.longest):
+            there = [index for index, text in enumerate(texts) if text is not None and not found[index]]
+            for index, fit in zip(there, self._matcher.fits([texts[index] or "" for index in there]), strict=True):
+                found[index] = fit if fit or found[index] is not None else None
+        return found
+
     def _within_limit(self, fits: list[bool | None], wanted: bool) -> list[bool | None]:
         """Return which texts fit, up to the last one that is asked for."""
         assert self._left is not None
@@ -131,7 +150,7 @@ class SelectJob:
     @property
     def is_walked(self) -> bool:
         """See `Job`."""
-        return self._walk is not None
+        return self._walk is not None and not self._asked.columns
 
     @property
     def tells_numbers(self) -> bool:
