@@ -84,7 +84,10 @@ PICTURES: dict[str, tuple[str, list[str]]] = {
     "route": ("true", ["route", "loggers:line-kind", "data/loggers-2026-05.log", "--into", "kinds"]),
     "extract": (
         "true",
-        ["extract", "notes:positions", "notes:masses", "data/field-notes.txt", "--with-place"],
+        [
+            *("extract", "notes:positions", "notes:masses", "data/field-notes.txt", "--with-place", "--limit", "7", THEN),
+            *("extract", "loggers:probe-reading", "data/loggers-2026-05.log", "--summary"),
+        ],
     ),
     "notation": ("true", ["notation", "look-around"]),
     "help": ("true", ["--help"]),
