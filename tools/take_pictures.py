@@ -85,7 +85,8 @@ PICTURES: dict[str, tuple[str, list[str]]] = {
     "extract": (
         "true",
         [
-            *("extract", "notes:positions", "notes:masses", "data/field-notes.txt", "--with-place", "--limit", "7", THEN),
+            *("extract", "notes:positions", "notes:masses", "data/field-notes.txt"),
+            *("--with-place", "--limit", "7", THEN),
             *("extract", "loggers:probe-reading", "data/loggers-2026-05.log", "--summary"),
         ],
     ),
