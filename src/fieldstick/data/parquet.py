@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any, cast
 
-from fieldstick.data.arrow_columns import ArrowRows
-from fieldstick.data.arrow_tables import ArrowShape, arrow_table
+from fieldstick.data.arrow_spool import ArrowSpool
 from fieldstick.data.columnar import as_file, entries_of
-from fieldstick.data.extras import load_beside, needed, needed_later
+from fieldstick.data.extras import needed, needed_later
 from fieldstick.data.given_texts import arrow_blocks
 from fieldstick.data.parquet_folders import folder_dataset
 from fieldstick.data.rows import RowTable, Sink, TableSink, first_line
-from fieldstick.data.spool import Spool
 from fieldstick.data.storage import part_file
 from fieldstick.errors import UsageError
 
@@ -20,8 +18,7 @@ if TYPE_CHECKING:
 
     from fieldstick.data.batch import Batch, Entry
     from fieldstick.data.compression import Stream
-    from fieldstick.data.placed import PlacedRows
-    from fieldstick.data.rows import Column, Row
+    from fieldstick.data.rows import Column
     from fieldstick.data.source import Source
     from fieldstick.files import PartFile
 
@@ -144,7 +141,7 @@ class ParquetSink(Sink):
 
     def table(self, name: str, columns: Sequence[Column]) -> TableSink:
         """See `Sink.table`."""
-        self._table = _ParquetTable(columns)
+        self._table = _ParquetTable(columns, "pyarrow.parquet")
         return self._table
 
     def complete(self) -> list[PartFile]:
@@ -161,46 +158,15 @@ class ParquetSink(Sink):
         self._part.abandon()
 
 
-class _ParquetTable(TableSink):
-    def __init__(self, columns: Sequence[Column]) -> None:
-        self._shape = ArrowShape(columns)
-        self._spool = Spool()
-        self._is_begun = False
-
-    def __getstate__(self) -> dict[str, Any]:
-        # A copy encodes, and writes to nothing.
-        return self.__dict__ | {"_spool": None}
-
-    def encode(self, rows: list[Row]) -> list[Row]:
-        """See `TableSink.encode`."""
-        return rows
-
-    @property
-    def takes_placed(self) -> bool:
-        """See `TableSink.takes_placed`."""
-        return self._shape.takes_placed
-
-    def encode_placed(self, placed: PlacedRows) -> ArrowRows | None:
-        """See `TableSink.encode_placed`."""
-        return self._shape.placed(placed)
-
-    def write(self, payload: list[Row] | ArrowRows) -> None:
-        """See `TableSink.write`."""
-        if not self._is_begun:
-            self._is_begun = True
-            load_beside("pyarrow.parquet")
-        self._shape.learn(payload)
-        if payload.count if isinstance(payload, ArrowRows) else payload:
-            self._spool.put(payload)
-
+class _ParquetTable(ArrowSpool):
     def store(self, stream: Any) -> None:
         """Write all rows as Parquet."""
         arrow, parquet = needed("pyarrow", "a Parquet file"), needed("pyarrow.parquet", "a Parquet file")
-        schema = self._shape.schema(arrow)
+        schema = self.shape.schema(arrow)
         with parquet.ParquetWriter(stream, schema) as writer:
             group: list[Any] = []
-            for payload in self._spool:
-                group.append(arrow_table(arrow, schema, payload))
+            for table in self.tables(arrow, schema):
+                group.append(table)
                 if sum(map(len, group)) >= _ROWS:
                     writer.write_table(arrow.concat_tables(group))
                     group = []

@@ -11,19 +11,16 @@ import shutil
 import tempfile
 from typing import TYPE_CHECKING, Any, NoReturn, cast
 
-from fieldstick.data.arrow_tables import ArrowShape, arrow_table
+from fieldstick.data.arrow_spool import ArrowSpool
 from fieldstick.data.extras import needed
 from fieldstick.data.rows import Sink, TableSink
-from fieldstick.data.spool import Spool
 from fieldstick.data.storage import holds_something, is_url, stored
 from fieldstick.errors import UsageError, hint
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
-    from fieldstick.data.arrow_columns import ArrowRows
-    from fieldstick.data.placed import PlacedRows
-    from fieldstick.data.rows import Column, Row
+    from fieldstick.data.rows import Column
     from fieldstick.files import PartFile
 
 WHAT = "a folder of Parquet files"
@@ -49,7 +46,7 @@ class PartitionedSink(Sink):
                 raise UsageError(f"--partition-by {each}: there is no such column{hint(each, names)}")
         if len(self._by) == len(names):
             raise UsageError("--partition-by: a column is to be left that the files hold")
-        self._table = _PartitionedTable(columns)
+        self._table = _PartitionedTable(columns, "pyarrow.dataset")
         return self._table
 
     def complete(self) -> list[PartFile]:
@@ -66,41 +63,15 @@ class PartitionedSink(Sink):
         self._part.abandon()
 
 
-class _PartitionedTable(TableSink):
-    def __init__(self, columns: Sequence[Column]) -> None:
-        self._shape = ArrowShape(columns)
-        self._spool = Spool()
-
-    def __getstate__(self) -> dict[str, Any]:
-        # A copy encodes, and writes to nothing.
-        return self.__dict__ | {"_spool": None}
-
-    def encode(self, rows: list[Row]) -> list[Row]:
-        """See `TableSink.encode`."""
-        return rows
-
-    @property
-    def takes_placed(self) -> bool:
-        """See `TableSink.takes_placed`."""
-        return self._shape.takes_placed
-
-    def encode_placed(self, placed: PlacedRows) -> ArrowRows | None:
-        """See `TableSink.encode_placed`."""
-        return self._shape.placed(placed)
-
-    def write(self, payload: list[Row] | ArrowRows) -> None:
-        """See `TableSink.write`."""
-        self._shape.learn(payload)
-        self._spool.put(payload)
-
+class _PartitionedTable(ArrowSpool):
     def store(self, folder: str, by: Sequence[str]) -> None:
         """Write all rows. Raises OSError."""
         arrow, dataset = needed("pyarrow", WHAT), needed("pyarrow.dataset", WHAT)
-        schema = self._shape.schema(arrow)
+        schema = self.shape.schema(arrow)
 
         def batches() -> Iterator[Any]:
-            for payload in self._spool:
-                yield from arrow_table(arrow, schema, payload).to_batches()
+            for table in self.tables(arrow, schema):
+                yield from table.to_batches()
 
         parted = dataset.partitioning(arrow.schema([schema.field(each) for each in by]), flavor="hive")
         dataset.write_dataset(
