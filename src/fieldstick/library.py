@@ -157,6 +157,8 @@ def _read_from(given: Any, reading: Mapping[str, Any]) -> Sequence[ReadFrom]:
         start = words.get("record_start")
         options = asked_options(words, Workspace().begins_record(start) if start is not None else None, str)
         check_text_is_named(options, str)
+        if options.columns:
+            raise UsageError("column: one column is read here; read several one after the other")
         return open_sources((os.fspath(given),), options)
     if not (is_arrow(given) or hasattr(given, "__iter__")):
         raise UsageError(f"a source or texts are wanted, and this is {type(given).__name__}")

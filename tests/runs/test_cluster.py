@@ -257,6 +257,8 @@ def test_workers_write_parts_themselves_each_whole(grid: Grid, desk: Desk) -> No
     kept = desk.run("select", "-e", "gate g\\d*", "both/gate", "--column", "match").out.splitlines()
     assert len(kept) - 1 == sum(each.startswith("gate g") for each in LINES[:6000])
     assert desk.run("extract", "loggers:reading", "a.log", "--parts", "alone").status == 2
+    summed = desk.run(*command, "--parts", "summed", "--summary")
+    assert summed.status == 2 and "they do not come here" in summed.err and not (desk.folder / "summed").exists()
 
 
 def content(desk: Desk, command: Sequence[str]) -> bytes | None:

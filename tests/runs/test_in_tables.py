@@ -184,6 +184,7 @@ def test_sources_are_read_by_the_words_of_reading(desk: Desk) -> None:
         (3, {}, "this is int"),
         ("no-such.log", {}, "cannot be read"),
         ("no-such.log", {"colum": "x"}, "no word of reading 'colum'"),
+        ("no-such.log", {"column": ("a", "b")}, "one column is read here"),
         (["x"], {"delimiter": ";"}, "delimiter: that says how a source is read"),
     ],
 )

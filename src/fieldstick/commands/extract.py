@@ -176,6 +176,8 @@ def _as_rows(
     if len(set(names)) < len(names):
         raise UsageError("two patterns of the same name; extract them one after the other")
     sink: Sink
+    if summary and where.parts is not None:
+        raise UsageError("--summary reads the rows on their way here, and with --parts they do not come here")
     if summary:
         from fieldstick.runs.summary import SummarySink
 

@@ -13,7 +13,6 @@ from fieldstick.errors import UsageError
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from fieldstick.data.placed import PlacedRows
     from fieldstick.data.rows import Column
     from fieldstick.data.sinks import Form
     from fieldstick.files import PartFile
@@ -42,7 +41,8 @@ class PartsSink(Sink):
     def table(self, name: str, columns: Sequence[Column]) -> TableSink:
         """See `Sink.table`."""
         self._tables.append((name, columns))
-        return _PartTable(open_sink(os.devnull, self._form, for_spreadsheet=self._for_spreadsheet).table(name, columns))
+        # It encodes rows as the files of parts have them; nothing is written to it.
+        return open_sink(os.devnull, self._form, for_spreadsheet=self._for_spreadsheet).table(name, columns)
 
     def keep(self, number: int, payloads: Sequence[Sequence[Any]]) -> None:
         """Write what was made of a part, the payloads of each table; a table without any gets no file.
@@ -66,26 +66,3 @@ class PartsSink(Sink):
 
     def abandon(self) -> None:
         """See `Sink.abandon`; parts that are done stay."""
-
-
-class _PartTable(TableSink):
-    """Encodes rows as the files of parts have them, and writes none."""
-
-    def __init__(self, inner: TableSink) -> None:
-        self._inner = inner
-
-    def encode(self, rows: list[list[Any]]) -> Any:
-        """See `TableSink.encode`."""
-        return self._inner.encode(rows)
-
-    @property
-    def takes_placed(self) -> bool:
-        """See `TableSink.takes_placed`."""
-        return self._inner.takes_placed
-
-    def encode_placed(self, placed: PlacedRows) -> Any:
-        """See `TableSink.encode_placed`."""
-        return self._inner.encode_placed(placed)
-
-    def write(self, payload: Any) -> None:
-        """See `TableSink.write`; nothing, since the part is in its place."""

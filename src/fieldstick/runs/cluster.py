@@ -235,7 +235,7 @@ class _Run:
                 done = self._done(piece)
             except _Suspect:
                 done = self._alone(piece, waiting)
-            self._take(piece, self._rightly_numbered(piece, done))
+            self._take(piece, self._rightly_numbered(piece, done, waiting))
 
     def _as_they_come(self, pieces: list[_Piece]) -> None:
         going = needed("distributed", WHAT, "cluster").as_completed([], loop=self._client.loop)
@@ -341,10 +341,15 @@ class _Run:
         for piece, lines in zip(uncounted, found, strict=True):
             piece.numbers.count(piece.index, lines)
 
-    def _rightly_numbered(self, piece: _Piece, done: Done) -> Done:
+    def _rightly_numbered(self, piece: _Piece, done: Done, others: Iterable[_Piece]) -> Done:
         """Return what became of a piece, done again if lines are named that were numbered from 1."""
         assert done.told is not None
-        return self._again(piece) if done.told.first != piece.number and _names_lines(done) else done
+        if done.told.first == piece.number or not _names_lines(done):
+            return done
+        try:
+            return self._again(piece)
+        except _Suspect:
+            return self._alone(piece, others)
 
     def _again(self, piece: _Piece) -> Done:
         self._submit(piece)
