@@ -50,6 +50,24 @@ def test_no_row_that_fits_is_left_out(
     assert candidates == sorted(candidates) and {index for index, each in enumerate(fits) if each} <= set(candidates)
 
 
+@pytest.mark.parametrize(
+    ("expression", "value", "found"),
+    [
+        (r"\s*{{=x}}(?: station)?", "B7", [1, 3]),
+        ("{{=x}}.*", "q", []),
+        ("(?:plot {{=x}}|{{=x}} again)", "7", [1, 3]),
+        ("(?:{{=x}}|other) kind", "B7", [4]),
+        ("[{{=x}}]+", "B7", [0, 1, 2, 3, 4]),
+    ],
+)
+def test_rows_are_found_by_texts_of_any_length_and_by_each_branch(
+    expression: str, value: str, found: list[int]
+) -> None:
+    texts = ["plot 6", "plot 7 B7", "b", "B7 again", "other kind"]
+    ready = Candidates(pattern_of(expression, ["ignore-case"], "anywhere"), texts)
+    assert list(ready.of({"x": value})) == found
+
+
 @pytest.mark.parametrize("combination", ["any_of", "all_of", "none_of"])
 def test_of_patterns_made_of_patterns_no_row_is_left_out_either(combination: str) -> None:
     members = (pattern_of("begin {{=x}}", [], "anywhere"), pattern_of("{{=x}} end", [], "anywhere"))

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from msgspec import Struct
+
 from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import (
+    Alternation,
     Aside,
     Character,
     FlagSetting,
@@ -44,13 +47,23 @@ def required_literal(parsed: Parsed) -> str | None:
     """Return the longest text that is known to lie in every match of an expression; None when none is known."""
     if "ignore-case" in parsed.flags or _sets_flags(parsed.tree):
         return None
-    runs = {run for run in required_runs(parsed) if len(run) >= SHORTEST_LITERAL and "\n" not in run}
+    runs = {run for run in needs(parsed) if isinstance(run, str) and len(run) >= SHORTEST_LITERAL and "\n" not in run}
     return max(runs, key=lambda run: (len(run), run), default=None)
 
 
-def required_runs(parsed: Parsed) -> Iterator[str]:
-    """Yield the texts that lie in every match of an expression, in one case or another where it ignores case."""
-    return _runs(parsed.tree)
+class Either(Struct, frozen=True):
+    """A choice of which a match makes one: what it holds with each of the branches."""
+
+    branches: tuple[tuple[Need, ...], ...]
+
+
+Need = str | Either
+"""What lies in every match: a text, or that of one branch or another."""
+
+
+def needs(parsed: Parsed) -> list[Need]:
+    """Return what lies in every match of an expression, in one case or another where it ignores case."""
+    return [need for need in _needs(parsed.tree) if need]
 
 
 def _sets_flags(tree: Node) -> bool:
@@ -60,21 +73,41 @@ def _sets_flags(tree: Node) -> bool:
     )
 
 
-def _runs(node: Node) -> Iterator[str]:
-    """Yield the runs of characters that a match of a node holds for sure."""
+def _needs(node: Node) -> Iterator[Need]:
+    """Yield what a match of a node holds for sure; a text may be empty."""
     if isinstance(node, Character):
         yield node.character
     elif isinstance(node, Group) and node.kind in ("capture", "plain", "atomic", "flags"):
-        yield from _runs(node.body)
+        yield from _needs(node.body)
     elif isinstance(node, Repeat) and node.least >= 1:
-        yield from _runs(node.item)
+        yield from _needs(node.item)
+    elif isinstance(node, Alternation):
+        branches = tuple(tuple(need for need in _needs(option) if need) for option in node.options)
+        if all(branches):
+            yield Either(branches)
     elif isinstance(node, Sequence):
         run = ""
         for item in node.items:
-            if isinstance(item, Character):
-                run += item.character
-            elif not isinstance(item, Aside):
+            fixed = _fixed(item)
+            if fixed is not None:
+                run += fixed
+            else:
                 yield run
                 run = ""
-                yield from _runs(item)
+                yield from _needs(item)
         yield run
+
+
+def _fixed(node: Node) -> str | None:
+    """Return the one text that a node matches; None where it is not of characters alone."""
+    match node:
+        case Character():
+            return node.character
+        case Aside():
+            return ""
+        case Group(kind="capture" | "plain" | "atomic"):
+            return _fixed(node.body)
+        case Sequence():
+            texts = [_fixed(item) for item in node.items]
+            return None if None in texts else "".join(text for text in texts if text is not None)
+    return None

@@ -71,6 +71,9 @@ class DelimitedBlock(Struct):
     def texts(self, column: str, rows: Iterable[int] | None = None) -> list[str]:
         """Return the cells of a wanted column, of all rows or of those at some indexes."""
         data, places = self.data, self.cells[column]
+        if rows is None and data.isascii():
+            text = data.decode()
+            return [text[start:end] for start, end in zip(*[iter(places)] * 2, strict=True)]
         chosen = range(len(self.numbers)) if rows is None else rows
         return [data[places[2 * at] : places[2 * at + 1]].decode("utf-8", "surrogateescape") for at in chosen]
 

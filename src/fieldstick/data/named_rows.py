@@ -10,6 +10,7 @@ from fieldstick.data.spool import Spool
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
+    from collections.abc import Set as AbstractSet
 
     from fieldstick.data.rows import Sink
 
@@ -27,6 +28,7 @@ class NamedRows:
     def __init__(self, sink: Sink, table: str, beside: Sequence[str] = ()) -> None:
         self._sink, self._table, self._beside = sink, table, tuple(beside)
         self._columns: dict[str, None] = {}
+        self._seen: AbstractSet[str] = frozenset()
         self._rows: list[tuple[Mapping[str, Any], Mapping[str, Any]]] = []
         self._spool = Spool()
 
@@ -36,13 +38,15 @@ class NamedRows:
 
     def add(self, row: Mapping[str, Any], beside: Mapping[str, Any] = MappingProxyType({})) -> None:
         """Take a row, and what stands beside it. Raises UsageError when there is no room for it."""
-        self._columns.update(dict.fromkeys(row))
+        if row.keys() != self._seen:
+            self._columns.update(dict.fromkeys(row))
+            self._seen = row.keys()
         self._rows.append((row, beside))
         if len(self._rows) >= ROWS_AT_A_TIME:
             self._put_aside()
 
     def _put_aside(self) -> None:
-        self._spool.put([(dict(row), dict(beside)) for row, beside in self._rows])
+        self._spool.put([(_plain(row), _plain(beside)) for row, beside in self._rows])
         self._rows.clear()
 
     def finish(self) -> None:
@@ -57,3 +61,7 @@ class NamedRows:
                 [*map(row.get, self._columns), *(beside.get(name) for name in self._beside)] for row, beside in rows
             ]
             table.write(table.encode(cells))
+
+
+def _plain(cells: Mapping[str, Any]) -> dict[str, Any]:
+    return cells if type(cells) is dict else dict(cells)

@@ -6,11 +6,12 @@ from collections import defaultdict
 from itertools import chain
 from typing import TYPE_CHECKING
 
-from fieldstick.analysis.literals import read_alone, required_runs
+from fieldstick.analysis.literals import Either, needs, read_alone
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence
 
+    from fieldstick.analysis.literals import Need
     from fieldstick.suites.suite import Pattern
 
 GRAM = 3
@@ -46,58 +47,73 @@ class RequiredTexts:
 
     def __init__(self, pattern: Pattern) -> None:
         self._names = {name: chr(_PRIVATE + place) for place, name in enumerate(pattern.parameters)}
-        self._runs = self._of(pattern)
+        self._needs = self._of(pattern)
 
-    def _of(self, pattern: Pattern) -> list[list[str]] | None:
-        """Return the runs of characters that a match holds, a list for each member one of which must fit."""
+    def _of(self, pattern: Pattern) -> tuple[Need, ...]:
+        """Return what a match holds."""
         if pattern.combination is not None:
-            members = [self._of(each) for each in pattern.members]
+            members = tuple(self._of(each) for each in pattern.members)
             if pattern.combination == "any_of":
-                return None if None in members else [runs for each in members for runs in each or ()]
-            known = [each for each in members if each is not None] if pattern.combination == "all_of" else []
-            return max(known, key=lambda each: min(len(max(runs, key=len)) for runs in each), default=None)
+                return (Either(members),) if all(members) else ()
+            return tuple(chain.from_iterable(members)) if pattern.combination == "all_of" else ()
         assert pattern.filling is not None
         parsed = read_alone(pattern.filling.text(self._names), pattern.flags)
-        runs = [run for run in required_runs(parsed) if run] if parsed is not None else []
-        return [runs] if runs else None
+        return tuple(needs(parsed)) if parsed is not None else ()
 
     def filled(self, values: Mapping[str, str]) -> list[str] | None:
         """Return the texts for some values, each in canonical form; None when nothing is required."""
-        if self._runs is None:
-            return None
-        found = []
-        for runs in self._runs:
-            for name, stand_in in self._names.items():
-                runs = [run.replace(stand_in, values.get(name, "")) for run in runs]
-            found.append(canonical(max(runs, key=len)))
-        return found
+        found = self._best(self._needs, {name: values.get(name, "") for name in self._names})
+        return None if found is None else [canonical(each) for each in found]
+
+    def _best(self, several: tuple[Need, ...], values: Mapping[str, str]) -> list[str] | None:
+        """Return the texts, one of which is held, of the need that tells most: whose shortest text is longest."""
+        found = [made for need in several if (made := self._choices(need, values)) is not None]
+        return max(found, key=lambda each: (min(map(len, each)), -len(each)), default=None)
+
+    def _choices(self, need: Need, values: Mapping[str, str]) -> list[str] | None:
+        if isinstance(need, Either):
+            made = [self._best(branch, values) for branch in need.branches]
+            known = [each for each in made if each is not None]
+            return list(chain.from_iterable(known)) if len(known) == len(made) else None
+        for name, stand_in in self._names.items():
+            need = need.replace(stand_in, values[name])
+        return [need] if need else None
 
 
 class Candidates:
-    """Texts by the pieces of three characters in them, so that those that hold a literal are found at once."""
+    """Texts by the pieces of some characters in them, so that those that hold a literal are found at once."""
 
     def __init__(self, pattern: Pattern, texts: Sequence[str]) -> None:
         self._required = RequiredTexts(pattern)
-        self._count = len(texts)
-        self._grams: dict[str, list[int]] = defaultdict(list)
-        for index, text in enumerate(map(canonical, texts)):
-            for gram in {text[at : at + GRAM] for at in range(len(text) - GRAM + 1)}:
-                self._grams[gram].append(index)
+        self._texts = [*map(canonical, texts)]
+        self._by_length: dict[int, dict[str, list[int]]] = {}
 
     def of(self, values: Mapping[str, str]) -> Iterable[int]:
         """Return the indexes of the texts that may fit, the pattern's parameters standing for some values, in order."""
         required = self._required.filled(values)
-        if required is None or min(map(len, required)) < GRAM:
-            return range(self._count)
-        found = [self._with(text) for text in required]
+        if required is None:
+            return range(len(self._texts))
+        found = [self._with(text) for text in dict.fromkeys(required)]
         return found[0] if len(found) == 1 else sorted(set(chain.from_iterable(found)))
 
     def _with(self, text: str) -> list[int]:
-        grams = [self._grams.get(text[at : at + GRAM], []) for at in range(len(text) - GRAM + 1)]
+        length = min(GRAM, len(text))
+        known = self._grams(length)
+        grams = [known.get(text[at : at + length], []) for at in range(len(text) - length + 1)]
         rare = sorted(grams, key=len)
         if len(rare) > 1 and rare[0]:
             return sorted(set(rare[0]).intersection(rare[1]))
         return rare[0]
+
+    def _grams(self, length: int) -> dict[str, list[int]]:
+        """Return the texts by their pieces of so many characters, made when first asked for."""
+        if length not in self._by_length:
+            found: dict[str, list[int]] = defaultdict(list)
+            for index, text in enumerate(self._texts):
+                for gram in {text[at : at + length] for at in range(len(text) - length + 1)}:
+                    found[gram].append(index)
+            self._by_length[length] = found
+        return self._by_length[length]
 
 
 def exact_parameter(pattern: Pattern) -> str | None:
@@ -122,10 +138,14 @@ class ExactTexts:
 
     def __init__(self, parameter: str, texts: Sequence[str]) -> None:
         self.parameter = parameter
-        self._places: dict[str, list[int]] = {}
-        for index, text in enumerate(texts):
-            self._places.setdefault(text, []).append(index)
+        self._first = dict(zip(reversed(texts), range(len(texts) - 1, -1, -1), strict=True))
+        self._more: dict[str, list[int]] = defaultdict(list)
+        if len(self._first) < len(texts):
+            for index, text in enumerate(texts):
+                if self._first[text] != index:
+                    self._more[text].append(index)
 
     def of(self, values: Mapping[str, str]) -> Sequence[int]:
         """Return the indexes of the texts that fit, in order."""
-        return self._places.get(values[self.parameter], ())
+        first = self._first.get(values[self.parameter])
+        return () if first is None else (first, *self._more.get(values[self.parameter], ()))

@@ -14,6 +14,7 @@ import msgspec
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from fieldstick.data.delimited_blocks import TableBatch
 from fieldstick.data.json_rows import cell_at
 from fieldstick.data.named_rows import NamedRows
 from fieldstick.data.rows import MISSING, text_of
@@ -28,6 +29,7 @@ from fieldstick.suites.suite import Difference, Expected, Operation, Pattern
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
 
+    from fieldstick.data.batch import Batch
     from fieldstick.data.rows import Sink
     from fieldstick.data.source import Source
     from fieldstick.suites.operation_reader import OperationReader
@@ -180,18 +182,51 @@ class Found(Struct, frozen=True):
     gave_up: tuple[int, ...] = ()
 
 
+class Searched:
+    """What is searched: the text of each row in the column that must fit, and the cells of those that are given."""
+
+    def __init__(self, lookup: Lookup) -> None:
+        self._column = lookup.column
+        self.texts: list[str] = []
+        self._cells: dict[str, list[Any]] = {name: [] for name in lookup.give}
+
+    def add(self, rows: Sequence[Row]) -> None:
+        """Take rows."""
+        column = self._column
+        self.texts += [text_of(cell_at(row, column)) or "" for row in rows]
+        for name, cells in self._cells.items():
+            cells += [_cell(row, name) for row in rows]
+
+    def add_batch(self, batch: Batch) -> None:
+        """Take the rows of a batch; of CSV no cells but these are looked at."""
+        if isinstance(batch, TableBatch) and all(name in batch.table.cells for name in (self._column, *self._cells)):
+            self.texts += batch.table.texts(self._column)
+            for name, cells in self._cells.items():
+                cells += batch.table.texts(name)
+        else:
+            self.add(batch.rows or ())
+
+    def answer(self, index: int) -> Answer:
+        """Return what is given of a row."""
+        return {name: cells[index] for name, cells in self._cells.items()}
+
+
 class LookupReader:
     """A lookup made ready for some rows; answers for values seen before are remembered."""
 
-    def __init__(self, lookup: Lookup, rows: Sequence[Row]) -> None:
-        self._lookup, self._rows = lookup, rows
-        known = dict.fromkeys(chain.from_iterable(rows))
-        for column in (lookup.column, *lookup.give):
-            if rows and column not in known and not column.startswith("/"):
-                raise UsageError(f"the rows have no column '{column}'{hint(column, known)}")
+    def __init__(self, lookup: Lookup, rows: Sequence[Row] | Searched) -> None:
         assert lookup.pattern is not None
-        self._pattern = lookup.pattern
-        self._texts = [text_of(cell_at(row, lookup.column)) or "" for row in rows]
+        self._lookup, self._pattern = lookup, lookup.pattern
+        if isinstance(rows, Searched):
+            self._searched = rows
+        else:
+            known = dict.fromkeys(chain.from_iterable(rows))
+            for column in (lookup.column, *lookup.give):
+                if rows and column not in known and not column.startswith("/"):
+                    raise UsageError(f"the rows have no column '{column}'{hint(column, known)}")
+            self._searched = Searched(lookup)
+            self._searched.add(rows)
+        self._texts = self._searched.texts
         exact = exact_parameter(lookup.pattern)
         self._exact = ExactTexts(exact, self._texts) if exact is not None else None
         by_pieces = lookup.pattern.parameters and exact is None
@@ -203,14 +238,14 @@ class LookupReader:
 
         Raises ExpressionError, EngineUnusable and UsageError as `prepare` does.
         """
+        if self._exact is not None and self._exact.parameter in values and len(values) == 1:
+            return self._given(self._exact.of(values))
         key = tuple(sorted(values.items()))
         if key not in self._known:
             self._known[key] = self._found(values)
         return self._known[key]
 
     def _found(self, values: Mapping[str, str]) -> Found:
-        if self._exact is not None and values.keys() == {self._exact.parameter}:
-            return self._given(self._exact.of(values))
         matcher = prepare(self._pattern, values)
         candidates = self._candidates.of(values) if self._candidates is not None else range(len(self._texts))
         fits = matcher.fits([self._texts[index] for index in candidates])
@@ -225,8 +260,7 @@ class LookupReader:
             rows = rows[:1] if lookup.take == "first" else rows[-1:]
         if not rows:
             return Found((dict.fromkeys(lookup.give, lookup.otherwise),), (), gave_up)
-        answers = tuple({name: _cell(self._rows[index], name) for name in lookup.give} for index in rows)
-        return Found(answers, tuple(rows), gave_up)
+        return Found(tuple(map(self._searched.answer, rows)), tuple(rows), gave_up)
 
 
 def _cell(row: Row, name: str) -> Any:
@@ -280,12 +314,15 @@ def look_up(
     gc.disable()
     try:
         # Rows are held for good and refer to nothing: looking through them again and again would find no garbage.
-        rows = [row for source in sources for row in rows_of(source)]
+        searched = Searched(lookup)
+        for source in sources:
+            for batch in source.batches():
+                searched.add_batch(batch)
+        ready = LookupReader(lookup, searched)
         gc.freeze()
     finally:
         gc.enable()
-    ready = LookupReader(lookup, rows)
-    tally = LookupTally(searched=len(rows))
+    tally = LookupTally(searched=len(searched.texts))
     made = NamedRows(sink, "found", beside=lookup.give)
     if asked is None:
         found = ready.find(values)
@@ -294,9 +331,10 @@ def look_up(
             made.add({}, answer)
     else:
         asked.needed_columns = tuple((columns or {}).values())
+        pairs = list((columns or {}).items())
         for row in rows_of(asked):
-            own = {name: text_of(cell_at(row, column)) or "" for name, column in (columns or {}).items()}
-            found = ready.find({**values, **own})
+            own = {name: text_of(cell_at(row, column)) or "" for name, column in pairs}
+            found = ready.find({**values, **own} if values else own)
             tally.count(found, " ".join(own.values()))
             left = None if limit is None else max(0, limit - tally.rows + len(found.answers))
             for answer in found.answers[:left]:
