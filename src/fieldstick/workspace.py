@@ -55,6 +55,8 @@ class Chosen(Struct, frozen=True, dict=True):
     pattern: Pattern
     suite: Suite | None = None
     values: Mapping[str, str] = {}
+    column: str = ""
+    """The column of a form that it judges; empty for any other."""
 
     @property
     def is_kept(self) -> bool:
@@ -129,6 +131,15 @@ class Workspace:
         fresh = [file for file in files if file not in self._suites]
         self._suites |= zip(fresh, self._read(fresh), strict=True)
         return [self._suites[file] for file in files]
+
+    def edited_suites(self, files: Sequence[str], edited: Mapping[str, str]) -> list[Suite]:
+        """Return suites as they would be with other texts for some files, by their real paths.
+
+        Raises SuiteFileError with everything that would be wrong with them.
+        """
+        from fieldstick.suites.loader import read_suites
+
+        return read_suites(files, SECTIONS, edited=edited)
 
     def suite(self, name: str | os.PathLike[str]) -> Suite:
         """Return the suite of a path, or that has a name below the folder.

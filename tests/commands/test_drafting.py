@@ -69,11 +69,44 @@ def test_survey_names_byte_order_marks_and_mixed_line_ends(desk: Desk) -> None:
 def test_try_draws_fits_and_misses_and_counts_them(station: Desk) -> None:
     run = station.run("try", r"probe=(?P<plot>[A-F]\d\d) m=(?P<m>\d+\.\d)%", "log.txt")
     assert run.status == 0
-    assert "fits    log.txt:1\n  probe=B07 m=31.4%\n        ├─┤   ├──┤\n        plot  m\n" in run.out
+    assert "fits    log.txt:1, and 1 like it\n  probe=B07 m=31.4%\n        ├─┤   ├──┤\n        plot  m\n" in run.out
     assert "misses  log.txt:5\n  probe=G01 m=7%\n  ━━━━━━╳\n" in run.out
     assert run.out.splitlines()[-1] == "5 texts: 2 fit (40.0 %), 3 do not"
     missed = station.run("try", "loggers:reading", "log.txt", "--missed", "--show", "1")
     assert "gate=north in" in missed.out and "probe=B07" not in missed.out
+
+
+CAUSES = ["at 06:10 by fen", "at 07:1 by fen", "at 17:2 by carr", "on 06:10", "at 06:10 by FEN", "at 06:10 by a b"]
+
+
+@pytest.mark.parametrize("walked", ["on", "off"])
+def test_misses_are_told_by_their_cause(desk: Desk, walked: str) -> None:
+    many = [*CAUSES, *(f"at 0{number % 10}:{number % 7} by fen" for number in range(4000))]
+    desk.write("log.txt", "\n".join(many) + "\n")
+    what = ("try", r"at \d\d:\d\d by [a-z]+", "log.txt", "--missed")
+    data = json.loads(desk.run(*what, "--format", "json", FIELDSTICK_WALKERS=walked).out)
+    told = {each["words"]: each for each in data["causes"]["shown"]}
+    assert [(words, each["count"]) for words, each in told.items()] == [
+        (r"a digit wanted after \d", 4002),
+        ("'at ' wanted at the start", 1),
+        ("one of a to z wanted after ' by '", 1),
+        ("the end of the text wanted after [a-z]+", 1),
+    ]
+    assert told[r"a digit wanted after \d"]["first"] == {"source": "log.txt", "line": 2, "text": "at 07:1 by fen"}
+    assert data["counts"]["missed"] == data["causes"]["texts"] == 4005
+    shown = desk.run(*what, "--show", "3").out
+    assert "  4,002 a digit wanted after" in shown and "… 1 other cause of 1 text; --show 4 shows all" in shown
+    assert "4 causes: the commonest of 4,002 texts, the rarest of 1" in shown
+
+
+def test_fields_that_refuse_values_are_causes_of_their_own(desk: Desk) -> None:
+    desk.write("m.txt", "".join(f"m={number}\n" for number in (5, 120, 130, 400)) + "x=1\n")
+    desk.suite("[patterns.m]\nexpression = 'm=(?P<m>\\d+)'\nfields.m = { type = 'integer', most = 100 }\n")
+    found = json.loads(desk.run("try", "loggers:m", "m.txt", "--missed", "--format", "json").out)["causes"]["shown"]
+    assert [(each["words"], each["count"]) for each in found] == [
+        ("the field 'm' is …, above the most of 100", 3),
+        ("'m=' wanted at the start", 1),
+    ]
 
 
 def test_try_says_when_a_match_takes_nothing(station: Desk) -> None:
@@ -98,7 +131,7 @@ def test_try_gives_the_fields_as_a_table_and_as_json(station: Desk) -> None:
                                   "--take", "all", "--format", "json").out)  # fmt: skip
     assert data["counts"] == {"texts": 5, "fit": 2, "missed": 3, "nothing": 0, "gave_up": 0}
     assert data["texts"][0]["matches"] == [{"place": [6, 9], "fields": {}}]
-    assert data["texts"][4]["stopped"] is not None
+    assert data["texts"][-1]["stopped"] is not None and data["texts"][0]["more"] == 1
 
 
 def test_try_counts_the_same_in_bulk_as_one_by_one(desk: Desk) -> None:
@@ -240,7 +273,7 @@ def test_the_member_that_decides_is_the_one_that_is_explained(
         own = f"{head}reach = '{repair['reach']}'\nflags = {json.dumps(repair['flags'])}\n"
         desk.suite(COMBINED.replace(head, own).replace(f"'{old}'", f"'{repair['expression']}'"))
         now = json.loads(desk.run("why", f"loggers:{pattern}", repair["text"], "--format", "json").out)
-        assert now["fits"] is not data["fits"]
+        assert "field" in repair or now["fits"] is not data["fits"]
 
 
 def test_what_is_known_of_a_text_is_said(desk: Desk) -> None:
@@ -248,7 +281,7 @@ def test_what_is_known_of_a_text_is_said(desk: Desk) -> None:
     out = desk.run("why", "loggers:code", "de12", COLUMNS="120").out
     assert "this text is a negative sample, loggers.suite.toml:7: it is meant not to fit" in out
     assert "changes that make it fit all the same" in out
-    assert "the expression matches; change the value" in desk.run("why", "loggers:load", "700 kg").out
+    assert "allow 700: most = 700" in desk.run("why", "loggers:load", "700 kg").out
 
 
 @pytest.mark.parametrize(
@@ -294,3 +327,102 @@ def test_tables_of_any_kind_are_surveyed_by_column_and_what_was_not_read_is_said
     assert "and 7 further shapes; --top shows more" in ragged.out
     assert "and 8 further shapes" in desk.run("survey", "r.csv", "--top", "1").out
     assert "Plot  " not in desk.run("survey", "a.tsv", "b.jsonl", "--as", "lines").out
+
+
+FIELDS = r"""
+[parts]
+row = '[A-F]'
+plot = '{{row}}\d{2}'
+[patterns.reading]
+expression = 'plot=(?P<plot>{{plot}}) m=(?P<m>\S+) on (?P<day>\S+) (?P<wet>\w+)'
+[patterns.reading.fields]
+m = { type = "decimal", least = 0, most = 50 }
+day = { type = "date" }
+wet = { type = "boolean", true = ["wet"], false = ["dry"] }
+[[patterns.reading.positive]]
+text = 'plot=B07 m=31.4 on 2026-05-04 wet'
+fields = { m = 31.4 }
+[[patterns.reading.negative]]
+text = 'plot=Z07 m=31.4 on 2026-05-04 wet'
+[routes.kinds]
+order = ["reading"]
+[forms.sheet]
+columns = { Reading = "reading" }
+"""
+RIGHT = "plot=B07 m=31.4 on 2026-05-04 wet"
+
+
+@pytest.mark.parametrize(
+    ("text", "words", "line"),
+    [
+        (RIGHT.replace("31.4", "51"), "allow 51: most = 51", 'm = { type = "decimal", least = 0, most = 51 }'),
+        (RIGHT.replace("31.4", "-1"), "allow -1: least = -1", 'm = { type = "decimal", least = -1, most = 50 }'),
+        (
+            RIGHT.replace("2026-05-04", "4.5.2026"),
+            "it is written as %d.%m.%Y (2026-05-04 00:00)",
+            "day = { type = \"date\", layout = '%d.%m.%Y' }",
+        ),
+        (RIGHT.replace("wet", "damp"), "'damp' means true", "true = ['wet', 'damp']"),
+        (
+            RIGHT.replace("B07", "G07"),
+            "A-F ends before 'G': A-G; breaks no other sample",
+            "row = '[A-G]'",
+        ),
+    ],
+)
+def test_a_change_is_written_where_it_belongs_after_the_check_was_shown(
+    desk: Desk, text: str, words: str, line: str
+) -> None:
+    desk.suite(FIELDS, "gate")
+    before = (desk.folder / "gate.suite.toml").read_text(encoding="utf-8")
+    told = desk.run("why", "gate:reading", text, COLUMNS="150").out
+    number = next(each.split()[0] for each in told.splitlines() if words in each)
+    assert (desk.folder / "gate.suite.toml").read_text(encoding="utf-8") == before
+    done = desk.run("why", "gate:reading", text, "--apply", number, COLUMNS="150")
+    verdict, wrote, following = done.out.splitlines()[-3:]
+    assert done.status == 0 and "2 samples" in verdict and words.split(";")[0] in wrote
+    assert following == "Next: fieldstick check gate.suite.toml"
+    after = (desk.folder / "gate.suite.toml").read_text(encoding="utf-8")
+    assert line in after and sum(a != b for a, b in zip(before.split("\n"), after.split("\n"), strict=True)) == 1
+    assert json.loads(desk.run("why", "gate:reading", text, "--format", "json").out)["fits"] is True
+
+
+def test_what_cannot_be_written_changes_nothing(desk: Desk) -> None:
+    desk.suite(FIELDS, "gate")
+    before = (desk.folder / "gate.suite.toml").read_bytes()
+    far = desk.run("why", "gate:reading", RIGHT.replace("B07", "G07"), "--apply", "99")
+    blank = desk.run("why", "gate:reading", RIGHT + " ", "--apply", "1")
+    bare = desk.run("why", "-e", "a", "b", "--apply", "1")
+    assert (far.status, blank.status, bare.status) == (2, 2, 2)
+    assert "--apply 99: there are" in far.err and "changes the text" in blank.err and "SUITE:PATTERN" in bare.err
+    assert (desk.folder / "gate.suite.toml").read_bytes() == before
+
+
+def test_routes_and_forms_say_which_member_came_furthest(desk: Desk) -> None:
+    desk.suite(FIELDS, "gate")
+    assert "'reading' came furthest, and none fits" in desk.run("why", "gate:kinds", "plot=B07 m").out
+    row = json.dumps({"Reading": RIGHT.replace("wet", "damp")})
+    found = json.loads(desk.run("why", "gate:sheet", row, "--format", "json").out)["columns"]
+    assert [(each["column"], each["field"]) for each in found] == [("Reading", "wet")]
+    (desk.folder / "rows.csv").write_text("Other,Reading\n1,plot=B7\n", encoding="utf-8")
+    assert "a digit" in desk.run("why", "gate:sheet", "--from", "rows.csv:2").out
+    assert "none of the form's columns" in desk.run("why", "gate:sheet", '{"Other": "1"}').err
+    assert "write it as" in desk.run("why", "gate:sheet", "plot").err
+
+
+def test_texts_given_beside_decide_which_change_comes_first(desk: Desk) -> None:
+    def first(*beside: str) -> str:
+        data = json.loads(desk.run("why", "-e", r"\d{3}", "12", *beside, "--format", "json").out)
+        return str(data["repairs"][0]["expression"])
+
+    assert first() == r"\d{2,3}"
+    assert first("--also-fits", "47", "--also-fits", "99") == r"\d{2}"
+    assert first("--also-fits", "1", "--also-fits", "417") == r"\d{1,3}"
+    assert first("--also-fits", "47", "--also-not", "123") == r"\d{2}"
+
+
+def test_an_expression_that_cannot_be_read_is_mended(desk: Desk) -> None:
+    run = desk.run("why", "-e", r"(\d+", "(12")
+    assert run.status == 0 and "cannot be read" in run.out and r"\(\d+" in run.out
+    data = json.loads(desk.run("why", "-e", "[9-0]+", "7", "--format", "json").out)
+    assert data["fault"]["expression"] == 1 and data["repairs"][0]["expression"] == "[0-9]+"

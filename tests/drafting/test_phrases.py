@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import pytest
 
-from fieldstick.drafting.context import MatchCase
+from fieldstick.drafting.context import MatchCase, RepairContext
 from fieldstick.drafting.phrases import character_words, phrase, quantity, text_words
-from fieldstick.drafting.restraints import restraints
+from fieldstick.drafting.slips.narrowing import restraints
 from fieldstick.drafting.tracer import trace
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import literal_of
@@ -111,4 +111,4 @@ def test_what_keeps_a_text_out_is_proposed(expression: str, reach: str, text: st
     parsed = parse(expression)
     case = MatchCase(expression, frozenset(), reach, text)  # type: ignore[arg-type]
     traced = trace(parsed, text, reach)  # type: ignore[arg-type]
-    assert change in [each.case.expression for each in restraints(case, parsed, traced)]
+    assert change in [each.case.expression for each in restraints(RepairContext(case, parsed, traced))]

@@ -6,6 +6,8 @@ import sys
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
+from msgspec.structs import replace
+
 from fieldstick.commands.saying import say
 from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.data.source import Source, open_sources
@@ -37,14 +39,47 @@ def sources_of(names: Sequence[str], read_options: ReadOptions) -> list[Source]:
     return open_sources(tuple(names), read_options)
 
 
+def _file_and_line(place: str) -> tuple[str, str]:
+    file, _, line = place.rpartition(":")
+    if not file or not line.isdecimal():
+        raise UsageError(f"--from {place}: write FILE:LINE")
+    return file, line
+
+
+def row_at(place: str, read_options: ReadOptions) -> dict[str, str]:
+    """Return the row that a table has at a line, given as FILE:LINE: texts by column, without what is null.
+
+    Raises UsageError for another form, and when there is no such row.
+    """
+    from fieldstick.data.rows import text_of
+
+    file, line = _file_and_line(place)
+    for each in open_sources((file,), replace(read_options, column=None, rows_wanted=True))[0].items():
+        if each.number == int(line) and each.row is not None:
+            texts = {name: text_of(value) for name, value in each.row.items()}
+            return {name: text for name, text in texts.items() if text is not None}
+    raise UsageError(f"{file} has no row at line {line}")
+
+
+def typed_row(text: str) -> dict[str, str]:
+    """Return a row that is given as a JSON object of texts. Raises UsageError for anything else."""
+    import json
+
+    try:
+        found = json.loads(text)
+    except ValueError:
+        found = None
+    if not isinstance(found, dict) or not all(isinstance(each, str) for each in found.values()):
+        raise UsageError('a form judges a row: write it as {"COLUMN": "TEXT"}, or name one with --from FILE:LINE')
+    return found
+
+
 def text_at(place: str, read_options: ReadOptions) -> str:
     """Return the text that a source has at a line or row, given as FILE:LINE.
 
     Raises UsageError for another form, and when there is no such text.
     """
-    file, _, line = place.rpartition(":")
-    if not file or not line.isdecimal():
-        raise UsageError(f"--from {place}: write FILE:LINE")
+    file, line = _file_and_line(place)
     for number, found in open_sources((file,), read_options)[0].texts():
         if number == int(line):
             return found

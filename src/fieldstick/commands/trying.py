@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
 
@@ -19,9 +19,11 @@ from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import sources_of
 from fieldstick.comparing.drafts import compare
+from fieldstick.drafting.causes import Causes
 from fieldstick.drafting.diagnosis import Stop, stop_of
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, PatienceLost, UsageError
 from fieldstick.matching.result import DID_NOT_MATCH
+from fieldstick.reporting.causes_report import causes_as_data, causes_report
 from fieldstick.reporting.document import BLANK, sentence
 from fieldstick.reporting.explain_report import hazards_as_data, hazards_report
 from fieldstick.reporting.terminal import Terminal
@@ -34,7 +36,7 @@ from fieldstick.reporting.try_report import (
     tried_as_data,
     tried_report,
 )
-from fieldstick.runs.trying import CHUNK, Tried, TryTally, count
+from fieldstick.runs.trying import Tried, Trying
 from fieldstick.syntax.parser import Parsed, parse
 from fieldstick.syntax.widths import width
 from fieldstick.workspace import Workspace
@@ -45,6 +47,7 @@ if TYPE_CHECKING:
     from fieldstick.analysis.hazards import Hazard
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.data.source import Source
+    from fieldstick.runs.trying import Kind, TryTally
     from fieldstick.suites.overrides import Overrides
     from fieldstick.workspace import Chosen
 
@@ -57,11 +60,11 @@ Text = tuple[str, int, str]
 @pattern_options
 @source_options
 @heading("What is written")
-@option("--missed", is_flag=True, help="Show the texts that do not fit, each with where it stopped.")
+@option("--missed", is_flag=True, help="Show what keeps texts from fitting, each cause with a text.")
 @option("--fields", "as_fields", is_flag=True, help="Show the captured fields as a table.")
 @option("--against", metavar="EXPRESSION|SUITE:PATTERN", help="Show what changed since this one.")
 @option("--step", is_flag=True, help="Go text by text with single keys.")
-@show_option("Texts", 8)
+@show_option("Kinds of texts, or causes,", 8)
 @json_option
 @heading("How")
 @patient_option
@@ -79,7 +82,8 @@ def command(
 ) -> int:
     """Run an expression over the texts of each SOURCE (files, or - for standard input) and draw where it lands.
 
-    The first texts are drawn with their fields; then all are counted. Exit status 1 when no text fits.
+    Of the first texts one of each kind is drawn with its fields; then all are counted. With --missed it is what keeps
+    texts from fitting, each cause with how many they are. Exit status 1 when no text fits.
     """
     workspace = Workspace()
     chosen, names = workspace.patterns(arguments, overrides, expression=expression)
@@ -112,6 +116,11 @@ class _Draft:
         return hazards(self.parsed, self.chosen.pattern.reach) if self.parsed is not None else []
 
     @property
+    def takes_forever(self) -> bool:
+        """Whether some text would make it take forever, as far as that is known."""
+        return any(each.kind in ("takes-forever", "nested-repeats") for each in self.hazards)
+
+    @property
     def may_take_nothing(self) -> bool:
         return self.parsed is None or width(self.parsed.tree, self.parsed.widths)[0] == 0
 
@@ -132,91 +141,86 @@ def _texts(sources: list[Source]) -> Iterator[Text]:
 
 
 class _Run:
-    """One run over sources: the first texts drawn, all of them counted."""
+    """One run over sources: some texts of each kind drawn, all of them counted; with `missed` the causes of misses."""
 
     def __init__(self, draft: _Draft, sources: list[Source], show: int, missed: bool, as_fields: bool) -> None:
         self.draft, self.sources = draft, sources
-        self.show, self.missed, self.as_fields = show, missed, as_fields
-        self.tally = TryTally()
-        self.found: list[Tried] = []
+        self.show, self.as_fields = show, as_fields
+        self.causes = Causes(draft.matcher, values=draft.chosen.values) if missed else None
+        self.trying = Trying(
+            draft.matcher,
+            self._kind_of_miss,
+            self.causes,
+            walked=not draft.takes_forever,
+            may_take_nothing=draft.may_take_nothing,
+            each_one=as_fields,
+        )
+        self.lost: PatienceLost | None = None
 
-    def _show(self) -> Iterator[Text]:
-        """Try texts until enough are found to draw; return the texts that are left."""
-        texts = _texts(self.sources)
+    def _kind_of_miss(self, tried: Tried) -> str:
+        stop = self.draft.stop(tried)
+        if stop is not None:
+            return f"misses {stop.expression} {stop.wanted}"
+        unfit = tried.result.unfit
+        assert unfit is not None
+        return f"misses {unfit.reason} {unfit.field} {unfit.member}"
+
+    def _go_through(self, drawn: Callable[[], None] | None = None) -> None:
+        most = self.show if self.causes is None else 0
         with byte_progress(self.sources) as progress:
-            for text in texts:
-                tried = self._tried(text, progress)
-                if not self.missed or not tried.fits:
-                    self.found.append(tried)
-                if len(self.found) >= max(self.show, 1):
-                    break
-        self.found = self.found[: self.show]
-        return texts
+            try:
+                self.trying.run(self.sources, max(most, 1), progress, drawn)
+            except PatienceLost as error:
+                # What was found out by then is shown all the same: it tells what to mend.
+                self.lost = error
+                if drawn is not None and self.causes is None:
+                    drawn()
+        if self.lost is None:
+            _say_source_notes(self.sources, self.trying.tally.texts)
 
-    def _tried(self, text: Text, progress: Callable[[int], None] | None) -> Tried:
-        tried = self.draft.tried(text)
-        self.tally.add(tried)
-        if progress is not None and self.tally.texts % CHUNK == 0:
-            progress(CHUNK)
-        return tried
-
-    def _count(self, texts: Iterator[Text]) -> None:
-        """Count the texts that are left; of files of lines all anew, in bulk, which is faster."""
-        with byte_progress(self.sources) as progress:
-            if all(source.size is not None and not source.read_options.asks_for_table for source in self.sources):
-                if next(texts, None) is not None:
-                    self.tally = TryTally()
-                    for source in self.sources:
-                        count(
-                            self.draft.matcher,
-                            source.chunks(CHUNK),
-                            self.tally,
-                            may_take_nothing=self.draft.may_take_nothing,
-                            progress=progress,
-                        )
-            else:
-                for text in texts:
-                    self._tried(text, progress)
-        _say_source_notes(self.sources, self.tally.texts)
+    @property
+    def _kinds(self) -> list[Kind]:
+        return list(self.trying.kinds.values())[: self.show]
 
     def as_text(self) -> int:
         terminal = Terminal.of()
-        rest: Iterator[Text] | None = None
-        lost: PatienceLost | None = None
-        try:
-            rest = self._show()
-        except PatienceLost as error:
-            lost = error
-        if self.as_fields:
-            names = self.draft.matcher.field_names
-            terminal.show(field_table(self.found, names))
-        else:
-            for each in self.found:
-                terminal.show([*tried_report(each, self.draft.stop(each)), BLANK])
-        terminal.stream.flush()
-        try:
-            if rest is not None:
-                self._count(rest)
-        except PatienceLost as error:
-            lost = error
+        shown = False
+
+        def drawn() -> None:
+            nonlocal shown
+            if shown or self.causes is not None:
+                return
+            shown = True
+            if self.as_fields:
+                terminal.show(field_table([each.tried for each in self._kinds], self.draft.matcher.field_names))
+            else:
+                for each in self._kinds:
+                    terminal.show([*tried_report(each.tried, self.draft.stop(each.tried), each.more), BLANK])
+            terminal.stream.flush()
+
+        self._go_through(drawn)
+        if self.causes is not None:
+            terminal.show(causes_report(self.causes, self.show))
         if self.draft.hazards:
             terminal.show([*hazards_report(self.draft.chosen.expression, self.draft.hazards, brief=True), BLANK])
-        if lost is not None:
-            # What was found out by then is shown all the same: it tells what to mend.
-            raise lost
-        terminal.show([tally_line(self.tally, "text")])
-        return _status(self.tally)
+        if self.lost is not None:
+            raise self.lost
+        terminal.show([tally_line(self.trying.tally, "text")])
+        return _status(self.trying.tally)
 
     def as_json(self) -> int:
-        self._count(self._show())
-        print_json(
-            {
-                "counts": tally_as_data(self.tally),
-                "texts": [tried_as_data(each, self.draft.stop(each)) for each in self.found],
-                "hazards": hazards_as_data(self.draft.hazards),
-            }
-        )
-        return _status(self.tally)
+        self._go_through()
+        if self.lost is not None:
+            raise self.lost
+        data: dict[str, Any] = {
+            "counts": tally_as_data(self.trying.tally),
+            "texts": [tried_as_data(each.tried, self.draft.stop(each.tried), each.more) for each in self._kinds],
+            "hazards": hazards_as_data(self.draft.hazards),
+        }
+        if self.causes is not None:
+            data |= {"texts": [], "causes": causes_as_data(self.causes, self.show)}
+        print_json(data)
+        return _status(self.trying.tally)
 
 
 def _status(tally: TryTally) -> int:

@@ -5,30 +5,30 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import click
-from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.source_options import source_options
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
-from fieldstick.matching.result import GAVE_UP
-from fieldstick.workspace import Chosen, Workspace
+from fieldstick.workspace import Chosen, Workspace, looks_like_address
 
 if TYPE_CHECKING:
     from fieldstick.data.read_options import ReadOptions
-    from fieldstick.drafting.judge import Deciding
-    from fieldstick.matching.result import Result
     from fieldstick.reporting.why_report import Answer
     from fieldstick.suites.overrides import Overrides
 
 
 @headed_command(short_help="Say why a text fits or does not, and what would change that.")
-@click.argument("arguments", nargs=-1, metavar="SUITE:PATTERN|EXPRESSION TEXT")
+@click.argument("arguments", nargs=-1, metavar="SUITE:PATTERN|SUITE:ROUTE|SUITE:FORM|EXPRESSION TEXT")
 @pattern_options
 @option("--from", "place", metavar="FILE:LINE", help="Take the text from this line or row of a file.")
 @source_options
+@heading("What is known beside")
+@option("--also-fits", "also_fits", multiple=True, metavar="TEXT", help="A text that should fit too. Repeatable.")
+@option("--also-not", "also_not", multiple=True, metavar="TEXT", help="A text that should not fit. Repeatable.")
 @heading("What is written")
+@option("--apply", "number", type=click.IntRange(min=1), metavar="N", help="Write change N to the suite.")
 @json_option
 def command(
     arguments: tuple[str, ...],
@@ -36,33 +36,85 @@ def command(
     overrides: Overrides,
     place: str | None,
     read_options: ReadOptions,
+    also_fits: tuple[str, ...],
+    also_not: tuple[str, ...],
+    number: int | None,
     form: str,
 ) -> int:
     """Say why TEXT fits a pattern or does not: how far the match came, what was asked for there, what stood there.
 
-    Then come the smallest changes that would make it fit, or for a text that fits, keep it out; each was tried with
-    the engine. TEXT may be - for standard input.
+    Then come the changes that would make it fit, or for a text that fits, keep it out: each was tried with the engine,
+    on the pattern's samples and on the texts of --also-fits and --also-not. What breaks none of them comes first. An
+    expression that cannot be read is mended so that it can be and fits. TEXT may be - for standard input; for a form
+    it is a row as a JSON object, or one of a file with --from.
     """
-    what, text = _arguments(arguments, expression, place, read_options)
-    chosen = Workspace().pattern(what, overrides, expression=expression)
-    reading = chosen.matcher.read_or_give_up(text)
-    if reading.unfit is not None and reading.unfit.reason == GAVE_UP:
-        return _given_up(chosen, reading.unfit.words, form)
-    from fieldstick.drafting.judge import deciding
+    what = _pattern_of(arguments, expression, place)
+    workspace = Workspace()
+    from fieldstick.commands.why_answers import Question, answer_of, column_answers
 
-    found = deciding(chosen.pattern, text, chosen.values)
-    explained = _explained(chosen, found, reading, text)
+    question = Question(also_fits, also_not)
+    chosen = _operation(workspace, what, overrides)
+    if isinstance(chosen, list):
+        row = _row(arguments, place, read_options)
+        return _show(column_answers(chosen, row, question), form)
+    text = _text(arguments, expression, place, read_options)
+    chosen = chosen or workspace.pattern(what, overrides, expression=expression)
+    answer = answer_of(chosen, text, question)
+    if answer.gave_up is not None:
+        return _given_up(chosen, answer.gave_up, form)
+    if number is not None and form == "json":
+        raise UsageError("--apply shows a check beside the answer; leave --format json out")
+    if number is not None and not chosen.is_kept:
+        raise UsageError("--apply writes to a suite; name the pattern as SUITE:PATTERN")
+    status = _show([answer], form)
+    if number is not None:
+        from fieldstick.commands.why_answers import apply
+
+        apply(workspace, chosen, answer, number)
+    return status
+
+
+def _show(answers: list[Answer], form: str) -> int:
     from fieldstick.reporting.why_report import answer_as_data, answer_report
 
     if form == "json":
         from fieldstick.commands.printing import print_json
 
-        print_json(answer_as_data(explained))
+        data = [answer_as_data(each) for each in answers]
+        print_json(data[0] if len(data) == 1 and answers[0].column is None else {"columns": data})
         return EXIT_PASSED
     from fieldstick.reporting.terminal import Terminal
 
-    Terminal.of().show(answer_report(explained))
+    terminal = Terminal.of()
+    for each in answers:
+        terminal.show(answer_report(each))
     return EXIT_PASSED
+
+
+def _operation(workspace: Workspace, what: str | None, overrides: Overrides) -> Chosen | list[Chosen] | None:
+    """Return a route as the pattern that its kinds make together, a form as that of each column, named by it.
+
+    None for what is neither.
+    """
+    if what is None or not looks_like_address(what):
+        return None
+    from fieldstick.operations.form import Form
+    from fieldstick.operations.route import Route
+
+    suite_name, _, name = what.rpartition(":")
+    suite = workspace.suite(suite_name)
+    if name in suite.patterns:
+        return None
+    route, form = suite.operations.get(f"routes.{name}"), suite.operations.get(f"forms.{name}")
+    if isinstance(route, Route):
+        from fieldstick.suites.suite import Pattern
+
+        parameters = tuple(dict.fromkeys(each for kind in route.order for each in kind.parameters))
+        made = Pattern(name, combination="any_of", members=route.order, parameters=parameters)
+        return Chosen(made, suite, overrides.values_for(made))
+    if isinstance(form, Form):
+        return [Chosen(pattern, suite, column=column) for column, pattern in form.columns]
+    return None
 
 
 def _given_up(chosen: Chosen, words: str, form: str) -> int:
@@ -88,61 +140,26 @@ def _given_up(chosen: Chosen, words: str, form: str) -> int:
     return EXIT_FAILED
 
 
-def _arguments(
-    arguments: tuple[str, ...], expression: str | None, place: str | None, read_options: ReadOptions
-) -> tuple[str | None, str]:
-    """Return what is given as the pattern, None with -e, and the text."""
+def _pattern_of(arguments: tuple[str, ...], expression: str | None, place: str | None) -> str | None:
+    """Return what is given as the pattern, None with -e. Raises UsageError for a wrong number of arguments."""
     wanted = (expression is None) + (place is None)
     if len(arguments) != wanted:
         pattern = "-e EXPRESSION" if expression is not None else "SUITE:PATTERN"
         shape = f"{pattern} --from FILE:LINE" if place is not None else f"{pattern} TEXT"
         raise UsageError(f"write why {shape}; a text with blanks goes in quotes")
-    what = arguments[0] if expression is None else None
-    if place is None and arguments[-1] != "-":
-        return what, arguments[-1]
+    return arguments[0] if expression is None else None
+
+
+def _text(arguments: tuple[str, ...], expression: str | None, place: str | None, read_options: ReadOptions) -> str:
     from fieldstick.commands.sources import text_at, typed_text
 
-    return what, text_at(place, read_options) if place is not None else typed_text()
+    if place is not None:
+        return text_at(place, read_options)
+    return typed_text() if arguments[-1] == "-" else arguments[-1]
 
 
-def _explained(chosen: Chosen, found: Deciding, reading: Result, text: str) -> Answer:
-    """Return why a text fits or does not: by the member that decides, and by what is known of the text already."""
-    from fieldstick.drafting.context import MatchCase
-    from fieldstick.drafting.diagnosis import diagnose
-    from fieldstick.drafting.judge import breaks_of, judge_of, whole_fits
-    from fieldstick.reporting.marks import marks_of
-    from fieldstick.reporting.why_report import Answer
+def _row(arguments: tuple[str, ...], place: str | None, read_options: ReadOptions) -> dict[str, str]:
+    """Return the row of a form, texts by column."""
+    from fieldstick.commands.sources import row_at, typed_row
 
-    pattern = found.pattern
-    values = {name: value for name, value in chosen.values.items() if name in pattern.parameters}
-    own = replace(chosen, pattern=pattern, values=values)
-    case = MatchCase(own.expression, pattern.flags, pattern.reach, text)
-    counting = breaks_of(pattern, text) if chosen.is_kept else None
-    made = diagnose(case, counting, judge=judge_of(pattern))
-    if found.path:
-        # What changes the member must change what comes of the whole.
-        helps = [
-            each
-            for each in made.repairs
-            if whole_fits(chosen.pattern, found.path, each.case, chosen.values) != reading.fits
-        ]
-        made = replace(made, repairs=tuple(helps))
-    own_reading = own.matcher.read_or_give_up(text)
-    samples = [
-        each for each in chosen.pattern.samples if each.text == text and dict(each.values) == dict(chosen.values)
-    ]
-    known: str | None = None
-    if samples and chosen.suite is not None:
-        kept = samples[0]
-        known = f"{kept.kind} sample, {chosen.suite.file}:{chosen.suite.line_of(kept.path)}"
-    unfit = own_reading.unfit if made.stopped is None else None
-    return Answer(
-        made,
-        reading.fits,
-        tuple(marks_of(own_reading)),
-        unfit.words if unfit is not None else None,
-        unfit.field if unfit is not None else None,
-        found.path,
-        known,
-        own.parts,
-    )
+    return row_at(place, read_options) if place is not None else typed_row(arguments[-1])

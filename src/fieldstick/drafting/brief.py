@@ -8,7 +8,7 @@ from msgspec import Struct
 
 from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import Stop, diagnose
-from fieldstick.drafting.judge import breaks_of, judge_of
+from fieldstick.drafting.judge import KnownTexts, judge_of
 from fieldstick.errors import SyntaxFault
 
 if TYPE_CHECKING:
@@ -43,7 +43,9 @@ def brief(pattern: Pattern, sample: Sample) -> tuple[Brief | None, int]:
     expression = pattern.filling.text(sample.values)
     try:
         case = MatchCase(expression, pattern.flags, pattern.reach, sample.text)
-        found = diagnose(case, breaks_of(pattern, sample.text), judge=judge_of(pattern), steps=STEPS)
+        known = KnownTexts(pattern, sample.text, samples=pattern.samples, values=sample.values)
+        counting = known.breaks if known.texts else None
+        found = diagnose(case, counting, beside=known.beside, judge=judge_of(pattern), steps=STEPS)
     except SyntaxFault:
         return None, len(expression)
     if found.fits != (sample.kind == "negative"):

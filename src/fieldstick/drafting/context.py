@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from typing import TYPE_CHECKING
+from collections.abc import Callable
+from functools import cached_property
+from itertools import pairwise
+from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct, field
 from msgspec.structs import replace
 
 from fieldstick.analysis.facts import facts_of
+from fieldstick.engines.probing import character_test, compiled_by_engine, fits
+from fieldstick.syntax.tree import Sequence, without_asides
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterator, Mapping
+    from collections.abc import Sequence as Sequence_
 
     from fieldstick.analysis.facts import Facts
     from fieldstick.drafting.tracer import Trace
@@ -42,7 +48,39 @@ class Proposal(Struct, frozen=True):
     cost: float
 
 
-class RepairContext(Struct, frozen=True):
+class FieldChange(Struct, frozen=True):
+    """What is asked of a field, changed: keys of its table and their values."""
+
+    name: str
+    keys: Mapping[str, Any]
+
+
+Judge = Callable[[MatchCase], "bool | None"]
+"""Tells whether a setting fits, fields and bounds and which match is taken too; None where reading took too long."""
+
+
+class Repair(Struct, frozen=True):
+    """A change that was tried and works: the setting after it, in words, and the other samples it breaks.
+
+    `breaks` is None when there were no other samples to try; `cost` says how far-fetched it is, less being likelier.
+    `field` is set where a field is to be changed, and nothing of the setting.
+    """
+
+    words: str
+    case: MatchCase
+    breaks: int | None = None
+    cost: float = 0.0
+    field: FieldChange | None = None
+
+
+class Beside(Struct, frozen=True):
+    """Other texts of which it is known that they should fit, or should not."""
+
+    fitting: tuple[str, ...] = ()
+    unfitting: tuple[str, ...] = ()
+
+
+class RepairContext(Struct, frozen=True, dict=True):
     """What the rules look at: the setting, its tree, and where the match stopped."""
 
     case: MatchCase
@@ -50,6 +88,32 @@ class RepairContext(Struct, frozen=True):
     trace: Trace
     spots: tuple[Span, ...] = field(default=())
     """Spans of the nodes that were asked for where the match stopped."""
+
+    beside: Beside = Beside()
+
+    @cached_property
+    def missed(self) -> tuple[str, ...]:
+        """The other texts that should fit and do not yet."""
+        return tuple(each for each in self.beside.fitting if not self._fits(each))
+
+    @cached_property
+    def held(self) -> tuple[str, ...]:
+        """The other texts that should fit, and do."""
+        return tuple(each for each in self.beside.fitting if each not in self.missed)
+
+    def _fits(self, text: str) -> bool:
+        return fits(self.case.expression, self.case.flags, self.case.reach, text)
+
+    @property
+    def all_alike(self) -> bool:
+        """Whether several texts are known that should fit, and none of them does: what they share was left out."""
+        return bool(self.missed) and not self.held
+
+    def pairs(self) -> Iterator[tuple[Node, Node]]:
+        """Yield the items of sequences that stand beside each other."""
+        for node in self.nodes:
+            items = without_asides(node.items) if isinstance(node, Sequence) else ()
+            yield from pairwise(items)
 
     @property
     def facts(self) -> Facts:
@@ -67,7 +131,7 @@ class RepairContext(Struct, frozen=True):
         return self.case.text[self.at : self.at + 1]
 
     @property
-    def nodes(self) -> Sequence[Node]:
+    def nodes(self) -> Sequence_[Node]:
         """Its nodes, of a large expression those around where the match stopped, in the order in which they stand."""
         nodes = self.facts.nodes
         if len(nodes) <= MOST_NODES:
@@ -79,11 +143,15 @@ class RepairContext(Struct, frozen=True):
 
     def near(self, node: Node) -> float:
         """Tell how far a node is from where the match stopped: 0 at it, up to 1 elsewhere."""
-        if any(start < node.span[1] and node.span[0] < end for start, end in self.spots):
+        return self.near_span(node.span)
+
+    def near_span(self, span: Span) -> float:
+        """Tell how far a piece of the expression is from where the match stopped, as `near` does."""
+        if any(start < span[1] and span[0] < end for start, end in self.spots):
             return 0.0
         if not self.spots:
             return 0.5
-        gap = min(min(abs(node.span[1] - start), abs(node.span[0] - end)) for start, end in self.spots)
+        gap = min(min(abs(span[1] - start), abs(span[0] - end)) for start, end in self.spots)
         return min(1.0, 0.25 + gap / 40)
 
     def splice(self, span: Span, new: str, words: str, cost: float) -> Proposal:
@@ -103,3 +171,34 @@ def escaped(character: str) -> str:
     if character in SPECIAL:
         return "\\" + character
     return {"\t": r"\t", "\n": r"\n", "\r": r"\r"}.get(character, character)
+
+
+def class_spelling(character: str) -> str:
+    """Spell a character so that it means itself in a class; a hyphen has to stand last."""
+    if character == "-":
+        return "-"
+    return "\\" + character if character in "]\\^[" else escaped(character) if character in "\t\n\r" else character
+
+
+def with_members(inner: str, added: str) -> str:
+    """Return what stands in a class with something added; a hyphen that stands last stays there."""
+    if inner.endswith("-") and not inner.endswith("\\-"):
+        return f"{inner[:-1]}{added.removesuffix('-')}-"
+    return inner + added
+
+
+def quantifier(least: int, most: int | None) -> str:
+    """Spell a quantifier as short as can be."""
+    simple = {(0, None): "*", (1, None): "+", (0, 1): "?", (1, 1): ""}
+    if (least, most) in simple:
+        return simple[least, most]
+    if least == most:
+        return f"{{{least}}}"
+    return f"{{{least},{'' if most is None else most}}}"
+
+
+def takes(spelling: str, flags: frozenset[str]) -> Callable[[str], bool]:
+    """Return what tells whether a class takes a character; one that cannot be read takes none."""
+    if compiled_by_engine(spelling, flags - {"verbose"}) is None:
+        return lambda character: False
+    return character_test(spelling, flags - {"verbose"})

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fieldstick.drafting.context import Beside
 from fieldstick.engines.probing import tried
 from fieldstick.errors import ExpressionError, SyntaxFault
 from fieldstick.matching.prepare import prepare
@@ -15,10 +16,10 @@ from fieldstick.suites.parts import fill_plain
 from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Mapping
+    from collections.abc import Mapping, Sequence
 
-    from fieldstick.drafting.context import MatchCase
-    from fieldstick.drafting.diagnosis import Judge
+    from fieldstick.drafting.context import FieldChange, Judge, MatchCase
+    from fieldstick.matching.result import Result
     from fieldstick.suites.suite import Pattern, Sample
 
 
@@ -27,17 +28,27 @@ Path = tuple[tuple[str, str], ...]
 
 
 def changed_pattern(pattern: Pattern, case: MatchCase) -> Pattern:
-    """Return a pattern with the expression, flags and reach of a setting."""
+    """Return a pattern with the expression, flags and reach of a setting, parameters filled in already."""
     filling = fill_plain(case.expression)
     return replace(pattern, filling=filling, flags=case.flags, reach=case.reach, parameters=())
 
 
-def whole_fits(pattern: Pattern, path: Path, case: MatchCase, values: Mapping[str, str]) -> bool:
+def with_field(pattern: Pattern, change: FieldChange | None) -> Pattern:
+    """Return a pattern with what is asked of a field changed."""
+    if change is None:
+        return pattern
+    table = replace(pattern.fields[change.name], **change.keys)
+    return replace(pattern, fields={**pattern.fields, change.name: table})
+
+
+def whole_fits(
+    pattern: Pattern, path: Path, case: MatchCase, values: Mapping[str, str], change: FieldChange | None = None
+) -> bool:
     """Tell whether a pattern made of others fits when the member that a path leads to is as in a setting."""
 
     def with_member(outer: Pattern, left: Path) -> Pattern:
         if not left:
-            return changed_pattern(outer, case)
+            return with_field(changed_pattern(outer, case), change)
         members = [with_member(each, left[1:]) if each.name == left[0][1] else each for each in outer.members]
         return replace(outer, members=tuple(members))
 
@@ -53,6 +64,8 @@ def judge_of(pattern: Pattern) -> Judge:
         return lambda case: tried(case.expression, case.flags, case.reach, case.text)
 
     def judge(case: MatchCase) -> bool | None:
+        if tried(case.expression, case.flags, case.reach, case.text) is False:
+            return False
         try:
             reading = prepare(changed_pattern(pattern, case)).read_or_give_up(case.text)
         except ExpressionError:
@@ -62,29 +75,85 @@ def judge_of(pattern: Pattern) -> Judge:
     return judge
 
 
-def breaks_of(pattern: Pattern, text: str) -> Callable[[MatchCase], int] | None:
-    """Return what counts the pattern's other samples that a setting would turn from right to wrong.
+class KnownText(Struct, frozen=True):
+    """A text of which it is known whether it should fit; a positive sample's fields are known too.
 
-    None for a pattern made of others, or with parameters, whose samples each have an expression of their own.
+    `captured` is what its named fields hold now, where it fits now as it should.
     """
-    if pattern.filling is None or pattern.parameters:
-        return None
-    judge = judge_of(pattern)
-    expression = pattern.filling.text({})
 
-    def is_right(sample: Sample, case: MatchCase) -> bool:
-        return bool(judge(replace(case, text=sample.text))) == (sample.kind == "positive")
+    text: str
+    should_fit: bool
+    expected: Mapping[str, Any] = {}
+    captured: Mapping[str, str | None] | None = None
 
-    right: list[Sample] | None = None
 
-    def count(case: MatchCase) -> int:
-        nonlocal right
-        if right is None:
-            now = replace(case, expression=expression, flags=pattern.flags, reach=pattern.reach)
-            right = [sample for sample in pattern.samples if sample.text != text and is_right(sample, now)]
-        return sum(not is_right(sample, case) for sample in right)
+class KnownTexts:
+    """What is known beside the text in question: the pattern's samples, and texts that are given for the purpose."""
 
-    return count
+    def __init__(
+        self,
+        pattern: Pattern,
+        text: str,
+        *,
+        samples: Sequence[Sample] = (),
+        fitting: Sequence[str] = (),
+        unfitting: Sequence[str] = (),
+        values: Mapping[str, str] | None = None,
+    ) -> None:
+        self._pattern = pattern
+        wanted = [each for each in samples if each.text != text and dict(each.values) == dict(values or {})]
+        self._plain = not pattern.fields and pattern.take in ("first", "all")
+        found = [KnownText(each.text, each.kind == "positive", dict(each.fields)) for each in wanted]
+        found += [KnownText(each, True) for each in fitting] + [KnownText(each, False) for each in unfitting]
+        self.texts = tuple(self._as_it_is(each, values or {}) for each in found)
+
+    def _as_it_is(self, known: KnownText, values: Mapping[str, str]) -> KnownText:
+        if not known.should_fit:
+            return known
+        try:
+            reading = prepare(self._pattern, values).read_or_give_up(known.text)
+        except ExpressionError:
+            return known
+        return replace(known, captured=_captured(reading)) if reading.fits else known
+
+    @property
+    def beside(self) -> Beside:
+        """The texts alone, by what should come of them."""
+        fitting = tuple(each.text for each in self.texts if each.should_fit)
+        return Beside(fitting, tuple(each.text for each in self.texts if not each.should_fit))
+
+    def breaks(self, case: MatchCase, pattern: Pattern | None = None) -> int:
+        """Count those of which a setting, or the pattern that a change makes, leaves or makes the outcome wrong."""
+        if not self.texts:
+            return 0
+        try:
+            matcher = prepare(pattern or changed_pattern(self._pattern, case))
+        except ExpressionError:
+            return len(self.texts)
+        return sum(self._is_wrong(each, matcher.read_or_give_up(each.text)) for each in self.texts)
+
+    @staticmethod
+    def _is_wrong(known: KnownText, reading: Result) -> bool:
+        if reading.fits is not known.should_fit:
+            return True
+        if not known.should_fit:
+            return False
+        now = _captured(reading)
+        held = known.captured or {}
+        changed = any(now.get(name) != text for name, text in held.items() if name in now)
+        lost = any(name not in now for name in held)
+        return changed or lost or any(not _agrees(reading, name, wanted) for name, wanted in known.expected.items())
+
+
+def _captured(reading: Result) -> dict[str, str | None]:
+    """Return the texts of the named fields: numbers shift when a group comes or goes."""
+    found = reading.fields.items()
+    return {name: field.text if field is not None else None for name, field in found if not name.isdecimal()}
+
+
+def _agrees(reading: Result, name: str, wanted: Any) -> bool:
+    field = reading.fields.get(name)
+    return field is not None and (field.text == wanted or field.value == wanted)
 
 
 class Deciding(Struct, frozen=True):

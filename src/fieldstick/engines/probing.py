@@ -98,12 +98,21 @@ def outcomes(expression: str, flags: frozenset[str], reach: Reach, texts: Iterab
             yield found.regs if found is not None else None
 
 
+def found_within(compiled: re.Pattern[str], text: str) -> tuple[int, int] | None:
+    """Return where the first match anywhere in a text lies; None for none, or where that takes long."""
+    try:
+        found = run_within(MILLISECONDS, compiled.search, text) if timer_usable() else compiled.search(text)
+    except (BudgetSpent, SystemError, MemoryError):
+        return None
+    return found.span() if found is not None else None
+
+
 BATCH_MILLISECONDS = 1_000
 """How long many texts may take together."""
 
 
 def batch_of(
-    expression: str, flags: frozenset[str], reach: Reach, texts: Sequence[str]
+    expression: str, flags: frozenset[str], reach: Reach, texts: Sequence[str], milliseconds: int = BATCH_MILLISECONDS
 ) -> list[tuple[tuple[int, int], ...] | None] | None:
     """Return for each text the places of the first match and its groups, None for no match.
 
@@ -118,6 +127,6 @@ def batch_of(
         return [found.regs if (found := method(text)) is not None else None for text in texts]
 
     try:
-        return run_within(BATCH_MILLISECONDS, read) if timer_usable() else read()
+        return run_within(milliseconds, read) if timer_usable() else read()
     except (BudgetSpent, SystemError, MemoryError):
         return None

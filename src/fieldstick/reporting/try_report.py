@@ -20,10 +20,14 @@ if TYPE_CHECKING:
     from fieldstick.runs.trying import Tried, TryTally
 
 
-def tried_report(tried: Tried, stop: Stop | None) -> Iterator[Block]:
-    """Yield a text with its ruler; a miss with the place where it stopped, or with what else keeps it out."""
+def tried_report(tried: Tried, stop: Stop | None, more: int = 0) -> Iterator[Block]:
+    """Yield a text with its ruler; a miss with the place where it stopped, or with what else keeps it out.
+
+    `more` are those like it that were seen until then.
+    """
     label, tone = ("fits", "good") if tried.fits else ("gave up" if tried.gave_up else "misses", "bad")
-    yield said((f"{label:<7}", tone), (f" {tried.source}:{tried.number}", "quiet"))
+    alike = f", and {more:,} like it" if more else ""
+    yield said((f"{label:<7}", tone), (f" {tried.source}:{tried.number}{alike}", "quiet"))
     yield Ruled(tried.text, stop_marks(stop) if stop is not None else tuple(marks_of(tried.result)), indent=2)
     unfit = tried.result.unfit
     if stop is not None:
@@ -94,7 +98,7 @@ def shifts_line(shifts: Shifts) -> Said:
     return said((told, "good" if same else "warn"))
 
 
-def tried_as_data(tried: Tried, stop: Stop | None) -> dict[str, Any]:
+def tried_as_data(tried: Tried, stop: Stop | None, more: int = 0) -> dict[str, Any]:
     """Return a text that was tried as plain data; places are code-point offsets into the text."""
     unfit = tried.result.unfit
     data: dict[str, Any] = {
@@ -115,6 +119,8 @@ def tried_as_data(tried: Tried, stop: Stop | None) -> dict[str, Any]:
     }
     if unfit is not None:
         data["unfit"] = {"reason": unfit.reason, "words": unfit.words, "field": unfit.field, "member": unfit.member}
+    if more:
+        data["more"] = more
     if stop is not None:
         data["stopped"] = {"text": stop.text, "wanted": stop.wanted, "found": stop.found}
     return data

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
+from fieldstick.drafting.applying import written_change
 from fieldstick.drafting.written import Written
 from fieldstick.reporting.document import BLANK, Changed, Labelled, Mark, Ruled, said
 from fieldstick.reporting.words import counted
@@ -13,7 +14,10 @@ from fieldstick.reporting.words import counted
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
 
-    from fieldstick.drafting.diagnosis import Diagnosis, Repair, Stop
+    from fieldstick.drafting.applying import WrittenChange
+    from fieldstick.drafting.context import Repair
+    from fieldstick.drafting.diagnosis import Diagnosis, Stop
+    from fieldstick.errors import SyntaxFault
     from fieldstick.reporting.document import Block
 
 
@@ -45,11 +49,23 @@ class Answer(Struct, frozen=True):
     path: tuple[tuple[str, str], ...] = ()
     known: str | None = None
     parts: Mapping[tuple[int, int], str] = {}
+    homes: Mapping[str, str] = {}
+    """The file, and where it is known the line, of each part."""
+    part_texts: Mapping[str, str] = {}
+    """What each part reads."""
+    column: str | None = None
+    """The column of a form whose cell the text is."""
+    gave_up: str | None = None
+    """Why the text was given up, where it was."""
 
     @property
     def written(self) -> Written:
         """The expression as its writer wrote it."""
         return Written(self.found.case.expression, self.parts)
+
+    def written_change(self, repair: Repair) -> WrittenChange:
+        """Return what a repair changes of what the writer wrote: the pattern's own text, or that of a part."""
+        return written_change(self.found.case.expression, self.parts, self.part_texts, repair.case.expression)
 
     @property
     def is_as_meant(self) -> bool:
@@ -58,11 +74,19 @@ class Answer(Struct, frozen=True):
 
 
 def answer_report(answer: Answer) -> Iterator[Block]:
-    """Yield which member decides, the text with its ruler, the reason and the changes that would help."""
+    """Yield what the text is known as, which member decides, its ruler, the reason and the changes that would help."""
     found, stop = answer.found, answer.found.stopped
+    if answer.column is not None:
+        yield said((f"  {answer.column}", "strong"))
+    if answer.known is not None:
+        meant = "it is meant to fit" if answer.known.startswith("positive") else "it is meant not to fit"
+        yield Labelled("known", f"this text is a {answer.known}: {meant}", indent=2)
     for combination, member in answer.path:
-        yield said((f"  {_COMBINED[combination]}: '{member}' decides", "quiet"))
-    if stop is None:
+        came = "decides" if answer.fits or combination != "any_of" else "came furthest, and none fits"
+        yield said((f"  {_COMBINED[combination]}: '{member}' {came}", "quiet"))
+    if found.fault is not None:
+        yield from _unread(answer, found.fault)
+    elif stop is None:
         if found.case.text or answer.marks:
             yield Ruled(found.case.text, answer.marks, indent=2)
         if answer.words is not None:
@@ -82,17 +106,29 @@ def answer_report(answer: Answer) -> Iterator[Block]:
             place, part = answer.written.place(stop.expression)
             words = "this piece of the expression:"
             if part is not None:
-                words = f"{found.case.expression[slice(*stop.expression)]} in the part '{part}':"
+                words = f"{found.case.expression[slice(*stop.expression)]} in the part '{part}'{_home(answer, part)}:"
             yield Labelled("asked by", words, indent=2)
             yield Ruled(answer.written.text, (Mark(*place, kind="match", tone="warn"),), indent=2)
     yield BLANK
-    if answer.known is not None:
-        meant = "it is meant to fit" if answer.known.startswith("positive") else "it is meant not to fit"
-        yield Labelled("known", f"this text is a {answer.known}: {meant}", indent=2)
-    if answer.words is not None:
+    if answer.words is not None and not found.repairs:
         yield said(("  the expression matches; change the value, or what the field allows", "quiet"))
     else:
         yield from _repairs(answer)
+
+
+def _unread(answer: Answer, fault: SyntaxFault) -> Iterator[Block]:
+    """Yield why the expression cannot be read, and where."""
+    start = min(fault.span[0], len(answer.found.case.expression))
+    place, part = answer.written.place((start, start + 1))
+    yield Labelled("unread", f"the expression cannot be read: {fault}", indent=2)
+    where = "" if part is None else f"in the part '{part}'{_home(answer, part)}:"
+    if where:
+        yield said((f"  {where}", "quiet"))
+    yield Ruled(answer.written.text, (Mark(*place, kind="stop", tone="stop"),), indent=2)
+
+
+def _home(answer: Answer, part: str) -> str:
+    return f", {answer.homes[part]}" if part in answer.homes else ""
 
 
 _COMBINED = {"any_of": "any of several", "all_of": "all of several", "none_of": "none of several"}
@@ -134,10 +170,15 @@ def _repair(number: int, repair: Repair, answer: Answer) -> Iterator[Block]:
         )
     yield Labelled(f"  {number}", repair.words + broken, indent=2, gap=6)
     case = repair.case
+    if repair.field is not None:
+        return
     if case.text != found.case.text:
         yield Changed(found.case.text, case.text)
     elif case.expression != found.case.expression:
-        yield Changed(answer.written.text, answer.written.changed(case.expression), whole=True)
+        change = answer.written_change(repair)
+        if change.part is not None:
+            yield said((f"        in the part '{change.part}'{_home(answer, change.part)}:", "quiet"))
+        yield Changed(change.before, change.after, whole=True)
 
 
 def answer_as_data(answer: Answer) -> dict[str, Any]:
@@ -152,7 +193,9 @@ def answer_as_data(answer: Answer) -> dict[str, Any]:
     }
     if answer.path:
         data["members"] = [{"combination": combination, "member": member} for combination, member in answer.path]
-    for name in ("words", "field", "known"):
+    if found.fault is not None:
+        data["fault"] = {"words": str(found.fault), "expression": found.fault.span[0]}
+    for name in ("words", "field", "known", "column"):
         if getattr(answer, name) is not None:
             data[name] = getattr(answer, name)
     return data
@@ -167,4 +210,14 @@ def _repair_data(repair: Repair) -> dict[str, Any]:
         "reach": case.reach,
         "text": case.text,
     }
+    if repair.field is not None:
+        keys = {key: _plain(each) for key, each in repair.field.keys.items()}
+        data["field"] = {"name": repair.field.name, "keys": keys}
     return data if repair.breaks is None else data | {"breaks": repair.breaks}
+
+
+def _plain(value: Any) -> Any:
+    """Return a key's value as JSON has it: exact decimals and dates as texts."""
+    if isinstance(value, list | tuple):
+        return [_plain(each) for each in value]
+    return value if value is None or isinstance(value, str | int | bool) else str(value)

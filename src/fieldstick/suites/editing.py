@@ -29,6 +29,11 @@ _EXPRESSION = re.compile(
     r"""('{3}(?:.|\n)*?'{3,5}|"{3}(?:\\(?:.|\n)|[^\\])*?"{3,5}|'[^'\n]*'|"(?:\\.|[^"\\\n])*")"""
 )
 """The key of an expression and its value, a text of any of the four forms that TOML has (TOML 1.0, String)."""
+_VALUE = (
+    r"""'{3}(?:.|\n)*?'{3,5}|"{3}(?:\\(?:.|\n)|[^\\])*?"{3,5}|'[^'\n]*'|"(?:\\.|[^"\\\n])*"|"""
+    r"""\[(?:[^\]'"\n]|'[^'\n]*'|"(?:\\.|[^"\\\n])*")*\]|[^\s,}#]+"""
+)
+"""A value: a text of any of the four forms, an array on one line, or something else that has no blank."""
 _ESCAPES = {"\\": "\\\\", '"': '\\"', "\t": "\\t", "\n": "\\n", "\r": "\\r", "\b": "\\b", "\f": "\\f"}
 
 
@@ -95,6 +100,84 @@ def with_expression(document: str, pattern: str, expression: str) -> str:
     if found is None:
         raise UsageError(f"the pattern '{pattern}' has an expression in a form that cannot be changed")
     return _checked(document[: found.start(1)] + toml_text(expression) + document[found.end(1) :], expected)
+
+
+def with_part(document: str, part: str, text: str) -> str:
+    """Return a suite's text with another text for one of its parts.
+
+    Raises UsageError when the suite has no such part, or the file's form does not allow it.
+    """
+    expected = copy.deepcopy(_read(document))
+    if part not in expected.get("parts", {}):
+        raise UsageError(f"the suite has no part '{part}' of its own")
+    expected["parts"][part] = text
+    return _checked(_with_value(document, ("parts", part), toml_text(text)), expected)
+
+
+def with_key(document: str, table: tuple[str, ...], key: str, value: Any) -> str:
+    """Return a suite's text with a key of a table set, put in below the table's head where it is not there yet, and
+    left out for None. The table is made where there is none, at the end of the pattern that it belongs to.
+
+    Raises UsageError when the file's form does not allow it.
+    """
+    expected = copy.deepcopy(_read(document))
+    inner = expected
+    for name in table:
+        inner = inner.setdefault(name, {})
+    if value is None:
+        inner.pop(key, None)
+    else:
+        inner[key] = value
+    found = locate(document)
+    path = (*table, key)
+    if path in found:
+        if value is not None:
+            return _checked(_with_value(document, path, toml_value(value)), expected)
+        return _checked(_without_line(document, found[path]), expected)
+    if value is None:
+        return document
+    line = f"{_key(key)} = {toml_value(value)}\n"
+    if table in found:
+        return _checked(_below(document, found[table], line), expected)
+    head = ".".join(map(_key, table))
+    lines = re.findall(r"[^\n]*\n|[^\n]+$", document)
+    after = _last_line_of(document, lines, table[1])
+    if after and not lines[after - 1].endswith("\n"):
+        lines[after - 1] += "\n"
+    return _checked("".join([*lines[:after], f"\n[{head}]\n{line}", *lines[after:]]), expected)
+
+
+def _with_value(document: str, path: tuple[str, ...], value: str) -> str:
+    """Put another value after a key, which ends where its line, or its place in a table on one line, does."""
+    number = locate(document).get(path)
+    if number is None:
+        raise UsageError(f"{'.'.join(path)} stands in a form that cannot be changed")
+    start = len(document) - len(document.split("\n", number - 1)[-1])
+    name = re.escape(path[-1])
+    found = re.compile(rf"""(?<![\w-])["']?{name}["']?[ \t]*=[ \t]*({_VALUE})""").search(document, start)
+    if found is None:
+        raise UsageError(f"{'.'.join(path)} stands in a form that cannot be changed")
+    return document[: found.start(1)] + value + document[found.end(1) :]
+
+
+def _without_line(document: str, number: int) -> str:
+    lines = document.split("\n")
+    return "\n".join([*lines[: number - 1], *lines[number:]])
+
+
+def _below(document: str, number: int, line: str) -> str:
+    """Put a line below the head of a table, or into a table that stands on one line."""
+    lines = document.split("\n")
+    head = lines[number - 1]
+    if head.lstrip().startswith("["):
+        return "\n".join([*lines[:number], line.rstrip("\n"), *lines[number:]])
+    close = head.rfind("}")
+    if close < 0:
+        raise UsageError("the table stands in a form that cannot be changed")
+    inner = head[:close].rstrip()
+    comma = "" if inner.endswith("{") else ","
+    lines[number - 1] = f"{inner}{comma} {line.rstrip()} {head[close:]}"
+    return "\n".join(lines)
 
 
 def with_sample(document: str, pattern: str, kind: str, table: Mapping[str, Any]) -> str:
@@ -176,6 +259,11 @@ def _checked(changed: str, expected: dict[str, Any]) -> str:
     if not fine:
         raise UsageError("the file has a form that cannot be added to without changing more; add it by hand")
     return changed
+
+
+def text_of_file(path: Path) -> str:
+    """Return a suite file's text as an edit sees it: without a byte order mark, each line ended by a line feed."""
+    return path.read_bytes().decode("utf-8").removeprefix(BYTE_ORDER_MARK).replace("\r\n", "\n")
 
 
 def edit(path: Path, change: Callable[[str], str]) -> None:

@@ -8,12 +8,14 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from fieldstick.analysis.examples import sample_character
-from fieldstick.drafting.context import Proposal, RepairContext
+from fieldstick.drafting.context import Proposal
 from fieldstick.drafting.phrases import character_words, phrase, text_words
 from fieldstick.syntax.tree import SINGLE, Character, Repeat, literal_of
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
+
+    from fieldstick.drafting.context import RepairContext
 
 
 def text_case(context: RepairContext) -> Iterator[Proposal]:
@@ -112,3 +114,6 @@ def look_alike(one: str, other: str) -> bool:
         return True
     quotes = "'\"’‘“”′″`´"
     return kinds == {"Pd"} or kinds == {"Zs"} or (one in quotes and other in quotes)
+
+
+RULES = (text_case, text_spelling, text_edges, text_characters)

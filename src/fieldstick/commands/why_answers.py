@@ -1,0 +1,210 @@
+"""What `why` finds out, and how a change of it is written to a suite."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from fieldstick.commands.saying import tell
+from fieldstick.drafting.applying import edited
+from fieldstick.drafting.context import MatchCase
+from fieldstick.drafting.diagnosis import Diagnosis, diagnose
+from fieldstick.drafting.judge import KnownTexts, deciding, judge_of, whole_fits
+from fieldstick.drafting.slips.unreadable import fault_of
+from fieldstick.errors import UsageError
+from fieldstick.matching.result import FIELD_INVALID, GAVE_UP
+from fieldstick.reporting.marks import marks_of
+from fieldstick.reporting.why_report import Answer
+from fieldstick.suites.editing import text_of_file
+from fieldstick.suites.places import locate
+from fieldstick.suites.suite import line_of
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Mapping, Sequence
+
+    from fieldstick.drafting.applying import WrittenChange
+    from fieldstick.drafting.context import Repair
+    from fieldstick.drafting.judge import Deciding
+    from fieldstick.matching.result import Result
+    from fieldstick.suites.suite import Pattern
+    from fieldstick.workspace import Chosen, Workspace
+
+
+class Question(Struct, frozen=True):
+    """What is known beside the text: others that should fit, and others that should not."""
+
+    fitting: tuple[str, ...] = ()
+    unfitting: tuple[str, ...] = ()
+
+
+def answer_of(chosen: Chosen, text: str, question: Question) -> Answer:
+    """Return why a text fits or does not: by the member that decides, and by what is known of the text already."""
+    pattern = chosen.pattern
+    if pattern.filling is not None and pattern.engine == "python":
+        case = MatchCase(chosen.expression, pattern.flags, pattern.reach, text)
+        if fault_of(case) is not None:
+            known = _known(chosen, text, question)
+            made = diagnose(case, _counting(known), beside=known.beside, judge=judge_of(pattern))
+            return Answer(
+                made,
+                False,
+                known=_sample_of(chosen, text),
+                parts=chosen.parts,
+                homes=_homes(chosen),
+                part_texts=_part_texts(chosen),
+            )
+    reading = chosen.matcher.read_or_give_up(text)
+    if reading.unfit is not None and reading.unfit.reason == GAVE_UP:
+        empty = diagnose(MatchCase("", frozenset(), "whole", ""))
+        return Answer(empty, False, gave_up=reading.unfit.words)
+    return _explained(chosen, deciding(pattern, text, chosen.values), reading, text, question)
+
+
+def column_answers(columns: Sequence[Chosen], row: Mapping[str, str], question: Question) -> list[Answer]:
+    """Return why each column of a row is rejected; of a row that is accepted, why each one fits.
+
+    Raises UsageError for a row that has none of the form's columns.
+    """
+    if not any(each.column in row for each in columns):
+        known = ", ".join(f"'{each.column}'" for each in columns)
+        raise UsageError(f"the row has none of the form's columns, which are {known}")
+    found = [
+        replace(answer_of(each, row[each.column], question), column=each.column)
+        for each in columns
+        if each.column in row and row[each.column].strip()
+    ]
+    rejected = [each for each in found if not each.fits]
+    return rejected or found
+
+
+def _known(chosen: Chosen, text: str, question: Question) -> KnownTexts:
+    return KnownTexts(
+        chosen.pattern,
+        text,
+        samples=chosen.pattern.samples if chosen.is_kept else (),
+        fitting=question.fitting,
+        unfitting=question.unfitting,
+        values=chosen.values,
+    )
+
+
+def _counting(known: KnownTexts) -> Callable[[MatchCase], int] | None:
+    return known.breaks if known.texts else None
+
+
+def _sample_of(chosen: Chosen, text: str) -> str | None:
+    """Return what a text is known as, and where."""
+    if chosen.suite is None:
+        return None
+    for each in chosen.pattern.samples:
+        if each.text == text and dict(each.values) == dict(chosen.values):
+            return f"{each.kind} sample, {chosen.suite.file}:{chosen.suite.line_of(each.path)}"
+    return None
+
+
+def _homes(chosen: Chosen) -> dict[str, str]:
+    """Return the file and line of each part that the expression uses."""
+    if chosen.suite is None:
+        return {}
+    found = {}
+    for name in dict.fromkeys(chosen.parts.values()):
+        file, own = chosen.suite.home_of_part(name)
+        lines = locate(chosen.suite.document if file == chosen.suite.file else text_of_file(Path(file)))
+        line = line_of(lines, ("parts", own))
+        found[name] = f"{file}:{line}" if line else file
+    return found
+
+
+def _part_texts(chosen: Chosen) -> Mapping[str, str]:
+    """Return what each part reads that the expression uses."""
+    filling = chosen.pattern.filling
+    return filling.part_texts if filling is not None else {}
+
+
+def _explained(chosen: Chosen, found: Deciding, reading: Result, text: str, question: Question) -> Answer:
+    pattern = found.pattern
+    values = {name: value for name, value in chosen.values.items() if name in pattern.parameters}
+    own = replace(chosen, pattern=pattern, values=values)
+    case = MatchCase(own.expression, pattern.flags, pattern.reach, text)
+    known = _known(own, text, question)
+    made = diagnose(case, _counting(known), beside=known.beside, judge=judge_of(pattern))
+    own_reading = own.matcher.read_or_give_up(text)
+    unfit = own_reading.unfit if made.stopped is None else None
+    if unfit is not None and unfit.reason == FIELD_INVALID:
+        from fieldstick.drafting.slips.fields import field_repairs
+
+        made = replace(made, repairs=field_repairs(pattern, case, own_reading, known))
+    if found.path:
+        # What changes the member must change what comes of the whole.
+        helps = [
+            each
+            for each in made.repairs
+            if whole_fits(chosen.pattern, found.path, each.case, chosen.values, each.field) != reading.fits
+        ]
+        made = replace(made, repairs=tuple(helps))
+    return Answer(
+        made,
+        reading.fits,
+        tuple(marks_of(own_reading)),
+        unfit.words if unfit is not None else None,
+        unfit.field if unfit is not None else None,
+        found.path,
+        _sample_of(chosen, text),
+        own.parts,
+        _homes(own),
+        part_texts=_part_texts(own),
+    )
+
+
+def apply(workspace: Workspace, chosen: Chosen, answer: Answer, number: int) -> None:
+    """Write a change to the suite, after the outcome of a check with it was shown.
+
+    Raises UsageError where there is no such change, or it cannot be written.
+    """
+    from fieldstick.reporting.check_report import check_report
+    from fieldstick.reporting.terminal import Terminal
+    from fieldstick.suites.editing import edit
+
+    suite, found = chosen.suite, answer.found
+    assert suite is not None
+    if number > len(found.repairs):
+        raise UsageError(f"--apply {number}: there are {len(found.repairs)} changes")
+    pattern = _decided(chosen, answer)
+    repair = found.repairs[number - 1]
+    change = _change(found, repair, chosen, answer)
+    file = suite.file
+    if change is not None and change.part is not None:
+        file, own = suite.home_of_part(change.part)
+        change = replace(change, part=own)
+
+    def changed(document: str) -> str:
+        return edited(document, pattern, found.case, repair, change)
+
+    made = workspace.edited_suites([suite.file], {os.path.realpath(file): changed(text_of_file(Path(file)))})
+    Terminal.of().show(check_report(workspace.check(made, trials=False)))
+    edit(Path(file), changed)
+    tell(f"Wrote change {number} to {file}: {repair.words}")
+    tell(f"Next: fieldstick check {suite.file}")
+
+
+def _decided(chosen: Chosen, answer: Answer) -> Pattern:
+    """Return the pattern that decided. Raises UsageError for a member that another suite keeps."""
+    if not answer.path:
+        return chosen.pattern
+    name = answer.path[-1][1]
+    assert chosen.suite is not None
+    if name not in chosen.suite.patterns:
+        raise UsageError(f"'{name}' is kept in another suite; ask why there, and --apply it there")
+    return chosen.suite.patterns[name]
+
+
+def _change(found: Diagnosis, repair: Repair, chosen: Chosen, answer: Answer) -> WrittenChange | None:
+    if repair.case.expression == found.case.expression:
+        return None
+    if chosen.values:
+        raise UsageError("a pattern with parameters is changed in its file: the change was tried with their values")
+    return answer.written_change(repair)

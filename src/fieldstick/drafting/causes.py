@@ -1,0 +1,230 @@
+"""What texts that do not fit have in common: where they stop, and on what.
+
+Looking into one text takes a trace. Texts that differ in digits alone, or in letters alone where there are very many,
+are taken to stop alike; when the steps are spent, texts of a kind that was not met yet are counted apart. Both are
+told, so that nothing approximate passes for exact.
+"""
+
+from __future__ import annotations
+
+import re
+import string
+from collections import Counter
+from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
+
+from fieldstick.analysis.effort import Effort
+from fieldstick.drafting.diagnosis import Stop, stop_of
+from fieldstick.drafting.judge import deciding
+from fieldstick.drafting.phrases import text_words
+from fieldstick.drafting.written import Written
+from fieldstick.errors import SyntaxFault
+from fieldstick.matching.result import DID_NOT_MATCH, GAVE_UP
+from fieldstick.syntax.parser import parse
+from fieldstick.syntax.tree import Character, Sequence, walk
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping
+
+    from fieldstick.matching.matcher import Matcher
+    from fieldstick.matching.result import Unfit
+    from fieldstick.suites.suite import Pattern
+    from fieldstick.syntax.parser import Parsed
+
+STEPS = 3_000_000
+"""Steps for which misses are looked into: some two seconds on a usual machine."""
+
+MOST_KEPT = 20_000
+"""Kinds of texts whose cause is remembered."""
+
+MOST_EXACT = 2_000
+"""Kinds of texts up to which only digits are taken for one another."""
+
+MOST_TEXT = 2_000
+"""Code points of a text that is looked into."""
+
+MOST_FOUND = 3
+"""Different characters at the place of the stop that are named."""
+
+_DIGITS = str.maketrans(string.digits, "9" * 10)
+_LETTERS = str.maketrans(string.ascii_letters + string.digits, "A" * 26 + "a" * 26 + "9" * 10)
+
+
+class Miss(Struct, frozen=True):
+    """A text that does not fit: its source, its line (from 1) there, and where it stopped, if it is that."""
+
+    source: str
+    number: int
+    text: str
+    stop: Stop | None = None
+    words: str = ""
+
+
+class Cause(Struct):
+    """Something that texts stop on, how many of them do, the first of them, and what stood there."""
+
+    words: str
+    first: Miss
+    count: int = 0
+    found: Counter[str] = field(default_factory=Counter)
+
+
+class Causes:
+    """Misses of one pattern, by their cause.
+
+    `taken_alike` are those that were taken to stop as another one does, `unseen` those that were not looked into.
+    """
+
+    def __init__(self, matcher: Matcher, *, values: Mapping[str, str] | None = None, steps: int = STEPS) -> None:
+        self._pattern, self._values = matcher.pattern, values or {}
+        self._matcher = matcher
+        self._effort = Effort(steps)
+        self._known: dict[str, tuple[str, str]] = {}
+        self._parsed: dict[str, Parsed | None] = {}
+        self._causes: dict[str, Cause] = {}
+        self.taken_alike = 0
+        self.unseen = 0
+
+    def add(self, source: str, number: int, text: str) -> None:
+        """Take in a text that does not fit."""
+        exact = len(self._known) < MOST_EXACT
+        key = text.translate(_DIGITS if exact else _LETTERS)
+        known = self._known.get(key) or (self._known.get(text.translate(_LETTERS)) if exact else None)
+        if known is not None:
+            words, found = known
+            self.taken_alike += 1
+            self._causes[words].count += 1
+            if found:
+                self._causes[words].found[found] += 1
+            return
+        if self._effort.left < 0 or len(self._known) >= MOST_KEPT:
+            self.unseen += 1
+            return
+        miss, unfit_words = self._looked_into(source, number, text)
+        words = unfit_words
+        cause = self._causes.setdefault(words, Cause(words, miss))
+        cause.count += 1
+        found = miss.stop.found if miss.stop is not None else ""
+        if found:
+            cause.found[found] += 1
+        self._known[key] = words, found
+
+    def _looked_into(self, source: str, number: int, text: str) -> tuple[Miss, str]:
+        self._effort.spend(200 + len(text))
+        reading = self._matcher.read_or_give_up(text)
+        unfit = reading.unfit
+        if unfit is None:
+            return Miss(source, number, text), "fits"
+        if unfit.reason == GAVE_UP:
+            return Miss(source, number, text, words=unfit.words), "given up after its budget"
+        if unfit.reason != DID_NOT_MATCH:
+            return Miss(source, number, text, words=unfit.words), _without_value(unfit, text)
+        if len(text) > MOST_TEXT:
+            return Miss(source, number, text), "too long to be looked into"
+        found = deciding(self._pattern, text, self._values)
+        stop, words = self._stopped(found.pattern, text)
+        if found.path:
+            words = f"'{found.path[-1][1]}': {words}"
+        return Miss(source, number, text, stop, "" if stop is not None else unfit.words), words
+
+    def _stopped(self, pattern: Pattern, text: str) -> tuple[Stop | None, str]:
+        parsed = self._read(pattern)
+        if parsed is None:
+            return None, "the expression does not match"
+        stop = stop_of(parsed, text, pattern.reach)
+        self._effort.spend(10 * len(text))
+        if stop is None:
+            return None, "the expression does not match"
+        assert pattern.filling is not None
+        values = {name: value for name, value in self._values.items() if name in pattern.parameters}
+        written = Written(parsed.expression, pattern.filling.part_spans(values))
+        start, word = _word_at(parsed, stop.expression[0])
+        after = _before(parsed, start, written)
+        wanted = text_words(word) if len(word) > 1 else stop.wanted.partition(" or more of ")[0]
+        if wanted == "nothing more":
+            return stop, wanted
+        return stop, f"{wanted} wanted{f' after {after}' if after else ' at the start'}"
+
+    def _read(self, pattern: Pattern) -> Parsed | None:
+        if pattern.name not in self._parsed:
+            assert pattern.filling is not None
+            values = {name: value for name, value in self._values.items() if name in pattern.parameters}
+            try:
+                self._parsed[pattern.name] = parse(pattern.filling.text(values), pattern.flags)
+            except SyntaxFault:
+                self._parsed[pattern.name] = None
+        return self._parsed[pattern.name]
+
+    @property
+    def ranked(self) -> list[Cause]:
+        """The causes, the commonest first; those as common in the order in which they were met."""
+        return sorted(self._causes.values(), key=lambda each: -each.count)
+
+    @property
+    def total(self) -> int:
+        """All texts that were taken in."""
+        return sum(each.count for each in self._causes.values()) + self.unseen
+
+
+def _without_value(unfit: Unfit, text: str) -> str:
+    """Return why a field is refused, without the text that it captured."""
+    assert unfit.field is not None
+    words = re.sub(r"(?<= is )'.*?'(?=,)|(?<= is )\S+(?=, (?:below|above))", "…", unfit.words, count=1)
+    return words if len(words) <= 200 else f"the field '{unfit.field}' is refused"
+
+
+def _word_at(parsed: Parsed, at: int) -> tuple[int, str]:
+    """Return where the run of characters that a place of an expression lies in begins, and the run; empty for none."""
+    for node in walk(parsed.tree):
+        if isinstance(node, Sequence):
+            for first, last in _runs(node):
+                if node.items[first].span[0] <= at < node.items[last].span[1]:
+                    spelling = [each.character for each in node.items[first : last + 1] if isinstance(each, Character)]
+                    return node.items[first].span[0], "".join(spelling)
+    return at, ""
+
+
+def _runs(node: Sequence) -> Iterator[tuple[int, int]]:
+    """Yield the first and last index of each run of characters of a sequence."""
+    first: int | None = None
+    for index, item in enumerate((*node.items, None)):
+        if isinstance(item, Character):
+            first = index if first is None else first
+        elif first is not None:
+            yield first, index - 1
+            first = None
+
+
+def _before(parsed: Parsed, at: int, written: Written) -> str:
+    """Return the piece that stands before a place of an expression, as it was written; a run of characters whole."""
+    best: tuple[int, int] | None = None
+    for node in walk(parsed.tree):
+        if not isinstance(node, Sequence):
+            continue
+        ended = [index for index, item in enumerate(node.items) if item.span[1] <= at]
+        inside = any(item.span[0] <= at <= item.span[1] for item in node.items)
+        if not ended or not (inside or at == node.span[1]):
+            continue
+        last = ended[-1]
+        first = next((one for one, other in _runs(node) if one <= last <= other), last)
+        span = (node.items[first].span[0], node.items[last].span[1])
+        if best is None or span[1] > best[1] or (span[1] == best[1] and span[0] > best[0]):
+            best = span
+    if best is None:
+        return ""
+    piece = f"{{{{{written.parts[best]}}}}}" if best in written.parts else written.piece(*best)
+    piece = piece if len(piece) <= LONGEST_PIECE else f"…{piece[-LONGEST_PIECE:]}"
+    return piece if piece.strip() == piece else f"'{piece}'"
+
+
+LONGEST_PIECE = 40
+"""Code points of a piece that is named."""
+
+
+def found_words(cause: Cause) -> Iterator[str]:
+    """Yield what stood at the place, the commonest first, and how often where there are several."""
+    for found, count in cause.found.most_common(MOST_FOUND):
+        yield found if len(cause.found) == 1 else f"{found} ({count:,})"
+    if len(cause.found) > MOST_FOUND:
+        yield f"{len(cause.found) - MOST_FOUND:,} more"

@@ -1,0 +1,318 @@
+"""Looks for the change that was meant: proposals are tried on the text and on all that is known beside it, and ranked.
+
+The order: what breaks nothing that is known comes first; then what does not make the empty text fit, or all of it
+optional; then what is likeliest to be the slip that was made and moves the fewest of the texts near to those that are
+known. Two changes together come only where no single one works and breaks nothing; of changes to the text one is shown
+at the most.
+"""
+
+from __future__ import annotations
+
+import random
+from typing import TYPE_CHECKING
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from fieldstick.analysis.effort import Effort
+from fieldstick.drafting.context import Beside, MatchCase, Proposal, RepairContext
+from fieldstick.drafting.repairs import proposals
+from fieldstick.drafting.slips.unreadable import is_readable, readable
+from fieldstick.drafting.tracer import trace
+from fieldstick.engines.probing import batch_of, fits
+from fieldstick.errors import FieldstickError, SyntaxFault
+from fieldstick.syntax.parser import parse
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterable, Sequence
+
+    from fieldstick.drafting.context import Judge
+    from fieldstick.drafting.tracer import Trace
+    from fieldstick.syntax.parser import Parsed
+    from fieldstick.syntax.tree import Span
+
+
+TOO_FAR = 0.8
+"""Costs beyond the likeliest repair's from which on a repair is not worth reading."""
+
+ENOUGH = 24
+"""Repairs found that work and break nothing, after which no likelier one is looked for."""
+
+STEPS = 40_000
+"""Steps of one trace: the first is the one that is shown, the others look for two changes at once."""
+
+TRIED, SLOW = 100, 20_000
+"""Steps that trying a change takes beyond one for each character, and those of a text that was given up."""
+
+FOLLOWED = 120
+"""Changes that alone are not enough, the likeliest ones, which are followed by a second."""
+
+MOST_FOLLOWED = 12
+"""Those of them that bring the match furthest."""
+
+MOST_WEIGHED = 16
+"""Repairs of which the texts near by are looked at."""
+
+NEAR_MILLISECONDS = 20
+"""How long the texts near by may take together: a thousandth of it is usual."""
+
+NEIGHBOURS = 60
+"""Texts near to those that are known by which a change is weighed."""
+
+WEIGHT = 0.3
+"""What a change costs more that moves all of them."""
+
+COMBINED = 0.4
+"""What two changes together cost beyond each."""
+
+FITS_NOTHING = 1.5
+"""What a change costs more after which the empty text fits, which did not."""
+
+MOST_ALIKE = 2
+"""Changes that say the same is amiss and put something else there."""
+
+SEVERAL_MISSED = 0.6
+"""What a change to the text costs more where other texts that should fit do not either."""
+
+MOST_COMPARED = 10
+"""Repairs of which none is shown that takes the same texts as one before it."""
+
+
+class Working(Struct, frozen=True):
+    """A change that works, and how many of the known texts it breaks."""
+
+    proposal: Proposal
+    breaks: int
+    cost: float
+
+
+class Trial:
+    """Tries settings, as long as there are steps left.
+
+    `breaks` counts the known texts of which a setting turns the outcome from right to wrong, or leaves it wrong.
+    """
+
+    def __init__(self, judge: Judge, wanted: bool, breaks: Callable[[MatchCase], int], steps: int) -> None:
+        self._judge, self._wanted, self.breaks = judge, wanted, breaks
+        self.effort = Effort(steps)
+
+    def works(self, case: MatchCase) -> bool:
+        """Tell whether a setting does with the text what is wanted; one that is not tried any more does not."""
+        if not self.effort.spend(TRIED + len(case.expression) + len(case.text) // 8):
+            return False
+        found = self._judge(case)
+        if found is None:
+            self.effort.spend(SLOW)
+        if found is False and not self._wanted:
+            return is_readable(case)
+        return found is self._wanted
+
+    def working(self, offered: Iterable[Proposal], enough: int = ENOUGH) -> list[Working]:
+        """Return the proposals that work, those that break something too."""
+        found: list[Working] = []
+        unbroken: float | None = None
+        count = 0
+        for proposal in offered:
+            if (unbroken is not None and proposal.cost > unbroken + TOO_FAR) or self.effort.left < 0:
+                break
+            if self.works(proposal.case):
+                broken = self.breaks(proposal.case)
+                found.append(Working(proposal, broken, proposal.cost))
+                if not broken:
+                    unbroken = proposal.cost if unbroken is None else unbroken
+                    count += 1
+            if count >= enough:
+                break
+        return found
+
+
+def repairs_of(context: RepairContext, trial: Trial) -> list[Working]:
+    """Return the changes that make a text fit; two at once when no single one does and breaks nothing."""
+    offered = proposals(context, _most(context, trial))
+    found = trial.working(offered)
+    if any(not each.breaks for each in found):
+        return found
+    return [*_pairs(context, offered, trial), *found]
+
+
+def made_readable(case: MatchCase, beside: Beside, trial: Trial) -> list[Working]:
+    """Return the changes after which an expression that cannot be read fits a text, a second one with it if need be."""
+    offered = sorted(readable(case), key=lambda each: each.cost)
+    found = trial.working(offered)
+    if any(not each.breaks for each in found):
+        return found
+    for first in offered[:FOLLOWED]:
+        if trial.effort.left < 0 or len(found) >= MOST_WEIGHED:
+            break
+        scene = _scene(first.case, beside, trial.effort)
+        if scene is not None:
+            found += _followed(first, scene, trial)
+    return found
+
+
+def _most(context: RepairContext, trial: Trial) -> int:
+    """Return how many proposals can be tried with the steps that are left, and twice as many to be sure."""
+    return max(FOLLOWED, 2 * trial.effort.left // (TRIED + len(context.case.expression)))
+
+
+def _pairs(context: RepairContext, offered: list[Proposal], trial: Trial) -> list[Working]:
+    """Follow the single changes that bring the match furthest by a second change."""
+    helpful: list[tuple[int, Proposal, RepairContext]] = []
+    for proposal in offered[:FOLLOWED]:
+        if trial.effort.left < 0:
+            break
+        following = _scene(proposal.case, context.beside, trial.effort)
+        gained = 0 if following is None else _progress(following) - _progress(context)
+        if following is not None and (gained > 0 or proposal.case.reach != context.case.reach):
+            helpful.append((gained, proposal, following))
+    helpful.sort(key=lambda each: (each[1].cost - 0.1 * each[0], each[1].cost))
+    found: list[Working] = []
+    for _, first, following in helpful[:MOST_FOLLOWED]:
+        found += _followed(first, following, trial)
+        if trial.effort.left < 0:
+            break
+    return found
+
+
+def _followed(first: Proposal, scene: RepairContext, trial: Trial) -> list[Working]:
+    """Return what a second change makes of a first."""
+    found = []
+    for second in trial.working(proposals(scene, _most(scene, trial)), 3):
+        words = f"{first.words}; and {second.proposal.words}"
+        cost = first.cost + second.proposal.cost + COMBINED
+        found.append(Working(Proposal(second.proposal.case, words, cost), second.breaks, cost))
+    return found
+
+
+def _scene(case: MatchCase, beside: Beside, effort: Effort) -> RepairContext | None:
+    try:
+        parsed = parse(case.expression, case.flags)
+    except SyntaxFault:
+        return None
+    traced = trace(parsed, case.text, case.reach, steps=STEPS)
+    # Reading an expression takes some ten times as long as the engine does.
+    effort.spend(10 * len(case.expression) + traced.steps)
+    return RepairContext(case, parsed, traced, spots_of(parsed, traced), beside)
+
+
+def spots_of(parsed: Parsed, traced: Trace) -> tuple[Span, ...]:
+    """Return the spans of what was asked for; the end of the text is asked for by the whole of the expression."""
+    spans = (wanted.node.span for wanted in traced.wanted)
+    return tuple(parsed.tree.span if start == end == len(parsed.expression) else (start, end) for start, end in spans)
+
+
+def _progress(context: RepairContext) -> int:
+    left = len(context.case.text) - context.trace.furthest
+    return -left if context.trace.spans is None else 0
+
+
+def ranked(case: MatchCase, beside: Beside, found: list[Working], most: int) -> list[Working]:
+    """Return the changes to show, likeliest first."""
+    if not found:
+        return []
+    likely = sorted(found, key=lambda each: (each.breaks > 0, each.cost))[: 2 * MOST_WEIGHED]
+    near = neighbours((case.text, *beside.fitting))
+    before = _outcomes(case, near)
+    if before is None:
+        # An expression that takes long on texts near by would take long again and again.
+        near, before = [], []
+    empty = "" in (case.text, *beside.fitting) or fits(case.expression, case.flags, case.reach, "")
+    several = any(not fits(case.expression, case.flags, case.reach, each) for each in beside.fitting)
+    weighed = [_weighed(each, case, near, before, may_be_empty=empty, several=several) for each in likely]
+    weighed.sort(key=lambda each: (each.breaks > 0, each.cost + 0.3 * min(each.breaks, 5)))
+    return _worth_reading(case, weighed, most)
+
+
+def _weighed(
+    each: Working, case: MatchCase, near: Sequence[str], before: Sequence[bool], *, may_be_empty: bool, several: bool
+) -> Working:
+    made = each.proposal.case
+    if made.text != case.text:
+        # Where several texts do not fit, it is not the text that is the odd one out.
+        return replace(each, cost=each.cost + SEVERAL_MISSED) if several else each
+    after = _outcomes(made, near) or before
+    moved = sum(one != other for one, other in zip(before, after, strict=True)) / max(len(near), 1)
+    cost = each.cost + (WEIGHT if made.reach == case.reach else WEIGHT / 4) * moved
+    if not may_be_empty and fits(made.expression, made.flags, made.reach, ""):
+        cost += FITS_NOTHING
+    return replace(each, cost=cost)
+
+
+def _outcomes(case: MatchCase, texts: Sequence[str]) -> list[bool] | None:
+    """Tell of texts whether they fit, all of them not where the expression cannot be read; None where it takes long."""
+    if not is_readable(case):
+        return [False] * len(texts)
+    found = batch_of(case.expression, case.flags, case.reach, texts, NEAR_MILLISECONDS)
+    return [each is not None for each in found] if found is not None else None
+
+
+def neighbours(texts: Sequence[str], most: int = NEIGHBOURS) -> list[str]:
+    """Return texts near to some, a character left out, put in, doubled or exchanged; the same ones each time."""
+    chance = random.Random(0)
+    found: dict[str, None] = {}
+    for _ in range(2 * most):
+        text = chance.choice(texts)
+        at = chance.randrange(len(text) + 1)
+        own = text[at : at + 1]
+        other = chance.choice("a9Z-_ .,/é")
+        new = chance.choice(("", own + own, other, other + own, own.swapcase()))
+        made = text[:at] + new + text[at + 1 :]
+        if made not in texts:
+            found[made] = None
+        if len(found) >= most:
+            break
+    return list(found)
+
+
+def _worth_reading(case: MatchCase, weighed: list[Working], most: int) -> list[Working]:
+    """Leave out what takes the same texts as something before it, and changes to the text beyond the first."""
+    shown: list[Working] = []
+    texts = 0
+    for number, each in enumerate(weighed):
+        if len(shown) == most or (shown and each.cost > shown[0].cost + TOO_FAR and each.breaks >= shown[0].breaks):
+            break
+        changes_text = each.proposal.case.text != case.text
+        if changes_text and texts:
+            continue
+        if sum(_explanation(each) == _explanation(other) for other in shown) == MOST_ALIKE:
+            continue
+        if not changes_text and number < MOST_COMPARED and any(_is_same(each, other) for other in shown):
+            continue
+        texts += changes_text
+        shown.append(each)
+    return shown
+
+
+def _explanation(each: Working) -> str:
+    """Return what a change says is amiss, without what it puts there."""
+    return each.proposal.words.rpartition(": ")[0] or each.proposal.words
+
+
+def _is_same(one: Working, other: Working) -> bool:
+    """Tell whether two changes are known to take the same texts."""
+    first, second = one.proposal.case, other.proposal.case
+    if first.text != second.text or len(first.expression) + len(second.expression) > 400:
+        return False
+    from fieldstick.analysis.automaton.asked import Reading
+    from fieldstick.analysis.relation import relation_of
+
+    try:
+        found = relation_of(
+            Reading(first.expression, first.reach, first.flags), Reading(second.expression, second.reach, second.flags)
+        )
+    except FieldstickError:
+        return False
+    return found.relation == "same"
+
+
+def breaks_by_engine(beside: Beside) -> Callable[[MatchCase], int]:
+    """Return what counts the known texts of which a setting leaves, or makes, the outcome wrong."""
+
+    def count(case: MatchCase) -> int:
+        wrong = sum(not fits(case.expression, case.flags, case.reach, each) for each in beside.fitting)
+        return wrong + sum(fits(case.expression, case.flags, case.reach, each) for each in beside.unfitting)
+
+    return count
+
+
+__all__ = ["Trial", "Working", "breaks_by_engine", "made_readable", "neighbours", "ranked", "repairs_of", "spots_of"]

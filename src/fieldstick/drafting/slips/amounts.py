@@ -1,0 +1,195 @@
+"""Quantifiers that are too tight, missing, or meant for another piece; pieces that need not be there."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.context import Proposal, quantifier
+from fieldstick.drafting.phrases import phrase
+from fieldstick.syntax.tree import (
+    Alternation,
+    Anchor,
+    Character,
+    CharClass,
+    Dot,
+    Group,
+    Node,
+    Repeat,
+    Sequence,
+    Shorthand,
+    literal_of,
+    spelled,
+    without_asides,
+)
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.drafting.context import RepairContext
+
+
+LONGEST_QUANTIFIED = 10
+"""Items before a quantifier that it is tried to have been meant for."""
+
+LONGEST_OPTIONAL = 5
+"""Items in a row that are tried as one optional piece."""
+
+
+def bounds(context: RepairContext) -> Iterator[Proposal]:
+    """A quantifier too tight by a little."""
+    for node in context.nodes:
+        if not isinstance(node, Repeat):
+            continue
+        near = context.near(node) / 2
+        start = node.span[1] - len(node.quantifier)
+        mark = {"greedy": "", "lazy": "?", "possessive": "+"}[node.mode]
+        for least, most, cost in _looser(node):
+            new = quantifier(least, most) + mark
+            item = phrase(node.item, context.parsed.flags, short=True)
+            words = f"{node.quantifier} is too tight for {item}: {new}"
+            yield context.splice((start, node.span[1]), new, words, cost + near)
+        if node.mode == "possessive":
+            new = node.quantifier[:-1]
+            words = f"{node.quantifier} gives nothing back: {new}"
+            yield context.splice((start, node.span[1]), new, words, 0.7 + near)
+
+
+def _looser(node: Repeat) -> Iterator[tuple[int, int | None, float]]:
+    for step in (1, 2, 3):
+        if node.most is not None and node.most > 1:
+            yield node.least, node.most + step, 0.9 + 0.15 * step
+            if node.least == node.most:
+                yield node.least + step, node.most + step, 0.98 + 0.15 * step
+        if node.least - step >= 1:
+            yield node.least - step, node.most, 0.9 + 0.15 * step
+            if node.least == node.most:
+                yield node.least - step, node.least - step, 0.98 + 0.15 * step
+    if node.least == 1 and node.most is None:
+        yield 0, None, 1.0
+    if (node.least, node.most) == (0, 1):
+        yield 0, None, 1.4
+    if node.most is not None and node.most > 1:
+        yield node.least, None, 1.5
+    if node.least > 1:
+        yield 1, node.most, 1.45
+        yield 0, node.most, 1.6
+
+
+def more_of_it(context: RepairContext) -> Iterator[Proposal]:
+    """One character asked for where several stand."""
+    repeated = {node.item.span for node in context.nodes if isinstance(node, Repeat)}
+    for node in context.nodes:
+        if (
+            not isinstance(node, Shorthand | CharClass | Dot)
+            or node.span in repeated
+            or context.facts.is_in_class(node)
+        ):
+            continue
+        near = context.near(node) / 2
+        words = f"{spelled(node)} takes one character alone: {spelled(node)}+"
+        yield context.splice(node.span, spelled(node) + "+", words, 1.2 + near)
+
+
+def optional(context: RepairContext) -> Iterator[Proposal]:
+    """A piece that the text does not have, made optional."""
+    for node in context.nodes:
+        if isinstance(node, Sequence):
+            yield from _optional_runs(context, without_asides(node.items))
+            continue
+        near = context.near(node)
+        fit_for_it = isinstance(node, Group | CharClass | Shorthand | Character | Dot) and near < 0.5
+        if fit_for_it and not context.facts.is_in_class(node) and not context.facts.is_repeated(node):
+            piece = spelled(node)
+            words = f"{phrase(node, context.parsed.flags, short=True)} need not be there: {piece}?"
+            likely = (1.05 if isinstance(node, Group) else 1.25) + _shortening(context)
+            yield context.splice(node.span, f"{piece}?", words, likely + near)
+
+
+def _optional_runs(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Proposal]:
+    expression = context.case.expression
+    for start in range(len(items)):
+        if context.near(items[start]) > 0.5:
+            continue
+        for end in range(start + 2, min(start + LONGEST_OPTIONAL, len(items)) + 1):
+            span = (items[start].span[0], items[end - 1].span[1])
+            piece = expression[slice(*span)]
+            # A mark with what follows it (.5, /3, -R) comes and goes as one.
+            mark = literal_of(items[start])
+            marked = mark is not None and not mark.isalnum()
+            cut = _cuts_word(items, start) + _cuts_word(items, end)
+            cost = (
+                (1.1 if marked else 1.3)
+                + 0.05 * (end - start)
+                + context.near(items[start])
+                + 0.2 * cut
+                + _shortening(context)
+            )
+            yield context.splice(span, f"(?:{piece})?", f"{piece} need not be there: (?:{piece})?", cost)
+
+
+def _shortening(context: RepairContext) -> float:
+    """Return what an option costs more where a match may end early: there it fits by taking less of the text."""
+    return 0.25 if context.case.reach != "whole" else 0.0
+
+
+def _cuts_word(items: tuple[Node, ...], at: int) -> bool:
+    """Tell whether a place between items lies in a word that is spelled out."""
+    around = [each.item if isinstance(each, Repeat) else each for each in items[at - 1 : at + 1]]
+    beside = [literal_of(each) for each in around] if 0 < at < len(items) else []
+    return len(beside) == 2 and all(each is not None and each.isalnum() for each in beside)
+
+
+def quantifier_for_several(context: RepairContext) -> Iterator[Proposal]:
+    """A quantifier that was meant for more than the one item before it."""
+    expression = context.case.expression
+    for node in context.nodes:
+        items = without_asides(node.items) if isinstance(node, Sequence) else ()
+        for index, item in enumerate(items):
+            if not isinstance(item, Repeat) or isinstance(item.item, Group):
+                continue
+            mark = item.quantifier
+            if item.mode != "greedy":
+                # Of two quantifiers the second was meant for more than the first.
+                mark = item.quantifier[-1]
+            bare_end = item.span[1] - len(mark)
+            near = context.near(item) / 2
+            for count in range(1, min(index, LONGEST_QUANTIFIED) + 1):
+                start = items[index - count].span[0]
+                if count > 4 and _cuts_word(items, index - count):
+                    continue
+                piece = expression[start:bare_end]
+                words = f"{mark} is meant for {piece}: (?:{piece}){mark}"
+                new = f"(?:{piece}){mark}"
+                yield context.splice(
+                    (start, item.span[1]),
+                    new,
+                    words,
+                    0.95 + 0.1 * min(count, 3) + 0.2 * _cuts_word(items, index - count) + near,
+                )
+
+
+def separators(context: RepairContext) -> Iterator[Proposal]:
+    """A mark that comes and goes with what follows it: `-(?:\\d)?` for `(?:-\\d)?`."""
+    expression = context.case.expression
+    for one, other in context.pairs():
+        if not isinstance(other, Repeat) or other.least > 0 or isinstance(one, Repeat | Anchor):
+            continue
+        mark = literal_of(one)
+        if mark is None:
+            continue
+        item, once = other.item, (other.least, other.most) == (0, 1)
+        plain = isinstance(item, Group) and item.kind == "plain"
+        inner = spelled(item.body) if plain and isinstance(item, Group) and once else spelled(item)
+        if plain and isinstance(item, Group) and isinstance(item.body, Alternation):
+            inner = spelled(item)
+        amounts = [""] if once else ["+", other.quantifier]
+        if once and isinstance(item, Shorthand | CharClass | Dot):
+            amounts = ["", "+", "?"]
+        for rank, amount in enumerate(amounts):
+            piece = f"{expression[slice(*one.span)]}{inner}{amount}"
+            words = f"{mark} comes and goes with what follows it: (?:{piece})?"
+            cost = (0.9 if not mark.isalnum() else 1.1) + 0.1 * rank + context.near(one) / 2
+            yield context.splice((one.span[0], other.span[1]), f"(?:{piece})?", words, cost)
+
+
+RULES = (separators, bounds, more_of_it, optional, quantifier_for_several)

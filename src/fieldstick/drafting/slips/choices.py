@@ -1,0 +1,71 @@
+"""Options that reach further than was meant, and words spelled in a class."""
+
+from __future__ import annotations
+
+from itertools import groupby
+from typing import TYPE_CHECKING
+
+from fieldstick.syntax.tree import Alternation, Character, CharClass, Node, Sequence, spelled, without_asides
+
+MOST_BRACKETED = 8
+"""Places on each side of a bar at which options are tried to begin or end."""
+
+MOST_LETTERS = 8
+"""Characters of an option up to which it is cut between letters too."""
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.drafting.context import Proposal, RepairContext
+
+
+def alternation(context: RepairContext) -> Iterator[Proposal]:
+    """Options that reach further than was meant, and words spelled in a class."""
+    for node in context.nodes:
+        if isinstance(node, Alternation):
+            yield from narrower_options(context, node)
+        elif isinstance(node, CharClass) and not node.negated:
+            inner = spelled(node)[1:-1]
+            near = context.near(node) / 2
+            if "|" in inner:
+                yield context.splice(
+                    node.span, f"(?:{inner})", f"{spelled(node)} is meant as alternatives: (?:{inner})", 0.6 + near
+                )
+            elif inner.isalpha() and len(inner) > 2:
+                yield context.splice(node.span, inner, f"{spelled(node)} is meant as the word {inner}", 1.2 + near)
+
+
+def narrower_options(context: RepairContext, node: Alternation, *, within_words: bool = True) -> Iterator[Proposal]:
+    """Options that should end, or begin, nearer to the bar: each way of bracketing what stands beside it."""
+    first, *_, last = node.options
+    expression = context.case.expression
+    starts, ends = ([each for each in _pieces(option) if within_words or not each[2]] for option in (first, last))
+    for left in starts[-MOST_BRACKETED:] if len(starts) > MOST_BRACKETED else starts:
+        for right in ends[:MOST_BRACKETED][::-1]:
+            span = (left[0], right[1])
+            if span == node.span == (0, len(expression)):
+                continue
+            piece = expression[slice(*span)]
+            both = left != starts[0] and right != ends[-1]
+            cost = 0.8 + 0.2 * both + 0.005 * (span[0] - node.span[0] + node.span[1] - span[1])
+            cost += 0.15 * (left[2] + right[2])
+            yield context.splice(span, f"(?:{piece})", f"the options are meant to be {piece} alone: (?:{piece})", cost)
+
+
+def _pieces(option: Node) -> list[tuple[int, int, bool]]:
+    """Return where an option may be cut: its items, words and runs of digits whole; and its letters, told as such."""
+    items = without_asides(option.items) if isinstance(option, Sequence) else (option,)
+    found: list[tuple[int, int, bool]] = []
+    for is_word, run in groupby(items, key=lambda each: isinstance(each, Character) and each.character.isalnum()):
+        several = list(run)
+        if not is_word:
+            found += [(*each.span, False) for each in several]
+            continue
+        found.append((several[0].span[0], several[-1].span[1], False))
+    letters = [(*each.span, True) for each in items if isinstance(each, Character) and each.character.isalnum()]
+    return sorted(
+        {*found, *(each for each in letters if len(items) <= MOST_LETTERS and (*each[:2], False) not in found)}
+    )
+
+
+RULES = (alternation,)

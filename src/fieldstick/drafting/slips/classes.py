@@ -1,0 +1,139 @@
+"""Classes that lack a character, or shut one out."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.context import Proposal, class_spelling, with_members
+from fieldstick.drafting.phrases import character_words
+from fieldstick.syntax.tree import Character, CharClass, Range, Shorthand, spelled
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.drafting.context import RepairContext
+
+
+MOST_MARKS = 4
+"""Different marks of a text that classes are tried with."""
+
+
+def classes(context: RepairContext) -> Iterator[Proposal]:
+    """A class that lacks a character, or a negated one that shuts it out."""
+    if not context.found:
+        return
+    for node in context.nodes:
+        near = context.near(node)
+        if near > 0.5 or context.facts.is_in_class(node):
+            continue
+        if isinstance(node, CharClass) and not node.negated:
+            yield from _longer_range(context, node, near)
+            yield from _wider_class(context, node, near)
+        elif isinstance(node, CharClass):
+            items = [
+                item for item in node.items if not (isinstance(item, Character) and item.character == context.found)
+            ]
+            if items and len(items) < len(node.items):
+                inner = "".join(map(spelled, items))
+                words = f"{spelled(node)} shuts out {character_words(context.found)}: [^{inner}]"
+                yield context.splice(node.span, f"[^{inner}]", words, 1.0 + near)
+        elif isinstance(node, Shorthand) and len(node.spelling) == 2 and not node.negated:
+            # Digits and what follows them are parted by a blank more often than digits hold one.
+            doubt = 0.35 if node.name == "digit" and context.found.isspace() else 0.0
+            yield _with_character(context, node, context.found, 1.15 + near + doubt)
+
+
+def classes_elsewhere(context: RepairContext) -> Iterator[Proposal]:
+    """A class that lacks a mark of the text, where something else took it and the match stopped further on."""
+    marks = [each for each in dict.fromkeys(context.case.text) if not each.isalnum() and not each.isspace()]
+    for node in context.nodes:
+        if isinstance(node, Shorthand | CharClass) and not node.negated and context.facts.is_repeated(node):
+            for mark in marks[:MOST_MARKS]:
+                yield _with_character(context, node, mark, 1.35 + context.near(node) / 4)
+
+
+def _with_character(context: RepairContext, node: Shorthand | CharClass, character: str, cost: float) -> Proposal:
+    inner = node.spelling if isinstance(node, Shorthand) else spelled(node)[1:-1]
+    new = f"[{with_members(inner, class_spelling(character))}]"
+    return context.splice(node.span, new, f"{spelled(node)} lacks {character_words(character)}: {new}", cost)
+
+
+def _longer_range(context: RepairContext, node: CharClass, near: float) -> Iterator[Proposal]:
+    """A range that ends too early, or begins too late: `A-F` for `A-G`; all letters, or digits, where it is of some."""
+    found = context.found
+    for item in node.items:
+        if not isinstance(item, Range):
+            continue
+        low, high = item.first.character, item.last.character
+        same = [kind for kind in ("az", "AZ", "09") if all(kind[0] <= each <= kind[1] for each in (low, high, found))]
+        if not same:
+            continue
+        longer = f"{min(low, found)}-{max(high, found)}"
+        beside = 1 in (ord(low) - ord(found), ord(found) - ord(high))
+        words = f"{spelled(item)} ends before {character_words(found)}: {longer}"
+        yield context.splice(item.span, longer, words, (0.85 if beside else 1.1) + near)
+        if longer != "-".join(same[0]):
+            words = f"{spelled(item)} lacks {character_words(found)}: {'-'.join(same[0])}"
+            yield context.splice(item.span, "-".join(same[0]), words, 0.95 + near)
+
+
+def _wider_class(context: RepairContext, node: CharClass, near: float) -> Iterator[Proposal]:
+    found, inner = context.found, spelled(node)[1:-1]
+    near += 0.35 * (found.isspace() and not context.facts.is_repeated(node))
+    single = 1.3 if found.isalnum() and any(isinstance(item, Range) for item in node.items) else 0.85
+    for added, cost in ((class_spelling(found), single), *((each, 1.0) for each in _kinds(found, node))):
+        new = f"[{with_members(inner, added)}]"
+        yield context.splice(node.span, new, f"{spelled(node)} lacks {character_words(found)}: {new}", cost + near)
+
+
+def _kinds(found: str, node: CharClass) -> Iterator[str]:
+    ranges = [item for item in node.items if isinstance(item, Range)]
+    if any(item.first.character.islower() for item in ranges) and found.islower():
+        return
+    if any(item.first.character.isupper() for item in ranges) and found.isupper():
+        return
+    if found.isascii() and ranges:
+        if found.isupper():
+            yield "A-Z"
+        elif found.islower():
+            yield "a-z"
+        elif found.isdigit():
+            yield "0-9"
+    elif found.isalpha():
+        yield "\\w"
+
+
+def inverted(context: RepairContext) -> Iterator[Proposal]:
+    """A class that was meant the other way round."""
+    for node in context.nodes:
+        if isinstance(node, CharClass) and not context.facts.is_in_class(node):
+            inner = spelled(node)[1:-1].removeprefix("^")
+            new = f"[{inner}]" if node.negated else f"[^{inner}]"
+            words = f"{spelled(node)} is meant the other way round: {new}"
+            marks = not any(each.isalnum() for each in inner.replace("\\n", "").replace("\\t", ""))
+            likely = 1.0 if node.negated or (marks and context.facts.is_repeated(node)) else 1.25
+            yield context.splice(node.span, new, words, likely + context.near(node) / 4)
+
+
+def other_case(context: RepairContext) -> Iterator[Proposal]:
+    """A range of letters of the other case."""
+    for node in context.nodes:
+        around = context.facts.parents.get(node)
+        if isinstance(around, CharClass) and around.negated:
+            continue
+        if isinstance(node, Range) and node.first.character.isalpha() and node.first.character.isascii():
+            new = spelled(node).swapcase()
+            words = f"{spelled(node)} is meant as {new}"
+            yield context.splice(node.span, new, words, (0.85 if context.all_alike else 1.15) + context.near(node) / 4)
+
+
+def hyphen_in_range(context: RepairContext) -> Iterator[Proposal]:
+    """A hyphen between two marks that makes a range of them."""
+    for node in context.nodes:
+        if isinstance(node, Range) and not (node.first.character.isalnum() and node.last.character.isalnum()):
+            new = f"{spelled(node.first)}\\-{spelled(node.last)}"
+            words = f"{spelled(node)} is a range; the hyphen itself is \\-: {new}"
+            yield context.splice(node.span, new, words, 0.8)
+
+
+RULES = (inverted, other_case, hyphen_in_range, classes, classes_elsewhere)

@@ -1,0 +1,183 @@
+"""Slips of notation: braces, escapes and backslashes, shorthands."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+
+from fieldstick.drafting.context import Proposal, escaped
+from fieldstick.drafting.phrases import character_words, phrase
+from fieldstick.syntax.tree import Alternation, Anchor, Aside, Character, CharClass, Group, Repeat, Shorthand, spelled
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.drafting.context import RepairContext
+    from fieldstick.syntax.tree import Span
+
+
+MOST_IN_CLASS = 30
+"""Characters after a class up to which another closing bracket may be its own."""
+
+_BOUNDS_MISWRITTEN = re.compile(r"\{\s*(\d+)\s*(?:[-;:]|\.\.|, | ,)\s*(\d*)\s*\}")
+
+
+def braces(context: RepairContext) -> Iterator[Proposal]:
+    """`(3)` written for `{3}`, and `[3]` too."""
+    for before, node in context.pairs():
+        inner = spelled(node)[1:-1]
+        counted = inner.replace(",", "", 1).isdigit() and not isinstance(before, Repeat)
+        if counted and isinstance(node, Group | CharClass) and (not isinstance(node, Group) or node.opening == "("):
+            bounds = f"{{{inner}}}"
+            yield context.splice(
+                node.span, bounds, f"{spelled(node)} is meant as a quantifier: {bounds}", 0.5 + context.near(node) / 5
+            )
+
+
+def written_bounds(context: RepairContext) -> Iterator[Proposal]:
+    """`{3-5}` or `{3, 5}` written for `{3,5}`."""
+    for found in _BOUNDS_MISWRITTEN.finditer(context.case.expression):
+        bounds = f"{{{found[1]},{found[2]}}}"
+        yield context.splice(found.span(), bounds, f"{found[0]} is meant as a quantifier: {bounds}", 0.5)
+
+
+def shorthand_case(context: RepairContext) -> Iterator[Proposal]:
+    for node in context.nodes:
+        if isinstance(node, Shorthand) and len(node.spelling) == 2:
+            other = node.spelling.swapcase()
+            meant = phrase(replace(node, negated=not node.negated), context.parsed.flags, short=True)
+            words = f"{node.spelling} is meant as {other}: {meant}"
+            likely = 0.8 if node.negated else 1.05 if context.facts.is_repeated(node) else 1.3
+            yield context.splice(node.span, other, words, likely + context.near(node) / 2)
+        elif isinstance(node, Anchor) and node.spelling in ("\\b", "\\B"):
+            yield context.splice(
+                node.span, node.spelling.swapcase(), f"{node.spelling} is meant as {node.spelling.swapcase()}", 1.4
+            )
+
+
+def escapes(context: RepairContext) -> Iterator[Proposal]:
+    """Characters that mean something, written for themselves."""
+    expression = context.case.expression
+    for node in context.nodes:
+        near = context.near(node) / 2
+        if isinstance(node, Repeat) and node.quantifier[0] in "*+?{":
+            start = node.span[1] - len(node.quantifier)
+            shown = expression[start : node.span[1]]
+            literal = "".join(escaped(each) for each in shown)
+            if shown in context.case.text or shown[0] in context.case.text:
+                yield context.splice(
+                    (start, node.span[1]), literal, f"{shown} is meant as itself: {literal}", 0.7 + near
+                )
+                if len(shown) == 2:
+                    first = escaped(shown[0]) + shown[1]
+                    yield context.splice(
+                        (start, node.span[1]), first, f"{shown[0]} is meant as itself: {first}", 0.75 + near
+                    )
+        elif isinstance(node, Anchor) and node.spelling in "^$" and node.spelling in context.case.text:
+            yield context.splice(
+                node.span, "\\" + node.spelling, f"{node.spelling} is meant as itself: \\{node.spelling}", 0.7 + near
+            )
+        elif isinstance(node, Group) and node.opening == "(" and "(" in context.case.text:
+            yield context.splice(
+                node.span, f"\\({spelled(node.body)}\\)", "the parentheses are meant as themselves: \\( \\)", 0.7 + near
+            )
+            yield context.splice(
+                node.span, f"\\(({spelled(node.body)})\\)", "the parentheses stand in the text too: \\( \\)", 1.3 + near
+            )
+        elif isinstance(node, CharClass) and "[" in context.case.text:
+            inner = expression[node.span[0] + 1 : node.span[1] - 1]
+            yield context.splice(
+                node.span, f"\\[{inner}\\]", "the brackets are meant as themselves: \\[ \\]", 0.7 + near
+            )
+        elif isinstance(node, Alternation) and "|" in context.case.text:
+            options = [spelled(option) for option in node.options]
+            yield context.splice(node.span, "\\|".join(options), "| is meant as itself: \\|", 0.7 + near)
+
+
+def backslashes(context: RepairContext) -> Iterator[Proposal]:
+    """A backslash forgotten, doubled, or the wrong way round."""
+    for node in context.nodes:
+        near = context.near(node) / 2
+        letter = node.item if isinstance(node, Repeat) else node
+        if isinstance(letter, Character) and letter.spelling in ("d", "w", "s", "D", "W", "S"):
+            cost = 0.8 if isinstance(node, Repeat) else 1.1
+            words = f"{letter.spelling} is meant as \\{letter.spelling}"
+            yield context.splice(letter.span, "\\" + letter.spelling, words, cost + near)
+        if isinstance(node, Character) and node.spelling in (r"\.", r"\*", r"\+", r"\?", r"\|", r"\^", r"\$"):
+            bare = node.spelling[1]
+            cost = 1.0 if bare in "*+?|" else 0.85 if context.facts.is_repeated(node) else 1.3
+            yield context.splice(node.span, bare, f"{node.spelling} is meant without its backslash", cost + near)
+        if isinstance(node, Character) and node.spelling == r"\(":
+            yield from _unescaped_pair(context, node, near)
+    for one, other in context.pairs():
+        letter = other.item if isinstance(other, Repeat) else other
+        slash = isinstance(one, Character) and one.spelling in ("\\\\", "/")
+        if slash and isinstance(letter, Character) and letter.spelling in ("d", "w", "s", "b", "."):
+            span = (one.span[0], letter.span[1])
+            meant = "\\" + letter.spelling
+            words = f"{spelled(one)}{letter.spelling} is meant as {meant}"
+            yield context.splice(span, meant, words, 0.8 + context.near(one) / 2)
+
+
+def _unescaped_pair(context: RepairContext, opening: Character, near: float) -> Iterator[Proposal]:
+    expression = context.case.expression
+    closing = expression.find(r"\)", opening.span[1])
+    if closing > 0:
+        inner = expression[opening.span[1] : closing]
+        span = (opening.span[0], closing + 2)
+        yield context.splice(span, f"({inner})", "the parentheses are meant as a group", 1.2 + near)
+
+
+def blanks_in_verbose(context: RepairContext) -> Iterator[Proposal]:
+    if "verbose" not in context.parsed.flags:
+        return
+    for node in context.nodes:
+        if isinstance(node, Aside) and node.kind == "blank":
+            yield context.splice(node.span, "\\ ", "a blank is left out in verbose notation: write '\\ '", 1.0)
+
+
+def brackets_in_class(context: RepairContext) -> Iterator[Proposal]:
+    """A class that was closed too early, by a bracket that was meant as itself: `[()[],.]`."""
+    expression = context.case.expression
+    for node in context.nodes:
+        if not isinstance(node, CharClass):
+            continue
+        end = expression.find("]", node.span[1])
+        if 0 <= end - node.span[1] <= MOST_IN_CLASS and "[" not in expression[node.span[1] : end]:
+            inner = re.sub(r"(?<!\\)([\[\]])", r"\\\1", expression[node.span[0] + 1 : end])
+            words = f"the brackets are meant as themselves in the class: [{inner}]"
+            yield context.splice((node.span[0], end + 1), f"[{inner}]", words, 0.75)
+
+
+def everywhere(context: RepairContext) -> Iterator[Proposal]:
+    """One slip made again and again, mended at all places at once."""
+    expression = context.case.expression
+    changes: dict[str, list[tuple[Span, str]]] = {}
+    for node in context.nodes:
+        if isinstance(node, Group) and node.opening == "(" and spelled(node.body).replace(",", "", 1).isdigit():
+            changes.setdefault("(n) is meant as {n}", []).append((node.span, f"{{{spelled(node.body)}}}"))
+        elif isinstance(node, Character) and node.spelling in ("d", "w", "s") and not context.facts.is_in_class(node):
+            if context.facts.is_repeated(node) or node.spelling == "d":
+                what = f"{node.spelling} is meant as \\{node.spelling}"
+                changes.setdefault(what, []).append((node.span, "\\" + node.spelling))
+        elif isinstance(node, Shorthand) and len(node.spelling) == 2 and node.negated:
+            what = f"{node.spelling} is meant as {node.spelling.lower()}"
+            changes.setdefault(what, []).append((node.span, node.spelling.lower()))
+        elif isinstance(node, Repeat) and node.quantifier in ("?", "+", "*") and node.quantifier in context.case.text:
+            what = f"{node.quantifier} is meant as itself"
+            changes.setdefault(what, []).append(((node.span[1] - 1, node.span[1]), "\\" + node.quantifier))
+        elif isinstance(node, Character) and node.spelling in "-\u2013\u2212" and not context.facts.is_in_class(node):
+            for dash in ("-", "\u2013", "\u2212"):
+                if dash != node.spelling and dash in context.case.text:
+                    changes.setdefault(f"{character_words(dash)} stands in the text", []).append((node.span, dash))
+    for what, places in changes.items():
+        if len(places) > 1:
+            made = expression
+            for (start, end), new in sorted(places, reverse=True):
+                made = made[:start] + new + made[end:]
+            yield Proposal(replace(context.case, expression=made), f"{what}, each time", 0.65)
+
+
+RULES = (everywhere, brackets_in_class, braces, written_bounds, shorthand_case, escapes, backslashes, blanks_in_verbose)

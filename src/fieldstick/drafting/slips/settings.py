@@ -1,0 +1,69 @@
+"""Flags, reach and anchors that are not what was meant."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+
+from fieldstick.drafting.context import Proposal
+from fieldstick.drafting.phrases import phrase
+from fieldstick.engines.probing import compiled_by_engine, found_within
+from fieldstick.syntax.tree import Anchor, Look, spelled
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.drafting.context import RepairContext
+    from fieldstick.engines.protocol import Reach
+
+
+def flags(context: RepairContext) -> Iterator[Proposal]:
+    now = context.parsed.flags
+    if "ignore-case" not in now:
+        case = replace(context.case, flags=context.case.flags | {"ignore-case"})
+        yield Proposal(case, "ignore case (flag ignore-case)", 0.9)
+    if "dotall" not in now and "\n" in context.case.text:
+        case = replace(context.case, flags=context.case.flags | {"dotall"})
+        yield Proposal(case, "let the dot take line feeds too (flag dotall)", 0.95)
+    if "multiline" not in now and "\n" in context.case.text:
+        case = replace(context.case, flags=context.case.flags | {"multiline"})
+        yield Proposal(case, "let ^ and $ stand at every line (flag multiline)", 1.0)
+    if "ascii" in now and not context.case.text.isascii():
+        case = replace(context.case, flags=context.case.flags - {"ascii"})
+        yield Proposal(case, "let \\d and \\w know other alphabets (without the flag ascii)", 1.2)
+    if "verbose" in context.case.flags:
+        case = replace(context.case, flags=context.case.flags - {"verbose"})
+        yield Proposal(case, "take blanks in the expression as themselves (without the flag verbose)", 1.2)
+
+
+def wider_reach(context: RepairContext) -> Iterator[Proposal]:
+    """The whole text asked for, where a match lies in it; likelier where blanks part the match from what is beside."""
+    wider: dict[str, tuple[tuple[Reach, float], ...]] = {
+        "whole": (("start", 0.05), ("anywhere", 0.0)),
+        "start": (("anywhere", 0.0),),
+        "anywhere": (),
+    }
+    text = context.case.text
+    compiled = compiled_by_engine(context.case.expression, context.case.flags) if wider[context.case.reach] else None
+    found = found_within(compiled, text) if compiled is not None else None
+    if found is None:
+        return
+    start, end = found
+    parted = text[start - 1 : start].strip() == "" and text[end : end + 1].strip() == "" and end > start
+    for reach, more in wider[context.case.reach]:
+        words = "let it match at the start of the text" if reach == "start" else "let it match anywhere in the text"
+        cost = (1.2 if parted else 1.6) + more
+        yield Proposal(replace(context.case, reach=reach), f"{words} (reach {reach})", cost)
+
+
+def anchors(context: RepairContext) -> Iterator[Proposal]:
+    for node in context.nodes:
+        if isinstance(node, Anchor):
+            words = f"without {node.spelling}, which asks for {phrase(node, context.parsed.flags)}"
+            yield context.splice(node.span, "", words, 1.1 + context.near(node) / 2)
+        elif isinstance(node, Look):
+            yield context.splice(node.span, "", f"without {spelled(node)}", 1.9 + context.near(node) / 2)
+
+
+RULES = (flags, wider_reach, anchors)

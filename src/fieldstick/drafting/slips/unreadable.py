@@ -1,0 +1,242 @@
+"""Expressions that cannot be read: each way of making one readable by a change of one place."""
+
+from __future__ import annotations
+
+import re
+from difflib import get_close_matches
+from itertools import groupby
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+
+from fieldstick.drafting.context import MatchCase, Proposal, escaped
+from fieldstick.drafting.slips.wrapping import laid_out, unwrapped
+from fieldstick.engines.probing import compiled_by_engine
+from fieldstick.errors import SyntaxFault
+from fieldstick.syntax.parser import parse
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+LONGEST = 400
+"""Code points of an expression up to which a parenthesis is put at each place of it; further ones near the fault."""
+
+MOST_WRAPPED = 5
+"""Pieces before a second quantifier that it may have been meant for."""
+
+_TOKEN = re.compile(
+    r"\\.|\[\^?\]?(?:\\.|[^\]\\])*\]|\(\?(?:P?<\w*>|P=\w*|[a-zA-Z-]*:?|<?[=!]|#[^)]*|>|\()|\{\d*,?\d*\}[?+]?|.",
+    re.DOTALL,
+)
+_RANGE = re.compile(r"(\\.|[^\\\]])-(\\.|[^\\\]])")
+_NAMED = re.compile(r"\(\?P?<(\w+)>")
+_REFERENCE = re.compile(r"\\([1-9]\d?)|\(\?P=(\w+)\)|\\k<(\w+)>")
+_QUANTIFIERS = re.compile(r"(?<!\\)([*+?]|\{\d*,?\d*\})((?:[*+?]|\{\d*,?\d*\}|\(\d+\))+)")
+
+
+def readable(case: MatchCase) -> Iterator[Proposal]:
+    """Yield changes of an expression that cannot be read after which it can, each once."""
+    seen = {case.expression}
+    for rule in (unwrapped, laid_out, *_RULES):
+        for each in rule(case):
+            if each.case.expression not in seen or each.case.flags != case.flags:
+                seen.add(each.case.expression)
+                if is_readable(each.case):
+                    yield each
+
+
+def is_readable(case: MatchCase) -> bool:
+    """Tell whether an expression can be read, by the engine too."""
+    try:
+        parse(case.expression, case.flags)
+    except (SyntaxFault, RecursionError):
+        return False
+    return compiled_by_engine(case.expression, case.flags) is not None
+
+
+def fault_of(case: MatchCase) -> SyntaxFault | None:
+    """Return why an expression cannot be read; None where it can."""
+    try:
+        parse(case.expression, case.flags)
+    except SyntaxFault as fault:
+        return fault
+    return None
+
+
+def _spliced(case: MatchCase, start: int, end: int, new: str, words: str, cost: float) -> Proposal:
+    expression = case.expression
+    return Proposal(replace(case, expression=expression[:start] + new + expression[end:]), words, cost)
+
+
+def _tokens(expression: str) -> list[tuple[int, int, str]]:
+    return [(found.start(), found.end(), found[0]) for found in _TOKEN.finditer(expression)]
+
+
+def _marks_escaped(case: MatchCase) -> Iterator[Proposal]:
+    """A mark, or a run of them, that was meant as itself."""
+    tokens = [each for each in _tokens(case.expression) if each[2] in "()[]{}*+?|" or each[2].startswith(("(?", "["))]
+    for start, _, token in tokens:
+        mark = token[0]
+        likely = 0.7 if mark in case.text else 1.5
+        words = f"{mark} is meant as itself: \\{mark}"
+        yield _spliced(case, start, start + 1, "\\" + mark, words, likely)
+    for mark in dict.fromkeys(token[0] for *_, token in tokens):
+        several = [start for start, _, token in tokens if token[0] == mark]
+        if len(several) > 1:
+            changed = case.expression
+            for start in reversed(several):
+                changed = changed[:start] + "\\" + changed[start:]
+            cost = 0.75 if mark in case.text else 1.6
+            yield Proposal(replace(case, expression=changed), f"each {mark} is meant as itself: \\{mark}", cost)
+    for _, run in groupby(_tokens(case.expression), key=lambda each: each[2] in ("*", "+", "?", "(", ")", "|", ".")):
+        pieces = list(run)
+        start, end = pieces[0][0], pieces[-1][1]
+        marks = case.expression[start:end]
+        if len(pieces) > 1 and not marks.isalnum() and all(token in "*+?()|." for *_, token in pieces):
+            literal = "".join(map(escaped, marks))
+            cost = 0.65 if marks in case.text else 1.4
+            yield _spliced(case, start, end, literal, f"{marks} is meant as itself: {literal}", cost)
+            for first in range(1, len(marks)):
+                # The last mark may be a quantifier of the ones before it.
+                some = "".join(map(escaped, marks[:first])) + marks[first:]
+                near = 0.7 if marks[:first] in case.text else 1.5
+                yield _spliced(case, start, end, some, f"{marks[:first]} is meant as itself: {some}", near)
+    for found in re.finditer(r"(?<!\\)([*+?|.])\1+", case.expression):
+        literal = "".join(map(escaped, found[0]))
+        cost = 0.65 if found[0] in case.text else 0.95
+        yield _spliced(case, *found.span(), literal, f"{found[0]} is meant as itself: {literal}", cost)
+    pairs = {"(": ")", "[": "]", "{": "}"}
+    for one, other in pairs.items():
+        start, end = case.expression.find(one), case.expression.rfind(other)
+        if 0 <= start < end and one in case.text and other in case.text:
+            inner = case.expression[start + 1 : end]
+            words = f"{one} and {other} are meant as themselves"
+            yield _spliced(case, start, end + 1, f"\\{one}{inner}\\{other}", words, 0.72)
+
+
+def _parentheses(case: MatchCase) -> Iterator[Proposal]:
+    """A parenthesis too many or too few."""
+    expression = case.expression
+    waiting: list[int] = []
+    closing: list[int] = []
+    tokens = _tokens(expression)
+    for start, _, token in tokens:
+        if token == "(" or (token.startswith("(?") and not token.startswith(("(?#", "(?P="))):
+            waiting.append(start)
+        elif token == ")":
+            if waiting:
+                waiting.pop()
+            else:
+                closing.append(start)
+    places = [0, *(end for _, end, _ in tokens)]
+    if len(expression) > LONGEST:
+        places = [each for each in places if any(abs(each - at) < LONGEST // 2 for at in [*waiting, *closing])]
+    for at in waiting:
+        opened = next(end for start, end, _ in tokens if start == at)
+        for place in places:
+            if place > opened:
+                far = 0.3 * (place < len(expression)) + 0.001 * (len(expression) - place)
+                quantified = expression[place : place + 1] in ("*", "+", "?", "{")
+                alternated = "|" in expression[at:place] and place < len(expression)
+                cost = 0.95 + far - 0.2 * quantified - 0.1 * alternated
+                yield _spliced(case, place, place, ")", "a parenthesis is not closed: )", cost)
+        yield _spliced(case, at, opened, "", f"{expression[at:opened]} is too many", 1.1)
+    for at in closing:
+        yield _spliced(case, at, at + 1, "", ") is too many", 0.9)
+        for place in places:
+            if place < at:
+                cost = 1.05 + 0.3 * (place > 0) + 0.001 * place
+                yield _spliced(case, place, place, "(", "a parenthesis is not opened: (", cost)
+    if closing:
+        for start, _, token in tokens:
+            if token == ")" and start not in closing:
+                yield _spliced(case, start, start + 1, "", ") is too many", 1.0)
+
+
+def _brackets(case: MatchCase) -> Iterator[Proposal]:
+    """A bracket that is not closed."""
+    for found in re.finditer(r"(?<!\\)\[", case.expression):
+        if "]" in case.expression[found.end() + 1 :]:
+            continue
+        for place in range(found.end() + 1, len(case.expression) + 1):
+            following = case.expression[place : place + 1]
+            cost = 0.9 + 0.02 * (place - found.end()) - 0.2 * (following in ("*", "+", "?", "{"))
+            yield _spliced(case, place, place, "]", "a bracket is not closed: ]", cost)
+
+
+def _ranges(case: MatchCase) -> Iterator[Proposal]:
+    """A range that runs backwards, or whose hyphen was meant as itself."""
+    for start, end, token in _tokens(case.expression):
+        if not token.startswith("["):
+            continue
+        for found in _RANGE.finditer(case.expression, start + 1, end - 1):
+            low, high = found[1], found[2]
+            words = f"the range {found[0]} runs backwards"
+            if low.islower() and high.isupper() and low == "a" and high == "Z":
+                yield _spliced(case, *found.span(), "a-zA-Z", f"{words}: a-zA-Z", 0.7)
+                yield _spliced(case, *found.span(), "a-z", f"{words}: a-z", 0.72)
+                yield _spliced(case, *found.span(), "A-Z", f"{words}: A-Z", 0.74)
+            elif low.isalpha() and high.isalpha() and low.islower() != high.islower():
+                yield _spliced(
+                    case, *found.span(), f"{low}-{high.swapcase()}", f"{words}: {low}-{high.swapcase()}", 0.7
+                )
+                yield _spliced(
+                    case, *found.span(), f"{low.swapcase()}-{high}", f"{words}: {low.swapcase()}-{high}", 0.75
+                )
+            yield _spliced(case, *found.span(), f"{high}-{low}", f"{words}: {high}-{low}", 0.6)
+            words = f"the hyphen in {found[0]} is meant as itself: {low}\\-{high}"
+            yield _spliced(case, *found.span(), f"{low}\\-{high}", words, 0.65 if "-" in case.text else 0.9)
+
+
+def _references(case: MatchCase) -> Iterator[Proposal]:
+    """A reference to a group that is not there; a group named in another language's way."""
+    expression = case.expression
+    names = _NAMED.findall(expression)
+    count = sum(token == "(" or _NAMED.match(token) is not None for *_, token in _tokens(expression))
+    for found in _REFERENCE.finditer(expression):
+        name = found[2] or found[3]
+        if name is not None:
+            for close in get_close_matches(name, names, 3, 0.0):
+                words = f"there is no group '{name}': (?P={close})"
+                yield _spliced(case, *found.span(), f"(?P={close})", words, 0.6)
+        for number in range(1, count + 1):
+            words = f"there is no group {found[1] or name}: \\{number}"
+            yield _spliced(case, *found.span(), f"\\{number}", words, 0.8 + 0.02 * (count - number))
+    if re.search(r"\(\?<\w+>", expression):
+        changed = re.sub(r"\(\?<(\w+)>", r"(?P<\1>", expression)
+        yield Proposal(replace(case, expression=changed), "a group is named by (?P<name>…) here", 0.3)
+
+
+def _quantifiers(case: MatchCase) -> Iterator[Proposal]:
+    """A quantifier after a quantifier, or after nothing."""
+    for found in _QUANTIFIERS.finditer(case.expression):
+        first, rest = found[1], found[2]
+        words = f"{rest} follows the quantifier {first}"
+        yield _spliced(case, *found.span(), first, f"{words}: {first} alone", 0.85)
+        yield _spliced(case, *found.span(), rest, f"{words}: {rest} alone", 0.95)
+        before = [each for each in _tokens(case.expression) if each[1] <= found.start()]
+        for back, (start, *_) in enumerate(reversed(before[-MOST_WRAPPED:])):
+            piece = case.expression[start : found.start()]
+            wrapped = f"(?:{piece}{first}){rest}"
+            words = f"{rest} is meant for all of {piece}{first}: {wrapped}"
+            yield _spliced(case, start, found.end(), wrapped, words, 0.9 + 0.05 * back)
+        if first in case.text:
+            literal = escaped(first) if len(first) == 1 else first
+            yield _spliced(case, *found.span(), literal + rest, f"{first} is meant as itself: {literal}{rest}", 0.75)
+
+
+def _letters(case: MatchCase) -> Iterator[Proposal]:
+    """A backslash before a letter that means nothing with it, or at the end."""
+    for start, end, token in _tokens(case.expression):
+        if re.fullmatch(r"\\[a-zA-Z]", token):
+            yield _spliced(case, start, end, token[1], f"{token} means nothing here: {token[1]}", 1.0)
+            yield _spliced(
+                case, start, end, "\\\\" + token[1], f"the backslash is meant as itself: \\\\{token[1]}", 1.1
+            )
+            yield _spliced(case, start, end, token.swapcase(), f"{token} is meant as {token.swapcase()}", 1.05)
+        elif token == "\\":
+            yield _spliced(case, start, end, "", "a backslash stands last", 0.8)
+            yield _spliced(case, start, end, "\\\\", "the backslash is meant as itself: \\\\", 0.8)
+
+
+_RULES = (_marks_escaped, _ranges, _references, _quantifiers, _parentheses, _brackets, _letters)

@@ -1,0 +1,157 @@
+"""Characters that the expression has no place for, or has others for."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from difflib import get_close_matches
+from itertools import groupby
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+
+from fieldstick.drafting.context import Proposal, class_spelling, escaped
+from fieldstick.drafting.phrases import character_words, text_words
+from fieldstick.drafting.slips.texts import ascii_double, look_alike
+from fieldstick.engines.probing import character_test
+from fieldstick.syntax.tree import Anchor, Character, Node, Repeat, Sequence, spelled
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.drafting.context import RepairContext
+    from fieldstick.syntax.tree import Span
+
+
+def missing_character(context: RepairContext) -> Iterator[Proposal]:
+    """A character of the text that the expression has no place for."""
+    if not context.found:
+        return
+    found = context.found
+    spelling = escaped(found)
+    places = {span[0] for span in context.spots} | {span[1] for span in context.spots if span[1] > span[0]}
+    places |= {len(context.case.expression)} if context.trace.wanted and _asks_for_end(context) else set()
+    run = _run_of(found, context.case.text, context.at)
+    for place in sorted(places):
+        name = character_words(found)
+        yield context.splice((place, place), f"{spelling}?", f"there is {name} in the text: {spelling}?", 1.4)
+        yield context.splice((place, place), spelling, f"there is {name} in the text: {spelling}", 1.5)
+        if found.isspace():
+            yield context.splice((place, place), "\\s*", "there may be white space: \\s*", 1.45)
+        for shorthand in ("\\d", "\\w"):
+            if character_test(shorthand, frozenset())(found) and len(run) >= 1:
+                yield context.splice(
+                    (place, place), f"{shorthand}*", f"there is {text_words(run)} in the text: {shorthand}*", 1.6
+                )
+
+
+def _run_of(found: str, text: str, at: int) -> str:
+    end = at + 1
+    while end < len(text) and text[end].isalpha() == found.isalpha() and text[end].isdigit() == found.isdigit():
+        end += 1
+    return text[at:end]
+
+
+def _asks_for_end(context: RepairContext) -> bool:
+    return any(isinstance(wanted.node, Anchor) for wanted in context.trace.wanted)
+
+
+def other_character(context: RepairContext) -> Iterator[Proposal]:
+    """A literal character where the text has another."""
+    if not context.found:
+        return
+    repeated = {node.item.span for node in context.nodes if isinstance(node, Repeat)}
+    for node in context.nodes:
+        if isinstance(node, Character) and not context.facts.is_in_class(node) and context.near(node) == 0.0:
+            one, other = sorted((node.character, context.found), key=lambda each: each == "-")
+            both = f"[{class_spelling(one)}{class_spelling(other)}]"
+            words = f"{character_words(context.found)} stands in the place of {character_words(node.character)}"
+            yield context.splice(node.span, both, f"{words}: {both}", 1.3 + (0.3 if node.span in repeated else 0))
+            typed = (
+                context.found.isascii() and not node.character.isascii() and look_alike(node.character, context.found)
+            )
+            cost = 0.9 if typed else 1.45
+            yield context.splice(node.span, escaped(context.found), f"{words}: {escaped(context.found)}", cost)
+
+
+def misspelled(context: RepairContext) -> Iterator[Proposal]:
+    """A word that the text has in another case, or spelled a little otherwise."""
+    text = context.case.text
+    for span, word in _words(context):
+        near = context.near_span(span) / 4
+        others = [found[0] for found in re.finditer(re.escape(word), text, re.IGNORECASE) if found[0] != word]
+        for other in dict.fromkeys(others):
+            changed = sum(one != two for one, two in zip(word, other, strict=False))
+            cost = (0.8 if context.all_alike else 0.85) if changed == 1 else 0.95
+            yield context.splice(span, other, f"{word} is spelled {other} in the text", cost + near)
+        if len(word) > 2 and word not in text:
+            parts = re.findall(r"\w+", text)
+            for other in get_close_matches(word, parts, 2, 0.7):
+                if other != word:
+                    yield context.splice(span, other, f"{word} is spelled {other} in the text", 0.95 + near)
+
+
+def _is_letter(node: Node) -> bool:
+    return isinstance(node, Character) and node.spelling.isalnum()
+
+
+def _words(context: RepairContext) -> Iterator[tuple[Span, str]]:
+    """Yield the words that an expression spells out, and where."""
+    for node in context.nodes:
+        if not isinstance(node, Sequence):
+            continue
+        for is_word, run in groupby(
+            node.items, key=lambda each: isinstance(each, Character) and each.spelling.isalnum()
+        ):
+            several = list(run)
+            if is_word:
+                yield (several[0].span[0], several[-1].span[1]), "".join(map(spelled, several))
+
+
+def other_form(context: RepairContext) -> Iterator[Proposal]:
+    """Letters and their accents as one character or as two (Unicode Standard Annex 15)."""
+    for form, what, cost in (("NFC", "one character", 0.6), ("NFD", "two characters", 1.0)):
+        changed = unicodedata.normalize(form, context.case.expression)  # type: ignore[arg-type]
+        words = f"write letters and their accents as {what} ({form}) in the expression"
+        yield Proposal(replace(context.case, expression=changed), words, cost)
+
+
+def looks_alike(context: RepairContext) -> Iterator[Proposal]:
+    """Characters beyond ASCII that are easily taken for one of ASCII, which the text has."""
+    odd = [
+        (node, ascii_double(node.character))
+        for node in context.nodes
+        if isinstance(node, Character) and not node.character.isascii()
+    ]
+    expression = context.case.expression
+    for node, double in reversed([(node, double) for node, double in odd if double and double in context.case.text]):
+        words = f"{character_words(node.character)} only looks like {character_words(double)}"
+        yield context.splice(node.span, escaped(double), words, 0.75)
+        expression = expression[: node.span[0]] + escaped(double) + expression[node.span[1] :]
+    if expression != context.case.expression:
+        words = "characters beyond ASCII only look like those of the text"
+        yield Proposal(replace(context.case, expression=expression), words, 0.8)
+
+
+def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
+    """A blank where the text has more of them, or other white space, or none; all of them at once too."""
+    expression = context.case.expression
+    blanks = [
+        node
+        for node in context.nodes
+        if isinstance(node, Character) and node.spelling in (" ", "\\ ") and not context.facts.is_in_class(node)
+    ]
+    for node in blanks:
+        near = context.near(node) / 2
+        for new, cost in ((" +", 1.0), (r"\s+", 1.05), (" ?", 1.15), (r"\s*", 1.2)):
+            if not context.facts.is_repeated(node):
+                yield context.splice(node.span, new, f"white space varies there: {new}", cost + near)
+    if len(blanks) > 1:
+        for new, cost in ((" +", 1.1), (r"\s+", 1.1), (r"\s*", 1.3)):
+            made = expression
+            for node in reversed(blanks):
+                made = made[: node.span[0]] + new + made[node.span[1] :]
+            yield Proposal(replace(context.case, expression=made), f"white space varies: {new} for each blank", cost)
+
+
+RULES = (blanks_vary, looks_alike, other_form, misspelled, missing_character, other_character)

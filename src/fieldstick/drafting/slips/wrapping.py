@@ -1,0 +1,61 @@
+"""Expressions pasted with what encloses them elsewhere: delimiters and flags, quotes, backslashes twice, a layout."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+
+from fieldstick.drafting.context import Proposal
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.drafting.context import MatchCase, RepairContext
+
+_DELIMITED = re.compile(r"([/~#!@%|])(?P<inner>.+)\1(?P<flags>[a-zA-Z]*)", re.DOTALL)
+_QUOTED = re.compile(r"[rRuUbBfF]{0,2}(\"{3}|'{3}|\"|'|`)(?P<inner>.+)\1", re.DOTALL)
+_FLAGS = {"i": "ignore-case", "m": "multiline", "s": "dotall", "x": "verbose"}
+_LAYOUT = re.compile(r"\s{2,}|\n|(?<!\\)\s#\s|^\s|\s$")
+
+
+def unwrapped(case: MatchCase) -> Iterator[Proposal]:
+    """Without delimiters and the flags after them, quotes, or doubled backslashes."""
+    expression = case.expression
+    delimited = _DELIMITED.fullmatch(expression)
+    if (
+        delimited is not None
+        and not case.text.startswith(delimited[1])
+        and set(delimited["flags"]) <= {*_FLAGS, "g", "u", "y", "v", "U"}
+    ):
+        flags = case.flags | {_FLAGS[each] for each in delimited["flags"] if each in _FLAGS}
+        inner = delimited["inner"].replace("\\" + delimited[1], delimited[1])
+        outside = f"{delimited[1]}…{delimited[1]}{delimited['flags']}"
+        named = f" (flag {', '.join(sorted(flags - case.flags))})" if flags != case.flags else ""
+        words = f"{outside} encloses an expression in another language, and is no part of it{named}: {inner}"
+        yield Proposal(replace(case, expression=inner, flags=frozenset(flags)), words, 0.4)
+    quoted = _QUOTED.fullmatch(expression)
+    if quoted is not None and not case.text.startswith(quoted[1]):
+        words = f"the quotes are those of a program, and no part of the expression: {quoted['inner']}"
+        yield Proposal(replace(case, expression=quoted["inner"]), words, 0.4)
+    if "\\\\" in expression:
+        single = expression.replace("\\\\", "\\")
+        words = f"each backslash is doubled, as a program's text has it: {single}"
+        yield Proposal(replace(case, expression=single), words, 0.6)
+
+
+def laid_out(case: MatchCase) -> Iterator[Proposal]:
+    """Over lines, with comments, as the flag verbose has it."""
+    if "verbose" not in case.flags and _LAYOUT.search(case.expression):
+        words = "blanks and comments in the expression are its layout (flag verbose)"
+        yield Proposal(replace(case, flags=case.flags | {"verbose"}), words, 0.85)
+
+
+def enclosed(context: RepairContext) -> Iterator[Proposal]:
+    """See `unwrapped` and `laid_out`."""
+    yield from unwrapped(context.case)
+    yield from laid_out(context.case)
+
+
+RULES = (enclosed,)
