@@ -426,3 +426,49 @@ def test_an_expression_that_cannot_be_read_is_mended(desk: Desk) -> None:
     assert run.status == 0 and "cannot be read" in run.out and r"\(\d+" in run.out
     data = json.loads(desk.run("why", "-e", "[9-0]+", "7", "--format", "json").out)
     assert data["fault"]["expression"] == 1 and data["repairs"][0]["expression"] == "[0-9]+"
+
+
+WHICH = r"""
+[patterns.code]
+expression = 'LM-(?P<year>20\d{2})-(?P<number>\d{4})'
+[patterns.anything]
+expression = '.*'
+[patterns.plot]
+expression = '[A-F]\d{2}'
+[patterns.of]
+expression = '{{=site}}'
+parameters = ["site"]
+"""
+
+
+def test_which_of_all_patterns_fit_a_text_and_which_came_furthest(desk: Desk) -> None:
+    desk.suite(WHICH)
+    desk.suite("[patterns.load]\nexpression = '(?P<kg>\\d+) kg'\nfields.kg = { type = 'integer', most = 500 }\n", "b")
+    found = json.loads(desk.run("which", "LM-2026-0417", "--format", "json").out)
+    assert [each["pattern"] for each in found["fits"]] == ["loggers:code", "loggers:anything"]
+    assert found["fits"][0]["fields"]["number"] == {"text": "0417", "place": [8, 12]}
+    assert found["not_asked"] == ["loggers:of"]
+    near = desk.run("which", "LM-2026-041", "--show", "1")
+    assert near.status == 0 and "came    loggers:code" in near.out and "1 of 4 patterns fits" in near.out
+    none = desk.run("which", "700 kg", "--within", "b")
+    assert none.status == 1 and "the field 'kg' is 700, above the most of 500" in none.out
+    assert "needs a parameter's value" not in none.err and desk.run("which").status == 2
+
+
+@pytest.mark.parametrize("walked", ["on", "off"])
+def test_which_counts_the_texts_of_a_source_by_pattern(desk: Desk, walked: str) -> None:
+    desk.suite(WHICH.replace("expression = '.*'", "expression = 'x.*'"))
+    lines = ["B07", "LM-2026-0417", "xB07", "LM-2026-041", "C12"] * 800
+    desk.write("log.txt", "\n".join(lines) + "\n")
+    run = desk.run("which", "log.txt", "--format", "json", FIELDSTICK_WALKERS=walked)
+    found = json.loads(run.out)
+    assert [(each["pattern"], each["fit"], each["first"]) for each in found["patterns"]] == [
+        ("loggers:plot", 1600, ["log.txt", 1]),
+        ("loggers:code", 800, ["log.txt", 2]),
+        ("loggers:anything", 800, ["log.txt", 3]),
+    ]
+    assert (found["texts"], found["none"], found["unknown"]["line"]) == (4000, 800, 4)
+    assert found["unknown"]["furthest"][0]["pattern"] == "loggers:code"
+    told = desk.run("which", "log.txt").out
+    assert "4,000 texts: 800 that no pattern fits" in told
+    assert "there is no file 'nowhere.txt'" in desk.run("which", "log.txt", "nowhere.txt").err

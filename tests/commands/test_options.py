@@ -21,6 +21,7 @@ TAKE_A_SOURCE = {
     "survey": ["survey", "x.csv"],
     "try": ["try", "{}", "x.csv"],
     "why": ["why", "{}", "--from", "x.csv:2"],
+    "which": ["which", "--from", "x.csv:2"],
     "sample": ["sample", "loggers:plot", "--negative", "--from", "x.csv:2", "--dry-run"],
     "extract": ["extract", "{}", "x.csv"],
     "validate": ["validate", "{}", "x.csv", "--rejects", "-"],
@@ -78,7 +79,7 @@ def test_the_words_of_reading_hold_in_every_command_that_takes_a_source(station:
     run = station.run(*asked, *words, *(["--flag", "ignore-case"] if name in TAKE_A_PATTERN else []))
     assert run.status in (0, 1) and run.err.count("fieldstick:") == 0, run.err
     expected = {
-        "survey": "b07", "try": "2 fit", "why": "b07", "sample": "b07", "extract": "b07\nB08", "validate": "source",
+        "survey": "b07", "try": "2 fit", "why": "b07", "which": "b07", "sample": "b07", "extract": "b07\nB08", "validate": "source",
         "select": "'a;\udce9';'b07'", "rewrite": "'a;\udce9';'<b07>'", "split": "x.csv,3", "route": '"read": 2',
         "lookup": "Plot\nb07",
     }[name]  # fmt: skip

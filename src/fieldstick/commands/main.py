@@ -39,6 +39,7 @@ GROUPS = {
         "try": "Run a draft expression over a source and draw where it lands.",
         "explain": "Say in plain words what an expression asks for.",
         "why": "Say why a text fits or does not, and what would change that.",
+        "which": "Say which of all patterns fit a text.",
         "notation": "Look expression notation up, by topic and engine.",
     },
     "Keep and share": {
