@@ -472,3 +472,40 @@ def test_which_counts_the_texts_of_a_source_by_pattern(desk: Desk, walked: str) 
     told = desk.run("which", "log.txt").out
     assert "4,000 texts: 800 that no pattern fits" in told
     assert "there is no file 'nowhere.txt'" in desk.run("which", "log.txt", "nowhere.txt").err
+
+
+@pytest.mark.parametrize("walked", ["on", "off"])
+def test_texts_that_do_not_fit_are_kept_with_their_reason(desk: Desk, walked: str) -> None:
+    desk.suite("[patterns.m]\nexpression = 'm=(?P<m>\\d+) on'\nfields.m = { type = 'integer', most = 100 }\n")
+    desk.write("log.txt", "".join(f"m={number} {'on' if number % 3 else 'off'}\n" for number in range(2000)))
+    what = ("extract", "loggers:m", "log.txt", "--to", "m.csv", "--rejects", "bad.jsonl")
+    run = desk.run(*what, FIELDSTICK_WALKERS=walked)
+    assert run.status == 0, run
+    kept = (desk.folder / "m.csv").read_text(encoding="utf-8").split()
+    rows = [json.loads(line) for line in (desk.folder / "bad.jsonl").read_text(encoding="utf-8").splitlines()]
+    fitting = [number for number in range(101) if number % 3]
+    assert kept == ["m", *map(str, fitting)]
+    assert [row["line"] for row in rows] == [number + 1 for number in range(2000) if number not in fitting]
+    told = {(row["reason"], row["words"]) for row in rows}
+    assert told == {
+        ("did-not-match", "' on' wanted after (?P<m>\\d+)"),
+        ("field-invalid", "the field 'm' is …, above the most of 100"),
+    }
+    assert rows[0] == {"source": "log.txt", "line": 1, "reason": "did-not-match", "words": rows[0]["words"],
+                       "text": "m=0 off"}  # fmt: skip
+    refused = desk.run("extract", "-e", "a", "log.txt", "--rejects", "log.txt")
+    assert refused.status == 2 and (desk.folder / "log.txt").stat().st_size > 1000
+
+
+def test_what_select_leaves_is_told_by_cause_and_validate_names_shapes(desk: Desk) -> None:
+    desk.suite("[patterns.m]\nexpression = '\\d{1,2}'\n")
+    desk.write("m.csv", "Heads\n" + "".join(f"{each}\n" for each in ["7", "12", "six", "ten", "7 + 2", "120"]))
+    why = desk.run("select", "loggers:m", "m.csv", "--column", "Heads", "--not", "--why", "--report", "r.json")
+    assert why.status == 0 and "      2 a digit wanted at the start" in why.out
+    told = json.loads((desk.folder / "r.json").read_text(encoding="utf-8"))["why"]
+    assert (told["causes"], told["texts"]) == (2, 4)
+    assert desk.run("select", "loggers:m", "m.csv", "--column", "Heads", "--why").status == 2
+    run = desk.run("validate", "--judge", "Heads=loggers:m", "m.csv", "--report", "v.json")
+    assert "2 of a like 'six'; 1 of 9 + 9 like '7 + 2'; 1 of 9 like '120'" in " ".join(run.out.split())
+    shapes = json.loads((desk.folder / "v.json").read_text(encoding="utf-8"))["shapes"]["Heads"]
+    assert shapes[0] == {"shape": "a", "count": 2, "example": "six"}

@@ -79,7 +79,8 @@ def test_the_words_of_reading_hold_in_every_command_that_takes_a_source(station:
     run = station.run(*asked, *words, *(["--flag", "ignore-case"] if name in TAKE_A_PATTERN else []))
     assert run.status in (0, 1) and run.err.count("fieldstick:") == 0, run.err
     expected = {
-        "survey": "b07", "try": "2 fit", "why": "b07", "which": "b07", "sample": "b07", "extract": "b07\nB08", "validate": "source",
+        "survey": "b07", "try": "2 fit", "why": "b07", "which": "b07", "sample": "b07", "extract": "b07\nB08",
+        "validate": "source",
         "select": "'a;\udce9';'b07'", "rewrite": "'a;\udce9';'<b07>'", "split": "x.csv,3", "route": '"read": 2',
         "lookup": "Plot\nb07",
     }[name]  # fmt: skip

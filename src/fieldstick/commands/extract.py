@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
 from msgspec import Struct
@@ -21,8 +21,9 @@ from fieldstick.commands.work_options import limited_work_options
 from fieldstick.data.parts import PartsSink
 from fieldstick.data.read_options import TABLES
 from fieldstick.data.rows import Column
-from fieldstick.data.sinks import FolderSink
+from fieldstick.data.sinks import FolderSink, form_of, open_sink
 from fieldstick.data.storage import stands_for_several
+from fieldstick.data.text_file import refuse_own_source
 from fieldstick.errors import UsageError
 from fieldstick.matching.result import DID_NOT_MATCH
 from fieldstick.reporting.tally_words import tally_words
@@ -31,7 +32,7 @@ from fieldstick.suites.templates import read_template
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Mapping, Sequence
 
     from fieldstick.commands.work_options import WorkOptions
     from fieldstick.data.read_options import ReadOptions
@@ -39,6 +40,7 @@ if TYPE_CHECKING:
     from fieldstick.data.source import Source
     from fieldstick.matching.matcher import Matcher
     from fieldstick.matching.tally import Tally
+    from fieldstick.runs.executor import Job
     from fieldstick.runs.summary import FieldSummary
     from fieldstick.suites.overrides import Overrides
 
@@ -51,6 +53,7 @@ if TYPE_CHECKING:
 @sink_options
 @option("--into", metavar="FOLDER", help="A file for each pattern in FOLDER.")
 @option("--parts", metavar="FOLDER", help="With --cluster: a file for each part of the sources, by the workers.")
+@option("--rejects", metavar="FILE", help="A row for each text that does not fit, with the reason.")
 @option("--template", metavar="TEMPLATE", help="Write this for each match, as in '{plot}: {moisture}'.")
 @option("--summary", is_flag=True, help="Print what the fields hold; rows are written if --to or --into says where.")
 @heading("How")
@@ -73,6 +76,7 @@ def command(
     output: OutputOptions,
     into: str | None,
     parts: str | None,
+    rejects: str | None,
     template: str | None,
     summary: bool,
     otherwise: str | None,
@@ -94,6 +98,8 @@ def command(
         raise UsageError("--carry, and several columns, go with rows; a template has the fields alone")
     sources = following.sources(names, replace(read_options, rows_wanted=bool(carry or read_options.columns)), work)
     fields: dict[str, list[FieldSummary]] = {}
+    if rejects is not None and (len(chosen) > 1 or parts or template is not None or read_options.columns):
+        raise UsageError("--rejects goes with rows of one pattern, of lines or one column")
     if template is not None:
         if summary:
             raise UsageError("--summary goes with rows of fields, and --template gives text")
@@ -104,7 +110,8 @@ def command(
         placed = several if with_place is None else with_place
         words = (read_options.columns, read_options.longest)
         asked = ExtractOptions(placed, together, otherwise, carried, *words)
-        tallies, fields = _as_rows(matchers, sources, output, _Where(into, parts), asked, work, summary=summary)
+        where = _Where(into, parts, rejects)
+        tallies, fields = _as_rows(matchers, sources, output, where, asked, work, chosen[0].values, summary=summary)
         if summary:
             from fieldstick.reporting.summary_report import summary_report
             from fieldstick.reporting.terminal import Terminal
@@ -125,7 +132,9 @@ def command(
         from fieldstick.reporting.summary_report import summary_as_data
 
         own = {"fields": summary_as_data(fields)}
-    return work.close("extract", sources, named, written=[parts or into or output.path], once=together, own=own)
+    return work.close(
+        "extract", sources, named, written=[parts or into or output.path, rejects], once=together, own=own
+    )
 
 
 def _carried(sources: Sequence[Source], names: tuple[str, ...]) -> tuple[Column, ...]:
@@ -169,6 +178,7 @@ def _as_rows(
     where: _Where,
     asked: ExtractOptions,
     work: WorkOptions,
+    values: Mapping[str, str],
     *,
     summary: bool,
 ) -> tuple[list[Tally], dict[str, list[FieldSummary]]]:
@@ -188,18 +198,37 @@ def _as_rows(
         sink = work.limited(_sink(sources, output, where, work))
     if len(matchers) > 1 and not sink.several_tables:
         asked = replace(asked, together=True)
-    with kept_whole(sink):
+    refused = _rejects_sink(where.rejects, sources, output)
+    with kept_whole(*(each for each in (sink, refused) if each is not None)):
         job = ExtractJob(matchers, sink, asked)
+        doing: Job[Any] = job
+        if refused is not None:
+            from fieldstick.drafting.causes import STEPS, Causes
+            from fieldstick.runs.rejects import REJECT_COLUMNS, RejectingJob, Rejects
+
+            causes = Causes(matchers[0], values=values, steps=10 * STEPS)
+            table = refused.table("rejects", REJECT_COLUMNS)
+            doing = RejectingJob(job, matchers[0], Rejects(table, causes.reason_of))
         progress = byte_progress(sources, writes_to=where.into or where.parts or output.path)
-        work.executor(output.told_form()).run(job, sources, progress)
+        work.executor(output.told_form()).run(doing, sources, progress)
     return job.tallies, summarised.fields if summary else {}
 
 
+def _rejects_sink(path: str | None, sources: Sequence[Source], output: OutputOptions) -> Sink | None:
+    if path is None:
+        return None
+    if path in ("-", output.path):
+        raise UsageError("--rejects names a file of its own")
+    refuse_own_source(path, [source.path for source in sources])
+    return open_sink(path, form_of(path, None), for_spreadsheet=output.for_spreadsheet)
+
+
 class _Where(Struct, frozen=True):
-    """Where rows go that go to a folder: a file a pattern, or a file a part of the sources."""
+    """Where rows go that go to a folder: a file a pattern, or a file a part of the sources; and where rejects do."""
 
     into: str | None = None
     parts: str | None = None
+    rejects: str | None = None
 
     @property
     def is_said(self) -> bool:

@@ -26,7 +26,7 @@ from fieldstick.data.text_file import TextFile, refuse_own_source
 from fieldstick.errors import UsageError, hint
 from fieldstick.operations.form import VALUE, Form, FormReader, ValidateJob
 from fieldstick.reporting.terminal import Terminal
-from fieldstick.reporting.work_report import rejects_report, validation_table, validation_words
+from fieldstick.reporting.work_report import rejected_shapes, rejects_report, validation_table, validation_words
 from fieldstick.suites.overrides import Overrides, pairs
 from fieldstick.workspace import Workspace
 
@@ -130,6 +130,7 @@ def command(
         terminal = Terminal.of()
         terminal.show(rejects_report(tally, show, kept_in=rejects))
         terminal.show(validation_table(tally, reader.columns))
+        terminal.show(rejected_shapes(tally, reader.columns))
         tell(words[0].upper() + words[1:])
     counts = {
         "accepted": tally.fit,
@@ -137,6 +138,10 @@ def command(
         "rejects": [
             {"column": each, "reason": why, "count": count} for (each, why), count in sorted(tally.rejects.items())
         ],
+        "shapes": {
+            column: [{"shape": shape, "count": each.count, "example": each.example} for shape, each in shapes.ranked]
+            for column, shapes in sorted(tally.shapes.items())
+        },
     }
     failed = tally.rejected > 0 if most_rejects is None else not most_rejects.allows(tally.rejected, tally.read)
     if most_rejects is not None:

@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
 
     from fieldstick.matching.matcher import Matcher
-    from fieldstick.matching.result import Unfit
+    from fieldstick.matching.result import Unfit, UnfitReason
     from fieldstick.suites.suite import Pattern
     from fieldstick.syntax.parser import Parsed
 
@@ -62,10 +62,14 @@ class Miss(Struct, frozen=True):
 
 
 class Cause(Struct):
-    """Something that texts stop on, how many of them do, the first of them, and what stood there."""
+    """Something that texts stop on, how many of them do, the first of them, and what stood there.
+
+    `reason` is why they do not fit, as `Unfit` names it.
+    """
 
     words: str
     first: Miss
+    reason: UnfitReason = DID_NOT_MATCH
     count: int = 0
     found: Counter[str] = field(default_factory=Counter)
 
@@ -86,47 +90,52 @@ class Causes:
         self.taken_alike = 0
         self.unseen = 0
 
-    def add(self, source: str, number: int, text: str) -> None:
-        """Take in a text that does not fit."""
+    def reason_of(self, source: str, number: int, text: str) -> tuple[str, str]:
+        """Take in a text that does not fit, and return why: the reason's name, and what it stops on in words."""
+        cause = self.add(source, number, text)
+        return (DID_NOT_MATCH, "not looked into") if cause is None else (cause.reason, cause.words)
+
+    def add(self, source: str, number: int, text: str) -> Cause | None:
+        """Take in a text that does not fit, and return its cause; None for one that is not looked into."""
         exact = len(self._known) < MOST_EXACT
         key = text.translate(_DIGITS if exact else _LETTERS)
         known = self._known.get(key) or (self._known.get(text.translate(_LETTERS)) if exact else None)
         if known is not None:
             words, found = known
             self.taken_alike += 1
-            self._causes[words].count += 1
-            if found:
-                self._causes[words].found[found] += 1
-            return
+            return self._counted(self._causes[words], found)
         if self._effort.left < 0 or len(self._known) >= MOST_KEPT:
             self.unseen += 1
-            return
-        miss, unfit_words = self._looked_into(source, number, text)
-        words = unfit_words
-        cause = self._causes.setdefault(words, Cause(words, miss))
-        cause.count += 1
+            return None
+        miss, words, reason = self._looked_into(source, number, text)
         found = miss.stop.found if miss.stop is not None else ""
+        self._known[key] = words, found
+        return self._counted(self._causes.setdefault(words, Cause(words, miss, reason)), found)
+
+    @staticmethod
+    def _counted(cause: Cause, found: str) -> Cause:
+        cause.count += 1
         if found:
             cause.found[found] += 1
-        self._known[key] = words, found
+        return cause
 
-    def _looked_into(self, source: str, number: int, text: str) -> tuple[Miss, str]:
+    def _looked_into(self, source: str, number: int, text: str) -> tuple[Miss, str, UnfitReason]:
         self._effort.spend(200 + len(text))
         reading = self._matcher.read_or_give_up(text)
         unfit = reading.unfit
         if unfit is None:
-            return Miss(source, number, text), "fits"
+            return Miss(source, number, text), "it fits, read alone", DID_NOT_MATCH
         if unfit.reason == GAVE_UP:
-            return Miss(source, number, text, words=unfit.words), "given up after its budget"
+            return Miss(source, number, text, words=unfit.words), "given up after its budget", GAVE_UP
         if unfit.reason != DID_NOT_MATCH:
-            return Miss(source, number, text, words=unfit.words), _without_value(unfit, text)
+            return Miss(source, number, text, words=unfit.words), _without_value(unfit), unfit.reason
         if len(text) > MOST_TEXT:
-            return Miss(source, number, text), "too long to be looked into"
+            return Miss(source, number, text), "too long to be looked into", DID_NOT_MATCH
         found = deciding(self._pattern, text, self._values)
         stop, words = self._stopped(found.pattern, text)
         if found.path:
             words = f"'{found.path[-1][1]}': {words}"
-        return Miss(source, number, text, stop, "" if stop is not None else unfit.words), words
+        return Miss(source, number, text, stop, "" if stop is not None else unfit.words), words, DID_NOT_MATCH
 
     def _stopped(self, pattern: Pattern, text: str) -> tuple[Stop | None, str]:
         parsed = self._read(pattern)
@@ -167,7 +176,7 @@ class Causes:
         return sum(each.count for each in self._causes.values()) + self.unseen
 
 
-def _without_value(unfit: Unfit, text: str) -> str:
+def _without_value(unfit: Unfit) -> str:
     """Return why a field is refused, without the text that it captured."""
     assert unfit.field is not None
     words = re.sub(r"(?<= is )'.*?'(?=,)|(?<= is )\S+(?=, (?:below|above))", "…", unfit.words, count=1)

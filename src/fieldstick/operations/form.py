@@ -22,6 +22,7 @@ from fieldstick.data.rows import text_of
 from fieldstick.errors import hint
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.result import BLANK, GAVE_UP, Unfit
+from fieldstick.matching.shapes import Shapes
 from fieldstick.matching.tally import Tally
 from fieldstick.matching.walks import FitWalk, fit_walk
 from fieldstick.suites.model import Table
@@ -250,11 +251,12 @@ class FormReader:
 class ValidationTally(Tally):
     """Counts of a validation: `fit` are the accepted rows; `rejects` counts cells by column and reason.
 
-    `shown` holds the first rejects with source and row.
+    `shown` holds the first rejects with source and row, `shapes` those of rejected values by column.
     """
 
     rejects: Counter[tuple[str, str]] = field(default_factory=Counter)
     shown: list[tuple[str, int, Reject]] = field(default_factory=list)
+    shapes: dict[str, Shapes] = field(default_factory=dict)
 
     @property
     def rejected(self) -> int:
@@ -267,6 +269,8 @@ class ValidationTally(Tally):
         if isinstance(other, ValidationTally):
             self.rejects += other.rejects
             self.shown += other.shown[: MOST_SHOWN - len(self.shown)]
+            for column, shapes in other.shapes.items():
+                self.shapes.setdefault(column, Shapes()).merge(shapes)
 
 
 Judged = tuple["str | bytes", "Iterable[Mapping[str, Any]]", ValidationTally, list[list[Any]]]
@@ -338,6 +342,8 @@ class ValidateJob:
     def _tell(source: str, number: int, rejects: list[Reject], tally: ValidationTally, told: list[list[Any]]) -> None:
         for each in rejects:
             tally.rejects[each.column, each.why.reason] += 1
+            if each.why.reason != BLANK:
+                tally.shapes.setdefault(each.column, Shapes()).add(each.value)
             if each.why.reason == GAVE_UP:
                 tally.give_up(source, number)
             if len(tally.shown) < MOST_SHOWN:

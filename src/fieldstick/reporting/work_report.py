@@ -90,6 +90,27 @@ def validation_table(tally: ValidationTally, order: Sequence[str]) -> Iterator[B
     yield BLANK
 
 
+def rejected_shapes(tally: ValidationTally, order: Sequence[str]) -> Iterator[Block]:
+    """Yield the shapes of the rejected values of each column, the commonest first, each with a value."""
+    told = False
+    for column in order:
+        shapes = tally.shapes.get(column)
+        if shapes is None:
+            continue
+        ranked = shapes.ranked
+        words = [f"{each.count:,} of {shape} like '{each.example}'" for shape, each in ranked[:MOST_SHAPES]]
+        left = sum(each.count for _, each in ranked[MOST_SHAPES:]) + shapes.others
+        more = f"; {left:,} of {len(ranked) - MOST_SHAPES:,} other shapes" if left else ""
+        yield Labelled(column, "; ".join(words) + more, indent=2, gap=14)
+        told = True
+    if told:
+        yield BLANK
+
+
+MOST_SHAPES = 4
+"""Shapes of a column that are named."""
+
+
 def validation_words(tally: ValidationTally) -> str:
     """Say how many rows were accepted and rejected."""
     if tally.read == 0:

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import re
-import string
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
 from fieldstick.data.placed import counted
 from fieldstick.matching.result import GAVE_UP, Unfit
+from fieldstick.matching.shapes import shape_of
 from fieldstick.matching.walks import fit_walk
 
 if TYPE_CHECKING:
@@ -190,14 +189,3 @@ class Trying:
             for index, each in enumerate(fits):
                 if each is False:
                     self._causes.add(source, batch.numbers[start + index], texts[index])
-
-
-def shape_of(text: str) -> str:
-    """Return the shape of a text, runs of letters or digits told by one of them."""
-    return _RUNS.sub(r"\1", text.translate(_SHAPES)[:LONGEST_SHAPE])
-
-
-_SHAPES = str.maketrans(string.ascii_letters + string.digits, "a" * 26 + "A" * 26 + "9" * 10)
-_RUNS = re.compile(r"([aA9])\1+")
-LONGEST_SHAPE = 400
-"""Code points of a text that its shape is told by."""
