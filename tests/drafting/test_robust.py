@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import warnings
+from types import SimpleNamespace
 from typing import TYPE_CHECKING
 
 import pytest
@@ -14,6 +15,8 @@ from msgspec.structs import replace
 from fieldstick.analysis.examples import examples
 from fieldstick.analysis.hazards import hazards
 from fieldstick.comparing.drafts import compare
+from fieldstick.data.batch import Batch
+from fieldstick.drafting.causes import Causes
 from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import diagnose, stop_of
 from fieldstick.drafting.outline import outline
@@ -27,7 +30,7 @@ from fieldstick.reporting.survey_report import survey_report
 from fieldstick.reporting.try_report import field_table, tried_report
 from fieldstick.reporting.why_report import Answer, answer_as_data, answer_report
 from fieldstick.runs.survey import survey
-from fieldstick.runs.trying import Tried, TryTally, count
+from fieldstick.runs.trying import Tried, Trying, TryTally
 from fieldstick.syntax.parser import parse
 from fieldstick.workspace import bare_pattern
 
@@ -122,8 +125,10 @@ def test_try_counts_in_bulk_what_it_finds_one_by_one(
     pattern = replace(bare_pattern(expression), reach=reach, take=take)
     matcher = prepare(pattern)
     tried = [Tried("x", number, matcher.read_or_give_up(text)) for number, text in enumerate(texts, 1)]
-    tally, summed = TryTally(), TryTally()
-    count(matcher, [texts] if texts else [], tally)
+    source = SimpleNamespace(name="x", batches=lambda: [Batch(range(1, len(texts) + 1), texts)])
+    trying = Trying(matcher, lambda each: "", Causes(matcher), walked=True, may_take_nothing=True)
+    trying.run([source], 0, None)  # type: ignore[list-item]
+    tally, summed = trying.tally, TryTally()
     for each in tried:
         summed.add(each)
     assert tally == summed

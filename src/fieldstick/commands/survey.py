@@ -18,6 +18,7 @@ from fieldstick.commands.sources import sources_of
 from fieldstick.commands.work_options import cluster_at, cluster_option
 from fieldstick.data.read_options import TABLES
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED
+from fieldstick.reporting.line_kinds_report import kinds_as_data, kinds_report
 from fieldstick.reporting.survey_report import columns_report, survey_as_data, survey_report
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.runs.processes import Processes
@@ -29,6 +30,12 @@ if TYPE_CHECKING:
 
 TABLE_ENDINGS = (".csv", ".tsv", ".jsonl", ".ndjson", ".json")
 
+KINDS = 12
+"""Kinds of line that are shown unless another number is asked for."""
+
+SHAPES_BESIDE = 8
+"""Shapes that are shown below kinds of line."""
+
 SHAPES = 20
 """Shapes that are shown unless another number is asked for."""
 
@@ -39,11 +46,18 @@ SHAPES = 20
 @heading("What is written")
 @option("--top", type=click.IntRange(min=1), metavar="N", help=f"Shapes to show.  [default: {SHAPES}; 3 of a column]")
 @option("--rare", is_flag=True, help="Show the rarest shapes first.")
+@option("--kinds", type=click.IntRange(min=0), metavar="N", help=f"Kinds of line to show.  [default: {KINDS}]")
 @json_option
 @heading("How")
 @cluster_option
 def command(
-    sources: tuple[str, ...], read_options: ReadOptions, top: int | None, rare: bool, form: str, cluster: str | None
+    sources: tuple[str, ...],
+    read_options: ReadOptions,
+    top: int | None,
+    rare: bool,
+    kinds: int | None,
+    form: str,
+    cluster: str | None,
 ) -> int:
     """Show the shapes of the texts of each SOURCE (files, or - for standard input): how many, how long, examples.
 
@@ -57,25 +71,36 @@ def command(
     if by_column:
         for source in opened:
             source.read_options = replace(source.read_options, rows_wanted=True)
-    job = SurveyJob(by_column=by_column)
+    job = SurveyJob(by_column=by_column, of_lines=not by_column and read_options.column is None and kinds != 0)
     reader = cluster_at(cluster) if cluster is not None else Processes(1)
     reader.run(job, opened, byte_progress(opened))
     remarks = [remark for source in opened for remark in _remarks(source)]
     if by_column:
         texts = _columns(job.found, remarks, top, rare, form)
     else:
-        texts = _shapes(job.found.get("", Survey()), remarks, top or SHAPES, rare, form)
+        found = job.found.get("", Survey())
+        shown = KINDS if kinds is None else kinds
+        texts = _shapes(found, remarks, top, rare, shown, form)
     trouble = say_source_notes(opened)
     if texts == 0:
         say("the source holds no text")
     return EXIT_FAILED if trouble or texts == 0 else EXIT_PASSED
 
 
-def _shapes(found: Survey, remarks: list[str], top: int, rare: bool, form: str) -> int:
+def _shapes(found: Survey, remarks: list[str], top: int | None, rare: bool, kinds: int, form: str) -> int:
     if form == "json":
-        print_json(survey_as_data(found, top, rare) | {"remarks": remarks})
-    else:
-        Terminal.of().show(survey_report(found, top, rare, remarks))
+        data = survey_as_data(found, top or SHAPES, rare)
+        if found.kinds is not None:
+            data["kinds"] = kinds_as_data(found.kinds, kinds)
+        print_json(data | {"remarks": remarks})
+        return found.texts
+    terminal = Terminal.of()
+    # Where kinds tell what the lines are, fewer shapes are left to be told.
+    fewer = SHAPES
+    if found.kinds is not None and kinds and found.texts:
+        terminal.show(kinds_report(found.kinds, kinds))
+        fewer = SHAPES_BESIDE
+    terminal.show(survey_report(found, top or fewer, rare, remarks))
     return found.texts
 
 

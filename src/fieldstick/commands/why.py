@@ -98,13 +98,13 @@ def _operation(workspace: Workspace, what: str | None, overrides: Overrides) -> 
     """
     if what is None or not looks_like_address(what):
         return None
-    from fieldstick.operations.form import Form
-    from fieldstick.operations.route import Route
-
     suite_name, _, name = what.rpartition(":")
     suite = workspace.suite(suite_name)
     if name in suite.patterns:
         return None
+    from fieldstick.operations.form import Form
+    from fieldstick.operations.route import Route
+
     route, form = suite.operations.get(f"routes.{name}"), suite.operations.get(f"forms.{name}")
     if isinstance(route, Route):
         from fieldstick.suites.suite import Pattern

@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import os
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.commands.saying import tell
-from fieldstick.drafting.applying import edited
 from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import Diagnosis, diagnose
 from fieldstick.drafting.judge import KnownTexts, deciding, judge_of, whole_fits
@@ -19,7 +17,6 @@ from fieldstick.errors import UsageError
 from fieldstick.matching.result import FIELD_INVALID, GAVE_UP
 from fieldstick.reporting.marks import marks_of
 from fieldstick.reporting.why_report import Answer
-from fieldstick.suites.editing import text_of_file
 from fieldstick.suites.places import locate
 from fieldstick.suites.suite import line_of
 
@@ -30,7 +27,7 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import Repair
     from fieldstick.drafting.judge import Deciding
     from fieldstick.matching.result import Result
-    from fieldstick.suites.suite import Pattern
+    from fieldstick.suites.suite import Pattern, Suite
     from fieldstick.workspace import Chosen, Workspace
 
 
@@ -113,10 +110,17 @@ def _homes(chosen: Chosen) -> dict[str, str]:
     found = {}
     for name in dict.fromkeys(chosen.parts.values()):
         file, own = chosen.suite.home_of_part(name)
-        lines = locate(chosen.suite.document if file == chosen.suite.file else text_of_file(Path(file)))
-        line = line_of(lines, ("parts", own))
+        line = line_of(locate(_document_of(chosen.suite, file)), ("parts", own))
         found[name] = f"{file}:{line}" if line else file
     return found
+
+
+def _document_of(suite: Suite, file: str) -> str:
+    """Return the text of a suite, or of one that it borrows from."""
+    if file == suite.file:
+        return suite.document
+    with open(file, encoding="utf-8-sig") as stream:
+        return stream.read()
 
 
 def _part_texts(chosen: Chosen) -> Mapping[str, str]:
@@ -165,9 +169,12 @@ def apply(workspace: Workspace, chosen: Chosen, answer: Answer, number: int) -> 
 
     Raises UsageError where there is no such change, or it cannot be written.
     """
+    from pathlib import Path
+
+    from fieldstick.drafting.applying import edited
     from fieldstick.reporting.check_report import check_report
     from fieldstick.reporting.terminal import Terminal
-    from fieldstick.suites.editing import edit
+    from fieldstick.suites.editing import edit, text_of_file
 
     suite, found = chosen.suite, answer.found
     assert suite is not None

@@ -8,7 +8,6 @@ from msgspec import Struct
 
 from fieldstick.drafting.written import Written
 from fieldstick.errors import UsageError
-from fieldstick.suites.editing import with_expression, with_key, with_part
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -60,6 +59,8 @@ def edited(document: str, pattern: Pattern, before: MatchCase, repair: Repair, c
 
     A part of another suite is changed there, by whoever owns it.
     """
+    from fieldstick.suites.editing import with_expression, with_key, with_part
+
     table = ("patterns", pattern.name)
     if repair.field is not None:
         for key, value in repair.field.keys.items():

@@ -19,6 +19,7 @@ from msgspec import Struct, field
 from fieldstick.data.rows import text_of
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.runs.distinct import Distinct
+from fieldstick.runs.line_kinds import LineKinds
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Sequence
@@ -116,10 +117,14 @@ class Survey(Struct):
     other_shapes: int = 0
     oddities: dict[str, Oddity] = field(default_factory=dict)
     values: Distinct = field(default_factory=Distinct)
+    kinds: LineKinds | None = None
+    """The kinds of line; None for a column of a table."""
 
     def merge(self, other: Survey) -> None:
         """Take in what another holds of texts further on."""
         self.values.merge(other.values)
+        if self.kinds is not None and other.kinds is not None:
+            self.kinds.merge(other.kinds)
         self.texts += other.texts
         self.filled += other.filled
         self.other_shapes += other.other_shapes
@@ -166,6 +171,8 @@ class Survey(Struct):
     def add_batch(self, batch: Batch) -> None:
         """Take in the texts of a batch; lines of ASCII, all at once."""
         stored = batch.stored
+        if self.kinds is not None:
+            self.kinds.add_batch(batch)
         if NATIVE is None or stored is None or stored.cells is not None or not stored.data.isascii():
             self.add_many(batch.numbers, batch.texts)
             return
@@ -256,13 +263,15 @@ class Survey(Struct):
 class SurveyJob:
     """Surveys texts, or with `by_column` each column of a table.
 
-    Here batches are taken in as they come; a copy elsewhere surveys each part of a source for itself.
+    Here batches are taken in as they come; a copy elsewhere surveys each part of a source for itself. With `of_lines`
+    the kinds of line are found too.
     """
 
     tells_numbers = True
     """See `Job`: the first line of what is odd is told."""
 
-    def __init__(self, *, by_column: bool) -> None:
+    def __init__(self, *, by_column: bool, of_lines: bool = False) -> None:
+        self._of_lines = of_lines
         self.found: dict[str, Survey] = {}
         self._by_column = by_column
         self._is_copy = False
@@ -281,7 +290,8 @@ class SurveyJob:
 
     def _of(self, name: str) -> Survey:
         if name not in self.found:
-            self.found[name] = Survey(values=Distinct(to_be_merged=self._is_copy))
+            kinds = LineKinds() if self._of_lines else None
+            self.found[name] = Survey(values=Distinct(to_be_merged=self._is_copy), kinds=kinds)
         return self.found[name]
 
     def take(self, source: Source, made: None) -> None:

@@ -1,0 +1,433 @@
+"""Kinds of line: what lines of one origin have in common, however their variable parts are made.
+
+A line is cut at its blanks. What in a piece is a timestamp, a number, an address and so on becomes a slot; the words
+that are left are told into those that stay and those that vary, by what stands beside them: the leftmost place where a
+few words come again and again parts the lines into kinds, and so on within each; kinds that come out alike but for one
+word are one kind with a word that varies. All of it is done on the different forms that lines have once their slots are
+filled in, so that a million lines cost little more than their forms.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter, defaultdict
+from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct, field
+
+from fieldstick.matching.shapes import shape_of
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterable, Sequence
+
+    from fieldstick.data.batch import Batch
+
+MOST_FORMS = 20_000
+"""Forms that are kept apart; when there are more, those alike are put together, which may part lines otherwise."""
+
+MOST_BRANCHES = 40
+"""Different words at a place up to which they may part lines into kinds."""
+
+LEAST_SHARE = 200
+"""One in so many lines of a group must have a word for it to part them."""
+
+ENOUGH_ALIKE = 3
+"""Kinds that differ in one word alone, from which on that is a word that varies."""
+
+MOST_PIECES = 60
+"""Pieces of a line that are told apart; what follows is one."""
+
+MOST_BYTES, ONE_OF = 2_000_000, 32
+"""Bytes of lines that are all looked at; of what follows, one block of so many."""
+
+MOST_CACHED = 500_000
+"""Pieces of lines, their digits folded, that are remembered."""
+
+MOST_WORDS = 200_000
+"""Different pieces, their slots filled in, that are told apart."""
+
+_FIRST = 0x4E00
+"""The first of the characters that stand for pieces."""
+
+SLOTS: tuple[tuple[str, str], ...] = (
+    ("timestamp", r"\d{4}-\d\d-\d\dT\d\d:\d\d(?::\d\d(?:[.,]\d+)?)?(?:Z|[+-]\d\d:?\d\d)?"),
+    ("timestamp", r"\d{1,2}/[A-Z][a-z]{2}/\d{4}:\d\d:\d\d:\d\d"),
+    ("date", r"\d{4}[-/.]\d\d[-/.]\d\d|\d{1,2}[./]\d{1,2}[./](?:\d{4}|\d\d)"),
+    ("time", r"\d{1,2}:\d\d(?::\d\d(?:[.,]\d+)?)?(?:Z|[+-]\d\d:?\d\d)?(?![\w:]|[.]\d)"),
+    ("address", r"[a-z][a-z+.-]*://\S+|\d{1,3}(?:\.\d{1,3}){3}(?::\d+)?(?![\w.])"),
+    ("address", r"(?:[0-9A-Fa-f]{2}:){5}[0-9A-Fa-f]{2}|(?:[0-9a-fA-F]{1,4}:){3,7}:?[0-9a-fA-F]{1,4}"),
+    ("identifier", r"[0-9a-fA-F]{8}-[0-9a-fA-F]{4}-[0-9a-fA-F-]{4,}|0x[0-9a-fA-F]+"),
+    ("path", r"(?:~|\.{1,2})?(?:/[\w.+@%:~-]+)+/?|[A-Za-z]:\\[\w\\.-]+"),
+    ("number", r"(?<![\w.])[-+]?\d+(?:[.,]\d+)?(?=[A-Za-z%°µ]{1,3}(?![\w.:+~-]))"),
+    (
+        "version",
+        r"(?<![\w.])v?\d+(?:[.:]\d+)+(?:[-+~][-+~.:\w]*|\.?[a-z]+[-+~.:\w]*)|(?<![\w.])v?\d+(?:\.\d+){2,}(?!\w)",
+    ),
+    ("number", r"(?<![\w.])[-+]?\d+(?:[.,]\d+)*(?![\w]*\d)(?!\w*-\w*\d)"),
+    ("identifier", r"(?=[\w.:+~@-]*\d)(?=[\w.:+~@-]*[A-Za-z])\w[\w.:+~@-]*\w|\d+[\w-]+"),
+)
+"""What a slot is called, and what it is made of, the first that fits counts."""
+
+_SLOT = re.compile("|".join(f"(?P<s{number}>{shape})" for number, (_, shape) in enumerate(SLOTS)))
+_QUOTED = re.compile(r'"[^"\n]*"')
+_APOSTROPHES = re.compile(r"(?<!\w)'[^'\n]*'(?!\w)")
+_FOLDED = bytes.maketrans(b"0123456789", b"9" * 10)
+_FOLDED_CHARACTERS = str.maketrans("0123456789", "9" * 10)
+_MONTH = re.compile(r"\b(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec) {1,2}\d{1,2} \d\d:\d\d:\d\d\b")
+_HEAD = 8_192
+"""Code points of a block in which it is seen whether its lines have timestamps that hold blanks."""
+
+_QUOTED_TEXT, _STAMP = "\x01", "\x02"
+"""What stands for slots that hold blanks while a line is cut at its blanks; of ASCII, which is gone through faster."""
+_WORD = re.compile(r"[^\W\d_]")
+_TYPED = re.compile(r"⟨([a-z ]+)⟩")
+
+WORD, WORDS = "⟨word⟩", "⟨words⟩"
+
+
+class Form(Struct):
+    """Lines that read the same once their slots are filled in: how many, the line (from 1) and text of the first."""
+
+    pieces: tuple[str, ...]
+    count: int = 0
+    first: int = 0
+    example: str = ""
+
+
+class LineKind(Struct):
+    """A kind of line: its template, how many lines are of it, its first line, and the shapes of its lines."""
+
+    template: tuple[str, ...]
+    count: int = 0
+    first: int = 0
+    example: str = ""
+    shapes: dict[str, Form] = field(default_factory=dict)
+
+    @property
+    def text(self) -> str:
+        """The template as it is shown."""
+        return " ".join(self.template)
+
+    def take(self, form: Form) -> None:
+        """Take lines in."""
+        self._take(shape_of(form.example), form)
+
+    def merge(self, other: LineKind) -> None:
+        """Take the lines of another kind in."""
+        for shape, form in other.shapes.items():
+            self._take(shape, form)
+
+    def _take(self, shape: str, form: Form) -> None:
+        if not self.count or form.first < self.first:
+            self.first, self.example = form.first, form.example
+        self.count += form.count
+        known = self.shapes.setdefault(shape, Form((), 0, form.first, form.example))
+        known.count += form.count
+
+
+def _rank(kind: LineKind) -> tuple[int, int]:
+    return -kind.count, kind.first
+
+
+class _Pieces(dict[str, str]):
+    """Maps a piece of a line to a character that stands for what it becomes once its slots are filled in."""
+
+    def __init__(self) -> None:
+        super().__init__({"\n": "\n"})
+        self.meaning: dict[str, str] = {}
+        self._character: dict[str, str] = {}
+        self.is_full = False
+
+    def __missing__(self, piece: str) -> str:
+        made = _slots_in(piece)
+        if made not in self._character and len(self._character) >= MOST_WORDS:
+            # Further words are told from the others no more.
+            self.is_full = True
+            made = WORD
+        character = self._character.get(made)
+        if character is None:
+            character = chr(_FIRST + len(self._character))
+            self._character[made] = character
+            self.meaning[character] = made
+        if len(self) < MOST_CACHED:
+            self[piece] = character
+        return character
+
+
+class LineKinds:
+    """The forms of lines, from which their kinds are made. `is_exact` is False once forms were put together.
+
+    Of very many lines those of every few blocks are looked at: `lines` are those, of `all_lines`.
+    """
+
+    def __init__(self) -> None:
+        self.forms: dict[tuple[str, ...], Form] = {}
+        self.lines = self.all_lines = 0
+        self.is_exact = True
+        self._bytes = self._blocks = 0
+        self._pieces = _Pieces()
+        self._known: dict[str, Form] = {}
+        """Forms by the characters that stand for their pieces."""
+
+    def __getstate__(self) -> dict[str, Any]:
+        plain = ("forms", "lines", "all_lines", "is_exact")
+        return {name: getattr(self, name) for name in plain}
+
+    def __setstate__(self, state: dict[str, Any]) -> None:
+        self.__init__()  # type: ignore[misc]
+        self.__dict__ |= state
+
+    def add_batch(self, batch: Batch) -> None:
+        """Take the lines of a batch in."""
+        stored = batch.stored
+        count = len(batch.numbers)
+        self.all_lines += count
+        if stored is not None:
+            self._bytes += len(stored.data)
+            self._blocks += 1
+            if self._bytes > MOST_BYTES and self._blocks % ONE_OF:
+                return
+        if stored is None or stored.cells is not None or not stored.data.isascii() or b"\x00" in stored.data:
+            self.add_many(batch.numbers, batch.texts)
+            return
+        text = stored.data.translate(_FOLDED).decode()
+        text = text.replace("\r\n", "\n") if stored.returns else text
+        self._add(text, batch.numbers, lambda: batch.texts)
+
+    def add_many(self, numbers: Sequence[int], texts: Sequence[str]) -> None:
+        """Take lines in, with their numbers."""
+        lines = [text.replace("\n", " ") for text in texts]
+        self._add("\n".join(lines).translate(_FOLDED_CHARACTERS) + "\n" if lines else "", numbers, lambda: texts)
+
+    def _add(self, text: str, numbers: Sequence[int], texts: Callable[[], Sequence[str]]) -> None:
+        """Take in lines, each ended by a line feed, their digits folded.
+
+        Each piece is put by one character, so that what is done for every line is done by the interpreter's own loops.
+        """
+        if '"' in text:
+            text = _QUOTED.sub(_QUOTED_TEXT, text)
+        if "'" in text:
+            text = _APOSTROPHES.sub(_QUOTED_TEXT, text)
+        if _MONTH.search(text, 0, _HEAD):
+            text = _MONTH.sub(_STAMP, text)
+        known = self._pieces
+        pieces = text.replace("\n", " \n ").split(" ")
+        pieces.pop()
+        spelled = "".join(map(known.__getitem__, pieces)).split("\n")
+        spelled.pop()
+        self.lines += len(spelled)
+        for characters, count in Counter(spelled).items():
+            form = self._known.get(characters)
+            if form is None:
+                first = spelled.index(characters)
+                form = self._form(characters, numbers[first], texts()[first])
+            form.count += count
+        self.is_exact = self.is_exact and not known.is_full
+
+    def _form(self, characters: str, number: int, example: str) -> Form:
+        if len(self.forms) >= MOST_FORMS:
+            self._condense()
+        meaning = self._pieces.meaning
+        pieces = tuple(meaning[each] for each in characters[:MOST_PIECES])
+        if len(characters) > MOST_PIECES:
+            pieces = (*pieces, WORDS)
+        form = self.forms.setdefault(pieces, Form(pieces, 0, number, example))
+        self._known[characters] = form
+        return form
+
+    def _condense(self) -> None:
+        """Put forms together by their kinds, as far as they are known by now."""
+        self.is_exact = False
+        kinds = self.kinds()
+        self.forms, self._known = {}, {}
+        for kind in kinds:
+            known = self.forms.setdefault(kind.template, Form(kind.template, 0, kind.first, kind.example))
+            known.count += kind.count
+
+    def merge(self, other: LineKinds) -> None:
+        """Take in what was seen further on."""
+        for pieces, form in other.forms.items():
+            known = self.forms.get(pieces)
+            if known is None:
+                if len(self.forms) >= MOST_FORMS:
+                    self._condense()
+                self.forms[pieces] = form
+            else:
+                known.count += form.count
+        self.lines += other.lines
+        self.all_lines += other.all_lines
+        self.is_exact = self.is_exact and other.is_exact
+
+    @property
+    def is_sample(self) -> bool:
+        """Whether not all lines were looked at, so that counts are about what they would be."""
+        return self.lines < self.all_lines
+
+    def about(self, count: int) -> int:
+        """Return how many of all lines so many of those that were looked at stand for."""
+        return round(count * self.all_lines / self.lines) if self.lines else 0
+
+    def kinds(self) -> list[LineKind]:
+        """Return the kinds, the commonest first."""
+        by_length: dict[int, list[Form]] = defaultdict(list)
+        for form in self.forms.values():
+            by_length[len(form.pieces)].append(form)
+        found: dict[tuple[str, ...], LineKind] = {}
+        for _, forms in sorted(by_length.items()):
+            for template, some in _parted(forms, 0, self.lines):
+                kind = found.setdefault(template, LineKind(template))
+                for form in some:
+                    kind.take(form)
+        made: dict[tuple[str, ...], LineKind] = {}
+        for kind in _without_rare(sorted(found.values(), key=_rank), self.lines):
+            folded = _folded(kind.template)
+            if folded in made:
+                made[folded].merge(kind)
+            else:
+                made[folded] = kind
+                kind.template = folded
+        return sorted(made.values(), key=_rank)
+
+
+def _slots_in(piece: str) -> str:
+    """Return a piece of a line with its slots in the place of what fills them."""
+
+    def named(found: re.Match[str]) -> str:
+        assert found.lastgroup is not None
+        return f"⟨{SLOTS[int(found.lastgroup[1:])][0]}⟩"
+
+    made = _SLOT.sub(named, piece)
+    return made.replace(_QUOTED_TEXT, "⟨quoted text⟩").replace(_STAMP, "⟨timestamp⟩")
+
+
+def _parted(forms: list[Form], since: int, lines: int) -> list[tuple[tuple[str, ...], list[Form]]]:
+    """Part forms of one length into kinds, each with its template: by places from `since` on."""
+    if len(forms) == 1:
+        return [(forms[0].pieces, forms)]
+    total = sum(form.count for form in forms)
+    for place in range(since, len(forms[0].pieces)):
+        words = Counter[str]()
+        for form in forms:
+            words[_key_of(form.pieces[place])] += form.count
+        if len(words) == 1 or not _parts(words, total):
+            continue
+        rare = {word for word, count in words.items() if count * LEAST_SHARE < total}
+        branches: dict[str, list[Form]] = defaultdict(list)
+        for form in forms:
+            word = _key_of(form.pieces[place])
+            branches["" if word in rare else word].append(form)
+        if len(branches) == 1:
+            continue
+        found = [each for some in branches.values() for each in _parted(some, place + 1, lines)]
+        return _alike_together(found, place, first=place == _first_word(forms[0].pieces))
+    return [(_template(forms), forms)]
+
+
+def _key_of(piece: str) -> str:
+    """Return a piece, of one that is a key with its value the key alone: a value varies."""
+    at = piece.find("=")
+    return piece[: at + 1] if at > 0 else piece
+
+
+def _parts(words: Counter[str], total: int) -> bool:
+    """Tell whether the words at a place part lines into kinds: a few of them, each again and again."""
+    common = [word for word, count in words.items() if count * LEAST_SHARE >= total]
+    if not 1 <= len(common) <= MOST_BRANCHES or sum(words[word] for word in common) * 10 < 9 * total:
+        return False
+    return any(_WORD.search(_TYPED.sub("", word)) for word in common)
+
+
+def _first_word(pieces: tuple[str, ...]) -> int:
+    """Return the first place that holds a word, and no slot alone."""
+    return next((at for at, piece in enumerate(pieces) if _WORD.search(_TYPED.sub("", piece))), -1)
+
+
+def _alike_together(
+    found: list[tuple[tuple[str, ...], list[Form]]], place: int, *, first: bool
+) -> list[tuple[tuple[str, ...], list[Form]]]:
+    """Put kinds together that differ in the word at a place alone, where there are enough of them."""
+    groups: dict[tuple[str, ...], list[tuple[tuple[str, ...], list[Form]]]] = defaultdict(list)
+    for template, forms in found:
+        groups[(*template[:place], "", *template[place + 1 :])].append((template, forms))
+    made: list[tuple[tuple[str, ...], list[Form]]] = []
+    for group in groups.values():
+        slots = sum(piece.startswith("⟨") for piece in group[0][0])
+        if first or len(group) < ENOUGH_ALIKE or not slots:
+            made += group
+            continue
+        values = [template[place] for template, _ in group]
+        joined = [*group[0][0]]
+        joined[place] = _slot_of(values)
+        made.append((tuple(joined), [form for _, forms in group for form in forms]))
+    return made
+
+
+def _template(forms: list[Form]) -> tuple[str, ...]:
+    return tuple(_slot_of(values) for values in zip(*(form.pieces for form in forms), strict=True))
+
+
+def _slot_of(values: Iterable[str]) -> str:
+    """Return what stands for pieces that differ: what they begin and end with alike, and a slot between."""
+    different = list(dict.fromkeys(values))
+    if len(different) == 1:
+        return different[0]
+    keys = {each[: each.find("=") + 1] for each in different}
+    head = keys.pop() if len(keys) == 1 else ""
+    rests = {each.removeprefix(head) for each in different}
+    kinds = {_kind_of(each) for each in rests}
+    tails = {each[-1:] for each in rests}
+    tail = tails.pop() if len(tails) == 1 else ""
+    tail = tail if tail and not tail.isalnum() and tail not in "⟩_" else ""
+    widest = next((each for each in kinds if all(_takes(each, other) for other in kinds)), "word")
+    return f"{head}⟨{widest}⟩{tail}"
+
+
+def _kind_of(piece: str) -> str:
+    bare = piece.rstrip(",;:.)]")
+    found = _TYPED.fullmatch(bare)
+    if found is not None:
+        return found[1]
+    # What is made of numbers and the like, joined by marks, is told by that.
+    return "version" if _TYPED.search(bare) and not re.search(r"[^-+~.:_]", _TYPED.sub("", bare)) else "word"
+
+
+def _folded(template: tuple[str, ...]) -> tuple[str, ...]:
+    """Return a template with words that vary one after the other as one slot."""
+    made: list[str] = []
+    for piece in template:
+        made.append(piece)
+        if made[-3:] == [WORD] * 3:
+            made[-3:] = [WORDS]
+        elif made[-2:] == [WORDS, WORD]:
+            made.pop()
+    return tuple(made)
+
+
+def _without_rare(ranked: list[LineKind], lines: int) -> list[LineKind]:
+    """Put rare kinds to a commoner one of which they are: a word of theirs is one that varies there."""
+    common = [kind for kind in ranked if kind.count * LEAST_SHARE >= lines]
+    rest = []
+    for kind in ranked[len(common) :]:
+        home = next((each for each in common if _is_of(kind.template, each.template)), None)
+        if home is None:
+            rest.append(kind)
+        else:
+            home.merge(kind)
+    return [*common, *rest]
+
+
+def _is_of(pieces: tuple[str, ...], template: tuple[str, ...]) -> bool:
+    """Tell whether pieces are those of a template, whose slots take pieces of their kind."""
+    return len(pieces) == len(template) and all(
+        one == other or (other.startswith("⟨") and _takes(_kind_of(other), _kind_of(one)))
+        for one, other in zip(pieces, template, strict=True)
+    )
+
+
+def _takes(slot: str, kind: str) -> bool:
+    """Tell whether a slot takes a piece of some kind."""
+    return slot in ("word", kind) or kind in _NARROWER.get(slot, ())
+
+
+_NARROWER = {"version": ("number", "identifier", "date"), "identifier": ("number",)}
+"""What else a slot takes."""

@@ -1,0 +1,108 @@
+"""Lines of one origin come together as one kind, however their variable parts are made."""
+
+from __future__ import annotations
+
+import pickle
+import random
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fieldstick.data.batch import Batch, StoredTexts
+from fieldstick.runs import line_kinds
+from fieldstick.runs.line_kinds import LineKinds
+
+NAMES = ("fen", "hag-end", "whin2", "lib-probe4:a64", "carr", "moss_9", "tarn.b", "holm", "rigg", "brae-7")
+VERSIONS = ("1.0", "2.4.1-3", "252.38-1~lm12u1", "1:9.2+b1", "20260311", "2026b-0", "3.1.0-2+b1")
+ORIGINS = {
+    "⟨date⟩ ⟨time⟩ status ⟨word⟩ ⟨word⟩ ⟨version⟩": lambda c: (
+        f"{day(c)} {clock(c)} status {c.choice(['installed', 'unpacked', 'half-done', 'not-there'])} "
+        f"{c.choice(NAMES)} {c.choice(VERSIONS)}"
+    ),
+    "⟨date⟩ ⟨time⟩ install ⟨word⟩ <none> ⟨version⟩": lambda c: (
+        f"{day(c)} {clock(c)} install {c.choice(NAMES)} <none> {c.choice(VERSIONS)}"
+    ),
+    "⟨date⟩ ⟨time⟩ startup archives unpack": lambda c: f"{day(c)} {clock(c)} startup archives unpack",
+    "⟨timestamp⟩ probe=⟨identifier⟩ moisture=⟨number⟩%": lambda c: (
+        f"{day(c)}T{clock(c)}Z probe={c.choice('ABCDEF')}{c.randrange(10, 99)} moisture={c.randrange(999) / 10}%"
+    ),
+    "⟨timestamp⟩ gate=⟨word⟩ held by ⟨quoted text⟩": lambda c: (
+        f'{day(c)}T{clock(c)}Z gate={c.choice(["north", "quarry"])} held by "{c.choice(NAMES)} and {c.choice(NAMES)}"'
+    ),
+    "⟨timestamp⟩ trap ⟨number⟩ wrote ⟨path⟩": lambda c: (
+        f"{c.choice(['Jan', 'May'])} {c.randrange(10, 28)} {clock(c)} trap {c.randrange(40)} wrote "
+        f"/var/{c.choice(NAMES)}/{c.randrange(9)}.jpg"
+    ),
+    "reading from ⟨address⟩ refused": lambda c: f"reading from 10.0.{c.randrange(9)}.{c.randrange(99)} refused",
+}
+
+
+def day(chance: random.Random) -> str:
+    return f"2026-0{chance.randrange(1, 9)}-{chance.randrange(10, 28)}"
+
+
+def clock(chance: random.Random) -> str:
+    return f"{chance.randrange(10, 23)}:{chance.randrange(10, 59)}:{chance.randrange(10, 59)}"
+
+
+def found_in(texts: list[str], *, stored: bool = True) -> LineKinds:
+    found = LineKinds()
+    numbers = range(1, len(texts) + 1)
+    data = "".join(f"{each}\n" for each in texts).encode()
+    batch = Batch(None, None, stored_texts=StoredTexts(data, len(texts))) if stored else Batch(numbers, texts)
+    found.add_batch(batch)
+    return found
+
+
+@pytest.mark.parametrize("stored", [True, False])
+def test_every_origin_is_one_kind(stored: bool) -> None:
+    chance = random.Random(4)
+    names = list(ORIGINS)
+    made = [(name, ORIGINS[name](chance)) for name in chance.choices(names, [40, 20, 2, 30, 10, 8, 5], k=4000)]
+    kinds = found_in([text for _, text in made], stored=stored).kinds()
+    assert {kind.text: kind.count for kind in kinds} == {name: [each for each, _ in made].count(name) for name in names}
+    for kind in kinds:
+        first = next(number for number, (name, _) in enumerate(made, 1) if name == kind.text)
+        assert (kind.first, kind.example) == (first, made[first - 1][1])
+        assert sum(form.count for form in kind.shapes.values()) == kind.count
+
+
+LINES = st.lists(st.text("ab7 .=-\"'é\x01\t", max_size=12), min_size=1, max_size=30)
+
+
+@given(LINES, LINES)
+def test_every_line_is_of_one_kind_and_parts_are_put_together(one: list[str], other: list[str]) -> None:
+    whole = LineKinds()
+    whole.add_many(range(1, len(one) + len(other) + 1), [*one, *other])
+    merged = found_in(one, stored=False)
+    later = LineKinds()
+    later.add_many(range(len(one) + 1, len(one) + len(other) + 1), other)
+    merged.merge(pickle.loads(pickle.dumps(later)))
+    for found in (whole, merged):
+        assert sum(kind.count for kind in found.kinds()) == found.lines == len(one) + len(other)
+    assert [(kind.text, kind.count) for kind in whole.kinds()] == [(kind.text, kind.count) for kind in merged.kinds()]
+
+
+def test_too_many_forms_are_put_together_and_that_is_told(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(line_kinds, "MOST_FORMS", 50)
+    chance = random.Random(2)
+    words = ["".join(chance.choices("abcdefghij", k=6)) for _ in range(400)]
+    found = found_in([f"seen {word} at noon" for word in words] + ["end of watch"] * 30)
+    kinds = {kind.text: kind.count for kind in found.kinds()}
+    assert not found.is_exact and kinds == {"seen ⟨word⟩ at noon": 400, "end of watch": 30}
+
+
+def test_of_very_many_lines_some_are_looked_at_and_counts_are_about_right(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(line_kinds, "MOST_BYTES", 1000)
+    monkeypatch.setattr(line_kinds, "ONE_OF", 4)
+    found = LineKinds()
+    for block in range(100):
+        texts = [f"probe {number}" if number % 4 else f"gate {number}" for number in range(100)]
+        data = "".join(f"{each}\n" for each in texts).encode()
+        found.add_batch(Batch(None, None, first=100 * block + 1, stored_texts=StoredTexts(data, 100)))
+    assert found.is_sample and found.all_lines == 10_000 and 2_000 < found.lines < 3_000
+    assert [(kind.text, found.about(kind.count)) for kind in found.kinds()] == [
+        ("probe ⟨number⟩", 7_500),
+        ("gate ⟨number⟩", 2_500),
+    ]
