@@ -21,6 +21,7 @@ TAKE_A_SOURCE = {
     "survey": ["survey", "x.csv"],
     "try": ["try", "{}", "x.csv"],
     "why": ["why", "{}", "--from", "x.csv:2"],
+    "propose": ["propose", "x.csv"],
     "which": ["which", "--from", "x.csv:2"],
     "sample": ["sample", "loggers:plot", "--negative", "--from", "x.csv:2", "--dry-run"],
     "extract": ["extract", "{}", "x.csv"],
@@ -60,7 +61,8 @@ def test_an_option_is_of_one_kind_and_is_explained_in_the_same_words_everywhere(
     for name in COMMANDS:
         for option, each in options_of(name).items():
             if option in READING or (
-                option in PATTERN and (name, option) not in (("lookup", "--take"), ("keep", "--suite"))
+                option in PATTERN
+                and (name, option) not in (("lookup", "--take"), ("keep", "--suite"), ("propose", "--suite"))
             ):
                 found.setdefault(option, set()).add((repr(each.type), (each.help or "").split("  ")[0]))
     assert {option for option, kinds in found.items() if len(kinds) > 1} == set()
@@ -79,7 +81,8 @@ def test_the_words_of_reading_hold_in_every_command_that_takes_a_source(station:
     run = station.run(*asked, *words, *(["--flag", "ignore-case"] if name in TAKE_A_PATTERN else []))
     assert run.status in (0, 1) and run.err.count("fieldstick:") == 0, run.err
     expected = {
-        "survey": "b07", "try": "2 fit", "why": "b07", "which": "b07", "sample": "b07", "extract": "b07\nB08",
+        "survey": "b07", "try": "2 fit", "why": "b07", "which": "b07", "propose": "takes   all",
+        "sample": "b07", "extract": "b07\nB08",
         "validate": "source",
         "select": "'a;\udce9';'b07'", "rewrite": "'a;\udce9';'<b07>'", "split": "x.csv,3", "route": '"read": 2',
         "lookup": "Plot\nb07",

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import datetime as dt
+from decimal import Decimal
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -11,6 +14,7 @@ from fieldstick.data.lines import LineBlock
 from fieldstick.reporting.survey_report import survey_report
 from fieldstick.runs import distinct
 from fieldstick.runs import survey as module
+from fieldstick.runs.column_types import ColumnTypes
 from fieldstick.runs.survey import Survey, survey, survey_columns
 
 TEXTS = st.lists(st.text(alphabet="aB7 -.é漢Ж\t", max_size=8), max_size=30)
@@ -128,3 +132,41 @@ def test_lines_as_they_are_stored_are_surveyed_as_texts_are(texts: list[str], mo
     assert (stored.texts, stored.filled, stored.shortest, stored.longest) == (
         plainly.texts, plainly.filled, plainly.shortest, plainly.longest)  # fmt: skip
     assert (stored.values.is_exact, len(stored.values)) == (plainly.values.is_exact, len(plainly.values))
+
+
+@pytest.mark.parametrize(
+    ("texts", "name", "fit", "ends"),
+    [
+        (["7", "12", "-3", "six"], "integer", 3, (-3, 12)),
+        (["1,240", "12,004", "7"], "integer with thousands parted by ,", 3, (7, 12004)),
+        (["31.4", "8", "n/a"], "decimal", 2, (Decimal("8"), Decimal("31.4"))),
+        (["89,4", "60,1", "278.0"], "decimal with a comma", 2, (Decimal("60.1"), Decimal("89.4"))),
+        (["4.5.2026", "31.12.2025", "soon"], "date as %d.%m.%Y", 2, (dt.date(2025, 12, 31), dt.date(2026, 5, 4))),
+        (["2026-05-04T06:10:00Z"] * 2, "timestamp", 2, (dt.datetime(2026, 5, 4, 6, 10, tzinfo=dt.UTC),) * 2),
+        (["yes", "No", "perhaps", ""], "boolean", 2, (None, None)),
+        (["fen", "hag", "7"], None, 0, (None, None)),
+    ],
+)
+def test_a_column_tells_what_its_texts_would_convert_to(
+    texts: list[str], name: str | None, fit: int, ends: tuple[object, object]
+) -> None:
+    whole = survey_columns(enumerate([{"c": each} for each in texts], 2))["c"]
+    halves = survey_columns(enumerate([{"c": each} for each in texts[:1]], 2), to_be_merged=True)["c"]
+    halves.merge(survey_columns(enumerate([{"c": each} for each in texts[1:]], 3), to_be_merged=True)["c"])
+    for found in (whole, halves):
+        assert found.types is not None
+        best = found.types.best
+        assert (best.name if best is not None else None) == name
+        if best is not None:
+            filled = sum(bool(each) for each in texts)
+            assert (best.fit, best.missed, best.least, best.most) == (fit, filled - fit, *ends)
+    assert whole.may_be_key is (len(set(texts)) == len(texts) and all(texts))
+
+
+@given(st.lists(st.integers(-50, 50), min_size=1, max_size=200))
+def test_the_buckets_of_a_column_hold_all_its_values(numbers: list[int]) -> None:
+    types = ColumnTypes()
+    types.add_many([str(each) for each in numbers])
+    best = types.best
+    assert best is not None and (best.least, best.most) == (min(numbers), max(numbers))
+    assert sum(best.buckets()) == (len(numbers) if len(set(numbers)) > 1 else 0)

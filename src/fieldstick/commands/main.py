@@ -36,6 +36,7 @@ GROUPS = {
     },
     "Look and draft": {
         "survey": "Show what shapes of text a source holds.",
+        "propose": "Propose expressions from examples.",
         "try": "Run a draft expression over a source and draw where it lands.",
         "explain": "Say in plain words what an expression asks for.",
         "why": "Say why a text fits or does not, and what would change that.",

@@ -19,7 +19,7 @@ from fieldstick.commands.work_options import cluster_at, cluster_option
 from fieldstick.data.read_options import TABLES
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED
 from fieldstick.reporting.line_kinds_report import kinds_as_data, kinds_report
-from fieldstick.reporting.survey_report import columns_report, survey_as_data, survey_report
+from fieldstick.reporting.survey_report import columns_report, survey_as_data, survey_report, types_report
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.runs.processes import Processes
 from fieldstick.runs.survey import Survey, SurveyJob
@@ -71,7 +71,9 @@ def command(
     if by_column:
         for source in opened:
             source.read_options = replace(source.read_options, rows_wanted=True)
-    job = SurveyJob(by_column=by_column, of_lines=not by_column and read_options.column is None and kinds != 0)
+    of_column = read_options.column is not None
+    of_lines = not by_column and not of_column and kinds != 0
+    job = SurveyJob(by_column=by_column, of_lines=of_lines, of_column=of_column)
     reader = cluster_at(cluster) if cluster is not None else Processes(1)
     reader.run(job, opened, byte_progress(opened))
     remarks = [remark for source in opened for remark in _remarks(source)]
@@ -95,6 +97,8 @@ def _shapes(found: Survey, remarks: list[str], top: int | None, rare: bool, kind
         print_json(data | {"remarks": remarks})
         return found.texts
     terminal = Terminal.of()
+    if found.types is not None:
+        terminal.show(types_report(found, can_draw=terminal.charset.can_show("▁█")))
     # Where kinds tell what the lines are, fewer shapes are left to be told.
     fewer = SHAPES
     if found.kinds is not None and kinds and found.texts:
@@ -124,7 +128,9 @@ def _columns(columns: dict[str, Survey], remarks: list[str], top: int | None, ra
         shown = {name: survey_as_data(found, top or SHAPES, rare) for name, found in columns.items()}
         print_json({"columns": shown, "remarks": remarks})
     else:
-        Terminal.of().show(columns_report(columns, top, rare, remarks))
+        terminal = Terminal.of()
+        can_draw = terminal.charset.can_show("▁█")
+        terminal.show(columns_report(columns, top, rare, remarks, can_draw=can_draw))
     return max((found.texts for found in columns.values()), default=0)
 
 

@@ -6,6 +6,7 @@ import json
 from typing import TYPE_CHECKING
 
 from fieldstick.reporting.document import BLANK, said, sentence, table
+from fieldstick.reporting.small_chart import small_chart
 from fieldstick.reporting.trial_words import percent
 from fieldstick.reporting.words import counted
 
@@ -15,27 +16,12 @@ if TYPE_CHECKING:
     from fieldstick.comparing.history import RunFigures
     from fieldstick.reporting.document import Block
 
-_LEVELS = "▁▂▃▄▅▆▇█"
-_PLAIN_LEVELS = "_.-=oO8#"
 MOST_POINTS = 40
 """Runs that a chart of one line has room for; of more the latest."""
 
 MOST_ROWS = 20
 MOST_PATTERNS = 10
 """Runs that have a row; patterns whose passing moved that have a line."""
-
-
-def small_chart(values: Sequence[float | None], *, can_draw: bool) -> str:
-    """Return values as a line of bars, the least lowest and the greatest highest; a blank where there is none."""
-    known = [each for each in values if each is not None]
-    levels = _LEVELS if can_draw else _PLAIN_LEVELS
-    if not known:
-        return " " * len(values)
-    least, span = min(known), max(known) - min(known)
-    top = len(levels) - 1
-    return "".join(
-        " " if each is None else levels[round((each - least) / span * top) if span else top // 2] for each in values
-    )
 
 
 def history_report(runs: Sequence[RunFigures], address: str | None, *, can_draw: bool) -> Iterator[Block]:

@@ -5,7 +5,9 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.reporting.document import BLANK, Labelled, Piece, ShapeRow, Shapes, cut, said
+from fieldstick.reporting.small_chart import small_chart
 from fieldstick.reporting.words import counted
+from fieldstick.suites.fieldtypes import FieldSpec
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
@@ -78,13 +80,14 @@ def _different(found: Survey) -> str:
 
 
 def columns_report(
-    columns: Mapping[str, Survey], top: int | None, rare: bool, remarks: Sequence[str]
+    columns: Mapping[str, Survey], top: int | None, rare: bool, remarks: Sequence[str], *, can_draw: bool
 ) -> Iterator[Block]:
     """Yield a profile of each column: share filled, distinct values, lengths, `top` of its shapes, what is odd."""
     for name, found in columns.items():
         filled = f"{100 * found.filled / found.texts:.1f} % filled" if found.texts else "empty"
         told = f"{filled}, {_different(found)}, {_lengths(found.shortest or 0, found.longest)} long"
         yield said((name or "(no name)", "strong"), f"  {told}")
+        yield from types_report(found, can_draw=can_draw)
         shapes = found.ranked(rare=rare)
         shown = shapes[: top or SHAPES_OF_COLUMN]
         for shape in shown:
@@ -102,6 +105,22 @@ def columns_report(
     for remark in remarks:
         yield Labelled("look at", remark, indent=0, tone="warn")
     yield said((f"{counted(rows, 'row')} in {counted(len(columns), 'column')}.", "strong"))
+
+
+def types_report(found: Survey, *, can_draw: bool) -> Iterator[Block]:
+    """Yield what the texts of a column would convert to, how many would not, and how the values lie."""
+    best = found.types.best if found.types is not None else None
+    if found.may_be_key:
+        yield said((f"  {'key':>7}  ", "quiet"), ("each row has a value of its own", "good"))
+    if best is None:
+        return
+    missed = f", {best.missed:,} would not, as '{best.example}'" if best.missed else ", all of them"
+    yield said((f"  {'type':>7}  ", "quiet"), (best.name, "field1"), f": {best.fit:,} would convert{missed}")
+    if best.least is not None:
+        buckets = best.buckets()
+        lie = small_chart([0, *buckets], can_draw=can_draw)[1:] if buckets else ""
+        ends = f"{FieldSpec.plain(best.least)} to {FieldSpec.plain(best.most)}"
+        yield said((f"  {'values':>7}  ", "quiet"), ends, "  ", (lie, "quiet"))
 
 
 def survey_as_data(found: Survey, top: int, rare: bool) -> dict[str, Any]:
@@ -128,4 +147,27 @@ def survey_as_data(found: Survey, top: int, rare: bool) -> dict[str, Any]:
             for shape in found.ranked(rare=rare)[:top]
         ],
         "oddities": {name: {"count": odd.count, "first": odd.first} for name, odd in found.oddities.items()},
+        **_types_as_data(found),
+    }
+
+
+def _types_as_data(found: Survey) -> dict[str, Any]:
+    if found.types is None:
+        return {}
+    told = [each for each in found.types.counts if each.fit]
+    return {
+        "may_be_key": found.may_be_key,
+        "types": [
+            {
+                "type": each.name,
+                "converts": each.fit,
+                "does_not": each.missed,
+                "example_that_does_not": each.example,
+                "least": None if each.least is None else FieldSpec.plain(each.least),
+                "most": None if each.most is None else FieldSpec.plain(each.most),
+                "buckets": each.buckets(),
+            }
+            for each in sorted(told, key=lambda each: -each.fit)
+            if 2 * each.fit >= found.types.filled
+        ],
     }

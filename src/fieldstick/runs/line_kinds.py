@@ -102,6 +102,8 @@ class LineKind(Struct):
     first: int = 0
     example: str = ""
     shapes: dict[str, Form] = field(default_factory=dict)
+    members: set[tuple[str, ...]] = field(default_factory=set)
+    """The forms that are of it, by their pieces."""
 
     @property
     def text(self) -> str:
@@ -110,10 +112,12 @@ class LineKind(Struct):
 
     def take(self, form: Form) -> None:
         """Take lines in."""
+        self.members.add(form.pieces)
         self._take(shape_of(form.example), form)
 
     def merge(self, other: LineKind) -> None:
         """Take the lines of another kind in."""
+        self.members |= other.members
         for shape, form in other.shapes.items():
             self._take(shape, form)
 
@@ -204,6 +208,18 @@ class LineKinds:
 
         Each piece is put by one character, so that what is done for every line is done by the interpreter's own loops.
         """
+        spelled = self._spelled(text)
+        self.lines += len(spelled)
+        for characters, count in Counter(spelled).items():
+            form = self._known.get(characters)
+            if form is None:
+                first = spelled.index(characters)
+                form = self._form(characters, numbers[first], texts()[first])
+            form.count += count
+        self.is_exact = self.is_exact and not self._pieces.is_full
+
+    def _spelled(self, text: str) -> list[str]:
+        """Return lines, each piece put by the character that stands for it."""
         if '"' in text:
             text = _QUOTED.sub(_QUOTED_TEXT, text)
         if "'" in text:
@@ -215,14 +231,7 @@ class LineKinds:
         pieces.pop()
         spelled = "".join(map(known.__getitem__, pieces)).split("\n")
         spelled.pop()
-        self.lines += len(spelled)
-        for characters, count in Counter(spelled).items():
-            form = self._known.get(characters)
-            if form is None:
-                first = spelled.index(characters)
-                form = self._form(characters, numbers[first], texts()[first])
-            form.count += count
-        self.is_exact = self.is_exact and not known.is_full
+        return spelled
 
     def _form(self, characters: str, number: int, example: str) -> Form:
         if len(self.forms) >= MOST_FORMS:
@@ -234,6 +243,12 @@ class LineKinds:
         form = self.forms.setdefault(pieces, Form(pieces, 0, number, example))
         self._known[characters] = form
         return form
+
+    def is_of(self, text: str, kind: LineKind) -> bool:
+        """Tell whether a line that was seen is of a kind, as far as its form was kept."""
+        spelled = self._spelled(text.translate(_FOLDED_CHARACTERS).replace("\n", " ") + "\n")[0]
+        form = self._known.get(spelled)
+        return form is not None and form.pieces in kind.members
 
     def _condense(self) -> None:
         """Put forms together by their kinds, as far as they are known by now."""

@@ -18,6 +18,7 @@ from msgspec import Struct, field
 
 from fieldstick.data.rows import text_of
 from fieldstick.kernels.walkers import NATIVE
+from fieldstick.runs.column_types import ColumnTypes
 from fieldstick.runs.distinct import Distinct
 from fieldstick.runs.line_kinds import LineKinds
 
@@ -120,9 +121,19 @@ class Survey(Struct):
     kinds: LineKinds | None = None
     """The kinds of line; None for a column of a table."""
 
+    types: ColumnTypes | None = None
+    """What the texts of a column would convert to; None for lines."""
+
+    @property
+    def may_be_key(self) -> bool:
+        """Whether every text is filled in and there once, as far as all were told apart."""
+        return self.texts > 1 and self.filled == self.texts == len(self.values) and self.values.is_exact
+
     def merge(self, other: Survey) -> None:
         """Take in what another holds of texts further on."""
         self.values.merge(other.values)
+        if self.types is not None and other.types is not None:
+            self.types.merge(other.types)
         if self.kinds is not None and other.kinds is not None:
             self.kinds.merge(other.kinds)
         self.texts += other.texts
@@ -148,6 +159,8 @@ class Survey(Struct):
         Texts that read the same once every letter and digit is put by its kind are taken in together.
         """
         self.values.add_many(texts)
+        if self.types is not None:
+            self.types.add_many(texts)
         by_kind = _by_kind(texts)
         self.texts += len(texts)
         lacking: dict[str, Shape] = {}
@@ -173,7 +186,13 @@ class Survey(Struct):
         stored = batch.stored
         if self.kinds is not None:
             self.kinds.add_batch(batch)
-        if NATIVE is None or stored is None or stored.cells is not None or not stored.data.isascii():
+        if (
+            self.types is not None
+            or NATIVE is None
+            or stored is None
+            or stored.cells is not None
+            or not stored.data.isascii()
+        ):
             self.add_many(batch.numbers, batch.texts)
             return
         self.values.add_stored(stored, lambda: batch.texts)
@@ -264,14 +283,14 @@ class SurveyJob:
     """Surveys texts, or with `by_column` each column of a table.
 
     Here batches are taken in as they come; a copy elsewhere surveys each part of a source for itself. With `of_lines`
-    the kinds of line are found too.
+    the kinds of line are found too, with `of_column` what the texts would convert to.
     """
 
     tells_numbers = True
     """See `Job`: the first line of what is odd is told."""
 
-    def __init__(self, *, by_column: bool, of_lines: bool = False) -> None:
-        self._of_lines = of_lines
+    def __init__(self, *, by_column: bool, of_lines: bool = False, of_column: bool = False) -> None:
+        self._of_lines, self._of_column = of_lines, of_column
         self.found: dict[str, Survey] = {}
         self._by_column = by_column
         self._is_copy = False
@@ -290,8 +309,9 @@ class SurveyJob:
 
     def _of(self, name: str) -> Survey:
         if name not in self.found:
-            kinds = LineKinds() if self._of_lines else None
-            self.found[name] = Survey(values=Distinct(to_be_merged=self._is_copy), kinds=kinds)
+            kinds, types = (LineKinds(), None) if self._of_lines else (None, ColumnTypes() if self._of_column else None)
+            values = Distinct(to_be_merged=self._is_copy)
+            self.found[name] = Survey(values=values, kinds=kinds, types=types)
         return self.found[name]
 
     def take(self, source: Source, made: None) -> None:
@@ -356,7 +376,7 @@ def survey_columns(
             having = [(number, row[name]) for number, row in some if name in row]
             numbers, texts = zip(*having, strict=True)
             if name not in found:
-                found[name] = Survey(values=Distinct(to_be_merged=to_be_merged))
+                found[name] = Survey(values=Distinct(to_be_merged=to_be_merged), types=ColumnTypes())
             found[name].add_many(numbers, texts)
     return found
 

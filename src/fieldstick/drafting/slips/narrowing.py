@@ -258,7 +258,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
         words = f"{spelled(node)} took {text_words(took.own)}; allow less: {kind}"
         cost = (0.0 if used else 0.3) + _KINDS[kind] + 0.1 * (isinstance(node, CharClass))
         yield context.splice(node.span, kind, words, cost)
-    if used and len(used) > 1 and not isinstance(node, CharClass):
+    if used and len(used) > 1:
         yield from _as_range(context, node, sorted(used))
 
 

@@ -1,0 +1,158 @@
+"""Counts what proposals come to: made from twenty texts of a known expression, held against texts they have not seen.
+
+Texts are drawn at random from right expressions: the station's usual kinds, the demo's, and harvested ones. Of unseen
+right texts a proposal should take 98 %, of texts near to right ones, which the right expression refuses, it should
+refuse 98 %. Run with `make bench`; `--show` prints where it does not.
+"""
+
+from __future__ import annotations
+
+import argparse
+import random
+import statistics
+import sys
+import warnings
+from pathlib import Path
+from typing import NamedTuple
+
+sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
+
+from fieldstick.drafting.proposals.proposing import propose
+from fieldstick.drafting.proposals.writing import LEVELS
+from fieldstick.engines.budget import watching
+from fieldstick.engines.probing import character_test
+from fieldstick.syntax.parser import parse
+from fieldstick.syntax.tree import (
+    SINGLE,
+    Alternation,
+    Anchor,
+    Aside,
+    Character,
+    Group,
+    Node,
+    Repeat,
+    Sequence,
+    spelled,
+)
+from slip_kinds import Setting
+from slips import fits, rights
+
+SEED, EXAMPLES, UNSEEN, NEAR, WANTED = 20261126, 20, 60, 60, 300
+LIKELY = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789 _-.,:/"
+
+
+class Outcome(NamedTuple):
+    """The shares of unseen right texts that a proposal takes, and of near misses that it refuses."""
+
+    takes: float
+    refuses: float
+
+    @property
+    def is_good(self) -> bool:
+        """Whether both are 98 % at the least."""
+        return self.takes >= 0.98 and self.refuses >= 0.98
+
+
+def drawn(node: Node, flags: frozenset[str], chance: random.Random) -> str:
+    """Return a text that a node takes; raises ValueError for what no text is drawn for."""
+    if isinstance(node, Character):
+        return node.character
+    if isinstance(node, SINGLE):
+        test = character_test(spelled(node), flags - {"verbose"})
+        return chance.choice(
+            [each for each in LIKELY if test(each)] or [each for each in map(chr, range(33, 600)) if test(each)]
+        )
+    if isinstance(node, Sequence):
+        return "".join(drawn(each, flags, chance) for each in node.items)
+    if isinstance(node, Alternation):
+        return drawn(chance.choice(node.options), flags, chance)
+    if isinstance(node, Group):
+        return drawn(node.body, flags, chance)
+    if isinstance(node, Repeat):
+        most = node.least + 4 if node.most is None else min(node.most, node.least + 6)
+        return "".join(drawn(node.item, flags, chance) for _ in range(chance.randint(node.least, most)))
+    if isinstance(node, Anchor | Aside):
+        return ""
+    raise ValueError(node)
+
+
+def texts_of(setting: Setting, chance: random.Random, most: int) -> list[str]:
+    """Return different texts that a right expression takes as a whole."""
+    tree = parse(setting.expression, setting.flags).tree
+    found: dict[str, None] = {}
+    for _ in range(most * 6):
+        text = drawn(tree, setting.flags, chance)
+        if text.isprintable() and text == text.strip() and 0 < len(text) <= 120 and fits(setting, text):
+            found[text] = None
+        if len(found) >= most:
+            break
+    return list(found)
+
+
+def near_misses(setting: Setting, texts: list[str], chance: random.Random) -> list[str]:
+    """Return texts near to right ones that the right expression refuses."""
+    found: dict[str, None] = {}
+    for _ in range(NEAR * 10):
+        text = chance.choice(texts)
+        at = chance.randrange(len(text) + 1)
+        new = chance.choice(["", text[at : at + 1] * 2, chance.choice("a7Z-_ .,/:%")])
+        made = text[:at] + new + text[at + 1 :]
+        if not fits(setting, made):
+            found[made] = None
+        if len(found) >= NEAR:
+            break
+    return list(found)
+
+
+def main() -> None:
+    """Propose for every expression and print the table."""
+    warnings.simplefilter("ignore")
+    wanted = argparse.ArgumentParser(description=__doc__)
+    wanted.add_argument("--show", action="store_true")
+    chosen = wanted.parse_args()
+    outcomes: dict[str, list[Outcome]] = {level: [] for level in LEVELS}
+    first: dict[str, list[Outcome]] = {}
+    count = 0
+    with watching():
+        for right in rights():
+            if count >= WANTED:
+                break
+            chance = random.Random(f"{SEED}{right.setting.expression}")
+            setting = right.setting._replace(reach="whole")
+            try:
+                texts = texts_of(setting, chance, EXAMPLES + UNSEEN)
+            except (ValueError, IndexError):
+                continue
+            if len(texts) < EXAMPLES + 20:
+                continue
+            count += 1
+            examples, unseen = texts[:EXAMPLES], texts[EXAMPLES:]
+            near = near_misses(setting, texts, chance)
+            for number, each in enumerate(propose(examples)):
+                made = Setting(each.expression)
+                takes = sum(fits(made, text) for text in unseen) / len(unseen)
+                refuses = sum(not fits(made, text) for text in near) / max(len(near), 1)
+                outcomes[each.level].append(Outcome(takes, refuses))
+                if number == 0:
+                    first.setdefault(right.origin, []).append(Outcome(takes, refuses))
+                    if chosen.show and not outcomes[each.level][-1].is_good:
+                        print(f"{takes:.0%} {refuses:.0%} {right.setting.expression!r}\n        {each.expression!r}")
+                        lost = [text for text in unseen if not fits(made, text)][:2]
+                        print("        lost", lost, "taken", [text for text in near if fits(made, text)][:2])
+    print(
+        "| proposal | of | unseen right texts taken | near misses refused | both at least 98 % |\n|---|---|---|---|---|"
+    )
+    everything = [each for several in first.values() for each in several]
+    for name, several in [
+        *outcomes.items(),
+        *((f"first ({origin})", each) for origin, each in first.items()),
+        ("first", everything),
+    ]:
+        if several:
+            takes, refuses = (statistics.mean(each[place] for each in several) for place in (0, 1))
+            good = sum(each.is_good for each in several) / len(several)
+            print(f"| {name} | {len(several)} | {takes:.1%} | {refuses:.1%} | {good:.0%} |")
+
+
+if __name__ == "__main__":
+    main()

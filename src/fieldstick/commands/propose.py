@@ -1,0 +1,146 @@
+"""`propose`: expressions from examples, or from a kind of line."""
+
+from __future__ import annotations
+
+import os
+from itertools import chain
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from fieldstick.commands.option_groups import command as headed_command
+from fieldstick.commands.option_groups import heading, json_option, option
+from fieldstick.commands.printing import print_json
+from fieldstick.commands.saying import say, tell
+from fieldstick.commands.source_notes import say_source_notes
+from fieldstick.commands.source_options import source_options
+from fieldstick.commands.sources import sources_of
+from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
+from fieldstick.drafting.proposals.writing import LEVELS
+from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
+from fieldstick.reporting.propose_report import proposals_as_data, proposals_report
+from fieldstick.reporting.terminal import Terminal
+from fieldstick.runs.line_kinds import LineKinds
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Iterator, Sequence
+
+    from fieldstick.data.read_options import ReadOptions
+    from fieldstick.data.source import Source
+    from fieldstick.drafting.proposals.proposing import Proposed
+
+MOST_EXAMPLES = 1_000
+"""Different texts that a proposal is made from: the first, then one of every so many."""
+
+
+@headed_command(short_help="Propose expressions from examples.")
+@click.argument("sources", nargs=-1, metavar="[SOURCE...]")
+@source_options
+@option("--kind", type=click.IntRange(min=1), metavar="N", help="Lines of kind N alone, as survey numbers them.")
+@heading("What is known beside")
+@option("--fits", "fitting", multiple=True, metavar="TEXT", help="A text that must fit. Repeatable.")
+@option("--misses", "missing", multiple=True, metavar="TEXT", help="A text that must not fit. Repeatable.")
+@heading("What is written")
+@option("--keep", "name", metavar="NAME", help="Keep it as this pattern of --suite, with samples.")
+@option("--suite", "kept_in", metavar="SUITE", help="The suite to keep it in; begun where there is none.")
+@option("--level", type=click.Choice(LEVELS), help="The one to keep.  [default: the first that is shown]")
+@json_option
+def command(
+    sources: tuple[str, ...],
+    read_options: ReadOptions,
+    kind: int | None,
+    fitting: tuple[str, ...],
+    missing: tuple[str, ...],
+    name: str | None,
+    kept_in: str | None,
+    level: str | None,
+    form: str,
+) -> int:
+    """Propose expressions with named, typed fields for the texts of each SOURCE, or for the texts of --fits alone.
+
+    There are up to three, from tight to loose. Each takes all texts of --fits; one that takes a text of --misses says
+    so, and comes last. Each is shown with a text that it takes beyond the examples, or beyond the one before it.
+
+    Exit status: 0 one refuses all that it must, 1 none does, or there is no example.
+    """
+    if not sources and not fitting:
+        raise UsageError("give a source, or texts that must fit with --fits")
+    if (name is None) is not (kept_in is None):
+        raise UsageError("--keep NAME and --suite SUITE go together")
+    opened = sources_of(sources, read_options) if sources else []
+    texts = _examples(opened, kind)
+    found = with_beyond(propose(texts, fitting, missing), [*fitting, *texts])
+    examples = len({*fitting, *texts})
+    if form == "json":
+        print_json(proposals_as_data(found, examples))
+    else:
+        Terminal.of().show(proposals_report(found, examples))
+    say_source_notes(opened)
+    if not found:
+        say("there is no example" if not examples else "nothing was found that takes all texts of --fits")
+        return EXIT_FAILED
+    if name is not None and kept_in is not None:
+        chosen = next((each for each in found if level in (None, each.level)), None)
+        if chosen is None:
+            raise UsageError(f"nothing {level} was proposed; there is {', '.join(each.level for each in found)}")
+        _keep(chosen, name, kept_in, [*fitting, *texts], missing)
+    return EXIT_FAILED if all(each.takes for each in found) else EXIT_PASSED
+
+
+def _examples(sources: Sequence[Source], kind: int | None) -> list[str]:
+    """Return different texts of sources, in order: all of few, an even sample of many."""
+    wanted: Iterable[str] = chain.from_iterable(batch.texts for source in sources for batch in source.batches())
+    if kind is not None:
+        kinds = LineKinds()
+        for source in sources:
+            for batch in source.batches():
+                kinds.add_batch(batch)
+        known = kinds.kinds()
+        if kind > len(known):
+            raise UsageError(f"--kind {kind}: there are {len(known)} kinds of line")
+        wanted = (text for text in list(wanted) if kinds.is_of(text, known[kind - 1]))
+    found: dict[str, None] = {}
+    stride = 1
+    for number, text in enumerate(each for each in wanted if each.strip()):
+        if number % stride == 0:
+            found[text] = None
+        if len(found) > 2 * MOST_EXAMPLES:
+            found = dict.fromkeys(list(found)[::2])
+            stride *= 2
+    return list(found)
+
+
+def _keep(chosen: Proposed, name: str, kept_in: str, texts: Sequence[str], missing: Sequence[str]) -> None:
+    """Keep a proposal as a pattern with samples that differ."""
+    from pathlib import Path
+
+    from fieldstick.commands.new import write_new
+    from fieldstick.suites.editing import edit, with_pattern, with_sample
+    from fieldstick.suites.finding import ENDING
+    from fieldstick.suites.starter import empty_suite
+    from fieldstick.workspace import Workspace
+
+    if kept_in.endswith(ENDING) and not os.path.lexists(kept_in):
+        write_new(Path(kept_in), empty_suite)
+    file = Path(kept_in if kept_in.endswith(ENDING) else Workspace().suite(kept_in).file)
+    table: dict[str, Any] = {"about": f"Proposed from {len(texts)} texts", "expression": chosen.expression}
+    if chosen.fields:
+        table["fields"] = chosen.fields
+    positive, negative = samples_for(chosen, texts, missing)
+
+    def added(document: str) -> str:
+        document = with_pattern(document, name, table)
+        for kind, each in _kinds(positive, negative):
+            document = with_sample(document, name, kind, {"text": each})
+        return document
+
+    edit(file, added)
+    tell(
+        f"Kept {name} in {file} with {len(positive)} positive and {len(negative)} negative samples: {chosen.expression}"
+    )
+    tell(f"Next: fieldstick check {file}")
+
+
+def _kinds(positive: Sequence[str], negative: Sequence[str]) -> Iterator[tuple[str, str]]:
+    yield from (("positive", each) for each in positive)
+    yield from (("negative", each) for each in negative)

@@ -1,0 +1,276 @@
+"""Cuts texts into pieces, and finds the forms that they have.
+
+A text is cut into words, numbers and what parts them; pieces that make up a date or a time are one together. Texts that
+are cut alike are read piece by piece; those with a stretch more are the same with a part that may be left out. Where
+texts have too many forms for that, it is looked for what all of them hold in the same order, and anything between.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from itertools import pairwise
+from typing import TYPE_CHECKING, Any, Literal
+
+from msgspec import Struct, field
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Iterator, Sequence
+
+MOST_FORMS = 3
+"""Ways in which examples are cut that are told from one another."""
+
+RARE = 12
+"""One in so many examples may be of a form that is left out."""
+
+Cut = Literal["runs", "words"]
+"""Whether digits and letters that stand together are told apart, or are one word."""
+
+
+class Special(Struct, frozen=True):
+    """Pieces that are one together: the name of the field they make, how they are found and spelled, and its table."""
+
+    name: str
+    found: str
+    spelled: str
+    table: dict[str, Any]
+
+
+SPECIAL: dict[str, Special] = {
+    f"s{number}": each
+    for number, each in enumerate(
+        (
+            Special(
+                "at",
+                r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ",
+                r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}Z",
+                {"type": "timestamp"},
+            ),
+            Special(
+                "at",
+                r"\d{4}-\d\d-\d\d \d\d:\d\d:\d\d",
+                r"\d{4}-\d{2}-\d{2} \d{2}:\d{2}:\d{2}",
+                {"type": "timestamp"},
+            ),
+            Special("day", r"\d{4}-\d\d-\d\d", r"\d{4}-\d{2}-\d{2}", {"type": "date"}),
+            Special(
+                "day",
+                r"\d{1,2}\.\d{1,2}\.\d{4}",
+                r"\d{1,2}\.\d{1,2}\.\d{4}",
+                {"type": "date", "layout": "%d.%m.%Y"},
+            ),
+            Special("time", r"\d\d:\d\d:\d\d", r"\d{2}:\d{2}:\d{2}", {"type": "time"}),
+            Special("time", r"\d\d:\d\d", r"\d{2}:\d{2}", {"type": "time"}),
+        )
+    )
+}
+
+_FOUND = re.compile("|".join(rf"(?P<{name}>(?<![\w.:-]){each.found}(?![\w:-]|\.\d))" for name, each in SPECIAL.items()))
+_NUMBER = re.compile(
+    r"(?<![\w.,])[-+]?\d{1,3}(?:,\d{3})+(?![\w,]|\.\d)|(?<![\w.,])[-+]?\d+(?:[.,]\d+)?(?!\w*\d)(?![.,]\d)"
+)
+_WORDS = re.compile(r"[^\W_]+|\s+|.", re.DOTALL)
+_RUNS = re.compile(r"\d+|[^\W\d_]+")
+
+
+class Token(Struct, frozen=True):
+    """A piece of a text: a word, a number, what parts them, or several that are a date and the like together."""
+
+    kind: str
+    text: str
+
+
+class Piece(Struct):
+    """What stands at one place of every example of a form; `until` is what stands after a gap in all of them."""
+
+    kind: str
+    values: list[str] = field(default_factory=list)
+    until: str = ""
+
+
+Form = list["Piece | list[Piece]"]
+"""Pieces in order; a list of them in place of one may be left out, or with one of the kind `again`, come again."""
+
+
+def tokens_of(text: str, cut: Cut = "words") -> list[Token]:
+    """Cut a text into its pieces."""
+    found: list[Token] = []
+    at = 0
+    for special in (*_FOUND.finditer(text), None):
+        end = special.start() if special is not None else len(text)
+        found += _plain_tokens(text[at:end], cut)
+        if special is not None:
+            assert special.lastgroup is not None
+            found.append(Token(special.lastgroup, special[0]))
+            at = special.end()
+    return found
+
+
+def _plain_tokens(text: str, cut: Cut) -> Iterator[Token]:
+    at = 0
+    for number in (*_NUMBER.finditer(text), None):
+        end = number.start() if number is not None else len(text)
+        for each in _WORDS.findall(text[at:end]):
+            if not each[0].isalnum():
+                yield Token("blank" if each.isspace() else each, each)
+            elif cut == "words":
+                yield Token("word", each)
+            else:
+                yield from (Token("number" if run.isdecimal() else "word", run) for run in _RUNS.findall(each))
+        if number is not None:
+            yield Token("word" if cut == "words" and number[0].isdecimal() else "number", number[0])
+            at = number.end()
+
+
+def forms_of(texts: Sequence[str], needed: set[str]) -> list[Form]:
+    """Return the forms of texts, by the way of cutting them that leaves few; else by what all of them share.
+
+    Texts of a rare form may be left out, but none that is `needed`.
+    """
+    made = [forms for cut in _CUTS if (forms := _by_shape(texts, needed, cut)) is not None]
+    best = min(made, key=_complexity) if made else None
+    if best is not None and len(best) == 1:
+        return best
+    shared = _by_shared(texts)
+    stays = sum(isinstance(each, Piece) and each.kind not in ("gap", "blank") for each in shared)
+    if stays >= MOST_FORMS:
+        return [shared]
+    return best or _commonest(texts, needed) or [shared]
+
+
+def _commonest(texts: Sequence[str], needed: set[str]) -> list[Form] | None:
+    """Return the forms that most texts have, the others left out; None where these are too few, or one is needed."""
+    if needed:
+        return None
+    by_shape: dict[tuple[str, ...], list[str]] = defaultdict(list)
+    for text in texts:
+        by_shape[tuple(each.kind for each in tokens_of(text, "runs"))].append(text)
+    common = sorted(by_shape.values(), key=len, reverse=True)[:MOST_FORMS]
+    kept = [text for some in common if len(some) * RARE >= len(texts) for text in some]
+    return _by_shape(kept, set(), "runs") if len(kept) * 10 >= 7 * len(texts) else None
+
+
+def form_of(texts: Sequence[str]) -> Form | None:
+    """Return the one form of texts, of which none is left out; None where they have several."""
+    made = [forms for cut in _CUTS if (forms := _by_shape(texts, set(texts), cut)) is not None and len(forms) == 1]
+    return min(made, key=_complexity)[0] if made else None
+
+
+_CUTS: tuple[Cut, ...] = ("runs", "words")
+
+
+def _complexity(forms: list[Form]) -> tuple[int, int]:
+    """Tell how many forms there are, and how many of their parts may be left out."""
+    return len(forms), sum(isinstance(each, list) and each[0].kind != "again" for form in forms for each in form)
+
+
+def _by_shape(texts: Sequence[str], needed: set[str], cut: Cut) -> list[Form] | None:
+    """Return the forms of texts, pieces by place; None where there are too many."""
+    by_shape: dict[tuple[str, ...], list[list[Token]]] = defaultdict(list)
+    for text in texts:
+        tokens = tokens_of(text, cut)
+        by_shape[tuple(each.kind for each in tokens)].append(tokens)
+    folded = _repeating(by_shape)
+    if folded is not None:
+        return [folded]
+    if len(by_shape) > 4 * MOST_FORMS:
+        return None
+    forms: list[Form] = []
+    for shape in sorted(by_shape, key=lambda shape: (-len(shape), -len(by_shape[shape]))):
+        pieces = _aligned(by_shape[shape])
+        if not any(_take_in(known, shape, pieces) for known in forms):
+            forms.append([*pieces])
+    rare = [form for form in forms if _support(form) * RARE < len(texts)]
+    kept = [form for form in forms if form not in rare]
+    lost = sum(map(_support, rare)) * RARE > len(texts)
+    return None if len(kept) > MOST_FORMS or lost or (rare and needed) else kept
+
+
+def _support(form: Form) -> int:
+    return max((len(each.values) for each in form if isinstance(each, Piece)), default=0)
+
+
+def _aligned(rows: Iterable[Sequence[Token]]) -> list[Piece]:
+    return [Piece(column[0].kind, [each.text for each in column]) for column in zip(*rows, strict=True)]
+
+
+def _take_in(form: Form, shape: tuple[str, ...], pieces: list[Piece]) -> bool:
+    """Take a shorter form into a longer one that has a stretch more; tell whether that is so."""
+    bare = [each for each in form if isinstance(each, Piece)]
+    if len(bare) < len(form):
+        full = [piece for each in form for piece in ([each] if isinstance(each, Piece) else each)]
+        for some in (bare, full):
+            if [each.kind for each in some] == list(shape):
+                for known, piece in zip(some, pieces, strict=True):
+                    known.values += piece.values
+                return True
+        return False
+    flat = [each.kind for each in bare]
+    more = len(flat) - len(shape)
+    # The stretch that ends as late as it can begins with what parts it from the rest.
+    for at in range(len(shape), -1, -1):
+        if more > 0 and flat[:at] == list(shape[:at]) and flat[at + more :] == list(shape[at:]):
+            for known, piece in zip([*bare[:at], *bare[at + more :]], pieces, strict=True):
+                known.values += piece.values
+            form[at : at + more] = [bare[at : at + more]]
+            return True
+    return False
+
+
+def _repeating(by_shape: dict[tuple[str, ...], list[list[Token]]]) -> Form | None:
+    """Return the form of texts of words parted alike, of any number; None where that is not what they are."""
+    lengths = {len(shape) for shape in by_shape}
+    parting = {kind for shape in by_shape for kind in shape[1::2]}
+    words = {kind for shape in by_shape for kind in shape[::2]}
+    if len(lengths) < 3 or words != {"word"} or len(parting) != 1 or any(length % 2 == 0 for length in lengths):
+        return None
+    rows = [tokens for some in by_shape.values() for tokens in some]
+    between = [each.text for tokens in rows for each in tokens[1::2]]
+    first = [tokens[0].text for tokens in rows]
+    rest = [each.text for tokens in rows for each in tokens[2::2]]
+    return [Piece("word", first), [Piece("again"), Piece(parting.pop(), between), Piece("word", rest)]]
+
+
+def _by_shared(texts: Sequence[str]) -> Form:
+    """Return the one form of texts of many: what all of them hold in the same order, and anything between."""
+    rows = [[each.text for each in tokens_of(text)] for text in texts]
+    shared = rows[0]
+    for row in rows[1:]:
+        shared = _common(shared, row)
+    form: Form = []
+    gaps: list[list[str]] = [[] for _ in range(len(shared) + 1)]
+    for row in rows:
+        places, at = [], 0
+        for each in shared:
+            at = row.index(each, at)
+            places.append(at)
+            at += 1
+        for number, (one, other) in enumerate(pairwise([-1, *places, len(row)])):
+            gaps[number].append("".join(row[one + 1 : other]))
+    for number, gap in enumerate(gaps):
+        following = shared[number] if number < len(shared) else ""
+        if any(gap):
+            form.append(Piece("gap", gap, following))
+        if following:
+            kind = "word" if following[0].isalnum() else "blank" if following.isspace() else following
+            form.append(Piece(kind, [following] * len(texts)))
+    return form
+
+
+def _common(one: Sequence[str], other: Sequence[str]) -> list[str]:
+    """Return the longest that two rows of pieces hold in the same order (Wagner and Fischer 1974)."""
+    lengths = [[0] * (len(other) + 1) for _ in range(len(one) + 1)]
+    for i in range(len(one) - 1, -1, -1):
+        for j in range(len(other) - 1, -1, -1):
+            same = one[i] == other[j]
+            lengths[i][j] = lengths[i + 1][j + 1] + 1 if same else max(lengths[i + 1][j], lengths[i][j + 1])
+    found, i, j = [], 0, 0
+    while i < len(one) and j < len(other):
+        if one[i] == other[j]:
+            found.append(one[i])
+            i, j = i + 1, j + 1
+        elif lengths[i + 1][j] >= lengths[i][j + 1]:
+            i += 1
+        else:
+            j += 1
+    return found

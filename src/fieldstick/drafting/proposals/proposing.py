@@ -1,0 +1,122 @@
+"""Proposes expressions from examples, from tight to loose, each verified and with a text that it takes beyond them."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from fieldstick.analysis.automaton.asked import Reading
+from fieldstick.analysis.examples import examples
+from fieldstick.analysis.relation import relation_of
+from fieldstick.drafting.context import Beside, MatchCase
+from fieldstick.drafting.diagnosis import diagnose
+from fieldstick.drafting.proposals.forms import forms_of
+from fieldstick.drafting.proposals.writing import LEVELS, Writer
+from fieldstick.drafting.search import neighbours
+from fieldstick.engines.probing import fits
+from fieldstick.matching.shapes import shape_of
+from fieldstick.syntax.parser import parse
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from fieldstick.drafting.proposals.writing import Level
+
+
+class Proposed(Struct, frozen=True):
+    """An expression that is proposed, its level, and the tables of its typed fields by name.
+
+    `fit` are the different examples that it takes, `takes` the texts it takes of those that must be refused. `beyond`
+    is a text that it takes and a tighter one does not, or of the tightest, one that is no example.
+    """
+
+    level: Level
+    expression: str
+    fields: dict[str, dict[str, Any]]
+    fit: int
+    takes: tuple[str, ...] = ()
+    beyond: str | None = None
+
+
+def propose(texts: Sequence[str], fitting: Sequence[str] = (), missing: Sequence[str] = ()) -> list[Proposed]:
+    """Return expressions for texts, from tight to loose; each takes all of `fitting`.
+
+    Those that take one of `missing` say so, and come last. Where texts have several forms, a rare one may be left out.
+    """
+    known = [*dict.fromkeys((*fitting, *texts))]
+    if not known:
+        return []
+    forms = forms_of([*fitting, *texts], set(fitting))
+    found: list[Proposed] = []
+    for level in LEVELS:
+        writer = Writer(level)
+        expression = writer.written(forms)
+        if any(each.expression == expression for each in found) or not all(
+            _takes(expression, each) for each in fitting
+        ):
+            continue
+        expression = _kept_out(expression, missing, known)
+        takes = tuple(each for each in missing if _takes(expression, each))
+        fit = sum(_takes(expression, each) for each in known)
+        found.append(Proposed(level, expression, dict(writer.fields), fit, takes))
+    return sorted(found, key=lambda each: len(each.takes))
+
+
+def _kept_out(expression: str, missing: Sequence[str], known: Sequence[str]) -> str:
+    """Return an expression narrowed until it takes no text that must be refused, as far as no example is lost."""
+    held = tuple(each for each in known if _takes(expression, each))
+    beside = Beside(held[:MOST_HELD], tuple(missing))
+    for text in missing:
+        if not _takes(expression, text):
+            continue
+        repairs = diagnose(MatchCase(expression, frozenset(), "whole", text), beside=beside).repairs
+        better = next((each.case for each in repairs if not each.breaks and not each.case.flags), None)
+        if better is not None and better.reach == "whole" and all(_takes(better.expression, each) for each in held):
+            expression = better.expression
+    return expression
+
+
+MOST_HELD = 40
+"""Examples that are held against each change that would keep a text out."""
+
+
+def _takes(expression: str, text: str) -> bool:
+    return fits(expression, frozenset(), "whole", text)
+
+
+def with_beyond(found: Sequence[Proposed], texts: Sequence[str]) -> list[Proposed]:
+    """Return proposals with a text that each takes beyond the one before it, the first beyond the examples."""
+    made: list[Proposed] = []
+    for number, each in enumerate(found):
+        if number:
+            relation = relation_of(Reading(each.expression), Reading(found[number - 1].expression))
+            made.append(replace(each, beyond=relation.only_first))
+            continue
+        other = next((text for text in examples(parse(each.expression), most=8) if text not in texts), None)
+        made.append(replace(each, beyond=other))
+    return made
+
+
+MOST_SAMPLES = 5
+"""Samples of a kind that are chosen, beside the texts that are given."""
+
+
+def samples_for(chosen: Proposed, texts: Sequence[str], missing: Sequence[str]) -> tuple[list[str], list[str]]:
+    """Return texts that a proposal takes, and texts that it refuses, chosen for being different.
+
+    Refused are those that must be, and texts near to examples.
+    """
+    fitting = [each for each in dict.fromkeys(texts) if _takes(chosen.expression, each) and each.isprintable()]
+    by_shape: dict[str, list[str]] = {}
+    for each in fitting:
+        by_shape.setdefault(shape_of(each), []).append(each)
+    ends = sorted(fitting, key=len)
+    wanted = [*(some[0] for some in by_shape.values()), *ends[:1], *ends[-1:], *fitting]
+    positive = list(dict.fromkeys(wanted))[:MOST_SAMPLES]
+    near = [each for each in neighbours(fitting[:MOST_SAMPLES]) if each.isprintable()] if fitting else []
+    refused = [each for each in near if each.strip() and not _takes(chosen.expression, each)]
+    odd = {shape_of(each): each for each in refused if shape_of(each) not in by_shape}
+    negative = [*(each for each in missing if not _takes(chosen.expression, each)), *list(odd.values())[:2]]
+    return positive, list(dict.fromkeys(negative))

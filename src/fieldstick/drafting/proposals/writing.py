@@ -1,0 +1,259 @@
+"""Writes the forms of texts as an expression, as tight or as loose as is asked, and names its fields."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from typing import TYPE_CHECKING, Any, Literal
+
+from fieldstick.drafting.context import class_spelling, escaped, quantifier
+from fieldstick.drafting.proposals.forms import SPECIAL, Piece, form_of
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from fieldstick.drafting.proposals.forms import Form
+
+Level = Literal["tight", "middle", "loose"]
+LEVELS: tuple[Level, ...] = ("tight", "middle", "loose")
+
+MOST_CHOICES = 8
+"""Different words up to which a piece is a choice of them."""
+
+REPEATED = 3
+"""How often each word of a choice must be there, taken together."""
+
+MOST_MARKS = 1
+"""Different marks in a gap up to which they are listed."""
+
+_GROUPED = re.compile(r"[-+]?\d{1,3}(?:,\d{3})+")
+_RUNS = re.compile(r"\d+|[^\W\d_]+")
+
+Table = dict[str, Any]
+
+
+class Writer:
+    """Writes forms as an expression of a level; `fields` are the tables of its fields by name."""
+
+    def __init__(self, level: Level) -> None:
+        self._level = level
+        self.fields: dict[str, Table] = {}
+        self._names: Counter[str] = Counter()
+        self._open = ("", "")
+        """The name of the last field, and what it is spelled with."""
+
+    def written(self, forms: Sequence[Form]) -> str:
+        """Return the expression."""
+        made = dict.fromkeys(self._form(form, named=len(forms) == 1) for form in forms)
+        return "|".join(made)
+
+    def _form(self, form: Form | list[Piece], *, named: bool) -> str:
+        found: list[str] = []
+        before, joined, field_at = "", False, -1
+        for each in form:
+            if isinstance(each, list):
+                joined, field_at = False, -1
+                again = each[0].kind == "again"
+                inner = self._form(each[1:] if again else each, named=named and not again)
+                single = len(each) == 1 and len(inner.removeprefix("\\")) == 1
+                found.append(f"{inner}?" if single else f"(?:{inner}){'*' if again else '?'}")
+                continue
+            spelled, name, table = self._piece(each)
+            if named and name and joined and field_at >= 0:
+                # Letters and digits that stand together are one value.
+                field, inner = self._open
+                self.fields.pop(field, None)
+                found[field_at] = f"(?P<{field}>{inner}{spelled})"
+                self._open = (field, inner + spelled)
+            elif named and name:
+                field = self._named(before or name, table)
+                field_at = len(found)
+                self._open = (field, spelled)
+                found.append(f"(?P<{field}>{spelled})")
+            else:
+                found.append(spelled)
+                field_at = -1
+            joined = each.kind in ("number", "word")
+            field_at = field_at if joined else -1
+            before = _before(each, before)
+        return "".join(found)
+
+    def _piece(self, piece: Piece) -> tuple[str, str, Table]:
+        """Return how a piece is spelled, the name of the field that it is, if it is one, and the field's table."""
+        kind, values = piece.kind, piece.values
+        if kind in SPECIAL:
+            special = SPECIAL[kind]
+            return special.spelled, special.name, special.table
+        if kind == "gap":
+            return self._gap(piece), "text", {}
+        if kind == "blank":
+            return self._blank(values), "", {}
+        if kind not in ("number", "word"):
+            return escaped(kind), "", {}
+        if len(set(values)) == 1 and (len(values) >= REPEATED or (kind == "word" and values[0].isalpha())):
+            return "".join(map(escaped, values[0])), "", {}
+        if kind == "number" or all(map(str.isdecimal, values)):
+            spelled, table = self._number(values)
+            return spelled, "number", table
+        return self._word(values), "word", {}
+
+    def _named(self, name: str, table: Table) -> str:
+        """Return a name for a field that none has yet, and keep what it is."""
+        bare = re.sub(r"\W", "_", name.lower(), flags=re.ASCII).strip("_") or "field"
+        bare = bare if bare[0].isalpha() else f"field_{bare}"
+        self._names[bare] += 1
+        unique = bare if self._names[bare] == 1 else f"{bare}{self._names[bare]}"
+        if table:
+            self.fields[unique] = table
+        return unique
+
+    def _blank(self, values: list[str]) -> str:
+        if set(values) == {" "} and self._level != "loose":
+            return " "
+        return " +" if set("".join(values)) == {" "} else r"\s+"
+
+    def _number(self, values: list[str]) -> tuple[str, Table]:
+        """Return how numbers are spelled, and the table of their field."""
+        sign = _sign(values)
+        bare = [each.lstrip("+-") for each in values]
+        if any(map(_GROUPED.fullmatch, bare)) and all(_GROUPED.fullmatch(each) or len(each) <= 3 for each in bare):
+            return rf"{sign}\d{{1,3}}(?:,\d{{3}})*", {"type": "integer", "group_mark": ","}
+        cut = [re.split("[.,]", each) for each in bare]
+        marks = {mark for each in bare for mark in each if mark in ".,"}
+        if not marks:
+            zeros = any(len(each) > 1 and each.startswith("0") for each in bare)
+            return sign + self._digits(bare), {} if zeros else {"type": "integer"}
+        lengths = {len(each[0]) for each in cut}
+        whole = rf"\d{self._amount(lengths, len(values))}"
+        parts = [each[1] for each in cut if len(each) == 2]
+        fraction = rf"\d{self._amount({len(each) for each in parts}, len(parts))}"
+        mark = escaped(marks.pop()) if len(marks) == 1 else "[.,]"
+        tables: dict[str, Table] = {r"\.": {"type": "decimal"}, ",": {"type": "decimal", "decimal_mark": ","}}
+        spelled = f"{mark}{fraction}"
+        return f"{sign}{whole}{f'(?:{spelled})?' if len(parts) < len(values) else spelled}", tables.get(mark, {})
+
+    def _gap(self, piece: Piece) -> str:
+        """Spell what takes anything that stands between what all texts share."""
+        values, stop = piece.values, piece.until[:1]
+        used = set("".join(values))
+        filled = [each for each in values if each]
+        form = form_of(filled)
+        if form is not None and len(filled) >= REPEATED:
+            inner = self._form(form, named=False)
+            return inner if len(filled) == len(values) else f"(?:{inner})?"
+        amount = "*" if "" in values else "+"
+        marks = {each for each in used if not each.isalnum()}
+        if len(marks) > MOST_MARKS or not all(each.isascii() for each in used):
+            return f"[^{class_spelling(stop)}]{amount}" if stop and stop not in used else f".{amount}"
+        if not marks and not any(map(str.isdigit, used)) and "" not in values:
+            return self._word(values)
+        digits = "0-9" if any(map(str.isdigit, used)) else ""
+        kinds = digits + _letters(set(filter(str.isupper, used))) + _letters(set(filter(str.islower, used)))
+        inner = r"\w" if self._level == "loose" and kinds else kinds
+        others = "".join(class_spelling(each) for each in sorted(marks, key=lambda each: each == "-"))
+        return f"[{inner}{others}]{amount}"
+
+    def _word(self, values: list[str]) -> str:
+        """Spell what takes words like some: a choice, the runs that they are made of, or one class."""
+        different = sorted(set(values))
+        choice = len(different) <= MOST_CHOICES and len(values) >= REPEATED * len(different)
+        if self._level != "loose" and choice and max(map(len, different)) > 1 and all(map(str.isalpha, different)):
+            return f"(?:{'|'.join(different)})"
+        shapes = {tuple(_run_kind(run) for run in _RUNS.findall(each)) for each in different}
+        if len(shapes) == 1 and self._level != "loose":
+            rows = [_RUNS.findall(each) for each in values]
+            return "".join(self._run([row[place] for row in rows]) for place in range(len(rows[0])))
+        return _class_of(values, self._level) + self._amount({len(each) for each in values}, len(values))
+
+    def _run(self, values: list[str]) -> str:
+        """Spell a run of digits or of letters."""
+        if len(set(values)) == 1 and len(values) >= REPEATED and not values[0].isdigit():
+            return values[0]
+        if values[0][0].isdigit():
+            return self._digits(values)
+        if _run_kind(values[0]) == "Aa":
+            rests = {len(each) - 1 for each in values}
+            return _class_of([each[0] for each in values], self._level) + "[a-z]" + self._amount(rests, len(values))
+        return _class_of(values, self._level) + self._amount({len(each) for each in values}, len(values))
+
+    def _digits(self, values: list[str]) -> str:
+        lengths = {len(each) for each in values}
+        if self._level == "tight" and len(lengths) == 1:
+            # A first digit that is but few of ten, as the tens of hours, says so.
+            heads, size = sorted({each[0] for each in values}), lengths.pop()
+            if size > 1 and len(heads) <= 3 and len(values) >= 5 * len(heads):
+                head = heads[0] if len(heads) == 1 else f"[{_ranges(heads)}]"
+                return rf"{head}\d{quantifier(size - 1, size - 1)}"
+            return rf"\d{quantifier(size, size)}"
+        return r"\d" + self._amount(lengths, len(values))
+
+    def _amount(self, lengths: set[int], count: int) -> str:
+        low, high = min(lengths), max(lengths)
+        if self._level == "loose":
+            return "+"
+        if low == high and (low == 1 or count > 1):
+            return quantifier(low, high)
+        if high <= 3 and count >= 2 * (high - low + 1) and len(lengths) == high - low + 1:
+            return quantifier(low, high)
+        return "+"
+
+
+def _before(piece: Piece, before: str) -> str:
+    """Return the word that stands before what comes next, where it is always the same."""
+    values = set(piece.values)
+    if piece.kind == "word":
+        return values.pop() if len(values) == 1 else ""
+    return before if piece.kind in ("=", ":", "blank", '"', "[", "(") else ""
+
+
+def _sign(values: Sequence[str]) -> str:
+    signs = {each[0] for each in values if each[0] in "+-"}
+    if not signs:
+        return ""
+    spelled = "[+-]" if len(signs) == 2 else escaped(signs.pop())
+    return spelled if all(each[0] in "+-" for each in values) else f"{spelled}?"
+
+
+def _run_kind(run: str) -> str:
+    if run[0].isdigit():
+        return "9"
+    if run.isupper() or run.islower():
+        return "A" if run.isupper() else "a"
+    return "Aa" if run[:1].isupper() and run[1:].islower() else "m"
+
+
+def _class_of(values: Sequence[str], level: Level) -> str:
+    """Return the class of characters that words are made of, no wider than they are many."""
+    used, count = set("".join(values)), sum(map(len, values))
+    if not used:
+        return r"\w"
+    if not all(each.isascii() for each in used):
+        return r"[^\W\d_]" if all(map(str.isalpha, used)) else r"\w"
+    if level == "loose" and len(values) > 1:
+        return r"\d" if all(map(str.isdigit, used)) else r"\w"
+    made = "0-9" if any(map(str.isdigit, used)) else ""
+    for case in (str.isupper, str.islower):
+        made += _letters(set(filter(case, used)), count if level == "tight" else 0)
+    return r"\d" if made == "0-9" else f"[{made}]"
+
+
+def _letters(used: set[str], count: int = 0) -> str:
+    """Return letters of one case as the inside of a class: all of them, or where many texts have a few alone, those."""
+    if not used:
+        return ""
+    ordered = sorted(used)
+    if len(used) == 1 and count >= 4:
+        return ordered[0]
+    size = ord(ordered[-1]) - ord(ordered[0]) + 1
+    if len(used) <= 4 and count >= 4 * len(used) + 4:
+        return _ranges(ordered)
+    if size <= 10 and 3 * len(used) >= 2 * size and count >= 2 * size:
+        return f"{ordered[0]}-{ordered[-1]}"
+    return "A-Z" if ordered[0].isupper() else "a-z"
+
+
+def _ranges(characters: Sequence[str]) -> str:
+    """Spell some characters, those that follow one another as a range."""
+    if len(characters) > 2 and ord(characters[-1]) - ord(characters[0]) == len(characters) - 1:
+        return f"{characters[0]}-{characters[-1]}"
+    return "".join(characters)

@@ -1,0 +1,167 @@
+"""What the texts of a column would convert to: types with how many would not, the least and the most, how they lie."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections import Counter
+from decimal import Decimal
+from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct, field
+
+from fieldstick.suites.fieldtypes import FieldSpec, Unconverted
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+READINGS: tuple[tuple[str, FieldSpec], ...] = (
+    ("integer", FieldSpec("integer")),
+    ("integer with thousands parted by ,", FieldSpec("integer", group_mark=",")),
+    ("decimal", FieldSpec("decimal")),
+    ("decimal with a comma", FieldSpec("decimal", decimal_mark=",")),
+    ("date", FieldSpec("date")),
+    ("date as %d.%m.%Y", FieldSpec("date", layout="%d.%m.%Y")),
+    ("date as %d/%m/%Y", FieldSpec("date", layout="%d/%m/%Y")),
+    ("date as %m/%d/%Y", FieldSpec("date", layout="%m/%d/%Y")),
+    ("time", FieldSpec("time")),
+    ("timestamp", FieldSpec("timestamp")),
+    ("timestamp as %Y-%m-%d %H:%M:%S", FieldSpec("timestamp", layout="%Y-%m-%d %H:%M:%S")),
+    ("boolean", FieldSpec("boolean", true=("true", "yes", "y"), false=("false", "no", "n"))),
+)
+"""Types that are tried, with the words for each; of those that take as many, the first is told."""
+
+SURE_AFTER = 500
+"""Texts after which a type that not half of them convert to is tried no longer."""
+
+MOST_CACHED = 50_000
+MOST_SAMPLED = 4_096
+"""Values that tell how all of them lie: every one, then every other, and so on."""
+
+BUCKETS = 10
+
+
+class TypeCount(Struct):
+    """How many texts convert to a type and how many do not, one that does not, the least and the most value."""
+
+    name: str
+    fit: int = 0
+    missed: int = 0
+    example: str | None = None
+    least: Any = None
+    most: Any = None
+    sample: list[float] = field(default_factory=list)
+    stride: int = 1
+    passed: int = 0
+
+    def take(self, value: Any, count: int) -> None:
+        """Take in a value that so many texts have."""
+        self.fit += count
+        if isinstance(value, bool):
+            return
+        try:
+            self.least = value if self.least is None or value < self.least else self.least
+            self.most = value if self.most is None or self.most < value else self.most
+        except TypeError:
+            # A moment with an offset and one without have no order.
+            return
+        number = number_of(value)
+        for _ in range(count):
+            self.passed += 1
+            if self.passed % self.stride == 0:
+                self.sample.append(number)
+        if len(self.sample) > 2 * MOST_SAMPLED:
+            self.sample = self.sample[::2]
+            self.stride *= 2
+
+    def merge(self, other: TypeCount) -> None:
+        """Take in what was counted further on."""
+        self.fit += other.fit
+        self.missed += other.missed
+        self.example = self.example if self.example is not None else other.example
+        for name, better in (("least", min), ("most", max)):
+            mine, its = getattr(self, name), getattr(other, name)
+            setattr(self, name, its if mine is None else mine if its is None else better(mine, its))
+        self.sample += other.sample
+
+    def buckets(self) -> list[int]:
+        """Return how many of the sampled values lie in each of ten stretches between the least and the most."""
+        if not self.sample or min(self.sample) == max(self.sample):
+            return []
+        low, high = min(self.sample), max(self.sample)
+        found = [0] * BUCKETS
+        for each in self.sample:
+            found[min(int((each - low) / (high - low) * BUCKETS), BUCKETS - 1)] += 1
+        return found
+
+
+def number_of(value: Any) -> float:
+    """Return where a value lies among others of its type."""
+    if isinstance(value, int | Decimal):
+        return float(value)
+    if isinstance(value, dt.datetime):
+        moment = value if value.tzinfo is not None else value.replace(tzinfo=dt.UTC)
+        return moment.timestamp()
+    if isinstance(value, dt.date):
+        return float(value.toordinal())
+    return value.hour * 3600.0 + value.minute * 60 + value.second if isinstance(value, dt.time) else 0.0
+
+
+class ColumnTypes:
+    """The types that the texts of a column would convert to; blank ones are none of them."""
+
+    def __init__(self) -> None:
+        self.counts = [TypeCount(name) for name, _ in READINGS]
+        self.filled = 0
+        self._known: dict[str, list[Any]] = {}
+
+    def __getstate__(self) -> dict[str, Any]:
+        return self.__dict__ | {"_known": {}}
+
+    def add_many(self, texts: Sequence[str]) -> None:
+        """Take texts in."""
+        for text, count in Counter(texts).items():
+            if not text.strip():
+                continue
+            self.filled += count
+            for told, value in zip(self.counts, self._values(text), strict=True):
+                if value is not None:
+                    told.take(value, count)
+                else:
+                    told.missed += count
+                    told.example = text if told.example is None else told.example
+
+    def _values(self, text: str) -> list[Any]:
+        known = self._known.get(text)
+        if known is None:
+            known = [
+                None if self.filled > SURE_AFTER and 2 * told.fit < self.filled else _value(spec, text)
+                for told, (_, spec) in zip(self.counts, READINGS, strict=True)
+            ]
+            if len(self._known) < MOST_CACHED:
+                self._known[text] = known
+        return known
+
+    def merge(self, other: ColumnTypes) -> None:
+        """Take in what was counted further on."""
+        self.filled += other.filled
+        for mine, its in zip(self.counts, other.counts, strict=True):
+            mine.merge(its)
+
+    @property
+    def best(self) -> TypeCount | None:
+        """The type that most texts convert to; None where that is not half of them."""
+        best = max(self.counts, key=lambda each: each.fit)
+        return best if self.filled and 2 * best.fit >= self.filled else None
+
+
+def _value(spec: FieldSpec, text: str) -> Any:
+    if len(text) > LONGEST or not text.strip():
+        return None
+    try:
+        return spec.convert(text.strip() if spec.type != "boolean" else text.strip().lower())
+    except Unconverted:
+        return None
+
+
+LONGEST = 60
+"""Code points up to which a text may be a value."""
