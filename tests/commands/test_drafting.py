@@ -509,3 +509,27 @@ def test_what_select_leaves_is_told_by_cause_and_validate_names_shapes(desk: Des
     assert "2 of a like 'six'; 1 of 9 + 9 like '7 + 2'; 1 of 9 like '120'" in " ".join(run.out.split())
     shapes = json.loads((desk.folder / "v.json").read_text(encoding="utf-8"))["shapes"]["Heads"]
     assert shapes[0] == {"shape": "a", "count": 2, "example": "six"}
+
+
+def test_a_sample_captured_otherwise_than_it_asks_is_told_why_and_what_would_mend_it(desk: Desk) -> None:
+    suite = """format = 1
+suite = "notes"
+
+[patterns.note]
+expression = '(?P<head>.+): (?P<body>.+)'
+[[patterns.note.positive]]
+text = 'B07: wet: rain'
+fields = { head = "B07" }
+[[patterns.note.positive]]
+text = 'hag: 3: dry'
+fields = { body = "3: dry" }
+"""
+    desk.write("notes.suite.toml", suite)
+    first = desk.run("why", "notes:note", "B07: wet: rain", COLUMNS="150")
+    assert "'head' came out otherwise: the sample asks for B07, and it is B07: wet" in first.out
+    done = desk.run("why", "notes:note", "B07: wet: rain", "--apply", "1")
+    assert r"expression = '(?P<head>.+?): (?P<body>.+)'" in (desk.folder / "notes.suite.toml").read_text(
+        encoding="utf-8"
+    ), done.err
+    after = desk.run("why", "notes:note", "B07: wet: rain")
+    assert desk.run("check", "notes").status == 0 and "otherwise" not in after.out

@@ -10,13 +10,15 @@ from msgspec.structs import replace
 
 from fieldstick.commands.saying import tell
 from fieldstick.drafting.context import MatchCase
-from fieldstick.drafting.diagnosis import Diagnosis, diagnose
-from fieldstick.drafting.judge import KnownTexts, deciding, judge_of, whole_fits
+from fieldstick.drafting.diagnosis import Diagnosis, diagnose, recaptures
+from fieldstick.drafting.judge import KnownTexts, changed_pattern, deciding, judge_of, whole_fits
 from fieldstick.drafting.slips.unreadable import fault_of
 from fieldstick.errors import UsageError
+from fieldstick.matching.prepare import prepare
 from fieldstick.matching.result import FIELD_INVALID, GAVE_UP
 from fieldstick.reporting.marks import marks_of
 from fieldstick.reporting.why_report import Answer
+from fieldstick.runs.judging import judge_sample
 from fieldstick.suites.places import locate
 from fieldstick.suites.suite import line_of
 
@@ -27,7 +29,7 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import Repair
     from fieldstick.drafting.judge import Deciding
     from fieldstick.matching.result import Result
-    from fieldstick.suites.suite import Pattern, Suite
+    from fieldstick.suites.suite import Pattern, Sample, Suite
     from fieldstick.workspace import Chosen, Workspace
 
 
@@ -95,12 +97,18 @@ def _counting(known: KnownTexts) -> Callable[[MatchCase], int] | None:
 
 def _sample_of(chosen: Chosen, text: str) -> str | None:
     """Return what a text is known as, and where."""
+    sample = _sample(chosen, text)
+    if sample is None or chosen.suite is None:
+        return None
+    return f"{sample.kind} sample, {chosen.suite.file}:{chosen.suite.line_of(sample.path)}"
+
+
+def _sample(chosen: Chosen, text: str) -> Sample | None:
+    """Return the sample of a kept pattern that a text is."""
     if chosen.suite is None:
         return None
-    for each in chosen.pattern.samples:
-        if each.text == text and dict(each.values) == dict(chosen.values):
-            return f"{each.kind} sample, {chosen.suite.file}:{chosen.suite.line_of(each.path)}"
-    return None
+    known = (each for each in chosen.pattern.samples if each.text == text)
+    return next((each for each in known if dict(each.values) == dict(chosen.values)), None)
 
 
 def _homes(chosen: Chosen) -> dict[str, str]:
@@ -138,6 +146,15 @@ def _explained(chosen: Chosen, found: Deciding, reading: Result, text: str, ques
     made = diagnose(case, _counting(known), beside=known.beside, judge=judge_of(pattern))
     own_reading = own.matcher.read_or_give_up(text)
     unfit = own_reading.unfit if made.stopped is None else None
+    sample = _sample(own, text)
+    differs = _differs(own, sample) if own_reading.fits and not found.path else None
+    if differs is not None and sample is not None:
+        meant = sample
+
+        def as_meant(changed: MatchCase) -> bool | None:
+            return judge_sample(prepare(changed_pattern(pattern, changed)), meant).outcome == "pass"
+
+        made = replace(made, repairs=recaptures(case, as_meant, _counting(known), beside=known.beside))
     if unfit is not None and unfit.reason == FIELD_INVALID:
         from fieldstick.drafting.slips.fields import field_repairs
 
@@ -161,7 +178,20 @@ def _explained(chosen: Chosen, found: Deciding, reading: Result, text: str, ques
         own.parts,
         _homes(own),
         part_texts=_part_texts(own),
+        differs=differs,
     )
+
+
+def _differs(chosen: Chosen, sample: Sample | None) -> str | None:
+    """Say how what is captured differs from what a positive sample asks for; None where nothing does."""
+    if sample is None or sample.kind != "positive":
+        return None
+    judged = judge_sample(chosen.matcher, sample)
+    if not judged.differences:
+        return None
+    first = judged.differences[0]
+    wanted, captured = (each if each is not None else "nothing" for each in (first.expected, first.captured))
+    return f"{judged.words}: the sample asks for {wanted}, and it is {captured}"
 
 
 def apply(workspace: Workspace, chosen: Chosen, answer: Answer, number: int) -> None:

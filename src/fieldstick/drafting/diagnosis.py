@@ -9,7 +9,16 @@ from msgspec import Struct
 
 from fieldstick.drafting.context import Beside, MatchCase, Repair, RepairContext
 from fieldstick.drafting.phrases import character_words, phrase
-from fieldstick.drafting.search import Trial, breaks_by_engine, made_readable, ranked, repairs_of, spots_of
+from fieldstick.drafting.search import (
+    Trial,
+    breaks_by_engine,
+    followed,
+    made_readable,
+    ranked,
+    repairs_of,
+    scene_of,
+    spots_of,
+)
 from fieldstick.drafting.slips.texts import ascii_double, look_alike
 from fieldstick.drafting.slips.unreadable import fault_of
 from fieldstick.drafting.tracer import Trace, trace
@@ -114,6 +123,32 @@ def diagnose(
     spent = steps - trial.effort.left + traced.steps + 10 * len(case.expression)
     repairs = tuple(_repair(each, breaks, beside) for each in ranked(case, beside, working, MOST_REPAIRS))
     return Diagnosis(case, accepted, stop, traced, repairs, not trial.effort.stopped, spent)
+
+
+def recaptures(
+    case: MatchCase,
+    judge: Judge,
+    breaks: Callable[[MatchCase], int] | None = None,
+    *,
+    beside: Beside = Beside(),
+    steps: int = MOST_STEPS,
+) -> tuple[Repair, ...]:
+    """Return changes after which a text that fits is captured as `judge` says it should, likeliest first."""
+    from fieldstick.drafting.slips.capturing import recapturing
+    from fieldstick.drafting.slips.narrowing import restraints
+
+    parsed = parse(case.expression, case.flags)
+    traced = trace(parsed, case.text, case.reach)
+    context = RepairContext(case, parsed, traced, spots_of(parsed, traced), beside)
+    trial = Trial(judge, True, breaks or breaks_by_engine(beside), steps)
+    offered = recapturing(context)
+    working = trial.working(sorted([*offered, *restraints(context)], key=lambda each: each.cost))
+    if all(each.breaks for each in working):
+        for first in offered:
+            scene = scene_of(first.case, beside, trial.effort)
+            if scene is not None:
+                working += followed(first, recapturing(scene), trial)
+    return tuple(_repair(each, breaks, beside) for each in ranked(case, beside, working, MOST_REPAIRS))
 
 
 def _repair(each: Working, breaks: Callable[[MatchCase], int] | None, beside: Beside) -> Repair:

@@ -144,9 +144,9 @@ def made_readable(case: MatchCase, beside: Beside, trial: Trial) -> list[Working
     for first in offered[:FOLLOWED]:
         if trial.effort.left < 0 or len(found) >= MOST_WEIGHED:
             break
-        scene = _scene(first.case, beside, trial.effort)
+        scene = scene_of(first.case, beside, trial.effort)
         if scene is not None:
-            found += _followed(first, scene, trial)
+            found += followed(first, proposals(scene, _most(scene, trial)), trial)
     return found
 
 
@@ -161,30 +161,31 @@ def _pairs(context: RepairContext, offered: list[Proposal], trial: Trial) -> lis
     for proposal in offered[:FOLLOWED]:
         if trial.effort.left < 0:
             break
-        following = _scene(proposal.case, context.beside, trial.effort)
+        following = scene_of(proposal.case, context.beside, trial.effort)
         gained = 0 if following is None else _progress(following) - _progress(context)
         if following is not None and (gained > 0 or proposal.case.reach != context.case.reach):
             helpful.append((gained, proposal, following))
     helpful.sort(key=lambda each: (each[1].cost - 0.1 * each[0], each[1].cost))
     found: list[Working] = []
     for _, first, following in helpful[:MOST_FOLLOWED]:
-        found += _followed(first, following, trial)
+        found += followed(first, proposals(following, _most(following, trial)), trial)
         if trial.effort.left < 0:
             break
     return found
 
 
-def _followed(first: Proposal, scene: RepairContext, trial: Trial) -> list[Working]:
+def followed(first: Proposal, offered: Iterable[Proposal], trial: Trial) -> list[Working]:
     """Return what a second change makes of a first."""
     found = []
-    for second in trial.working(proposals(scene, _most(scene, trial)), 3):
+    for second in trial.working(offered, 3):
         words = f"{first.words}; and {second.proposal.words}"
         cost = first.cost + second.proposal.cost + COMBINED
         found.append(Working(Proposal(second.proposal.case, words, cost), second.breaks, cost))
     return found
 
 
-def _scene(case: MatchCase, beside: Beside, effort: Effort) -> RepairContext | None:
+def scene_of(case: MatchCase, beside: Beside, effort: Effort) -> RepairContext | None:
+    """Return what the rules look at in a setting; None where it cannot be read."""
     try:
         parsed = parse(case.expression, case.flags)
     except SyntaxFault:
@@ -315,4 +316,15 @@ def breaks_by_engine(beside: Beside) -> Callable[[MatchCase], int]:
     return count
 
 
-__all__ = ["Trial", "Working", "breaks_by_engine", "made_readable", "neighbours", "ranked", "repairs_of", "spots_of"]
+__all__ = [
+    "Trial",
+    "Working",
+    "breaks_by_engine",
+    "followed",
+    "made_readable",
+    "neighbours",
+    "ranked",
+    "repairs_of",
+    "scene_of",
+    "spots_of",
+]

@@ -53,6 +53,8 @@ class Answer(Struct, frozen=True):
     """The file, and where it is known the line, of each part."""
     part_texts: Mapping[str, str] = {}
     """What each part reads."""
+    differs: str | None = None
+    """How what is captured differs from what the sample asks for that the text is."""
     column: str | None = None
     """The column of a form whose cell the text is."""
     gave_up: str | None = None
@@ -95,6 +97,8 @@ def answer_report(answer: Answer) -> Iterator[Block]:
             inner = f" '{answer.path[-1][1]}'" if answer.path else ""
             verdict = "it fits" if answer.fits or not answer.path else f"it does not fit, since{inner} does"
             yield Labelled(verdict, _where(found), indent=2)
+            if answer.differs is not None:
+                yield Labelled("but", answer.differs, indent=2)
         else:
             yield Labelled("it does not fit", "the engine finds no match where the notation asks for one", indent=2)
     else:
@@ -148,13 +152,18 @@ def _where(found: Diagnosis) -> str:
 def _repairs(answer: Answer) -> Iterator[Block]:
     found = answer.found
     which = f" '{answer.path[-1][1]}'" if answer.path else ""
+    if answer.differs is not None:
+        what, heading = "is captured as its sample asks", "after which it is captured as its sample asks"
+    elif found.fits:
+        what = f"would keep it out{f' of{which}' if which else ''}"
+        heading = f"that {what}"
+    else:
+        what, heading = f"makes it fit{which}", f"that make it fit{which}"
     if not found.repairs:
-        what = f"would keep it out{' of' + which if which else ''}" if found.fits else f"makes it fit{which}"
         yield said((f"  no small change was found that {what}", "quiet"))
     else:
-        heading = f"changes that would keep it out{' of' + which if which else ''}"
-        all_the_same = " all the same" if answer.is_as_meant else ""
-        yield said((f"  {heading if found.fits else f'changes that make it fit{which}'}{all_the_same}", "strong"))
+        all_the_same = " all the same" if answer.is_as_meant and answer.differs is None else ""
+        yield said((f"  changes {heading}{all_the_same}", "strong"))
     for number, repair in enumerate(found.repairs, 1):
         yield from _repair(number, repair, answer)
     if not found.complete:
@@ -195,7 +204,7 @@ def answer_as_data(answer: Answer) -> dict[str, Any]:
         data["members"] = [{"combination": combination, "member": member} for combination, member in answer.path]
     if found.fault is not None:
         data["fault"] = {"words": str(found.fault), "expression": found.fault.span[0]}
-    for name in ("words", "field", "known", "column"):
+    for name in ("words", "field", "known", "differs", "column"):
         if getattr(answer, name) is not None:
             data[name] = getattr(answer, name)
     return data

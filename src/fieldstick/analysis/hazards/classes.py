@@ -146,17 +146,24 @@ _NUMBER_RANGE = re.compile(r"([0-9])-([0-9])([0-9]{1,2})")
 def number_in_class(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
     """`[1-12]`, `[0-255]`: a class takes one digit, and knows nothing of numbers."""
     for each in _classes(parsed):
-        inner = spelled(each).strip("[]")
-        found = _NUMBER_RANGE.fullmatch(inner)
-        if found is None:
+        numbers = numbers_meant(each)
+        if numbers is None:
             continue
-        low, high = int(found[1]), int(found[2] + found[3])
+        low, high, new = numbers
         taken = "".join(sorted({item for digit in "0123456789" for item in digit if re.match(spelled(each), digit)}))
-        new = _numbers(low, high)
         reason = f"{spelled(each)} is one digit out of {taken}, not a number from {low} to {high}"
         changed = edited(parsed, (each.span, new))
         remedy = f"write {new} for these numbers"
         yield Suspect("number-in-class", each.span, reason, remedy, changed, forced=((each, (str(high), "9")),))
+
+
+def numbers_meant(node: CharClass) -> tuple[int, int, str] | None:
+    """Return the least and the most number that a class reads as if it knew numbers, and an expression for them."""
+    found = _NUMBER_RANGE.fullmatch(spelled(node).strip("[]"))
+    if found is None:
+        return None
+    low, high = int(found[1]), int(found[2] + found[3])
+    return low, high, _numbers(low, high)
 
 
 def _numbers(low: int, high: int) -> str:

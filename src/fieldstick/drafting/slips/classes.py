@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from fieldstick.analysis.hazards.classes import numbers_meant
 from fieldstick.drafting.context import Proposal, class_spelling, with_members
 from fieldstick.drafting.phrases import character_words
-from fieldstick.syntax.tree import Character, CharClass, Range, Shorthand, spelled
+from fieldstick.syntax.tree import Character, CharClass, Range, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -136,4 +137,20 @@ def hyphen_in_range(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(node.span, new, words, 0.8)
 
 
-RULES = (inverted, other_case, hyphen_in_range, classes, classes_elsewhere)
+def number_in_class(context: RepairContext) -> Iterator[Proposal]:
+    """A class that was meant for numbers: `[1-12]` is one digit."""
+    for node in context.nodes:
+        numbers = numbers_meant(node) if isinstance(node, CharClass) and not node.negated else None
+        if numbers is None:
+            continue
+        low, high, new = numbers
+        around = context.facts.parents.get(node)
+        span = around.span if isinstance(around, Repeat) else node.span
+        words = f"{spelled(node)} is one character, not a number from {low} to {high}: {new}"
+        yield context.splice(node.span, new, words, 0.75)
+        if span != node.span:
+            # The quantifier was to let in the other digits.
+            yield context.splice(span, new, words, 0.7)
+
+
+RULES = (number_in_class, inverted, other_case, hyphen_in_range, classes, classes_elsewhere)

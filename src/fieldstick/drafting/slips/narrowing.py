@@ -243,7 +243,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     if isinstance(node, Shorthand) and len(node.spelling) == 2 and node.negated:
         other = node.spelling.swapcase()
         yield context.splice(node.span, other, f"{node.spelling} is meant as {other}", 0.9)
-    following = _following(context, around if repeated and around is not None else node)
+    following = character_after(context, around if repeated and around is not None else node)
     wide = isinstance(node, Dot) or (isinstance(node, Shorthand) and node.spelling in (r"\S", r"\w", r"\D", r"\W"))
     if wide:
         yield from _stopping(context, node, following, odd, bool(used), repeated)
@@ -287,7 +287,7 @@ def _as_range(context: RepairContext, node: Node, used: list[str]) -> Iterator[P
         )
 
 
-def _following(context: RepairContext, node: Node) -> str:
+def character_after(context: RepairContext, node: Node) -> str:
     """Return the character that must follow a piece, empty where that is none in particular."""
     for one, other in context.pairs():
         if one is node:
@@ -297,7 +297,7 @@ def _following(context: RepairContext, node: Node) -> str:
     if isinstance(around, Group | Repeat) or (
         isinstance(around, Sequence) and without_asides(around.items)[-1] is node
     ):
-        return _following(context, around)
+        return character_after(context, around)
     return ""
 
 
