@@ -50,6 +50,9 @@ bench: setup
 	$(BIN)/python benchmarks/start.py
 	$(BIN)/python benchmarks/check.py
 	$(BIN)/python benchmarks/drafting.py
+	$(BIN)/python benchmarks/slips.py
+	$(BIN)/python benchmarks/slips.py --held-out
+	$(BIN)/python benchmarks/proposals.py
 	$(BIN)/python benchmarks/at_work.py
 	$(BIN)/python benchmarks/extract.py
 	$(BIN)/python benchmarks/lookup.py

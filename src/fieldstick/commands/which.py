@@ -31,7 +31,7 @@ if TYPE_CHECKING:
 @click.argument("what", nargs=-1, metavar="TEXT|SOURCE...")
 @heading("The patterns")
 @option("--within", "suites", multiple=True, metavar="SUITE", help="Ask the patterns of this suite alone. Repeatable.")
-@heading("What is read")
+@heading("What is asked about")
 @option("--from", "place", metavar="FILE:LINE", help="Take the text from this line or row of a file.")
 @option("--text", "as_text", is_flag=True, help="Take TEXT as a text, though a file has that name.")
 @source_options

@@ -32,7 +32,7 @@ if TYPE_CHECKING:
     from fieldstick.syntax.tree import Span
 
 
-TOO_FAR = 0.8
+TOO_FAR = 0.55
 """Costs beyond the likeliest repair's from which on a repair is not worth reading."""
 
 ENOUGH = 24

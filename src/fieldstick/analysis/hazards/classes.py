@@ -7,6 +7,7 @@ from bisect import bisect_left, insort
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
+from fieldstick.analysis.digits import numbers_meant
 from fieldstick.analysis.facts import facts_of
 from fieldstick.analysis.hazards.suspect import Suspect, edited
 from fieldstick.engines.probing import character_test
@@ -140,9 +141,6 @@ def _reads_as_word(word: str) -> bool:
     return doubled or (turns >= 2 and len(word) >= 5 and vowels * 2 <= len(word))
 
 
-_NUMBER_RANGE = re.compile(r"([0-9])-([0-9])([0-9]{1,2})")
-
-
 def number_in_class(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
     """`[1-12]`, `[0-255]`: a class takes one digit, and knows nothing of numbers."""
     for each in _classes(parsed):
@@ -155,35 +153,6 @@ def number_in_class(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
         changed = edited(parsed, (each.span, new))
         remedy = f"write {new} for these numbers"
         yield Suspect("number-in-class", each.span, reason, remedy, changed, forced=((each, (str(high), "9")),))
-
-
-def numbers_meant(node: CharClass) -> tuple[int, int, str] | None:
-    """Return the least and the most number that a class reads as if it knew numbers, and an expression for them."""
-    found = _NUMBER_RANGE.fullmatch(spelled(node).strip("[]"))
-    if found is None:
-        return None
-    low, high = int(found[1]), int(found[2] + found[3])
-    return low, high, _numbers(low, high)
-
-
-def _numbers(low: int, high: int) -> str:
-    """Return an expression for the numbers from `low` to `high`, both below a thousand, the longest first."""
-    options: list[str] = []
-    for width in (3, 2, 1):
-        first, last = max(low, 10 ** (width - 1) if width > 1 else 0), min(high, 10**width - 1)
-        while first <= last:
-            # Cut where the tens, and before the hundreds, are whole.
-            sizes = (100, 10, 1)[3 - width :]
-            step = next((size for size in sizes if first % size == 0 and first + size - 1 <= last), 1)
-            count = 1
-            while count < 10 and first + (count + 1) * step - 1 <= last and (first // step + count) % 10:
-                count += 1
-            head, tail = first // step, len(str(step)) - 1
-            digits = str(head)
-            end = digits[-1] if count == 1 else f"[{digits[-1]}-{int(digits[-1]) + count - 1}]"
-            options.append(digits[:-1] + end + "[0-9]" * tail)
-            first += count * step
-    return f"(?:{'|'.join(options)})"
 
 
 def backspace(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from fieldstick.analysis.hazards.classes import numbers_meant
+from fieldstick.analysis.digits import numbers_meant
 from fieldstick.drafting.context import Proposal, class_spelling, with_members
 from fieldstick.drafting.phrases import character_words
 from fieldstick.syntax.tree import Character, CharClass, Range, Repeat, Shorthand, spelled
