@@ -131,7 +131,7 @@ def main() -> None:
             for number, each in enumerate(propose(examples)):
                 made = Setting(each.expression)
                 takes = sum(fits(made, text) for text in unseen) / len(unseen)
-                refuses = sum(not fits(made, text) for text in near) / max(len(near), 1)
+                refuses = sum(not fits(made, text) for text in near) / len(near) if near else 1.0
                 outcomes[each.level].append(Outcome(takes, refuses))
                 if number == 0:
                     first.setdefault(right.origin, []).append(Outcome(takes, refuses))

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.relation import relation_of
-from fieldstick.drafting.proposals.forms import tokens_of
+from fieldstick.drafting.proposals.forms import CUTS, tokens_of
 from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
 
 PROBES = ["probe=B07 moisture=31.4%", "probe=C12 moisture=8.0%", "probe=F33 moisture=12.5%", "probe=A10 moisture=0.4%"]
@@ -52,6 +52,22 @@ def test_what_is_shared_stays_and_what_varies_is_a_typed_field(
     assert set(re.compile(first.expression).groupindex) == set(re.compile(expression).groupindex)
 
 
+def test_what_is_there_so_often_that_there_is_no_more_is_listed_and_called_after_its_column() -> None:
+    gates = ["north", "quarry", "quarry gate"] * 6
+    first, second = propose(gates, name="Which gate")[:2]
+    assert first.expression == "(?P<which_gate>quarry gate|quarry|north)" and re.fullmatch(second.expression, "north")
+    once = propose([*gates, "hag"], name="Which gate")[0]
+    assert "|hag" not in once.expression and re.fullmatch(once.expression, "hag")
+
+
+def test_the_way_that_holds_of_examples_left_out_is_taken() -> None:
+    series = ["VM-68421", "NAW28671", "W 94708", "RB-21311", "CWK-25492", "K 48520", "A31416", "BD 27182", "C-11235"]
+    quoted = [f'note="{each}"' for each in ("wet, cold", "3 voles", "a:b", "no (2)", "", "hag", "x/y", "5")]
+    marks, text = propose(series)[0].expression, propose(quoted)[0].expression
+    assert re.fullmatch(marks, "QZ-12345") and not re.fullmatch(marks, "Q--12345")
+    assert re.fullmatch(text, 'note="what nobody saw; yet"') and not re.fullmatch(text, 'note="a"b"')
+
+
 def test_what_must_be_kept_out_is_or_that_is_said() -> None:
     kept = propose([], ["B07", "F12", "A33", "C10"], ["G12", "B7"])[0]
     assert not kept.takes and not re.fullmatch(kept.expression, "G12") and re.fullmatch(kept.expression, "D99")
@@ -87,6 +103,6 @@ def test_a_proposal_can_be_read_and_takes_all_that_must_fit(texts: list[str], fi
         assert sum(compiled.fullmatch(text) is not None for text in {*texts, *fitting}) == each.fit
 
 
-@given(TEXTS, st.sampled_from(["runs", "words"]))
+@given(TEXTS, st.sampled_from(CUTS))
 def test_the_pieces_of_a_text_are_the_text(text: str, cut: str) -> None:
     assert "".join(each.text for each in tokens_of(text, cut)) == text  # type: ignore[arg-type]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections import Counter
 from itertools import chain
 from typing import TYPE_CHECKING, Any
 
@@ -69,7 +70,8 @@ def command(
         raise UsageError("--keep NAME and --suite SUITE go together")
     opened = sources_of(sources, read_options) if sources else []
     texts = _examples(opened, kind)
-    found = with_beyond(propose(texts, fitting, missing), [*fitting, *texts])
+    column = read_options.column if isinstance(read_options.column, str) else None
+    found = with_beyond(propose(texts, fitting, missing, name=column), [*fitting, *texts])
     examples = len({*fitting, *texts})
     if form == "json":
         print_json(proposals_as_data(found, examples))
@@ -88,7 +90,7 @@ def command(
 
 
 def _examples(sources: Sequence[Source], kind: int | None) -> list[str]:
-    """Return different texts of sources, in order: all of few, an even sample of many."""
+    """Return texts of sources, each as often as it is there: all different ones of few, an even sample of many."""
     wanted: Iterable[str] = chain.from_iterable(batch.texts for source in sources for batch in source.batches())
     if kind is not None:
         kinds = LineKinds()
@@ -99,15 +101,17 @@ def _examples(sources: Sequence[Source], kind: int | None) -> list[str]:
         if kind > len(known):
             raise UsageError(f"--kind {kind}: there are {len(known)} kinds of line")
         wanted = (text for text in list(wanted) if kinds.is_of(text, known[kind - 1]))
-    found: dict[str, None] = {}
+    times: Counter[str] = Counter()
     stride = 1
     for number, text in enumerate(each for each in wanted if each.strip()):
-        if number % stride == 0:
-            found[text] = None
-        if len(found) > 2 * MOST_EXAMPLES:
-            found = dict.fromkeys(list(found)[::2])
+        if number % stride == 0 or text in times:
+            times[text] += 1
+        if len(times) > 2 * MOST_EXAMPLES:
+            times = Counter({each: times[each] for each in list(times)[::2]})
             stride *= 2
-    return list(found)
+    # How often each is there says whether all that there are have been seen.
+    share = min(1.0, 2 * MOST_EXAMPLES / max(1, times.total()))
+    return [text for text, count in times.items() for _ in range(max(1, round(count * share)))]
 
 
 def _keep(chosen: Proposed, name: str, kept_in: str, texts: Sequence[str], missing: Sequence[str]) -> None:

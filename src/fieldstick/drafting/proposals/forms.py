@@ -1,8 +1,9 @@
 """Cuts texts into pieces, and finds the forms that they have.
 
-A text is cut into words, numbers and what parts them; pieces that make up a date or a time are one together. Texts that
-are cut alike are read piece by piece; those with a stretch more are the same with a part that may be left out. Where
-texts have too many forms for that, it is looked for what all of them hold in the same order, and anything between.
+A text is cut into words, numbers and what parts them, finer or coarser; pieces that make up a date or a time are one
+together. Texts that are cut alike are read piece by piece; those with a stretch more are the same with a part that may
+be left out. Where texts have too many forms for that, it is looked for what all of them hold in the same order, and
+anything between. Which way holds best of texts that were not seen is not for here to say.
 """
 
 from __future__ import annotations
@@ -23,8 +24,26 @@ MOST_FORMS = 3
 RARE = 12
 """One in so many examples may be of a form that is left out."""
 
-Cut = Literal["runs", "words"]
-"""Whether digits and letters that stand together are told apart, or are one word."""
+Cut = Literal["runs", "marks", "words", "names", "chunks", "whole"]
+"""How far what stands together is one piece: digits apart from letters, both, `_` and `-` too, all but blanks, all.
+
+`marks` are as `runs`, but that one mark may stand in the place of another.
+"""
+
+CUTS: tuple[Cut, ...] = ("runs", "marks", "words", "names", "chunks", "whole")
+
+Way = Cut | Literal["shared", "common", "aligned runs", "aligned marks", "aligned names"]
+"""A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
+
+_ALIGNED: dict[Way, Cut] = {"aligned runs": "runs", "aligned marks": "marks", "aligned names": "names"}
+
+WAYS: tuple[Way, ...] = (*CUTS, "shared", "common", *_ALIGNED)
+
+MOST_ALIGNED = 24
+"""Pieces of a form that shapes are aligned to."""
+
+FEWEST_ALIKE = 4
+"""Pieces from which on what all of them begin or end with is taken to stay."""
 
 
 class Special(Struct, frozen=True):
@@ -69,7 +88,14 @@ _FOUND = re.compile("|".join(rf"(?P<{name}>(?<![\w.:-]){each.found}(?![\w:-]|\.\
 _NUMBER = re.compile(
     r"(?<![\w.,])[-+]?\d{1,3}(?:,\d{3})+(?![\w,]|\.\d)|(?<![\w.,])[-+]?\d+(?:[.,]\d+)?(?!\w*\d)(?![.,]\d)"
 )
-_WORDS = re.compile(r"[^\W_]+|\s+|.", re.DOTALL)
+_WORDS = {
+    "runs": re.compile(r"[^\W_]+|\s+|.", re.DOTALL),
+    "marks": re.compile(r"[^\W_]+|\s+|.", re.DOTALL),
+    "words": re.compile(r"[^\W_]+|\s+|.", re.DOTALL),
+    "names": re.compile(r"[\w-]+|\s+|.", re.DOTALL),
+    "chunks": re.compile(r"\S+|\s+"),
+    "whole": re.compile(r".+", re.DOTALL),
+}
 _RUNS = re.compile(r"\d+|[^\W\d_]+")
 
 
@@ -96,7 +122,8 @@ def tokens_of(text: str, cut: Cut = "words") -> list[Token]:
     """Cut a text into its pieces."""
     found: list[Token] = []
     at = 0
-    for special in (*_FOUND.finditer(text), None):
+    specials = _FOUND.finditer(text) if cut != "whole" else ()
+    for special in (*specials, None):
         end = special.start() if special is not None else len(text)
         found += _plain_tokens(text[at:end], cut)
         if special is not None:
@@ -108,34 +135,41 @@ def tokens_of(text: str, cut: Cut = "words") -> list[Token]:
 
 def _plain_tokens(text: str, cut: Cut) -> Iterator[Token]:
     at = 0
-    for number in (*_NUMBER.finditer(text), None):
+    numbers = _NUMBER.finditer(text) if cut not in ("chunks", "whole") else ()
+    for number in (*numbers, None):
         end = number.start() if number is not None else len(text)
-        for each in _WORDS.findall(text[at:end]):
-            if not each[0].isalnum():
-                yield Token("blank" if each.isspace() else each, each)
+        for each in _WORDS[cut].findall(text[at:end]):
+            if cut == "marks" and len(each) == 1 and not each.isalnum():
+                yield Token("mark", each)
+            elif each.isspace():
+                yield Token("blank", each)
+            elif cut in ("chunks", "whole") or (cut == "names" and (each[0].isalnum() or each[0] in "_-")):
+                yield Token("chunk", each)
+            elif not each[0].isalnum():
+                yield Token(each, each)
             elif cut == "words":
                 yield Token("word", each)
             else:
                 yield from (Token("number" if run.isdecimal() else "word", run) for run in _RUNS.findall(each))
         if number is not None:
-            yield Token("word" if cut == "words" and number[0].isdecimal() else "number", number[0])
+            kind = "chunk" if cut == "names" else "word" if cut == "words" else "number"
+            yield Token(kind if number[0].isdecimal() else "number", number[0])
             at = number.end()
 
 
-def forms_of(texts: Sequence[str], needed: set[str]) -> list[Form]:
-    """Return the forms of texts, by the way of cutting them that leaves few; else by what all of them share.
+def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | None:
+    """Return the forms of texts that are found in one way; None where these are too many.
 
     Texts of a rare form may be left out, but none that is `needed`.
     """
-    made = [forms for cut in _CUTS if (forms := _by_shape(texts, needed, cut)) is not None]
-    best = min(made, key=_complexity) if made else None
-    if best is not None and len(best) == 1:
-        return best
+    if way == "common":
+        return _commonest(texts, needed)
+    if way in _ALIGNED:
+        return _by_alignment(texts, _ALIGNED[way])
+    if way != "shared":
+        return _by_shape(texts, needed, way)  # type: ignore[arg-type]
     shared = _by_shared(texts)
-    stays = sum(isinstance(each, Piece) and each.kind not in ("gap", "blank") for each in shared)
-    if stays >= MOST_FORMS:
-        return [shared]
-    return best or _commonest(texts, needed) or [shared]
+    return [shared] if any(isinstance(each, Piece) and each.kind not in ("gap", "blank") for each in shared) else None
 
 
 def _commonest(texts: Sequence[str], needed: set[str]) -> list[Form] | None:
@@ -152,11 +186,9 @@ def _commonest(texts: Sequence[str], needed: set[str]) -> list[Form] | None:
 
 def form_of(texts: Sequence[str]) -> Form | None:
     """Return the one form of texts, of which none is left out; None where they have several."""
-    made = [forms for cut in _CUTS if (forms := _by_shape(texts, set(texts), cut)) is not None and len(forms) == 1]
+    cuts: tuple[Cut, ...] = ("runs", "words")
+    made = [forms for cut in cuts if (forms := _by_shape(texts, set(texts), cut)) is not None and len(forms) == 1]
     return min(made, key=_complexity)[0] if made else None
-
-
-_CUTS: tuple[Cut, ...] = ("runs", "words")
 
 
 def _complexity(forms: list[Form]) -> tuple[int, int]:
@@ -183,7 +215,99 @@ def _by_shape(texts: Sequence[str], needed: set[str], cut: Cut) -> list[Form] | 
     rare = [form for form in forms if _support(form) * RARE < len(texts)]
     kept = [form for form in forms if form not in rare]
     lost = sum(map(_support, rare)) * RARE > len(texts)
-    return None if len(kept) > MOST_FORMS or lost or (rare and needed) else kept
+    return None if len(kept) > MOST_FORMS or lost or (rare and needed) else [_ended(form) for form in kept]
+
+
+class Column(Struct):
+    """A piece that some texts have, and which."""
+
+    piece: Piece
+    present: set[int]
+
+
+def _by_alignment(texts: Sequence[str], cut: Cut) -> list[Form] | None:
+    """Return the one form that all shapes are aligned to, one after the other, the commonest first.
+
+    What not all texts have may be left out. None where that takes too many pieces.
+    """
+    by_shape: dict[tuple[str, ...], list[int]] = defaultdict(list)
+    rows = [tokens_of(text, cut) for text in texts]
+    for number, tokens in enumerate(rows):
+        by_shape[tuple(each.kind for each in tokens)].append(number)
+    columns: list[Column] = []
+    for shape in sorted(by_shape, key=lambda shape: (-len(by_shape[shape]), -len(shape))):
+        columns = _with_shape(columns, shape, by_shape[shape], rows)
+        if len(columns) > MOST_ALIGNED:
+            return None
+    form: Form = []
+    before: set[int] = set()
+    for each in columns:
+        if len(each.present) == len(texts):
+            form.append(each.piece)
+        elif form and isinstance(form[-1], list) and each.present == before:
+            form[-1].append(each.piece)
+        else:
+            form.append([each.piece])
+        before = each.present
+    return [_ended(form)]
+
+
+def _with_shape(
+    columns: Sequence[Column], shape: Sequence[str], numbers: Sequence[int], rows: Sequence[Sequence[Token]]
+) -> list[Column]:
+    kinds = [each.piece.kind for each in columns]
+    made: list[Column] = []
+    at = place = 0
+    for column, token in (*_common_places(kinds, shape), (len(kinds), len(shape))):
+        made += columns[at:column]
+        made += [Column(Piece(shape[each]), set()) for each in range(place, token)]
+        new = range(len(made) - (token - place), len(made))
+        for index, each in zip(new, range(place, token), strict=True):
+            made[index].piece.values += [rows[number][each].text for number in numbers]
+            made[index].present.update(numbers)
+        if column < len(kinds):
+            made.append(columns[column])
+            made[-1].piece.values += [rows[number][token].text for number in numbers]
+            made[-1].present.update(numbers)
+        at, place = column + 1, token + 1
+    return made
+
+
+def _ended(form: Form) -> Form:
+    """Tell what chunks have in the middle from what all of them begin and end with."""
+    made: Form = []
+    for each in form:
+        if isinstance(each, list):
+            made.append([inner for piece in each for inner in _ends(piece)])
+        else:
+            made += _ends(each)
+    return made
+
+
+def _ends(piece: Piece) -> list[Piece]:
+    values = piece.values
+    if piece.kind != "chunk" or len(values) < FEWEST_ALIKE or len(set(values)) == 1:
+        return [piece]
+    before = _shared_start(values)
+    rests = [each[len(before) :] for each in values]
+    after = _shared_start([each[::-1] for each in rests])[::-1]
+    middle = [each[: len(each) - len(after)] for each in rests]
+    parts = [
+        Piece("word", [before] * len(values)),
+        Piece("chunk", middle, after[:1]),
+        Piece("word", [after] * len(values)),
+    ]
+    return [each for each in parts if any(each.values)]
+
+
+def _shared_start(values: Sequence[str]) -> str:
+    """Return what texts begin with; of few, no letters or digits where they go on with more of the like."""
+    least, most = min(values), max(values)
+    size = next((at for at, each in enumerate(least) if not most.startswith(each, at)), len(least))
+    found = least[:size]
+    if len(values) < 3 * FEWEST_ALIKE and any(each[len(found) : len(found) + 1].isalnum() for each in values):
+        found = re.sub(r"[^\W_]+\Z", "", found)
+    return found
 
 
 def _support(form: Form) -> int:
@@ -258,16 +382,22 @@ def _by_shared(texts: Sequence[str]) -> Form:
 
 
 def _common(one: Sequence[str], other: Sequence[str]) -> list[str]:
-    """Return the longest that two rows of pieces hold in the same order (Wagner and Fischer 1974)."""
+    """Return the longest that two rows of pieces hold in the same order."""
+    return [one[place] for place, _ in _common_places(one, other)]
+
+
+def _common_places(one: Sequence[str], other: Sequence[str]) -> list[tuple[int, int]]:
+    """Return where in both the longest stands that two rows hold in the same order (Wagner and Fischer 1974)."""
     lengths = [[0] * (len(other) + 1) for _ in range(len(one) + 1)]
     for i in range(len(one) - 1, -1, -1):
         for j in range(len(other) - 1, -1, -1):
             same = one[i] == other[j]
             lengths[i][j] = lengths[i + 1][j + 1] + 1 if same else max(lengths[i + 1][j], lengths[i][j + 1])
-    found, i, j = [], 0, 0
+    found: list[tuple[int, int]] = []
+    i = j = 0
     while i < len(one) and j < len(other):
         if one[i] == other[j]:
-            found.append(one[i])
+            found.append((i, j))
             i, j = i + 1, j + 1
         elif lengths[i + 1][j] >= lengths[i][j + 1]:
             i += 1

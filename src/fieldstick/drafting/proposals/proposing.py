@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from collections import Counter
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
@@ -10,10 +12,10 @@ from msgspec.structs import replace
 from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.examples import examples
 from fieldstick.analysis.relation import relation_of
-from fieldstick.drafting.context import Beside, MatchCase
+from fieldstick.drafting.context import Beside, MatchCase, escaped
 from fieldstick.drafting.diagnosis import diagnose
-from fieldstick.drafting.proposals.forms import forms_of
-from fieldstick.drafting.proposals.writing import LEVELS, Writer
+from fieldstick.drafting.proposals.choosing import Written, best_written
+from fieldstick.drafting.proposals.writing import LEVELS, field_name
 from fieldstick.drafting.search import neighbours
 from fieldstick.engines.probing import fits
 from fieldstick.matching.shapes import shape_of
@@ -40,28 +42,62 @@ class Proposed(Struct, frozen=True):
     beyond: str | None = None
 
 
-def propose(texts: Sequence[str], fitting: Sequence[str] = (), missing: Sequence[str] = ()) -> list[Proposed]:
+MOST_LISTED, OFTEN = 12, 5
+"""Different texts up to which they are listed, and how often each must be there for that."""
+
+
+def propose(
+    texts: Sequence[str], fitting: Sequence[str] = (), missing: Sequence[str] = (), *, name: str | None = None
+) -> list[Proposed]:
     """Return expressions for texts, from tight to loose; each takes all of `fitting`.
+
+    A text may stand among `texts` more than once: how often says whether all that there are were seen. A field that is
+    the only one is called after `name`.
 
     Those that take one of `missing` say so, and come last. Where texts have several forms, a rare one may be left out.
     """
     known = [*dict.fromkeys((*fitting, *texts))]
     if not known:
         return []
-    forms = forms_of([*fitting, *texts], set(fitting))
     found: list[Proposed] = []
+    examples = [*fitting, *texts]
+    best = best_written(examples, fitting)
+    listed = _listed(examples)
+    if listed is not None:
+        best["tight"] = listed
     for level in LEVELS:
-        writer = Writer(level)
-        expression = writer.written(forms)
-        if any(each.expression == expression for each in found) or not all(
-            _takes(expression, each) for each in fitting
-        ):
+        if level not in best:
             continue
+        expression, fields = _called(name, best[level])
         expression = _kept_out(expression, missing, known)
+        if any(each.expression == expression for each in found):
+            continue
         takes = tuple(each for each in missing if _takes(expression, each))
         fit = sum(_takes(expression, each) for each in known)
-        found.append(Proposed(level, expression, dict(writer.fields), fit, takes))
+        found.append(Proposed(level, expression, fields, fit, takes))
     return sorted(found, key=lambda each: len(each.takes))
+
+
+def _listed(examples: Sequence[str]) -> Written | None:
+    """Return a choice of all texts, where these are few and each of them is there so often that there are no others."""
+    times = Counter(examples)
+    if not 1 < len(times) <= MOST_LISTED or min(times.values()) < OFTEN:
+        return None
+    choice = "|".join("".join(map(escaped, text)) for text in sorted(times, key=lambda each: (-len(each), each)))
+    return Written(f"(?P<value>{choice})", {}, 1.0, 0.0)
+
+
+def _called(name: str | None, written: Written) -> tuple[str, dict[str, dict[str, Any]]]:
+    """Return an expression and its fields, the only field called after the column that the texts are of."""
+    groups = list(re.compile(written.expression).groupindex)
+    if name is None or len(groups) > 1:
+        return written.expression, written.fields
+    new = field_name(name.rpartition("/")[2])
+    if not groups:
+        return f"(?P<{new}>{written.expression})", {}
+    expression = written.expression.replace(f"(?P<{groups[0]}>", f"(?P<{new}>", 1)
+    tables = list(written.fields.values())
+    return expression, {new: tables[0]} if tables else {}
 
 
 def _kept_out(expression: str, missing: Sequence[str], known: Sequence[str]) -> str:

@@ -23,6 +23,9 @@ MOST_CHOICES = 8
 REPEATED = 3
 """How often each word of a choice must be there, taken together."""
 
+NEW_MARK = {"tight": 0.4, "middle": 0.2, "loose": 0.1}
+"""How likely a mark may be that no example has, for a class that lists those that they have."""
+
 MOST_MARKS = 1
 """Different marks in a gap up to which they are listed."""
 
@@ -69,11 +72,11 @@ class Writer:
                 field = self._named(before or name, table)
                 field_at = len(found)
                 self._open = (field, spelled)
-                found.append(f"(?P<{field}>{spelled})")
+                found.append(f"(?P<{field}>{_ungrouped(spelled)})")
             else:
                 found.append(spelled)
                 field_at = -1
-            joined = each.kind in ("number", "word")
+            joined = each.kind in ("number", "word", "chunk")
             field_at = field_at if joined else -1
             before = _before(each, before)
         return "".join(found)
@@ -88,19 +91,24 @@ class Writer:
             return self._gap(piece), "text", {}
         if kind == "blank":
             return self._blank(values), "", {}
-        if kind not in ("number", "word"):
+        if kind == "mark":
+            marks = sorted(set(values), key=lambda each: (each == "-", each))
+            inner = "".join(map(class_spelling, marks))
+            return escaped(marks[0]) if len(marks) == 1 else f"[{inner}]", "", {}
+        if kind not in ("number", "word", "chunk"):
             return escaped(kind), "", {}
         if len(set(values)) == 1 and (len(values) >= REPEATED or (kind == "word" and values[0].isalpha())):
             return "".join(map(escaped, values[0])), "", {}
         if kind == "number" or all(map(str.isdecimal, values)):
             spelled, table = self._number(values)
             return spelled, "number", table
-        return self._word(values), "word", {}
+        if piece.until and _is_enclosed(values, piece.until):
+            return f"[^{class_spelling(piece.until)}]{'*' if '' in values else '+'}", "text", {}
+        return self._word(values), "word" if all(map(_is_word, values)) else "text", {}
 
     def _named(self, name: str, table: Table) -> str:
         """Return a name for a field that none has yet, and keep what it is."""
-        bare = re.sub(r"\W", "_", name.lower(), flags=re.ASCII).strip("_") or "field"
-        bare = bare if bare[0].isalpha() else f"field_{bare}"
+        bare = field_name(name)
         self._names[bare] += 1
         unique = bare if self._names[bare] == 1 else f"{bare}{self._names[bare]}"
         if table:
@@ -155,12 +163,14 @@ class Writer:
 
     def _word(self, values: list[str]) -> str:
         """Spell what takes words like some: a choice, the runs that they are made of, or one class."""
+        if "" in values:
+            return _class_of(values, self._level) + "*"
         different = sorted(set(values))
         choice = len(different) <= MOST_CHOICES and len(values) >= REPEATED * len(different)
         if self._level != "loose" and choice and max(map(len, different)) > 1 and all(map(str.isalpha, different)):
             return f"(?:{'|'.join(different)})"
         shapes = {tuple(_run_kind(run) for run in _RUNS.findall(each)) for each in different}
-        if len(shapes) == 1 and self._level != "loose":
+        if len(shapes) == 1 and self._level != "loose" and all(map(str.isalnum, different)):
             rows = [_RUNS.findall(each) for each in values]
             return "".join(self._run([row[place] for row in rows]) for place in range(len(rows[0])))
         return _class_of(values, self._level) + self._amount({len(each) for each in values}, len(values))
@@ -198,12 +208,24 @@ class Writer:
         return "+"
 
 
+def _ungrouped(spelled: str) -> str:
+    """Return a choice without the group around it, which a field is already."""
+    inner = spelled[3:-1]
+    return inner if spelled.startswith("(?:") and spelled.endswith(")") and "(" not in inner else spelled
+
+
+def field_name(text: str) -> str:
+    """Return a name for a field after a text."""
+    bare = re.sub(r"\W", "_", text.lower(), flags=re.ASCII).strip("_") or "field"
+    return bare if bare[0].isalpha() else f"field_{bare}"
+
+
 def _before(piece: Piece, before: str) -> str:
     """Return the word that stands before what comes next, where it is always the same."""
     values = set(piece.values)
     if piece.kind == "word":
         return values.pop() if len(values) == 1 else ""
-    return before if piece.kind in ("=", ":", "blank", '"', "[", "(") else ""
+    return before if piece.kind in ("=", ":", "blank", "mark", '"', "[", "(") else ""
 
 
 def _sign(values: Sequence[str]) -> str:
@@ -225,16 +247,51 @@ def _run_kind(run: str) -> str:
 def _class_of(values: Sequence[str], level: Level) -> str:
     """Return the class of characters that words are made of, no wider than they are many."""
     used, count = set("".join(values)), sum(map(len, values))
-    if not used:
-        return r"\w"
+    marks = {each for each in used if not each.isalnum()}
+    if not used or (marks and not all(each.isascii() for each in marks)):
+        return _anything(used)
+    if marks and not _are_listed(marks, values, level):
+        return _anything(used)
+    others = "".join(class_spelling(each) for each in sorted(marks, key=lambda each: (each == "-", each)))
     if not all(each.isascii() for each in used):
-        return r"[^\W\d_]" if all(map(str.isalpha, used)) else r"\w"
-    if level == "loose" and len(values) > 1:
-        return r"\d" if all(map(str.isdigit, used)) else r"\w"
-    made = "0-9" if any(map(str.isdigit, used)) else ""
-    for case in (str.isupper, str.islower):
-        made += _letters(set(filter(case, used)), count if level == "tight" else 0)
-    return r"\d" if made == "0-9" else f"[{made}]"
+        made = r"^\W\d_" if not marks and all(map(str.isalpha, used)) else rf"\w{others}"
+    elif level == "loose" and len(values) > 1 and used - marks:
+        made = rf"\d{others}" if all(map(str.isdigit, used - marks)) else rf"\w{others.replace('_', '')}"
+    else:
+        made = "0-9" if any(map(str.isdigit, used)) else ""
+        for case in (str.isupper, str.islower):
+            made += _letters(set(filter(case, used)), count if level == "tight" else 0)
+        made += others
+    if made in ("0-9", r"\d", r"\w"):
+        return r"\d" if made == "0-9" else made
+    return f"[{made}]"
+
+
+def _anything(used: set[str]) -> str:
+    return "." if any(map(str.isspace, used)) or not used else r"\S"
+
+
+def _are_listed(marks: set[str], values: Sequence[str], level: Level) -> bool:
+    """Tell whether these marks are likely all that there are.
+
+    How likely a new one is, the share tells of those that were seen but once (Good 1953).
+    """
+    if len(marks) == 1:
+        return True
+    times = Counter(each for value in values for each in set(value) & marks)
+    once = sum(count == 1 for count in times.values())
+    return once <= NEW_MARK[level] * times.total()
+
+
+def _is_enclosed(values: Sequence[str], until: str) -> bool:
+    """Tell whether texts are what stands in quotes or brackets: anything but the mark that ends them."""
+    used = set("".join(values))
+    kinds = {"9" if each.isdigit() else "a" if each.isalnum() else "," for each in used}
+    return until in "\"')]}>" and until not in used and len(kinds) > 1
+
+
+def _is_word(value: str) -> bool:
+    return value.replace("_", "").replace("-", "").isalnum()
 
 
 def _letters(used: set[str], count: int = 0) -> str:
