@@ -22,7 +22,7 @@ WINDOW = [
     "xterm", "-geometry", "127x39+0+0", "-fa", "DejaVu Sans Mono", "-fs", "12",
     "-bg", "#14181c", "-fg", "#d8dde2", "-u8", "+sb", "-b", "4",
 ]  # fmt: skip
-LONG = {"help"}
+LONG = {"help", "survey"}
 SMALL = ["-geometry", "158x46+0+0", "-fs", "10"]
 """What has more lines than a window of the usual letters, and the window for it."""
 
@@ -75,12 +75,18 @@ PICTURES: dict[str, tuple[str, list[str]]] = {
     "hazards": (HAZARDOUS, ["hazards"]),
     "trial": (LOST, ["check", "loggers.suite.toml"]),
     "history": (RECORDED, ["history", "--database", "runs.db"]),
-    "survey": ("true", ["survey", "data/ringing-2026.csv", "--column", "Locality", "--top", "14"]),
+    "survey": (
+        "true",
+        [
+            *("survey", "data/loggers-2026-05.log", "--kinds", "4", "--top", "1", THEN),
+            *("propose", "data/loggers-2026-05.log", "--kind", "4"),
+        ],
+    ),
     "try": ("true", ["try", DRAFT, "data/loggers-2026-05.log", "--reach", "anywhere", "--show", "5"]),
     "explain": ("true", ["explain", "records:species"]),
     "why": ("true", ["why", "loggers:probe-reading", "2026-05-04T06:10:00Z probe=B07 moisture=31% soil=8.2C"]),
     "rewrite": ("true", ["rewrite", "notes:blur-position", "data/field-notes.txt"]),
-    "validate": ("true", ["validate", PERMITS, "--form", "permits:permit", "--show", "6"]),
+    "validate": ("true", ["validate", PERMITS, "--form", "permits:permit", "--show", "4"]),
     "route": ("true", ["route", "loggers:line-kind", "data/loggers-2026-05.log", "--into", "kinds"]),
     "extract": (
         "true",

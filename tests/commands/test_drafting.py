@@ -532,4 +532,4 @@ fields = { body = "3: dry" }
         encoding="utf-8"
     ), done.err
     after = desk.run("why", "notes:note", "B07: wet: rain")
-    assert desk.run("check", "notes").status == 0 and "otherwise" not in after.out
+    assert desk.run("check").status == 0 and "otherwise" not in after.out
