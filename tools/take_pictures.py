@@ -1,7 +1,7 @@
 """Takes the pictures of docs/screenshots: real commands on the demo data, in a terminal on a virtual screen.
 
-Needs Xvfb, xterm, ImageMagick and Chromium (Debian: xvfb, xterm, imagemagick, fonts-dejavu, chromium). Usage:
-python tools/take_pictures.py [NAME ...], all of them when none is named.
+Needs Xvfb, xterm, tmux, ImageMagick and Chromium (Debian: xvfb, xterm, tmux, imagemagick, fonts-dejavu, chromium).
+Usage: python tools/take_pictures.py [NAME ...], all of them when none is named.
 """
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ WINDOW = [
     "-bg", "#14181c", "-fg", "#d8dde2", "-u8", "+sb", "-b", "4",
 ]  # fmt: skip
 LONG = {"help", "survey"}
-SMALL = ["-geometry", "158x46+0+0", "-fs", "10"]
+SMALL = ["-geometry", "158x53+0+0", "-fs", "9"]
 """What has more lines than a window of the usual letters, and the window for it."""
 
 LAY_OUT = "import sys, pathlib; from fieldstick.demo.story import lay_out; lay_out(pathlib.Path(sys.argv[1]))"
@@ -61,7 +61,6 @@ DRAFT = r"probe=(?P<plot>[A-F]\d\d) moisture=(?P<moisture>\d+.\d)%"
 
 PICTURES: dict[str, tuple[str, list[str]]] = {
     "check": (TIGHTEN, ["check", "--no-trials"]),
-    "baseline": (TIGHTEN, ["baseline", "--yes"]),
     "compare": (COMPARED, ["compare", "HEAD", "--no-trials", "--only", "loggers:battery"]),
     "relation": (
         "true",
@@ -123,6 +122,29 @@ def take(name: str, prepare: str, arguments: list[str]) -> None:
         terminal.wait()
 
 
+def take_draft() -> None:
+    """Type at the live view in a terminal and save the window."""
+    with tempfile.TemporaryDirectory() as folder:
+        subprocess.run([sys.executable, "-c", LAY_OUT, folder], check=True)
+        environment = {**os.environ, "DISPLAY": DISPLAY, "LC_ALL": "C.UTF-8", "TERM": "xterm-256color"}
+        tmux = ["tmux", "-L", "picture", "-2", "-u"]
+        program = f"{PROGRAM} draft data/loggers-2026-05.log --reach anywhere"
+        typed = (r"probe=(?P<plot>[A-F]\d\d) ", r"moisture=(?P<moisture>\d+\.\d)%")
+        subprocess.run(
+            [*tmux, "new-session", "-d", "-x", "127", "-y", "39", program, ";", "set", "status", "off"],
+            cwd=folder, env=environment, check=True,
+        )  # fmt: skip
+        terminal = subprocess.Popen([*WINDOW, "-e", *tmux, "attach"], env=environment)
+        time.sleep(4)
+        for keys in (["-l", typed[0]], ["-l", typed[1]], ["F3"], ["F5"], ["Left"], ["Left"]):
+            subprocess.run([*tmux, "send-keys", *keys], check=True)
+            time.sleep(1.5)
+        subprocess.run(f"import -window root '{TARGET / 'draft.png'}'", shell=True, env=environment, check=True)
+        subprocess.run([*tmux, "kill-server"], check=False)
+        terminal.kill()
+        terminal.wait()
+
+
 def take_page() -> None:
     """Write a report and save what a browser shows of it."""
     with tempfile.TemporaryDirectory() as folder:
@@ -144,9 +166,9 @@ def main() -> None:
     screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", SCREEN], stderr=subprocess.DEVNULL)
     time.sleep(1)
     try:
-        for name in sys.argv[1:] or [*PICTURES, "report"]:
-            if name == "report":
-                take_page()
+        for name in sys.argv[1:] or [*PICTURES, "report", "draft"]:
+            if name in ("report", "draft"):
+                {"report": take_page, "draft": take_draft}[name]()
             else:
                 take(name, *PICTURES[name])
     finally:

@@ -38,6 +38,7 @@ GROUPS = {
         "survey": "Show what shapes of text a source holds.",
         "propose": "Propose expressions from examples.",
         "try": "Run a draft expression over a source and draw where it lands.",
+        "draft": "Run a draft over a source, live, as it is typed.",
         "explain": "Say in plain words what an expression asks for.",
         "why": "Say why a text fits or does not, and what would change that.",
         "which": "Say which of all patterns fit a text.",

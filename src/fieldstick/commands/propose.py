@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import os
 from collections import Counter
 from itertools import chain
 from typing import TYPE_CHECKING, Any
 
 import click
 
+from fieldstick.commands.keeping import keep_with_samples
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.printing import print_json
@@ -24,7 +24,7 @@ from fieldstick.reporting.terminal import Terminal
 from fieldstick.runs.line_kinds import LineKinds
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Iterator, Sequence
+    from collections.abc import Iterable, Sequence
 
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.data.source import Source
@@ -116,35 +116,12 @@ def _examples(sources: Sequence[Source], kind: int | None) -> list[str]:
 
 def _keep(chosen: Proposed, name: str, kept_in: str, texts: Sequence[str], missing: Sequence[str]) -> None:
     """Keep a proposal as a pattern with samples that differ."""
-    from pathlib import Path
-
-    from fieldstick.commands.new import write_new
-    from fieldstick.suites.editing import edit, with_pattern, with_sample
-    from fieldstick.suites.finding import ENDING
-    from fieldstick.suites.starter import empty_suite
-    from fieldstick.workspace import Workspace
-
-    if kept_in.endswith(ENDING) and not os.path.lexists(kept_in):
-        write_new(Path(kept_in), empty_suite)
-    file = Path(kept_in if kept_in.endswith(ENDING) else Workspace().suite(kept_in).file)
     table: dict[str, Any] = {"about": f"Proposed from {len(texts)} texts", "expression": chosen.expression}
     if chosen.fields:
         table["fields"] = chosen.fields
     positive, negative = samples_for(chosen, texts, missing)
-
-    def added(document: str) -> str:
-        document = with_pattern(document, name, table)
-        for kind, each in _kinds(positive, negative):
-            document = with_sample(document, name, kind, {"text": each})
-        return document
-
-    edit(file, added)
+    file = keep_with_samples(kept_in, name, table, positive, negative)
     tell(
         f"Kept {name} in {file} with {len(positive)} positive and {len(negative)} negative samples: {chosen.expression}"
     )
     tell(f"Next: fieldstick check {file}")
-
-
-def _kinds(positive: Sequence[str], negative: Sequence[str]) -> Iterator[tuple[str, str]]:
-    yield from (("positive", each) for each in positive)
-    yield from (("negative", each) for each in negative)

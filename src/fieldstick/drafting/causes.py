@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 import string
 from collections import Counter
+from itertools import compress
 from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
@@ -27,6 +28,7 @@ from fieldstick.syntax.tree import Character, Sequence, walk
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
 
+    from fieldstick.data.batch import Batch
     from fieldstick.matching.matcher import Matcher
     from fieldstick.matching.result import Unfit, UnfitReason
     from fieldstick.suites.suite import Pattern
@@ -48,6 +50,7 @@ MOST_FOUND = 3
 """Different characters at the place of the stop that are named."""
 
 _DIGITS = str.maketrans(string.digits, "9" * 10)
+_DIGITS_STORED = bytes.maketrans(string.digits.encode(), b"9" * 10)
 _LETTERS = str.maketrans(string.ascii_letters + string.digits, "A" * 26 + "a" * 26 + "9" * 10)
 
 
@@ -95,28 +98,48 @@ class Causes:
         cause = self.add(source, number, text)
         return (DID_NOT_MATCH, "not looked into") if cause is None else (cause.reason, cause.words)
 
-    def add(self, source: str, number: int, text: str) -> Cause | None:
-        """Take in a text that does not fit, and return its cause; None for one that is not looked into."""
+    def add_missed(self, source: str, batch: Batch, missed: bytes, start: int = 0) -> None:
+        """Take in those texts of a batch, from `start` on, for which there is a 1 in `missed`."""
+        if 1 not in missed:
+            return
+        indexes = list(compress(range(start, start + len(missed)), missed))
+        stored = batch.stored
+        if stored is None or stored.cells is not None:
+            for index in indexes:
+                self.add(source, batch.numbers[index], batch.texts[index])
+            return
+        lines = stored.data.translate(_DIGITS_STORED).split(b"\n")
+        kinds = [lines[index] for index in indexes]
+        first = dict(zip(reversed(kinds), reversed(indexes), strict=True))
+        for kind, times in Counter(kinds).items():
+            self.add(source, batch.numbers[first[kind]], batch.texts[first[kind]], times)
+
+    def add(self, source: str, number: int, text: str, times: int = 1) -> Cause | None:
+        """Take in a text that does not fit, and return its cause; None for one that is not looked into.
+
+        `times` tells how many there are of it, told apart by digits alone.
+        """
         exact = len(self._known) < MOST_EXACT
         key = text.translate(_DIGITS if exact else _LETTERS)
         known = self._known.get(key) or (self._known.get(text.translate(_LETTERS)) if exact else None)
         if known is not None:
             words, found = known
-            self.taken_alike += 1
-            return self._counted(self._causes[words], found)
+            self.taken_alike += times
+            return self._counted(self._causes[words], found, times)
         if self._effort.left < 0 or len(self._known) >= MOST_KEPT:
-            self.unseen += 1
+            self.unseen += times
             return None
         miss, words, reason = self._looked_into(source, number, text)
         found = miss.stop.found if miss.stop is not None else ""
         self._known[key] = words, found
-        return self._counted(self._causes.setdefault(words, Cause(words, miss, reason)), found)
+        self.taken_alike += times - 1
+        return self._counted(self._causes.setdefault(words, Cause(words, miss, reason)), found, times)
 
     @staticmethod
-    def _counted(cause: Cause, found: str) -> Cause:
-        cause.count += 1
+    def _counted(cause: Cause, found: str, times: int) -> Cause:
+        cause.count += times
         if found:
-            cause.found[found] += 1
+            cause.found[found] += times
         return cause
 
     def _looked_into(self, source: str, number: int, text: str) -> tuple[Miss, str, UnfitReason]:

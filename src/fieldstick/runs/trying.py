@@ -160,10 +160,7 @@ class Trying:
                 self.tally.texts += batch.stored.count
                 self.tally.fit += fit
                 if unfit and self._causes is not None:
-                    texts, numbers = batch.texts, batch.numbers
-                    for index, each in enumerate(memoryview(found).cast("h")):
-                        if each < 0:
-                            self._causes.add(source, numbers[index], texts[index])
+                    self._causes.add_missed(source, batch, bytes(each < 0 for each in memoryview(found).cast("h")))
                 return
         for start in range(done, len(batch.texts), CHUNK):
             self._count_chunk(source, batch, start)

@@ -1,0 +1,1 @@
+"""The live view of a draft: a process that reads, and a screen that asks it."""
