@@ -49,6 +49,7 @@ GROUPS = {
         "keep": "Keep a draft as a named pattern of a suite.",
         "sample": "Add a sample to a pattern.",
         "schema": "Print the JSON Schema of the suite file, for editors.",
+        "lsp": "Serve editors: suites are checked as they are typed.",
     },
     "Check and guard": {
         "check": "Run every pattern against its samples.",

@@ -50,7 +50,7 @@ def command(
     """
     what = _pattern_of(arguments, expression, place)
     workspace = Workspace()
-    from fieldstick.commands.why_answers import Question, answer_of, column_answers
+    from fieldstick.reporting.why_answers import Question, answer_of, column_answers
 
     question = Question(also_fits, also_not)
     chosen = _operation(workspace, what, overrides)
@@ -68,7 +68,7 @@ def command(
         raise UsageError("--apply writes to a suite; name the pattern as SUITE:PATTERN")
     status = _show([answer], form)
     if number is not None:
-        from fieldstick.commands.why_answers import apply
+        from fieldstick.commands.why_changes import apply
 
         apply(workspace, chosen, answer, number)
     return status

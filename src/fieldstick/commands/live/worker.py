@@ -102,8 +102,8 @@ def _answer(connection: Connection, held: Any, asked: Draft) -> Found:
 
     chosen = Workspace().pattern(None, asked.overrides, expression=asked.expression)
     if asked.text is not None:
-        from fieldstick.commands.why_answers import Question, answer_of
         from fieldstick.reporting.lines import Page, lines_of
+        from fieldstick.reporting.why_answers import Question, answer_of
         from fieldstick.reporting.why_report import answer_report
 
         answer = answer_of(chosen, asked.text, Question())

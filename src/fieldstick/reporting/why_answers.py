@@ -1,16 +1,14 @@
-"""What `why` finds out, and how a change of it is written to a suite."""
+"""What `why` finds out of a text and a pattern, for every face that tells it."""
 
 from __future__ import annotations
 
-import os
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fieldstick.commands.saying import tell
 from fieldstick.drafting.context import MatchCase
-from fieldstick.drafting.diagnosis import Diagnosis, diagnose, recaptures
+from fieldstick.drafting.diagnosis import diagnose, recaptures
 from fieldstick.drafting.judge import KnownTexts, changed_pattern, deciding, judge_of, whole_fits
 from fieldstick.drafting.slips.unreadable import fault_of
 from fieldstick.errors import UsageError
@@ -25,12 +23,10 @@ from fieldstick.suites.suite import line_of
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence
 
-    from fieldstick.drafting.applying import WrittenChange
-    from fieldstick.drafting.context import Repair
     from fieldstick.drafting.judge import Deciding
     from fieldstick.matching.result import Result
-    from fieldstick.suites.suite import Pattern, Sample, Suite
-    from fieldstick.workspace import Chosen, Workspace
+    from fieldstick.suites.suite import Sample, Suite
+    from fieldstick.workspace import Chosen
 
 
 class Question(Struct, frozen=True):
@@ -192,56 +188,3 @@ def _differs(chosen: Chosen, sample: Sample | None) -> str | None:
     first = judged.differences[0]
     wanted, captured = (each if each is not None else "nothing" for each in (first.expected, first.captured))
     return f"{judged.words}: the sample asks for {wanted}, and it is {captured}"
-
-
-def apply(workspace: Workspace, chosen: Chosen, answer: Answer, number: int) -> None:
-    """Write a change to the suite, after the outcome of a check with it was shown.
-
-    Raises UsageError where there is no such change, or it cannot be written.
-    """
-    from pathlib import Path
-
-    from fieldstick.drafting.applying import edited
-    from fieldstick.reporting.check_report import check_report
-    from fieldstick.reporting.terminal import Terminal
-    from fieldstick.suites.editing import edit, text_of_file
-
-    suite, found = chosen.suite, answer.found
-    assert suite is not None
-    if number > len(found.repairs):
-        raise UsageError(f"--apply {number}: there are {len(found.repairs)} changes")
-    pattern = _decided(chosen, answer)
-    repair = found.repairs[number - 1]
-    change = _change(found, repair, chosen, answer)
-    file = suite.file
-    if change is not None and change.part is not None:
-        file, own = suite.home_of_part(change.part)
-        change = replace(change, part=own)
-
-    def changed(document: str) -> str:
-        return edited(document, pattern, found.case, repair, change)
-
-    made = workspace.edited_suites([suite.file], {os.path.realpath(file): changed(text_of_file(Path(file)))})
-    Terminal.of().show(check_report(workspace.check(made, trials=False)))
-    edit(Path(file), changed)
-    tell(f"Wrote change {number} to {file}: {repair.words}")
-    tell(f"Next: fieldstick check {suite.file}")
-
-
-def _decided(chosen: Chosen, answer: Answer) -> Pattern:
-    """Return the pattern that decided. Raises UsageError for a member that another suite keeps."""
-    if not answer.path:
-        return chosen.pattern
-    name = answer.path[-1][1]
-    assert chosen.suite is not None
-    if name not in chosen.suite.patterns:
-        raise UsageError(f"'{name}' is kept in another suite; ask why there, and --apply it there")
-    return chosen.suite.patterns[name]
-
-
-def _change(found: Diagnosis, repair: Repair, chosen: Chosen, answer: Answer) -> WrittenChange | None:
-    if repair.case.expression == found.case.expression:
-        return None
-    if chosen.values:
-        raise UsageError("a pattern with parameters is changed in its file: the change was tried with their values")
-    return answer.written_change(repair)

@@ -1,0 +1,162 @@
+"""What stands where in the text of a suite file: names that are defined, and where they are used.
+
+Works on files that are half written too: what cannot be told is left out. Positions are code points from the start.
+"""
+
+from __future__ import annotations
+
+import re
+from bisect import bisect_right
+from functools import cached_property
+from typing import TYPE_CHECKING, Literal
+
+from msgspec import Struct
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+Kind = Literal["part", "pattern"]
+
+_HEAD = re.compile(r"^[ \t]*(\[\[?)[ \t]*([^\]\n]+?)[ \t]*\]\]?", re.MULTILINE)
+_ASSIGNED = re.compile(r"^[ \t]*([A-Za-z0-9_.-]+|\"[^\"\n]*\"|'[^'\n]*')[ \t]*=[ \t]*", re.MULTILINE)
+_PART = re.compile(r"(?<!\\)\{\{(?:([^\W\d_][\w-]*)\.)?([^\W\d_][\w-]*)\}\}")
+_MEMBERS = re.compile(
+    r"\b(any_of|all_of|none_of|order|patterns?|steps|route|record_start)[ \t]*=[ \t]*"
+    r"(\[[^\]]*\]|\"[^\"\n]*\"|'[^'\n]*')"
+)
+_QUOTED = re.compile(r"\"([^\"\n]*)\"|'([^'\n]*)'")
+
+
+class Named(Struct, frozen=True):
+    """A name at a place, of a part or of a pattern; `alias` is the borrowed suite that it is of, if it is of one."""
+
+    kind: Kind
+    name: str
+    start: int
+    end: int
+    alias: str | None = None
+
+
+class SuiteText:
+    """The text of a suite file, looked through once."""
+
+    def __init__(self, text: str) -> None:
+        self.text = text
+        self._starts = [0, *(found.end() for found in re.finditer("\n", text))]
+
+    def at(self, line: int, character: int) -> int:
+        """Return the position of a line (from 0) and a character of it, in UTF-16 units as the protocol counts them."""
+        if line >= len(self._starts):
+            return len(self.text)
+        start = self._starts[line]
+        end = self._starts[line + 1] - 1 if line + 1 < len(self._starts) else len(self.text)
+        units, at = 0, start
+        while at < end and units < character:
+            units += 2 if ord(self.text[at]) > 0xFFFF else 1
+            at += 1
+        return at
+
+    def place(self, position: int) -> tuple[int, int]:
+        """Return the line (from 0) and the character, in UTF-16 units, of a position."""
+        line = bisect_right(self._starts, position) - 1
+        before = self.text[self._starts[line] : position]
+        return line, len(before) + sum(ord(each) > 0xFFFF for each in before)
+
+    def line_span(self, line: int) -> tuple[int, int]:
+        """Return where what stands on a line (from 1) begins and ends, white space around it left out."""
+        index = min(max(line, 1), len(self._starts)) - 1
+        start = self._starts[index]
+        end = self._starts[index + 1] - 1 if index + 1 < len(self._starts) else len(self.text)
+        written = self.text[start:end]
+        return start + len(written) - len(written.lstrip()), start + len(written.rstrip())
+
+    @cached_property
+    def heads(self) -> list[tuple[int, str]]:
+        """Where each table begins, and what it is called."""
+        return [(found.start(), found[2].replace(" ", "")) for found in _HEAD.finditer(self.text)]
+
+    def table_at(self, position: int) -> str:
+        """Return the name of the table that a position stands in, empty for none."""
+        index = bisect_right([start for start, _ in self.heads], position) - 1
+        return self.heads[index][1] if index >= 0 else ""
+
+    @cached_property
+    def defined(self) -> list[Named]:
+        """The parts and patterns that the file defines."""
+        return list(self._defined())
+
+    def _defined(self) -> Iterator[Named]:
+        seen: set[str] = set()
+        for found in _HEAD.finditer(self.text):
+            words = found[2].replace(" ", "").split(".")
+            if found[1] == "[" and words[0] == "patterns" and len(words) == 2 and words[1] not in seen:
+                seen.add(words[1])
+                start = self.text.index(words[1], found.start(2) + len("patterns"))
+                yield Named("pattern", words[1], start, start + len(words[1]))
+        for found in _ASSIGNED.finditer(self.text):
+            table, name = self.table_at(found.start()), found[1].strip("\"'")
+            start = found.start(1) + (found[1][0] in "\"'")
+            if table == "parts":
+                yield Named("part", name, start, start + len(name))
+            elif not table and name.startswith("parts."):
+                yield Named("part", name[6:], start + 6, start + len(name))
+
+    @cached_property
+    def used(self) -> list[Named]:
+        """Where parts and patterns are used, of this suite or of borrowed ones."""
+        found = [Named("part", each[2], each.start(2), each.end(2), each[1]) for each in _PART.finditer(self.text)]
+        for each in _MEMBERS.finditer(self.text):
+            for quoted in _QUOTED.finditer(each[2]):
+                written = quoted[1] if quoted[1] is not None else quoted[2]
+                alias, colon, name = written.rpartition(":")
+                start = each.start(2) + quoted.start() + 1 + len(alias) + len(colon)
+                found.append(Named("pattern", name, start, start + len(name), alias or None))
+        return found
+
+    def name_at(self, position: int) -> Named | None:
+        """Return the name that a position stands on."""
+        return next((each for each in (*self.used, *self.defined) if each.start <= position <= each.end), None)
+
+    def pattern_at(self, position: int) -> str | None:
+        """Return the pattern in whose table, or tables below it, a position stands."""
+        words = self.table_at(position).split(".")
+        return words[1] if words[0] == "patterns" and len(words) > 1 else None
+
+    @cached_property
+    def borrowed(self) -> dict[str, str]:
+        """The files that the suite borrows from, by the alias."""
+        found = {}
+        for each in _ASSIGNED.finditer(self.text):
+            if self.table_at(each.start()) == "borrow":
+                quoted = _QUOTED.match(self.text, each.end())
+                if quoted is not None:
+                    found[each[1]] = quoted[1] if quoted[1] is not None else quoted[2]
+        inline = re.search(r"^borrow[ \t]*=[ \t]*\{([^}]*)\}", self.text, re.MULTILINE)
+        if inline is not None:
+            for each in re.finditer(r"([\w-]+)[ \t]*=[ \t]*(?:\"([^\"]*)\"|'([^']*)')", inline[1]):
+                found[each[1]] = each[2] if each[2] is not None else each[3]
+        return found
+
+    def expression_at(self, position: int) -> tuple[str, int] | None:
+        """Return the expression or part that a position stands in, as it is read, and the place in it.
+
+        None outside of one, and where it is spelled with escapes, so that places differ.
+        """
+        for found in re.finditer(
+            r"^[ \t]*(?:\w[\w.-]*\.)?([\w-]+)[ \t]*=[ \t]*('''(.*?)'''|\"\"\"(.*?)\"\"\"|'([^'\n]*)'|\"([^\"\n]*)\")",
+            self.text,
+            re.MULTILINE | re.DOTALL,
+        ):
+            is_part = self.table_at(found.start()) == "parts"
+            if found[1] not in ("expression", "at") and not is_part:
+                continue
+            group = next(number for number in (3, 4, 5, 6) if found[number] is not None)
+            start, end = found.span(group)
+            if start <= position <= end:
+                written = found[group]
+                if group in (4, 6) and "\\" in written:
+                    return None
+                if group in (3, 4) and written.startswith("\n"):
+                    start, written = start + 1, written[1:]
+                return written, max(0, position - start)
+        return None
