@@ -79,6 +79,8 @@ def test_a_text_converts(keys: dict[str, Any], text: str, value: object) -> None
         ({"type": "date"}, "4.5.2026", "no date of ISO 8601"),
         ({"type": "date", "layout": "%d.%m.%Y"}, "31.4.2026", "laid out as '%d.%m.%Y'"),
         ({"type": "timestamp"}, "2026-05-04x06:10", "ISO 8601"),
+        ({"type": "time"}, "06.10", "ISO 8601"),
+        ({"type": "timestamp"}, "2026-05-04T06:10.5", "ISO 8601"),
         ({"type": "timestamp", "least": dt.datetime(2026, 1, 1)}, "2026-05-04T06:10:00Z", "offset from UTC"),
         ({"type": "boolean"}, "yes", "not one of 'true', 'false'"),
         ({"type": "boolean"}, "true.", "not one of 'true', 'false'"),

@@ -27,8 +27,10 @@ _BOUND_KEYS = frozenset({"least", "most"})
 _SENTENCE_ENDS = tuple(".,;:!?…")
 
 _SIGN = "[+\\-\N{MINUS SIGN}]?"
-_TIMESTAMP = re.compile(r"[0-9W-]{7,10}([Tt ][0-9:.,]+([Zz]|[+-][0-9:]+)?)?", re.ASCII)
-_TIME = re.compile(r"[0-9:.,]+([Zz]|[+-][0-9:]+)?", re.ASCII)
+# A fraction stands after seconds alone: Python reads 06.10 as six hours and a tenth of a second.
+_CLOCK = r"[0-9]{2}(?::?[0-9]{2}(?::?[0-9]{2}(?:[.,][0-9]+)?)?)?(?:[Zz]|[+-][0-9:]+)?"
+_TIMESTAMP = re.compile(rf"[0-9W-]{{7,10}}(?:[Tt ]{_CLOCK})?", re.ASCII)
+_TIME = re.compile(_CLOCK, re.ASCII)
 
 
 class Unconverted(Exception):

@@ -1,0 +1,88 @@
+"""propose: expressions from a source, a kind of line or examples, kept with samples that pass."""
+
+from __future__ import annotations
+
+import json
+import re
+from typing import TYPE_CHECKING, Any
+
+import pytest
+
+if TYPE_CHECKING:
+    from conftest import Desk
+
+LOG = "".join(
+    f"2026-05-{day:02}T06:{minute:02}:00Z gate={gate} pass=LM-{1000 + 37 * minute}\n"
+    f"2026-05-{day:02}T07:{minute:02}:30Z probe={'ABCDEF'[minute % 6]}{day:02} moisture={minute}.{day % 10}%\n"
+    for day in range(1, 11)
+    for minute, gate in zip(range(11, 47, 9), ("north", "quarry", "north", "quarry"), strict=True)
+)
+TABLE = "Gate;Load\n" + "".join(f"{gate};{load},5\n" for load in range(20, 60) for gate in ("north", "quarry"))
+
+
+def proposed(desk: Desk, *arguments: str) -> list[dict[str, Any]]:
+    """Return what is proposed, and hold each to what it says of the examples."""
+    run = desk.run("propose", *arguments, "--format", "json")
+    data = json.loads(run.out)
+    for each in data["proposals"]:
+        assert set(each["fields"]) <= set(re.compile(each["expression"]).groupindex)
+        assert each["fit"] <= data["examples"] and (run.status == 0 or each["takes_wrongly"])
+    found: list[dict[str, Any]] = data["proposals"]
+    return found
+
+
+def test_a_kind_of_line_is_proposed_and_kept_with_samples_that_pass(desk: Desk) -> None:
+    desk.write("gate.log", LOG)
+    survey = desk.run("survey", "gate.log").out
+    number = next(line.split()[0] for line in survey.splitlines() if "probe=" in line and "⟨" in line)
+    first = proposed(desk, "gate.log", "--kind", number)[0]
+    assert first["fields"] == {"at": {"type": "timestamp"}, "moisture": {"type": "decimal"}} and first["fit"] == 40
+    kept = desk.run("propose", "gate.log", "--kind", number, "--keep", "reading", "--suite", "gate.suite.toml")
+    assert kept.status == 0 and "Kept reading in gate.suite.toml" in kept.out
+    check = desk.run("check")
+    assert check.status == 0 and "samples pass" in check.out
+    assert f"{40} fit" in desk.run("try", "gate:reading", "gate.log").out
+    again = desk.run("propose", "gate.log", "--kind", number, "--keep", "reading", "--suite", "gate")
+    assert again.status == 2 and "reading" in again.err
+
+
+@pytest.mark.parametrize(("column", "different"), [("Gate", 2), ("Load", 40)])
+def test_a_column_names_its_field_and_what_comes_again_and_again_is_listed(
+    desk: Desk, column: str, different: int
+) -> None:
+    desk.write("permits.csv", TABLE)
+    found = proposed(desk, "permits.csv", "--delimiter", "semicolon", "--column", column)
+    assert all(set(re.compile(each["expression"]).groupindex) == {column.lower()} for each in found)
+    assert all(each["fit"] == different for each in found)
+    listed = found[0]["expression"] == "(?P<gate>quarry|north)"
+    assert listed is (column == "Gate") and (listed or re.fullmatch(found[0]["expression"], "77,5"))
+
+
+def test_what_must_not_fit_is_kept_out_or_named(desk: Desk) -> None:
+    found = proposed(desk, "--fits", "LMF-S-004417", "--fits", "LMF-B-120031/3", "--misses", "LMF-X-1")
+    assert found[0]["takes_wrongly"] == [] and not re.fullmatch(found[0]["expression"], "LMF-X-1")
+    both = desk.run("propose", "--fits", "wet", "--misses", "wet")
+    assert both.status == 1 and "it takes 'wet' too, which it must not" in both.out
+    assert proposed(desk, "--fits", "é {{x}} \t[7]")[0]["fit"] == 1
+
+
+def test_wrong_input_is_told(desk: Desk) -> None:
+    desk.write("gate.log", LOG)
+    desk.write("empty.log", "")
+    desk.write("blank.log", "\n \n\t\n")
+    assert "give a source" in desk.run("propose").err
+    assert "go together" in desk.run("propose", "gate.log", "--keep", "reading").err
+    assert "there are 2 kinds of line" in desk.run("propose", "gate.log", "--kind", "9").err
+    for name in ("empty.log", "blank.log"):
+        nothing = desk.run("propose", name)
+        assert nothing.status == 1 and "there is no example" in nothing.err
+    level = desk.run("propose", "--fits", "7", "--level", "middle", "--keep", "x", "--suite", "y.suite.toml")
+    assert level.status == 2 and "nothing middle was proposed" in level.err
+    assert desk.run("propose", "nothing.log").status == 2
+
+
+def test_it_can_be_read_in_a_narrow_terminal_and_from_a_pipe(desk: Desk) -> None:
+    narrow = desk.run("propose", "-", typed=LOG.split("\n", 1)[0] + "\n", COLUMNS="30")
+    assert narrow.status == 0
+    told = [line for line in narrow.out.splitlines() if not line.startswith(("tight", "middle", "loose"))]
+    assert all(len(line) <= 30 for line in told), narrow.out
