@@ -168,7 +168,11 @@ def _pairs(context: RepairContext, offered: list[Proposal], trial: Trial) -> lis
     helpful.sort(key=lambda each: (each[1].cost - 0.1 * each[0], each[1].cost))
     found: list[Working] = []
     for _, first, following in helpful[:MOST_FOLLOWED]:
-        found += followed(first, proposals(following, _most(following, trial)), trial)
+        changes_text = first.case.text != context.case.text
+        offered = proposals(following, _most(following, trial))
+        # The setting is wrong, or the text is; a change of both explains nothing.
+        alike = [each for each in offered if (each.case.text != first.case.text) is changes_text]
+        found += followed(first, alike, trial)
         if trial.effort.left < 0:
             break
     return found

@@ -1,0 +1,81 @@
+"""The order that `why` states of its changes holds, whatever slip was made at whatever place of an expression."""
+
+from __future__ import annotations
+
+import random
+import sys
+from pathlib import Path
+
+import pytest
+
+sys.path.append(str(Path(__file__).parents[2] / "benchmarks"))
+
+from fieldstick.drafting.context import Beside, MatchCase
+from fieldstick.drafting.diagnosis import diagnose
+from fieldstick.engines.probing import compiled_by_engine, fits
+from slip_kinds import SLIPS, Scene, Setting
+from station_expressions import STATION
+
+RIGHT = [each for each in STATION if not each[1] and each[2] == "whole"][:34]
+"""Right expressions without flags, with texts that fit."""
+
+
+def slips(kind: str, most: int) -> list[tuple[Setting, str, tuple[str, ...]]]:
+    """Return wrong expressions of a kind, each with a text that shows it and others that should fit."""
+    chance = random.Random(kind)
+    found = []
+    for expression, _, _, texts in chance.sample(RIGHT, len(RIGHT)):
+        made = list(SLIPS[kind](Scene(Setting(expression))))
+        if not made or len(found) == most:
+            continue
+        wrong = chance.choice(made)
+        missed = [text for text in texts if not fits_of(wrong, text)]
+        if missed:
+            found.append((wrong, missed[0], tuple(each for each in texts if each != missed[0])))
+    return found
+
+
+def fits_of(setting: Setting | MatchCase, text: str) -> bool:
+    """Tell whether a text fits; an expression that cannot be read fits none."""
+    if compiled_by_engine(setting.expression, setting.flags) is None:
+        return False
+    return fits(setting.expression, setting.flags, setting.reach, text)
+
+
+ASKED = [(kind, *each) for kind in sorted(SLIPS) for each in slips(kind, 3)]
+
+
+def test_most_kinds_of_slip_are_asked_about() -> None:
+    assert len({kind for kind, *_ in ASKED}) > 0.7 * len(SLIPS)
+
+
+@pytest.mark.parametrize(("kind", "wrong", "text", "others"), ASKED, ids=lambda each: str(each)[:40])
+def test_changes_are_true_and_stand_in_their_order(
+    kind: str, wrong: Setting, text: str, others: tuple[str, ...]
+) -> None:
+    unfitting = tuple(each for each in ("", "7", "zz!", f"{text}{text}x") if each not in (text, *others))
+    case = MatchCase(wrong.expression, wrong.flags, wrong.reach, text)
+    found = diagnose(case, beside=Beside(others, unfitting))
+    assert not found.fits and (found.fault is not None) is (compiled_by_engine(wrong.expression, wrong.flags) is None)
+    settings = [each.case for each in found.repairs]
+    assert case not in settings and len(set(settings)) == len(settings)
+    for each in found.repairs:
+        assert fits_of(each.case, each.case.text), each
+        # A change is of the setting or of the text, never of both.
+        assert each.case.text == text or each.case.expression == wrong.expression or found.fault is not None
+        broken = sum(not fits_of(each.case, other) for other in others)
+        broken += sum(fits_of(each.case, other) for other in unfitting)
+        assert each.breaks == broken, each
+    breaking = [bool(each.breaks) for each in found.repairs]
+    assert breaking == sorted(breaking)
+    assert sum(each.case.text != text for each in found.repairs[:3]) <= 1
+    unbroken = [each for each in found.repairs if not each.breaks and each.case.text == text]
+    if not fits_of(wrong, "") and "" not in (text, *others):
+        takes_nothing = [fits_of(each.case, "") for each in unbroken]
+        assert takes_nothing == sorted(takes_nothing), [each.case.expression for each in unbroken]
+
+
+@pytest.mark.parametrize(("kind", "wrong", "text", "others"), ASKED[::5], ids=lambda each: str(each)[:40])
+def test_the_answer_is_the_same_each_time(kind: str, wrong: Setting, text: str, others: tuple[str, ...]) -> None:
+    case = MatchCase(wrong.expression, wrong.flags, wrong.reach, text)
+    assert diagnose(case, beside=Beside(others)).repairs == diagnose(case, beside=Beside(others)).repairs
