@@ -68,6 +68,7 @@ def test_the_heaps_follow_what_is_typed_and_the_draft_is_kept_with_its_samples(d
     async def steps(screen: DraftScreen, pilot: Pilot[None]) -> None:
         await until(pilot, lambda: shown(screen, "fits-head") == "fits 61 · 84.7 %")
         assert shown(screen, "misses-head") == "misses 11" and shown(screen, "moved") == "72 texts"
+        assert shown(screen, "piece").startswith(r"\w+")
         await pilot.press("space", "m")
         await until(pilot, lambda: shown(screen, "moved") == "+0 fit now, −1 no longer\nprobe=B07 LOW")
         misses = screen.query_one("#misses", OptionList)
@@ -76,6 +77,7 @@ def test_the_heaps_follow_what_is_typed_and_the_draft_is_kept_with_its_samples(d
         assert shown(screen, "moved") == "negative · samples: 0 positive, 1 negative\nprobe=B07 LOW"
         await pilot.press("tab", "f2", "f4")
         await until(pilot, lambda: "it fits" in shown(screen, "why-text"))
+        assert "other sample" in " ".join(shown(screen, "why-text").split())
         assert screen.query_one("#why").display and not screen.query_one("#heaps").display
         await pilot.press("escape", "f7")
         assert screen.query_one("#draft", Input).value == r"probe=\w+ "

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
@@ -9,7 +10,7 @@ from msgspec.structs import replace
 
 from fieldstick.drafting.phrases import phrase, quantity
 from fieldstick.drafting.written import Written
-from fieldstick.syntax.parser import FLAG_NAMES, scoped
+from fieldstick.syntax.parser import FLAG_NAMES, parse, scoped
 from fieldstick.syntax.tree import (
     SINGLE,
     Alternation,
@@ -263,3 +264,31 @@ def _conditional(work: _Work, node: Conditional, depth: int, flags: frozenset[st
     if node.otherwise is not None:
         yield OutlineLine(depth, work.piece(*node.otherwise.span), node.otherwise.span, "otherwise:")
         yield from _lines(work, node.otherwise, depth + 1, flags)
+
+
+def outline_as_written(expression: str, flags: frozenset[str] = frozenset()) -> list[OutlineLine]:
+    """Return the outline of an expression before parts are filled in: a part is one piece, and is told by its name.
+
+    Raises SyntaxFault for one that cannot be read.
+    """
+    names: list[str] = []
+
+    def stand_in(found: re.Match[str]) -> str:
+        names.append(found[1])
+        # A class of so many characters as the part's name takes, each part's its own.
+        return f"[{chr(_FIRST + len(names)) * (len(found[0]) - 2)}]"
+
+    lines = outline(parse(_PARTS.sub(stand_in, expression), flags)).lines
+    made = []
+    for each in lines:
+        words = each.words
+        for number, name in enumerate(names, 1):
+            code = f"U\\+{_FIRST + number:04X}"
+            words = re.sub(rf"one of (?:{code}(?:, | or )?)+(?:\d+ others)?|{code}", f"the part '{name}'", words)
+        made.append(replace(each, source=expression[slice(*each.span)], words=words))
+    return made
+
+
+_PARTS = re.compile(r"\{\{(=?[^\W\d_][\w.-]*)\}\}")
+_FIRST = 0xE000
+"""Characters of private use, that stand for parts."""

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fieldstick.drafting.outline import outline
+from fieldstick.drafting.outline import outline_as_written
 from fieldstick.errors import FieldstickError, SuiteFileError, SyntaxFault, UsageError
 from fieldstick.lsp.keys import choices_of, keys_of
 from fieldstick.lsp.names import Named, SuiteText
@@ -307,7 +307,7 @@ _FIELD = re.compile(r"\s*(?:fields|absent)(?:\.|\s*=\s*[\[{])[^\]}]*\Z")
 def _of_piece(expression: str, at: int) -> str | None:
     """Return what the innermost piece at a place of an expression asks for, and what stands below it."""
     try:
-        lines = _lines_of(expression)
+        lines = outline_as_written(expression)
     except SyntaxFault as fault:
         return f"cannot be read: {fault}"
     around = [index for index, each in enumerate(lines) if each.span[0] <= at < each.span[1]]
@@ -322,34 +322,9 @@ def _of_piece(expression: str, at: int) -> str | None:
 
 def _outline(expression: str) -> str:
     try:
-        return _table(_lines_of(expression))
+        return _table(outline_as_written(expression))
     except SyntaxFault as fault:
         return f"cannot be read: {fault}"
-
-
-def _lines_of(expression: str) -> list[OutlineLine]:
-    """Return the outline of an expression as it is written: a part is one piece, and is told by its name."""
-    names: list[str] = []
-
-    def stand_in(found: re.Match[str]) -> str:
-        names.append(found[1])
-        # A class of so many characters as the part's name takes, each part's its own.
-        return f"[{chr(_FIRST + len(names)) * (len(found[0]) - 2)}]"
-
-    lines = outline(parse(_PARTS.sub(stand_in, expression))).lines
-    made = []
-    for each in lines:
-        words = each.words
-        for number, name in enumerate(names, 1):
-            code = f"U\\+{_FIRST + number:04X}"
-            words = re.sub(rf"one of (?:{code}(?:, | or )?)+(?:\d+ others)?|{code}", f"the part '{name}'", words)
-        made.append(replace(each, source=expression[slice(*each.span)], words=words))
-    return made
-
-
-_PARTS = re.compile(r"\{\{(=?[^\W\d_][\w.-]*)\}\}")
-_FIRST = 0xE000
-"""Characters of private use, that stand for parts."""
 
 
 def _table(lines: Sequence[OutlineLine]) -> str:

@@ -13,7 +13,7 @@ from textual.widgets import Input, OptionList, Static
 from textual.widgets.option_list import Option
 
 from fieldstick.commands.live.worker import Draft, Found
-from fieldstick.drafting.outline import outline
+from fieldstick.drafting.outline import outline_as_written
 from fieldstick.errors import FieldstickError, SyntaxFault
 from fieldstick.reporting.cells import visible
 from fieldstick.reporting.document import Ruled
@@ -22,7 +22,6 @@ from fieldstick.reporting.marks import marks_of
 from fieldstick.reporting.terminal import STYLES
 from fieldstick.reporting.why_report import stop_marks
 from fieldstick.runs.heaps import HeldText
-from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
@@ -158,6 +157,7 @@ class DraftScreen(App[None]):
         self._say("reading …")
         self._ask()
         self.watch(self._input, "selection", self._tell_piece, init=False)
+        self._tell_piece()
         self._show_heap()
 
     @property
@@ -189,8 +189,11 @@ class DraftScreen(App[None]):
         self._number += 1
         self._at_mover = False
         self._asked_about = self._draft
-        samples = tuple(self._kept.positive), tuple(self._kept.negative)
-        self._reader.ask(Draft(self._number, self._draft, self._overrides, self._outcomes, *samples))
+        self._reader.ask(Draft(self._number, self._draft, self._overrides, self._outcomes, *self._samples))
+
+    @property
+    def _samples(self) -> tuple[tuple[str, ...], tuple[str, ...]]:
+        return tuple(self._kept.positive), tuple(self._kept.negative)
 
     def _poll(self) -> None:
         for found in self._reader.found():
@@ -313,11 +316,11 @@ class DraftScreen(App[None]):
         if self._asking_name:
             return
         try:
-            parsed = parse(self._draft, frozenset(self._overrides.flags))
+            outlined = outline_as_written(self._draft, frozenset(self._overrides.flags))
         except SyntaxFault as fault:
             told.update(Text(visible(f"at {fault.span[0]}: {fault}"), STYLES["bad"]))
             return
-        lines = [each for each in outline(parsed).lines if each.span[0] <= max(at - 1, 0) < each.span[1]]
+        lines = [each for each in outlined if each.span[0] <= max(at - 1, 0) < each.span[1]]
         if not lines:
             told.update("")
             return
@@ -374,7 +377,8 @@ class DraftScreen(App[None]):
         if chosen is not None and not self._asking_name:
             self._number += 1
             width = max(20, self.size.width - 4)
-            self._reader.ask(Draft(self._number, self._draft, self._overrides, text=chosen.text, width=width))
+            asked = Draft(self._number, self._draft, self._overrides, b"", *self._samples, chosen.text, width)
+            self._reader.ask(asked)
 
     def action_mover(self) -> None:
         """Go to the next text that the last keystrokes moved."""

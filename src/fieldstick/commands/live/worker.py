@@ -106,7 +106,7 @@ def _answer(connection: Connection, held: Any, asked: Draft) -> Found:
         from fieldstick.reporting.why_answers import Question, answer_of
         from fieldstick.reporting.why_report import answer_report
 
-        answer = answer_of(chosen, asked.text, Question())
+        answer = answer_of(chosen, asked.text, Question(asked.positive, asked.negative))
         return Found(asked.number, why=tuple(lines_of(answer_report(answer), Page(asked.width))), whole=True)
     quick = replace(chosen, pattern=replace(chosen.pattern, budget_ms=min(BUDGET, chosen.pattern.budget_ms)))
     matcher = quick.matcher
