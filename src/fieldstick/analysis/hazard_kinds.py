@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+FOREVER = ("takes-forever", "nested-repeats")
+"""Those for which some text may take forever."""
+
 OF_EXPRESSIONS = (
     "wide-range",
     "bar-in-class",

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from fieldstick.analysis.hazard_kinds import FOREVER
 from fieldstick.analysis.hazards import hazards
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option, patient_option, show_option
@@ -118,7 +119,7 @@ class _Draft:
     @property
     def takes_forever(self) -> bool:
         """Whether some text would make it take forever, as far as that is known."""
-        return any(each.kind in ("takes-forever", "nested-repeats") for each in self.hazards)
+        return any(each.kind in FOREVER for each in self.hazards)
 
     @property
     def may_take_nothing(self) -> bool:

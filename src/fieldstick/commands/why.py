@@ -50,16 +50,17 @@ def command(
     """
     what = _pattern_of(arguments, expression, place)
     workspace = Workspace()
-    from fieldstick.reporting.why_answers import Question, answer_of, column_answers
+    from fieldstick.drafting.context import Beside
+    from fieldstick.reporting.why_answers import answer_of, column_answers
 
-    question = Question(also_fits, also_not)
+    beside = Beside(also_fits, also_not)
     chosen = _operation(workspace, what, overrides)
     if isinstance(chosen, list):
         row = _row(arguments, place, read_options)
-        return _show(column_answers(chosen, row, question), form)
+        return _show(column_answers(chosen, row, beside), form)
     text = _text(arguments, expression, place, read_options)
     chosen = chosen or workspace.pattern(what, overrides, expression=expression)
-    answer = answer_of(chosen, text, question)
+    answer = answer_of(chosen, text, beside)
     if answer.gave_up is not None:
         return _given_up(chosen, answer.gave_up, form)
     if number is not None and form == "json":

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from array import array
 from typing import TYPE_CHECKING, Literal
 
@@ -138,6 +139,16 @@ def counted(finishes: bytearray, kinds: int) -> list[int]:
     """Count finishes, int16 a line: those of -1 first, then those of each kind."""
     assert NATIVE is not None
     return NATIVE.tally(finishes, kinds)
+
+
+def missed(finishes: bytearray) -> bytes:
+    """Tell of each finish, int16 a line, as a byte: 1 for one of -1, 0 for another."""
+    # The high byte is 255 for -1 alone: there are fewer kinds than 32,512.
+    return bytes(finishes[_HIGH::2]).translate(_NEGATIVE)
+
+
+_HIGH = 1 if sys.byteorder == "little" else 0
+_NEGATIVE = bytes(each == 255 for each in range(256))
 
 
 def mark(placed: PlacedRows, fits: bytearray) -> None:

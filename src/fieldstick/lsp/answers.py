@@ -8,13 +8,14 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
-from msgspec.structs import replace
 
+from fieldstick.drafting.context import Beside
 from fieldstick.drafting.outline import outline_as_written
 from fieldstick.errors import FieldstickError, SuiteFileError, SyntaxFault, UsageError
 from fieldstick.lsp.keys import choices_of, keys_of
-from fieldstick.lsp.names import Named, SuiteText
+from fieldstick.lsp.names import MEMBER_KEYS, Named, SuiteText
 from fieldstick.reporting.findings import Finding, findings_of, findings_of_problems
+from fieldstick.reporting.why_answers import answer_of, writing_of
 from fieldstick.suites.finding import find_suites
 from fieldstick.suites.model import NAME_WORDS
 from fieldstick.syntax.parser import parse
@@ -24,6 +25,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
 
     from fieldstick.drafting.outline import OutlineLine
+    from fieldstick.runs.results import CheckResult
     from fieldstick.suites.suite import Pattern, Suite
 
 MOST_SHOWN = 12
@@ -50,15 +52,19 @@ class Desk:
     def __init__(self, folder: str = ".") -> None:
         self.folder = folder
         self._open: dict[str, str] = {}
+        self._checked: dict[str, CheckResult] = {}
         self._sound: dict[str, Suite] = {}
         """The suites as they were when nothing was wrong with them."""
 
     def put(self, file: str, text: str) -> None:
         """Take in what an open file holds now."""
+        # Another suite may borrow from it.
+        self._checked.clear()
         self._open[os.path.realpath(file)] = text
 
     def drop(self, file: str) -> None:
         """Forget what an open file held; it is read from the disk again."""
+        self._checked.clear()
         self._open.pop(os.path.realpath(file), None)
 
     def text(self, file: str) -> SuiteText:
@@ -84,27 +90,32 @@ class Desk:
 
     def findings(self, file: str) -> list[Finding]:
         """Return what is to be said of a file: mistakes; without any, failing samples and hazards."""
+        real = os.path.realpath(file)
+        self._checked.pop(real, None)
         try:
             suite = self.suite(file)
         except SuiteFileError as error:
             return [each for each in findings_of_problems(error.problems) if _same(each.file, file)]
         except FieldstickError as error:
             return [Finding("error", "mistake", file, 1, str(error))]
-        workspace = Workspace()
-        checked = workspace.check([suite], trials=False, hazards=True)
+        checked = self._checked[real] = Workspace().check([suite], trials=False, hazards=True)
         return [each for each in findings_of(checked) if _same(each.file, file)]
 
     def samples(self, file: str) -> dict[str, tuple[int, int]]:
-        """Return, by pattern, how many of its samples pass and how many there are; nothing for a file with mistakes."""
-        try:
-            checked = Workspace().check([self.suite(file)], trials=False, baseline=False)
-        except FieldstickError:
-            return {}
-        found = {}
-        for each in checked.suites[0].patterns:
-            if each.samples:
-                found[each.pattern.name] = (sum(one.outcome == "pass" for one in each.samples), len(each.samples))
-        return found
+        """Return, by pattern, how many of its samples pass and how many there are; nothing for a file with mistakes.
+
+        They are those of the last check, if nothing was typed since.
+        """
+        real = os.path.realpath(file)
+        if real not in self._checked:
+            self.findings(file)
+        checked = self._checked.get(real)
+        judged = checked.suites[0].patterns if checked is not None else ()
+        return {
+            each.pattern.name: (sum(one.outcome == "pass" for one in each.samples), len(each.samples))
+            for each in judged
+            if each.samples
+        }
 
     def definition(self, file: str, position: int) -> Use | None:
         """Return where the part or pattern is defined that is used at a position."""
@@ -211,7 +222,7 @@ class Desk:
         key, equals, _ = before.partition("=")
         if not equals:
             return [(each, "key") for each in keys_of(text.table_at(position))]
-        if key.strip().rpartition(".")[2] in _MEMBER_KEYS:
+        if key.strip().rpartition(".")[2] in MEMBER_KEYS:
             return [(each.name, "pattern") for each in text.defined if each.kind == "pattern"]
         return [(each, "value") for each in choices_of(text.table_at(position), key.strip())]
 
@@ -249,36 +260,24 @@ class Desk:
         for pattern in suite.patterns.values():
             for sample in pattern.samples:
                 if suite.line_of(sample.path) == line:
-                    found += self._mending(file, suite, pattern, sample.text, dict(sample.values))
+                    found += self._mending(Chosen(pattern, suite, dict(sample.values)), sample.text)
             if suite.line_of(("patterns", pattern.name)) == line:
                 found += self._sampled(file, pattern)
         return found
 
-    def _mending(
-        self, file: str, suite: Suite, pattern: Pattern, sample: str, values: Mapping[str, str]
-    ) -> Iterator[Change]:
-        from fieldstick.drafting.applying import edited
-        from fieldstick.reporting.why_answers import Question, answer_of
-
-        answer = answer_of(Chosen(pattern, suite, values), sample, Question())
-        if (answer.is_as_meant and answer.differs is None) or answer.gave_up is not None or values:
-            return
-        name = answer.path[-1][1] if answer.path else pattern.name
-        if name not in suite.patterns:
+    def _mending(self, chosen: Chosen, sample: str) -> Iterator[Change]:
+        """Yield the changes after which a sample comes out as it must."""
+        answer = answer_of(chosen, sample, Beside())
+        if (answer.is_as_meant and answer.differs is None) or answer.gave_up is not None:
             return
         for repair in answer.found.repairs:
             try:
-                change = None
-                home = file
-                if repair.case.expression != answer.found.case.expression:
-                    change = answer.written_change(repair)
-                    if change.part is not None:
-                        home, own = suite.home_of_part(change.part)
-                        change = replace(change, part=own)
-                text = edited(self.text(home).text, suite.patterns[name], answer.found.case, repair, change)
+                writing = writing_of(chosen, answer, repair)
+                text = writing.changed(self.text(writing.file).text)
             except (UsageError, OSError):
                 continue
-            yield Change(f"{name}: {repair.words}", {os.path.realpath(home): text})
+            name = answer.path[-1][1] if answer.path else chosen.pattern.name
+            yield Change(f"{name}: {repair.words}", {os.path.realpath(writing.file): text})
 
     def _sampled(self, file: str, pattern: Pattern) -> Iterator[Change]:
         """Yield texts that the pattern fits and that are no sample of it yet, as positive ones."""
@@ -300,7 +299,6 @@ class Desk:
 
 
 _NAME = re.compile(r"[^\W\d_][\w-]*")
-_MEMBER_KEYS = frozenset({"any_of", "all_of", "none_of", "order", "pattern", "patterns"})
 _FIELD = re.compile(r"\s*(?:fields|absent)(?:\.|\s*=\s*[\[{])[^\]}]*\Z")
 
 

@@ -20,8 +20,11 @@ Kind = Literal["part", "pattern"]
 _HEAD = re.compile(r"^[ \t]*(\[\[?)[ \t]*([^\]\n]+?)[ \t]*\]\]?", re.MULTILINE)
 _ASSIGNED = re.compile(r"^[ \t]*([A-Za-z0-9_.-]+|\"[^\"\n]*\"|'[^'\n]*')[ \t]*=[ \t]*", re.MULTILINE)
 _PART = re.compile(r"(?<!\\)\{\{(?:([^\W\d_][\w-]*)\.)?([^\W\d_][\w-]*)\}\}")
+MEMBER_KEYS = ("any_of", "all_of", "none_of", "order", "patterns", "pattern", "record_start")
+"""Keys whose values name patterns."""
+
 _MEMBERS = re.compile(
-    r"\b(any_of|all_of|none_of|order|patterns?|steps|route|record_start)[ \t]*=[ \t]*"
+    rf"\b({'|'.join(MEMBER_KEYS)})[ \t]*=[ \t]*"
     r"(\[[^\]]*\]|\"[^\"\n]*\"|'[^'\n]*')"
 )
 _QUOTED = re.compile(r"\"([^\"\n]*)\"|'([^'\n]*)'")

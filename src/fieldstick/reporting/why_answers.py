@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fieldstick.drafting.applying import edited
 from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import diagnose, recaptures
 from fieldstick.drafting.judge import KnownTexts, changed_pattern, deciding, judge_of, whole_fits
@@ -23,26 +24,21 @@ from fieldstick.suites.suite import line_of
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence
 
+    from fieldstick.drafting.applying import WrittenChange
+    from fieldstick.drafting.context import Beside, Repair
     from fieldstick.drafting.judge import Deciding
     from fieldstick.matching.result import Result
     from fieldstick.suites.suite import Sample, Suite
     from fieldstick.workspace import Chosen
 
 
-class Question(Struct, frozen=True):
-    """What is known beside the text: others that should fit, and others that should not."""
-
-    fitting: tuple[str, ...] = ()
-    unfitting: tuple[str, ...] = ()
-
-
-def answer_of(chosen: Chosen, text: str, question: Question) -> Answer:
+def answer_of(chosen: Chosen, text: str, beside: Beside) -> Answer:
     """Return why a text fits or does not: by the member that decides, and by what is known of the text already."""
     pattern = chosen.pattern
     if pattern.filling is not None and pattern.engine == "python":
         case = MatchCase(chosen.expression, pattern.flags, pattern.reach, text)
         if fault_of(case) is not None:
-            known = _known(chosen, text, question)
+            known = _known(chosen, text, beside)
             made = diagnose(case, _counting(known), beside=known.beside, judge=judge_of(pattern))
             return Answer(
                 made,
@@ -56,10 +52,10 @@ def answer_of(chosen: Chosen, text: str, question: Question) -> Answer:
     if reading.unfit is not None and reading.unfit.reason == GAVE_UP:
         empty = diagnose(MatchCase("", frozenset(), "whole", ""))
         return Answer(empty, False, gave_up=reading.unfit.words)
-    return _explained(chosen, deciding(pattern, text, chosen.values), reading, text, question)
+    return _explained(chosen, deciding(pattern, text, chosen.values), reading, text, beside)
 
 
-def column_answers(columns: Sequence[Chosen], row: Mapping[str, str], question: Question) -> list[Answer]:
+def column_answers(columns: Sequence[Chosen], row: Mapping[str, str], beside: Beside) -> list[Answer]:
     """Return why each column of a row is rejected; of a row that is accepted, why each one fits.
 
     Raises UsageError for a row that has none of the form's columns.
@@ -68,7 +64,7 @@ def column_answers(columns: Sequence[Chosen], row: Mapping[str, str], question: 
         known = ", ".join(f"'{each.column}'" for each in columns)
         raise UsageError(f"the row has none of the form's columns, which are {known}")
     found = [
-        replace(answer_of(each, row[each.column], question), column=each.column)
+        replace(answer_of(each, row[each.column], beside), column=each.column)
         for each in columns
         if each.column in row and row[each.column].strip()
     ]
@@ -76,13 +72,13 @@ def column_answers(columns: Sequence[Chosen], row: Mapping[str, str], question: 
     return rejected or found
 
 
-def _known(chosen: Chosen, text: str, question: Question) -> KnownTexts:
+def _known(chosen: Chosen, text: str, beside: Beside) -> KnownTexts:
     return KnownTexts(
         chosen.pattern,
         text,
         samples=chosen.pattern.samples if chosen.is_kept else (),
-        fitting=question.fitting,
-        unfitting=question.unfitting,
+        fitting=beside.fitting,
+        unfitting=beside.unfitting,
         values=chosen.values,
     )
 
@@ -133,12 +129,12 @@ def _part_texts(chosen: Chosen) -> Mapping[str, str]:
     return filling.part_texts if filling is not None else {}
 
 
-def _explained(chosen: Chosen, found: Deciding, reading: Result, text: str, question: Question) -> Answer:
+def _explained(chosen: Chosen, found: Deciding, reading: Result, text: str, beside: Beside) -> Answer:
     pattern = found.pattern
     values = {name: value for name, value in chosen.values.items() if name in pattern.parameters}
     own = replace(chosen, pattern=pattern, values=values)
     case = MatchCase(own.expression, pattern.flags, pattern.reach, text)
-    known = _known(own, text, question)
+    known = _known(own, text, beside)
     made = diagnose(case, _counting(known), beside=known.beside, judge=judge_of(pattern))
     own_reading = own.matcher.read_or_give_up(text)
     unfit = own_reading.unfit if made.stopped is None else None
@@ -188,3 +184,32 @@ def _differs(chosen: Chosen, sample: Sample | None) -> str | None:
     first = judged.differences[0]
     wanted, captured = (each if each is not None else "nothing" for each in (first.expected, first.captured))
     return f"{judged.words}: the sample asks for {wanted}, and it is {captured}"
+
+
+class Writing(Struct, frozen=True):
+    """Where a change is written, and what a file's text is after it."""
+
+    file: str
+    changed: Callable[[str], str]
+
+
+def writing_of(chosen: Chosen, answer: Answer, repair: Repair) -> Writing:
+    """Return how a change is written to the suite that keeps the pattern, or to the one that keeps the part it is in.
+
+    Raises UsageError where it cannot be written: for a member that another suite keeps, and where values were put in.
+    """
+    suite, found = chosen.suite, answer.found
+    assert suite is not None
+    name = answer.path[-1][1] if answer.path else chosen.pattern.name
+    if name not in suite.patterns:
+        raise UsageError(f"'{name}' is kept in another suite; ask why there, and --apply it there")
+    change: WrittenChange | None = None
+    file = suite.file
+    if repair.case.expression != found.case.expression:
+        if chosen.values:
+            raise UsageError("a pattern with parameters is changed in its file: the change was tried with their values")
+        change = answer.written_change(repair)
+        if change.part is not None:
+            file, own = suite.home_of_part(change.part)
+            change = replace(change, part=own)
+    return Writing(file, lambda document: edited(document, suite.patterns[name], found.case, repair, change))

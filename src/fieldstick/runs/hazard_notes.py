@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
+from fieldstick.analysis.hazard_kinds import FOREVER
 from fieldstick.cache import Remembered, digest_of
 
 if TYPE_CHECKING:
@@ -17,7 +18,7 @@ if TYPE_CHECKING:
     from fieldstick.suites.parts import PartScope
     from fieldstick.suites.suite import Suite
 
-GRAVE = ("takes-forever", "nested-repeats", "hidden-member", "hidden-kind", "kinds-overlap")
+GRAVE = (*FOREVER, "hidden-member", "hidden-kind", "kinds-overlap")
 """Kinds that a check names itself: what it counts may never come to pass, or never end."""
 
 

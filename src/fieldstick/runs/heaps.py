@@ -7,11 +7,11 @@ each other text by text.
 
 from __future__ import annotations
 
-import sys
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
+from fieldstick.data.placed import missed
 from fieldstick.drafting.causes import Causes
 from fieldstick.errors import PatienceLost
 from fieldstick.matching.result import GAVE_UP
@@ -40,9 +40,8 @@ MISSES, FITS, GIVEN_UP = 0, 1, 2
 """What came of a text, as a byte."""
 
 
-_WALKED = bytes(FITS if each == 0 else MISSES for each in range(256))
-_MISSED = bytes(each == MISSES for each in range(256))
-_LOW = 0 if sys.byteorder == "little" else 1
+_TURNED = bytes(each == MISSES for each in range(256))
+"""Outcomes as what is missed, and what is missed as outcomes of texts that were not given up."""
 
 
 class HeldText(Struct, frozen=True):
@@ -202,8 +201,7 @@ class HeapRun:
         if not done and self._walk is not None and batch.stored is not None:
             found = self._walk.fits(batch.stored)
             if found is not None:
-                # The low byte of each int16 is 0 for a text that fits, and 255 for one that does not.
-                self._take(name, batch, 0, bytes(found[_LOW::2]).translate(_WALKED))
+                self._take(name, batch, 0, missed(found).translate(_TURNED))
                 return
         for start in range(done, len(batch.numbers), CHUNK):
             self._going_on()
@@ -214,7 +212,7 @@ class HeapRun:
     def _take(self, name: str, batch: Batch, start: int, outcomes: bytes) -> None:
         self._going_on()
         self._outcomes += outcomes
-        self._causes.add_missed(name, batch, outcomes.translate(_MISSED), start)
+        self._causes.add_missed(name, batch, outcomes.translate(_TURNED), start)
 
     def _movers(self, before: bytes, now: bytes) -> Movers | None:
         if len(before) != len(now):

@@ -13,7 +13,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.analysis.automaton.asked import Joined, Reading
-from fieldstick.analysis.hazard_kinds import covers
+from fieldstick.analysis.hazard_kinds import FOREVER, covers
 from fieldstick.analysis.hazards import Hazard, hazards
 from fieldstick.analysis.hazards.flags import means_the_same
 from fieldstick.analysis.relation import Relation, relation_of
@@ -163,7 +163,7 @@ def _of_suite(suite: Suite, by_file: Mapping[str, Suite], memory: _Memory) -> It
 
 def _accepted(pattern: Pattern, found: KeptHazard) -> KeptHazard:
     note = next((each.note for each in pattern.allow if covers(each.hazard, found.kind)), None)
-    if note is None and found.kind in ("takes-forever", "nested-repeats") and pattern.own_budget:
+    if note is None and found.kind in FOREVER and pattern.own_budget:
         note = f"it has a budget of its own, {pattern.budget_ms:,} ms"
     return replace(found, note=note) if note is not None else found
 

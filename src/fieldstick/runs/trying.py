@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from fieldstick.data.placed import counted
+from fieldstick.data.placed import counted, missed
 from fieldstick.matching.result import GAVE_UP, Unfit
 from fieldstick.matching.shapes import shape_of
 from fieldstick.matching.walks import fit_walk
@@ -160,7 +160,7 @@ class Trying:
                 self.tally.texts += batch.stored.count
                 self.tally.fit += fit
                 if unfit and self._causes is not None:
-                    self._causes.add_missed(source, batch, bytes(each < 0 for each in memoryview(found).cast("h")))
+                    self._causes.add_missed(source, batch, missed(found))
                 return
         for start in range(done, len(batch.texts), CHUNK):
             self._count_chunk(source, batch, start)

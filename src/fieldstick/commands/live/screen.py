@@ -24,9 +24,10 @@ from fieldstick.reporting.why_report import stop_marks
 from fieldstick.runs.heaps import HeldText
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable
+    from collections.abc import Callable, Iterable, Sequence
 
     from fieldstick.commands.live.worker import Reader
+    from fieldstick.reporting.document import Mark
     from fieldstick.reporting.ruler import Line
     from fieldstick.runs.heaps import Heaps
     from fieldstick.suites.overrides import Overrides
@@ -48,10 +49,10 @@ class Kept(Struct):
 
 
 class Entry(Struct, frozen=True):
-    """What a heap shows as one: what it is known by, the text that is drawn, and how it looks."""
+    """What a heap shows as one: the text that is drawn, how many are like it, and how it looks."""
 
-    key: str
     text: HeldText
+    count: str
     drawn: Text
 
 
@@ -216,45 +217,27 @@ class DraftScreen(App[None]):
                 self._settle(found.heaps, found.broken)
 
     def _show(self, heaps: Heaps, *, whole: bool) -> None:
-        width = max(20, self.size.width // 2 - 4)
-        page = Page(width)
-        self._entries = {
-            "fits": [
-                Entry(
-                    f"f{number}",
-                    kind.first,
-                    styled(lines_of([Ruled(kind.first.text, tuple(marks_of(kind.result)), indent=0)], page)),
-                )
-                for number, kind in enumerate(heaps.kinds[:MOST_SHOWN])
-            ],
-            "misses": [
-                Entry(
-                    cause.words,
-                    HeldText(cause.first.source, cause.first.number, cause.first.text),
-                    styled(
-                        lines_of(
-                            [
-                                Ruled(
-                                    cause.first.text,
-                                    stop_marks(cause.first.stop) if cause.first.stop is not None else (),
-                                    indent=0,
-                                )
-                            ],
-                            page,
-                        )
-                    ),
-                )
-                for cause in heaps.causes[:MOST_SHOWN]
-            ],
-        }
-        going = "" if whole else " …"
+        page = Page(max(20, self.size.width // 2 - 4))
+
+        def drawn(text: str, marks: Sequence[Mark]) -> Text:
+            return styled(lines_of([Ruled(text, tuple(marks), indent=0)], page))
+
         among = f" of the first {heaps.looked_at:,}" if heaps.texts > heaps.looked_at else ""
-        counts = {
-            "fits": [f"{kind.count:,}{among} like this" for kind in heaps.kinds],
-            "misses": [f"{cause.count:,}: {cause.words}" for cause in heaps.causes],
-        }
-        for name, entries in self._entries.items():
-            self._fill(name, entries, counts[name])
+        going = "" if whole else " …"
+        self._entries["fits"] = [
+            Entry(each.first, f"{each.count:,}{among} like this", drawn(each.first.text, marks_of(each.result)))
+            for each in heaps.kinds[:MOST_SHOWN]
+        ]
+        self._entries["misses"] = [
+            Entry(
+                HeldText(each.first.source, each.first.number, each.first.text),
+                f"{each.count:,}: {each.words}",
+                drawn(each.first.text, stop_marks(each.first.stop) if each.first.stop is not None else ()),
+            )
+            for each in heaps.causes[:MOST_SHOWN]
+        ]
+        for name in self._entries:
+            self._fill(name)
         share = f" · {100 * heaps.fit / heaps.texts:.1f} %" if heaps.texts else ""
         self.query_one("#fits-head", Static).update(Text(f"fits {heaps.fit:,}{share}{going}", STYLES["good"]))
         gave_up = f" · {heaps.gave_up:,} given up" if heaps.gave_up else ""
@@ -262,15 +245,16 @@ class DraftScreen(App[None]):
             Text(f"misses {heaps.missed:,}{gave_up}{going}", STYLES["bad"] if heaps.missed else STYLES["good"])
         )
 
-    def _fill(self, name: str, entries: list[Entry], counts: list[str]) -> None:
+    def _fill(self, name: str) -> None:
+        entries = self._entries[name]
         heap = self.query_one(f"#{name}", OptionList)
         highlighted = heap.highlighted or 0
         heap.clear_options()
-        for entry, count in zip(entries, counts, strict=False):
+        for entry in entries:
             taken = "+ " if entry.text.text in self._kept.positive else ""
             taken = "− " if entry.text.text in self._kept.negative else taken
             heap.add_option(
-                Option(Text.assemble((f"{taken}{count}\n", STYLES["warn"] if taken else "dim"), entry.drawn))
+                Option(Text.assemble((f"{taken}{entry.count}\n", STYLES["warn"] if taken else "dim"), entry.drawn))
             )
         if entries:
             heap.highlighted = min(highlighted, len(entries) - 1)

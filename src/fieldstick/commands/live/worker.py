@@ -95,6 +95,7 @@ def serve(connection: Connection, names: Sequence[str], read_options: ReadOption
 
 
 def _answer(connection: Connection, held: Any, asked: Draft) -> Found:
+    from fieldstick.analysis.hazard_kinds import FOREVER
     from fieldstick.analysis.hazards import hazards
     from fieldstick.runs.heaps import HeapRun
     from fieldstick.syntax.parser import parse
@@ -102,17 +103,18 @@ def _answer(connection: Connection, held: Any, asked: Draft) -> Found:
 
     chosen = Workspace().pattern(None, asked.overrides, expression=asked.expression)
     if asked.text is not None:
+        from fieldstick.drafting.context import Beside
         from fieldstick.reporting.lines import Page, lines_of
-        from fieldstick.reporting.why_answers import Question, answer_of
+        from fieldstick.reporting.why_answers import answer_of
         from fieldstick.reporting.why_report import answer_report
 
-        answer = answer_of(chosen, asked.text, Question(asked.positive, asked.negative))
+        answer = answer_of(chosen, asked.text, Beside(asked.positive, asked.negative))
         return Found(asked.number, why=tuple(lines_of(answer_report(answer), Page(asked.width))), whole=True)
     quick = replace(chosen, pattern=replace(chosen.pattern, budget_ms=min(BUDGET, chosen.pattern.budget_ms)))
     matcher = quick.matcher
     matcher.keep_to_engine()
     dangers = hazards(parse(chosen.expression, chosen.pattern.flags), chosen.pattern.reach)
-    walked = not any(each.kind in ("takes-forever", "nested-repeats") for each in dangers)
+    walked = not any(each.kind in FOREVER for each in dangers)
 
     last = 0.0
 

@@ -98,11 +98,11 @@ def _all_written(
         for level in LEVELS:
             writer = Writer(level)
             expression = writer.written(forms)
-            if not all(_takes(expression, each) for each in fitting):
+            if not all(takes(expression, each) for each in fitting):
                 continue
-            taken = sum(_takes(expression, each) for each in near) / max(len(near), 1)
+            taken = sum(takes(expression, each) for each in near) / max(len(near), 1)
             weighed = taken + cost - TYPED * len(writer.fields)
-            weighed += FITS_NOTHING * ("" not in texts and _takes(expression, ""))
+            weighed += FITS_NOTHING * ("" not in texts and takes(expression, ""))
             found.append((level, Written(expression, dict(writer.fields), _holds(folds, level), weighed)))
     return found
 
@@ -113,10 +113,11 @@ def _holds(folds: Sequence[tuple[list[Form] | None, Sequence[str]]], level: Leve
     for forms, left_out in folds:
         if forms:
             expression = Writer(level).written(forms)
-            taken += sum(_takes(expression, each) for each in left_out)
+            taken += sum(takes(expression, each) for each in left_out)
     asked = sum(len(left_out) for _, left_out in folds)
     return taken / asked if asked else 1.0
 
 
-def _takes(expression: str, text: str) -> bool:
+def takes(expression: str, text: str) -> bool:
+    """Tell whether an expression fits a text as a whole."""
     return fits(expression, frozenset(), "whole", text)

@@ -14,10 +14,9 @@ from fieldstick.analysis.examples import examples
 from fieldstick.analysis.relation import relation_of
 from fieldstick.drafting.context import Beside, MatchCase, escaped
 from fieldstick.drafting.diagnosis import diagnose
-from fieldstick.drafting.proposals.choosing import Written, best_written
+from fieldstick.drafting.proposals.choosing import Written, best_written, takes
 from fieldstick.drafting.proposals.writing import LEVELS, field_name
 from fieldstick.drafting.search import neighbours
-from fieldstick.engines.probing import fits
 from fieldstick.matching.shapes import shape_of
 from fieldstick.syntax.parser import parse
 
@@ -72,9 +71,9 @@ def propose(
         expression = _kept_out(expression, missing, known)
         if any(each.expression == expression for each in found):
             continue
-        takes = tuple(each for each in missing if _takes(expression, each))
-        fit = sum(_takes(expression, each) for each in known)
-        found.append(Proposed(level, expression, fields, fit, takes))
+        wrongly = tuple(each for each in missing if takes(expression, each))
+        fit = sum(takes(expression, each) for each in known)
+        found.append(Proposed(level, expression, fields, fit, wrongly))
     return sorted(found, key=lambda each: len(each.takes))
 
 
@@ -102,24 +101,20 @@ def _called(name: str | None, written: Written) -> tuple[str, dict[str, dict[str
 
 def _kept_out(expression: str, missing: Sequence[str], known: Sequence[str]) -> str:
     """Return an expression narrowed until it takes no text that must be refused, as far as no example is lost."""
-    held = tuple(each for each in known if _takes(expression, each))
+    held = tuple(each for each in known if takes(expression, each))
     beside = Beside(held[:MOST_HELD], tuple(missing))
     for text in missing:
-        if not _takes(expression, text):
+        if not takes(expression, text):
             continue
         repairs = diagnose(MatchCase(expression, frozenset(), "whole", text), beside=beside).repairs
         better = next((each.case for each in repairs if not each.breaks and not each.case.flags), None)
-        if better is not None and better.reach == "whole" and all(_takes(better.expression, each) for each in held):
+        if better is not None and better.reach == "whole" and all(takes(better.expression, each) for each in held):
             expression = better.expression
     return expression
 
 
 MOST_HELD = 40
 """Examples that are held against each change that would keep a text out."""
-
-
-def _takes(expression: str, text: str) -> bool:
-    return fits(expression, frozenset(), "whole", text)
 
 
 def with_beyond(found: Sequence[Proposed], texts: Sequence[str]) -> list[Proposed]:
@@ -144,7 +139,7 @@ def samples_for(chosen: Proposed, texts: Sequence[str], missing: Sequence[str]) 
 
     Refused are those that must be, and texts near to examples.
     """
-    fitting = [each for each in dict.fromkeys(texts) if _takes(chosen.expression, each) and each.isprintable()]
+    fitting = [each for each in dict.fromkeys(texts) if takes(chosen.expression, each) and each.isprintable()]
     by_shape: dict[str, list[str]] = {}
     for each in fitting:
         by_shape.setdefault(shape_of(each), []).append(each)
@@ -152,7 +147,7 @@ def samples_for(chosen: Proposed, texts: Sequence[str], missing: Sequence[str]) 
     wanted = [*(some[0] for some in by_shape.values()), *ends[:1], *ends[-1:], *fitting]
     positive = list(dict.fromkeys(wanted))[:MOST_SAMPLES]
     near = [each for each in neighbours(fitting[:MOST_SAMPLES]) if each.isprintable()] if fitting else []
-    refused = [each for each in near if each.strip() and not _takes(chosen.expression, each)]
+    refused = [each for each in near if each.strip() and not takes(chosen.expression, each)]
     odd = {shape_of(each): each for each in refused if shape_of(each) not in by_shape}
-    negative = [*(each for each in missing if not _takes(chosen.expression, each)), *list(odd.values())[:2]]
+    negative = [*(each for each in missing if not takes(chosen.expression, each)), *list(odd.values())[:2]]
     return positive, list(dict.fromkeys(negative))
