@@ -8,9 +8,7 @@ import io
 import os
 import stat
 from contextlib import contextmanager
-from typing import TYPE_CHECKING, Any, Protocol, cast
-
-from msgspec.structs import replace
+from typing import TYPE_CHECKING, Protocol, cast
 
 from fieldstick.data.batch import Batch, Entry, LineNumbers, SourceNotes
 from fieldstick.data.coding import BLOCK, Coding, Transcoded, checked_encoding, coding_of, has_escapes
@@ -440,12 +438,6 @@ class Source:
         for column in (*own, *self.needed_columns):
             if column not in columns:
                 raise UsageError(f"{self.name} has no column '{column}'{hint(column, columns)}")
-
-
-def replace_read_options(source: Source, **changes: Any) -> Source:
-    """Change how a source is read, and return it."""
-    source.read_options = replace(source.read_options, **changes)
-    return source
 
 
 def _record(first: int, raws: list[str]) -> Entry:

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from fieldstick.data.placed import counted
+from fieldstick.data.placed import counted, missed
 from fieldstick.drafting.diagnosis import Stop, stop_of
 from fieldstick.drafting.judge import deciding
 from fieldstick.errors import ExpressionError, SyntaxFault
@@ -162,8 +162,7 @@ def which_in(
             for share, walk in zip(found.shares, walks, strict=True):
                 told = walk.fits(batch.stored) if walk is not None and batch.stored is not None else None
                 if told is not None:
-                    view = memoryview(told).cast("h")
-                    fitting: Iterator[int] = (index for index, each in enumerate(view) if each >= 0)
+                    fitting: Iterator[int] = (index for index, each in enumerate(missed(told)) if not each)
                     share.fit += counted(told, 1)[1]
                 else:
                     judged = share.candidate.matcher.fits(batch.texts)

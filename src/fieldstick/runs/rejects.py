@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from itertools import compress
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.data.elsewhere import StaysHere
+from fieldstick.data.placed import missed
 from fieldstick.data.rows import Column
 from fieldstick.matching.walks import fit_walk
 
@@ -34,9 +36,9 @@ class Rejects(StaysHere):
         self._table, self._reason_of = table, reason_of
         self.count = 0
 
-    def take(self, source: str, missed: Sequence[tuple[int, str]]) -> None:
+    def take(self, source: str, unfit: Sequence[tuple[int, str]]) -> None:
         """Write texts of a source."""
-        rows = [[source, number, *self._reason_of(source, number, text), text] for number, text in missed]
+        rows = [[source, number, *self._reason_of(source, number, text), text] for number, text in unfit]
         self.count += len(rows)
         self._table.write(self._table.encode(rows))
 
@@ -63,16 +65,16 @@ class RejectingJob:
     def _missed(self, batch: Batch) -> list[tuple[int, str]]:
         told = self._walk.fits(batch.stored) if self._walk is not None and batch.stored is not None else None
         if told is not None:
-            unfit = [index for index, each in enumerate(memoryview(told).cast("h")) if each < 0]
+            unfit = list(compress(range(len(batch.numbers)), missed(told)))
         else:
             unfit = [index for index, each in enumerate(self._matcher.fits(batch.texts)) if not each]
         return [(batch.numbers[index], batch.texts[index]) for index in unfit]
 
     def take(self, source: Source, made: tuple[Any, list[tuple[int, str]]]) -> None:
         """See `Job.take`."""
-        result, missed = made
+        result, unfit = made
         self._job.take(source, result)
-        self._rejects.take(source.name, missed)
+        self._rejects.take(source.name, unfit)
 
     def close(self, sources: Sequence[Source]) -> None:
         """See `Job.close`."""

@@ -14,7 +14,7 @@ from fieldstick.drafting.context import Proposal, class_spelling, escaped
 from fieldstick.drafting.phrases import character_words, text_words
 from fieldstick.drafting.slips.texts import ascii_double, look_alike
 from fieldstick.engines.probing import character_test
-from fieldstick.syntax.tree import Anchor, Character, Node, Repeat, Sequence, spelled
+from fieldstick.syntax.tree import Anchor, Character, Repeat, Sequence, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -89,10 +89,6 @@ def misspelled(context: RepairContext) -> Iterator[Proposal]:
             for other in get_close_matches(word, parts, 2, 0.7):
                 if other != word:
                     yield context.splice(span, other, f"{word} is spelled {other} in the text", 0.95 + near)
-
-
-def _is_letter(node: Node) -> bool:
-    return isinstance(node, Character) and node.spelling.isalnum()
 
 
 def _words(context: RepairContext) -> Iterator[tuple[Span, str]]:
