@@ -7,11 +7,14 @@ import os
 import sys
 from typing import TYPE_CHECKING, Any
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from lsprotocol import types
 from pygls.lsp.client import LanguageClient
 
+from fieldstick.lsp.answers import Desk as Suites
+from fieldstick.lsp.keys import choices_of, keys_of
 from fieldstick.lsp.names import SuiteText
 
 if TYPE_CHECKING:
@@ -243,3 +246,122 @@ def test_a_failing_sample_is_mended_by_what_would_and_samples_are_added(desk: De
 
     edited(desk, steps)
     assert "All 6 samples pass" in desk.run("check").out
+
+
+WRITTEN = st.text("[]{}=.\n'\"# aé_-7", max_size=60)
+
+
+@given(WRITTEN, st.integers(0, 60))
+def test_whatever_is_half_written_is_looked_through(middle: str, position: int) -> None:
+    text = SuiteText(PLOTS[:90] + middle + PLOTS[90:])
+    at = min(position + 80, len(text.text))
+    for each in (*text.used, *text.defined):
+        assert text.text[each.start : each.end] == each.name
+        assert text.at(*text.place(each.start)) == each.start
+    named = text.name_at(at)
+    assert named is None or named.start <= at <= named.end
+    inside = text.expression_at(at)
+    assert inside is None or 0 <= inside[1] <= len(inside[0])
+    assert text.pattern_at(at) is None or text.table_at(at).startswith("patterns")
+
+
+@pytest.mark.parametrize(
+    ("written", "defined", "used"),
+    [
+        ("[parts]\nplot = 'x'\n'odd-name' = 'y'", ["plot", "odd-name"], []),
+        ("parts.plot = 'x'\n[patterns.a]\n[patterns.a.fields.f]\n[[patterns.a.positive]]", ["a", "plot"], []),
+        ("[patterns . a]\nexpression = '{{plot}}\\{{x}}{{=site}}{{c.row}}'", ["a"], ["plot", "c.row"]),
+        ('[routes.r]\norder = [\n  "a",   # first\n  "c:b",\n]\notherwise = "a"', [], ["a", "c.b"]),
+        ("[rewrites.r]\npattern = 'a'\nsteps = ['r']\n[[trials]]\nroute = 'r'\npatterns = ['b']", [], ["a", "b"]),
+    ],
+)
+def test_names_are_found_where_they_are_defined_and_used(written: str, defined: list[str], used: list[str]) -> None:
+    text = SuiteText(written)
+    assert [each.name for each in text.defined] == defined
+    assert [f"{each.alias}.{each.name}" if each.alias else each.name for each in text.used] == used
+
+
+@pytest.mark.parametrize(
+    ("written", "marked", "expression"),
+    [
+        ("expression = 'a|b'", "|", ("a|b", 1)),
+        ("[parts]\nplot = 'ab'", "b'", ("ab", 1)),
+        ("expression = '''\n a'b'''", "b", (" a'b", 3)),
+        ('expression = "ab"', 'b"', ("ab", 1)),
+        (r'expression = "\\d"', "d", None),
+        ("about = 'a|b'", "|", None),
+        ("[splits.x]\nat = '[;,]'", ";", ("[;,]", 1)),
+    ],
+)
+def test_a_place_in_an_expression_is_told(written: str, marked: str, expression: tuple[str, int] | None) -> None:
+    text = SuiteText(written)
+    assert text.expression_at(written.index(marked)) == expression
+
+
+def test_suites_that_borrow_are_known_by_either_spelling_and_what_is_open_counts(tmp_path: Path) -> None:
+    (tmp_path / "common.suite.toml").write_text(COMMON, encoding="utf-8")
+    (tmp_path / "a.suite.toml").write_text(PLOTS, encoding="utf-8")
+    tabled = PLOTS.replace('borrow = { common = "common.suite.toml" }\n', "").replace('"plots"', '"b"')
+    (tmp_path / "b.suite.toml").write_text(f'{tabled}\n[borrow]\ncommon = "common.suite.toml"\n', encoding="utf-8")
+    desk = Suites(str(tmp_path))
+    file = str(tmp_path / "common.suite.toml")
+    uses = desk.uses(file, COMMON.index("plot"))
+    assert sorted(os.path.basename(each.file)[0] for each in uses) == ["a", "b", "c", "c"]
+    # What is typed and not saved counts in the suites that borrow.
+    assert desk.samples(str(tmp_path / "a.suite.toml"))["reading"] == (2, 3)
+    desk.put(file, COMMON.replace("[A-F]", "[A-G]"))
+    assert desk.samples(str(tmp_path / "a.suite.toml"))["reading"] == (3, 3)
+    desk.drop(file)
+    assert desk.samples(str(tmp_path / "a.suite.toml"))["reading"] == (2, 3)
+    desk.put(file, "format = 1\n[parts")
+    assert desk.samples(str(tmp_path / "a.suite.toml")) == {}
+    assert [each.rule for each in desk.findings(file)] == ["mistake"]
+    assert desk.completions(file, 0) and desk.changes(file, 1) == [] and desk.definition(file, 0) is None
+
+
+def test_each_change_that_is_offered_mends_what_it_is_offered_for(tmp_path: Path) -> None:
+    (tmp_path / "common.suite.toml").write_text(COMMON, encoding="utf-8")
+    file = tmp_path / "plots.suite.toml"
+    file.write_text(PLOTS, encoding="utf-8")
+    desk = Suites(str(tmp_path))
+    line = PLOTS[: PLOTS.index("positive = ['plot")].count("\n") + 1
+    offered = desk.changes(str(file), line)
+    assert len(offered) > 1
+    for change in offered:
+        for path, text in change.texts.items():
+            desk.put(path, text)
+        assert desk.samples(str(file))["reading"][0] >= 2, change.title
+        failing = [each.message for each in desk.findings(str(file)) if each.rule == "sample"]
+        assert not any("G07" in each for each in failing), change.title
+        for path in change.texts:
+            desk.drop(path)
+
+
+@pytest.mark.parametrize(
+    ("table", "has", "lacks"),
+    [
+        ("", {"format", "suite", "patterns", "routes"}, {"expression"}),
+        ("patterns.x", {"expression", "reach", "positive"}, {"order"}),
+        ("patterns.x.fields.m", {"type", "least", "unit"}, {"expression"}),
+        ("patterns.x.negative", {"text", "message", "with"}, {"type"}),
+        ("routes.kind", {"order", "otherwise", "samples"}, {"reach"}),
+        ("trials", {"data", "route", "counts"}, {"order"}),
+        ("nowhere.x", set(), {"format"}),
+    ],
+)
+def test_the_keys_of_a_table_are_those_of_the_format(table: str, has: set[str], lacks: set[str]) -> None:
+    assert has <= set(keys_of(table)) and not lacks & set(keys_of(table))
+
+
+@pytest.mark.parametrize(
+    ("table", "key", "choices"),
+    [
+        ("patterns.x", "reach", {"whole", "start", "anywhere"}),
+        ("patterns.x", "flags", {"ignore-case", "multiline", "dotall", "verbose", "ascii"}),
+        ("patterns.x.fields.m", "type", {"text", "integer", "decimal", "date", "time", "timestamp", "boolean"}),
+        ("patterns.x", "fields.m.type", {"text", "integer", "decimal", "date", "time", "timestamp", "boolean"}),
+        ("patterns.x", "about", set()),
+    ],
+)
+def test_closed_lists_are_offered_whole(table: str, key: str, choices: set[str]) -> None:
+    assert set(choices_of(table, key)) == choices

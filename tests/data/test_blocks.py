@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import tempfile
+from array import array
 from pathlib import Path
 from typing import Any
 
@@ -12,6 +13,7 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 from fieldstick.data import delimited, delimited_blocks
+from fieldstick.data.placed import missed
 from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.source import Source
 from fieldstick.errors import UsageError
@@ -142,3 +144,9 @@ def test_so_are_the_values_of_a_key(lines: list[bytes], key: str, everything: bo
         path = Path(folder) / "rows.jsonl"
         path.write_bytes(b"".join(line + b"\n" for line in lines))
         assert read(path, asked, in_blocks=True) == read(path, asked, in_blocks=False)
+
+
+@given(st.lists(st.integers(-1, 300), max_size=40))
+def test_what_is_missed_is_told_a_byte_a_text(finishes: list[int]) -> None:
+    found = missed(bytearray(array("h", finishes).tobytes()))
+    assert list(found) == [each == -1 for each in finishes]

@@ -106,3 +106,27 @@ def test_of_very_many_lines_some_are_looked_at_and_counts_are_about_right(monkey
         ("probe ⟨number⟩", 7_500),
         ("gate ⟨number⟩", 2_500),
     ]
+
+
+LINE = st.one_of(
+    st.from_regex(r"2026-05-1\d (probe|trap) [A-F]\d\d (wet|dry|[a-z]{4})", fullmatch=True),
+    st.from_regex(r"gate=(north|quarry) pass=LM-\d{4} (in|out)", fullmatch=True),
+    st.text("ab1 =:-é", max_size=9),
+)
+
+
+@given(st.lists(LINE, max_size=60), st.booleans())
+def test_every_line_is_of_one_kind_and_each_kind_takes_its_example(texts: list[str], stored: bool) -> None:
+    found = found_in(texts, stored=stored)
+    kinds = found.kinds()
+    assert sum(each.count for each in kinds) == len(texts) and not found.is_sample
+    for kind in kinds:
+        assert kind.example in texts and texts[kind.first - 1] == kind.example
+        assert found.is_of(kind.example, kind)
+
+
+@given(st.lists(LINE, max_size=40), st.integers(0, 40))
+def test_two_parts_taken_together_tell_as_many_lines(texts: list[str], at: int) -> None:
+    whole, first, rest = found_in(texts), found_in(texts[:at]), found_in(texts[at:])
+    first.merge(rest)
+    assert sum(each.count for each in first.kinds()) == sum(each.count for each in whole.kinds()) == len(texts)

@@ -284,7 +284,8 @@ def outline_as_written(expression: str, flags: frozenset[str] = frozenset()) -> 
         words = each.words
         for number, name in enumerate(names, 1):
             code = f"U\\+{_FIRST + number:04X}"
-            words = re.sub(rf"one of (?:{code}(?:, | or )?)+(?:\d+ others)?|{code}", f"the part '{name}'", words)
+            listed = rf"one of {code}(?:(?:, | or ){code})*(?: or \d+ others)?"
+            words = re.sub(f"{listed}|{code}", f"the part '{name}'", words)
         made.append(replace(each, source=expression[slice(*each.span)], words=words))
     return made
 

@@ -136,6 +136,9 @@ def tokens_of(text: str, cut: Cut = "words") -> list[Token]:
 def _plain_tokens(text: str, cut: Cut) -> Iterator[Token]:
     at = 0
     numbers = _NUMBER.finditer(text) if cut not in ("chunks", "whole") else ()
+    if cut == "names":
+        # Digits alone are part of a name.
+        numbers = (each for each in numbers if not each[0].isdecimal())
     for number in (*numbers, None):
         end = number.start() if number is not None else len(text)
         for each in _WORDS[cut].findall(text[at:end]):
@@ -152,8 +155,7 @@ def _plain_tokens(text: str, cut: Cut) -> Iterator[Token]:
             else:
                 yield from (Token("number" if run.isdecimal() else "word", run) for run in _RUNS.findall(each))
         if number is not None:
-            kind = "chunk" if cut == "names" else "word" if cut == "words" else "number"
-            yield Token(kind if number[0].isdecimal() else "number", number[0])
+            yield Token("word" if cut == "words" and number[0].isdecimal() else "number", number[0])
             at = number.end()
 
 
