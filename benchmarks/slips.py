@@ -215,14 +215,8 @@ def cases_of(asked: Asked) -> list[MatchCase]:
 
     beside = Beside(asked.fitting, asked.others)
 
-    def breaks(changed: MatchCase) -> int:
-        setting = Setting(changed.expression, changed.flags, changed.reach)
-        return sum(not fits(setting, each) for each in asked.fitting) + sum(
-            fits(setting, each) for each in asked.others
-        )
-
     try:
-        return [each.case for each in diagnose(case, breaks, beside=beside).repairs]
+        return [each.case for each in diagnose(case, beside=beside).repairs]
     except FieldstickError:
         return []
 

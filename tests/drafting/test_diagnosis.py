@@ -6,7 +6,7 @@ import re
 
 import pytest
 
-from fieldstick.drafting.context import MatchCase
+from fieldstick.drafting.context import Harm, MatchCase
 from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.engines.probing import engine_flags
 
@@ -115,9 +115,9 @@ def test_a_text_that_fits_and_should_not_is_kept_out(expression: str, reach: str
 def test_changes_that_break_other_samples_come_after_those_that_do_not() -> None:
     samples = ["12", "34"]
 
-    def breaks(case: MatchCase) -> int:
-        return sum(not re.fullmatch(case.expression, each, engine_flags(case.flags)) for each in samples)
+    def harm(case: MatchCase) -> Harm:
+        return Harm(sum(not re.fullmatch(case.expression, each, engine_flags(case.flags)) for each in samples))
 
-    found = diagnose(MatchCase(r"\d{2}", frozenset(), "whole", "123"), breaks)
+    found = diagnose(MatchCase(r"\d{2}", frozenset(), "whole", "123"), harm)
     counts = [repair.breaks for repair in found.repairs]
     assert counts[0] == 0 and counts == sorted(counts, key=bool)

@@ -59,17 +59,19 @@ def test_changes_are_true_and_stand_in_their_order(
     assert not found.fits and (found.fault is not None) is (compiled_by_engine(wrong.expression, wrong.flags) is None)
     settings = [each.case for each in found.repairs]
     assert case not in settings and len(set(settings)) == len(settings)
+    wanted = dict.fromkeys(others, True) | dict.fromkeys(unfitting, False)
+    # Nothing comes out right of an expression that cannot be read.
+    before = {one for one, should in wanted.items() if found.fault is not None or fits_of(case, one) is not should}
     for each in found.repairs:
         assert fits_of(each.case, each.case.text), each
         # A change is of the setting or of the text, never of both.
         assert each.case.text == text or each.case.expression == wrong.expression or found.fault is not None
-        broken = sum(not fits_of(each.case, other) for other in others)
-        broken += sum(fits_of(each.case, other) for other in unfitting)
-        assert each.breaks == broken, each
-    breaking = [bool(each.breaks) for each in found.repairs]
-    assert breaking == sorted(breaking)
+        amiss = {one for one, should in wanted.items() if fits_of(each.case, one) is not should}
+        assert each.harm == (len(amiss - before), len(amiss & before)), each
+    harms = [(bool(each.harm.breaks), bool(each.harm.leaves)) for each in found.repairs if each.harm is not None]
+    assert harms == sorted(harms) and len(harms) == len(found.repairs)
     assert sum(each.case.text != text for each in found.repairs[:3]) <= 1
-    unbroken = [each for each in found.repairs if not each.breaks and each.case.text == text]
+    unbroken = [each for each in found.repairs if each.harm == (0, 0) and each.case.text == text]
     if not fits_of(wrong, "") and "" not in (text, *others):
         takes_nothing = [fits_of(each.case, "") for each in unbroken]
         assert takes_nothing == sorted(takes_nothing), [each.case.expression for each in unbroken]

@@ -35,7 +35,7 @@ GROUPS = {
         "completion": "Print or install completion for a shell.",
     },
     "Look and draft": {
-        "survey": "Show what shapes of text a source holds.",
+        "survey": "Show what kinds and shapes of text a source holds.",
         "propose": "Propose expressions from examples.",
         "try": "Run a draft expression over a source and draw where it lands.",
         "draft": "Run a draft over a source, live, as it is typed.",

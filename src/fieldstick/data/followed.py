@@ -97,8 +97,7 @@ class FollowedSource(Source):
         while True:
             # Looked at before the file is read: what was written before it was replaced is then read for sure.
             ends = self._is_over() or self._is_replaced(file)
-            is_cut = _is_cut_short(file, tail)
-            while not is_cut and (piece := file.read(BLOCK)):
+            while piece := _read_on(file, tail):
                 tail = (tail + piece)[-_TAIL:]
                 cut = piece.rfind(b"\n") + 1
                 if cut:
@@ -106,7 +105,7 @@ class FollowedSource(Source):
                     rest = piece[cut:]
                 else:
                     rest += piece
-            if ends or is_cut:
+            if ends or piece is None:
                 if rest:
                     yield rest + b"\n"
                 return
@@ -122,7 +121,11 @@ class FollowedSource(Source):
         return (own.st_ino, own.st_dev) != (there.st_ino, there.st_dev)
 
 
-def _is_cut_short(file: BinaryIO, tail: bytes) -> bool:
-    """Tell whether what was read last stands no more where it was read."""
+def _read_on(file: BinaryIO, tail: bytes) -> bytes | None:
+    """Return what comes after the bytes read last, or None where these stand no more where they were read.
+
+    Both are read at once: between two reads the file might be cut short and written anew.
+    """
     file.seek(-len(tail), os.SEEK_CUR)
-    return file.read(len(tail)) != tail
+    read = file.read(len(tail) + BLOCK)
+    return read[len(tail) :] if read.startswith(tail) else None

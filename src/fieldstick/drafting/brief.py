@@ -44,7 +44,7 @@ def brief(pattern: Pattern, sample: Sample) -> tuple[Brief | None, int]:
     try:
         case = MatchCase(expression, pattern.flags, pattern.reach, sample.text)
         known = KnownTexts(pattern, sample.text, samples=pattern.samples, values=sample.values)
-        counting = known.breaks if known.texts else None
+        counting = known.harm if known.texts else None
         found = diagnose(case, counting, beside=known.beside, judge=judge_of(pattern), steps=STEPS)
     except SyntaxFault:
         return None, len(expression)

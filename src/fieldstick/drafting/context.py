@@ -6,7 +6,7 @@ from bisect import bisect_left
 from collections.abc import Callable
 from functools import cached_property
 from itertools import pairwise
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from msgspec import Struct, field
 from msgspec.structs import replace
@@ -59,18 +59,30 @@ Judge = Callable[[MatchCase], "bool | None"]
 """Tells whether a setting fits, fields and bounds and which match is taken too; None where reading took too long."""
 
 
-class Repair(Struct, frozen=True):
-    """A change that was tried and works: the setting after it, in words, and the other samples it breaks.
+class Harm(NamedTuple):
+    """Of how many known texts a change turns the outcome from right to wrong, and of how many it leaves it wrong."""
 
-    `breaks` is None when there were no other samples to try; `cost` says how far-fetched it is, less being likelier.
+    breaks: int = 0
+    leaves: int = 0
+
+
+class Repair(Struct, frozen=True):
+    """A change that was tried and works: the setting after it, in words, and what comes of the other samples.
+
+    `harm` is None when there were no other samples to try; `cost` says how far-fetched it is, less being likelier.
     `field` is set where a field is to be changed, and nothing of the setting.
     """
 
     words: str
     case: MatchCase
-    breaks: int | None = None
+    harm: Harm | None = None
     cost: float = 0.0
     field: FieldChange | None = None
+
+    @property
+    def breaks(self) -> int | None:
+        """How many other samples it breaks; None when there were none to try."""
+        return None if self.harm is None else self.harm.breaks
 
 
 class Beside(Struct, frozen=True):

@@ -11,8 +11,8 @@ from fieldstick.drafting.context import Beside, MatchCase, Repair, RepairContext
 from fieldstick.drafting.phrases import character_words, phrase
 from fieldstick.drafting.search import (
     Trial,
-    breaks_by_engine,
     followed,
+    harm_by_engine,
     made_readable,
     ranked,
     repairs_of,
@@ -29,7 +29,7 @@ from fieldstick.syntax.tree import Anchor, Character, Node, Repeat
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from fieldstick.drafting.context import Judge
+    from fieldstick.drafting.context import Harm, Judge
     from fieldstick.drafting.search import Working
     from fieldstick.engines.protocol import Reach
     from fieldstick.errors import SyntaxFault
@@ -85,7 +85,7 @@ class Diagnosis(Struct, frozen=True):
 
 def diagnose(
     case: MatchCase,
-    breaks: Callable[[MatchCase], int] | None = None,
+    harm: Callable[[MatchCase], Harm] | None = None,
     *,
     beside: Beside = Beside(),
     judge: Judge | None = None,
@@ -93,18 +93,18 @@ def diagnose(
 ) -> Diagnosis:
     """Find out why the text of a setting fits or does not, and what would change that.
 
-    `beside` are other texts of which it is known what should come of them, and `breaks` counts those of which a
-    setting makes, or leaves, the outcome wrong; the engine tells, where there is none. A change counts when `judge`
+    `beside` are other texts of which it is known what should come of them, and `harm` counts those of which a
+    setting turns, or leaves, the outcome wrong; the engine tells, where there is none. A change counts when `judge`
     says so, which is asked of the setting itself too. Repairs are looked for as long as `steps`. An expression that
     cannot be read has a `fault`, and repairs after which it can be and the text fits.
     """
     fault = fault_of(case)
-    count = breaks or breaks_by_engine(beside)
+    count = harm or harm_by_engine(case, beside)
     judge = judge or _tried
     if fault is not None:
         trial = Trial(judge, True, count, steps)
         found = ranked(case, beside, made_readable(case, beside, trial), MOST_REPAIRS)
-        repairs = tuple(_repair(each, breaks, beside) for each in found)
+        repairs = tuple(_repair(each, harm, beside) for each in found)
         return Diagnosis(case, False, None, NO_TRACE, repairs, not trial.effort.stopped, steps, fault)
     parsed = parse(case.expression, case.flags)
     traced = trace(parsed, case.text, case.reach)
@@ -121,14 +121,14 @@ def diagnose(
         working = repairs_of(context, trial)
     stop = None if matched else _stop(parsed, case, traced)
     spent = steps - trial.effort.left + traced.steps + 10 * len(case.expression)
-    repairs = tuple(_repair(each, breaks, beside) for each in ranked(case, beside, working, MOST_REPAIRS))
+    repairs = tuple(_repair(each, harm, beside) for each in ranked(case, beside, working, MOST_REPAIRS))
     return Diagnosis(case, accepted, stop, traced, repairs, not trial.effort.stopped, spent)
 
 
 def recaptures(
     case: MatchCase,
     judge: Judge,
-    breaks: Callable[[MatchCase], int] | None = None,
+    harm: Callable[[MatchCase], Harm] | None = None,
     *,
     beside: Beside = Beside(),
     steps: int = MOST_STEPS,
@@ -140,20 +140,20 @@ def recaptures(
     parsed = parse(case.expression, case.flags)
     traced = trace(parsed, case.text, case.reach)
     context = RepairContext(case, parsed, traced, spots_of(parsed, traced), beside)
-    trial = Trial(judge, True, breaks or breaks_by_engine(beside), steps)
+    trial = Trial(judge, True, harm or harm_by_engine(case, beside), steps)
     offered = recapturing(context)
     working = trial.working(sorted([*offered, *restraints(context)], key=lambda each: each.cost))
-    if all(each.breaks for each in working):
+    if all(each.harm.breaks for each in working):
         for first in offered:
             scene = scene_of(first.case, beside, trial.effort)
             if scene is not None:
                 working += followed(first, recapturing(scene), trial)
-    return tuple(_repair(each, breaks, beside) for each in ranked(case, beside, working, MOST_REPAIRS))
+    return tuple(_repair(each, harm, beside) for each in ranked(case, beside, working, MOST_REPAIRS))
 
 
-def _repair(each: Working, breaks: Callable[[MatchCase], int] | None, beside: Beside) -> Repair:
-    known = breaks is not None or beside != Beside()
-    return Repair(each.proposal.words, each.proposal.case, each.breaks if known else None, each.cost)
+def _repair(each: Working, harm: Callable[[MatchCase], Harm] | None, beside: Beside) -> Repair:
+    known = harm is not None or beside != Beside()
+    return Repair(each.proposal.words, each.proposal.case, each.harm if known else None, each.cost)
 
 
 NO_TRACE = Trace(None, 0, 0, (), {}, 0)

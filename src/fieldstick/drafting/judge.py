@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 from msgspec import Struct
 from msgspec.structs import replace
 
-from fieldstick.drafting.context import Beside
+from fieldstick.drafting.context import Beside, Harm
 from fieldstick.engines.probing import tried
 from fieldstick.errors import ExpressionError, SyntaxFault
 from fieldstick.matching.prepare import prepare
@@ -78,13 +78,15 @@ def judge_of(pattern: Pattern) -> Judge:
 class KnownText(Struct, frozen=True):
     """A text of which it is known whether it should fit; a positive sample's fields are known too.
 
-    `captured` is what its named fields hold now, where it fits now as it should.
+    `captured` is what its named fields hold now, where it fits now as it should; `was_wrong` that what comes of it now
+    is not what should.
     """
 
     text: str
     should_fit: bool
     expected: Mapping[str, Any] = {}
     captured: Mapping[str, str | None] | None = None
+    was_wrong: bool = False
 
 
 class KnownTexts:
@@ -108,13 +110,12 @@ class KnownTexts:
         self.texts = tuple(self._as_it_is(each, values or {}) for each in found)
 
     def _as_it_is(self, known: KnownText, values: Mapping[str, str]) -> KnownText:
-        if not known.should_fit:
-            return known
         try:
             reading = prepare(self._pattern, values).read_or_give_up(known.text)
         except ExpressionError:
-            return known
-        return replace(known, captured=_captured(reading)) if reading.fits else known
+            return replace(known, was_wrong=True)
+        captured = _captured(reading) if known.should_fit and reading.fits else None
+        return replace(known, captured=captured, was_wrong=self._is_wrong(known, reading))
 
     @property
     def beside(self) -> Beside:
@@ -122,15 +123,16 @@ class KnownTexts:
         fitting = tuple(each.text for each in self.texts if each.should_fit)
         return Beside(fitting, tuple(each.text for each in self.texts if not each.should_fit))
 
-    def breaks(self, case: MatchCase, pattern: Pattern | None = None) -> int:
-        """Count those of which a setting, or the pattern that a change makes, leaves or makes the outcome wrong."""
-        if not self.texts:
-            return 0
+    def harm(self, case: MatchCase, pattern: Pattern | None = None) -> Harm:
+        """Count those of which a setting, or the pattern that a change makes, turns or leaves the outcome wrong."""
+        wrong: list[KnownText] = []
         try:
             matcher = prepare(pattern or changed_pattern(self._pattern, case))
+            wrong = [each for each in self.texts if self._is_wrong(each, matcher.read_or_give_up(each.text))]
         except ExpressionError:
-            return len(self.texts)
-        return sum(self._is_wrong(each, matcher.read_or_give_up(each.text)) for each in self.texts)
+            wrong = list(self.texts)
+        leaves = sum(each.was_wrong for each in wrong)
+        return Harm(len(wrong) - leaves, leaves)
 
     @staticmethod
     def _is_wrong(known: KnownText, reading: Result) -> bool:

@@ -1,9 +1,9 @@
 """Looks for the change that was meant: proposals are tried on the text and on all that is known beside it, and ranked.
 
-The order: what breaks nothing that is known comes first; then what does not make the empty text fit, or all of it
-optional; then what is likeliest to be the slip that was made and moves the fewest of the texts near to those that are
-known. Two changes together come only where no single one works and breaks nothing; of changes to the text one is shown
-at the most.
+The order: what breaks nothing that is known comes first, and of that what leaves nothing wrong; then what does not make
+the empty text fit, or all of it optional; then what is likeliest to be the slip that was made and moves the fewest of
+the texts near to those that are known. Two changes together come only where no single one works and breaks nothing; of
+changes to the text one is shown at the most.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.analysis.effort import Effort
-from fieldstick.drafting.context import Beside, MatchCase, Proposal, RepairContext
+from fieldstick.drafting.context import Beside, Harm, MatchCase, Proposal, RepairContext
 from fieldstick.drafting.repairs import proposals
 from fieldstick.drafting.slips.unreadable import is_readable, readable
 from fieldstick.drafting.tracer import trace
@@ -79,21 +79,26 @@ MOST_COMPARED = 10
 
 
 class Working(Struct, frozen=True):
-    """A change that works, and how many of the known texts it breaks."""
+    """A change that works, and what comes of the known texts."""
 
     proposal: Proposal
-    breaks: int
+    harm: Harm
     cost: float
+
+    @property
+    def order(self) -> tuple[bool, bool, float]:
+        """What breaks nothing comes first, and of that what leaves nothing wrong."""
+        return self.harm.breaks > 0, self.harm.leaves > 0, self.cost
 
 
 class Trial:
     """Tries settings, as long as there are steps left.
 
-    `breaks` counts the known texts of which a setting turns the outcome from right to wrong, or leaves it wrong.
+    `harm` counts the known texts of which a setting turns the outcome from right to wrong, or leaves it wrong.
     """
 
-    def __init__(self, judge: Judge, wanted: bool, breaks: Callable[[MatchCase], int], steps: int) -> None:
-        self._judge, self._wanted, self.breaks = judge, wanted, breaks
+    def __init__(self, judge: Judge, wanted: bool, harm: Callable[[MatchCase], Harm], steps: int) -> None:
+        self._judge, self._wanted, self.harm = judge, wanted, harm
         self.effort = Effort(steps)
 
     def works(self, case: MatchCase) -> bool:
@@ -116,9 +121,9 @@ class Trial:
             if (unbroken is not None and proposal.cost > unbroken + TOO_FAR) or self.effort.left < 0:
                 break
             if self.works(proposal.case):
-                broken = self.breaks(proposal.case)
-                found.append(Working(proposal, broken, proposal.cost))
-                if not broken:
+                harm = self.harm(proposal.case)
+                found.append(Working(proposal, harm, proposal.cost))
+                if not any(harm):
                     unbroken = proposal.cost if unbroken is None else unbroken
                     count += 1
             if count >= enough:
@@ -130,7 +135,7 @@ def repairs_of(context: RepairContext, trial: Trial) -> list[Working]:
     """Return the changes that make a text fit; two at once when no single one does and breaks nothing."""
     offered = proposals(context, _most(context, trial))
     found = trial.working(offered)
-    if any(not each.breaks for each in found):
+    if any(not each.harm.breaks for each in found):
         return found
     return [*_pairs(context, offered, trial), *found]
 
@@ -139,7 +144,7 @@ def made_readable(case: MatchCase, beside: Beside, trial: Trial) -> list[Working
     """Return the changes after which an expression that cannot be read fits a text, a second one with it if need be."""
     offered = sorted(readable(case), key=lambda each: each.cost)
     found = trial.working(offered)
-    if any(not each.breaks for each in found):
+    if any(not each.harm.breaks for each in found):
         return found
     for first in offered[:FOLLOWED]:
         if trial.effort.left < 0 or len(found) >= MOST_WEIGHED:
@@ -184,7 +189,7 @@ def followed(first: Proposal, offered: Iterable[Proposal], trial: Trial) -> list
     for second in trial.working(offered, 3):
         words = f"{first.words}; and {second.proposal.words}"
         cost = first.cost + second.proposal.cost + COMBINED
-        found.append(Working(Proposal(second.proposal.case, words, cost), second.breaks, cost))
+        found.append(Working(Proposal(second.proposal.case, words, cost), second.harm, cost))
     return found
 
 
@@ -215,7 +220,7 @@ def ranked(case: MatchCase, beside: Beside, found: list[Working], most: int) -> 
     """Return the changes to show, likeliest first."""
     if not found:
         return []
-    likely = sorted(found, key=lambda each: (each.breaks > 0, each.cost))[: 2 * MOST_WEIGHED]
+    likely = sorted(found, key=lambda each: each.order)[: 2 * MOST_WEIGHED]
     near = neighbours((case.text, *beside.fitting))
     before = _outcomes(case, near)
     if before is None:
@@ -224,7 +229,7 @@ def ranked(case: MatchCase, beside: Beside, found: list[Working], most: int) -> 
     empty = "" in (case.text, *beside.fitting) or fits(case.expression, case.flags, case.reach, "")
     several = any(not fits(case.expression, case.flags, case.reach, each) for each in beside.fitting)
     weighed = [_weighed(each, case, near, before, may_be_empty=empty, several=several) for each in likely]
-    weighed.sort(key=lambda each: (each.breaks > 0, each.cost + 0.3 * min(each.breaks, 5)))
+    weighed.sort(key=lambda each: (*each.order[:2], each.cost + 0.3 * min(sum(each.harm), 5)))
     return _worth_reading(case, weighed, most)
 
 
@@ -274,7 +279,7 @@ def _worth_reading(case: MatchCase, weighed: list[Working], most: int) -> list[W
     shown: list[Working] = []
     texts = 0
     for number, each in enumerate(weighed):
-        if len(shown) == most or (shown and each.cost > shown[0].cost + TOO_FAR and each.breaks >= shown[0].breaks):
+        if len(shown) == most or (shown and each.cost > shown[0].cost + TOO_FAR and each.harm >= shown[0].harm):
             break
         changes_text = each.proposal.case.text != case.text
         if changes_text and texts:
@@ -310,12 +315,22 @@ def _is_same(one: Working, other: Working) -> bool:
     return found.relation == "same"
 
 
-def breaks_by_engine(beside: Beside) -> Callable[[MatchCase], int]:
-    """Return what counts the known texts of which a setting leaves, or makes, the outcome wrong."""
+def harm_by_engine(case: MatchCase, beside: Beside) -> Callable[[MatchCase], Harm]:
+    """Return what counts the known texts of which a setting turns, or leaves, the outcome wrong."""
+    wanted = {**dict.fromkeys(beside.unfitting, False), **dict.fromkeys(beside.fitting, True)}
 
-    def count(case: MatchCase) -> int:
-        wrong = sum(not fits(case.expression, case.flags, case.reach, each) for each in beside.fitting)
-        return wrong + sum(fits(case.expression, case.flags, case.reach, each) for each in beside.unfitting)
+    def wrong(made: MatchCase) -> set[str]:
+        if not is_readable(made):
+            return set(wanted)
+        return {
+            each for each, should in wanted.items() if fits(made.expression, made.flags, made.reach, each) is not should
+        }
+
+    before = wrong(case)
+
+    def count(made: MatchCase) -> Harm:
+        now = wrong(made)
+        return Harm(len(now - before), len(now & before))
 
     return count
 
@@ -323,8 +338,8 @@ def breaks_by_engine(beside: Beside) -> Callable[[MatchCase], int]:
 __all__ = [
     "Trial",
     "Working",
-    "breaks_by_engine",
     "followed",
+    "harm_by_engine",
     "made_readable",
     "neighbours",
     "ranked",

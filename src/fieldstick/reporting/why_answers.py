@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence
 
     from fieldstick.drafting.applying import WrittenChange
-    from fieldstick.drafting.context import Beside, Repair
+    from fieldstick.drafting.context import Beside, Harm, Repair
     from fieldstick.drafting.judge import Deciding
     from fieldstick.matching.result import Result
     from fieldstick.suites.suite import Sample, Suite
@@ -83,8 +83,8 @@ def _known(chosen: Chosen, text: str, beside: Beside) -> KnownTexts:
     )
 
 
-def _counting(known: KnownTexts) -> Callable[[MatchCase], int] | None:
-    return known.breaks if known.texts else None
+def _counting(known: KnownTexts) -> Callable[[MatchCase], Harm] | None:
+    return known.harm if known.texts else None
 
 
 def _sample_of(chosen: Chosen, text: str) -> str | None:

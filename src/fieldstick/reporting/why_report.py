@@ -172,12 +172,12 @@ def _repairs(answer: Answer) -> Iterator[Block]:
 
 def _repair(number: int, repair: Repair, answer: Answer) -> Iterator[Block]:
     found = answer.found
-    broken = ""
-    if repair.breaks is not None:
-        broken = (
-            "; breaks no other sample" if repair.breaks == 0 else f"; breaks {counted(repair.breaks, 'other sample')}"
-        )
-    yield Labelled(f"  {number}", repair.words + broken, indent=2, gap=6)
+    harm = ""
+    if repair.harm is not None:
+        broken, left = repair.harm
+        harm = f"; breaks {counted(broken, 'other sample')}" if broken else "; breaks no other sample"
+        harm += f", leaves {left} that is wrong" if left == 1 else f", leaves {left} that are wrong" if left else ""
+    yield Labelled(f"  {number}", repair.words + harm, indent=2, gap=6)
     case = repair.case
     if repair.field is not None:
         return
@@ -222,7 +222,11 @@ def _repair_data(repair: Repair) -> dict[str, Any]:
     if repair.field is not None:
         keys = {key: _plain(each) for key, each in repair.field.keys.items()}
         data["field"] = {"name": repair.field.name, "keys": keys}
-    return data if repair.breaks is None else data | {"breaks": repair.breaks}
+    if repair.harm is not None:
+        data["breaks"] = repair.harm.breaks
+        if repair.harm.leaves:
+            data["leaves"] = repair.harm.leaves
+    return data
 
 
 def _plain(value: Any) -> Any:

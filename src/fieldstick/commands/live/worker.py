@@ -146,7 +146,7 @@ class Reader:
 
     def _begin(self) -> None:
         ours, theirs = self._context.Pipe()
-        self._connection = ours
+        self._connection, self._has_ended = ours, False
         self._process = self._context.Process(target=serve, args=(theirs, *self._given), daemon=True)
         self._process.start()
         theirs.close()
@@ -167,7 +167,10 @@ class Reader:
             while self._connection.poll():
                 made.append(self._connection.recv())
         except (EOFError, OSError):
-            made.append(Found(-1, fault="the process that reads has ended", whole=True))
+            # One that said why it ends has said enough.
+            if not self._has_ended and not any(each.number == -1 for each in made):
+                made.append(Found(-1, fault="the process that reads has ended", whole=True))
+        self._has_ended = self._has_ended or any(each.number == -1 for each in made)
         latest = self._asked.number if self._asked is not None else 0
         if any(each.number == latest for each in made):
             self._since = time.monotonic()

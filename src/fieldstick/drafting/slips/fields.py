@@ -55,7 +55,7 @@ def field_repairs(pattern: Pattern, case: MatchCase, reading: Result, known: Kno
             continue
         if works:
             change = FieldChange(group, keys)
-            found.append(Repair(words, case, known.breaks(case, changed) if known.texts else None, cost, change))
+            found.append(Repair(words, case, known.harm(case, changed) if known.texts else None, cost, change))
     for value, words, cost in _values(table, captured.text):
         start, end = captured.place
         text = case.text[:start] + value + case.text[end:]
