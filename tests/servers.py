@@ -6,6 +6,7 @@ import os
 import shutil
 import subprocess
 import tempfile
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -28,6 +29,14 @@ def postgresql() -> Iterator[str]:
     """Start a PostgreSQL server of the test's own, on a socket in a temporary folder; give the URL of a database."""
     if SERVER is None:
         pytest.skip("PostgreSQL is not installed")
+    with postgresql_server() as url:
+        yield url
+
+
+@contextmanager
+def postgresql_server() -> Iterator[str]:
+    """Run a PostgreSQL server while it is needed."""
+    assert SERVER is not None
     folder = tempfile.mkdtemp(prefix="fs-pg-")
     as_user: dict[str, object] = {}
     if os.geteuid() == 0:

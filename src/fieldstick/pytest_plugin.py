@@ -171,6 +171,11 @@ class SampleItem(_Item):
         result: SampleResult = found.patterns[0].samples[0]
         if result.needs_attention:
             raise self.told(sample_blocks(found, self.judged, result))
+        if any(each.failing for each in found.patterns[0].elsewhere):
+            from fieldstick.comparing.engines import agreement
+            from fieldstick.reporting.engines_report import differing_blocks
+
+            raise self.told(differing_blocks(self.home.suite, agreement(found.patterns[0])))
 
     def reportinfo(self) -> tuple[Path, int, str]:
         """Return where the sample stands."""

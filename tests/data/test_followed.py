@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import io
-from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import pytest
 
 from fieldstick.data import followed
 from fieldstick.data.followed import FollowedSource
 from fieldstick.data.read_options import ReadOptions
+
+if TYPE_CHECKING:
+    from pathlib import Path
 
 
 @pytest.mark.parametrize("moment", range(1, 7))

@@ -52,6 +52,13 @@ if TYPE_CHECKING:
 )
 @option("--record", "database", metavar="DATABASE", help="Add the run to a SQLite file, or a PostgreSQL URL.")
 @heading("How")
+@option(
+    "--engine",
+    "engines",
+    multiple=True,
+    metavar="E",
+    help="Judge on this engine, not on those that each pattern names; all for every one that is usable. Repeatable.",
+)
 @option("--no-baseline", is_flag=True, help="Do not hold the suites against their baselines.")
 @option(
     "--tolerate",
@@ -78,6 +85,7 @@ def command(
     form: str,
     reports: tuple[str, ...],
     database: str | None,
+    engines: tuple[str, ...],
     no_baseline: bool,
     tolerate: tuple[Tolerable, ...],
     no_trials: bool,
@@ -94,19 +102,23 @@ def command(
     A field, place, type or member that changed since then fails the check, and so does a sample that is gone.
     Record what is meant with 'fieldstick baseline', or let it pass with --tolerate.
 
+    A pattern that names several engines is judged on each: the first gives outcomes and baseline, and where another
+    reads a sample otherwise, both readings are drawn. A sample has to pass on all of them. An engine that is not usable
+    here is named; --engine asks for one, and then it has to be. It leaves baselines and trials alone.
+
     With --gaps it also fails where samples decide less of a pattern than its suite asks for (decided_share).
 
     Exit status: 0 all pass, as recorded, 1 a sample failed, timed out, could not be judged, changed or is gone,
     2 the command or a file is wrong, 3 an engine that was asked for is not usable here.
     """
     wanted = parse_reports(reports)
-    choice = Choice(only, tags)
+    choice = Choice(only, tags, engines_named(engines))
     settings = Settings(
         choice,
-        not no_baseline,
+        not no_baseline and not engines,
         jobs,
         frozenset(tolerate),
-        not no_trials,
+        not no_trials and not engines,
         gaps,
         cluster_at(cluster) if cluster is not None else None,
     )
@@ -138,6 +150,25 @@ def command(
 
         history.record(figures_of(result, time.perf_counter() - started))
     return _status(result)
+
+
+def engines_named(names: Sequence[str]) -> tuple[str, ...]:
+    """Return the engines that names stand for, each once, the first named first.
+
+    Raises EngineUnusable for one that there is not, or that was asked for and is not usable here.
+    """
+    if not names:
+        return ()
+    from fieldstick.engines.registry import ENGINES, engine_named, why_unusable
+
+    found: list[str] = []
+    for name in names:
+        if name == "all":
+            found += [each.name for each in ENGINES if why_unusable(each.name) is None]
+        else:
+            engine_named(name).version()
+            found.append(name)
+    return tuple(dict.fromkeys(found))
 
 
 class Settings(Struct, frozen=True):

@@ -59,6 +59,7 @@ GROUPS = {
         "hazards": "Name what is likely to bite later, in whole suites.",
         "report": "Write a page with tables and charts of a check.",
         "history": "Show how the figures of checks moved.",
+        "engines": "List the engines that patterns can run on.",
     },
     "Put to work": {
         "extract": "Turn fitting texts into rows of typed fields.",

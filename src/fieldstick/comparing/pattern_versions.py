@@ -104,7 +104,7 @@ def _reads_the_same(was: Pattern, now: Pattern, texts: Sequence[str]) -> bool:
     if was.parameters != now.parameters or not (was.samples and now.samples):
         return False
     samples = {digest(each): each for each in (*was.samples, *now.samples)}
-    results = [judge(replace(each, samples=tuple(samples.values()))).samples for each in (was, now)]
+    results = [judge(replace(each, samples=tuple(samples.values())), (each.engine,)).samples for each in (was, now)]
     read = [[each.reading for each in of_one] for of_one in results]
     if not any(each is not None and each.fits for each in read[0]):
         return False
@@ -254,8 +254,8 @@ def _sample_changes(was: Judged, now: Judged) -> Judgements:
     old = {digest(each): each for each in was.samples}
     new = {digest(each): each for each in now.samples}
     asked = dict.fromkeys([*new, *old])
-    before = judge(replace(was, samples=tuple(old.get(key) or new[key] for key in asked)))
-    after = judge(replace(now, samples=tuple(new.get(key) or old[key] for key in asked)))
+    before = judge(replace(was, samples=tuple(old.get(key) or new[key] for key in asked)), (was.engine,))
+    after = judge(replace(now, samples=tuple(new.get(key) or old[key] for key in asked)), (now.engine,))
     found, readings = [], []
     for key, one, other in zip(asked, before.samples, after.samples, strict=True):
         change = _became(one, other, is_new=key not in old, is_gone=key not in new)

@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Literal, Protocol
+from typing import TYPE_CHECKING, Literal, Protocol
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from fieldstick.errors import FieldstickError
 
 Reach = Literal["whole", "start", "anywhere"]
 Take = Literal["first", "last", "all"] | int
@@ -30,8 +35,18 @@ class Compiled(Protocol):
         `wanted` is how many are needed from the first on; None for all. With a reach of `whole` or
         `start` there is one match at the most.
 
-        Raises BudgetSpent when the text costs more than `budget_ms` milliseconds.
+        Raises BudgetSpent when the text costs more than `budget_ms` milliseconds, EngineFailure when the engine
+        breaks down on it or cannot be given it.
         """
+
+
+class ManyAtOnce(Protocol):
+    """What an engine offers beside that has far fewer ways to go when it is given many texts at once."""
+
+    def matches_many(
+        self, texts: Sequence[str], reach: Reach, budget_ms: int, wanted: int | None
+    ) -> list[list[Spans] | FieldstickError]:
+        """Return of each text what `matches` returns, or the error that it raises."""
 
 
 class Engine(Protocol):
@@ -39,8 +54,15 @@ class Engine(Protocol):
 
     name: str
 
+    def version(self) -> str:
+        """Return the version of the engine, as it says it itself.
+
+        Raises EngineUnusable when it cannot be used here.
+        """
+
     def compile(self, expression: str, flags: frozenset[str]) -> Compiled:
         """Compile `expression`.
 
-        Raises ExpressionError with the place and the rule that was broken.
+        Raises ExpressionError with the place and the rule that was broken, EngineUnusable when the engine cannot be
+        used here.
         """

@@ -96,6 +96,12 @@ class PythonEngine:
 
     name = NAME
 
+    def version(self) -> str:
+        """See `Engine.version`."""
+        import platform
+
+        return f"Python {platform.python_version()}"
+
     def compile(self, expression: str, flags: frozenset[str]) -> PythonCompiled:
         """Compile `expression`; see `Engine.compile`."""
         bits = flag_bits(flags)

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import to_builtins
 
+from fieldstick.reporting.engines_report import elsewhere_as_data
 from fieldstick.suites.fieldtypes import FieldSpec
 
 if TYPE_CHECKING:
@@ -101,6 +102,7 @@ def _pattern(suite: Suite, result: PatternResult) -> dict[str, Any]:
         "name": result.pattern.name,
         "engine": result.engine,
         "samples": [_sample(suite, each) for each in result.samples],
+        **elsewhere_as_data(suite, result, _sample),
     }
 
 

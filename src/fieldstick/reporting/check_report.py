@@ -50,6 +50,10 @@ def check_report(result: CheckResult) -> Iterator[Block]:
         from fieldstick.reporting.trial_report import trials_report
 
         yield from trials_report(result)
+    if result.elsewhere:
+        from fieldstick.reporting.engines_report import engines_report
+
+        yield from engines_report(result)
     yield from _grave_hazards(result)
     if result.gaps is not None:
         from fieldstick.reporting.gaps_report import gap_figures_report

@@ -74,12 +74,14 @@ def verdict(result: CheckResult) -> str:
     totals = result.totals
     what = patterns_words(pattern for suite in result.suites for pattern in suite.patterns)
     where = f"{what} in {counted(len(result.suites), 'suite')}"
-    found = _trial_words(result) + _baseline_words(result)
+    found = _engine_words(result) + _trial_words(result) + _baseline_words(result)
     found += f"; {counted(len(result.hazards), 'hazard')} (fieldstick hazards)" if result.hazards else ""
     if totals.passed == totals.samples:
         start = f"all {counted(totals.samples, 'sample')} pass" if totals.samples != 1 else "the 1 sample passes"
         short = any(each.falls_short for each in result.trials)
+        otherwise = any(each.failing for each in result.elsewhere)
         but = ", but not as recorded" if result.otherwise else ", but a trial falls short" if short else ""
+        but = but or (", but not on every engine" if otherwise else "")
         return f"{start}{but}: {where}{found}."
     wrong = []
     if totals.fail:
@@ -89,6 +91,16 @@ def verdict(result: CheckResult) -> str:
     if totals.timeout:
         wrong.append(f"{totals.timeout:,} timed out")
     return f"of {counted(totals.samples, 'sample')}, {', '.join(wrong)}: {where}{found}."
+
+
+def _engine_words(result: CheckResult) -> str:
+    """Say how many samples do not pass on further engines."""
+    names = dict.fromkeys(each.engine for each in result.elsewhere if each.unusable is None)
+    failing = {name: sum(each.failing for each in result.elsewhere if each.engine == name) for name in names}
+    told = [f"{number:,} on {name}" for name, number in failing.items() if number]
+    if not names:
+        return ""
+    return f"; not passing elsewhere: {', '.join(told)}" if told else f"; the same on {', '.join(names)}"
 
 
 def _trial_words(result: CheckResult) -> str:
@@ -109,6 +121,8 @@ def _trial_words(result: CheckResult) -> str:
 
 def _baseline_words(result: CheckResult) -> str:
     with_baseline = [each for each in result.suites if each.baseline is not None]
+    if result.asked_engines:
+        return ""
     if not with_baseline and not result.left:
         return "; no baseline"
     totals = result.totals

@@ -11,7 +11,7 @@ from msgspec import Struct
 from fieldstick.errors import UsageError, hint
 from fieldstick.runs.judging import judge
 from fieldstick.runs.processes import Processes
-from fieldstick.runs.results import CheckResult, PatternResult, SampleResult, SuiteResult
+from fieldstick.runs.results import CheckResult, Elsewhere, PatternResult, SampleResult, SuiteResult
 from fieldstick.suites.finding import split_address
 
 if TYPE_CHECKING:
@@ -29,6 +29,8 @@ class Choice(Struct, frozen=True):
 
     only: tuple[str, ...] = ()
     tags: tuple[str, ...] = ()
+    engines: tuple[str, ...] = ()
+    """Engines to judge patterns on, instead of those that each names."""
 
     @property
     def is_everything(self) -> bool:
@@ -51,13 +53,13 @@ def check_suites(
     chosen = [chosen_patterns(suite, choice) for suite in suites]
     if not choice.is_everything:
         _check_choice(suites, choice, chosen)
-    judged = iter(_judge_all([each for patterns in chosen for each in patterns], jobs, progress))
+    judged = iter(_judge_all([each for patterns in chosen for each in patterns], choice.engines, jobs, progress))
     results = [
         SuiteResult(suite, tuple([next(judged) for _ in patterns]))
         for suite, patterns in zip(suites, chosen, strict=True)
         if patterns or choice.is_everything
     ]
-    return CheckResult(tuple(results))
+    return CheckResult(tuple(results), asked_engines=choice.engines)
 
 
 def chosen_patterns(suite: Suite, choice: Choice) -> list[Pattern | Operation]:
@@ -104,7 +106,8 @@ def _check_choice(suites: Sequence[Suite], choice: Choice, chosen: list[list[Pat
         raise UsageError("no pattern that --only names has such a tag; nothing was checked")
 
 
-_Packed = tuple[float, "list[dict[str, Any]]"]
+_Samples = list[dict[str, Any]]
+_Packed = tuple[float, str, _Samples, list[tuple[str, str | None, _Samples]]]
 """A pattern's result on its way between processes: without the pattern and the samples, which both have."""
 
 _CARRIED = ("outcome", "reason", "words", "reading", "differences", "advice", "fault", "produced")
@@ -112,6 +115,7 @@ _CARRIED = ("outcome", "reason", "words", "reading", "differences", "advice", "f
 
 def _judge_all(
     patterns: list[Pattern | Operation],
+    engines: tuple[str, ...],
     jobs: int,
     progress: AbstractContextManager[Callable[[int], None] | None] | None,
 ) -> Iterator[PatternResult]:
@@ -119,31 +123,40 @@ def _judge_all(
     executor = Processes(jobs)
     with progress or contextlib.nullcontext() as tell:
         if jobs <= 1:
-            for result in executor.map(judge, patterns):
+            for result in executor.map(lambda pattern: judge(pattern, engines), patterns):
                 if tell is not None:
                     tell(len(result.samples))
                 yield result
             return
         chunks = list(_chunks(patterns))
-        judged = executor.map(lambda chunk: [_packed(judge(patterns[number])) for number in chunk], chunks)
+        judged = executor.map(lambda chunk: [_packed(judge(patterns[number], engines)) for number in chunk], chunks)
         for chunk, results in zip(chunks, judged, strict=True):
             for number, packed in zip(chunk, results, strict=True):
                 if tell is not None:
-                    tell(len(packed[1]))
+                    tell(len(packed[2]))
                 yield _unpacked(patterns[number], packed)
 
 
 def _packed(result: PatternResult) -> _Packed:
-    return result.seconds, [
-        {name: value for name in _CARRIED if (value := getattr(each, name)) not in (None, ())}
-        for each in result.samples
-    ]
+    elsewhere = [(each.engine, each.unusable, _packed_samples(each.samples)) for each in result.elsewhere]
+    return result.seconds, result.engine, _packed_samples(result.samples), elsewhere
+
+
+def _packed_samples(samples: Iterable[SampleResult]) -> _Samples:
+    return [{name: value for name in _CARRIED if (value := getattr(each, name)) not in (None, ())} for each in samples]
 
 
 def _unpacked(pattern: Pattern | Operation, packed: _Packed) -> PatternResult:
-    seconds, results = packed
-    samples = tuple(SampleResult(sample, **found) for sample, found in zip(pattern.samples, results, strict=True))
-    return PatternResult(pattern, pattern.engine, samples, seconds)
+    seconds, engine, results, others = packed
+    elsewhere = tuple(
+        Elsewhere(name, () if unusable else _unpacked_samples(pattern, found), unusable)
+        for name, unusable, found in others
+    )
+    return PatternResult(pattern, engine, _unpacked_samples(pattern, results), seconds, elsewhere)
+
+
+def _unpacked_samples(pattern: Pattern | Operation, packed: _Samples) -> tuple[SampleResult, ...]:
+    return tuple(SampleResult(sample, **found) for sample, found in zip(pattern.samples, packed, strict=True))
 
 
 def _chunks(patterns: list[Pattern | Operation]) -> Iterable[range]:

@@ -8,15 +8,16 @@ from typing import TYPE_CHECKING, Any
 from msgspec.structs import replace
 
 from fieldstick.engines.budget import watching
+from fieldstick.engines.registry import BY_NAME
 from fieldstick.errors import BudgetSpent, EngineFailure, EngineUnusable, ExpressionError, FieldstickError, hint
 from fieldstick.matching.expression import ExpressionMatcher
 from fieldstick.matching.prepare import prepare
-from fieldstick.runs.results import Fault, PatternResult, SampleResult
+from fieldstick.runs.results import Elsewhere, Fault, PatternResult, SampleResult
 from fieldstick.suites.fieldtypes import FieldSpec, Unconverted
 from fieldstick.suites.suite import Difference, Pattern
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping
+    from collections.abc import Iterator, Mapping, Sequence
 
     from fieldstick.matching.matcher import Matcher
     from fieldstick.matching.result import FieldValue, Match, Result
@@ -35,15 +36,30 @@ _REASONS: dict[str, Reason] = {
 _LONG_READING = "look for nested repeats in the expression, or raise budget_ms if the text is just long"
 
 
-def judge(judged: Pattern | Operation, *, engine: str | None = None) -> PatternResult:
-    """Judge every sample of a pattern, on an engine, its own first one unless told otherwise, or of an operation."""
+def judge(judged: Pattern | Operation, engines: Sequence[str] = ()) -> PatternResult:
+    """Judge every sample of a pattern, or of an operation.
+
+    A pattern's samples are judged on `engines`, those that it names unless told otherwise: the first of them gives
+    the outcomes, the others stand beside.
+    """
     started = time.perf_counter()
+    engine = judged.engine
+    elsewhere: tuple[Elsewhere, ...] = ()
     with watching():
         if isinstance(judged, Pattern):
+            engine, *others = engines or judged.engines
             samples = tuple(_judged(judged, engine))
+            if others:
+                elsewhere = tuple([_judged_elsewhere(judged, each) for each in others])
         else:
             samples = tuple(_judge_made(judged, sample) for sample in judged.samples)
-    return PatternResult(judged, engine or judged.engine, samples, time.perf_counter() - started)
+    return PatternResult(judged, engine, samples, time.perf_counter() - started, elsewhere)
+
+
+def _judged_elsewhere(pattern: Pattern, engine: str) -> Elsewhere:
+    samples = tuple(_judged(pattern, engine))
+    unusable = next((each.words for each in samples if each.reason == "engine-unusable"), None)
+    return Elsewhere(engine, unusable=unusable) if unusable else Elsewhere(engine, samples)
 
 
 def _judge_made(operation: Operation, sample: Sample) -> SampleResult:
@@ -78,7 +94,8 @@ def _without_result(
             return SampleResult(sample, "error", "expression-broken", str(error), advice=mend, fault=fault)
 
 
-def _judged(pattern: Pattern, engine: str | None) -> Iterator[SampleResult]:
+def _judged(pattern: Pattern, engine: str) -> Iterator[SampleResult]:
+    captures = engine not in BY_NAME or BY_NAME[engine].captures
     ready: dict[tuple[tuple[str, str], ...], Matcher | SampleResult] = {}
     for sample in pattern.samples:
         key = tuple(sorted(sample.values.items())) if sample.values else ()
@@ -88,10 +105,15 @@ def _judged(pattern: Pattern, engine: str | None) -> Iterator[SampleResult]:
         if isinstance(made, SampleResult):
             yield replace(made, sample=sample)
         else:
-            yield judge_sample(made, sample)
+            found = judge_sample(made, sample if captures else replace(sample, **_CAPTURED))
+            yield found if captures else replace(found, sample=sample)
 
 
-def _prepared(pattern: Pattern, sample: Sample, engine: str | None) -> Matcher | SampleResult:
+_CAPTURED: dict[str, Any] = {"fields": {}, "absent": (), "place": None, "count": None, "matches": None}
+"""What a sample says of captures, left out: what an engine that says yes or no alone is not asked."""
+
+
+def _prepared(pattern: Pattern, sample: Sample, engine: str) -> Matcher | SampleResult:
     try:
         return prepare(pattern, sample.values, engine=engine)
     except ExpressionError as error:

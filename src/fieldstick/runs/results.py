@@ -80,13 +80,30 @@ class SampleResult(Struct, frozen=True):
         return self.outcome != "pass" or self.standing in ("regressed", "changed")
 
 
+class Elsewhere(Struct, frozen=True):
+    """What came of a pattern's samples on a further engine; `unusable` says why it was not run, None where it was."""
+
+    engine: str
+    samples: tuple[SampleResult, ...] = ()
+    unusable: str | None = None
+
+    @property
+    def failing(self) -> int:
+        """How many samples do not pass there."""
+        return sum(each.outcome != "pass" for each in self.samples)
+
+
 class PatternResult(Struct, frozen=True):
-    """What came of the samples of a pattern or an operation; `seconds` is how long judging them took."""
+    """What came of the samples of a pattern or an operation; `seconds` is how long judging them took.
+
+    `elsewhere` has what came of them on the other engines that the pattern names, or that were asked for.
+    """
 
     pattern: Pattern | Operation
     engine: str
     samples: tuple[SampleResult, ...]
     seconds: float
+    elsewhere: tuple[Elsewhere, ...] = ()
 
 
 class Gone(Struct, frozen=True):
@@ -190,6 +207,9 @@ class CheckResult(Struct, frozen=True, dict=True):
     gaps: tuple[GapFigure, ...] | None = None
     """How much of each pattern its samples decide; None where that was not asked for."""
 
+    asked_engines: tuple[str, ...] = ()
+    """The engines that were asked for instead of those that each pattern names."""
+
     @cached_property
     def totals(self) -> Totals:
         """The counts over all suites."""
@@ -230,23 +250,30 @@ class CheckResult(Struct, frozen=True, dict=True):
 
     @property
     def engine_unusable(self) -> bool:
-        """Whether some pattern asked for an engine that is not usable here."""
+        """Whether some pattern's own engine, or one that was asked for, is not usable here."""
         return any(
             sample.reason == "engine-unusable"
             for suite in self.suites
             for pattern in suite.patterns
             for sample in pattern.samples
-        )
+        ) or any(each.unusable for each in self.elsewhere if each.engine in self.asked_engines)
+
+    @property
+    def elsewhere(self) -> tuple[Elsewhere, ...]:
+        """What came of all patterns on further engines."""
+        return tuple(each for suite in self.suites for pattern in suite.patterns for each in pattern.elsewhere)
 
     @property
     def all_well(self) -> bool:
         """Whether something was checked, every sample passed, and nothing is otherwise than recorded unless tolerated.
 
-        What is new fails nothing; a pattern whose samples decide less than its suite asks for does, where it was asked.
+        A sample has to pass on every engine that it was judged on. What is new fails nothing; a pattern whose samples
+        decide less than its suite asks for does, where it was asked.
         """
         totals = self.totals
         changed = totals.changed > 0 and "changed" not in self.tolerated
         passed = totals.passed == totals.samples and not any(map(self.trial_fails, self.trials))
+        passed = passed and not any(each.failing for each in self.elsewhere)
         decided = not any(each.falls_short for each in self.gaps or ())
         return self.checked and passed and not changed and not self.gone_fails and decided
 

@@ -1,0 +1,62 @@
+"""The engines that patterns can run on, as a list, and one by one."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from msgspec import Struct
+
+from fieldstick.reporting.document import BLANK, Labelled, said, sentence
+from fieldstick.reporting.words import counted
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+    from fieldstick.engines.registry import EngineInfo
+    from fieldstick.reporting.document import Block
+
+
+class Standing(Struct, frozen=True):
+    """How an engine stands here: the version that it says it has, None and why where it cannot be used."""
+
+    info: EngineInfo
+    version: str | None
+    why: str | None = None
+
+
+def engines_list(standings: Sequence[Standing]) -> Iterator[Block]:
+    """Yield the usable ones with their versions, then the others and how to get them."""
+    usable = [each for each in standings if each.version is not None]
+    width = max(len(each.info.name) for each in standings)
+    for each in usable:
+        yield said((f"{each.info.name:<{width}}", "strong"), f"  {each.version}")
+        yield Labelled("what", each.info.what)
+        if each.info.lacks:
+            yield Labelled("lacks", each.info.lacks)
+    others = [each for each in standings if each.version is None]
+    if others:
+        yield BLANK
+        yield said(("not usable here", "warn"))
+        for each in others:
+            yield said(("  ", ""), (f"{each.info.name:<{width}}", "strong"), f"  {each.why}")
+            yield Labelled("get", each.info.get)
+    yield BLANK
+    yield sentence(f"{counted(len(usable), 'engine')} of {len(standings)} can be used here.", "good")
+    yield said(
+        ("fieldstick engines ENGINE tells more of one; fieldstick check --engine E judges patterns on it", "quiet")
+    )
+
+
+def one_engine(standing: Standing) -> Iterator[Block]:
+    """Yield all that is known of one."""
+    info = standing.info
+    here = standing.version or f"not usable here: {standing.why}"
+    yield said((info.name, "strong"), "  ", (here, "good" if standing.version else "bad"))
+    yield Labelled("what", info.what)
+    yield Labelled("get", info.get)
+    yield Labelled("budget", info.budget)
+    if info.lacks:
+        yield Labelled("lacks", info.lacks)
+    if not info.captures:
+        yield Labelled("judges", "yes or no alone: what a sample says of fields and places is left out there")
+    yield BLANK
