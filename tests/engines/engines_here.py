@@ -16,8 +16,10 @@ CAPTURING = [each.name for each in ENGINES if each.captures]
 
 
 @cache
-def _started_server() -> None:
+def started_server() -> None:
     """Have the engine of a database one to speak to, until the tests end."""
+    if SERVER is None or "FIELDSTICK_POSTGRES" in os.environ:
+        return
     running = postgresql_server()
     os.environ["FIELDSTICK_POSTGRES"] = running.__enter__()
     atexit.register(running.__exit__, None, None, None)
@@ -25,8 +27,8 @@ def _started_server() -> None:
 
 def usable(name: str) -> str:
     """Return the name of an engine; skip the test where it is not usable."""
-    if name == "postgres" and "FIELDSTICK_POSTGRES" not in os.environ and SERVER is not None:
-        _started_server()
+    if name == "postgres":
+        started_server()
     why = why_unusable(name)
     if why is not None:
         pytest.skip(f"{name}: {why}")

@@ -39,8 +39,8 @@ class Speaker(Struct, frozen=True):
     """The program that speaks for an engine: an interpreter with arguments, or this one's with an adapter's name.
 
     `flags` are those of a pattern that the engine has, `reaches` those that it can judge. A `bounded` process has a
-    bound of memory; runtimes that reserve address space have their own. `by_clock` is said of one that has others do the
-    work, so that a budget is of the clock's time. `names` is the notation in which names of
+    bound of memory; runtimes that reserve address space have their own. `by_clock` is said of one that others work for,
+    so that a budget is of the clock's time. `names` is the notation in which names of
     groups are read, for an engine that does not tell them.
     """
 

@@ -65,14 +65,16 @@ class Reader(Struct):
         """Number a capture group."""
         number = len(self.groups) + 1
         if name is not None:
-            if name in self.names:
+            if name in self.names and not self.python:
+                self.foreign("duplicate-name", start, end)
+            elif name in self.names:
                 raise self.fault(
                     start,
                     end,
                     f"there are two groups named '{name}' (the first is group {self.names[name]})",
                     "another name",
                 )
-            self.names[name] = number
+            self.names.setdefault(name, number)
         self.groups.append(name)
         return number
 
