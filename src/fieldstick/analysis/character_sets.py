@@ -53,8 +53,8 @@ def _taken(spelling: str, flags: frozenset[str]) -> CharacterSet:
     plain = _plain(node, flags)
     if "ignore-case" not in flags:
         return plain
-    with_case = CharacterSet.of_text(_cased())
-    return (plain - with_case) | CharacterSet.of_text("".join(_runs_taken(spelling, flags, _cased())))
+    with_case = CharacterSet.of_text(cased_characters())
+    return (plain - with_case) | CharacterSet.of_text("".join(_runs_taken(spelling, flags, cased_characters())))
 
 
 def _plain(node: Node, flags: frozenset[str]) -> CharacterSet:
@@ -102,8 +102,8 @@ def _every_character(first: int, last: int) -> str:
 
 
 @cache
-def _cased() -> str:
-    """Every character that another one stands for, or that stands for another, when case is ignored."""
+def cased_characters() -> str:
+    """Return every character that another one stands for, or that stands for another, when case is ignored."""
     size = 128
     blocks = (_every_character(first, first + size) for first in range(0, _CASED_PLANES, size))
     found: set[str] = set()

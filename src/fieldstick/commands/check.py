@@ -59,6 +59,9 @@ if TYPE_CHECKING:
     metavar="E",
     help="Judge on this engine, not on those that each pattern names; all for every one that is usable. Repeatable.",
 )
+@option(
+    "--rendered", is_flag=True, help="Write each expression for the other engines first, so that it means the same."
+)
 @option("--no-baseline", is_flag=True, help="Do not hold the suites against their baselines.")
 @option(
     "--tolerate",
@@ -86,6 +89,7 @@ def command(
     reports: tuple[str, ...],
     database: str | None,
     engines: tuple[str, ...],
+    rendered: bool,
     no_baseline: bool,
     tolerate: tuple[Tolerable, ...],
     no_trials: bool,
@@ -112,7 +116,7 @@ def command(
     2 the command or a file is wrong, 3 an engine that was asked for is not usable here.
     """
     wanted = parse_reports(reports)
-    choice = Choice(only, tags, engines_named(engines))
+    choice = Choice(only, tags, engines_named(engines), rendered)
     settings = Settings(
         choice,
         not no_baseline and not engines,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from fieldstick.engines.protocol import DEFAULT_ENGINE
 from fieldstick.engines.registry import engine_named
 from fieldstick.errors import ExpressionError, UsageError, hint
 from fieldstick.matching.combination import CombinationMatcher
@@ -20,8 +21,12 @@ if TYPE_CHECKING:
     from fieldstick.suites.suite import Pattern
 
 
-def prepare(pattern: Pattern, values: Mapping[str, str] | None = None, *, engine: str | None = None) -> Matcher:
+def prepare(
+    pattern: Pattern, values: Mapping[str, str] | None = None, *, engine: str | None = None, rendered: bool = False
+) -> Matcher:
     """Make `pattern` ready, its parameters standing for `values`, on `engine` or its own first one.
+
+    With `rendered` an expression of Python's is written for the engine first, so that it means there what it does here.
 
     Raises ExpressionError when the expression does not compile, EngineUnusable when the engine is not
     usable here, UsageError when a parameter has no value or there is no such parameter.
@@ -33,16 +38,23 @@ def prepare(pattern: Pattern, values: Mapping[str, str] | None = None, *, engine
     for name in given:
         if name not in pattern.parameters:
             raise UsageError(f"the pattern '{pattern.name}' has no parameter '{name}'{hint(name, pattern.parameters)}")
-    return _prepare(pattern, given, engine)
+    return _prepare(pattern, given, engine, rendered)
 
 
-def _prepare(pattern: Pattern, values: Mapping[str, str], engine: str | None) -> Matcher:
+def _prepare(pattern: Pattern, values: Mapping[str, str], engine: str | None, rendered: bool) -> Matcher:
     if pattern.combination is not None:
-        return CombinationMatcher(pattern, tuple(_prepare(each, values, engine) for each in pattern.members))
+        return CombinationMatcher(pattern, tuple(_prepare(each, values, engine, rendered) for each in pattern.members))
     assert pattern.filling is not None
     expression = pattern.filling.text(values)
+    name = engine or pattern.engine
+    compiled: Compiled
     try:
-        compiled = engine_named(engine or pattern.engine).compile(expression, pattern.flags)
+        if rendered and name != pattern.engine and pattern.engine == DEFAULT_ENGINE:
+            from fieldstick.matching.carried import CarriedExpression
+
+            compiled = CarriedExpression(expression, pattern.flags, name, pattern.reach)
+        else:
+            compiled = engine_named(name).compile(expression, pattern.flags)
     except ExpressionError as error:
         raise _placed(error, pattern, values) from None
     return ExpressionMatcher(pattern, compiled, _layout(pattern, compiled))

@@ -4,18 +4,28 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from fieldstick.comparing.engine_proofs import carried, proof
 from fieldstick.comparing.engines import agreement, agreements
-from fieldstick.reporting.document import BLANK, Mark, Ruled, said
+from fieldstick.reporting.document import BLANK, Labelled, Mark, Ruled, said
 from fieldstick.reporting.marks import marks_of
+from fieldstick.reporting.probe_words import difference_words
 from fieldstick.reporting.words import counted, sample_name, sample_place
+from fieldstick.suites.suite import Pattern
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
+    from fieldstick.analysis.portability import Stranger
     from fieldstick.comparing.engines import Agreement, Stand
     from fieldstick.reporting.document import Block
     from fieldstick.runs.results import CheckResult, SampleResult
     from fieldstick.suites.suite import Suite
+
+MOST_PROVEN = 60
+"""Patterns up to which it is proven whether engines agree beyond the samples."""
+
+MOST_STRANGERS = 6
+"""Pieces of an expression that are named as lacking or read otherwise."""
 
 MOST_OF_A_PATTERN = 6
 """Samples of a pattern that are drawn before the rest is counted."""
@@ -26,16 +36,16 @@ def engines_report(result: CheckResult) -> Iterator[Block]:
     alone = sum(len(suite.patterns) for suite in result.suites) == 1
     agreeing: list[tuple[str, Agreement]] = []
     missing: dict[str, str] = {}
+    told: set[str] = set()
     for suite in result.suites:
         for found in agreements(suite.patterns):
             missing.update(found.unusable)
             if found.refusals or found.differing:
-                yield from differing_blocks(suite.suite, found, most=None if alone else MOST_OF_A_PATTERN)
+                yield from differing_blocks(suite.suite, found, None if alone else MOST_OF_A_PATTERN, told)
             elif found.is_whole:
                 agreeing.append((f"{suite.suite.name}:{found.result.pattern.name}", found))
     for address, found in agreeing:
-        told = f"  {listed(found.engines)} agree on {_all(len(found.result.samples))}"
-        yield said(("agree    ", "good"), (f"  {address}", "strong"), told)
+        yield from _agreeing(address, found, proving=len(agreeing) <= MOST_PROVEN and not result.rendered)
     for engine, why in missing.items():
         tone = "bad" if engine in result.asked_engines else "warn"
         yield said(("not run  ", tone), (f"  {engine}", "strong"), f"  {why.partition(': ')[2] or why}")
@@ -43,19 +53,48 @@ def engines_report(result: CheckResult) -> Iterator[Block]:
         yield BLANK
 
 
-def differing_blocks(suite: Suite, found: Agreement, most: int | None = None) -> Iterator[Block]:
-    """Yield what one pattern's engines make otherwise of it."""
+def _agreeing(address: str, found: Agreement, *, proving: bool) -> Iterator[Block]:
+    """Yield a line for a pattern on whose samples engines agree, and what is proven beyond them."""
+    pattern = found.result.pattern
+    others = [each for each in found.engines if each != "python"] if proving and isinstance(pattern, Pattern) else []
+    proofs = [proof(pattern, each) for each in others if isinstance(pattern, Pattern)]
+    same = [each.engine for each in proofs if each is not None and each.outcome == "same"]
+    count = _all(len(found.result.samples))
+    beyond = ""
+    if same and len(same) == len(found.engines) - 1:
+        beyond = ", and on every text"
+    elif same:
+        beyond = f"; python and {listed(same)} on every text"
+    yield said(("agree    ", "good"), (f"  {address}", "strong"), f"  {listed(found.engines)} agree on {count}{beyond}")
+    for each in proofs:
+        if each is not None and each.outcome == "differs":
+            takers = ("python", each.engine) if each.here else (each.engine, "python")
+            takes = f"{takers[0]} takes and {takers[1]} does not"
+            yield Labelled("yet", f"{repr(each.text) if each.text.isprintable() else ascii(each.text)} {takes}")
+
+
+def differing_blocks(
+    suite: Suite, found: Agreement, most: int | None = None, told: set[str] | None = None
+) -> Iterator[Block]:
+    """Yield what one pattern's engines make otherwise of it.
+
+    What stands in the way of an expression on an engine is said once for each engine that is not in `told` yet.
+    """
     address = f"{suite.name}:{found.result.pattern.name}"
     line = suite.line_of((*found.result.pattern.path, "expression"))
+    explained = set[str]() if told is None else told
     for refusal in found.refusals:
         rule = refusal.words.removeprefix("the expression does not compile: ")
-        told = f"  on {refusal.engine}: {rule}  {suite.file}:{line}"
-        yield said(("refused  ", "bad"), (f"  {address}", "strong"), told)
+        yield said(
+            ("refused  ", "bad"), (f"  {address}", "strong"), f"  on {refusal.engine}: {rule}  {suite.file}:{line}"
+        )
         fault = refusal.fault
         if fault is not None and fault.text is not None and fault.position is not None:
             yield Ruled(fault.text, (Mark(fault.position, fault.position + 1, kind="stop", tone="stop"),))
-    if found.refusals:
-        yield BLANK
+        if most is None or refusal.engine not in explained:
+            explained.add(refusal.engine)
+            yield from _in_the_way(found.result.pattern, refusal.engine)
+            yield BLANK
     shown = found.differing if most is None else found.differing[:most]
     for each in shown:
         first = each.stands[0].result
@@ -68,6 +107,43 @@ def differing_blocks(suite: Suite, found: Agreement, most: int | None = None) ->
         more = counted(len(found.differing) - len(shown), "more sample")
         yield said((f"and {more} of {address} that engines read otherwise; --only {address} shows them all", "quiet"))
         yield BLANK
+    others = [name for each in found.differing for stand in each.stands[1:] for name in stand.engines]
+    for engine in dict.fromkeys(others):
+        if most is None or engine not in explained:
+            explained.add(engine)
+            yield said(("    ", ""), (f"on {engine}", "strong"))
+            yield from _in_the_way(found.result.pattern, engine)
+            yield BLANK
+
+
+def _in_the_way(pattern: Any, engine: str) -> Iterator[Block]:
+    """Yield which pieces of an expression an engine lacks or reads otherwise, and how it is written for it."""
+    found = carried(pattern, engine) if isinstance(pattern, Pattern) else None
+    if found is None:
+        return
+    for each in found.strangers[:MOST_STRANGERS]:
+        yield Labelled("lacks" if each.lacks else "otherwise", stranger_words(each, engine))
+    if len(found.strangers) > MOST_STRANGERS:
+        yield Labelled("", f"and {len(found.strangers) - MOST_STRANGERS} more")
+    if found.rendering is not None:
+        flags = f"  with {', '.join(sorted(found.rendering.flags))}" if found.rendering.flags else ""
+        yield Labelled("there", f"{found.rendering.expression}{flags}")
+    elif found.why:
+        yield Labelled("there", f"it cannot be written so that it means the same: {found.why}")
+
+
+def stranger_words(each: Stranger, engine: str) -> str:
+    """Say what an engine makes of a piece of an expression, and how it is written there."""
+    at = f"{each.spelling} at {each.span[0]}"
+    if each.lacks:
+        said_there = f"{at} is no notation of {engine}"
+    elif each.probe is not None:
+        said_there = f"{at}: on {engine}, {difference_words(each.probe, each.reading)}"
+    else:
+        said_there = f"{at} means something else on {engine}"
+    if each.instead:
+        return f"{said_there}; write {each.instead}"
+    return f"{said_there}; {each.why}" if each.why else said_there
 
 
 def _stand(stand: Stand) -> Iterator[Block]:

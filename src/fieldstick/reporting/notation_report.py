@@ -9,6 +9,7 @@ from fieldstick.engines.registry import BY_NAME
 from fieldstick.reporting.document import BLANK, Labelled, Ruled, cut, said
 from fieldstick.reporting.engines_report import listed
 from fieldstick.reporting.marks import group_marks
+from fieldstick.reporting.probe_words import difference_words
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.probes import differing, probes_of, readings, standing
 
@@ -93,23 +94,6 @@ def _by_reading(probe: Probe, engines: Sequence[str]) -> dict[str, list[str]]:
         if probe in differing(probe.construct, name):
             made.setdefault(readings().by_probe[probe.key][name], []).append(name)
     return made
-
-
-def difference_words(probe: Probe, reading: str) -> str:
-    """Say how an engine reads a probe that is meant otherwise."""
-    flags = f" with {probe.flags}" if probe.flags else ""
-    shown = f"{probe.expression}{flags}"
-    text = repr(probe.text) if probe.text.isprintable() else ascii(probe.text)
-    if reading == "refused":
-        return f"refuse {shown}"
-    if reading == "failed":
-        return f"break down on {text} with {shown}"
-    verb = "fits" if probe.reach == "whole" else "matches in"
-    if not reading:
-        return f"{shown} {'does not fit' if probe.reach == 'whole' else 'matches nowhere in'} {text}"
-    if not probe.expected or probe.expected == "refused":
-        return f"{shown} {verb} {text}"
-    return f"{shown} {verb} {text} at {reading}, where {probe.expected} is meant"
 
 
 def entry_as_data(each: Construct) -> dict[str, object]:

@@ -32,6 +32,9 @@ class Choice(Struct, frozen=True):
     engines: tuple[str, ...] = ()
     """Engines to judge patterns on, instead of those that each names."""
 
+    rendered: bool = False
+    """Whether expressions are written for each engine before they are judged there."""
+
     @property
     def is_everything(self) -> bool:
         """Whether every pattern is chosen."""
@@ -53,13 +56,13 @@ def check_suites(
     chosen = [chosen_patterns(suite, choice) for suite in suites]
     if not choice.is_everything:
         _check_choice(suites, choice, chosen)
-    judged = iter(_judge_all([each for patterns in chosen for each in patterns], choice.engines, jobs, progress))
+    judged = iter(_judge_all([each for patterns in chosen for each in patterns], choice, jobs, progress))
     results = [
         SuiteResult(suite, tuple([next(judged) for _ in patterns]))
         for suite, patterns in zip(suites, chosen, strict=True)
         if patterns or choice.is_everything
     ]
-    return CheckResult(tuple(results), asked_engines=choice.engines)
+    return CheckResult(tuple(results), asked_engines=choice.engines, rendered=choice.rendered)
 
 
 def chosen_patterns(suite: Suite, choice: Choice) -> list[Pattern | Operation]:
@@ -115,7 +118,7 @@ _CARRIED = ("outcome", "reason", "words", "reading", "differences", "advice", "f
 
 def _judge_all(
     patterns: list[Pattern | Operation],
-    engines: tuple[str, ...],
+    choice: Choice,
     jobs: int,
     progress: AbstractContextManager[Callable[[int], None] | None] | None,
 ) -> Iterator[PatternResult]:
@@ -123,13 +126,20 @@ def _judge_all(
     executor = Processes(jobs)
     with progress or contextlib.nullcontext() as tell:
         if jobs <= 1:
-            for result in executor.map(lambda pattern: judge(pattern, engines), patterns):
+            for result in executor.map(
+                lambda pattern: judge(pattern, choice.engines, rendered=choice.rendered), patterns
+            ):
                 if tell is not None:
                     tell(len(result.samples))
                 yield result
             return
         chunks = list(_chunks(patterns))
-        judged = executor.map(lambda chunk: [_packed(judge(patterns[number], engines)) for number in chunk], chunks)
+        judged = executor.map(
+            lambda chunk: [
+                _packed(judge(patterns[number], choice.engines, rendered=choice.rendered)) for number in chunk
+            ],
+            chunks,
+        )
         for chunk, results in zip(chunks, judged, strict=True):
             for number, packed in zip(chunk, results, strict=True):
                 if tell is not None:

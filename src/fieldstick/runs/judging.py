@@ -36,11 +36,11 @@ _REASONS: dict[str, Reason] = {
 _LONG_READING = "look for nested repeats in the expression, or raise budget_ms if the text is just long"
 
 
-def judge(judged: Pattern | Operation, engines: Sequence[str] = ()) -> PatternResult:
+def judge(judged: Pattern | Operation, engines: Sequence[str] = (), *, rendered: bool = False) -> PatternResult:
     """Judge every sample of a pattern, or of an operation.
 
     A pattern's samples are judged on `engines`, those that it names unless told otherwise: the first of them gives
-    the outcomes, the others stand beside.
+    the outcomes, the others stand beside. With `rendered` an expression is written for each engine first.
     """
     started = time.perf_counter()
     engine = judged.engine
@@ -48,16 +48,16 @@ def judge(judged: Pattern | Operation, engines: Sequence[str] = ()) -> PatternRe
     with watching():
         if isinstance(judged, Pattern):
             engine, *others = engines or judged.engines
-            samples = tuple(_judged(judged, engine))
+            samples = tuple(_judged(judged, engine, rendered))
             if others:
-                elsewhere = tuple([_judged_elsewhere(judged, each) for each in others])
+                elsewhere = tuple([_judged_elsewhere(judged, each, rendered) for each in others])
         else:
             samples = tuple(_judge_made(judged, sample) for sample in judged.samples)
     return PatternResult(judged, engine, samples, time.perf_counter() - started, elsewhere)
 
 
-def _judged_elsewhere(pattern: Pattern, engine: str) -> Elsewhere:
-    samples = tuple(_judged(pattern, engine))
+def _judged_elsewhere(pattern: Pattern, engine: str, rendered: bool) -> Elsewhere:
+    samples = tuple(_judged(pattern, engine, rendered))
     unusable = next((each.words for each in samples if each.reason == "engine-unusable"), None)
     return Elsewhere(engine, unusable=unusable) if unusable else Elsewhere(engine, samples)
 
@@ -94,13 +94,13 @@ def _without_result(
             return SampleResult(sample, "error", "expression-broken", str(error), advice=mend, fault=fault)
 
 
-def _judged(pattern: Pattern, engine: str) -> Iterator[SampleResult]:
+def _judged(pattern: Pattern, engine: str, rendered: bool) -> Iterator[SampleResult]:
     captures = engine not in BY_NAME or BY_NAME[engine].captures
     ready: dict[tuple[tuple[str, str], ...], Matcher | SampleResult] = {}
     for sample in pattern.samples:
         key = tuple(sorted(sample.values.items())) if sample.values else ()
         if key not in ready:
-            ready[key] = _prepared(pattern, sample, engine)
+            ready[key] = _prepared(pattern, sample, engine, rendered)
         made = ready[key]
         if isinstance(made, SampleResult):
             yield replace(made, sample=sample)
@@ -113,9 +113,9 @@ _CAPTURED: dict[str, Any] = {"fields": {}, "absent": (), "place": None, "count":
 """What a sample says of captures, left out: what an engine that says yes or no alone is not asked."""
 
 
-def _prepared(pattern: Pattern, sample: Sample, engine: str) -> Matcher | SampleResult:
+def _prepared(pattern: Pattern, sample: Sample, engine: str, rendered: bool) -> Matcher | SampleResult:
     try:
-        return prepare(pattern, sample.values, engine=engine)
+        return prepare(pattern, sample.values, engine=engine, rendered=rendered)
     except ExpressionError as error:
         fault = Fault(_faulty_text(pattern, error), error.position, error.part)
         return _without_result(sample, error, "mend the expression; its samples are judged once it compiles", fault)

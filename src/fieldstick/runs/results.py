@@ -210,6 +210,9 @@ class CheckResult(Struct, frozen=True, dict=True):
     asked_engines: tuple[str, ...] = ()
     """The engines that were asked for instead of those that each pattern names."""
 
+    rendered: bool = False
+    """Whether expressions were written for each engine before they were judged there."""
+
     @cached_property
     def totals(self) -> Totals:
         """The counts over all suites."""

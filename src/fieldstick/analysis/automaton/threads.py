@@ -64,7 +64,7 @@ _NO_DUES: frozenset[Due] = frozenset()
 
 
 @cache
-def _boundary_in_nothing(spelling: str) -> bool:
+def boundary_in_nothing(spelling: str) -> bool:
     """Tell whether the running engine finds `\\b` or `\\B` in an empty text: versions of Python differ."""
     return re.search(spelling, "") is not None
 
@@ -273,7 +273,7 @@ class Automaton:
             case "line-end":
                 return letter == end or bool(self._kinds[letter] & AFTER_LINE_FEED)
         if before & START and letter == end:
-            return _boundary_in_nothing(r"\b" if check.place == "boundary" else r"\B")
+            return boundary_in_nothing(r"\b" if check.place == "boundary" else r"\B")
         word = AFTER_ASCII_WORD if check.ascii_alone else AFTER_WORD
         differs = bool(before & word) is not (letter != end and bool(self._kinds[letter] & word))
         return differs is (check.place == "boundary")

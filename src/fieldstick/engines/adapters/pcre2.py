@@ -11,7 +11,8 @@ from fieldstick.engines.adapters.adapter import LikePython, Refused
 if TYPE_CHECKING:
     from fieldstick.engines.places import Unit
 
-_FLAGS = {"i": pcre2.IGNORECASE, "m": pcre2.MULTILINE, "s": pcre2.DOTALL, "x": pcre2.VERBOSE}
+_Option = pcre2._cy.CompileOption
+_FLAGS = {"i": _Option.CASELESS, "m": _Option.MULTILINE, "s": _Option.DOTALL, "x": _Option.EXTENDED}
 
 
 class Adapter:
@@ -23,12 +24,15 @@ class Adapter:
 
     def compile(self, expression: str, flags: frozenset[str]) -> LikePython:
         """See `adapter.Adapter`."""
-        bits = pcre2.NOFLAG
+        bits = int(_Option.UTF)
         for flag in flags - {"a"}:
-            bits |= _FLAGS[flag]
-        if not self.unicode_properties or "a" in flags:
-            bits |= pcre2.ASCII
+            bits |= int(_FLAGS[flag])
+        if self.unicode_properties and "a" not in flags:
+            bits |= int(_Option.UCP)
         try:
-            return LikePython(pcre2.compile(expression, bits, jit=False))
+            # The binding sets options of its own, so that escapes are read as JavaScript has them; the library's
+            # defaults are what everybody else meets.
+            code = pcre2._cy.compile(expression, bits, 0xFFFFFFFF & ~bits)
+            return LikePython(pcre2.Pattern(code, expression, bits, False, None))
         except pcre2.PatternError as error:
             raise Refused(error.msg.partition("; ")[2], error.pos) from None

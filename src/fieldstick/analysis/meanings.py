@@ -1,0 +1,140 @@
+"""Which characters an engine's classes take, and what it lets case stand for: recorded by asking every engine.
+
+`tools/record_meanings.py` records, in `meanings.json`, how each differs from Python's engine. Of characters that the
+Unicode of Python does not know yet nothing is said: engines follow other editions.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+import unicodedata
+from functools import cache
+from importlib.resources import files
+from typing import TYPE_CHECKING, Any
+
+from fieldstick.analysis.character_sets import cased_characters, characters_of, kind_of_character
+from fieldstick.syntax.characters import CharacterSet
+from fieldstick.syntax.parser import parse
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+SPELLINGS = {
+    "digit": r"\d",
+    "word": r"\w",
+    "space": r"\s",
+    "dot": ".",
+    "boundary": r"\b[^\n]",
+    "L": r"\p{L}",
+    "N": r"\p{N}",
+    "Nd": r"\p{Nd}",
+    "Cn": r"\p{Cn}",
+}
+"""What is asked of an engine: a class, the characters that a boundary stands beside, properties of Unicode."""
+
+KINDS = tuple(SPELLINGS)
+FOLD = "fold"
+
+_PLANES = ((0, 0xD7FF), (0xE000, 0x3FFFF), (0xE0000, 0xE0FFF))
+"""Where characters lie that a class may take; no half of a surrogate pair."""
+
+_LINE_FEED = CharacterSet.of_text("\n")
+
+
+@cache
+def known_characters() -> CharacterSet:
+    """Return the characters that Python's edition of Unicode knows."""
+    return CharacterSet.of(
+        (code, code)
+        for first, last in _PLANES
+        for code in range(first, last + 1)
+        if unicodedata.category(chr(code)) != "Cn"
+    )
+
+
+@cache
+def _of_category(prefix: str) -> CharacterSet:
+    return CharacterSet.of(
+        (code, code)
+        for first, last in known_characters().intervals
+        for code in range(first, last + 1)
+        if unicodedata.category(chr(code)).startswith(prefix)
+    )
+
+
+def _python(kind: str, *, ascii_alone: bool) -> CharacterSet:
+    if kind == "dot":
+        return ~_LINE_FEED
+    if kind in ("digit", "word", "space", "boundary"):
+        return kind_of_character("word" if kind == "boundary" else kind, ascii_alone=ascii_alone)
+    return _of_category(kind)
+
+
+NEAREST: dict[str, Callable[[str], CharacterSet]] = {
+    "unicode": lambda kind: _python(kind, ascii_alone=False),
+    "ascii": lambda kind: _python(kind, ascii_alone=True),
+}
+"""The sets of Python that those of an engine are held against."""
+
+
+def written_set(characters: CharacterSet) -> str:
+    """Write a set as hexadecimal runs."""
+    return ",".join(f"{first:x}" if first == last else f"{first:x}-{last:x}" for first, last in characters.intervals)
+
+
+def _read_set(written: str) -> CharacterSet:
+    runs = [each.partition("-") for each in written.split(",") if each]
+    return CharacterSet.of((int(first, 16), int(last or first, 16)) for first, _, last in runs)
+
+
+@cache
+def _recorded() -> dict[str, Any]:
+    data: dict[str, Any] = json.loads(files("fieldstick.analysis").joinpath("meanings.json").read_text("utf-8"))
+    return data
+
+
+@cache
+def class_of(engine: str, kind: str) -> CharacterSet | None:
+    """Return the characters that a class of an engine takes, of those that are known; None where it has none such."""
+    if engine == "python":
+        return None if kind in ("L", "N", "Nd", "Cn") else _python(kind, ascii_alone=False) & known_characters()
+    found = _recorded().get(engine, {}).get(kind)
+    if found is None:
+        return None
+    base = NEAREST[found["base"]](kind) & known_characters()
+    return (base - _read_set(found["minus"])) | _read_set(found["plus"])
+
+
+@cache
+def known_to(engine: str) -> CharacterSet:
+    """Return the characters that both Python's edition of Unicode and that of an engine know."""
+    unknown = None if engine == "python" else class_of(engine, "Cn")
+    return known_characters() if unknown is None else known_characters() - unknown
+
+
+@cache
+def folded(engine: str, character: str) -> CharacterSet | None:
+    """Return the characters that one stands for under ignore-case; None where the engine knows no such flag."""
+    recorded = {} if engine == "python" else _recorded().get(engine, {}).get(FOLD)
+    if recorded is None:
+        return None
+    if character in recorded:
+        return CharacterSet.of_text(recorded[character])
+    return characters_of(parse(_literal(character)).tree, frozenset({"ignore-case"}))
+
+
+def folds_alike(engine: str, characters: CharacterSet) -> CharacterSet | None:
+    """Return all that a set of characters stands for under ignore-case; None where the engine knows no such flag."""
+    made = characters
+    for character in cased_characters():
+        if character in characters:
+            there = folded(engine, character)
+            if there is None:
+                return None
+            made |= there
+    return made
+
+
+def _literal(character: str) -> str:
+    return re.escape(character)

@@ -1,0 +1,301 @@
+"""Reads what an expression means to the engine that it was written for."""
+
+from __future__ import annotations
+
+import unicodedata
+from functools import cache
+from typing import TYPE_CHECKING
+
+from fieldstick.analysis.automaton.threads import boundary_in_nothing
+from fieldstick.analysis.character_sets import kind_of_character
+from fieldstick.analysis.meanings import class_of, folds_alike, known_characters
+from fieldstick.analysis.rendering.terms import (
+    Again,
+    Around,
+    Atomic,
+    Captured,
+    Choice,
+    Depending,
+    NotCarried,
+    One,
+    Place,
+    Row,
+    Term,
+    Turns,
+)
+from fieldstick.syntax.characters import EVERYTHING, NOTHING, CharacterSet
+from fieldstick.syntax.parser import FLAG_NAMES, parse, scoped
+from fieldstick.syntax.tree import (
+    Alternation,
+    Anchor,
+    Aside,
+    Backreference,
+    Character,
+    CharClass,
+    Conditional,
+    Dot,
+    FlagSetting,
+    Group,
+    Look,
+    Node,
+    Quoted,
+    Range,
+    Repeat,
+    Sequence,
+    SetOperation,
+    Shorthand,
+)
+
+if TYPE_CHECKING:
+    from fieldstick.analysis.rendering.terms import PlaceKind
+    from fieldstick.syntax.tree import ClassItem, Span
+
+_ASCII = CharacterSet(((0, 0x7F),))
+LINE_FEED = CharacterSet.of_text("\n")
+_BLANKS = CharacterSet.of_text("\t \xa0\u1680\u180e\u202f\u205f\u3000") | CharacterSet(((0x2000, 0x200A),))
+_LINE_ENDS = CharacterSet.of_text("\n\x0b\x0c\r\x85\u2028\u2029")
+
+JAVASCRIPT = ("ecmascript", "ecmascript-v", "node")
+
+LIKE_PYTHON = ("python", "regex", "pcre2", "pcre2-ucp", "perl", "php")
+"""Engines whose `$` stands before a line feed that ends the text too."""
+
+ALWAYS_LINES = ("oniguruma", "ruby")
+"""Engines whose `^` and `$` stand at every line, whatever the flags."""
+
+NOT_AFTER_THE_LAST = ("pcre2", "pcre2-ucp", "perl", "php", "oniguruma", "ruby")
+"""Engines whose `^` does not stand after a line feed that ends the text."""
+
+_POSIX = {
+    "alpha": "A-Za-z", "digit": "0-9", "alnum": "0-9A-Za-z", "upper": "A-Z", "lower": "a-z", "xdigit": "0-9A-Fa-f",
+    "word": "0-9A-Za-z_", "space": "\t-\r ", "blank": "\t ", "punct": "!-/:-@[-`{-~", "cntrl": "\0-\x1f\x7f",
+    "graph": "!-~", "print": " -~", "ascii": "\0-\x7f",
+}  # fmt: skip
+"""The characters of ASCII that a POSIX class takes (POSIX.1-2017, 7.3.1, in the locale C), as runs."""
+
+_ASCII_POSIX = ("pcre2", "re2", "rust")
+
+
+def meaning(expression: str, flags: frozenset[str], engine: str) -> Term:
+    """Return what an expression asks for, as an engine reads it.
+
+    Raises SyntaxFault for what cannot be read, NotCarried for a piece whose meaning there is not known.
+    """
+    parsed = parse(expression, flags, engine="python" if engine == "python" else None)
+    return _Reader(engine).term(parsed.tree, parsed.flags)
+
+
+class _Reader:
+    """Reads trees for one engine."""
+
+    def __init__(self, engine: str) -> None:
+        self._engine = engine
+
+    def term(self, node: Node, flags: frozenset[str]) -> Term:
+        """Return what a node asks for, under flags."""
+        match node:
+            case Character() | Dot() | Shorthand() | CharClass():
+                return self._one(node, flags)
+            case Sequence():
+                return Row(node.span, tuple(self._terms(node.items, flags)))
+            case Alternation():
+                return Choice(node.span, tuple([self.term(each, flags) for each in node.options]))
+            case Repeat():
+                body = self.term(node.item, flags)
+                return Turns(node.span, body, node.least, node.most, node.mode)
+            case Group():
+                return self._group(node, flags)
+            case Look():
+                return Around(node.span, self.term(node.body, flags), node.ahead, node.negated)
+            case Backreference():
+                return Again(node.span, node.number, "ignore-case" in flags)
+            case Conditional():
+                other = Row(node.span, ()) if node.otherwise is None else self.term(node.otherwise, flags)
+                return Depending(node.span, node.number, self.term(node.then, flags), other)
+            case Anchor():
+                return self._place(node, flags)
+            case Quoted():
+                letters = [self._character(each, node.span, flags) for each in node.text]
+                return Row(node.span, tuple(letters))
+            case FlagSetting() | Aside():
+                return Row(node.span, ())
+        raise NotCarried("its meaning is not known elsewhere", node.span)
+
+    def _terms(self, items: tuple[Node, ...], flags: frozenset[str]) -> list[Term]:
+        made = []
+        for item in items:
+            if isinstance(item, FlagSetting) and self._engine != "python":
+                # From there on: those at the very start hold for all.
+                flags |= {FLAG_NAMES[letter] for letter in item.flags if letter in FLAG_NAMES}
+            elif not isinstance(item, Aside | FlagSetting):
+                made.append(self.term(item, flags))
+        return made
+
+    def _group(self, node: Group, flags: frozenset[str]) -> Term:
+        if node.kind == "branch-reset":
+            raise NotCarried("options that number their groups alike", node.span)
+        body = self.term(node.body, scoped(flags, node))
+        if node.kind == "capture":
+            assert node.number is not None
+            return Captured(node.span, body, node.number, node.name)
+        return Atomic(node.span, body) if node.kind == "atomic" else body
+
+    def _character(self, character: str, span: Span, flags: frozenset[str]) -> One:
+        plain = CharacterSet.of_text(character)
+        taken = self._folded(plain, span, flags) if "ignore-case" in flags else plain
+        return One(span, taken, (taken,), (plain,))
+
+    def _folded(self, plain: CharacterSet, span: Span, flags: frozenset[str]) -> CharacterSet:
+        if "ascii" in flags and self._engine in ("python", "regex"):
+            letters = [chr(code) for first, last in (plain & _ASCII).intervals for code in range(first, last + 1)]
+            return plain | CharacterSet.of_text("".join(letters).swapcase())
+        found = folds_alike(self._engine, plain)
+        if found is None:
+            raise NotCarried(f"{self._engine} does not tell what it lets case stand for", span)
+        return found
+
+    def _one(self, node: Node, flags: frozenset[str]) -> Term:
+        if isinstance(node, Shorthand) and node.name == "line-end":
+            pair = Row(node.span, (self._character("\r", node.span, flags), self._character("\n", node.span, flags)))
+            single = One(node.span, _LINE_ENDS, (_LINE_ENDS,), (_LINE_ENDS,))
+            return Atomic(node.span, Choice(node.span, (pair, single)))
+        match node:
+            case Character():
+                return self._character(node.character, node.span, flags)
+            case Dot():
+                taken = EVERYTHING if "dotall" in flags else self._dot(node.span)
+                return One(node.span, taken, (taken,), (taken,))
+            case Shorthand():
+                taken = self._kind(node, flags)
+                return One(node.span, taken, (taken,), (taken,))
+            case CharClass():
+                return self._class(node, flags)
+        raise NotCarried("its meaning is not known elsewhere", node.span)
+
+    def _dot(self, span: Span) -> CharacterSet:
+        found = class_of(self._engine, "dot")
+        if found is None:
+            raise NotCarried(f"what the dot takes on {self._engine} is not known", span)
+        return ~(known_characters() - found)
+
+    def _class(self, node: CharClass, flags: frozenset[str]) -> One:
+        plain: list[CharacterSet] = []
+        taken: list[CharacterSet] = []
+        for item in node.items:
+            before, after = self._item(item, flags)
+            plain.append(before)
+            taken.append(after)
+        union = CharacterSet.of(pair for each in taken for pair in each.intervals)
+        return One(node.span, ~union if node.negated else union, tuple(taken), tuple(plain), node.negated)
+
+    def _item(self, item: ClassItem, flags: frozenset[str]) -> tuple[CharacterSet, CharacterSet]:
+        """Return what an item of a class takes, before and after case is let go."""
+        match item:
+            case Character():
+                plain = CharacterSet.of_text(item.character)
+            case Range():
+                plain = CharacterSet(((ord(item.first.character), ord(item.last.character)),))
+            case Shorthand():
+                taken = self._kind(item, flags)
+                return taken, taken
+            case CharClass():
+                inner = self._class(item, flags)
+                whole = CharacterSet.of(pair for each in inner.plain for pair in each.intervals)
+                return (~whole if inner.negated else whole), inner.characters
+            case SetOperation():
+                raise NotCarried(f"{item.spelling} between classes", item.span)
+            case _:
+                raise NotCarried("an item of a class whose meaning is not known elsewhere", item.span)
+        return plain, (self._folded(plain, item.span, flags) if "ignore-case" in flags else plain)
+
+    def _kind(self, node: Shorthand, flags: frozenset[str]) -> CharacterSet:
+        found = self._named(node, flags)
+        if found is None:
+            raise NotCarried(f"what {node.spelling} takes on {self._engine} is not known", node.span)
+        return ~found if node.negated else found
+
+    def _named(self, node: Shorthand, flags: frozenset[str]) -> CharacterSet | None:
+        name = node.name
+        if name in ("digit", "word", "space"):
+            if "ascii" in flags or self._engine == "python":
+                return kind_of_character(name, ascii_alone="ascii" in flags)
+            found = class_of(self._engine, name)
+            if found is not None and "ignore-case" in flags and self._engine in JAVASCRIPT:
+                # The kelvin sign is a k there, and the long s an s.
+                return folds_alike(self._engine, found)
+            return found
+        if name == "horizontal-space":
+            return _BLANKS
+        if name == "not-line-end":
+            return ~LINE_FEED
+        if name.startswith("posix ") and self._engine in _ASCII_POSIX:
+            return _runs(_POSIX[name.removeprefix("posix ")]) if name.removeprefix("posix ") in _POSIX else None
+        if name.startswith("property "):
+            return _property(name.removeprefix("property "))
+        return None
+
+    def _place(self, node: Anchor, flags: frozenset[str]) -> Term:
+        engine, lines = self._engine, "multiline" in flags or self._engine in ALWAYS_LINES
+        if engine in ("java", "java-unicode") and (node.name == "line-end" or node.name == "text-end" or lines):
+            raise NotCarried("Java's ends of lines are of many kinds", node.span)
+        if engine in JAVASCRIPT and lines:
+            raise NotCarried("lines end at U+2028, U+2029 and CR there too", node.span)
+        match node.name:
+            case "text-start":
+                return Place(node.span, "text-start")
+            case "text-end":
+                return Place(node.span, "text-end" if engine in ("python", "regex", "postgres") else "final")
+            case "very-end":
+                return Place(node.span, "text-end")
+            case "line-start":
+                if not lines:
+                    return Place(node.span, "text-start")
+                return _inner_line_start(node.span) if engine in NOT_AFTER_THE_LAST else Place(node.span, "line-start")
+            case "line-end":
+                alone: PlaceKind = "final" if engine in LIKE_PYTHON else "text-end"
+                return Place(node.span, "line-end" if lines else alone)
+            case "boundary" | "not-boundary":
+                in_nothing = engine != "python" or boundary_in_nothing(r"\B")
+                return Place(node.span, node.name, self._words(node.span, flags), in_nothing)
+        raise NotCarried(f"the place {node.spelling}", node.span)
+
+    def _words(self, span: Span, flags: frozenset[str]) -> CharacterSet:
+        if "ascii" in flags or self._engine == "python":
+            return kind_of_character("word", ascii_alone="ascii" in flags)
+        found = class_of(self._engine, "boundary")
+        if found is not None and "ignore-case" in flags and self._engine in JAVASCRIPT:
+            found = folds_alike(self._engine, found)
+        if found is None:
+            raise NotCarried(f"what a boundary stands beside on {self._engine} is not known", span)
+        return found
+
+
+def _inner_line_start(span: Span) -> Term:
+    """Return the start of the text, or a place after a line feed that is not the end."""
+    feed = One(span, LINE_FEED, (LINE_FEED,), (LINE_FEED,))
+    after = Row(span, (Around(span, feed, False, False), Around(span, Place(span, "text-end"), True, True)))
+    return Choice(span, (Place(span, "text-start"), after))
+
+
+def _runs(written: str) -> CharacterSet:
+    """Return the characters of runs like `a-z`, each of three characters or one."""
+    found, at = NOTHING, 0
+    while at < len(written):
+        size = 3 if written[at + 1 : at + 2] == "-" and at + 2 < len(written) else 1
+        found |= CharacterSet(((ord(written[at]), ord(written[at + size - 1])),))
+        at += size
+    return found
+
+
+@cache
+def _property(name: str) -> CharacterSet | None:
+    """Return the characters of a general category of Unicode, by its short name; None for another property."""
+    if len(name) > 2 or not name.isalpha():
+        return None
+    found = CharacterSet.of(
+        (code, code)
+        for first, last in known_characters().intervals
+        for code in range(first, last + 1)
+        if unicodedata.category(chr(code)).startswith(name)
+    )
+    return found or None

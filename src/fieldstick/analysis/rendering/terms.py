@@ -1,0 +1,180 @@
+"""What an expression asks for, whatever its notation: sets of characters, places, repeats, groups.
+
+Case and flags are resolved: a character that meets others under ignore-case is the set of them all. What stands in the
+same place in a source keeps its span, for what cannot be written elsewhere to be named.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Literal
+
+from msgspec import Struct
+
+if TYPE_CHECKING:
+    from fieldstick.syntax.characters import CharacterSet
+    from fieldstick.syntax.tree import Mode
+
+Span = tuple[int, int]
+PlaceKind = Literal["text-start", "text-end", "final", "line-start", "line-end", "boundary", "not-boundary"]
+"""`final` is the end, or the place before a line feed that ends the text."""
+
+
+class NotCarried(Exception):
+    """The meaning of a piece of an expression cannot be kept: why, and where it stands."""
+
+    def __init__(self, reason: str, span: Span) -> None:
+        super().__init__(reason)
+        self.reason, self.span = reason, span
+
+
+class Term(Struct, frozen=True):
+    """Something asked for; `span` is where it was written."""
+
+    span: Span
+
+
+class One(Term, frozen=True):
+    """One character out of a set.
+
+    `items` are the sets it was written as, all others when `negated`; `plain` are they before case was let go.
+    """
+
+    characters: CharacterSet
+    items: tuple[CharacterSet, ...]
+    plain: tuple[CharacterSet, ...]
+    negated: bool = False
+
+
+class Place(Term, frozen=True):
+    """A place between characters; a boundary stands beside one of `words`.
+
+    `in_nothing` tells that a place beside no boundary is found in the empty text too: engines differ.
+    """
+
+    kind: PlaceKind
+    words: CharacterSet | None = None
+    in_nothing: bool = True
+
+
+class Row(Term, frozen=True):
+    """One after the other."""
+
+    terms: tuple[Term, ...]
+
+
+class Choice(Term, frozen=True):
+    """The first that leads to a match."""
+
+    options: tuple[Term, ...]
+
+
+class Turns(Term, frozen=True):
+    """One repeated."""
+
+    body: Term
+    least: int
+    most: int | None
+    mode: Mode
+
+
+class Captured(Term, frozen=True):
+    """A capture group."""
+
+    body: Term
+    number: int
+    name: str | None
+
+
+class Atomic(Term, frozen=True):
+    """One that gives nothing back."""
+
+    body: Term
+
+
+class Around(Term, frozen=True):
+    """What follows or stands before, not taken."""
+
+    body: Term
+    ahead: bool
+    negated: bool
+
+
+class Again(Term, frozen=True):
+    """What a group captured, once more; without regard to case when `folded`."""
+
+    number: int
+    folded: bool
+
+
+class Depending(Term, frozen=True):
+    """One of two, as a group took part or not."""
+
+    number: int
+    then: Term
+    otherwise: Term
+
+
+def inside(term: Term) -> tuple[Term, ...]:
+    """Return the terms directly inside one."""
+    match term:
+        case Row():
+            return term.terms
+        case Choice():
+            return term.options
+        case Turns() | Captured() | Atomic() | Around():
+            return (term.body,)
+        case Depending():
+            return (term.then, term.otherwise)
+    return ()
+
+
+def every(term: Term) -> list[Term]:
+    """Return a term and all inside it."""
+    found = [term]
+    for each in found:
+        found += inside(each)
+    return found
+
+
+def may_be_empty(term: Term) -> bool:
+    """Tell whether a term may take nothing."""
+    match term:
+        case One():
+            return False
+        case Row():
+            return all(map(may_be_empty, term.terms))
+        case Choice():
+            return any(map(may_be_empty, term.options))
+        case Turns():
+            return term.least == 0 or may_be_empty(term.body)
+        case Captured() | Atomic():
+            return may_be_empty(term.body)
+        case Depending():
+            return may_be_empty(term.then) or may_be_empty(term.otherwise)
+    return True
+
+
+def surely_set(term: Term) -> frozenset[int]:
+    """Return the groups that took part whenever a term was matched."""
+    match term:
+        case Row():
+            return frozenset[int]().union(*map(surely_set, term.terms))
+        case Choice():
+            sets = [surely_set(each) for each in term.options]
+            return sets[0].intersection(*sets[1:])
+        case Turns():
+            return surely_set(term.body) if term.least else frozenset()
+        case Captured():
+            return surely_set(term.body) | {term.number}
+        case Atomic():
+            return surely_set(term.body)
+        case Around():
+            return surely_set(term.body) if not term.negated else frozenset()
+        case Depending():
+            return surely_set(term.then) & surely_set(term.otherwise)
+    return frozenset()
+
+
+def groups_in(term: Term) -> frozenset[int]:
+    """Return the groups that stand in a term."""
+    return frozenset(each.number for each in every(term) if isinstance(each, Captured))

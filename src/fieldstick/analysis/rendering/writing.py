@@ -1,0 +1,530 @@
+"""Writes what an expression means for another engine, or says why that cannot be."""
+
+from __future__ import annotations
+
+from functools import cache
+from typing import TYPE_CHECKING
+
+from msgspec import Struct
+
+from fieldstick.analysis.meanings import class_of, folds_alike, known_to
+from fieldstick.analysis.rendering.dialects import DIALECTS, group_name, literal
+from fieldstick.analysis.rendering.meaning import meaning
+from fieldstick.analysis.rendering.terms import (
+    Again,
+    Around,
+    Atomic,
+    Captured,
+    Choice,
+    Depending,
+    NotCarried,
+    One,
+    Place,
+    Row,
+    Term,
+    Turns,
+    every,
+    groups_in,
+    may_be_empty,
+    surely_set,
+)
+from fieldstick.syntax.characters import CharacterSet
+from fieldstick.syntax.probes import standing
+
+if TYPE_CHECKING:
+    from fieldstick.analysis.rendering.dialects import Dialect
+    from fieldstick.engines.protocol import Reach
+
+FEW_RUNS = 8
+"""Runs of an item up to which it is written as it was."""
+
+MOST_RUNS = 60
+"""Runs of characters that a class is written out in; more are no expression that somebody could read."""
+
+_JAVASCRIPT = ("ecmascript", "ecmascript-v", "node")
+_UNDERSCORE = CharacterSet.of_text("_")
+
+
+class Rendering(Struct, frozen=True):
+    """An expression written for an engine, with the flags that it needs there.
+
+    `numbers` says which group each group of the source is there, None for one that is not captured; `names` what the
+    groups are called there. `notes` are what whoever uses it has to know.
+    """
+
+    engine: str
+    expression: str
+    flags: frozenset[str]
+    numbers: tuple[int | None, ...] = ()
+    names: tuple[str | None, ...] = ()
+    notes: tuple[str, ...] = ()
+
+
+class _OtherCase(Exception):
+    """Case cannot be let go by a flag here: what the engine folds is not what is meant."""
+
+
+def rendered(
+    expression: str,
+    flags: frozenset[str],
+    target: str,
+    *,
+    source: str = "python",
+    reach: Reach = "anywhere",
+) -> Rendering:
+    """Write an expression for another engine, so that within a reach it means there what it means in its own.
+
+    Raises SyntaxFault for what cannot be read, NotCarried for a piece whose meaning cannot be kept.
+    """
+    term = _trimmed(meaning(expression, flags, source), reach)
+    dialect = DIALECTS[target]
+    _check_kept(term, dialect, reach)
+    if dialect.folds and "ignore-case" in flags | _flags_within(expression, source):
+        try:
+            return _Writer(dialect, term, folding=True).rendering()
+        except _OtherCase:
+            pass
+    return _Writer(dialect, term, folding=False).rendering()
+
+
+def written_out(expression: str, flags: frozenset[str], engine: str) -> str:
+    """Write in Python's notation, without flags, what an expression means to another engine as it is written.
+
+    Raises SyntaxFault for what cannot be read, NotCarried for a piece whose meaning there is not known.
+    """
+    return _Writer(DIALECTS["python"], meaning(expression, flags, engine), folding=False).rendering().expression
+
+
+def _flags_within(expression: str, source: str) -> frozenset[str]:
+    from fieldstick.syntax.parser import parse
+
+    return parse(expression, engine="python" if source == "python" else None).flags
+
+
+def _trimmed(term: Term, reach: Reach) -> Term:
+    """Leave out anchors that the reach makes idle: at the head of what begins with the text, at the tail of it all."""
+    if reach != "anywhere":
+        term = _without(term, 0, ("text-start", "line-start"))
+    if reach == "whole":
+        term = _without(term, -1, ("text-end", "final", "line-end"))
+    return term
+
+
+def _without(term: Term, end: int, kinds: tuple[str, ...]) -> Term:
+    match term:
+        case Place() if term.kind in kinds:
+            return Row(term.span, ())
+        case Row() if term.terms:
+            last = _without(term.terms[end], end, kinds)
+            terms = (last, *term.terms[1:]) if end == 0 else (*term.terms[:-1], last)
+            kept = tuple(each for each in terms if each != Row(each.span, ()))
+            made = Row(term.span, kept)
+            # What stood beside an anchor is at the end itself now.
+            return _without(made, end, kinds) if len(kept) < len(term.terms) else made
+        case Choice():
+            return Choice(term.span, tuple([_without(each, end, kinds) for each in term.options]))
+        case Captured():
+            return Captured(term.span, _without(term.body, end, kinds), term.number, term.name)
+    return term
+
+
+def _check_kept(term: Term, dialect: Dialect, reach: Reach) -> None:
+    """Raise NotCarried for what the engine has no other way to mean."""
+    name = dialect.name
+    if not dialect.captures and reach != "whole":
+        raise NotCarried(f"{name} judges whole values alone", term.span)
+    everything = every(term)
+    captures = dialect.captures and any(isinstance(each, Captured) for each in everything)
+    language_alone = reach == "whole" and not captures
+    for each in everything:
+        if isinstance(each, Choice) or (isinstance(each, Turns) and each.mode == "lazy"):
+            if dialect.longest_first and not language_alone:
+                raise NotCarried(f"{name} takes the longest match, not the first that is found", each.span)
+            if isinstance(each, Turns) and not dialect.lazy and not language_alone:
+                raise NotCarried(f"{name} has no lazy repeats", each.span)
+        if isinstance(each, Turns) and each.most != each.least:
+            _check_turns(each, dialect, language_alone)
+
+
+def _check_turns(turns: Turns, dialect: Dialect, language_alone: bool) -> None:
+    if language_alone:
+        return
+    if may_be_empty(turns.body) and standing("empty-turn", dialect.name) != "has":
+        raise NotCarried(f"{dialect.name} reads a repeat of what may be empty otherwise", turns.span)
+    left = groups_in(turns.body) - surely_set(turns.body) if turns.most != 1 else frozenset()
+    if left and standing("last-turn", dialect.name) != "has":
+        words = "a group that a turn may leave out keeps, or loses, what an earlier turn captured"
+        raise NotCarried(f"{words}; {dialect.name} has it otherwise", turns.span)
+
+
+class _Writer:
+    """Writes one term."""
+
+    def __init__(self, dialect: Dialect, term: Term, *, folding: bool) -> None:
+        self._dialect, self._term, self._folding = dialect, term, folding
+        self._may_be_empty = may_be_empty(term)
+        captured = sorted((each for each in every(term) if isinstance(each, Captured)), key=lambda each: each.number)
+        self._captured = {each.number: each for each in captured}
+        self._some_named = any(each.name for each in captured)
+        self._set: frozenset[int] = frozenset()
+        self._numbers: dict[int, int] = {}
+        self._names: dict[int, str | None] = {}
+        self._opened = 0
+        self._notes: list[str] = []
+
+    def rendering(self) -> Rendering:
+        """Write it. Raises NotCarried, or _OtherCase where it cannot be done by the flag."""
+        expression = self._written(self._term, alone=True)
+        groups = range(1, max(self._captured, default=0) + 1)
+        numbers = tuple(self._numbers.get(number) for number in groups)
+        names = tuple(self._names.get(number) for number in groups)
+        for number, name in self._names.items():
+            was = self._captured[number].name
+            if was is not None and was != name:
+                self._notes.append(f"the group {was} is {name or f'number {self._numbers[number]}'} there")
+        if self._dialect.captures and numbers != tuple(groups):
+            self._notes.append("groups have other numbers there")
+        flags = frozenset({"ignore-case"}) if self._folding else frozenset[str]()
+        return Rendering(self._dialect.name, expression, flags, numbers, names, tuple(self._notes))
+
+    def _written(self, term: Term, *, alone: bool = False) -> str:
+        """Return a term written; one that stands `alone` needs nothing around its options."""
+        match term:
+            case One():
+                return self._one(term)
+            case Place():
+                return self._place(term)
+            case Row():
+                return "".join([self._in_row(each) for each in term.terms])
+            case Choice():
+                return self._choice(term) if alone else f"{self._dialect.plain}{self._choice(term)})"
+            case Turns():
+                return self._turns(term)
+            case Captured():
+                return self._capture(term)
+            case Atomic():
+                return self._atomic(term)
+            case Around():
+                return self._around(term)
+            case Again():
+                return self._again(term)
+            case Depending():
+                return self._depending(term)
+        raise NotCarried("its meaning is not known elsewhere", term.span)
+
+    def _in_row(self, term: Term) -> str:
+        made = self._written(term)
+        self._set |= surely_set(term)
+        return made
+
+    def _choice(self, term: Choice) -> str:
+        before = self._set
+        made = []
+        for option in term.options:
+            self._set = before
+            made.append(self._written(option, alone=True))
+        self._set = before
+        return "|".join(made)
+
+    def _turns(self, term: Turns) -> str:
+        dialect = self._dialect
+        if term.mode == "possessive" and not (dialect.possessive and dialect.atomic == "has"):
+            return self._atomic(Atomic(term.span, Turns(term.span, term.body, term.least, term.most, "greedy")))
+        if max(term.least, term.most or 0) > dialect.most:
+            raise NotCarried(f"{dialect.name} counts to {dialect.most:,} alone", term.span)
+        if (term.least, term.most) == (1, 1):
+            return self._written(term.body)
+        before = self._set
+        body = self._written(term.body)
+        self._set = before
+        if not _is_unit(term.body):
+            body = f"{dialect.plain}{body})"
+        mode = "?" if term.mode == "lazy" and dialect.lazy else "+" if term.mode == "possessive" else ""
+        return body + _quantifier(term.least, term.most) + mode
+
+    def _capture(self, term: Captured) -> str:
+        dialect = self._dialect
+        if not dialect.captures:
+            return f"{dialect.plain}{self._written(term.body, alone=True)})"
+        self._opened += 1
+        self._numbers[term.number] = self._opened
+        name = group_name(term.name, term.number, dialect)
+        if name is None and dialect.only_named_capture and self._some_named:
+            # Beside a named group a plain one captures nothing.
+            name = f"group{term.number}"
+        self._names[term.number] = name
+        opening = dialect.capture.format(name) if name is not None and dialect.capture is not None else "("
+        return f"{opening}{self._written(term.body, alone=True)})"
+
+    def _atomic(self, term: Atomic) -> str:
+        dialect = self._dialect
+        if dialect.atomic == "has":
+            return f"(?>{self._written(term.body, alone=True)})"
+        if isinstance(term.body, One):
+            return self._written(term.body)
+        if dialect.atomic == "lacks":
+            raise NotCarried(f"{dialect.name} has nothing that gives nothing back", term.span)
+        # What a look-ahead found is not gone back into: captured there, it is taken as it is.
+        self._opened += 1
+        number = self._opened
+        body = self._written(term.body, alone=True)
+        return f"(?:(?=({body}))\\{number})"
+
+    def _around(self, term: Around) -> str:
+        dialect = self._dialect
+        if not (dialect.ahead if term.ahead else dialect.behind):
+            raise NotCarried(f"{dialect.name} has no {'look-ahead' if term.ahead else 'look-behind'}", term.span)
+        if not term.ahead and not _one_width(term.body):
+            raise NotCarried("a look-behind of no one width", term.span)
+        if dialect.longest_first and groups_in(term.body):
+            raise NotCarried(f"{dialect.name} captures nothing in look-around", term.span)
+        opening = "(?" + ("" if term.ahead else "<") + ("!" if term.negated else "=")
+        before = self._set
+        made = f"{opening}{self._written(term.body, alone=True)})"
+        self._set = before
+        return made
+
+    def _again(self, term: Again) -> str:
+        dialect = self._dialect
+        if dialect.reference is None:
+            raise NotCarried(f"{dialect.name} has no references", term.span)
+        if term.folded and not self._folding:
+            raise NotCarried("a reference that lets case go, where the flag would let go of more", term.span)
+        if term.number not in self._set and standing("unset-reference", dialect.name) not in ("has", "differs"):
+            raise NotCarried(
+                f"a reference to a group that took no part fits nothing; on {dialect.name} it does", term.span
+            )
+        if term.number not in self._numbers:
+            raise NotCarried("a reference to a group that is not captured there", term.span)
+        name = self._names[term.number]
+        if dialect.named_reference is not None and name is not None:
+            return dialect.named_reference.format(name)
+        # A digit that follows is not of the number.
+        return f"{dialect.plain}{dialect.reference.format(self._numbers[term.number])})"
+
+    def _depending(self, term: Depending) -> str:
+        dialect = self._dialect
+        if dialect.conditional is None:
+            raise NotCarried(f"{dialect.name} has no options that depend on a group", term.span)
+        opening = dialect.conditional.format(self._numbers.get(term.number, term.number))
+        before = self._set
+        then = self._written(term.then)
+        self._set = before
+        otherwise = self._written(term.otherwise)
+        self._set = before
+        return f"{opening}{then}|{otherwise})"
+
+    def _place(self, term: Place) -> str:
+        dialect = self._dialect
+        simple = {
+            "text-start": dialect.start,
+            "text-end": dialect.end,
+            "final": dialect.before_the_last,
+            "line-start": dialect.line_start,
+            "line-end": dialect.line_end,
+        }
+        if term.kind in ("boundary", "not-boundary"):
+            return self._boundary(term)
+        spelled = simple[term.kind]
+        if spelled is not None:
+            return spelled
+        if term.kind == "final" and dialect.ahead and dialect.end is not None:
+            return rf"(?=\n?{dialect.end})"
+        if term.kind == "line-start" and dialect.behind:
+            return r"(?<![^\n])"
+        if term.kind == "line-end" and dialect.ahead:
+            return r"(?![^\n])"
+        raise NotCarried(f"{dialect.name} has no words for this place", term.span)
+
+    def _boundary(self, term: Place) -> str:
+        dialect = self._dialect
+        assert term.words is not None
+        words = term.words & known_to(dialect.name)
+        spelling = r"\b" if term.kind == "boundary" else r"\B"
+        # Whether there is a place beside no boundary in the empty text, engines differ: it is written out.
+        doubtful = term.kind == "not-boundary" and self._may_be_empty
+        if (
+            dialect.boundary
+            and class_of(dialect.name, "boundary") == words
+            and not self._folding_words()
+            and not doubtful
+        ):
+            return spelling
+        if not (dialect.ahead and dialect.behind):
+            raise NotCarried(f"{dialect.name} has a boundary of other characters", term.span)
+        word = self._class(One(term.span, term.words, (term.words,), (term.words,)), folding=False)
+        before, after = f"(?<={word})", f"(?={word})"
+        not_before, not_after = f"(?<!{word})", f"(?!{word})"
+        if term.kind == "boundary":
+            return f"(?:{before}{not_after}|{not_before}{after})"
+        guard = "" if term.in_nothing or not self._may_be_empty else f"(?!{dialect.start}{dialect.end})"
+        return f"(?:{before}{after}|{guard}{not_before}{not_after})"
+
+    def _folding_words(self) -> bool:
+        """Tell whether the flag lets a boundary stand beside other characters."""
+        return self._folding and self._dialect.name in _JAVASCRIPT
+
+    def _one(self, term: One) -> str:
+        return self._class(term, folding=self._folding)
+
+    def _class(self, term: One, *, folding: bool) -> str:
+        dialect = self._dialect
+        known = known_to(dialect.name)
+        wanted = term.characters & known
+        if folding:
+            self._check_folds(term)
+        if wanted == known:
+            return dialect.everything
+        if _kind(dialect.name, "dot") == wanted:
+            return "."
+        items = term.plain if folding else term.items
+        if not term.negated and len(items) == 1:
+            bare = self._bare(items[0])
+            if bare is not None:
+                return bare
+        for characters, sign in ((term.characters, ""), (~term.characters, "^")):
+            named = _by_properties(characters, dialect.name) if not folding else None
+            if named is not None:
+                return f"[{sign}{named}]"
+        if not wanted:
+            raise NotCarried("a class that takes nothing", term.span)
+        return f"[{self._listed(term, items, folding=folding)}]"
+
+    def _listed(self, term: One, items: tuple[CharacterSet, ...], *, folding: bool) -> str:
+        """Return what stands between the brackets: the items as they were, or all characters where that is shorter."""
+        runs = sum([0 if self._short(each) else len(each.intervals) for each in items])
+        if runs > FEW_RUNS and not folding and len(term.characters.intervals) < runs:
+            return self._item(term.characters, term)
+        return ("^" if term.negated else "") + "".join([self._item(each, term) for each in items])
+
+    def _short(self, characters: CharacterSet) -> str | None:
+        """Return the name that a set has in a class; None for none."""
+        return _shorthand(characters, self._dialect.name) or _by_properties(characters, self._dialect.name)
+
+    def _check_folds(self, term: One) -> None:
+        """Raise _OtherCase where the flag makes another set of what is written."""
+        taken = CharacterSet.of(pair for each in term.plain for pair in self._under_flag(each).intervals)
+        made = ~taken if term.negated else taken
+        known = known_to(self._dialect.name)
+        if made & known != term.characters & known:
+            raise _OtherCase
+
+    def _under_flag(self, characters: CharacterSet) -> CharacterSet:
+        """Return what a set takes under the flag as it is written: a shorthand lets case go in JavaScript alone."""
+        if _shorthand(characters, self._dialect.name) is not None and self._dialect.name not in _JAVASCRIPT:
+            return characters
+        found = folds_alike(self._dialect.name, characters)
+        if found is None:
+            raise _OtherCase
+        return found
+
+    def _bare(self, characters: CharacterSet) -> str | None:
+        """Return a set as it is written outside a class; None where it takes one."""
+        if len(characters) == 1:
+            return literal(chr(characters.intervals[0][0]), self._dialect, in_class=False)
+        return _shorthand(characters, self._dialect.name)
+
+    def _item(self, characters: CharacterSet, term: One) -> str:
+        dialect = self._dialect
+        shorthand = self._short(characters)
+        if shorthand is not None:
+            return shorthand
+        if len(characters.intervals) > MOST_RUNS:
+            raise NotCarried(f"{dialect.name} has no words for these characters", term.span)
+        return "".join([_run(first, last, dialect) for first, last in characters.intervals])
+
+
+def _run(first: int, last: int, dialect: Dialect) -> str:
+    one = literal(chr(first), dialect, in_class=True)
+    if last == first:
+        return one
+    other = literal(chr(last), dialect, in_class=True)
+    return one + other if last == first + 1 else f"{one}-{other}"
+
+
+def _kind(engine: str, kind: str) -> CharacterSet | None:
+    """Return what a class of an engine takes of the characters that it knows; None where it has none such."""
+    found = class_of(engine, kind)
+    return None if found is None else found & known_to(engine)
+
+
+@cache
+def _kinds(engine: str) -> dict[CharacterSet, str]:
+    """Return the sets that an engine has a shorthand for."""
+    known = known_to(engine)
+    found: dict[CharacterSet, str] = {}
+    for kind, letter in (("digit", "d"), ("word", "w"), ("space", "s")):
+        taken = _kind(engine, kind)
+        if taken is not None:
+            found[taken] = f"\\{letter}"
+            if engine != "postgres":
+                found[known - taken] = f"\\{letter.upper()}"
+    for kind in ("Nd", "L", "N"):
+        taken = _kind(engine, kind)
+        if taken is not None:
+            found.setdefault(taken, f"\\p{{{kind}}}")
+            found.setdefault(known - taken, f"\\P{{{kind}}}")
+    return found
+
+
+def _shorthand(characters: CharacterSet, engine: str) -> str | None:
+    return _kinds(engine).get(characters & known_to(engine)) if len(characters) > 1 else None
+
+
+def _by_properties(characters: CharacterSet, engine: str) -> str | None:
+    """Return letters, numbers and the underscore as properties, as they stand in a class; None for other sets."""
+    return _property_sets(engine).get(characters & known_to(engine))
+
+
+@cache
+def _property_sets(engine: str) -> dict[CharacterSet, str]:
+    letters, numbers, digits = (_kind(engine, each) for each in ("L", "N", "Nd"))
+    if letters is None or numbers is None or digits is None:
+        return {}
+    # Numbers are decimal digits, letters for numbers and others (Unicode, General_Category).
+    found = {letters: r"\p{L}", letters | numbers: r"\p{L}\p{N}", letters | (numbers - digits): r"\p{L}\p{Nl}\p{No}"}
+    return found | {each | _UNDERSCORE: f"{spelled}_" for each, spelled in found.items()}
+
+
+def _quantifier(least: int, most: int | None) -> str:
+    simple = {(0, None): "*", (1, None): "+", (0, 1): "?"}
+    if (least, most) in simple:
+        return simple[least, most]
+    if least == most:
+        return f"{{{least}}}"
+    return f"{{{least},{'' if most is None else most}}}"
+
+
+def _is_unit(term: Term) -> bool:
+    """Tell whether what is written of a term can be followed by a quantifier."""
+    if isinstance(term, Row):
+        return len(term.terms) == 1 and _is_unit(term.terms[0])
+    return isinstance(term, One | Captured | Choice | Again | Atomic)
+
+
+def _one_width(term: Term) -> bool:
+    return _width(term) is not None
+
+
+def _width(term: Term) -> int | None:
+    """Return how many characters a term takes; None for no one number."""
+    match term:
+        case One():
+            return 1
+        case Row():
+            found = [_width(each) for each in term.terms]
+            return None if None in found else sum(each for each in found if each is not None)
+        case Choice():
+            several = {_width(each) for each in term.options}
+            return several.pop() if len(several) == 1 else None
+        case Turns():
+            each = _width(term.body)
+            return each * term.least if each is not None and term.least == term.most else None
+        case Captured() | Atomic():
+            return _width(term.body)
+        case Place() | Around():
+            return 0
+    return None
+
+
+__all__ = ["NotCarried", "Rendering", "rendered"]

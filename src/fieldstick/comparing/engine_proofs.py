@@ -1,0 +1,95 @@
+"""Whether an expression, as it is written, means the same to two engines on every text, and a text where it does not.
+
+What the automaton finds is asked of both engines before it is said.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Literal
+
+from msgspec import Struct
+
+from fieldstick.analysis.portability import Stranger, relation_on, strangers
+from fieldstick.analysis.rendering.terms import NotCarried
+from fieldstick.analysis.rendering.writing import rendered
+from fieldstick.engines.registry import engine_named
+from fieldstick.errors import FieldstickError, SyntaxFault
+
+if TYPE_CHECKING:
+    from fieldstick.analysis.rendering.writing import Rendering
+    from fieldstick.suites.suite import Pattern
+
+BUDGET_MS = 2_000
+
+
+class Proof(Struct, frozen=True):
+    """How what an engine takes stands to what Python's does: `same` on every text, or `differs` on a shortest `text`.
+
+    `here` tells whether Python's engine takes that text; the other one does not where it does, and the other way round.
+    """
+
+    engine: str
+    outcome: Literal["same", "differs"]
+    text: str = ""
+    here: bool = False
+
+
+class Carried(Struct, frozen=True):
+    """What stands in the way of an expression on an engine, and the expression written for it, if it can be."""
+
+    strangers: tuple[Stranger, ...]
+    rendering: Rendering | None
+    why: str = ""
+
+
+def filled_expression(pattern: Pattern) -> str | None:
+    """Return the expression of a pattern, its parameters standing for their own names; None for a combination."""
+    if pattern.filling is None:
+        return None
+    return pattern.filling.text({name: name for name in pattern.parameters})
+
+
+def proof(pattern: Pattern, engine: str) -> Proof | None:
+    """Return what is proven of a pattern of Python's on another engine; None where nothing is."""
+    expression = filled_expression(pattern)
+    if expression is None or pattern.engine != "python":
+        return None
+    try:
+        found = relation_on(expression, pattern.flags, pattern.reach, engine)
+    except SyntaxFault:
+        return None
+    if found is None or found.relation == "undecided":
+        return None
+    if found.relation == "same":
+        return Proof(engine, "same")
+    text = found.only_first if found.only_first is not None else found.only_second
+    if text is None:
+        return None
+    here = found.only_first is not None
+    return Proof(engine, "differs", text, here) if _confirmed(pattern, expression, engine, text, here) else None
+
+
+def _confirmed(pattern: Pattern, expression: str, engine: str, text: str, here: bool) -> bool:
+    try:
+        told = [
+            bool(engine_named(name).compile(expression, pattern.flags).matches(text, pattern.reach, BUDGET_MS, 1))
+            for name in ("python", engine)
+        ]
+    except FieldstickError:
+        return False
+    return told == [here, not here]
+
+
+def carried(pattern: Pattern, engine: str) -> Carried | None:
+    """Return what stands in the way of a pattern of Python's on another engine; None where that cannot be told."""
+    expression = filled_expression(pattern)
+    if expression is None or pattern.engine != "python":
+        return None
+    try:
+        found = tuple(strangers(expression, pattern.flags, engine))
+        try:
+            return Carried(found, rendered(expression, pattern.flags, engine, reach=pattern.reach))
+        except NotCarried as error:
+            return Carried(found, None, error.reason)
+    except SyntaxFault:
+        return None

@@ -1,0 +1,55 @@
+"""Python's expressions, written for another engine and run there: groups come back by the numbers they have here."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from fieldstick.analysis.rendering.terms import NotCarried
+from fieldstick.analysis.rendering.writing import rendered
+from fieldstick.engines.registry import engine_named
+from fieldstick.errors import ExpressionError, SyntaxFault
+from fieldstick.syntax.parser import parse
+
+if TYPE_CHECKING:
+    from fieldstick.analysis.rendering.writing import Rendering
+    from fieldstick.engines.protocol import Compiled, Reach, Spans
+
+
+class CarriedExpression:
+    """An expression of Python's compiled by another engine, as it is written for it within each reach."""
+
+    def __init__(self, expression: str, flags: frozenset[str], engine: str, reach: Reach) -> None:
+        """Compile it within a reach.
+
+        Raises ExpressionError where it cannot be read, or not be written so that it means the same, EngineUnusable.
+        """
+        self._given = (expression, flags, engine)
+        try:
+            groups = parse(expression, flags).groups
+        except SyntaxFault as error:
+            raise ExpressionError(error.rule, error.span[0], given=(expression, flags)) from None
+        self.group_names = tuple(name or str(number) for number, name in enumerate(groups, 1))
+        self._made: dict[Reach, tuple[Rendering, Compiled]] = {}
+        self._within(reach)
+
+    def _within(self, reach: Reach) -> tuple[Rendering, Compiled]:
+        if reach not in self._made:
+            expression, flags, engine = self._given
+            try:
+                rendering = rendered(expression, flags, engine, reach=reach)
+            except NotCarried as error:
+                rule = f"it cannot be written for {engine} so that it means the same: {error.reason}"
+                raise ExpressionError(rule, error.span[0], given=(expression, flags)) from None
+            made = engine_named(engine).compile(rendering.expression, rendering.flags)
+            self._made[reach] = rendering, made
+        return self._made[reach]
+
+    def matches(self, text: str, reach: Reach, budget_ms: int, wanted: int | None) -> list[Spans]:
+        """See `Compiled.matches`."""
+        rendering, made = self._within(reach)
+        return [self._here(rendering, spans) for spans in made.matches(text, reach, budget_ms, wanted)]
+
+    def _here(self, rendering: Rendering, spans: Spans) -> Spans:
+        """Return the spans of a match by the groups of the source; of one that captures nothing none took part."""
+        numbers = rendering.numbers if len(spans) > 1 else (None,) * len(self.group_names)
+        return (spans[0], *(spans[number] if number is not None else (-1, -1) for number in numbers))

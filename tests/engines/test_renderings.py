@@ -1,0 +1,116 @@
+"""An expression written for another engine reads there, on the real engine, as it reads in its own."""
+
+from __future__ import annotations
+
+import random
+from typing import TYPE_CHECKING
+
+import pytest
+from engines_here import CAPTURING, NAMES, engine_named, usable
+
+from conftest import EXHAUSTIVE, TODAY
+from drawn import FLAG_SETS, drawn_expression
+from fieldstick.analysis.meanings import KINDS, class_of, folded
+from fieldstick.analysis.rendering.dialects import DIALECTS
+from fieldstick.analysis.rendering.writing import NotCarried, Rendering, rendered
+from fieldstick.engines.python import ENGINE as PYTHON
+from fieldstick.errors import BudgetSpent, EngineFailure, ExpressionError, FieldstickError, SyntaxFault
+from fieldstick.syntax.parser import parse
+from harvest import expressions
+from trees import ODD, near_miss, text_of
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.engines.protocol import Reach, Spans
+
+REACHES: tuple[Reach, ...] = ("whole", "start", "anywhere")
+PLAIN: frozenset[str] = frozenset()
+
+
+def asked(chance: random.Random) -> Iterator[tuple[str, frozenset[str], Reach]]:
+    """Yield expressions with flags and a reach: drawn ones, and public ones."""
+    while True:
+        yield drawn_expression(chance), frozenset(chance.choice(FLAG_SETS)), chance.choice(REACHES)
+        yield chance.choice(expressions()), frozenset(chance.choice(((), (), ("ignore-case",)))), chance.choice(REACHES)
+
+
+def read_there(rendering: Rendering, texts: list[str], reach: Reach) -> list[list[Spans] | FieldstickError]:
+    """Read texts on the engine, its groups brought back to the numbers of the source."""
+    made = engine_named(rendering.engine).compile(rendering.expression, rendering.flags)
+    found = made.matches_many(texts, reach, 5_000, 1)  # type: ignore[attr-defined]
+    return [
+        each if isinstance(each, FieldstickError) else [_brought_back(rendering, spans) for spans in each]
+        for each in found
+    ]
+
+
+def _brought_back(rendering: Rendering, spans: Spans) -> Spans:
+    if not DIALECTS[rendering.engine].captures:
+        return spans
+    return (spans[0], *(spans[number] if number is not None else (-1, -1) for number in rendering.numbers))
+
+
+@pytest.mark.parametrize("engine", sorted(set(NAMES) - {"python"}))
+def test_what_is_written_for_an_engine_reads_there_as_in_python(engine: str) -> None:
+    usable(engine)
+    chance = random.Random(TODAY)
+    carried = tried = 0
+    captures = DIALECTS[engine].captures
+    for expression, flags, reach in asked(chance):
+        tried += 1
+        if tried > (3_000 if EXHAUSTIVE else 150):
+            break
+        reach = reach if captures else "whole"
+        try:
+            parsed = parse(expression, flags)
+            here = PYTHON.compile(expression, flags)
+            rendering = rendered(expression, flags, engine, reach=reach)
+        except (SyntaxFault, ExpressionError, NotCarried):
+            continue
+        texts = [text_of(parsed, chance) for _ in range(3)]
+        texts += [near_miss(each, chance) for each in texts] + ["", chance.choice(ODD) + texts[0]]
+        if engine in ("xsd", "postgres", "sqlite"):
+            texts = [each for each in texts if "\0" not in each and (each.isprintable() or engine != "xsd")]
+        try:
+            there = read_there(rendering, texts, reach)
+        except ExpressionError as error:
+            raise AssertionError((expression, sorted(flags), reach, rendering.expression, error.rule)) from None
+        carried += 1
+        for text, found in zip(texts, there, strict=True):
+            if isinstance(found, FieldstickError):
+                continue
+            try:
+                expected: list[Spans] = [tuple(each) for each in here.matches(text, reach, 2_000, 1)]
+            except (BudgetSpent, EngineFailure):
+                continue
+            same = bool(expected) == bool(found) if not captures else expected == found
+            assert same, (expression, sorted(flags), reach, rendering.expression, text, expected, found)
+    assert carried > tried / 8, (carried, tried)
+
+
+@pytest.mark.parametrize("engine", CAPTURING)
+def test_what_is_recorded_of_classes_and_case_is_what_the_engine_takes(engine: str) -> None:
+    if usable(engine) == "python":
+        return
+    chance = random.Random(TODAY)
+    characters = "".join(chr(chance.randrange(0x20, 0xD800)) for _ in range(2_000)) + "Kſßéıİσς٧²\u2028\xa0\x85\x1c"
+    made = engine_named(engine)
+    for kind, spelling in (("digit", r"\d"), ("word", r"\w"), ("space", r"\s"), ("dot", "."), ("L", r"\p{L}")):
+        there = class_of(engine, kind)
+        assert kind in KINDS
+        if there is None:
+            continue
+        found = made.compile(spelling, PLAIN).matches(characters, "anywhere", 20_000, None)
+        taken = {characters[spans[0][0]] for spans in found}
+        known = [each for each in characters if each in class_of("python", "dot") or each == "\n"]  # type: ignore[operator]
+        assert {each for each in known if each in there} == {each for each in known if each in taken}, kind
+    for character in "kKsSiIßσéx":
+        there = folded(engine, character)
+        assert there is not None
+        found = made.compile(character, frozenset({"ignore-case"})).matches(
+            characters + "kKsSiI", "anywhere", 20_000, None
+        )
+        assert {(characters + "kKsSiI")[spans[0][0]] for spans in found} == {
+            each for each in characters + "kKsSiI" if each in there
+        }
