@@ -40,12 +40,14 @@ def taken(engine: str, expression: str, *, parted: bool = False) -> CharacterSet
         return None
     found = []
     for first, last in known_characters().intervals:
-        for start in range(first, last + 1, SIZE):
+        # A database is asked for each match anew.
+        size = SIZE // 16 if engine == "postgres" else SIZE
+        for start in range(first, last + 1, size):
             # Not every engine can be given the character of code 0; the next one stands for it.
-            text = "".join(map(chr, range(start, min(last + 1, start + SIZE)))).replace("\0", "\1")
-            size = 2 if parted else 1
+            text = "".join(map(chr, range(start, min(last + 1, start + size)))).replace("\0", "\1")
+            width = 2 if parted else 1
             for spans in made.matches("\n".join(text) if parted else text, "anywhere", BUDGET_MS, None):
-                found.append((start + spans[0][0] // size, start + (spans[0][1] - 1) // size))
+                found.append((start + spans[0][0] // width, start + (spans[0][1] - 1) // width))
     return CharacterSet.of(found)
 
 

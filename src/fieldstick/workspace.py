@@ -356,11 +356,11 @@ class Workspace:
         matcher = self.pattern(what, Overrides() if kept else Overrides(reach="start")).matcher
         return lambda line: matcher.read(line).fits
 
-    def hazards(self, suites: Sequence[Suite]) -> SuiteHazards:
-        """Return what is likely to bite later in suites."""
+    def hazards(self, suites: Sequence[Suite], engines: tuple[str, ...] = ()) -> SuiteHazards:
+        """Return what is likely to bite later in suites, on the engines that patterns name and on further ones."""
         from fieldstick.runs.suite_hazards import suite_hazards
 
-        return suite_hazards(suites)
+        return suite_hazards(suites, engines=engines)
 
     def gaps(
         self,

@@ -42,8 +42,8 @@ OF_EXPRESSIONS = (
 )
 """What an expression alone may have."""
 
-OF_SUITES = ("hidden-member", "hidden-kind", "kinds-overlap", "same-parts")
-"""What patterns and parts may be to one another."""
+OF_SUITES = ("hidden-member", "hidden-kind", "kinds-overlap", "same-parts", "other-engine")
+"""What patterns and parts may be to one another, and to the engines that they name."""
 
 KINDS = (*OF_EXPRESSIONS, *OF_SUITES)
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 import re
 import unicodedata
-from functools import cache
+from functools import cache, lru_cache
 from importlib.resources import files
 from typing import TYPE_CHECKING, Any
 
@@ -124,6 +124,7 @@ def folded(engine: str, character: str) -> CharacterSet | None:
     return characters_of(parse(_literal(character)).tree, frozenset({"ignore-case"}))
 
 
+@lru_cache(maxsize=4096)
 def folds_alike(engine: str, characters: CharacterSet) -> CharacterSet | None:
     """Return all that a set of characters stands for under ignore-case; None where the engine knows no such flag."""
     made = characters

@@ -19,7 +19,7 @@ from fieldstick.analysis.rendering.writing import NotCarried, rendered, written_
 from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.characters import CharacterSet
 from fieldstick.syntax.parser import parse, scoped
-from fieldstick.syntax.probes import differing, readings, standing
+from fieldstick.syntax.probes import difference_words, differing, readings, standing
 from fieldstick.syntax.tree import (
     Anchor,
     Backreference,
@@ -192,3 +192,23 @@ def relation_on(expression: str, flags: frozenset[str], reach: Reach, engine: st
     except NotCarried:
         return None
     return relation_of(Reading(expression, reach, flags), Reading(there, reach, frozenset()))
+
+
+def stranger_reason(each: Stranger, engine: str) -> str:
+    """Say what an engine makes of a piece of an expression."""
+    if each.lacks:
+        return f"no notation of {engine}: {each.spelling} at {each.span[0]}"
+    if each.probe is not None:
+        return f"on {engine}, {difference_words(each.probe, each.reading)}: {each.spelling} at {each.span[0]}"
+    return f"on {engine} something else: {each.spelling} at {each.span[0]}"
+
+
+def stranger_words(each: Stranger, engine: str) -> str:
+    """Say what an engine makes of a piece of an expression, and how it is written there."""
+    told = f"{each.spelling} at {each.span[0]}"
+    if not each.lacks:
+        reads = difference_words(each.probe, each.reading) if each.probe is not None else "it means something else"
+        told = f"{told}: there {reads}"
+    if each.instead:
+        return f"{told}; write {each.instead}"
+    return f"{told}; {each.why}" if each.why else told

@@ -13,7 +13,9 @@ from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.printing import print_json
 from fieldstick.drafting.outline import outline
 from fieldstick.drafting.typed_examples import typed_examples
+from fieldstick.engines.registry import engine_named
 from fieldstick.reporting.document import said
+from fieldstick.reporting.engines_report import engine_as_data, engine_report
 from fieldstick.reporting.explain_report import Explanation, explanation_as_data, explanation_report
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.runs.kept_hazards import hazards_of
@@ -28,14 +30,23 @@ if TYPE_CHECKING:
 @headed_command(short_help="Say in plain words what an expression asks for.")
 @click.argument("what", required=False, metavar="EXPRESSION|SUITE:PATTERN")
 @pattern_options
+@heading("How")
+@option(
+    "--engine", metavar="E", help="Say also what this engine lacks or reads otherwise, and how it is written there."
+)
 @heading("What is written")
 @json_option
 @option("--depth", type=click.IntRange(min=1), metavar="N", help="Levels of the outline.  [default: as 24 lines hold]")
-def command(what: str | None, expression: str | None, overrides: Overrides, form: str, depth: int | None) -> None:
+def command(
+    what: str | None, expression: str | None, overrides: Overrides, engine: str | None, form: str, depth: int | None
+) -> None:
     """Explain an expression as an outline in plain words, each line with the piece of source it speaks of.
 
-    Below it stand the shortest and longest text it takes, texts that fit, and its hazards.
+    Below it stand the shortest and longest text it takes, texts that fit, and its hazards; with --engine what of it
+    that engine lacks or reads otherwise, and the expression written so that it means the same there.
     """
+    if engine is not None:
+        engine_named(engine)
     chosen = Workspace().pattern(what, overrides, expression=expression)
     if chosen.pattern.combination is not None:
         assert chosen.suite is not None
@@ -43,12 +54,15 @@ def command(what: str | None, expression: str | None, overrides: Overrides, form
         return
     found = _explanation(chosen)
     if form == "json":
-        print_json(explanation_as_data(found))
+        there = {"engine": engine_as_data(chosen.expression, chosen.pattern, engine)} if engine is not None else {}
+        print_json(explanation_as_data(found) | there)
         return
     terminal = Terminal.of()
     if chosen.pattern.about:
         terminal.show([said((f"  {chosen.pattern.about}", "strong"))])
     terminal.show(explanation_report(found, depth))
+    if engine is not None:
+        terminal.show(engine_report(chosen.expression, chosen.pattern, engine))
 
 
 def _explanation(chosen: Chosen) -> Explanation:

@@ -9,6 +9,7 @@ import click
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.saying import print_text
+from fieldstick.engines.registry import engine_named
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED
 from fieldstick.files import write_whole
 from fieldstick.reporting.as_markdown import plain_lines
@@ -32,21 +33,23 @@ FORMATS = ("text", "json", "sarif")
 
 @headed_command(short_help="Name what is likely to bite later, in whole suites.")
 @click.argument("paths", nargs=-1, metavar="[PATH]...")
+@heading("How")
+@option("--engine", "engines", multiple=True, metavar="E", help="Look at it from this engine too. Repeatable.")
 @heading("What is written")
 @option("--format", "form", type=click.Choice(FORMATS), default="text", show_default=True, help="What to print.")
 @option("--to", "to", metavar="FILE", help="Write it to FILE.  [default: standard output]")
-def command(paths: tuple[str, ...], form: str, to: str | None) -> int:
+def command(paths: tuple[str, ...], engines: tuple[str, ...], form: str, to: str | None) -> int:
     """Name every hazard of every pattern, part and route below each PATH (the current folder when none is given).
 
     Each has its file, line and column, the reason, a text that shows it, the remedy, and the samples that show it
     too. A pattern accepts one knowingly by 'allow = [{ hazard = "dot", note = "why" }]'; an allow that nothing needs
-    any more is named.
+    any more is named. Of a pattern that names several engines it is told what each of them lacks or reads otherwise.
 
     Exit status: 0 none but accepted ones, 1 a hazard or an idle allow, 2 the command or a file is wrong.
     """
     workspace = Workspace()
     suites = workspace.suites(paths)
-    found = workspace.hazards(suites)
+    found = workspace.hazards(suites, tuple(engine_named(each).name for each in engines))
     _write(found, suites, form, None if to == "-" else to)
     return EXIT_FAILED if found.open or found.idle else EXIT_PASSED
 

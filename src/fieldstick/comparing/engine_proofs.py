@@ -52,8 +52,11 @@ def filled_expression(pattern: Pattern) -> str | None:
 def proof(pattern: Pattern, engine: str) -> Proof | None:
     """Return what is proven of a pattern of Python's on another engine; None where nothing is."""
     expression = filled_expression(pattern)
-    if expression is None or pattern.engine != "python":
-        return None
+    return proof_of(expression, pattern, engine) if expression is not None and pattern.engine == "python" else None
+
+
+def proof_of(expression: str, pattern: Pattern, engine: str) -> Proof | None:
+    """Return what is proven of an expression under the flags and the reach of a pattern."""
     try:
         found = relation_on(expression, pattern.flags, pattern.reach, engine)
     except SyntaxFault:
@@ -83,8 +86,11 @@ def _confirmed(pattern: Pattern, expression: str, engine: str, text: str, here: 
 def carried(pattern: Pattern, engine: str) -> Carried | None:
     """Return what stands in the way of a pattern of Python's on another engine; None where that cannot be told."""
     expression = filled_expression(pattern)
-    if expression is None or pattern.engine != "python":
-        return None
+    return carried_of(expression, pattern, engine) if expression is not None and pattern.engine == "python" else None
+
+
+def carried_of(expression: str, pattern: Pattern, engine: str) -> Carried | None:
+    """Return the same of an expression under the flags and the reach of a pattern."""
     try:
         found = tuple(strangers(expression, pattern.flags, engine))
         try:

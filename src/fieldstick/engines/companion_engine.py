@@ -167,6 +167,8 @@ class CompanionCompiled:
         if len(answer) < 2:
             return []
         matches = [[int(each) for each in match.split(",")] for match in answer[1].split(";")]
+        if any(start > end for match in matches for start, end in zip(match[::2], match[1::2], strict=True)):
+            return EngineFailure("the engine gave a group a place that ends before it begins")
         try:
             points = iter(in_points(text, [each for match in matches for each in match], self._unit))
         except EngineFailure as error:

@@ -4,18 +4,18 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from fieldstick.comparing.engine_proofs import carried, proof
+from fieldstick.analysis.portability import stranger_words
+from fieldstick.comparing.engine_proofs import carried, carried_of, proof, proof_of
 from fieldstick.comparing.engines import agreement, agreements
 from fieldstick.reporting.document import BLANK, Labelled, Mark, Ruled, said
 from fieldstick.reporting.marks import marks_of
-from fieldstick.reporting.probe_words import difference_words
 from fieldstick.reporting.words import counted, sample_name, sample_place
 from fieldstick.suites.suite import Pattern
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
-    from fieldstick.analysis.portability import Stranger
+    from fieldstick.comparing.engine_proofs import Carried, Proof
     from fieldstick.comparing.engines import Agreement, Stand
     from fieldstick.reporting.document import Block
     from fieldstick.runs.results import CheckResult, SampleResult
@@ -68,9 +68,7 @@ def _agreeing(address: str, found: Agreement, *, proving: bool) -> Iterator[Bloc
     yield said(("agree    ", "good"), (f"  {address}", "strong"), f"  {listed(found.engines)} agree on {count}{beyond}")
     for each in proofs:
         if each is not None and each.outcome == "differs":
-            takers = ("python", each.engine) if each.here else (each.engine, "python")
-            takes = f"{takers[0]} takes and {takers[1]} does not"
-            yield Labelled("yet", f"{repr(each.text) if each.text.isprintable() else ascii(each.text)} {takes}")
+            yield Labelled("yet", proof_words(each))
 
 
 def differing_blocks(
@@ -93,7 +91,7 @@ def differing_blocks(
             yield Ruled(fault.text, (Mark(fault.position, fault.position + 1, kind="stop", tone="stop"),))
         if most is None or refusal.engine not in explained:
             explained.add(refusal.engine)
-            yield from _in_the_way(found.result.pattern, refusal.engine)
+            yield from in_the_way(found.result.pattern, refusal.engine)
             yield BLANK
     shown = found.differing if most is None else found.differing[:most]
     for each in shown:
@@ -112,15 +110,19 @@ def differing_blocks(
         if most is None or engine not in explained:
             explained.add(engine)
             yield said(("    ", ""), (f"on {engine}", "strong"))
-            yield from _in_the_way(found.result.pattern, engine)
+            yield from in_the_way(found.result.pattern, engine)
             yield BLANK
 
 
-def _in_the_way(pattern: Any, engine: str) -> Iterator[Block]:
+def in_the_way(pattern: Any, engine: str) -> Iterator[Block]:
     """Yield which pieces of an expression an engine lacks or reads otherwise, and how it is written for it."""
     found = carried(pattern, engine) if isinstance(pattern, Pattern) else None
-    if found is None:
-        return
+    if found is not None:
+        yield from carried_blocks(found, engine)
+
+
+def carried_blocks(found: Carried, engine: str) -> Iterator[Block]:
+    """Yield what stands in the way of an expression on an engine, and the expression written for it."""
     for each in found.strangers[:MOST_STRANGERS]:
         yield Labelled("lacks" if each.lacks else "otherwise", stranger_words(each, engine))
     if len(found.strangers) > MOST_STRANGERS:
@@ -130,20 +132,6 @@ def _in_the_way(pattern: Any, engine: str) -> Iterator[Block]:
         yield Labelled("there", f"{found.rendering.expression}{flags}")
     elif found.why:
         yield Labelled("there", f"it cannot be written so that it means the same: {found.why}")
-
-
-def stranger_words(each: Stranger, engine: str) -> str:
-    """Say what an engine makes of a piece of an expression, and how it is written there."""
-    at = f"{each.spelling} at {each.span[0]}"
-    if each.lacks:
-        said_there = f"{at} is no notation of {engine}"
-    elif each.probe is not None:
-        said_there = f"{at}: on {engine}, {difference_words(each.probe, each.reading)}"
-    else:
-        said_there = f"{at} means something else on {engine}"
-    if each.instead:
-        return f"{said_there}; write {each.instead}"
-    return f"{said_there}; {each.why}" if each.why else said_there
 
 
 def _stand(stand: Stand) -> Iterator[Block]:
@@ -185,6 +173,56 @@ def _all(count: int) -> str:
 def listed(names: Sequence[str]) -> str:
     """Write names one after another: python, pcre2 and xsd."""
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+
+
+def proof_words(found: Proof) -> str:
+    """Say what is proven beyond the samples."""
+    if found.outcome == "same":
+        return f"python and {found.engine} take the same of every text"
+    takers = ("python", found.engine) if found.here else (found.engine, "python")
+    shown = repr(found.text) if found.text.isprintable() else ascii(found.text)
+    return f"{shown} {takers[0]} takes and {takers[1]} does not"
+
+
+def engine_report(expression: str, pattern: Pattern, engine: str) -> Iterator[Block]:
+    """Yield what another engine makes of an expression: what it lacks or reads otherwise, and what is proven."""
+    found = carried_of(expression, pattern, engine)
+    if found is None:
+        return
+    yield BLANK
+    yield said(("  ", ""), (f"on {engine}", "strong"))
+    if not found.strangers:
+        yield Labelled("", "it has every construct of this, with this meaning", indent=2)
+    yield from carried_blocks(found, engine)
+    proven = proof_of(expression, pattern, engine)
+    if proven is not None:
+        yield Labelled("as it is", proof_words(proven))
+
+
+def engine_as_data(expression: str, pattern: Pattern, engine: str) -> dict[str, Any] | None:
+    """Return the same as plain data."""
+    found = carried_of(expression, pattern, engine)
+    if found is None:
+        return None
+    proven = proof_of(expression, pattern, engine)
+    return {
+        "name": engine,
+        "strangers": [
+            {
+                "place": list(each.span),
+                "spelling": each.spelling,
+                "construct": each.construct,
+                "lacks": each.lacks,
+                "instead": each.instead or None,
+                "words": stranger_words(each, engine),
+            }
+            for each in found.strangers
+        ],
+        "rendered": found.rendering.expression if found.rendering is not None else None,
+        "flags": sorted(found.rendering.flags) if found.rendering is not None else None,
+        "why": found.why or None,
+        "proof": None if proven is None else {"outcome": proven.outcome, "text": proven.text or None},
+    }
 
 
 def elsewhere_as_data(suite: Suite, result: Any, sample_as_data: Any) -> dict[str, Any]:

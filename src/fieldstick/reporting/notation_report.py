@@ -9,9 +9,8 @@ from fieldstick.engines.registry import BY_NAME
 from fieldstick.reporting.document import BLANK, Labelled, Ruled, cut, said
 from fieldstick.reporting.engines_report import listed
 from fieldstick.reporting.marks import group_marks
-from fieldstick.reporting.probe_words import difference_words
 from fieldstick.syntax.parser import parse
-from fieldstick.syntax.probes import differing, probes_of, readings, standing
+from fieldstick.syntax.probes import difference_words, differing, probes_of, readings, standing
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

@@ -97,10 +97,10 @@ def _engine_words(result: CheckResult) -> str:
     """Say how many samples do not pass on further engines."""
     names = dict.fromkeys(each.engine for each in result.elsewhere if each.unusable is None)
     failing = {name: sum(each.failing for each in result.elsewhere if each.engine == name) for name in names}
-    told = [f"{number:,} on {name}" for name, number in failing.items() if number]
-    if not names:
-        return ""
-    return f"; not passing elsewhere: {', '.join(told)}" if told else f"; the same on {', '.join(names)}"
+    told = [f"{number:,} fail{'s' if number == 1 else ''} on {name}" for name, number in failing.items() if number]
+    passing = [name for name, number in failing.items() if not number]
+    told += [f"all pass on {', '.join(passing)}"] if passing else []
+    return f"; {'; '.join(told)}" if told else ""
 
 
 def _trial_words(result: CheckResult) -> str:

@@ -25,6 +25,8 @@ from fieldstick.matching.asking import asked_of
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.relations import pattern_relation
 from fieldstick.operations.route import Route
+from fieldstick.runs.engine_hazards import KIND as OTHER_ENGINE
+from fieldstick.runs.engine_hazards import engine_hazards
 from fieldstick.runs.kept_hazards import hazards_of
 from fieldstick.suites.parts import OWN, PartError, fill
 from fieldstick.suites.places import place_in_text
@@ -97,8 +99,8 @@ class SuiteHazards(Struct, frozen=True):
 class _Memory:
     """What is known from before of expressions and pairs of them, whatever suite they stand in."""
 
-    def __init__(self, with_samples: bool) -> None:
-        self.with_samples = with_samples
+    def __init__(self, with_samples: bool, engines: tuple[str, ...] = ()) -> None:
+        self.with_samples, self.engines = with_samples, engines
         self._kept = Remembered("hazards", ".")
 
     def hazards(self, pattern: Pattern, parsed: Parsed) -> list[Hazard]:
@@ -127,11 +129,14 @@ def _key(asked: Asked) -> list[Any]:
     return [asked.how, [_key(part) for part in asked.parts]]
 
 
-def suite_hazards(suites: Iterable[Suite], *, with_samples: bool = True) -> SuiteHazards:
-    """Return the hazards of suites; without samples it is left out which of those show each."""
+def suite_hazards(suites: Iterable[Suite], *, with_samples: bool = True, engines: tuple[str, ...] = ()) -> SuiteHazards:
+    """Return the hazards of suites; without samples it is left out which of those show each.
+
+    Besides the engines that a pattern names, `engines` are asked whether they read its expression otherwise.
+    """
     known = list(suites)
     by_file = {suite.file: suite for suite in known}
-    memory = _Memory(with_samples)
+    memory = _Memory(with_samples, engines)
     with watching():
         found = [each for suite in known for each in _of_suite(suite, by_file, memory)]
     memory.save()
@@ -197,7 +202,7 @@ def _of_pattern(suite: Suite, pattern: Pattern, by_file: Mapping[str, Suite], me
     values = {name: name for name in pattern.parameters}
     try:
         parsed = parse(pattern.filling.text(values), pattern.flags)
-        found = memory.hazards(pattern, parsed)
+        found = [*memory.hazards(pattern, parsed), *engine_hazards(pattern, parsed, memory.engines)]
     except FieldstickError:
         return
     address = f"{suite.name}:{pattern.name}"
@@ -261,7 +266,7 @@ def _kept(
         hazard.remedy,
         expression,
         span,
-        hazard.text,
+        None if hazard.kind == OTHER_ENGINE else hazard.text,
         hazard.now,
         hazard.then,
         shown,

@@ -177,6 +177,10 @@ _PROBES: tuple[list[Probe], ...] = (
     _w("empty-turn", "(a|)+b", ("ab", "1-1")),
     _w("empty-turn", "(a*)+", ("", "0-0")),
     _w("empty-turn", "(?:(a)|b)*", ("ab", "0-1")),
+    _w("empty-turn", "(){0,2}", ("", "0-0")),
+    _w("empty-turn", "a?()*", ("a", "1-1")),
+    _w("empty-turn", "(a*?){2}", ("aa", "0-2")),
+    _a("empty-turn", "(a+|){2}^", ("aa", "0-0,0-0")),
     _a("text-start", "^a", ("ab\na", "0-1")),
     _a("text-start", "b^a", ("ba", "")),
     _a("text-start", "(?:^a|b)c", ("acbc", "0-2 2-4")),
@@ -363,3 +367,20 @@ def standing(construct: str, engine: str) -> Standing:
 def differing(construct: str, engine: str) -> tuple[Probe, ...]:
     """Return the probes of a construct that an engine reads otherwise."""
     return tuple(each for each in probes_of(construct) if reads_as_expected(each, engine) is False)
+
+
+def difference_words(probe: Probe, reading: str) -> str:
+    """Say how an engine reads a probe that is meant otherwise."""
+    flags = f" with {probe.flags}" if probe.flags else ""
+    shown = f"{probe.expression}{flags}"
+    text = repr(probe.text) if probe.text.isprintable() else ascii(probe.text)
+    if reading == "refused":
+        return f"refuse {shown}"
+    if reading == "failed":
+        return f"break down on {text} with {shown}"
+    verb = "fits" if probe.reach == "whole" else "matches in"
+    if not reading:
+        return f"{shown} {'does not fit' if probe.reach == 'whole' else 'matches nowhere in'} {text}"
+    if not probe.expected or probe.expected == "refused":
+        return f"{shown} {verb} {text}"
+    return f"{shown} {verb} {text} at {reading}, where {probe.expected} is meant"

@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING, Literal
 
 from msgspec import Struct
 
+from fieldstick.syntax.characters import EVERYTHING, CharacterSet
+
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
@@ -57,12 +59,20 @@ class Dialect(Struct, frozen=True):
     most: int = 65_535
     longest_first: bool = False
     captures: bool = True
+    flat_behind: bool = False
+    """Whether nothing that looks about may stand in a look-behind, or be repeated."""
+
     only_named_capture: bool = False
     folds: bool = True
     special: frozenset[str] = _SPECIAL
     in_class: frozenset[str] = _IN_CLASS
     everything: str = r"[\s\S]"
+    holds: CharacterSet = EVERYTHING
+    """Characters that an expression can have in it at all."""
 
+
+_XML = CharacterSet.of_text("\t\n\r") | CharacterSet(((0x20, 0xD7FF), (0xE000, 0xFFFD), (0x10000, 0x10FFFF)))
+"""Characters that an XML document can hold (XML 1.0, production 2)."""
 
 _JAVASCRIPT = {
     "code": _braced_u,
@@ -97,25 +107,29 @@ _ALL = (
     ),
     Dialect("node", in_class=frozenset(r"\]^[-"), **_JAVASCRIPT),  # type: ignore[arg-type]
     Dialect(
-        "oniguruma", _braced_x, before_the_last=r"\Z", named_reference=r"\k<{}>", only_named_capture=True,
+        "oniguruma", _braced_x, before_the_last=r"\Z", flat_behind=True, named_reference=r"\k<{}>",
+        only_named_capture=True,
     ),
     Dialect(
         "xsd", chr, None, plain="(", start=None, end=None, boundary=False, ahead=False, behind=False, atomic="lacks",
-        lazy=False, reference=None, captures=False, folds=False, special=frozenset(r"\.*+?{}[]|()^-"),
+        lazy=False, reference=None, captures=False, folds=False, holds=_XML, special=frozenset(r"\.*+?{}[]|()^-"),
         in_class=frozenset(r"\]^[-"),
     ),
     Dialect("perl", _braced_x, before_the_last="$", possessive=True, conditional="(?({})"),
     Dialect("java", _braced_x, group_name="[A-Za-z][A-Za-z0-9]*", possessive=True),
     Dialect("java-unicode", _braced_x, group_name="[A-Za-z][A-Za-z0-9]*", possessive=True),
-    Dialect("ruby", _braced_u, before_the_last=r"\Z", named_reference=r"\k<{}>", only_named_capture=True),
+    Dialect(
+        "ruby", _braced_u, before_the_last=r"\Z", flat_behind=True, named_reference=r"\k<{}>", only_named_capture=True
+    ),
     Dialect("php", _braced_x, before_the_last="$", possessive=True, conditional="(?({})"),
     Dialect(
         "postgres", _long_u, None, end=r"\Z", boundary=False, atomic="lacks", most=255, longest_first=True,
         everything=".",
     ),
     Dialect(
-        "sqlite", _long_u, None, plain="(", start=None, end=None, boundary=False, ahead=False, behind=False,
-        atomic="lacks", lazy=False, reference=None, most=999, captures=False, folds=False, in_class=frozenset("\\]^[-"),
+        "sqlite", chr, None, plain="(", start=None, end=None, boundary=False, ahead=False, behind=False,
+        atomic="lacks", lazy=False, reference=None, most=999, captures=False, folds=False, everything=".",
+        holds=CharacterSet(((1, 0x10FFFF),)), in_class=frozenset("\\]^["),
     ),
 )  # fmt: skip
 

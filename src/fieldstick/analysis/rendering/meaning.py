@@ -102,6 +102,9 @@ class _Reader:
                 return Choice(node.span, tuple([self.term(each, flags) for each in node.options]))
             case Repeat():
                 body = self.term(node.item, flags)
+                if node.mode == "possessive" and self._engine == "python" and not isinstance(body, One):
+                    # A turn that came to its end is not gone back into either.
+                    body = Atomic(node.span, body)
                 return Turns(node.span, body, node.least, node.most, node.mode)
             case Group():
                 return self._group(node, flags)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from functools import cache
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
+from fieldstick.analysis.character_sets import cased_characters
 from fieldstick.analysis.meanings import class_of, folds_alike, known_to
 from fieldstick.analysis.rendering.dialects import DIALECTS, group_name, literal
 from fieldstick.analysis.rendering.meaning import meaning
@@ -35,6 +37,9 @@ if TYPE_CHECKING:
     from fieldstick.analysis.rendering.dialects import Dialect
     from fieldstick.engines.protocol import Reach
 
+MOST_OTHERS = 4
+"""Runs of what a class does not take, below which it is written as all others."""
+
 FEW_RUNS = 8
 """Runs of an item up to which it is written as it was."""
 
@@ -42,6 +47,12 @@ MOST_RUNS = 60
 """Runs of characters that a class is written out in; more are no expression that somebody could read."""
 
 _JAVASCRIPT = ("ecmascript", "ecmascript-v", "node")
+_FOLDING_TO_SEVERAL = ("perl", "ruby", "oniguruma")
+"""Engines that take several letters for one under ignore-case: `ss` for the sharp s, `ff` for a ligature."""
+
+_SEVERAL = re.compile("ss|ff|fi|fl|st")
+"""Pairs of ASCII that are one character's full case folding (Unicode, CaseFolding.txt, status F)."""
+
 _UNDERSCORE = CharacterSet.of_text("_")
 
 
@@ -142,11 +153,13 @@ def _check_kept(term: Term, dialect: Dialect, reach: Reach) -> None:
                 raise NotCarried(f"{name} takes the longest match, not the first that is found", each.span)
             if isinstance(each, Turns) and not dialect.lazy and not language_alone:
                 raise NotCarried(f"{name} has no lazy repeats", each.span)
-        if isinstance(each, Turns) and each.most != each.least:
+        if isinstance(each, Turns) and (each.least, each.most) != (1, 1):
             _check_turns(each, dialect, language_alone)
 
 
 def _check_turns(turns: Turns, dialect: Dialect, language_alone: bool) -> None:
+    if dialect.name == "xsd" and any(isinstance(each, Turns) and _is_counted(each) for each in every(turns.body)):
+        raise NotCarried("libxml2 loses count in repeats of counted repeats", turns.span)
     if language_alone:
         return
     if may_be_empty(turns.body) and standing("empty-turn", dialect.name) != "has":
@@ -155,6 +168,10 @@ def _check_turns(turns: Turns, dialect: Dialect, language_alone: bool) -> None:
     if left and standing("last-turn", dialect.name) != "has":
         words = "a group that a turn may leave out keeps, or loses, what an earlier turn captured"
         raise NotCarried(f"{words}; {dialect.name} has it otherwise", turns.span)
+
+
+def _is_counted(turns: Turns) -> bool:
+    return turns.least > 1 or (turns.most or 1) > 1
 
 
 class _Writer:
@@ -167,6 +184,7 @@ class _Writer:
         self._captured = {each.number: each for each in captured}
         self._some_named = any(each.name for each in captured)
         self._set: frozenset[int] = frozenset()
+        self._behind = False
         self._numbers: dict[int, int] = {}
         self._names: dict[int, str | None] = {}
         self._opened = 0
@@ -175,6 +193,8 @@ class _Writer:
     def rendering(self) -> Rendering:
         """Write it. Raises NotCarried, or _OtherCase where it cannot be done by the flag."""
         expression = self._written(self._term, alone=True)
+        if self._folding and self._dialect.name in _FOLDING_TO_SEVERAL and _SEVERAL.search(expression.casefold()):
+            raise _OtherCase
         groups = range(1, max(self._captured, default=0) + 1)
         numbers = tuple(self._numbers.get(number) for number in groups)
         names = tuple(self._names.get(number) for number in groups)
@@ -230,6 +250,14 @@ class _Writer:
         dialect = self._dialect
         if term.mode == "possessive" and not (dialect.possessive and dialect.atomic == "has"):
             return self._atomic(Atomic(term.span, Turns(term.span, term.body, term.least, term.most, "greedy")))
+        if not groups_in(term.body):
+            if term.most == 0:
+                return ""
+            if _width(term.body) == 0:
+                # A place is the same place each time.
+                return self._written(term.body) if term.least else ""
+        elif _width(term.body) == 0 and dialect.flat_behind:
+            raise NotCarried(f"{dialect.name} repeats no place", term.span)
         if max(term.least, term.most or 0) > dialect.most:
             raise NotCarried(f"{dialect.name} counts to {dialect.most:,} alone", term.span)
         if (term.least, term.most) == (1, 1):
@@ -276,12 +304,15 @@ class _Writer:
             raise NotCarried(f"{dialect.name} has no {'look-ahead' if term.ahead else 'look-behind'}", term.span)
         if not term.ahead and not _one_width(term.body):
             raise NotCarried("a look-behind of no one width", term.span)
+        if dialect.flat_behind and self._behind:
+            raise NotCarried(f"{dialect.name} has no look-around in a look-behind", term.span)
         if dialect.longest_first and groups_in(term.body):
             raise NotCarried(f"{dialect.name} captures nothing in look-around", term.span)
         opening = "(?" + ("" if term.ahead else "<") + ("!" if term.negated else "=")
-        before = self._set
+        before, outer = self._set, self._behind
+        self._behind = outer or not term.ahead
         made = f"{opening}{self._written(term.body, alone=True)})"
-        self._set = before
+        self._set, self._behind = before, outer
         return made
 
     def _again(self, term: Again) -> str:
@@ -350,9 +381,9 @@ class _Writer:
             and not doubtful
         ):
             return spelling
-        if not (dialect.ahead and dialect.behind):
+        if not (dialect.ahead and dialect.behind) or (self._behind and dialect.flat_behind):
             raise NotCarried(f"{dialect.name} has a boundary of other characters", term.span)
-        word = self._class(One(term.span, term.words, (term.words,), (term.words,)), folding=False)
+        word = self._one(One(term.span, term.words, (term.words,), (term.words,)))
         before, after = f"(?<={word})", f"(?={word})"
         not_before, not_after = f"(?<!{word})", f"(?!{word})"
         if term.kind == "boundary":
@@ -393,9 +424,15 @@ class _Writer:
     def _listed(self, term: One, items: tuple[CharacterSet, ...], *, folding: bool) -> str:
         """Return what stands between the brackets: the items as they were, or all characters where that is shorter."""
         runs = sum([0 if self._short(each) else len(each.intervals) for each in items])
+        others = ~term.characters
+        fewest = min(len(term.characters.intervals), MOST_OTHERS)
+        if not folding and not term.negated and len(others.intervals) < fewest:
+            return f"^{self._item(others, term)}"
         if runs > FEW_RUNS and not folding and len(term.characters.intervals) < runs:
             return self._item(term.characters, term)
-        return ("^" if term.negated else "") + "".join([self._item(each, term) for each in items])
+        written = [self._item(each, term) for each in items]
+        # A hyphen that no backslash may stand before is itself in the first place.
+        return ("^" if term.negated else "") + "".join(sorted(written, key="-".__ne__))
 
     def _short(self, characters: CharacterSet) -> str | None:
         """Return the name that a set has in a class; None for none."""
@@ -411,9 +448,15 @@ class _Writer:
 
     def _under_flag(self, characters: CharacterSet) -> CharacterSet:
         """Return what a set takes under the flag as it is written: a shorthand lets case go in JavaScript alone."""
-        if _shorthand(characters, self._dialect.name) is not None and self._dialect.name not in _JAVASCRIPT:
+        name = self._dialect.name
+        if _shorthand(characters, name) is not None and name not in _JAVASCRIPT:
             return characters
-        found = folds_alike(self._dialect.name, characters)
+        if name == "java-unicode" and any(last > first for first, last in characters.intervals):
+            # A range lets case go of what it is asked about there, not of what stands in it.
+            raise _OtherCase
+        if name in _FOLDING_TO_SEVERAL and not _folds_to_one(characters):
+            raise _OtherCase
+        found = folds_alike(name, characters)
         if found is None:
             raise _OtherCase
         return found
@@ -421,6 +464,8 @@ class _Writer:
     def _bare(self, characters: CharacterSet) -> str | None:
         """Return a set as it is written outside a class; None where it takes one."""
         if len(characters) == 1:
+            if not characters <= self._dialect.holds:
+                raise NotCarried(f"{self._dialect.name} cannot hold this character", self._term.span)
             return literal(chr(characters.intervals[0][0]), self._dialect, in_class=False)
         return _shorthand(characters, self._dialect.name)
 
@@ -431,10 +476,22 @@ class _Writer:
             return shorthand
         if len(characters.intervals) > MOST_RUNS:
             raise NotCarried(f"{dialect.name} has no words for these characters", term.span)
-        return "".join([_run(first, last, dialect) for first, last in characters.intervals])
+        return "".join([_run(first, last, dialect) for first, last in (characters & dialect.holds).intervals])
+
+
+def _folds_to_one(characters: CharacterSet) -> bool:
+    """Tell whether no character of a set of few is several when case is let go."""
+    if len(characters) > len(known_to("python")) // 2:
+        return False
+    cased = (each for each in cased_characters() if each in characters)
+    return all(len(each.casefold()) == 1 for each in cased)
 
 
 def _run(first: int, last: int, dialect: Dialect) -> str:
+    if chr(first) == "-" and last > first:
+        return literal("-", dialect, in_class=True) + _run(first + 1, last, dialect)
+    if chr(last) == "-" and last > first:
+        return _run(first, last - 1, dialect) + literal("-", dialect, in_class=True)
     one = literal(chr(first), dialect, in_class=True)
     if last == first:
         return one
