@@ -108,13 +108,14 @@ def cased_characters() -> str:
     blocks = (_every_character(first, first + size) for first in range(0, _CASED_PLANES, size))
     found: set[str] = set()
     for block in blocks:
-        if _forms(block) != {block}:
+        if cased_forms(block) != {block}:
             for character in block:
-                forms = _forms(character)
+                forms = cased_forms(character)
                 if forms != {character}:
                     found.update(character, *forms)
     return "".join(sorted(found))
 
 
-def _forms(text: str) -> set[str]:
+def cased_forms(text: str) -> set[str]:
+    """Return the forms of a text in other case, itself among them."""
     return {text.lower(), text.upper(), text.title(), text.casefold(), text}

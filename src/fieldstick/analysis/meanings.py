@@ -11,14 +11,16 @@ import re
 import unicodedata
 from functools import cache, lru_cache
 from importlib.resources import files
+from itertools import groupby
 from typing import TYPE_CHECKING, Any
 
-from fieldstick.analysis.character_sets import cased_characters, characters_of, kind_of_character
+from fieldstick.analysis.character_sets import cased_characters, cased_forms, kind_of_character
 from fieldstick.syntax.characters import CharacterSet
-from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
     from collections.abc import Callable
+
+    from fieldstick.syntax.characters import Interval
 
 SPELLINGS = {
     "digit": r"\d",
@@ -43,24 +45,28 @@ _LINE_FEED = CharacterSet.of_text("\n")
 
 
 @cache
-def known_characters() -> CharacterSet:
-    """Return the characters that Python's edition of Unicode knows."""
-    return CharacterSet.of(
-        (code, code)
-        for first, last in _PLANES
-        for code in range(first, last + 1)
-        if unicodedata.category(chr(code)) != "Cn"
-    )
+def _categories() -> dict[str, list[Interval]]:
+    """Return the runs of characters of each general category of Unicode, by its short name."""
+    found: dict[str, list[Interval]] = {}
+    for first, last in _PLANES:
+        start = first
+        for category, run in groupby(map(unicodedata.category, map(chr, range(first, last + 1)))):
+            end = start + sum(1 for _ in run)
+            found.setdefault(category, []).append((start, end - 1))
+            start = end
+    return found
 
 
 @cache
-def _of_category(prefix: str) -> CharacterSet:
-    return CharacterSet.of(
-        (code, code)
-        for first, last in known_characters().intervals
-        for code in range(first, last + 1)
-        if unicodedata.category(chr(code)).startswith(prefix)
-    )
+def known_characters() -> CharacterSet:
+    """Return the characters that Python's edition of Unicode knows."""
+    return CharacterSet.of(run for category, runs in _categories().items() if category != "Cn" for run in runs)
+
+
+@cache
+def of_category(prefix: str) -> CharacterSet:
+    """Return the known characters of a general category, by its short name or the first letter of it."""
+    return CharacterSet.of(run for name, runs in _categories().items() if name.startswith(prefix) for run in runs)
 
 
 def _python(kind: str, *, ascii_alone: bool) -> CharacterSet:
@@ -68,7 +74,7 @@ def _python(kind: str, *, ascii_alone: bool) -> CharacterSet:
         return ~_LINE_FEED
     if kind in ("digit", "word", "space", "boundary"):
         return kind_of_character("word" if kind == "boundary" else kind, ascii_alone=ascii_alone)
-    return _of_category(kind)
+    return of_category(kind) if kind != "Cn" else CharacterSet()
 
 
 NEAREST: dict[str, Callable[[str], CharacterSet]] = {
@@ -121,21 +127,35 @@ def folded(engine: str, character: str) -> CharacterSet | None:
         return None
     if character in recorded:
         return CharacterSet.of_text(recorded[character])
-    return characters_of(parse(_literal(character)).tree, frozenset({"ignore-case"}))
+    return CharacterSet.of_text(_folded_here(character))
+
+
+def _folded_here(character: str) -> str:
+    """Return what Python's engine lets a character stand for: asked of those alone that share a form with it."""
+    fits = re.compile(re.escape(character), re.IGNORECASE).fullmatch
+    return "".join([each for each in _relatives().get(character, character) if fits(each)])
+
+
+@cache
+def _relatives() -> dict[str, str]:
+    """Return for each character that has case all that share a form with it, be it through others."""
+    group_of: dict[str, set[str]] = {}
+    for character in cased_characters():
+        group = {character}
+        for form in cased_forms(character):
+            group |= group_of.get(form, {form})
+            if len(form) == 2 and unicodedata.combining(form[1]):
+                # A letter that another case has with a mark of its own.
+                group |= group_of.get(form[0], {form[0]})
+        for each in group:
+            group_of[each] = group
+    return {each: "".join(sorted(other for other in group if len(other) == 1)) for each, group in group_of.items()}
 
 
 @lru_cache(maxsize=4096)
 def folds_alike(engine: str, characters: CharacterSet) -> CharacterSet | None:
     """Return all that a set of characters stands for under ignore-case; None where the engine knows no such flag."""
-    made = characters
-    for character in cased_characters():
-        if character in characters:
-            there = folded(engine, character)
-            if there is None:
-                return None
-            made |= there
-    return made
-
-
-def _literal(character: str) -> str:
-    return re.escape(character)
+    there = [folded(engine, each) for each in cased_characters() if each in characters]
+    if None in there:
+        return None
+    return CharacterSet.of(pair for each in (characters, *there) if each is not None for pair in each.intervals)

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import unicodedata
 from functools import cache
 from typing import TYPE_CHECKING
 
 from fieldstick.analysis.automaton.threads import boundary_in_nothing
 from fieldstick.analysis.character_sets import kind_of_character
-from fieldstick.analysis.meanings import class_of, folds_alike, known_characters
+from fieldstick.analysis.meanings import class_of, folds_alike, known_characters, of_category
 from fieldstick.analysis.rendering.terms import (
     Again,
     Around,
@@ -295,10 +294,5 @@ def _property(name: str) -> CharacterSet | None:
     """Return the characters of a general category of Unicode, by its short name; None for another property."""
     if len(name) > 2 or not name.isalpha():
         return None
-    found = CharacterSet.of(
-        (code, code)
-        for first, last in known_characters().intervals
-        for code in range(first, last + 1)
-        if unicodedata.category(chr(code)).startswith(name)
-    )
+    found = of_category(name)
     return found or None
