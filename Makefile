@@ -3,7 +3,7 @@ VENV ?= .venv
 PYTHON ?= python3
 BIN = $(VENV)/bin
 
-.PHONY: setup demo test exhaustive mutants sanitize lint unit build-check bench demo-data clean
+.PHONY: setup demo test engines test-engines exhaustive mutants sanitize lint unit build-check bench demo-data clean
 
 $(VENV)/.ready: pyproject.toml setup.py src/fieldstick/kernels/_walkers.c
 	$(PYTHON) -m venv $(VENV)
@@ -26,6 +26,14 @@ lint: setup
 
 unit: setup
 	$(BIN)/python -m pytest -n 2
+
+# The interpreters and servers that patterns are run on in tests, from Debian where they may be installed.
+engines:
+	$(PYTHON) tools/install_engines.py
+
+# Tests of an engine that is not there are skipped by its name.
+test-engines: setup engines
+	$(BIN)/python -m pytest -n 2 -rs tests/engines tests/commands/test_engines.py
 
 # Every harvested expression, and a thousand examples of each law from a seed that is always the same: among them
 # random configurations of the commands held against plain scripts, and suites with any value at any key. make test

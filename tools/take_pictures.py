@@ -59,6 +59,16 @@ HAZARDOUS = r"""sed -i "s/^beast = .*/beast = '(?:[a-z]+ ?)+'/" loggers.suite.to
 )
 DRAFT = r"probe=(?P<plot>[A-F]\d\d) moisture=(?P<moisture>\d+.\d)%"
 
+DAY_PASS = """cat > web.suite.toml <<'END'
+format = 1
+suite = "web"
+[patterns.day-pass]
+expression = 'D\\d{3}'
+engines = ["python", "pcre2", "ecmascript"]
+positive = ['D417']
+negative = ['D41', 'D٤١٧']
+END"""
+
 PICTURES: dict[str, tuple[str, list[str]]] = {
     "check": (TIGHTEN, ["check", "--no-trials"]),
     "compare": (COMPARED, ["compare", "HEAD", "--no-trials", "--only", "loggers:battery"]),
@@ -95,7 +105,7 @@ PICTURES: dict[str, tuple[str, list[str]]] = {
             *("extract", "loggers:probe-reading", "data/loggers-2026-05.log", "--summary"),
         ],
     ),
-    "notation": ("true", ["notation", "look-around"]),
+    "engines": (DAY_PASS, ["engines", THEN, "check", "web.suite.toml", THEN, "notation", "$", "--engine", "java"]),
     "help": ("true", ["--help"]),
 }
 """Name → what is done to the demo's files first, and the command that is shown."""

@@ -112,6 +112,17 @@ STORY: tuple[Step, ...] = (
     Tell("Small letters, dashes for hyphens, codes cut short. Why does the pattern turn one of them away?"),
     Run(("why", "permits:permit-code", "lm-2026-0412-r")),
     Tell(
+        "The code will be asked for on a web page too, where another engine reads the pattern. Does it let digits of "
+        "another alphabet through?"
+    ),
+    Run(("why", "permits:permit-code", "LM-20\u0662\u0666-0417-R"), shown=5),
+    Run(("explain", "permits:permit-code", "--engine", "ecmascript", "--depth", "1")),
+    Tell(
+        "Here it does, for a digit may be of any alphabet; there it would not, and the names of groups are written "
+        "otherwise: one expression, and a bad value passes on one engine alone. What means the same there is given, "
+        "and check --engine judges the samples on the real engines."
+    ),
+    Tell(
         "Enough looked at: the patterns go to work. Who wrote what in the month's log? A route tries its patterns in "
         "order; each line goes as it stands to the file of its kind."
     ),

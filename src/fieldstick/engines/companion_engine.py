@@ -24,6 +24,9 @@ if TYPE_CHECKING:
 LETTERS = {"ignore-case": "i", "multiline": "m", "dotall": "s", "verbose": "x", "ascii": "a"}
 """The letter of each flag in a request."""
 
+_PACKAGES = Path(__file__).parent.parent.parent
+_LIBRARY = "fieldstick.engines.sides.library"
+
 _READ = {
     "perl": {"quoted": True, "nested": False},
     "java": {"quoted": True, "nested": True},
@@ -57,7 +60,9 @@ class Speaker(Struct, frozen=True):
     def started(self) -> Companion:
         """Start it. Raises EngineUnusable, CompanionEnded or OSError."""
         if self.adapter is not None:
-            command = [sys.executable, "-I", "-m", "fieldstick.engines.sides.library", self.adapter]
+            # From where this package was imported, whatever the environment says.
+            start = f"import sys; sys.path.insert(0, {str(_PACKAGES)!r}); from {_LIBRARY} import main; main()"
+            command = [sys.executable, "-I", "-c", start, self.adapter]
         else:
             import shutil
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from fieldstick.reporting.document import BLANK, Labelled, said, sentence
+from fieldstick.reporting.document import BLANK, Labelled, Piece, cut, said, sentence
 from fieldstick.reporting.words import counted
 
 if TYPE_CHECKING:
@@ -14,6 +14,10 @@ if TYPE_CHECKING:
 
     from fieldstick.engines.registry import EngineInfo
     from fieldstick.reporting.document import Block
+
+
+VERSION = 22
+"""Cells that a version takes in the list."""
 
 
 class Standing(Struct, frozen=True):
@@ -29,10 +33,8 @@ def engines_list(standings: Sequence[Standing]) -> Iterator[Block]:
     usable = [each for each in standings if each.version is not None]
     width = max(len(each.info.name) for each in standings)
     for each in usable:
-        yield said((f"{each.info.name:<{width}}", "strong"), f"  {each.version}")
-        yield Labelled("what", each.info.what)
-        if each.info.lacks:
-            yield Labelled("lacks", each.info.lacks)
+        version = Piece(f"  {each.version:<{VERSION}}"[: VERSION + 2], "")
+        yield said((f"{each.info.name:<{width}}", "strong"), version, "  ", cut(each.info.what, least=20))
     others = [each for each in standings if each.version is None]
     if others:
         yield BLANK
