@@ -11,6 +11,7 @@ import json
 import sys
 import unicodedata
 from pathlib import Path
+from typing import Any
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "tests"))
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "tests" / "engines"))
@@ -19,13 +20,16 @@ from engines_here import started_server
 
 from fieldstick.analysis.character_sets import cased_characters, characters_of
 from fieldstick.analysis.meanings import FOLD, KINDS, NEAREST, SPELLINGS, known_characters, written_set
-from fieldstick.engines.registry import ENGINES, engine_named, why_unusable
+from fieldstick.engines.registry import BY_NAME, ENGINES, engine_named, why_unusable
 from fieldstick.errors import ExpressionError, FieldstickError
 from fieldstick.syntax.characters import CharacterSet
 from fieldstick.syntax.parser import parse
 
 FILE = Path(__file__).resolve().parent.parent / "src" / "fieldstick" / "analysis" / "meanings.json"
 BUDGET_MS = 60_000
+NO_CATEGORY = r"[^\p{L}\p{M}\p{N}\p{P}\p{Z}\p{S}\p{Cc}\p{Cf}\p{Co}]"
+"""What libxml2 does not know is in no category at all."""
+
 SIZE = 0x800
 """Characters that are asked about at a time: some engines take long to tell places far into a text."""
 
@@ -38,6 +42,8 @@ def taken(engine: str, expression: str, *, parted: bool = False) -> CharacterSet
         made = engine_named(engine).compile(expression, PLAIN)
     except ExpressionError:
         return None
+    if not BY_NAME[engine].captures:
+        return _one_by_one(made)
     found = []
     for first, last in known_characters().intervals:
         # A database is asked for each match anew.
@@ -49,6 +55,15 @@ def taken(engine: str, expression: str, *, parted: bool = False) -> CharacterSet
             for spans in made.matches("\n".join(text) if parted else text, "anywhere", BUDGET_MS, None):
                 found.append((start + spans[0][0] // width, start + (spans[0][1] - 1) // width))
     return CharacterSet.of(found)
+
+
+def _one_by_one(made: Any) -> CharacterSet:
+    """Return the characters that are taken as whole values, of an engine that tells no places."""
+    codes = [code for first, last in known_characters().intervals for code in range(first, last + 1)]
+    answers = made.matches_many([chr(code) for code in codes], "whole", BUDGET_MS, 1)
+    return CharacterSet.of(
+        (code, code) for code, found in zip(codes, answers, strict=True) if isinstance(found, list) and found
+    )
 
 
 def recorded(taken_there: CharacterSet, kind: str) -> dict[str, str]:
@@ -88,15 +103,16 @@ def main() -> None:
     for info in ENGINES:
         if sys.argv[1:] and info.name not in sys.argv[1:]:
             continue
-        if info.name == "python" or not info.captures or why_unusable(info.name) is not None:
+        if info.name == "python" or info.name == "sqlite" or why_unusable(info.name) is not None:
             continue
         made: dict[str, object] = {"version": engine_named(info.name).version()}
         try:
             for kind in KINDS:
-                there = taken(info.name, SPELLINGS[kind], parted=kind == "boundary")
+                spelling = NO_CATEGORY if (info.name, kind) == ("xsd", "Cn") else SPELLINGS[kind]
+                there = taken(info.name, spelling, parted=kind == "boundary")
                 if there is not None:
                     made[kind] = recorded(there, kind)
-            fold = folding(info.name)
+            fold = folding(info.name) if info.captures else None
             if fold is not None:
                 made[FOLD] = fold
         except FieldstickError as error:

@@ -69,6 +69,7 @@ GROUPS = {
         "split": "Cut texts up at each match, into rows or columns.",
         "route": "Sort texts into kinds: a file a kind, and counts.",
         "lookup": "Find the row that fits a value, and give other columns of it.",
+        "handover": "Write the pattern for the program where it will run.",
     },
 }
 """Every command with its summary, under headings, in the order of the work."""

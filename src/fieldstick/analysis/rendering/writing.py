@@ -82,15 +82,17 @@ def rendered(
     *,
     source: str = "python",
     reach: Reach = "anywhere",
+    foldable: bool = True,
 ) -> Rendering:
     """Write an expression for another engine, so that within a reach it means there what it means in its own.
 
-    Raises SyntaxFault for what cannot be read, NotCarried for a piece whose meaning cannot be kept.
+    One that is not `foldable` goes where no flag lets case go. Raises SyntaxFault for what cannot be read, NotCarried
+    for a piece whose meaning cannot be kept.
     """
     term = _trimmed(meaning(expression, flags, source), reach)
     dialect = DIALECTS[target]
     _check_kept(term, dialect, reach)
-    if dialect.folds and "ignore-case" in flags | _flags_within(expression, source):
+    if foldable and dialect.folds and "ignore-case" in flags | _flags_within(expression, source):
         try:
             return _Writer(dialect, term, folding=True).rendering()
         except _OtherCase:

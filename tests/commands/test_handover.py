@@ -1,0 +1,101 @@
+"""A pattern handed over: the language reads the literal back as what was meant, and what is not carried is named."""
+
+from __future__ import annotations
+
+import json
+import re
+import shutil
+import subprocess
+import tomllib
+import xml.etree.ElementTree as ET
+from typing import TYPE_CHECKING
+
+import pytest
+
+from fieldstick.handover.literals import LITERALS
+
+if TYPE_CHECKING:
+    from conftest import Desk
+
+# Quotes of every kind, a dollar, a hash, a slash, braces, a backslash, a tab, and characters beyond ASCII and the BMP.
+EXPRESSION = r"""(?P<mark>['"`´’])\\\$#\{/~%@\t🐦′-[ab\]]&<x>|a#\{1"""
+FITS = ["'\\$#{/~%@\t🐦′-]&<x>", "`\\$#{/~%@\t🐦′-a&<x>", "a#{1"]
+NOT = ["'\\$#{/~%@ 🐦′-]&<x>", "a#{1\n", "xa#{1", "a#{"]
+
+PROGRAMS = {
+    "javascript": ("node", "-e", "const p = {};for (const t of {}) console.log(p.test(t) ? 1 : 0)"),
+    "ruby": ("ruby", "-e", "p = {}\n{}.each {{ |t| puts(p.match?(t) ? 1 : 0) }}"),
+    "php": ("php", "-r", "$p = {};foreach (json_decode('{}') as $t) echo preg_match($p, $t), \"\\n\";"),
+    "perl": ("perl", "-e", 'my $p = {};use utf8;for my $t ({}) {{ print $t =~ $p ? 1 : 0, "\\n" }}'),
+}
+
+
+def pattern(desk: Desk) -> None:
+    expression, fits, others = (json.dumps(each, ensure_ascii=False) for each in (EXPRESSION, FITS, NOT))
+    desk.suite(f"[patterns.odd]\nexpression = {expression}\npositive = {fits}\nnegative = {others}\n")
+
+
+def literal(desk: Desk, kind: str) -> str:
+    run = desk.run("handover", "loggers:odd", "--as", kind)
+    assert run.status == 0, run.err
+    return run.out.removesuffix("\n")
+
+
+@pytest.mark.parametrize("kind", sorted(PROGRAMS))
+def test_a_literal_is_read_back_by_its_language(desk: Desk, kind: str) -> None:
+    program, option, script = PROGRAMS[kind]
+    if shutil.which(program) is None:
+        pytest.skip(f"{program} is not here")
+    pattern(desk)
+    if kind == "perl":
+        texts = ", ".join('"' + "".join(f"\\x{{{ord(each):x}}}" for each in text) + '"' for text in (*FITS, *NOT))
+    elif kind == "php":
+        texts = json.dumps([*FITS, *NOT]).replace("\\", "\\\\").replace("'", "\\'")
+    else:
+        texts = json.dumps([*FITS, *NOT], ensure_ascii=kind != "ruby").replace("#", "\\u0023")
+    made = script.replace("{}", literal(desk, kind), 1).replace("{}", texts).replace("{{", "{").replace("}}", "}")
+    if kind == "perl":
+        made = f"use utf8; {made}"
+    ran = subprocess.run([program, option, made], capture_output=True, check=False)
+    assert ran.stdout.split() == [b"1"] * len(FITS) + [b"0"] * len(NOT), (made, ran.stderr)
+
+
+def test_python_the_shell_and_forms_of_data_read_it_back(desk: Desk) -> None:
+    pattern(desk)
+    made = eval(literal(desk, "python"), {"re": re})
+    assert [bool(made.search(text)) for text in (*FITS, *NOT)] == [True] * len(FITS) + [False] * len(NOT)
+    forms = {
+        "shell": lambda text: subprocess.run(
+            ["sh", "-c", f"printf %s {text}"], capture_output=True, check=True
+        ).stdout.decode(),
+        "json": json.loads,
+        "toml": lambda text: tomllib.loads(f"p = {text}")["p"],
+        "xml": lambda text: ET.fromstring(f'<p v="{text}"/>').get("v"),
+    }
+    for kind, read in forms.items():
+        assert kind in LITERALS
+        expression = read(literal(desk, kind)).replace("(?<mark>", "(")
+        expression = re.sub(
+            r"\\x\{([0-9A-F]+)\}|\\u\{([0-9A-F]+)\}", lambda found: chr(int(found[1] or found[2], 16)), expression
+        )
+        # In a pattern of XML Schema a dollar is itself.
+        expression = expression.replace("$", r"\$") if kind == "xml" else expression
+        again = re.compile(expression.replace(r"\z", r"\Z"))
+        assert [bool(again.fullmatch(text)) for text in (*FITS, *NOT)] == [True] * len(FITS) + [False] * len(NOT), kind
+
+
+def test_what_is_not_carried_is_named_and_what_cannot_be_is_refused(desk: Desk) -> None:
+    desk.suite(
+        "[patterns.load]\nexpression = '(?P<load_kg>\\d+) kg'\nfields = { load_kg = { type = 'integer', most = 40 } }\n"
+        "positive = ['12 kg']\nnegative = ['x kg']\n"
+        "[patterns.mark]\nexpression = '(?<=x)a'\nreach = 'anywhere'\npositive = ['xa']\n"
+    )
+    run = desk.run("handover", "loggers:load", "--as", "java", "--to", "Load.txt")
+    assert run.status == 0 and run.out == ""
+    assert (desk.folder / "Load.txt").read_text() == 'Pattern.compile("\\\\A(?<loadkg>\\\\p{Nd}+) kg\\\\z")\n'
+    assert "the field load_kg: its type, most is not carried" in run.err
+    assert "the group load_kg is loadkg there" in run.err
+    refused = desk.run("handover", "loggers:mark", "--as", "go")
+    assert refused.status == 2 and "re2 has no look-behind ((?<=x))" in refused.err and refused.out == ""
+    folded = desk.run("handover", "(?i)ab", "--as", "json")
+    assert folded.status == 0 and json.loads(folded.out) == "^[Aa][Bb]$"
