@@ -210,8 +210,8 @@ def test_notation_is_listed_drawn_and_told_apart_by_engine(desk: Desk) -> None:
         ("lookbehind", "look-behind"), ("range", "class"),
     ]:  # fmt: skip
         assert f"  {key}\n" in desk.run("notation", token).out
-    assert "  java       0 to 9 alone" in desk.run("notation", r"\d").out
-    assert "there it means: the class ends at its first ]" in desk.run("notation", "&&").err
+    assert r"java: \d does not fit '٧'" in desk.run("notation", r"\d", "--engine", "java").out
+    assert "there it means something else" in desk.run("notation", "&&").err
     assert "the nearest is 'quantifiers'" in desk.run("notation", "quantifier").err
     listed = json.loads(desk.run("notation", "--engine", "all", "--format", "json").out)
     assert {"recursion", "named", "dot"} <= {each["key"] for each in listed}

@@ -36,4 +36,5 @@ def test_a_recipe_runs(desk: Desk, recipe: str) -> None:
 
 def test_there_is_a_recipe_for_each_command_at_work() -> None:
     shown = {shlex.split(recipe)[1] for recipe in RECIPES}
-    assert shown == set(GROUPS["Put to work"]) and len(shown) == 7
+    # What is handed over works elsewhere; docs/engines.md shows it.
+    assert shown == set(GROUPS["Put to work"]) - {"handover"} and len(shown) == 7

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import datetime as dt
+import os
 import re
 import zipfile
 from decimal import Decimal
@@ -25,6 +26,9 @@ if TYPE_CHECKING:
     from fieldstick.data.rows import Column, Row
     from fieldstick.data.source import Source
     from fieldstick.files import PartFile
+
+# Where lxml is installed too, workbooks would be written by it, which tells of a full disk in its own way.
+os.environ.setdefault("OPENPYXL_LXML", "False")
 
 _MOST_ROWS = 1_048_576
 _MOST_COLUMNS = 16_384
