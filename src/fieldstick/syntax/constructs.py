@@ -112,7 +112,7 @@ CONSTRUCTS: tuple[Construct, ...] = (
     _c("dotall", "flags", "s", "the dot takes line feeds too", "(?s)a.b", "a\nb"),
     _c("verbose", "flags", "x", "blanks and # comments in the expression are left out", r"(?x) B \d+ # plot", "B07"),
     _c("ascii", "flags", "a", r"\w, \d, \s and \b know ASCII alone", r"(?a)\d", "٧7"),
-    _c("cut-quantifier", "quantifiers", "a{ a{x}", "a brace that opens no bounds is itself", "a{x}", "a{x}"),
+    _c("lone-brace", "quantifiers", "a{ a{x}", "a brace that opens no bounds is itself", "a{x}", "a{x}"),
     _c("empty-turn", "quantifiers", "(a*)*", "a turn that takes nothing ends the repeat", "(?:B*)*7", "BB7"),
     _c("unset-reference", "groups", r"(a)?\1", "a reference to a group that took no part fits nothing", r"(B)?\1", "BB"),
     _c("last-turn", "groups", "(a|b)*", "a group in a repeat keeps what its last turn captured", "(?:([A-F])|([0-9]))+", "B7"),
