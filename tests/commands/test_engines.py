@@ -86,18 +86,16 @@ def test_an_engine_that_says_yes_or_no_alone_is_not_asked_for_fields(desk: Desk)
     assert run.status == 0 and "python and xsd agree on its 1 sample" in run.out
 
 
-def test_an_engine_that_is_not_here_is_said_and_fails_only_when_it_was_asked_for(
-    desk: Desk, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_an_engine_that_is_not_here_is_said_and_fails_only_when_it_was_asked_for(desk: Desk) -> None:
     desk.suite("[patterns.p]\nexpression = 'a'\nengines = ['python', 'postgres']\npositive = ['a']\n")
-    monkeypatch.delenv("FIELDSTICK_POSTGRES", raising=False)
-    run = desk.run("check")
+    nowhere = {"FIELDSTICK_POSTGRES": ""}
+    run = desk.program("check", **nowhere)
     assert run.status == 0 and "not run    postgres" in run.out and "FIELDSTICK_POSTGRES" in run.out
-    assert desk.run("check", "--engine", "postgres").status == 3
+    assert desk.program("check", "--engine", "postgres", **nowhere).status == 3
+    listed = desk.program("engines", "postgres", **nowhere)
+    assert listed.status == 3 and "get        pip install" in listed.out
     asked = desk.run("check", "--engine", "pcr2")
     assert asked.status == 3 and "did you mean 'pcre2'?" in asked.err
-    assert desk.run("engines", "postgres").status == 3
-    assert "get        pip install" in desk.run("engines", "postgres").out
 
 
 def test_what_engines_there_are_is_listed(desk: Desk) -> None:

@@ -81,9 +81,10 @@ def test_a_text_without_end_spends_its_budget_and_no_other_suffers(name: str) ->
     many = getattr(made, "matches_many", None)
     found = many(texts, "whole", 300, 1) if many else [_read(made, text) for text in texts]
     assert [bool(found[index]) for index in (0, 2, 3, 4)] == [True, True, False, True]
-    if name in ("python", "ecmascript", "node", "oniguruma", "ruby"):
+    if name in ("python", "ecmascript", "node", "ruby"):
         assert isinstance(found[1], BudgetSpent)
     else:
+        # Others are clever, or have a limit of their own.
         assert found[1] == [] or isinstance(found[1], FieldstickError)
 
 

@@ -12,30 +12,17 @@ from msgspec import Struct
 
 from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.character_sets import kind_of_character
+from fieldstick.analysis.constructs_of import construct_of
 from fieldstick.analysis.meanings import class_of, known_to
 from fieldstick.analysis.relation import relation_of
 from fieldstick.analysis.rendering.dialects import DIALECTS, group_name
+from fieldstick.analysis.rendering.meaning import LIKE_PYTHON
 from fieldstick.analysis.rendering.writing import NotCarried, rendered, written_out
 from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.characters import CharacterSet
 from fieldstick.syntax.parser import parse, scoped
 from fieldstick.syntax.probes import difference_words, differing, readings, standing
-from fieldstick.syntax.tree import (
-    Anchor,
-    Backreference,
-    Character,
-    CharClass,
-    Conditional,
-    Dot,
-    FlagSetting,
-    Group,
-    Look,
-    Node,
-    Repeat,
-    Shorthand,
-    children,
-    spelled,
-)
+from fieldstick.syntax.tree import Anchor, Conditional, Dot, Group, Look, Node, Repeat, Shorthand, children, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -60,6 +47,8 @@ class Stranger(Struct, frozen=True):
     reading: str
     instead: str
     why: str
+    example: str = ""
+    """Where no probe shows it: a character that it takes here alone, or there alone, in words."""
 
 
 def strangers(expression: str, flags: frozenset[str], engine: str) -> list[Stranger]:
@@ -71,14 +60,14 @@ def strangers(expression: str, flags: frozenset[str], engine: str) -> list[Stran
     found: list[Stranger] = []
     seen: set[tuple[str, str]] = set()
     for node, at_node in _with_flags(parsed.tree, parsed.flags):
-        construct = _construct(node, at_node)
+        construct = construct_of(node, at_node)
         if construct is None or (construct, spelled(node)) in seen:
             continue
         stranger = _stranger(node, at_node, construct, engine)
         if stranger is not None:
             seen.add((construct, spelled(node)))
             found.append(stranger)
-    return found
+    return sorted(found, key=lambda each: each.span)
 
 
 def _with_flags(node: Node, flags: frozenset[str]) -> Iterator[tuple[Node, frozenset[str]]]:
@@ -90,9 +79,13 @@ def _with_flags(node: Node, flags: frozenset[str]) -> Iterator[tuple[Node, froze
 
 def _stranger(node: Node, flags: frozenset[str], construct: str, engine: str) -> Stranger | None:
     stands = standing(construct, engine)
-    if stands in ("has", "unknown"):
-        return None
-    if stands == "differs" and isinstance(node, Shorthand | Dot | Anchor) and _means_the_same(node, flags, engine):
+    taken = _taken(node, flags, engine)
+    if taken is not None and stands != "lacks":
+        # What was recorded of every character knows more than some probes.
+        if taken[0] == taken[1]:
+            return None
+        stands = "differs"
+    elif stands in ("has", "unknown") or _is_the_same_end(node, flags, engine):
         return None
     whole = spelled(node)
     opening = node.opening if isinstance(node, Group | Look | Conditional) else whole
@@ -113,73 +106,45 @@ def _stranger(node: Node, flags: frozenset[str], construct: str, engine: str) ->
         pass
     if stands == "differs" and instead == whole:
         return None
-    probes = differing(construct, engine)
-    probe = probes[0] if probes else None
+    probe = next(iter(differing(construct, engine)), None)
+    example = "" if taken is None or probe is not None else _example(whole, *taken)
     reading = readings().by_probe[probe.key][engine] if probe is not None else ""
     start = node.span[1] - len(opening) if isinstance(node, Repeat) else node.span[0]
-    return Stranger((start, start + len(opening)), opening, construct, stands == "lacks", probe, reading, instead, why)
+    return Stranger(
+        (start, start + len(opening)), opening, construct, stands == "lacks", probe, reading, instead, why, example
+    )
 
 
-def _means_the_same(node: Node, flags: frozenset[str], engine: str) -> bool:
-    """Tell whether what is recorded of an engine's classes is what Python's takes here."""
-    if isinstance(node, Anchor):
-        if node.name not in ("boundary", "not-boundary"):
-            return False
-        return _alike(engine, "boundary", kind_of_character("word", ascii_alone="ascii" in flags))
-    if isinstance(node, Dot):
-        return _alike(engine, "dot", ~CharacterSet.of_text("\n"))
-    assert isinstance(node, Shorthand)
-    return _alike(engine, node.name, kind_of_character(node.name, ascii_alone="ascii" in flags))
+def _example(spelling: str, here: CharacterSet, there: CharacterSet) -> str:
+    """Say of the first character that one of two sets has alone which."""
+    more, fewer = there - here, here - there
+    characters = more or fewer
+    if not characters:
+        return ""
+    character = chr(characters.intervals[0][0])
+    shown = repr(character) if character.isprintable() else ascii(character)
+    return f"{spelling} knows {shown}, and not here" if more else f"{spelling} does not know {shown}"
 
 
-def _alike(engine: str, kind: str, here: CharacterSet) -> bool:
-    there = class_of(engine, kind)
-    return there is not None and there & known_to(engine) == here & known_to(engine)
+def _is_the_same_end(node: Node, flags: frozenset[str], engine: str) -> bool:
+    """Tell whether an anchor is the end of a line, which engines like Python's have alike."""
+    return isinstance(node, Anchor) and node.name == "line-end" and "multiline" in flags and engine in LIKE_PYTHON
 
 
-_ANCHORS = {"text-start": "absolute-start", "text-end": "absolute-end", "very-end": "very-end"}
-
-
-def _construct(node: Node, flags: frozenset[str]) -> str | None:
-    """Return the key of the construct that a node is; None for what every engine has."""
+def _taken(node: Node, flags: frozenset[str], engine: str) -> tuple[CharacterSet, CharacterSet] | None:
+    """Return the characters that a shorthand, a dot or a boundary is about, here and there; None where not known."""
+    ascii_alone = "ascii" in flags
     match node:
-        case Character():
-            return _of_character(node.spelling)
+        case Anchor() if node.name in ("boundary", "not-boundary"):
+            kind, here = "boundary", kind_of_character("word", ascii_alone=ascii_alone)
         case Dot():
-            return None if "dotall" in flags else "dot"
-        case Shorthand():
-            return node.name if node.name in ("digit", "word", "space") else None
-        case CharClass():
-            opening = "[^]" if node.negated else "[]"
-            return "bracket-first" if spelled(node).startswith(opening) else None
-        case Anchor():
-            if node.name in ("line-start", "line-end") and "multiline" in flags:
-                return "multiline"
-            plain = {"line-start": "text-start", "line-end": "dollar"}
-            return plain.get(node.name) or _ANCHORS.get(node.name, "boundary")
-        case Group():
-            named = "named" if node.name else None
-            return {"capture": named, "atomic": "atomic", "flags": "scoped-flags"}.get(node.kind)
-        case Backreference():
-            return "python-reference" if node.spelling.startswith("(?P=") else "backreference"
-        case Look():
-            return "look-ahead" if node.ahead else "look-behind"
-        case Conditional():
-            return "conditional"
-        case FlagSetting():
-            return "flags"
-        case Repeat():
-            if node.mode == "possessive":
-                return "possessive"
-            return "upper-bound" if node.quantifier.startswith("{,") else "lazy" if node.mode == "lazy" else None
-    return None
-
-
-def _of_character(spelling: str) -> str | None:
-    kinds = {"\\x": "hex", "\\u": "unicode", "\\U": "unicode", "\\N": "unicode-name"}
-    if spelling[:2] in kinds:
-        return kinds[spelling[:2]]
-    return "octal" if spelling[:1] == "\\" and spelling[1:2].isdecimal() else None
+            kind, here = "dot", ~CharacterSet.of_text("\n")
+        case Shorthand() if node.name in ("digit", "word", "space"):
+            kind, here = node.name, kind_of_character(node.name, ascii_alone=ascii_alone)
+        case _:
+            return None
+    there = class_of(engine, kind)
+    return None if there is None else (here & known_to(engine), there & known_to(engine))
 
 
 def relation_on(expression: str, flags: frozenset[str], reach: Reach, engine: str) -> Relation | None:
@@ -200,14 +165,18 @@ def stranger_reason(each: Stranger, engine: str) -> str:
         return f"no notation of {engine}: {each.spelling} at {each.span[0]}"
     if each.probe is not None:
         return f"on {engine}, {difference_words(each.probe, each.reading)}: {each.spelling} at {each.span[0]}"
-    return f"on {engine} something else: {each.spelling} at {each.span[0]}"
+    return f"on {engine}, {each.example or 'it means something else'}: {each.spelling} at {each.span[0]}"
 
 
 def stranger_words(each: Stranger, engine: str) -> str:
     """Say what an engine makes of a piece of an expression, and how it is written there."""
     told = f"{each.spelling} at {each.span[0]}"
     if not each.lacks:
-        reads = difference_words(each.probe, each.reading) if each.probe is not None else "it means something else"
+        reads = (
+            difference_words(each.probe, each.reading)
+            if each.probe is not None
+            else each.example or "it means something else"
+        )
         told = f"{told}: there {reads}"
     if each.instead:
         return f"{told}; write {each.instead}"

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.analysis.automaton.threads import boundary_in_nothing
 from fieldstick.analysis.character_sets import kind_of_character
+from fieldstick.analysis.constructs_of import construct_of
 from fieldstick.analysis.meanings import class_of, folds_alike, known_characters, of_category
 from fieldstick.analysis.rendering.terms import (
     Again,
@@ -24,6 +25,7 @@ from fieldstick.analysis.rendering.terms import (
 )
 from fieldstick.syntax.characters import EVERYTHING, NOTHING, CharacterSet
 from fieldstick.syntax.parser import FLAG_NAMES, parse, scoped
+from fieldstick.syntax.probes import standing
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
@@ -43,6 +45,7 @@ from fieldstick.syntax.tree import (
     Sequence,
     SetOperation,
     Shorthand,
+    spelled,
 )
 
 if TYPE_CHECKING:
@@ -58,6 +61,16 @@ JAVASCRIPT = ("ecmascript", "ecmascript-v", "node")
 
 LIKE_PYTHON = ("python", "regex", "pcre2", "pcre2-ucp", "perl", "php")
 """Engines whose `$` stands before a line feed that ends the text too."""
+
+_TOLD_ASCII = ("python", "regex", "perl", "ruby", "oniguruma")
+"""Engines that have a flag like `ascii`; those that know ASCII alone have their own classes under it too."""
+
+_OF_LINES = ("text-start", "dollar", "multiline")
+_AS_A_WHOLE = ("possessive", "upper-bound", "conditional", "atomic", "octal", "unicode")
+"""Constructs of which some uses are read otherwise by an engine that has them: none is taken for granted."""
+
+NESTING = ("java", "java-unicode", "rust", "ruby", "oniguruma", "ecmascript-v")
+"""Engines whose classes hold classes; elsewhere a bracket in a class is itself."""
 
 ALWAYS_LINES = ("oniguruma", "ruby")
 """Engines whose `^` and `$` stand at every line, whatever the flags."""
@@ -92,6 +105,7 @@ class _Reader:
 
     def term(self, node: Node, flags: frozenset[str]) -> Term:
         """Return what a node asks for, under flags."""
+        self._check_known(node, flags)
         match node:
             case Character() | Dot() | Shorthand() | CharClass():
                 return self._one(node, flags)
@@ -100,6 +114,8 @@ class _Reader:
             case Alternation():
                 return Choice(node.span, tuple([self.term(each, flags) for each in node.options]))
             case Repeat():
+                if node.most == 0 and self._engine == "perl":
+                    raise NotCarried("Perl does not always read a repeat of none as nothing", node.span)
                 body = self.term(node.item, flags)
                 if node.mode == "possessive" and self._engine == "python" and not isinstance(body, One):
                     # A turn that came to its end is not gone back into either.
@@ -123,11 +139,24 @@ class _Reader:
                 return Row(node.span, ())
         raise NotCarried("its meaning is not known elsewhere", node.span)
 
+    def _check_known(self, node: Node, flags: frozenset[str]) -> None:
+        """Raise NotCarried for a construct that the engine does not have with this meaning."""
+        if self._engine == "python":
+            return
+        construct = construct_of(node, flags)
+        if construct is None or (construct in _OF_LINES and self._engine in ALWAYS_LINES):
+            return
+        stands = standing(construct, self._engine)
+        if stands in ("lacks", "otherwise") or (stands == "differs" and construct in _AS_A_WHOLE):
+            raise NotCarried(f"{self._engine} reads {spelled(node)} otherwise", node.span)
+
     def _terms(self, items: tuple[Node, ...], flags: frozenset[str]) -> list[Term]:
         made = []
         for item in items:
             if isinstance(item, FlagSetting) and self._engine != "python":
                 # From there on: those at the very start hold for all.
+                if "m" in item.flags and self._engine in ALWAYS_LINES:
+                    raise NotCarried(f"the flag m of {self._engine} is about the dot", item.span)
                 flags |= {FLAG_NAMES[letter] for letter in item.flags if letter in FLAG_NAMES}
             elif not isinstance(item, Aside | FlagSetting):
                 made.append(self.term(item, flags))
@@ -136,6 +165,8 @@ class _Reader:
     def _group(self, node: Group, flags: frozenset[str]) -> Term:
         if node.kind == "branch-reset":
             raise NotCarried("options that number their groups alike", node.span)
+        if "m" in node.on + node.off and self._engine in ALWAYS_LINES:
+            raise NotCarried(f"the flag m of {self._engine} is about the dot", node.span)
         body = self.term(node.body, scoped(flags, node))
         if node.kind == "capture":
             assert node.number is not None
@@ -192,15 +223,21 @@ class _Reader:
 
     def _item(self, item: ClassItem, flags: frozenset[str]) -> tuple[CharacterSet, CharacterSet]:
         """Return what an item of a class takes, before and after case is let go."""
+        for each in (item.first, item.last) if isinstance(item, Range) else (item,):
+            self._check_known(each, flags)
         match item:
             case Character():
                 plain = CharacterSet.of_text(item.character)
+            case Range() if self._engine == "java-unicode" and "ignore-case" in flags:
+                raise NotCarried(
+                    "Java asks a range about each case of a character, not about what stands in it", item.span
+                )
             case Range():
                 plain = CharacterSet(((ord(item.first.character), ord(item.last.character)),))
             case Shorthand():
                 taken = self._kind(item, flags)
                 return taken, taken
-            case CharClass():
+            case CharClass() if self._engine in NESTING:
                 inner = self._class(item, flags)
                 whole = CharacterSet.of(pair for each in inner.plain for pair in each.intervals)
                 return (~whole if inner.negated else whole), inner.characters
@@ -219,9 +256,9 @@ class _Reader:
     def _named(self, node: Shorthand, flags: frozenset[str]) -> CharacterSet | None:
         name = node.name
         if name in ("digit", "word", "space"):
-            if "ascii" in flags or self._engine == "python":
+            if self._engine == "python" or ("ascii" in flags and self._engine in _TOLD_ASCII):
                 return kind_of_character(name, ascii_alone="ascii" in flags)
-            found = class_of(self._engine, name)
+            found = class_of(self._under(flags), name)
             if found is not None and "ignore-case" in flags and self._engine in JAVASCRIPT:
                 # The kelvin sign is a k there, and the long s an s.
                 return folds_alike(self._engine, found)
@@ -256,15 +293,22 @@ class _Reader:
             case "line-end":
                 alone: PlaceKind = "final" if engine in LIKE_PYTHON else "text-end"
                 return Place(node.span, "line-end" if lines else alone)
+            case "not-boundary" if engine == "re2":
+                raise NotCarried("RE2 finds a place beside no boundary within a character", node.span)
             case "boundary" | "not-boundary":
                 in_nothing = engine != "python" or boundary_in_nothing(r"\B")
                 return Place(node.span, node.name, self._words(node.span, flags), in_nothing)
         raise NotCarried(f"the place {node.spelling}", node.span)
 
+    def _under(self, flags: frozenset[str]) -> str:
+        """Return the engine whose classes hold: the flag `ascii` takes Unicode from one that was told of it."""
+        plain = {"pcre2-ucp": "pcre2", "java-unicode": "java"}
+        return plain.get(self._engine, self._engine) if "ascii" in flags else self._engine
+
     def _words(self, span: Span, flags: frozenset[str]) -> CharacterSet:
-        if "ascii" in flags or self._engine == "python":
+        if self._engine == "python" or ("ascii" in flags and self._engine in _TOLD_ASCII):
             return kind_of_character("word", ascii_alone="ascii" in flags)
-        found = class_of(self._engine, "boundary")
+        found = class_of(self._under(flags), "boundary")
         if found is not None and "ignore-case" in flags and self._engine in JAVASCRIPT:
             found = folds_alike(self._engine, found)
         if found is None:

@@ -37,7 +37,7 @@ if TYPE_CHECKING:
     from fieldstick.analysis.rendering.dialects import Dialect
     from fieldstick.engines.protocol import Reach
 
-MOST_OTHERS = 4
+MOST_OTHERS = 6
 """Runs of what a class does not take, below which it is written as all others."""
 
 FEW_RUNS = 8
