@@ -22,7 +22,7 @@ WINDOW = [
     "xterm", "-geometry", "127x39+0+0", "-fa", "DejaVu Sans Mono", "-fs", "12",
     "-bg", "#14181c", "-fg", "#d8dde2", "-u8", "+sb", "-b", "4",
 ]  # fmt: skip
-LONG = {"help", "survey"}
+LONG = {"engines", "help", "survey"}
 SMALL = ["-geometry", "158x53+0+0", "-fs", "9"]
 """What has more lines than a window of the usual letters, and the window for it."""
 
@@ -105,7 +105,7 @@ PICTURES: dict[str, tuple[str, list[str]]] = {
             *("extract", "loggers:probe-reading", "data/loggers-2026-05.log", "--summary"),
         ],
     ),
-    "engines": (DAY_PASS, ["engines", THEN, "check", "web.suite.toml", THEN, "notation", "$", "--engine", "java"]),
+    "engines": (DAY_PASS, ["engines", THEN, "check", "web.suite.toml"]),
     "help": ("true", ["--help"]),
 }
 """Name → what is done to the demo's files first, and the command that is shown."""

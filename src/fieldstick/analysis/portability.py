@@ -98,7 +98,9 @@ def _stranger(node: Node, flags: frozenset[str], construct: str, engine: str) ->
             name = group_name(node.name, node.number, dialect)
             instead = "(" if name is None or dialect.capture is None else dialect.capture.format(name)
         else:
-            instead = rendered(whole, flags - {"verbose"}, engine).expression
+            instead = rendered(
+                whole, flags - {"verbose"}, engine, reach="anywhere" if dialect.captures else "whole"
+            ).expression
     except NotCarried as error:
         why = error.reason
     except SyntaxFault:

@@ -24,6 +24,9 @@ if TYPE_CHECKING:
 MOST_PROVEN = 60
 """Patterns up to which it is proven whether engines agree beyond the samples."""
 
+LONGEST_RULE = 40
+"""Code points of an engine's rule that stand in the line that names what it refuses; longer ones have a line."""
+
 MOST_STRANGERS = 6
 """Pieces of an expression that are named as lacking or read otherwise."""
 
@@ -83,12 +86,14 @@ def differing_blocks(
     explained = set[str]() if told is None else told
     for refusal in found.refusals:
         rule = refusal.words.removeprefix("the expression does not compile: ")
-        yield said(
-            ("refused  ", "bad"), (f"  {address}", "strong"), f"  on {refusal.engine}: {rule}  {suite.file}:{line}"
-        )
+        short = len(rule) <= LONGEST_RULE
+        where = f"  on {refusal.engine}{f': {rule}' if short else ''}  {suite.file}:{line}"
+        yield said(("refused  ", "bad"), (f"  {address}", "strong"), where)
         fault = refusal.fault
         if fault is not None and fault.text is not None and fault.position is not None:
             yield Ruled(fault.text, (Mark(fault.position, fault.position + 1, kind="stop", tone="stop"),))
+        if not short:
+            yield Labelled("because", rule)
         if most is None or refusal.engine not in explained:
             explained.add(refusal.engine)
             yield from in_the_way(found.result.pattern, refusal.engine)
@@ -106,11 +111,15 @@ def differing_blocks(
         yield said((f"and {more} of {address} that engines read otherwise; --only {address} shows them all", "quiet"))
         yield BLANK
     others = [name for each in found.differing for stand in each.stands[1:] for name in stand.engines]
+    alike: dict[tuple[Block, ...], list[str]] = {}
     for engine in dict.fromkeys(others):
         if most is None or engine not in explained:
             explained.add(engine)
-            yield said(("    ", ""), (f"on {engine}", "strong"))
-            yield from in_the_way(found.result.pattern, engine)
+            alike.setdefault(tuple(in_the_way(found.result.pattern, engine)), []).append(engine)
+    for blocks, engines in alike.items():
+        if blocks:
+            yield said(("    ", ""), (f"on {listed(engines)}", "strong"))
+            yield from blocks
             yield BLANK
 
 
@@ -130,7 +139,7 @@ def carried_blocks(found: Carried, engine: str) -> Iterator[Block]:
     if found.rendering is not None:
         flags = f"  with {', '.join(sorted(found.rendering.flags))}" if found.rendering.flags else ""
         yield Labelled("there", f"{found.rendering.expression}{flags}")
-    elif found.why:
+    elif found.why and not found.strangers:
         yield Labelled("there", f"it cannot be written so that it means the same: {found.why}")
 
 
