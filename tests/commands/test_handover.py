@@ -60,6 +60,35 @@ def test_a_literal_is_read_back_by_its_language(desk: Desk, kind: str) -> None:
     assert ran.stdout.split() == [b"1"] * len(FITS) + [b"0"] * len(NOT), (made, ran.stderr)
 
 
+def test_a_literal_of_java_is_read_back_by_java(desk: Desk) -> None:
+    if shutil.which("java") is None:
+        pytest.skip("java is not here")
+    pattern(desk)
+    texts = ", ".join(json.dumps(text) for text in (*FITS, *NOT))
+    body = f"Pattern p = {literal(desk, 'java')}; for (String t : new String[] {{ {texts} }}) "
+    desk.write(
+        "Tried.java",
+        "import java.util.regex.*; public class Tried { public static void main(String[] given) {"
+        f"{body} System.out.println(p.matcher(t).find() ? 1 : 0); }} }}",
+    )
+    command = ["java", "-Dfile.encoding=UTF-8", "Tried.java"]
+    ran = subprocess.run(command, cwd=desk.folder, capture_output=True, check=False)
+    assert ran.stdout.split() == [b"1"] * len(FITS) + [b"0"] * len(NOT), ran.stderr
+
+
+def test_a_literal_of_sql_is_read_back_by_the_server(desk: Desk, postgresql: str) -> None:
+    import psycopg
+
+    desk.suite(
+        "[patterns.odd]\nexpression = \"L'M[0-9]{2}(?=/)\"\nreach = 'start'\n"
+        "positive = [\"L'M07/\"]\nnegative = ['LM07/', 'xM07/']\n"
+    )
+    query = f"SELECT %s::text {literal(desk, 'sql')}"
+    with psycopg.connect(postgresql) as connection:
+        told = [connection.execute(query.encode(), (text,)).fetchone() for text in ("L'M07/", "LM07/", "xL'M07/")]
+    assert told == [(True,), (False,), (False,)]
+
+
 def test_python_the_shell_and_forms_of_data_read_it_back(desk: Desk) -> None:
     pattern(desk)
     made = eval(literal(desk, "python"), {"re": re})

@@ -49,14 +49,14 @@ def group_names(expression: str, *, quoted: bool = True, nested: bool = False, v
 
 def _past_class(expression: str, at: int, *, nested: bool) -> int:
     """Return where a class that opens there has ended."""
-    depth, first = 0, at
+    depth, opening, first = 0, at, at
     while at < len(expression):
         character = expression[at]
         if character == "\\":
             at += 2
             continue
         if character == "[":
-            if at == first or nested:
+            if at == opening or nested:
                 depth += 1
                 first = at + 1 + expression.startswith("^", at + 1)
             elif expression.startswith(("[:", "[.", "[="), at) and (end := expression.find("]", at + 2)) > 0:
