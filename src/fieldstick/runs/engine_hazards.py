@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from fieldstick.analysis.hazards import Hazard
-from fieldstick.analysis.portability import stranger_reason, strangers
 from fieldstick.engines.protocol import DEFAULT_ENGINE
 from fieldstick.engines.registry import BY_NAME
 
@@ -18,12 +17,16 @@ KIND = "other-engine"
 
 def engine_hazards(pattern: Pattern, parsed: Parsed, engines: tuple[str, ...] = ()) -> list[Hazard]:
     """Return what engines make otherwise of an expression of Python's: those its pattern names, and further ones."""
-    if pattern.engine != DEFAULT_ENGINE:
+    others = [
+        each for each in dict.fromkeys((*pattern.engines, *engines)) if each != DEFAULT_ENGINE and each in BY_NAME
+    ]
+    if pattern.engine != DEFAULT_ENGINE or not others:
         return []
+    # What is known of other engines is much, and most patterns name none.
+    from fieldstick.analysis.portability import stranger_reason, strangers
+
     alike: dict[tuple[int, int], dict[tuple[str, str], list[str]]] = {}
-    for engine in dict.fromkeys((*pattern.engines, *engines)):
-        if engine == DEFAULT_ENGINE or engine not in BY_NAME:
-            continue
+    for engine in others:
         for each in strangers(parsed.expression, pattern.flags, engine):
             remedy = f"write {each.instead}" if each.instead else each.why or "no spelling means the same"
             told = stranger_reason(each, "{}"), remedy.replace(engine, "it")
