@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import xml.etree.ElementTree as ET
 from typing import TYPE_CHECKING
 
 import pytest
@@ -48,6 +49,29 @@ def test_a_pattern_is_judged_on_every_engine_that_it_names(desk: Desk) -> None:
     (pattern,) = data["suites"][0]["patterns"]
     assert [each["engine"] for each in pattern["elsewhere"]] == ["pcre2", "ecmascript"]
     assert pattern["differing"] == [{"kind": "negative", "number": 2, "alike": [["python"], ["pcre2", "ecmascript"]]}]
+
+
+def test_what_fails_on_another_engine_alone_fails_in_every_report(desk: Desk) -> None:
+    desk.suite("[patterns.p]\nexpression = '\\d+'\nengines = ['python', 'pcre2']\npositive = ['7', '٧']\n")
+    run = desk.run("check", "--report", "junit=check.xml", "--report", "tap=check.tap")
+    assert (
+        run.status == 1 and "All 2 samples pass, but not on every engine" in run.out and "1 fails on pcre2" in run.out
+    )
+    root = ET.fromstring((desk.folder / "check.xml").read_text())
+    assert (root.get("tests"), root.get("failures")) == ("4", "1")
+    assert [each.get("name") for each in root] == ["loggers:p", "loggers:p on pcre2"]
+    assert root[1].find("testcase[2]/failure") is not None
+    lines = (desk.folder / "check.tap").read_text().splitlines()
+    assert lines[1] == "1..4" and [line.partition(" - ")[0] for line in lines if " - " in line] == [
+        "ok 1",
+        "ok 2",
+        "ok 3",
+        "not ok 4",
+    ]
+    assert "loggers:p on pcre2 positive 2" in "".join(lines)
+    (finding,) = json.loads(desk.run("check", "--format", "sarif").out)["runs"][0]["results"][:1]
+    assert "loggers:p on pcre2 positive 2" in finding["message"]["text"] and finding["level"] == "error"
+    assert "pcre2: does not fit, and should" in desk.run("report", "--format", "markdown").out
 
 
 def test_engines_are_asked_for_and_what_they_refuse_is_named_with_its_place(desk: Desk) -> None:

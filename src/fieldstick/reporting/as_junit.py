@@ -14,7 +14,7 @@ from fieldstick.reporting.trial_words import trial_words
 from fieldstick.reporting.words import difference_lines, gone_of, sample_name, sample_place
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterator, Sequence
 
     from fieldstick.runs.results import CheckResult, PatternResult, SampleResult, SuiteResult
 
@@ -25,7 +25,12 @@ NAME_LENGTH = 80
 def check_as_junit(result: CheckResult) -> str:
     """Write a check as JUnit XML: a testsuite for each pattern, a testcase for each sample."""
     seconds = sum(pattern.seconds for suite in result.suites for pattern in suite.patterns)
-    suites = [_suite_element(result, suite, pattern) for suite in result.suites for pattern in suite.patterns]
+    suites = [
+        element
+        for suite in result.suites
+        for pattern in suite.patterns
+        for element in _elements(result, suite, pattern)
+    ]
     suites += [_trials_element(result, suite) for suite in result.suites if suite.trials]
     suites += [_gone_element(result, name, gone) for name, gone in gone_of(result).items()]
     tests, failures, errors = (sum(int(each.attrib[key]) for each in suites) for key in ("tests", "failures", "errors"))
@@ -40,11 +45,21 @@ def _counts(tests: int, failures: int, errors: int, seconds: float) -> dict[str,
     return {"tests": str(tests), "failures": str(failures), "errors": str(errors), "time": f"{seconds:.3f}"}
 
 
-def _suite_element(checked: CheckResult, suite: SuiteResult, pattern: PatternResult) -> ET.Element:
+def _elements(checked: CheckResult, suite: SuiteResult, pattern: PatternResult) -> Iterator[ET.Element]:
+    """Yield a testsuite for a pattern, and one for each further engine that it was judged on."""
     name = f"{suite.suite.name}:{pattern.pattern.name}"
-    cases = [_case(checked, suite, name, each) for each in pattern.samples]
+    yield _suite_element(checked, suite, name, pattern.samples, pattern.seconds)
+    for each in pattern.elsewhere:
+        if each.unusable is None:
+            yield _suite_element(checked, suite, f"{name} on {each.engine}", each.samples, 0)
+
+
+def _suite_element(
+    checked: CheckResult, suite: SuiteResult, name: str, samples: Sequence[SampleResult], seconds: float
+) -> ET.Element:
+    cases = [_case(checked, suite, name, each) for each in samples]
     failures, errors = (sum(case.find(tag) is not None for case in cases) for tag in ("failure", "error"))
-    element = ET.Element("testsuite", {"name": name, **_counts(len(cases), failures, errors, pattern.seconds)})
+    element = ET.Element("testsuite", {"name": name, **_counts(len(cases), failures, errors, seconds)})
     element.extend(cases)
     return element
 

@@ -22,7 +22,8 @@ NAME_LENGTH = 80
 def check_as_tap(result: CheckResult) -> str:
     """Write a check as TAP: one test point a sample, with a YAML block for each that did not pass."""
     gone = sum(map(len, gone_of(result).values()))
-    lines = ["TAP version 14", f"1..{result.totals.samples + gone + len(result.trials)}"]
+    elsewhere = sum(len(each.samples) for each in result.elsewhere)
+    lines = ["TAP version 14", f"1..{result.totals.samples + elsewhere + gone + len(result.trials)}"]
     number = 0
     for suite in result.suites:
         for pattern in suite.patterns:
@@ -31,6 +32,11 @@ def check_as_tap(result: CheckResult) -> str:
                 lines += _point(
                     number, f"{suite.suite.name}:{pattern.pattern.name}", suite, sample, result.fails(sample)
                 )
+            for each in pattern.elsewhere:
+                for sample in each.samples:
+                    number += 1
+                    address = f"{suite.suite.name}:{pattern.pattern.name} on {each.engine}"
+                    lines += _point(number, address, suite, sample, result.fails(sample))
     for suite in result.suites:
         for trial in suite.trials:
             number += 1

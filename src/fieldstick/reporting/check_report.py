@@ -50,10 +50,6 @@ def check_report(result: CheckResult) -> Iterator[Block]:
         from fieldstick.reporting.trial_report import trials_report
 
         yield from trials_report(result)
-    if result.elsewhere:
-        from fieldstick.reporting.engines_report import engines_report
-
-        yield from engines_report(result)
     yield from _grave_hazards(result)
     if result.gaps is not None:
         from fieldstick.reporting.gaps_report import gap_figures_report
@@ -82,7 +78,7 @@ def _grave_hazards(result: CheckResult) -> Iterator[Block]:
 
 
 def attention_blocks(result: CheckResult) -> Iterator[Block]:
-    """Yield what somebody should look at: causes of what fails or changed, each drawn once, and what is gone."""
+    """Yield what somebody should look at: causes of what fails or changed, each drawn once, what is gone, engines."""
     looking = _Looking()
     if any(each.needs_attention for suite in result.suites for pattern in suite.patterns for each in pattern.samples):
         from fieldstick.comparing.causes import causes
@@ -92,6 +88,10 @@ def attention_blocks(result: CheckResult) -> Iterator[Block]:
         words = f"{counted(looking.passed_by, 'failing sample')} not looked into; fieldstick why looks into any"
         yield from (said((words, "quiet")), BLANK)
     yield from _of_gone(result)
+    if result.elsewhere:
+        from fieldstick.reporting.engines_report import engines_report
+
+        yield from engines_report(result)
 
 
 class _Looking:

@@ -55,6 +55,10 @@ def findings_of(result: CheckResult) -> Iterator[Finding]:
             for sample in pattern.samples:
                 if sample.needs_attention:
                     yield _of_sample(suite, pattern.pattern.name, sample, fails=result.fails(sample))
+            for each in pattern.elsewhere:
+                for sample in each.samples:
+                    if sample.needs_attention:
+                        yield _of_sample(suite, f"{pattern.pattern.name} on {each.engine}", sample, fails=True)
         for trial in suite.trials:
             words = "; ".join(trial_words(trial))
             if words and (result.trial_fails(trial) or trial.standing is not None):
