@@ -8,6 +8,7 @@ from functools import cache
 
 import pytest
 
+from fieldstick.engines.companion_engine import CompanionEngine
 from fieldstick.engines.registry import BY_NAME, ENGINES, engine_named, why_unusable
 from servers import SERVER, postgresql_server
 
@@ -23,6 +24,10 @@ def started_server() -> None:
     running = postgresql_server()
     os.environ["FIELDSTICK_POSTGRES"] = running.__enter__()
     atexit.register(running.__exit__, None, None, None)
+    engine = engine_named("postgres")
+    assert isinstance(engine, CompanionEngine)
+    # Some other test may have asked it before there was a server.
+    engine._unusable = None
 
 
 def usable(name: str) -> str:
