@@ -100,6 +100,12 @@ def test_more_than_samples_is_said_where_it_is_proven(desk: Desk) -> None:
     assert "python takes and pcre2 does not" in run.out
 
 
+def test_agreement_on_every_text_is_of_all_engines_that_are_named(desk: Desk) -> None:
+    desk.suite("[patterns.b]\nexpression = 'B\\d+'\npositive = ['B07']\n")
+    run = desk.run("check", "--engine", "pcre2", "--engine", "pcre2-ucp")
+    assert "pcre2 and pcre2-ucp agree on its 1 sample; python and pcre2-ucp on every text\n" in run.out
+
+
 def test_an_engine_that_says_yes_or_no_alone_is_not_asked_for_fields(desk: Desk) -> None:
     if why_unusable("xsd") is not None:
         pytest.skip("xsd: not usable")

@@ -64,7 +64,7 @@ def _agreeing(address: str, found: Agreement, *, proving: bool) -> Iterator[Bloc
     same = [each.engine for each in proofs if each is not None and each.outcome == "same"]
     count = _all(len(found.result.samples))
     beyond = ""
-    if same and len(same) == len(found.engines) - 1:
+    if same and len(same) == len(others):
         beyond = ", and on every text"
     elif same:
         beyond = f"; python and {listed(same)} on every text"
