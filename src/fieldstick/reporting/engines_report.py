@@ -10,10 +10,11 @@ from fieldstick.comparing.engines import agreement, agreements
 from fieldstick.reporting.document import BLANK, Labelled, Mark, Ruled, said
 from fieldstick.reporting.marks import marks_of
 from fieldstick.reporting.words import counted, sample_name, sample_place
+from fieldstick.runs.engine_hazards import listed
 from fieldstick.suites.suite import Pattern
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterator
 
     from fieldstick.comparing.engine_proofs import Carried, Proof
     from fieldstick.comparing.engines import Agreement, Stand
@@ -177,11 +178,6 @@ def _unfit_words(result: SampleResult, should: str) -> str:
 
 def _all(count: int) -> str:
     return f"all its {counted(count, 'sample')}" if count != 1 else "its 1 sample"
-
-
-def listed(names: Sequence[str]) -> str:
-    """Write names one after another: python, pcre2 and xsd."""
-    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
 def proof_words(found: Proof) -> str:

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.tracer import trace_all
 from fieldstick.engines.registry import BY_NAME
 from fieldstick.reporting.document import BLANK, Labelled, Ruled, cut, said
-from fieldstick.reporting.engines_report import listed
 from fieldstick.reporting.marks import group_marks
+from fieldstick.runs.engine_hazards import listed
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.probes import difference_words, differing, probes_of, readings, standing
 

@@ -9,6 +9,8 @@ from fieldstick.engines.protocol import DEFAULT_ENGINE
 from fieldstick.engines.registry import BY_NAME
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from fieldstick.suites.suite import Pattern
     from fieldstick.syntax.parser import Parsed
 
@@ -41,6 +43,6 @@ def _hazard(span: tuple[int, int], told: dict[tuple[str, str], list[str]], expre
     return Hazard(KIND, span, "; ".join(reasons), "; ".join(remedies), expression, "", "", "")
 
 
-def listed(names: list[str]) -> str:
+def listed(names: Sequence[str]) -> str:
     """Write names one after another: python, pcre2 and xsd."""
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
