@@ -6,6 +6,7 @@ import pytest
 from engines_here import NAMES, engine_named, usable
 
 from fieldstick.engines.probe_readings import reading
+from fieldstick.engines.registry import ENGINES
 from fieldstick.syntax.constructs import BY_KEY
 from fieldstick.syntax.probes import PROBES, differing, probes_of, readings, standing
 
@@ -36,3 +37,20 @@ def test_an_engine_has_what_it_reads_as_the_notation_means_it() -> None:
     python = {key for key in BY_KEY if standing(key, "python") in ("has", "differs")}
     odd = {probe.construct for key in python for probe in probes_of(key) if probe in differing(key, "python")}
     assert odd <= {"flags", "look-behind"}
+
+
+def test_what_an_engine_is_said_to_lack_it_does_not_have() -> None:
+    words = {
+        "look-around": ("look-ahead", "look-behind"),
+        "references": ("backreference",),
+        "possessive repeats": ("possessive",),
+        "verbose notation": ("verbose",),
+        "atomic groups": ("atomic",),
+        "lazy repeats": ("lazy",),
+        "anchors": ("dollar",),
+        "names of groups": ("named", "named-angle"),
+        "flags further on": ("flags-further-on",),
+    }
+    said = [(info.name, key) for info in ENGINES for each in words if each in info.lacks for key in words[each]]
+    assert len(said) > 15
+    assert [(engine, key) for engine, key in said if standing(key, engine) == "has"] == []

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
 _EXTRA = "pip install 'fieldstick[engines]'"
 _ENDED = "its process is ended"
-_JAVASCRIPT = "verbose, scoped flags, possessive repeats"
+_JAVASCRIPT = "verbose notation, atomic groups, possessive repeats"
 _LINEAR = "none is needed: its time is linear; else its process is ended"
 
 
@@ -53,7 +53,7 @@ ENGINES: tuple[EngineInfo, ...] = (
         captures=False,
     ),
     EngineInfo("perl", "Perl", "Debian: perl"),
-    EngineInfo("java", "java.util.regex", "Debian: default-jdk-headless", lacks="Unicode in \\d, \\w, \\b and case"),
+    EngineInfo("java", "java.util.regex", "Debian: default-jdk-headless", lacks="Unicode in \\d, \\w, \\s and case"),
     EngineInfo("java-unicode", "java.util.regex with UNICODE_CHARACTER_CLASS", "Debian: default-jdk-headless"),
     EngineInfo("ruby", "Ruby", "Debian: ruby", lacks="lines that ^ and $ leave alone"),
     EngineInfo("php", "PHP's preg functions with the modifier u", "Debian: php-cli", lacks="the flag ascii"),
@@ -69,7 +69,7 @@ ENGINES: tuple[EngineInfo, ...] = (
         "REGEXP of the program sqlite3",
         "Debian: sqlite3",
         _LINEAR,
-        "groups' places, lazy repeats, flags; whole values alone",
+        "groups' places, look-around, references, flags; whole values alone",
         captures=False,
     ),
 )
