@@ -8,6 +8,7 @@ import io
 import json
 import sqlite3
 from array import array
+from contextlib import nullcontext
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
@@ -110,6 +111,27 @@ def test_a_workbook_holds_numbers_and_days_and_never_a_formula(tmp_path: Path) -
     assert (formula[0].value, formula[0].data_type) == ("=1+1", "s") and bell[0].value.startswith("bell ")
     with pytest.raises(UsageError, match="a cell holds 32,767 at the most"):
         store(tmp_path / "y.xlsx", [["x" * 40_000, *ROWS[0][1:]]])
+
+
+def test_a_workbook_that_a_signal_ends_within_a_row_is_dropped_with_the_signals_own_word(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    class Ended(nullcontext[None]):
+        """A document that a signal ends as soon as anything is written to it, so that its sheet is done for."""
+
+        def __enter__(self) -> Any:
+            return self
+
+        def element(self, *_: object, **__: object) -> nullcontext[None]:
+            return nullcontext()
+
+        def write(self, *_: object) -> None:
+            raise KeyboardInterrupt
+
+    monkeypatch.setattr("openpyxl.worksheet._writer.xmlfile", Ended)
+    with pytest.raises(KeyboardInterrupt):
+        store(tmp_path / "x.xlsx")
+    assert not list(tmp_path.iterdir())
 
 
 def test_json_lines_keep_every_digit_and_tell_absent_from_empty(tmp_path: Path) -> None:

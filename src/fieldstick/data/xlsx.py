@@ -179,7 +179,8 @@ class WorkbookSink(Sink):
     def abandon(self) -> None:
         """See `Sink.abandon`."""
         for sheet in self._book.worksheets:
-            with contextlib.suppress(OSError):
+            # What a sheet raises that a signal left half written is nowhere listed, and must not be told instead of it.
+            with contextlib.suppress(Exception):
                 sheet.close()
         self._part.abandon()
 
