@@ -353,15 +353,26 @@ def write_whole(path: str | os.PathLike[str], content: str) -> None:
 
     Raises UsageError when the file cannot be written.
     """
-    part = PartFile(path)
+    write_all_whole([(path, content)])
+
+
+def write_all_whole(contents: Sequence[tuple[str | os.PathLike[str], str]]) -> None:
+    """Write several texts as UTF-8, each to its path: all of them or none.
+
+    Raises UsageError when one cannot be written.
+    """
+    parts: list[PartFile] = []
     try:
-        part.stream.write(content.encode("utf-8"))
+        for path, content in contents:
+            parts.append(PartFile(path))
+            parts[-1].stream.write(content.encode("utf-8"))
+        put_in_place(parts)
     except BaseException as error:
-        part.abandon()
+        for part in parts:
+            part.abandon()
         if isinstance(error, OSError):
-            part.failed(error)
+            parts[-1].failed(error)
         raise
-    part.finish()
 
 
 def _mode_for(target: str) -> int:

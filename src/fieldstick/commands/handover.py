@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import re
 from typing import TYPE_CHECKING
 
 import click
@@ -12,39 +14,110 @@ from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.saying import print_text, say
 from fieldstick.engines.registry import engine_named
 from fieldstick.errors import UsageError
-from fieldstick.files import write_whole
+from fieldstick.files import write_all_whole
+from fieldstick.handover.forms.kinds import FORMS, form_of
+from fieldstick.handover.functions.languages import FUNCTIONS, function
 from fieldstick.handover.handing import handed
 from fieldstick.handover.literals import LITERALS
+from fieldstick.operations.form import Form
+from fieldstick.suites.finding import split_address
+from fieldstick.suites.overrides import Overrides
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
-    from fieldstick.suites.overrides import Overrides
+    from fieldstick.handover.handing import Handed
+
+KINDS = (*LITERALS, *FUNCTIONS, *FORMS)
 
 
-@headed_command(short_help="Write the pattern for the program where it will run.")
-@click.argument("what", required=False, metavar="EXPRESSION|SUITE:PATTERN")
+@headed_command(short_help="Write the pattern for the program or form where it will run.")
+@click.argument("what", required=False, metavar="EXPRESSION|SUITE:PATTERN|SUITE:FORM")
 @pattern_options
 @heading("What is written")
-@option("--as", "kind", type=click.Choice(sorted(LITERALS)), required=True, help="What to write it as.")
-@option("--engine", metavar="E", help="The engine that reads it there, where that is not the language's usual one.")
-@option("--to", metavar="FILE", help="Write it to FILE.  [default: standard output]")
+@option("--as", "kind", type=click.Choice(KINDS), metavar="KIND", required=True, help="What to write it as; see below.")
+@option("--engine", metavar="E", help="The engine that reads a literal, where it is not the language's usual one.")
+@option("--to", metavar="FILE", help="Write it to FILE, and a function's tests beside it.  [default: standard output]")
 def command(
     what: str | None, expression: str | None, overrides: Overrides, kind: str, engine: str | None, to: str | None
 ) -> None:
-    """Write a pattern as a literal of a language, quoted exactly: its expression is first written for the engine that
-    reads it there, so that it means the same, and tried on that engine with the pattern's samples.
+    """Write a pattern for the program that will use it. Its expression is first written for the engine that reads it
+    there, so that it means the same, and tried on that engine with the pattern's samples.
 
-    What an expression cannot carry, a reach, a typed bound, a take, is named on standard error.
+    \b
+    A literal:           python javascript typescript java kotlin csharp go rust ruby
+                         php perl sql shell powershell yaml json toml xml
+    A function, tested:  python-function javascript-function java-function
+                         go-function php-function ruby-function
+    A schema or form:    json-schema openapi table-schema html xsd
+
+    A schema or form is made of a form of the suite too. What cannot be carried, a typed bound, a take, is named in a
+    comment of what is written and on standard error.
     """
-    chosen = Workspace().pattern(what, overrides, expression=expression)
-    if chosen.pattern.combination is not None:
-        raise UsageError("a pattern made of patterns is no one expression; hand its members over")
     if engine is not None:
         engine_named(engine)
-    found = handed(chosen.pattern, chosen.expression, kind, engine)
-    if to is None or to == "-":
-        print_text(found.text + "\n")
+        if kind not in LITERALS:
+            raise UsageError(f"--engine goes with a literal; {kind} says itself which engine reads it")
+    workspace = Workspace()
+    form = None
+    if kind in FORMS and what is not None and expression is None:
+        form = workspace.operation(what, Form, "forms", or_pattern=True)
+    name = ""
+    if form is not None:
+        if overrides != Overrides():
+            raise UsageError("a form is handed over as it is kept; leave out what changes a pattern")
+        found = form_of((workspace.suite(split_address(what or "")[0]), form), kind)
     else:
-        write_whole(to, found.text + "\n")
-    for words in (*found.left, found.tried):
+        chosen = workspace.pattern(what, overrides, expression=expression)
+        if kind in FORMS:
+            found = form_of(chosen, kind)
+        elif kind in FUNCTIONS:
+            name, found = function(chosen, kind, _stem(to))
+        else:
+            found = handed(chosen, kind, engine)
+    _write(found, to, name)
+    for words in dict.fromkeys((*found.left, found.tried)):
         say(words)
+
+
+def _stem(to: str | None) -> str | None:
+    """Return the name that a function's file is given, without its ending; None where it is left to the language."""
+    if to is None or to == "-" or os.path.isdir(to):
+        return None
+    stem = os.path.splitext(os.path.basename(to))[0]
+    if re.fullmatch(r"[A-Za-z_][A-Za-z0-9_]*", stem) is None:
+        raise UsageError(f"'{to}': a function's file is named by letters, digits and lines below, as its language asks")
+    return stem
+
+
+def _write(found: Handed, to: str | None, name: str) -> None:
+    """Write what is handed over, and what goes beside it: all or nothing."""
+    text = found.text if found.text.endswith("\n") else found.text + "\n"
+    if to is None or to == "-":
+        print_text(text)
+        if found.beside:
+            say(f"Its tests go beside it: --to FILE writes both, as {name} and {found.beside[0][0]}.")
+        return
+    folder = to if os.path.isdir(to) else os.path.dirname(to)
+    if os.path.isdir(to) and not name:
+        raise UsageError(f"'{to}' is a folder; name the file to write")
+    main = os.path.join(folder, name) if name else to
+    files = [(main, text), *((os.path.join(folder, each), content) for each, content in found.beside)]
+    for path, content in files[1:]:
+        _check_own(path, content)
+    write_all_whole(files)
+    for path, _ in files[1:]:
+        say(f"Its tests: {path}")
+
+
+def _check_own(path: str, content: str) -> None:
+    """Raise UsageError for a file of tests that was not written by this: what somebody wrote there is not lost."""
+    if not os.path.lexists(path):
+        return
+    head = next(line for line in content.splitlines() if "The samples of" in line)
+    try:
+        with open(path, encoding="utf-8") as file:
+            own = head in file.read().splitlines()
+    except (OSError, UnicodeDecodeError):
+        own = False
+    if not own:
+        raise UsageError(f"'{path}', where the tests go, is there already and was written by somebody else; move it")

@@ -12,6 +12,7 @@ import click
 from msgspec import to_builtins
 
 from fieldstick.analysis.hazards import hazards
+from fieldstick.commands.keep_from import keep_from
 from fieldstick.commands.new import write_new
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
@@ -34,7 +35,7 @@ if TYPE_CHECKING:
 
 
 @headed_command(short_help="Keep a draft as a named pattern of a suite.")
-@click.argument("name")
+@click.argument("name", required=False)
 @click.argument("draft", required=False, metavar="EXPRESSION")
 @draft_options
 @heading("The suite")
@@ -43,8 +44,11 @@ if TYPE_CHECKING:
 @option("--message", default="", help="For whoever types a value that does not fit.")
 @option("--replace", is_flag=True, help="Put it in the place of the expression that the pattern NAME has.")
 @option("--parts", is_flag=True, help="Put the suite's parts in where the draft spells one out.")
+@heading("Out of a schema or form")
+@option("--from", "source", metavar="FILE", help="Keep the patterns of a JSON Schema, Table Schema or HTML form.")
+@option("--engine", metavar="E", help="Write them for E, as in --engine python.  [default: as the file has them]")
 def command(
-    name: str,
+    name: str | None,
     draft: str | None,
     expression: str | None,
     overrides: Overrides,
@@ -53,12 +57,34 @@ def command(
     message: str,
     replace: bool,
     parts: bool,
+    source: str | None,
+    engine: str | None,
 ) -> None:
     """Add EXPRESSION to a suite as the pattern NAME. Comments and order of the file stay as they are.
 
     A suite file that is not there yet is begun. What is likely to bite later in the expression is told; with --replace
     also which texts the pattern takes no longer, or takes now, and which of its samples come out otherwise.
+
+    With --from, the patterns that a file holds are kept, or the one that it calls NAME, each with the engine and the
+    reach that the file's standard gives it; what an expression cannot say, a length or an enumeration, is told.
     """
+    if source is not None:
+        if (
+            draft is not None
+            or expression is not None
+            or overrides != Overrides()
+            or about
+            or message
+            or replace
+            or parts
+        ):
+            raise UsageError("--from takes the patterns as the file has them: give NAME, --suite and --engine alone")
+        keep_from(source, name, kept_in, engine)
+        return
+    if engine is not None:
+        raise UsageError("--engine goes with --from; the engines of a pattern stand in its suite")
+    if name is None:
+        raise UsageError("give a name and an expression: keep NAME EXPRESSION --suite SUITE")
     if (draft is None) == (expression is None):
         raise UsageError("give the expression once: write keep NAME EXPRESSION, or keep NAME -e EXPRESSION")
     expression = expression if expression is not None else draft

@@ -23,9 +23,7 @@ def keep_with_samples(
 
     Raises UsageError when there is one of that name, or the file's form does not allow it.
     """
-    if kept_in.endswith(ENDING) and not os.path.lexists(kept_in):
-        write_new(Path(kept_in), empty_suite)
-    file = Path(kept_in if kept_in.endswith(ENDING) else Workspace().suite(kept_in).file)
+    file = Path(begun_file(kept_in))
 
     def added(document: str) -> str:
         document = with_pattern(document, name, table)
@@ -36,3 +34,10 @@ def keep_with_samples(
 
     edit(file, added)
     return file
+
+
+def begun_file(kept_in: str) -> str:
+    """Return the file of a suite, by its name or its file, which is begun where there is none."""
+    if kept_in.endswith(ENDING) and not os.path.lexists(kept_in):
+        write_new(Path(kept_in), empty_suite)
+    return kept_in if kept_in.endswith(ENDING) else Workspace().suite(kept_in).file

@@ -6,6 +6,7 @@ Each function takes the expression as it is written for the language's engine, a
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Callable  # noqa: TC003 - what a field is is read when the program runs
 from typing import TYPE_CHECKING
 from xml.sax.saxutils import escape
@@ -16,6 +17,8 @@ if TYPE_CHECKING:
     from collections.abc import Mapping
 
 Flags = frozenset[str]
+
+_HASH = ("# ", "")
 
 
 _CONTROLS = {"\n": "\\n", "\r": "\\r", "\t": "\\t"}
@@ -40,6 +43,11 @@ def _escaped(text: str, quote: str, more: str = "", long: str = "") -> str:
             coded = character.encode("utf-16-be")
             made += [f"\\u{coded[at] << 8 | coded[at + 1]:04x}" for at in range(0, len(coded), 2)]
     return f"{quote}{''.join(made)}{quote}"
+
+
+def in_double_quotes(text: str, more: str = "", long: str = "") -> str:
+    """Write a text as a string in double quotes, `more` escaped too, as many languages read it."""
+    return _escaped(text, '"', more, long)
 
 
 def _python(expression: str, flags: Flags) -> str:
@@ -91,7 +99,7 @@ def _ruby(expression: str, flags: Flags) -> str:
 
 def _php(expression: str, flags: Flags) -> str:
     """A pattern for preg functions: between tildes, in single quotes, where backslash and quote are escaped."""
-    text = expression.replace("~", "\\~")
+    text = re.sub(r"(\\.)|~", lambda found: found[1] or r"\~", expression, flags=re.DOTALL)
     quoted = text.replace("\\", "\\\\").replace("'", "\\'")
     return f"'~{quoted}~u{'i' if 'ignore-case' in flags else ''}'"
 
@@ -144,30 +152,32 @@ class Literal(Struct, frozen=True):
     """A language: the engine that reads an expression there, and how it is quoted.
 
     `flags` tells whether the literal can carry ignore-case; without, the expression has to do without a flag.
+    `comment` is what stands before and after a line of comment, None where there is none.
     """
 
     engine: str
     quoted: Callable[[str, Flags], str]
     flags: bool = True
+    comment: tuple[str, str] | None = ("// ", "")
 
 
 LITERALS: Mapping[str, Literal] = {
-    "python": Literal("python", _python),
+    "python": Literal("python", _python, comment=_HASH),
     "javascript": Literal("ecmascript", _javascript),
     "typescript": Literal("ecmascript", _javascript),
     "java": Literal("java", _java),
     "kotlin": Literal("java", _kotlin),
     "go": Literal("re2", _go),
     "rust": Literal("rust", _rust),
-    "ruby": Literal("ruby", _ruby),
+    "ruby": Literal("ruby", _ruby, comment=_HASH),
     "php": Literal("php", _php),
-    "perl": Literal("perl", _perl),
-    "sql": Literal("postgres", _sql),
-    "shell": Literal("pcre2", _shell, False),
-    "powershell": Literal("python", _powershell, False),
-    "json": Literal("ecmascript", _json, False),
-    "yaml": Literal("ecmascript", _yaml, False),
-    "toml": Literal("python", _toml, False),
-    "xml": Literal("xsd", _xml, False),
+    "perl": Literal("perl", _perl, comment=_HASH),
+    "sql": Literal("postgres", _sql, comment=("-- ", "")),
+    "shell": Literal("pcre2", _shell, False, _HASH),
+    "powershell": Literal("python", _powershell, False, _HASH),
+    "json": Literal("ecmascript", _json, False, None),
+    "yaml": Literal("ecmascript", _yaml, False, _HASH),
+    "toml": Literal("python", _toml, False, _HASH),
+    "xml": Literal("xsd", _xml, False, ("<!-- ", " -->")),
 }
 """What an expression can be written as."""

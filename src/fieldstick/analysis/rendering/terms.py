@@ -136,6 +136,39 @@ def every(term: Term) -> list[Term]:
     return found
 
 
+MOST_COPIES = 16
+"""Turns up to which a counted repeat is written as so many copies."""
+
+
+def without_counts_in_repeats(term: Term, *, repeated: bool = False) -> Term:
+    """Return a term that takes the same texts, in which no counted repeat of few turns stands in another repeat."""
+    match term:
+        case Row():
+            return Row(term.span, tuple([without_counts_in_repeats(each, repeated=repeated) for each in term.terms]))
+        case Choice():
+            return Choice(
+                term.span, tuple([without_counts_in_repeats(each, repeated=repeated) for each in term.options])
+            )
+        case Captured():
+            body = without_counts_in_repeats(term.body, repeated=repeated)
+            return Captured(term.span, body, term.number, term.name)
+        case Turns():
+            body = without_counts_in_repeats(term.body, repeated=repeated or (term.least, term.most) != (1, 1))
+            turns = Turns(term.span, body, term.least, term.most, term.mode)
+            return _copies(turns) if repeated and (term.most or term.least) <= MOST_COPIES else turns
+    return term
+
+
+def _copies(turns: Turns) -> Term:
+    if turns.most is None:
+        rest: Term = Turns(turns.span, turns.body, 0, None, turns.mode)
+        return Row(turns.span, (*(turns.body,) * turns.least, rest)) if turns.least > 1 else turns
+    rest = Row(turns.span, ())
+    for _ in range(turns.most - turns.least):
+        rest = Turns(turns.span, Row(turns.span, (turns.body, rest)), 0, 1, turns.mode)
+    return Row(turns.span, (*(turns.body,) * turns.least, rest))
+
+
 def may_be_empty(term: Term) -> bool:
     """Tell whether a term may take nothing."""
     match term:

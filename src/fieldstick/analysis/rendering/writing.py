@@ -29,6 +29,7 @@ from fieldstick.analysis.rendering.terms import (
     groups_in,
     may_be_empty,
     surely_set,
+    without_counts_in_repeats,
 )
 from fieldstick.syntax.characters import CharacterSet
 from fieldstick.syntax.probes import standing
@@ -43,8 +44,11 @@ MOST_OTHERS = 6
 FEW_RUNS = 8
 """Runs of an item up to which it is written as it was."""
 
-MOST_RUNS = 60
-"""Runs of characters that a class is written out in; more are no expression that somebody could read."""
+MOST_RUNS = 64
+"""Runs of characters that a class is written out in: the digits of all alphabets are some sixty; more nobody reads."""
+
+MANY_RUNS = 20
+"""Runs from which on it is said that a class was written out, and how that is avoided."""
 
 _JAVASCRIPT = ("ecmascript", "ecmascript-v", "node")
 _FOLDING_TO_SEVERAL = ("perl", "ruby", "oniguruma")
@@ -91,6 +95,8 @@ def rendered(
     """
     term = _trimmed(meaning(expression, flags, source), reach)
     dialect = DIALECTS[target]
+    if target == "xsd":
+        term = without_counts_in_repeats(term)
     _check_kept(term, dialect, reach)
     if foldable and dialect.folds and "ignore-case" in flags | _flags_within(expression, source):
         try:
@@ -384,7 +390,9 @@ class _Writer:
         ):
             return spelling
         if not (dialect.ahead and dialect.behind) or (self._behind and dialect.flat_behind):
-            raise NotCarried(f"{dialect.name} has a boundary of other characters", term.span)
+            raise NotCarried(
+                f"{dialect.name} has a boundary of other characters; the flag ascii makes them the same", term.span
+            )
         word = self._one(One(term.span, term.words, (term.words,), (term.words,)))
         before, after = f"(?<={word})", f"(?={word})"
         not_before, not_after = f"(?<!{word})", f"(?!{word})"
@@ -411,6 +419,9 @@ class _Writer:
         if _kind(dialect.name, "dot") == wanted:
             return "."
         items = term.plain if folding else term.items
+        named = None if folding else _shorthand(term.characters, dialect.name)
+        if named is not None:
+            return named
         if not term.negated and len(items) == 1:
             bare = self._bare(items[0])
             if bare is not None:
@@ -421,7 +432,36 @@ class _Writer:
                 return f"[{sign}{named}]"
         if not wanted:
             raise NotCarried("a class that takes nothing", term.span)
-        return f"[{self._listed(term, items, folding=folding)}]"
+        near = self._near(term) if not folding else None
+        if near is not None and dialect.name == "xsd":
+            return near
+        try:
+            return f"[{self._listed(term, items, folding=folding)}]"
+        except NotCarried:
+            if near is None:
+                raise
+            return near
+
+    def _near(self, term: One) -> str | None:
+        """Write a set as a named one with a few characters more, and a few less, where that is short; None where not.
+
+        A class of XML Schema can have another taken away (part 2, appendix F, production 16).
+        """
+        name = self._dialect.name
+        if min(len(each.intervals) for each in (term.characters, ~term.characters)) <= FEW_RUNS:
+            return None
+        known = known_to(name)
+        sets = _property_sets(name) if name == "xsd" else {**_kinds(name), **_property_sets(name)}
+        for characters, sign in ((term.characters & known, ""), (~term.characters & known, "^")):
+            for taken, named in sets.items():
+                more, less = characters & ~taken, taken & ~characters
+                if max(len(more.intervals), len(less.intervals)) > FEW_RUNS or (less and name != "xsd"):
+                    continue
+                runs, others = ("".join([_run(*each, self._dialect) for each in one.intervals]) for one in (more, less))
+                if not less:
+                    return f"[{sign}{named}{runs}]"
+                return f"[{named}{runs}-[{others}]]" if not sign else f"([^{named}{runs}]|[{others}])"
+        return None
 
     def _listed(self, term: One, items: tuple[CharacterSet, ...], *, folding: bool) -> str:
         """Return what stands between the brackets: the items as they were, or all characters where that is shorter."""
@@ -477,7 +517,14 @@ class _Writer:
         if shorthand is not None:
             return shorthand
         if len(characters.intervals) > MOST_RUNS:
-            raise NotCarried(f"{dialect.name} has no words for these characters", term.span)
+            raise NotCarried(
+                f"{dialect.name} has no words for these characters; the flag ascii makes them few", term.span
+            )
+        if len(characters.intervals) > MANY_RUNS:
+            self._notes.append(
+                f"{dialect.name} has no word for a class of {len(characters.intervals)} runs of characters, which is "
+                "written out; the flag ascii makes it short"
+            )
         return "".join([_run(first, last, dialect) for first, last in (characters & dialect.holds).intervals])
 
 
@@ -538,10 +585,24 @@ def _by_properties(characters: CharacterSet, engine: str) -> str | None:
 @cache
 def _property_sets(engine: str) -> dict[CharacterSet, str]:
     letters, numbers, digits = (_kind(engine, each) for each in ("L", "N", "Nd"))
+    if letters is None and engine == "python":
+        word, digit = _kind(engine, "word"), _kind(engine, "digit")
+        assert word is not None and digit is not None
+        others = known_to(engine) - word
+        return {
+            others | _UNDERSCORE: r"\W_",
+            others | digit: r"\W\d",
+            others | digit | _UNDERSCORE: r"\W\d_",
+        }
     if letters is None or numbers is None or digits is None:
         return {}
     # Numbers are decimal digits, letters for numbers and others (Unicode, General_Category).
-    found = {letters: r"\p{L}", letters | numbers: r"\p{L}\p{N}", letters | (numbers - digits): r"\p{L}\p{Nl}\p{No}"}
+    found = {
+        digits: r"\p{Nd}",
+        letters: r"\p{L}",
+        letters | numbers: r"\p{L}\p{N}",
+        letters | (numbers - digits): r"\p{L}\p{Nl}\p{No}",
+    }
     return found | {each | _UNDERSCORE: f"{spelled}_" for each, spelled in found.items()}
 
 

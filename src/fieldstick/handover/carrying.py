@@ -1,0 +1,148 @@
+"""Carries a pattern to another engine: its expression written for it, asking for its reach, and tried there."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from msgspec import Struct
+
+from fieldstick.analysis.rendering.dialects import DIALECTS
+from fieldstick.analysis.rendering.terms import NotCarried
+from fieldstick.analysis.rendering.writing import rendered
+from fieldstick.engines.registry import engine_named, why_unusable
+from fieldstick.errors import BudgetSpent, EngineFailure, SyntaxFault, UsageError
+from fieldstick.matching.expression import ExpressionMatcher
+from fieldstick.runs.judging import judge
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from fieldstick.engines.protocol import Reach
+    from fieldstick.suites.suite import Pattern
+    from fieldstick.workspace import Chosen
+
+MOST_SHOWN = 40
+"""Characters of a sample's text up to which it is shown whole."""
+
+BY_TYPE = ("type", "least", "most", "one_of")
+
+
+class Carried(Struct, frozen=True):
+    """An expression as an engine reads it, `flags` that it needs there, and the numbers that its groups have there.
+
+    `left` names what the expression does not carry, `notes` what else is otherwise there.
+    """
+
+    engine: str
+    expression: str
+    flags: frozenset[str]
+    numbers: tuple[int | None, ...]
+    notes: tuple[str, ...] = ()
+
+
+def carried(
+    expression: str,
+    flags: frozenset[str],
+    reach: Reach,
+    engine: str,
+    *,
+    source: str = "python",
+    foldable: bool = True,
+    whole_values: bool = False,
+) -> Carried:
+    """Write an expression for an engine, so that a plain search asks for its reach.
+
+    With `whole_values` it is held against whole values there, whatever it says. One that is not `foldable` has to do
+    without a flag that lets case go. Raises UsageError where its meaning cannot be kept.
+    """
+    given, within = expression, reach
+    if whole_values and reach != "whole":
+        # What is asked for somewhere in a text is asked for with anything around it.
+        end = "\n" if "verbose" in flags else ""
+        given = f"(?:{expression}{end})[\\s\\S]*"
+        given, within = (given if reach == "start" else f"[\\s\\S]*{given}"), "whole"
+    try:
+        rendering = rendered(given, flags, engine, source=source, reach=within, foldable=foldable)
+    except NotCarried as error:
+        piece = given[slice(*error.span)]
+        words = f"it cannot be written for {engine} so that it means the same: {error.reason} ({piece})"
+        raise UsageError(words) from None
+    except SyntaxFault as error:
+        raise UsageError(f"{given}: {error.rule}") from None
+    text = rendering.expression if whole_values else _anchored(rendering.expression, reach, engine)
+    return Carried(engine, text, rendering.flags, rendering.numbers, rendering.notes)
+
+
+def _anchored(expression: str, reach: Reach, engine: str) -> str:
+    """Return an expression that asks for its reach itself, however it is searched for; XML's always asks for all."""
+    dialect = DIALECTS[engine]
+    if reach == "anywhere" or dialect.start is None or dialect.end is None:
+        return expression
+    inner = f"{dialect.plain}{expression})" if "|" in expression else expression
+    return f"{dialect.start}{inner}{dialect.end if reach == 'whole' else ''}"
+
+
+def left_behind(pattern: Pattern, kept: Sequence[str] = ()) -> list[str]:
+    """Name what a pattern says and its expression does not: fields' types and bounds, but `kept`, and its take."""
+    left = []
+    for name, table in pattern.fields.items():
+        named = f"{name} ({table.name})" if table.name else name
+        keys = [key for key in BY_TYPE if getattr(table, key) not in (None, "text", ()) and key not in kept]
+        if keys:
+            verb = "is" if len(keys) == 1 else "are"
+            left.append(f"the field {named}: its {', '.join(keys)} {verb} not carried by an expression")
+    if pattern.take != "first":
+        left.append(f"take = {pattern.take!r} is not carried by an expression")
+    return left
+
+
+class Trial(Struct, frozen=True):
+    """How the samples came out on the engine: in words, and what is let through there for want of types and bounds."""
+
+    words: str
+    let_through: tuple[str, ...] = ()
+
+
+def tried(chosen: Chosen, made: Carried, *, whole_values: bool = False) -> Trial:
+    """Give an engine the samples, with the very expression that is handed over. Raises UsageError when one differs."""
+    pattern, engine = chosen.pattern, made.engine
+    samples = [each for each in pattern.samples if dict(each.values) == dict(chosen.values)]
+    through = tuple(each for each in samples if each.kind == "negative" and _matches(chosen, each.text))
+    let_through = tuple(f"{each.kind} {each.number} ({_brief(each.text)}) is let through there" for each in through)
+    if not samples:
+        return Trial(f"not tried on {engine}: the pattern has no sample")
+    if why_unusable(engine) is not None:
+        return Trial(f"not tried: {engine} is not usable here", let_through)
+    there = engine_named(engine).compile(made.expression, made.flags)
+    reach: Reach = "whole" if whole_values else "anywhere"
+    for sample in samples:
+        try:
+            found = there.matches(sample.text, reach, pattern.budget_ms, 1)
+        except (BudgetSpent, EngineFailure) as error:
+            raise UsageError(f"{sample.kind} {sample.number} cannot be judged on {engine}: {error}") from None
+        if bool(found) != _matches(chosen, sample.text):
+            verb = "fits" if found else "does not fit"
+            raise UsageError(f"{sample.kind} {sample.number} {verb} on {engine}, other than here")
+    if not whole_values:
+        failing = [each for each in judge(pattern, (engine,), rendered=True).samples if each.outcome != "pass"]
+        if failing:
+            first = failing[0]
+            raise UsageError(
+                f"{len(failing)} of {len(samples)} samples do not pass on {engine}, the first is {first.sample.kind} "
+                f"{first.sample.number}: {first.words}"
+            )
+    one = len(samples) == 1
+    words = f"its {len(samples)} sample{' is' if one else 's are'} read on {engine} as here"
+    return Trial(words, let_through)
+
+
+def _matches(chosen: Chosen, text: str) -> bool:
+    """Tell whether the expression matches a text, whatever its fields' types and bounds say."""
+    matcher = chosen.matcher
+    assert isinstance(matcher, ExpressionMatcher)
+    return matcher.match_within(text, chosen.pattern.reach) is not None
+
+
+def _brief(text: str) -> str:
+    shown = repr(text)
+    return shown if len(shown) <= MOST_SHOWN else f"{shown[:MOST_SHOWN]}…"

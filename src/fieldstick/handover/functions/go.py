@@ -1,0 +1,403 @@
+"""A pattern as a function of Go, with tests for its own runner."""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+from decimal import Decimal
+from typing import TYPE_CHECKING, Any
+
+from fieldstick.handover.functions.task import MOMENTS, NUMBERS, camel, pascal, snake, words_of
+from fieldstick.handover.handing import commented
+from fieldstick.handover.literals import LITERALS, in_double_quotes
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.handover.functions.task import Field, Task
+
+ENGINE = "re2"
+LIMITS = {
+    "integer": "digits of other alphabets are no numbers there",
+    "decimal": "digits of other alphabets are no numbers there, nor are exponents of more than four digits",
+    "date": "days are times at midnight in UTC there; those by week are none",
+    "time": "times of day are those of 1 January of the year 1, in UTC, there; those with an offset are none",
+    "timestamp": "timestamps without an offset are those of UTC there; those by week are none",
+}
+MARKS = ("// ", "")
+quoted = LITERALS["go"].quoted
+_TYPES = {
+    "text": "string",
+    "integer": "big.Int",
+    "decimal": "big.Rat",
+    "boolean": "bool",
+    "date": "time.Time",
+    "time": "time.Time",
+    "timestamp": "time.Time",
+}
+
+_CONVERTED = """
+// PREFIXConverted converts a text; a mark that ends a sentence stays out of what it follows.
+func PREFIXConverted[T any](text string, convert func(string) (T, bool)) (T, bool) {
+	found, ok := convert(text)
+	for _, mark := range []string{".", ",", ";", ":", "!", "?", "\\u2026"} {
+		if !ok && strings.HasSuffix(text, mark) {
+			return convert(strings.TrimSuffix(text, mark))
+		}
+	}
+	return found, ok
+}
+"""
+
+_NUMBER = """
+func PREFIXNumber(text string, shape *regexp.Regexp, groupMark, decimalMark string) (string, bool) {
+	if !shape.MatchString(text) {
+		return "", false
+	}
+	if groupMark != "" {
+		text = strings.ReplaceAll(text, groupMark, "")
+	}
+	return strings.Replace(strings.Replace(text, decimalMark, ".", 1), "\\u2212", "-", 1), true
+}
+"""
+
+_INTEGER = """
+func PREFIXInteger(shape *regexp.Regexp, groupMark string) func(string) (*big.Int, bool) {
+	return func(text string) (*big.Int, bool) {
+		plain, ok := PREFIXNumber(text, shape, groupMark, ".")
+		if !ok {
+			return nil, false
+		}
+		return new(big.Int).SetString(plain, 10)
+	}
+}
+"""
+
+_DECIMAL = """
+func PREFIXDecimal(shape *regexp.Regexp, groupMark, decimalMark string) func(string) (*big.Rat, bool) {
+	return func(text string) (*big.Rat, bool) {
+		plain, ok := PREFIXNumber(text, shape, groupMark, decimalMark)
+		_, exponent, _ := strings.Cut(strings.ToLower(plain), "e")
+		if !ok || len(strings.TrimLeft(exponent, "+-0")) > 4 {
+			return nil, false
+		}
+		return new(big.Rat).SetString(plain)
+	}
+}
+"""
+
+_MOMENT = """
+// PREFIXMoment reads a moment; roles say what each capture of the shape is, kind which part of it is wanted.
+func PREFIXMoment(shape *regexp.Regexp, roles, kind string) func(string) (*time.Time, bool) {
+	return func(text string) (*time.Time, bool) {
+		match := shape.FindStringSubmatch(text)
+		if match == nil {
+			return nil, false
+		}
+		part := map[rune]string{}
+		for at, role := range roles {
+			if match[at+1] != "" {
+				part[role] = match[at+1]
+			}
+		}
+		number := func(role rune, otherwise int) int {
+			if found, err := strconv.Atoi(part[role]); err == nil {
+				return found
+			}
+			return otherwise
+		}
+		year := number('Y', 1900)
+		if short := number('y', -1); short >= 69 {
+			year = 1900 + short
+		} else if short >= 0 {
+			year = 2000 + short
+		}
+		month := number('m', 1)
+		if name := strings.ToLower(part['b']); name != "" {
+			month = strings.Index("janfebmaraprmayjunjulaugsepoctnovdec", name[:3])/3 + 1
+		}
+		half := number('I', 12)
+		hour := number('H', half%12)
+		if strings.HasPrefix(strings.ToLower(part['p']), "p") && part['H'] == "" {
+			hour += 12
+		}
+		minute, second, day := number('M', 0), number('S', 0), number('d', 1)
+		micros, _ := strconv.Atoi((part['f'] + "000000")[:6])
+		zone := time.UTC
+		if offset := strings.ReplaceAll(part['z'], ":", ""); len(offset) >= 3 {
+			hours, _ := strconv.Atoi(offset[1:3])
+			minutes, _ := strconv.Atoi((offset + "00")[3:5])
+			size := 3600*hours + 60*minutes
+			if minutes > 59 || hours > 23 {
+				return nil, false
+			}
+			if offset[0] == '-' {
+				size = -size
+			}
+			zone = time.FixedZone("", size)
+		}
+		made := time.Date(year, time.Month(month), day, hour, minute, second, micros*1000, zone)
+		isDay := year > 0 && made.Month() == time.Month(month) && made.Day() == day
+		if !isDay || half < 1 || half > 12 || hour > 23 || minute > 59 || second > 59 {
+			return nil, false
+		}
+		switch kind {
+		case "date":
+			made = time.Date(year, time.Month(month), day, 0, 0, 0, 0, time.UTC)
+		case "time":
+			made = time.Date(1, 1, 1, hour, minute, second, micros*1000, time.UTC)
+		}
+		return &made, true
+	}
+}
+"""
+
+_AT = """
+func PREFIXAt(text string) time.Time {
+	made, err := time.Parse(time.RFC3339Nano, text)
+	if err != nil {
+		panic(err)
+	}
+	return made
+}
+"""
+
+_OFFSET = """
+func PREFIXHasOffset(text string, shape *regexp.Regexp, roles string) bool {
+	match := shape.FindStringSubmatch(strings.TrimRight(text, ".,;:!?\\u2026"))
+	return match != nil && match[strings.Index(roles, "z")+1] != ""
+}
+"""
+
+
+def key(name: str) -> str:
+    """Return a field's name in the struct."""
+    return pascal(words_of(name))
+
+
+def name_of(words: tuple[str, ...]) -> str:
+    """Return the function's name."""
+    return pascal(words)
+
+
+def files(words: tuple[str, ...], stem: str | None) -> tuple[str, str]:
+    """Return the names of the file and of its test."""
+    module = stem if stem is not None else snake(words)
+    return f"{module}.go", f"{module}_test.go"
+
+
+def source(task: Task, file: str) -> str:
+    """Write the function."""
+    name, prefix = name_of(task.words), _prefix(task)
+    several = task.take == "all"
+    result = f"[]*{name}Fields" if several else f"*{name}Fields"
+    lines = [f"var {prefix}Expression = {task.literal}", ""]
+    for at, field in enumerate(task.fields, 1):
+        lines += [f"var {prefix}Shape{at} = {field.shape}", ""] if field.shape else []
+    lines += [f"// {name}Fields are what a match captures; nil for a group that took no part."]
+    lines += [f"type {name}Fields struct {{"]
+    lines += [f"\t{field.key} *{_TYPES[field.spec.type]}" for field in task.fields]
+    lines += ["}", "", f"// {name} returns the fields of {'each match' if several else 'a text that fits'}."]
+    lines += [f"func {name}(text string) ({result}, bool) {{", *_taking(task, prefix), "}", ""]
+    lines += [f"func {prefix}Fields(text string, match []int) (*{name}Fields, bool) {{"]
+    lines += [f"\tfound := &{name}Fields{{}}", *_reading(task, prefix), "\treturn found, true", "}"]
+    body = "\n".join(lines) + "\n"
+    for block, needed in (
+        (_CONVERTED, task.has(*NUMBERS, *MOMENTS)),
+        (_NUMBER, task.has(*NUMBERS)),
+        (_INTEGER, task.has("integer")),
+        (_DECIMAL, task.has("decimal")),
+        (_MOMENT, task.has(*MOMENTS)),
+        (_AT, f"{prefix}At(" in body),
+        (_OFFSET, f"{prefix}HasOffset(" in body),
+    ):
+        body += block.replace("PREFIX", prefix) if needed else ""
+    head = [commented(each, MARKS) for each in task.head]
+    return "\n".join([*head, "", "package patterns", "", *_imports(body), "", body])
+
+
+def _prefix(task: Task) -> str:
+    return camel(task.words)
+
+
+def _imports(body: str) -> Iterator[str]:
+    yield "import ("
+    for module in ("math/big", "regexp", "strconv", "strings", "testing", "time"):
+        if re.search(rf"\b{module.rpartition('/')[2]}\.[A-Z]", body):
+            yield f'\t"{module}"'
+    yield ")"
+
+
+def _taking(task: Task, prefix: str) -> Iterator[str]:
+    if task.take == "first":
+        yield f"\tmatch := {prefix}Expression.FindStringSubmatchIndex(text)"
+        yield "\tif match == nil {"
+        yield "\t\treturn nil, false"
+        yield "\t}"
+        yield f"\treturn {prefix}Fields(text, match)"
+        return
+    yield f"\tmatches := {prefix}Expression.FindAllStringSubmatchIndex(text, -1)"
+    if task.take == "all":
+        yield f"\tvar all []*{name_of(task.words)}Fields"
+        yield "\tfor _, match := range matches {"
+        yield f"\t\tfound, ok := {prefix}Fields(text, match)"
+        yield "\t\tif !ok {"
+        yield "\t\t\treturn nil, false"
+        yield "\t\t}"
+        yield "\t\tall = append(all, found)"
+        yield "\t}"
+        yield "\treturn all, len(all) > 0"
+        return
+    number = -1 if task.take == "last" else int(task.take)
+    index = str(number - 1) if number > 0 else f"len(matches)-{-number}"
+    yield f"\tif len(matches) < {abs(number)} {{"
+    yield "\t\treturn nil, false"
+    yield "\t}"
+    yield f"\treturn {prefix}Fields(text, matches[{index}])"
+
+
+def _reading(task: Task, prefix: str) -> Iterator[str]:
+    for at, field in enumerate(task.fields, 1):
+        spec = field.spec
+        yield f"\tif match[{2 * field.group}] >= 0 {{"
+        yield f"\t\tpart := text[match[{2 * field.group}]:match[{2 * field.group + 1}]]"
+        if spec.type == "text":
+            yield "\t\tvalue := part"
+        elif spec.type == "boolean":
+            words = ", ".join(
+                [f"{text_literal(each)}: false" for each in spec.false]
+                + [f"{text_literal(each)}: true" for each in spec.true]
+            )
+            yield f"\t\tvalue, ok := map[string]bool{{{words}}}[part]"
+        else:
+            yield f"\t\tvalue, ok := {prefix}Converted(part, {_converter(field, at, prefix)})"
+        checks = [] if spec.type == "text" else ["!ok"]
+        checks += _checks(field, at, prefix)
+        if checks:
+            yield f"\t\tif {' || '.join(checks)} {{"
+            yield "\t\t\treturn nil, false"
+            yield "\t\t}"
+        yield f"\t\tfound.{field.key} = {'&value' if spec.type in ('text', 'boolean') else 'value'}"
+        yield "\t}"
+
+
+def _converter(field: Field, at: int, prefix: str) -> str:
+    spec = field.spec
+    group, mark = text_literal(spec.group_mark or ""), text_literal(spec.decimal_mark)
+    if spec.type == "integer":
+        return f"{prefix}Integer({prefix}Shape{at}, {group})"
+    if spec.type == "decimal":
+        return f"{prefix}Decimal({prefix}Shape{at}, {group}, {mark})"
+    return f'{prefix}Moment({prefix}Shape{at}, "{field.roles}", "{spec.type}")'
+
+
+def _checks(field: Field, at: int, prefix: str) -> Iterator[str]:
+    spec = field.spec
+    for bound in (spec.least, spec.most):
+        if isinstance(bound, dt.datetime):
+            sign = "!" if bound.tzinfo is not None else ""
+            has = f'{prefix}HasOffset(part, {prefix}Shape{at}, "{field.roles}")' if "z" in field.roles else "false"
+            yield f"{sign}{has}"
+            break
+    if spec.least is not None:
+        yield _order(spec.least, "<", spec.type, prefix)
+    if spec.most is not None:
+        yield _order(spec.most, ">", spec.type, prefix)
+    if spec.one_of:
+        others = " && ".join(_order(each, "!=", spec.type, prefix) for each in spec.one_of)
+        yield f"({others})" if len(spec.one_of) > 1 else others
+
+
+def _order(bound: Any, sign: str, kind: str, prefix: str) -> str:
+    if isinstance(bound, dt.date | dt.time):
+        order = {"<": "value.Before", ">": "value.After", "!=": "!value.Equal"}[sign]
+        return f'{order}({prefix}At("{_rfc3339(bound)}"))'
+    if isinstance(bound, bool | str):
+        return f"value {sign} {str(bound).lower() if isinstance(bound, bool) else text_literal(bound)}"
+    return f"value.Cmp({_number(bound, kind)}) {sign} 0"
+
+
+def _number(found: int | Decimal, kind: str) -> str:
+    """Write a number so that it cannot fail: a long one is read from its text."""
+    if kind == "integer":
+        if abs(int(found)) < 2**63:
+            return f"big.NewInt({found})"
+        return f'func() *big.Int {{ n, _ := new(big.Int).SetString("{found}", 10); return n }}()'
+    return f'func() *big.Rat {{ n, _ := new(big.Rat).SetString("{found}"); return n }}()'
+
+
+def _rfc3339(found: dt.date | dt.time) -> str:
+    if isinstance(found, dt.datetime):
+        return found.isoformat() + ("Z" if found.tzinfo is None else "")
+    if isinstance(found, dt.time):
+        return f"0001-01-01T{found.isoformat()}Z"
+    return f"{found.isoformat()}T00:00:00Z"
+
+
+def text_literal(text: str) -> str:
+    """Write a text as a string of Go."""
+    return in_double_quotes(text, long="\\U{:08x}")
+
+
+def test(task: Task, file: str) -> str:
+    """Write the samples as tests."""
+    name, prefix = name_of(task.words), _prefix(task)
+    lines = [f"func Test{name}(t *testing.T) {{", "\tfor _, each := range []struct {", "\t\ttitle, text string"]
+    lines += [f"\t\twant []*{name}Fields", "\t}{"]
+    for case in task.cases:
+        lines += [f"\t\t{commented(case.note, MARKS)}"] if case.note else []
+        wanted = (
+            "nil" if case.found is None else f"[]*{name}Fields{{{', '.join(_row(task, each) for each in case.found)}}}"
+        )
+        lines += [f'\t\t{{"{case.title}", {text_literal(case.text)}, {wanted}}},']
+    found = "found, ok" if task.take == "all" else "one, ok"
+    lines += ["\t} {", f"\t\t{found} := {name}(each.text)"]
+    if task.take != "all":
+        lines += [f"\t\tvar found []*{name}Fields", "\t\tif ok {", f"\t\t\tfound = []*{name}Fields{{one}}", "\t\t}"]
+    lines += ["\t\tsame := ok == (each.want != nil) && len(found) == len(each.want)", "\t\tfor at := range found {"]
+    lines += [f"\t\t\tsame = same && {prefix}Same(found[at], each.want[at])", "\t\t}", "\t\tif !same {"]
+    lines += ['\t\t\tt.Errorf("%s: %q gave other fields", each.title, each.text)', "\t\t}", "\t}", "}", ""]
+    lines += [f"func {prefix}Same(one, other *{name}Fields) bool {{", *_all_same(task), "}"]
+    body = "\n".join(lines) + "\n"
+    if f"{prefix}Made(" in body:
+        body += f"\nfunc {prefix}Made[T any](value T) *T {{\n\treturn &value\n}}\n"
+    if f"{prefix}When(" in body:
+        body += (
+            _AT.replace("PREFIXAt", f"{prefix}When")
+            .replace("time.Time {", "*time.Time {")
+            .replace("return made", "return &made")
+        )
+    return "\n".join([f"// The samples of {task.address}.", "", "package patterns", "", *_imports(body), "", body])
+
+
+def _all_same(task: Task) -> Iterator[str]:
+    same = [_same(field) for field in task.fields] or ["true"]
+    first, *others = same
+    yield f"\treturn {first}" + (" &&" if others else "")
+    for at, each in enumerate(others, 1):
+        yield f"\t\t{each}" + (" &&" if at < len(others) else "")
+
+
+def _same(field: Field) -> str:
+    one, other = f"one.{field.key}", f"other.{field.key}"
+    by = {"integer": f"{one}.Cmp({other}) == 0", "decimal": f"{one}.Cmp({other}) == 0"}
+    equal = by.get(field.spec.type, f"{one}.Equal(*{other})" if field.spec.type in MOMENTS else f"*{one} == *{other}")
+    return f"({one} == nil) == ({other} == nil) && ({one} == nil || {equal})"
+
+
+def _row(task: Task, match: Any) -> str:
+    made = [f"{field.key}: {_pointer(match[field.name], field, task)}" for field in task.fields]
+    return f"{{{', '.join(made)}}}"
+
+
+def _pointer(found: Any, field: Field, task: Task) -> str:
+    prefix = _prefix(task)
+    if found is None:
+        return "nil"
+    if isinstance(found, bool):
+        return f"{prefix}Made({str(found).lower()})"
+    if isinstance(found, int | Decimal):
+        return _number(found, field.spec.type)
+    if isinstance(found, dt.date | dt.time):
+        return f'{prefix}When("{_rfc3339(found)}")'
+    return f"{prefix}Made({text_literal(str(found))})"

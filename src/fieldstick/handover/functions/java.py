@@ -1,0 +1,304 @@
+"""A pattern as a class of Java, 17 or later, with tests for JUnit 5."""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+from decimal import Decimal
+from typing import TYPE_CHECKING, Any
+
+from fieldstick.handover.functions.task import MOMENTS, NUMBERS, camel, pascal, words_of
+from fieldstick.handover.handing import commented
+from fieldstick.handover.literals import LITERALS, in_double_quotes
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.handover.functions.task import Case, Field, Task
+
+ENGINE = "java"
+LIMITS = {
+    "integer": "digits of other alphabets are no numbers there",
+    "decimal": "digits of other alphabets are no numbers there",
+    "date": "days by week are none there",
+    "time": "times of day with an offset are none there",
+    "timestamp": "timestamps by week are none there; one with an offset is an OffsetDateTime, else a LocalDateTime",
+}
+MARKS = ("// ", "")
+quoted = LITERALS["java"].quoted
+_TAKEN = frozenset(
+    re.findall(
+        r"\w+",
+        """
+    abstract assert boolean break byte case catch char class clone const continue default do double else enum
+    extends false final finalize finally float for getClass goto hashCode if implements import instanceof int
+    interface long native new notify notifyAll null package private protected public return short static strictfp
+    super switch synchronized this throw throws toString transient true try void volatile wait while match text
+    """,
+    )
+)
+_TYPES = {
+    "text": "String",
+    "integer": "BigInteger",
+    "decimal": "BigDecimal",
+    "boolean": "Boolean",
+    "date": "LocalDate",
+    "time": "LocalTime",
+    "timestamp": "Temporal",
+}
+
+_CONVERTED = """
+    /** Converts a text; a mark that ends a sentence stays out of what it follows. Null where it is no value. */
+    private static <T> T converted(String text, Function<String, T> convert) {
+        T found = convert.apply(text);
+        boolean marked = !text.isEmpty() && ".,;:!?\\u2026".indexOf(text.charAt(text.length() - 1)) >= 0;
+        return found == null && marked ? convert.apply(text.substring(0, text.length() - 1)) : found;
+    }
+"""
+
+_NUMBER = """
+    private static String number(String text, Pattern shape, String groupMark, String decimalMark) {
+        if (!shape.matcher(text).find()) return null;
+        String plain = groupMark.isEmpty() ? text : text.replace(groupMark, "");
+        return plain.replace(decimalMark, ".").replace('\\u2212', '-');
+    }
+"""
+
+_INTEGER = """
+    private static BigInteger integer(String text, Pattern shape, String groupMark) {
+        String plain = number(text, shape, groupMark, ".");
+        return plain == null ? null : new BigInteger(plain);
+    }
+"""
+
+_DECIMAL = """
+    private static BigDecimal decimal(String text, Pattern shape, String groupMark, String decimalMark) {
+        try {
+            String plain = number(text, shape, groupMark, decimalMark);
+            return plain == null ? null : new BigDecimal(plain);
+        } catch (NumberFormatException error) {
+            return null;
+        }
+    }
+"""
+
+_MOMENT = """
+    /** Reads a moment; `roles` say what each capture of the shape is, `kind` which part of it is wanted. */
+    private static Temporal moment(String text, Pattern shape, String roles, String kind) {
+        Matcher match = shape.matcher(text);
+        if (!match.find()) return null;
+        Map<Character, String> part = new HashMap<>();
+        for (int at = 0; at < roles.length(); at++)
+            if (match.group(at + 1) != null) part.put(roles.charAt(at), match.group(at + 1));
+        int year = Integer.parseInt(part.getOrDefault('Y', "1900"));
+        String shortYear = part.get('y');
+        if (shortYear != null) year = Integer.parseInt(shortYear) + (shortYear.compareTo("69") < 0 ? 2000 : 1900);
+        int month = Integer.parseInt(part.getOrDefault('m', "1"));
+        String months = "janfebmaraprmayjunjulaugsepoctnovdec", name = part.get('b');
+        if (name != null) month = months.indexOf(name.toLowerCase(Locale.ROOT).substring(0, 3)) / 3 + 1;
+        int half = Integer.parseInt(part.getOrDefault('I', "12"));
+        int hour = half % 12 + (part.getOrDefault('p', "").toLowerCase(Locale.ROOT).startsWith("p") ? 12 : 0);
+        if (part.containsKey('H')) hour = Integer.parseInt(part.get('H'));
+        int micros = Integer.parseInt((part.getOrDefault('f', "") + "000000").substring(0, 6));
+        if (year < 1 || half < 1 || half > 12) return null;
+        try {
+            LocalDate day = LocalDate.of(year, month, Integer.parseInt(part.getOrDefault('d', "1")));
+            LocalTime time = LocalTime.of(hour, Integer.parseInt(part.getOrDefault('M', "0")),
+                Integer.parseInt(part.getOrDefault('S', "0")), micros * 1000);
+            if (kind.equals("date")) return day;
+            if (kind.equals("time")) return time;
+            String zone = part.get('z');
+            if (zone == null) return LocalDateTime.of(day, time);
+            return OffsetDateTime.of(day, time, ZoneOffset.of(zone.equals("z") ? "Z" : zone));
+        } catch (DateTimeException error) {
+            return null;
+        }
+    }
+"""
+
+_ORDER = """
+    /** Tells how two timestamps stand to each other; null where only one of them has an offset. */
+    private static Integer order(Temporal one, Temporal other) {
+        if (one instanceof OffsetDateTime first && other instanceof OffsetDateTime second)
+            return first.toInstant().compareTo(second.toInstant());
+        if (one instanceof LocalDateTime first && other instanceof LocalDateTime second) return first.compareTo(second);
+        return null;
+    }
+
+    private static boolean isBefore(Temporal one, Temporal other) {
+        Integer order = order(one, other);
+        return order == null || order < 0;
+    }
+"""
+
+
+def key(name: str) -> str:
+    """Return a field's component of the record."""
+    made = camel(words_of(name))
+    return f"{made}_" if made in _TAKEN else made
+
+
+def name_of(words: tuple[str, ...]) -> str:
+    """Return the name of the class, which none of the library has."""
+    return f"{pascal(words)}Pattern"
+
+
+def files(words: tuple[str, ...], stem: str | None) -> tuple[str, str]:
+    """Return the names of the file and of its test."""
+    name = stem if stem is not None else name_of(words)
+    return f"{name}.java", f"{name}Test.java"
+
+
+def source(task: Task, file: str) -> str:
+    """Write the class."""
+    several = task.take == "all"
+    result = "Optional<List<Fields>>" if several else "Optional<Fields>"
+    what = "the fields of each match" if several else "the fields"
+    lines = [f"public final class {file.removesuffix('.java')} {{"]
+    lines += [f"    private static final Pattern EXPRESSION = {task.literal};"]
+    for at, field in enumerate(task.fields, 1):
+        lines += [f"    private static final Pattern SHAPE_{at} = {field.shape};"] if field.shape else []
+    parts = ", ".join(f"{_TYPES[field.spec.type]} {field.key}" for field in task.fields)
+    lines += ["", "    /** What a match captures; null for a group that took no part. */"]
+    lines += [f"    public record Fields({parts}) {{}}", "", f"    /** Returns {what} of a text that fits. */"]
+    lines += [f"    public static {result} read(String text) {{", *_taking(task), "    }", ""]
+    lines += ["    private static Optional<Fields> fields(MatchResult match) {", *_reading(task), "    }"]
+    body = "\n".join(lines)
+    for block, needed in (
+        (_CONVERTED, task.has(*NUMBERS, *MOMENTS)),
+        (_NUMBER, task.has(*NUMBERS)),
+        (_INTEGER, task.has("integer")),
+        (_DECIMAL, task.has("decimal")),
+        (_MOMENT, task.has(*MOMENTS)),
+        (_ORDER, "isBefore(" in body),
+    ):
+        body += f"\n{block.rstrip()}" if needed else ""
+    head = [commented(each, MARKS) for each in task.head]
+    return "\n".join([*head, *_imports(), "", body, "}"]) + "\n"
+
+
+def _imports() -> Iterator[str]:
+    yield "import java.math.*;"
+    yield "import java.time.*;"
+    yield "import java.time.temporal.Temporal;"
+    yield "import java.util.*;"
+    yield "import java.util.function.Function;"
+    yield "import java.util.regex.*;"
+
+
+def _taking(task: Task) -> Iterator[str]:
+    if task.take == "first":
+        yield "        Matcher match = EXPRESSION.matcher(text);"
+        yield "        return match.find() ? fields(match) : Optional.empty();"
+        return
+    yield "        List<MatchResult> matches = EXPRESSION.matcher(text).results().toList();"
+    if task.take == "all":
+        yield "        List<Fields> found = matches.stream().flatMap(each -> fields(each).stream()).toList();"
+        yield "        return found.isEmpty() || found.size() < matches.size() ? Optional.empty() : Optional.of(found);"
+        return
+    number = -1 if task.take == "last" else int(task.take)
+    index = str(number - 1) if number > 0 else f"matches.size() - {-number}"
+    yield f"        return matches.size() < {abs(number)} ? Optional.empty() : fields(matches.get({index}));"
+
+
+def _reading(task: Task) -> Iterator[str]:
+    for at, field in enumerate(task.fields, 1):
+        spec = field.spec
+        checks = list(_checks(field))
+        if spec.type == "text":
+            yield f"        String {field.key} = match.group({field.group});"
+            if checks:
+                yield f"        if ({field.key} != null && ({' || '.join(checks)})) return Optional.empty();"
+            continue
+        yield f"        String text{at} = match.group({field.group});"
+        yield f"        {_TYPES[spec.type]} {field.key} = text{at} == null ? null : {_converter(field, at)};"
+        refused = " || ".join([f"{field.key} == null", *checks])
+        yield f"        if (text{at} != null && ({refused}))"
+        yield "            return Optional.empty();"
+    yield f"        return Optional.of(new Fields({', '.join(field.key for field in task.fields)}));"
+
+
+def _converter(field: Field, at: int) -> str:
+    spec = field.spec
+    group, mark = text_literal(spec.group_mark or ""), text_literal(spec.decimal_mark)
+    if spec.type == "boolean":
+        true, false = (f"List.of({', '.join(map(text_literal, words))})" for words in (spec.true, spec.false))
+        return f"{true}.contains(text{at}) ? Boolean.TRUE : {false}.contains(text{at}) ? Boolean.FALSE : null"
+    if spec.type == "integer":
+        return f"converted(text{at}, each -> integer(each, SHAPE_{at}, {group}))"
+    if spec.type == "decimal":
+        return f"converted(text{at}, each -> decimal(each, SHAPE_{at}, {group}, {mark}))"
+    cast = f"({_TYPES[spec.type]}) " if spec.type != "timestamp" else ""
+    return f'{cast}converted(text{at}, each -> moment(each, SHAPE_{at}, "{field.roles}", "{spec.type}"))'
+
+
+def _checks(field: Field) -> Iterator[str]:
+    spec = field.spec
+
+    def of(found: Any) -> str:
+        return value(found, spec.type)
+
+    if spec.type == "timestamp":
+        if spec.least is not None:
+            yield f"isBefore({field.key}, {of(spec.least)})"
+        if spec.most is not None:
+            yield f"isBefore({of(spec.most)}, {field.key})"
+    else:
+        if spec.least is not None:
+            yield f"{field.key}.compareTo({of(spec.least)}) < 0"
+        if spec.most is not None:
+            yield f"{field.key}.compareTo({of(spec.most)}) > 0"
+    if spec.one_of:
+        among = " && ".join(f"{field.key}.compareTo({of(each)}) != 0" for each in spec.one_of)
+        if spec.type in ("text", "boolean", "timestamp"):
+            among = f"!List.of({', '.join(map(of, spec.one_of))}).contains({field.key})"
+        yield among if len(spec.one_of) == 1 or not among.startswith(field.key) else f"({among})"
+
+
+def text_literal(text: str) -> str:
+    """Write a text as a string of Java."""
+    return in_double_quotes(text)
+
+
+def value(found: Any, kind: str) -> str:
+    """Write a value of a type of field as Java has it."""
+    if found is None or isinstance(found, bool):
+        return "null" if found is None else str(found).lower()
+    if kind == "integer":
+        return f'new BigInteger("{found}")'
+    if isinstance(found, int | Decimal):
+        return f'new BigDecimal("{found}")'
+    if isinstance(found, dt.datetime):
+        kind = "OffsetDateTime" if found.tzinfo is not None else "LocalDateTime"
+        return f'{kind}.parse("{found.isoformat()}")'
+    if isinstance(found, dt.date | dt.time):
+        return f'{_TYPES[type(found).__name__]}.parse("{found.isoformat()}")'
+    return text_literal(str(found))
+
+
+def test(task: Task, file: str) -> str:
+    """Write the samples as tests."""
+    name = file.removesuffix(".java")
+    lines = [f"// The samples of {task.address}.", "import static org.junit.jupiter.api.Assertions.assertEquals;", ""]
+    lines += ["import java.math.*;", "import java.time.*;", "import java.util.*;", "import org.junit.jupiter.api.Test;"]
+    lines += ["", f"class {name}Test {{"]
+    for case in task.cases:
+        lines += [f"    @Test void {camel(tuple(case.title.split()))}() {{"]
+        lines += [f"        {commented(case.note, MARKS)}"] if case.note else []
+        lines += [
+            f"        assertEquals({_wanted(task, case, name)}, {name}.read({text_literal(case.text)}));",
+            "    }",
+            "",
+        ]
+    return "\n".join([*lines[:-1], "}"]) + "\n"
+
+
+def _wanted(task: Task, case: Case, name: str) -> str:
+    if case.found is None:
+        return "Optional.empty()"
+    rows = [
+        f"new {name}.Fields({', '.join(value(match[field.name], field.spec.type) for field in task.fields)})"
+        for match in case.found
+    ]
+    found = f"List.of({', '.join(rows)})" if task.take == "all" else rows[0]
+    return f"Optional.of({found})"

@@ -1,0 +1,255 @@
+"""A pattern as a function of JavaScript, a module, with tests for Node's own runner."""
+
+from __future__ import annotations
+
+import datetime as dt
+import json
+import re
+from decimal import Decimal
+from typing import TYPE_CHECKING, Any
+
+from fieldstick.handover.functions.task import MOMENTS, NUMBERS, camel, snake
+from fieldstick.handover.handing import commented
+from fieldstick.handover.literals import LITERALS
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.handover.functions.task import Case, Field, Task
+
+ENGINE = "ecmascript"
+LIMITS = {
+    "integer": "integers beyond 2**53 are given as BigInt; digits of other alphabets are none there",
+    "decimal": "decimals are numbers of double precision there; digits of other alphabets are none",
+    "date": "days are given as text of ISO 8601; those by week are none there",
+    "time": "times of day are given as text of ISO 8601; those with an offset are none there",
+    "timestamp": "timestamps are given as text of ISO 8601, to the microsecond; those by week are none there",
+}
+MARKS = ("// ", "")
+quoted = LITERALS["javascript"].quoted
+_KEYWORDS = frozenset(
+    re.findall(
+        r"\w+",
+        """
+    await break case catch class const continue debugger default delete do else enum export extends false finally
+    for function if import in instanceof let new null return static super switch this throw true try typeof var void
+    while with yield
+    """,
+    )
+)
+
+_SENTENCE = """
+// Converts a text; a mark that ends a sentence stays out of what it follows. Undefined where it is no value.
+function converted(text, convert) {
+  const found = convert(text);
+  return found === undefined && /[.,;:!?\\u2026]$/.test(text) ? convert(text.slice(0, -1)) : found;
+}
+"""
+
+_NUMBER = """
+function number(text, shape, groupMark, decimalMark) {
+  if (!shape.test(text)) return undefined;
+  const plain = groupMark ? text.replaceAll(groupMark, "") : text;
+  return plain.replace(decimalMark, ".").replace("\\u2212", "-").replace("+", "");
+}
+"""
+
+_INTEGER = """
+function integer(text, shape, groupMark) {
+  const plain = number(text, shape, groupMark, ".");
+  if (plain === undefined) return undefined;
+  const found = Number(plain);
+  return Number.isSafeInteger(found) ? found : plain[0] === "-" ? -BigInt(plain.slice(1)) : BigInt(plain);
+}
+"""
+
+_DECIMAL = """
+function decimal(text, shape, groupMark, decimalMark) {
+  const plain = number(text, shape, groupMark, decimalMark);
+  return plain === undefined ? undefined : Number(plain);
+}
+"""
+
+_MOMENT = """
+const MONTHS = ["jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"];
+
+// Reads a moment; `roles` say what each capture of the shape is, `kind` which part of it is wanted.
+function moment(text, shape, roles, kind) {
+  const match = shape.exec(text);
+  if (match === null) return undefined;
+  const part = {};
+  [...roles].forEach((role, at) => { if (match[at + 1] !== undefined) part[role] = match[at + 1]; });
+  const short = Number(part.y);
+  const year = part.Y !== undefined ? Number(part.Y) : part.y === undefined ? 1900 : short + (short < 69 ? 2000 : 1900);
+  const month = part.b !== undefined ? MONTHS.indexOf(part.b.slice(0, 3).toLowerCase()) + 1 : Number(part.m ?? 1);
+  const day = Number(part.d ?? 1);
+  const half = Number(part.I ?? 12);
+  const hour = part.H !== undefined ? Number(part.H) : (half % 12) + (/^p/i.test(part.p ?? "") ? 12 : 0);
+  const [minute, second] = [Number(part.M ?? 0), Number(part.S ?? 0)];
+  const [, sign, hours, minutes] = /^([+-])(\\d\\d):?(\\d\\d)?$/.exec(part.z ?? "") ?? [];
+  const ahead = (sign === "-" ? -1 : 1) * (60 * (hours ?? 0) + Number(minutes ?? 0));
+  const offset = part.z === undefined ? undefined : ahead;
+  const leap = year % 4 === 0 && (year % 100 !== 0 || year % 400 === 0);
+  const days = [31, leap ? 29 : 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31][month - 1] ?? 0;
+  const isDay = year >= 1 && day >= 1 && day <= days;
+  if (!isDay || half < 1 || half > 12 || hour > 23 || minute > 59 || second > 59) return undefined;
+  if (Math.abs(offset ?? 0) >= 1440 || Number(minutes ?? 0) > 59) return undefined;
+  const two = (number) => String(number).padStart(2, "0");
+  const fraction = (part.f ?? "").padEnd(6, "0").slice(0, 6);
+  const date = `${String(year).padStart(4, "0")}-${two(month)}-${two(day)}`;
+  const time = `${two(hour)}:${two(minute)}:${two(second)}${Number(fraction) ? `.${fraction}` : ""}`;
+  if (kind === "date") return date;
+  if (kind === "time") return time;
+  const size = Math.abs(offset ?? 0);
+  const zone = offset === undefined ? "" : `${offset < 0 ? "-" : "+"}${two(Math.floor(size / 60))}:${two(size % 60)}`;
+  return `${date}T${time}${zone}`;
+}
+"""
+
+_INSTANT = """
+// Where a timestamp of ISO 8601 stands on a line, in microseconds; undefined where only one of the two has an offset.
+function instant(text, hasOffset) {
+  const [, day, clock, fraction, zone] = /^(.{10})T(.{8})(?:\\.(\\d+))?(.*)$/.exec(text);
+  if ((zone !== "") !== hasOffset) return undefined;
+  return BigInt(Date.parse(`${day}T${clock}${zone || "Z"}`)) * 1000n + BigInt((fraction ?? "").padEnd(6, "0"));
+}
+"""
+
+
+def key(name: str) -> str:
+    """Return a field's key: its own name."""
+    return name
+
+
+def name_of(words: tuple[str, ...]) -> str:
+    """Return the function's name."""
+    made = camel(words)
+    return f"{made}_" if made in _KEYWORDS else made
+
+
+def files(words: tuple[str, ...], stem: str | None) -> tuple[str, str]:
+    """Return the names of the file and of its test."""
+    module = stem if stem is not None else snake(words)
+    return f"{module}.mjs", f"{module}.test.mjs"
+
+
+def source(task: Task, file: str) -> str:
+    """Write the function."""
+    several = task.take == "all"
+    what = "the fields of each match" if several else "the fields"
+    lines = [commented(each, MARKS) for each in task.head]
+    lines += ["", f"const EXPRESSION = {task.literal};"]
+    shaped = [(at, field) for at, field in enumerate(task.fields, 1) if field.shape]
+    lines += [f"const SHAPE_{at} = {field.shape}; // {_line(field.key)}" for at, field in shaped]
+    lines += ["", f"// Returns {what} of a text that fits, null for any other; a field that took no part is null."]
+    lines += [f"export function {name_of(task.words)}(text) {{", *_taking(task)]
+    if several:
+        lines += ["  const found = matches.map(fields);"]
+        lines += ["  return found.length > 0 && found.every((each) => each !== null) ? found : null;"]
+    else:
+        lines += ["  return match === null ? null : fields(match);"]
+    lines += ["}", "", "function fields(match) {", *_reading(task), "}"]
+    body = "\n".join(lines)
+    helpers = ""
+    for block, needed in (
+        (_SENTENCE, task.has(*NUMBERS, *MOMENTS)),
+        (_NUMBER, task.has(*NUMBERS)),
+        (_INTEGER, task.has("integer")),
+        (_DECIMAL, task.has("decimal")),
+        (_MOMENT, task.has(*MOMENTS)),
+        (_INSTANT, "instant(" in body),
+    ):
+        helpers += block if needed else ""
+    return f"{body}\n{helpers}"
+
+
+def _line(text: str) -> str:
+    return commented(text, ("", ""))
+
+
+def _taking(task: Task) -> Iterator[str]:
+    if task.take == "first":
+        yield "  const match = EXPRESSION.exec(text);"
+        return
+    yield '  const matches = [...text.matchAll(new RegExp(EXPRESSION, EXPRESSION.flags + "g"))];'
+    if task.take != "all":
+        number = -1 if task.take == "last" else int(task.take)
+        yield f"  const match = matches.at({number - 1 if number > 0 else number}) ?? null;"
+
+
+def _reading(task: Task) -> Iterator[str]:
+    yield "  const found = {"
+    for field in task.fields:
+        yield f"    {json.dumps(field.key, ensure_ascii=False)}: match[{field.group}] ?? null,"
+    yield "  };"
+    for at, field in enumerate(task.fields, 1):
+        spec, name = field.spec, f"found[{json.dumps(field.key, ensure_ascii=False)}]"
+        checks = list(_checks(field, name))
+        if spec.type == "text" and not checks:
+            continue
+        yield f"  if ({name} !== null) {{"
+        if spec.type == "boolean":
+            words = json.dumps([[list(spec.false), False], [list(spec.true), True]], ensure_ascii=False)
+            yield f"    {name} = {words}.find(([words]) => words.includes({name}))?.[1];"
+        elif spec.type != "text":
+            yield f"    {name} = converted({name}, (text) => {_converter(field, at)});"
+        if spec.type != "text":
+            checks = [f"{name} === undefined", *checks]
+        yield f"    if ({' || '.join(checks)}) return null;"
+        yield "  }"
+    yield "  return found;"
+
+
+def _converter(field: Field, at: int) -> str:
+    spec = field.spec
+    group = json.dumps(spec.group_mark or "", ensure_ascii=False)
+    if spec.type == "integer":
+        return f"integer(text, SHAPE_{at}, {group})"
+    if spec.type == "decimal":
+        return f"decimal(text, SHAPE_{at}, {group}, {json.dumps(spec.decimal_mark, ensure_ascii=False)})"
+    return f'moment(text, SHAPE_{at}, "{field.roles}", "{spec.type}")'
+
+
+def _checks(field: Field, name: str) -> Iterator[str]:
+    spec = field.spec
+    for bound, sign in ((spec.least, ">="), (spec.most, "<=")):
+        if isinstance(bound, dt.datetime):
+            offset = "true" if bound.tzinfo is not None else "false"
+            yield f"!(instant({name}, {offset}) {sign} instant({value(bound)}, {offset}))"
+        elif bound is not None:
+            yield f"!({name} {sign} {value(bound)})"
+    if spec.one_of:
+        yield f"![{', '.join(map(value, spec.one_of))}].includes({name})"
+
+
+def value(found: Any) -> str:
+    """Write a value as JavaScript has it."""
+    if isinstance(found, dt.date | dt.time):
+        return json.dumps(found.isoformat())
+    if isinstance(found, Decimal):
+        return str(found).replace("E+", "e")
+    if isinstance(found, int) and not isinstance(found, bool) and abs(found) >= 2**53:
+        return f"{found}n"
+    return json.dumps(found, ensure_ascii=False).replace("\u2028", "\\u2028").replace("\u2029", "\\u2029")
+
+
+def test(task: Task, file: str) -> str:
+    """Write the samples as tests."""
+    name = name_of(task.words)
+    lines = [f"// The samples of {task.address}.", 'import assert from "node:assert/strict";']
+    lines += ['import { test } from "node:test";', f'import {{ {name} }} from "./{file}";', ""]
+    for case in task.cases:
+        lines += [f'test("{case.title}", () => {{']
+        lines += [f"  {commented(case.note, MARKS)}"] if case.note else []
+        lines += [f"  assert.deepEqual({name}({value(case.text)}), {_wanted(task, case)});", "});"]
+    return "\n".join(lines) + "\n"
+
+
+def _wanted(task: Task, case: Case) -> str:
+    if case.found is None:
+        return "null"
+    rows = [
+        "{" + ", ".join(f"{value(field.key)}: {value(match[field.name])}" for field in task.fields) + "}"
+        for match in case.found
+    ]
+    return f"[{', '.join(rows)}]" if task.take == "all" else rows[0]

@@ -1,0 +1,284 @@
+"""A pattern as a function of PHP, 8 or later, with tests for PHPUnit."""
+
+from __future__ import annotations
+
+import datetime as dt
+from decimal import Decimal
+from typing import TYPE_CHECKING, Any
+
+from fieldstick.handover.functions.task import MOMENTS, NUMBERS, pascal, snake
+from fieldstick.handover.handing import commented
+from fieldstick.handover.literals import LITERALS
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.handover.functions.task import Case, Field, Task
+
+ENGINE = "php"
+LIMITS = {
+    "integer": "integers of more than 64 bits do not fit there; digits of other alphabets are no numbers",
+    "decimal": "decimals are numbers of double precision there; digits of other alphabets are no numbers",
+    "date": "days are times at midnight in UTC there; those by week are none",
+    "time": "times of day are those of 1 January 1970, in UTC, there; those with an offset are none",
+    "timestamp": "timestamps without an offset are those of UTC there; those by week are none",
+}
+MARKS = ("// ", "")
+quoted = LITERALS["php"].quoted
+
+_CONVERTED = """
+/** Converts a text; a mark that ends a sentence stays out of what it follows. Null where it is no value. */
+function PREFIX_converted(string $text, callable $convert): mixed
+{
+    $found = $convert($text);
+    $plain = preg_replace('~[.,;:!?\\x{2026}]\\z~u', '', $text);
+    return $found === null && $plain !== $text ? $convert($plain) : $found;
+}
+"""
+
+_NUMBER = """
+function PREFIX_number(string $text, string $shape, string $groupMark, string $decimalMark): ?string
+{
+    if (preg_match($shape, $text) !== 1) {
+        return null;
+    }
+    $plain = $groupMark === '' ? $text : str_replace($groupMark, '', $text);
+    return str_replace([$decimalMark, "\\u{2212}", '+'], ['.', '-', ''], $plain);
+}
+"""
+
+_INTEGER = """
+function PREFIX_integer(string $text, string $shape, string $groupMark): ?int
+{
+    $plain = PREFIX_number($text, $shape, $groupMark, '.');
+    if ($plain === null) {
+        return null;
+    }
+    $sign = $plain[0] === '-' ? '-' : '';
+    $digits = ltrim($plain, '-0');
+    $found = filter_var($digits === '' ? '0' : $sign . $digits, FILTER_VALIDATE_INT);
+    return $found === false ? null : $found;
+}
+"""
+
+_DECIMAL = """
+function PREFIX_decimal(string $text, string $shape, string $groupMark, string $decimalMark): ?float
+{
+    $plain = PREFIX_number($text, $shape, $groupMark, $decimalMark);
+    return $plain === null ? null : (float) $plain;
+}
+"""
+
+_MOMENT = """
+/** Reads a moment; $roles say what each capture of the shape is, $kind which part of it is wanted. */
+function PREFIX_moment(string $text, string $shape, string $roles, string $kind): ?DateTimeImmutable
+{
+    if (preg_match($shape, $text, $match, PREG_UNMATCHED_AS_NULL) !== 1) {
+        return null;
+    }
+    $part = [];
+    foreach (str_split($roles) as $at => $role) {
+        if ($match[$at + 1] !== null) {
+            $part[$role] = $match[$at + 1];
+        }
+    }
+    $short = (int) ($part['y'] ?? 0);
+    $year = (int) ($part['Y'] ?? (isset($part['y']) ? $short + ($short < 69 ? 2000 : 1900) : 1900));
+    $month = isset($part['b'])
+        ? intdiv(strpos('janfebmaraprmayjunjulaugsepoctnovdec', strtolower(substr($part['b'], 0, 3))), 3) + 1
+        : (int) ($part['m'] ?? 1);
+    $day = (int) ($part['d'] ?? 1);
+    $half = (int) ($part['I'] ?? 12);
+    $hour = (int) ($part['H'] ?? $half % 12 + (str_starts_with(strtolower($part['p'] ?? ''), 'p') ? 12 : 0));
+    $minute = (int) ($part['M'] ?? 0);
+    $second = (int) ($part['S'] ?? 0);
+    $zone = str_replace(':', '', strtoupper($part['z'] ?? 'Z'));
+    $zone = $zone === 'Z' ? '+0000' : str_pad($zone, 5, '0');
+    $holds = $year >= 1 && checkdate($month, $day, $year) && $half >= 1 && $half <= 12 && $hour < 24 && $minute < 60;
+    if (!$holds || $second > 59 || (int) substr($zone, 1, 2) > 23 || (int) substr($zone, 3) > 59) {
+        return null;
+    }
+    $fraction = substr(str_pad($part['f'] ?? '', 6, '0'), 0, 6);
+    return new DateTimeImmutable(match ($kind) {
+        'date' => sprintf('%04d-%02d-%02dT00:00:00Z', $year, $month, $day),
+        'time' => sprintf('1970-01-01T%02d:%02d:%02d.%sZ', $hour, $minute, $second, $fraction),
+        default => sprintf(
+            '%04d-%02d-%02dT%02d:%02d:%02d.%s%s', $year, $month, $day, $hour, $minute, $second, $fraction, $zone
+        ),
+    });
+}
+"""
+
+_OFFSET = """
+function PREFIX_has_offset(string $text, string $shape, string $roles): bool
+{
+    $found = preg_match($shape, $text, $match, PREG_UNMATCHED_AS_NULL)
+        || preg_match($shape, preg_replace('~.\\z~us', '', $text), $match, PREG_UNMATCHED_AS_NULL);
+    return $found && $match[strpos($roles, 'z') + 1] !== null;
+}
+"""
+
+
+def key(name: str) -> str:
+    """Return a field's key: its own name."""
+    return name
+
+
+def name_of(words: tuple[str, ...]) -> str:
+    """Return the function's name; no keyword of the language has a line below in it."""
+    return snake(words) if len(words) > 1 else f"read_{snake(words)}"
+
+
+def files(words: tuple[str, ...], stem: str | None) -> tuple[str, str]:
+    """Return the names of the file and of its test."""
+    module = stem if stem is not None else name_of(words)
+    return f"{module}.php", f"{pascal(words)}Test.php"
+
+
+def source(task: Task, file: str) -> str:
+    """Write the function."""
+    name, several = name_of(task.words), task.take == "all"
+    what = "the fields of each match" if several else "the fields"
+    lines = [f"const {name.upper()}_EXPRESSION = {task.literal};"]
+    for at, field in enumerate(task.fields, 1):
+        lines += [f"const {name.upper()}_SHAPE_{at} = {field.shape};"] if field.shape else []
+    lines += ["", f"/** Returns {what} of a text that fits, null for any other. */"]
+    lines += [f"function {name}(string $text): ?array", "{", *_taking(task, name), "}", ""]
+    lines += [f"function {name}_fields(array $match): ?array", "{", *_reading(task, name), "}"]
+    body = "\n".join(lines) + "\n"
+    for block, needed in (
+        (_CONVERTED, task.has(*NUMBERS, *MOMENTS)),
+        (_NUMBER, task.has(*NUMBERS)),
+        (_INTEGER, task.has("integer")),
+        (_DECIMAL, task.has("decimal")),
+        (_MOMENT, task.has(*MOMENTS)),
+        (_OFFSET, "_has_offset(" in body),
+    ):
+        body += block.replace("PREFIX", name) if needed else ""
+    head = ["<?php", "", "declare(strict_types=1);", ""]
+    head += [commented(each, MARKS) for each in task.head]
+    return "\n".join([*head, "", body])
+
+
+def _taking(task: Task, name: str) -> Iterator[str]:
+    expression, flags = f"{name.upper()}_EXPRESSION", "PREG_UNMATCHED_AS_NULL"
+    if task.take == "first":
+        yield f"    $count = preg_match({expression}, $text, $match, {flags});"
+    else:
+        yield f"    $count = preg_match_all({expression}, $text, $matches, PREG_SET_ORDER | {flags});"
+    yield "    if ($count === false) {"
+    yield "        throw new RuntimeException(preg_last_error_msg());"
+    yield "    }"
+    if task.take == "first":
+        yield f"    return $count === 0 ? null : {name}_fields($match);"
+    elif task.take == "all":
+        yield f"    $found = array_map('{name}_fields', $matches);"
+        yield "    return $found === [] || in_array(null, $found, true) ? null : $found;"
+    else:
+        number = -1 if task.take == "last" else int(task.take)
+        index = str(number - 1) if number > 0 else f"$count - {-number}"
+        yield f"    return $count < {abs(number)} ? null : {name}_fields($matches[{index}]);"
+
+
+def _reading(task: Task, name: str) -> Iterator[str]:
+    yield "    $found = ["
+    for field in task.fields:
+        yield f"        {text_literal(field.key)} => $match[{field.group}],"
+    yield "    ];"
+    for at, field in enumerate(task.fields, 1):
+        spec, place = field.spec, f"$found[{text_literal(field.key)}]"
+        checks = list(_checks(field, place, at, name))
+        if spec.type == "text" and not checks:
+            continue
+        yield f"    if ({place} !== null) {{"
+        if spec.type == "boolean":
+            true, false = (f"in_array({place}, {value(list(words))}, true)" for words in (spec.true, spec.false))
+            yield f"        {place} = {true} ? true : ({false} ? false : null);"
+        elif spec.type != "text":
+            converter = _converter(field, at, name)
+            yield f"        {place} = {name}_converted({place}, fn (string $text) => {converter});"
+        checks = checks if spec.type == "text" else [f"{place} === null", *checks]
+        yield f"        if ({' || '.join(checks)}) {{"
+        yield "            return null;"
+        yield "        }"
+        yield "    }"
+    yield "    return $found;"
+
+
+def _converter(field: Field, at: int, name: str) -> str:
+    spec, shape = field.spec, f"{name.upper()}_SHAPE_{at}"
+    group, mark = text_literal(spec.group_mark or ""), text_literal(spec.decimal_mark)
+    if spec.type == "integer":
+        return f"{name}_integer($text, {shape}, {group})"
+    if spec.type == "decimal":
+        return f"{name}_decimal($text, {shape}, {group}, {mark})"
+    return f"{name}_moment($text, {shape}, '{field.roles}', '{spec.type}')"
+
+
+def _checks(field: Field, place: str, at: int, name: str) -> Iterator[str]:
+    spec = field.spec
+    for bound in (spec.least, spec.most):
+        if isinstance(bound, dt.datetime):
+            given = f"$match[{field.group}], {name.upper()}_SHAPE_{at}, '{field.roles}'"
+            has = f"{name}_has_offset({given})" if "z" in field.roles else "false"
+            yield f"{'!' if bound.tzinfo is not None else ''}{has}"
+            break
+    if spec.least is not None:
+        yield f"{place} < {value(spec.least)}"
+    if spec.most is not None:
+        yield f"{place} > {value(spec.most)}"
+    if spec.one_of:
+        strict = "false" if spec.type in MOMENTS else "true"
+        among = [float(each) if spec.type == "decimal" else each for each in spec.one_of]
+        yield f"!in_array({place}, {value(among)}, {strict})"
+
+
+def text_literal(text: str) -> str:
+    """Write a text in single quotes: the backslash and the quote are escaped, nothing else is."""
+    return "'" + text.replace("\\", "\\\\").replace("'", "\\'") + "'"
+
+
+def value(found: Any) -> str:
+    """Write a value as PHP has it."""
+    if found is None or isinstance(found, bool):
+        return "null" if found is None else str(found).lower()
+    if isinstance(found, list):
+        return f"[{', '.join(map(value, found))}]"
+    if isinstance(found, dt.datetime):
+        return f"new DateTimeImmutable('{found.isoformat()}{'Z' if found.tzinfo is None else ''}')"
+    if isinstance(found, dt.time):
+        return f"new DateTimeImmutable('1970-01-01T{found.isoformat()}Z')"
+    if isinstance(found, dt.date):
+        return f"new DateTimeImmutable('{found.isoformat()}T00:00:00Z')"
+    if isinstance(found, int | Decimal | float):
+        return str(found)
+    return text_literal(str(found))
+
+
+def test(task: Task, file: str) -> str:
+    """Write the samples as tests."""
+    name = name_of(task.words)
+    lines = ["<?php", "", "declare(strict_types=1);", "", f"// The samples of {task.address}.", ""]
+    lines += ["use PHPUnit\\Framework\\TestCase;", "", f"require_once __DIR__ . {text_literal('/' + file)};", ""]
+    lines += [f"final class {pascal(task.words)}Test extends TestCase", "{"]
+    moments = task.has(*MOMENTS)
+    for case in task.cases:
+        lines += [f"    public function test{pascal(tuple(case.title.split()))}(): void", "    {"]
+        lines += [f"        {commented(case.note, MARKS)}"] if case.note else []
+        assertion = "assertEquals" if moments and case.found is not None else "assertSame"
+        lines += [f"        $this->{assertion}({_wanted(task, case)}, {name}({text_literal(case.text)}));", "    }", ""]
+    return "\n".join([*lines[:-1], "}"]) + "\n"
+
+
+def _wanted(task: Task, case: Case) -> str:
+    if case.found is None:
+        return "null"
+    rows = []
+    for match in case.found:
+        cells = []
+        for field in task.fields:
+            cell = match[field.name]
+            cell = float(cell) if field.spec.type == "decimal" and cell is not None else cell
+            cells.append(f"{text_literal(field.key)} => {value(cell)}")
+        rows.append(f"[{', '.join(cells)}]")
+    return f"[{', '.join(rows)}]" if task.take == "all" else rows[0]

@@ -1,0 +1,255 @@
+"""A pattern as a module of Ruby, with tests for minitest."""
+
+from __future__ import annotations
+
+import datetime as dt
+from decimal import Decimal
+from typing import TYPE_CHECKING, Any
+
+from fieldstick.handover.functions.task import MOMENTS, NUMBERS, pascal, snake
+from fieldstick.handover.handing import commented
+from fieldstick.handover.literals import LITERALS, in_double_quotes
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.handover.functions.task import Case, Field, Task
+
+ENGINE = "ruby"
+LIMITS = {
+    "integer": "digits of other alphabets are no numbers there",
+    "decimal": "digits of other alphabets are no numbers there",
+    "date": "days by week are none there",
+    "time": "times of day are given as text of ISO 8601; those with an offset are none there",
+    "timestamp": "timestamps without an offset are those of UTC there; those by week are none",
+}
+MARKS = ("# ", "")
+quoted = LITERALS["ruby"].quoted
+
+_CONVERTED = """
+  # Converts a text; a mark that ends a sentence stays out of what it follows. Nil where it is no value.
+  def self.converted(text)
+    plain = text.sub(/[.,;:!?\\u2026]\\z/, "")
+    found = yield(text)
+    found.nil? && plain != text ? yield(plain) : found
+  end
+"""
+
+_NUMBER = """
+  def self.number(text, shape, group_mark, decimal_mark)
+    return nil unless shape.match?(text)
+
+    plain = group_mark.empty? ? text : text.gsub(group_mark, "")
+    plain.sub(decimal_mark, ".").tr("\\u2212", "-")
+  end
+"""
+
+_INTEGER = """
+  def self.integer(text, shape, group_mark)
+    plain = number(text, shape, group_mark, ".")
+    plain && Integer(plain, 10)
+  end
+"""
+
+_DECIMAL = """
+  def self.decimal(text, shape, group_mark, decimal_mark)
+    plain = number(text, shape, group_mark, decimal_mark)
+    plain && BigDecimal(plain.sub(/\\A([+-]?)\\./) { "#{Regexp.last_match(1)}0." })
+  end
+"""
+
+_MOMENT = """
+  MONTHS = %w[jan feb mar apr may jun jul aug sep oct nov dec].freeze
+
+  # Reads a moment; `roles` say what each capture of the shape is, `kind` which part of it is wanted.
+  def self.moment(text, shape, roles, kind)
+    match = shape.match(text) or return nil
+    part = {}
+    roles.each_char.with_index(1) { |role, at| part[role] = match[at] if match[at] }
+    short = part["y"].to_i
+    year = (part["Y"] || (part["y"] ? short + (short < 69 ? 2000 : 1900) : 1900)).to_i
+    month = part["b"] ? MONTHS.index(part["b"][0, 3].downcase) + 1 : (part["m"] || 1).to_i
+    day = (part["d"] || 1).to_i
+    half = (part["I"] || 12).to_i
+    hour = (part["H"] || half % 12 + (part["p"].to_s.downcase.start_with?("p") ? 12 : 0)).to_i
+    minute, second = part["M"].to_i, part["S"].to_i
+    sign, hours, minutes = part["z"].to_s.match(/\\A([+-])(\\d\\d):?(\\d\\d)?\\z/)&.captures
+    holds = year >= 1 && Date.valid_date?(year, month, day) && month >= 1 && day >= 1 && half.between?(1, 12)
+    return nil unless holds && hour < 24 && minute < 60 && second < 60 && hours.to_i < 24 && minutes.to_i < 60
+
+    micros = part["f"].to_s.ljust(6, "0")[0, 6].to_i
+    case kind
+    when "date" then Date.new(year, month, day)
+    when "time" then format("%02d:%02d:%02d", hour, minute, second) + (micros.zero? ? "" : format(".%06d", micros))
+    else
+      offset = (hours.to_i * 3600 + minutes.to_i * 60) * (sign == "-" ? -1 : 1)
+      Time.new(year, month, day, hour, minute, second + Rational(micros, 1_000_000), offset)
+    end
+  end
+"""
+
+_OFFSET = """
+  def self.offset?(text, shape, roles)
+    match = shape.match(text) || shape.match(text.chop)
+    !match.nil? && !match[roles.index("z") + 1].nil?
+  end
+"""
+
+
+def key(name: str) -> str:
+    """Return a field's key: its own name."""
+    return name
+
+
+def name_of(words: tuple[str, ...]) -> str:
+    """Return the name of the module, which none of the library has."""
+    return f"{pascal(words)}Pattern"
+
+
+def files(words: tuple[str, ...], stem: str | None) -> tuple[str, str]:
+    """Return the names of the file and of its test."""
+    module = stem if stem is not None else snake(words)
+    return f"{module}.rb", f"test_{module}.rb"
+
+
+def source(task: Task, file: str) -> str:
+    """Write the module."""
+    several = task.take == "all"
+    what = "the fields of each match" if several else "the fields"
+    lines = [f"module {name_of(task.words)}", f"  EXPRESSION = {task.literal}"]
+    for at, field in enumerate(task.fields, 1):
+        lines += [f"  SHAPE_{at} = {field.shape}"] if field.shape else []
+    lines += ["", f"  # Returns {what} of a text that fits, nil for any other."]
+    lines += [
+        "  def self.read(text)",
+        *_taking(task),
+        "  end",
+        "",
+        "  def self.fields(match)",
+        *_reading(task),
+        "  end",
+    ]
+    body = "\n".join(lines) + "\n"
+    for block, needed in (
+        (_CONVERTED, task.has(*NUMBERS, *MOMENTS)),
+        (_NUMBER, task.has(*NUMBERS)),
+        (_INTEGER, task.has("integer")),
+        (_DECIMAL, task.has("decimal")),
+        (_MOMENT, task.has(*MOMENTS)),
+        (_OFFSET, "offset?(" in body),
+    ):
+        body += block if needed else ""
+    head = ["# frozen_string_literal: true", ""]
+    head += [commented(each, MARKS) for each in task.head]
+    modules = (("bigdecimal", "BigDecimal("), ("date", "Date."), ("time", "Time."))
+    needs = [f'require "{each}"' for each, used in modules if used in body]
+    return "\n".join([*head, *needs, "", body]) + "end\n"
+
+
+def _taking(task: Task) -> Iterator[str]:
+    if task.take == "first":
+        yield "    match = EXPRESSION.match(text)"
+        yield "    match && fields(match)"
+        return
+    yield "    matches = text.enum_for(:scan, EXPRESSION).map { Regexp.last_match }"
+    if task.take == "all":
+        yield "    found = matches.map { |match| fields(match) }"
+        yield "    found.empty? || found.include?(nil) ? nil : found"
+        return
+    number = -1 if task.take == "last" else int(task.take)
+    yield f"    match = matches[{number - 1 if number > 0 else number}]"
+    yield "    match && fields(match)"
+
+
+def _reading(task: Task) -> Iterator[str]:
+    yield "    found = {"
+    for field in task.fields:
+        yield f"      {_symbol(field.key)} => match[{field.group}],"
+    yield "    }"
+    for at, field in enumerate(task.fields, 1):
+        spec, place = field.spec, f"found[{_symbol(field.key)}]"
+        checks = list(_checks(field, place, at))
+        if spec.type == "text" and not checks:
+            continue
+        yield f"    unless {place}.nil?"
+        if spec.type == "boolean":
+            words = ", ".join(
+                [f"{value(each)} => false" for each in spec.false] + [f"{value(each)} => true" for each in spec.true]
+            )
+            yield f"      {place} = {{ {words} }}[{place}]"
+        elif spec.type != "text":
+            yield f"      {place} = converted({place}) {{ |text| {_converter(field, at)} }}"
+        checks = checks if spec.type == "text" else [f"{place}.nil?", *checks]
+        yield f"      return nil if {' || '.join(checks)}"
+        yield "    end"
+    yield "    found"
+
+
+def _symbol(name: str) -> str:
+    return f":{value(name)}"
+
+
+def _converter(field: Field, at: int) -> str:
+    spec = field.spec
+    group, mark = value(spec.group_mark or ""), value(spec.decimal_mark)
+    if spec.type == "integer":
+        return f"integer(text, SHAPE_{at}, {group})"
+    if spec.type == "decimal":
+        return f"decimal(text, SHAPE_{at}, {group}, {mark})"
+    return f'moment(text, SHAPE_{at}, "{field.roles}", "{spec.type}")'
+
+
+def _checks(field: Field, place: str, at: int) -> Iterator[str]:
+    spec = field.spec
+    for bound in (spec.least, spec.most):
+        if isinstance(bound, dt.datetime):
+            has = f'offset?(match[{field.group}], SHAPE_{at}, "{field.roles}")' if "z" in field.roles else "false"
+            yield f"{'!' if bound.tzinfo is not None else ''}{has}"
+            break
+    if spec.least is not None:
+        yield f"{place} < {value(spec.least)}"
+    if spec.most is not None:
+        yield f"{place} > {value(spec.most)}"
+    if spec.one_of:
+        yield f"![{', '.join(map(value, spec.one_of))}].include?({place})"
+
+
+def value(found: Any) -> str:
+    """Write a value as Ruby has it."""
+    if found is None or isinstance(found, bool):
+        return "nil" if found is None else str(found).lower()
+    if isinstance(found, dt.datetime):
+        return f'Time.iso8601("{found.isoformat()}{"Z" if found.tzinfo is None else ""}")'
+    if isinstance(found, dt.time):
+        return f'"{found.isoformat()}"'
+    if isinstance(found, dt.date):
+        return f"Date.new({found.year}, {found.month}, {found.day})"
+    if isinstance(found, Decimal):
+        return f'BigDecimal("{found}")'
+    return str(found) if isinstance(found, int) else in_double_quotes(str(found), "#", "\\u{{{:x}}}")
+
+
+def test(task: Task, file: str) -> str:
+    """Write the samples as tests."""
+    name = name_of(task.words)
+    lines = ["# frozen_string_literal: true", "", f"# The samples of {task.address}.", ""]
+    lines += ['require "minitest/autorun"', f"require_relative {value(file.removesuffix('.rb'))}", ""]
+    lines += [f"class {name}Test < Minitest::Test"]
+    for case in task.cases:
+        lines += [f"  def test_{case.title.replace(' ', '_')}"]
+        lines += [f"    {commented(case.note, MARKS)}"] if case.note else []
+        wanted, read = _wanted(task, case), f"{name}.read({value(case.text)})"
+        lines += [
+            f"    assert_nil({read})" if case.found is None else f"    assert_equal({wanted}, {read})",
+            "  end",
+            "",
+        ]
+    return "\n".join([*lines[:-1], "end"]) + "\n"
+
+
+def _wanted(task: Task, case: Case) -> str:
+    rows = [
+        "{ " + ", ".join(f"{_symbol(field.key)} => {value(match[field.name])}" for field in task.fields) + " }"
+        for match in case.found or ()
+    ]
+    return f"[{', '.join(rows)}]" if task.take == "all" else "".join(rows[:1])
