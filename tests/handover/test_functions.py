@@ -15,8 +15,12 @@ SUITE = r"""
 about = "What a party carries \"up\" \\u0041 ?> */ --> in kg"
 expression = '(?P<load_kg>\S+?) ?kg(?: of (?P<what>\w+))?'
 fields.load_kg = { type = "decimal", decimal_mark = ",", group_mark = ".", unit = "kg", least = 0, most = 2500.5 }
-positive = ['80 kg', '1.240,5 kg', '12,50kg of moss', ',5 kg', '-0 kg', '+7 kg', '2e3 kg', '1,5E+2 kg', '2500,5 kg', '80. kg']
-negative = ['2500,51 kg', '12.40,5 kg', '1.24 kg', '1.240e1 kg', '-1 kg', '−1 kg', 'x kg', '5e9999 kg', ', kg', '1,2,3 kg']
+positive = [
+  '80 kg', '1.240,5 kg', '12,50kg of moss', ',5 kg', '-0 kg', '+7 kg', '2e3 kg', '1,5E+2 kg', '2500,5 kg', '80. kg',
+]
+negative = [
+  '2500,51 kg', '12.40,5 kg', '1.24 kg', '1.240e1 kg', '-1 kg', '−1 kg', 'x kg', '5e9999 kg', ', kg', '1,2,3 kg',
+]
 
 [patterns.class]
 expression = '(?P<match>[^,]*),(?P<fields>[^,]*),(?P<found>[^,]*)(?P<other>,)?'
@@ -86,6 +90,8 @@ def test_a_function_reads_the_samples_in_its_language_and_a_wrong_one_is_noticed
     for folder in places:
         ran = run_tests(language, folder)
         assert ran.returncode == 0, (folder.name, ran.stdout[-3000:], ran.stderr[-3000:])
-    (test,) = [each for each in places[3].iterdir() if "test" in each.name.lower() and each.suffix not in ("", ".class")]
+    (test,) = [
+        each for each in places[3].iterdir() if "test" in each.name.lower() and each.suffix not in ("", ".class")
+    ]
     test.write_text(test.read_text(encoding="utf-8").replace("AB001", "AB01"), encoding="utf-8")
     assert run_tests(language, places[3]).returncode != 0

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from fieldstick.engines.protocol import Reach
+    from fieldstick.runs.results import SampleResult
     from fieldstick.suites.suite import Pattern
     from fieldstick.workspace import Chosen
 
@@ -25,6 +26,10 @@ MOST_SHOWN = 40
 """Characters of a sample's text up to which it is shown whole."""
 
 BY_TYPE = ("type", "least", "most", "one_of")
+
+
+class Uncarried(UsageError):
+    """What is asked for cannot be asked for where it is to go."""
 
 
 class Carried(Struct, frozen=True):
@@ -49,26 +54,31 @@ def carried(
     source: str = "python",
     foldable: bool = True,
     whole_values: bool = False,
+    named: bool = True,
 ) -> Carried:
     """Write an expression for an engine, so that a plain search asks for its reach.
 
     With `whole_values` it is held against whole values there, whatever it says. One that is not `foldable` has to do
-    without a flag that lets case go. Raises UsageError where its meaning cannot be kept.
+    without a flag that lets case go; one that is not `named` has groups without names. Raises Uncarried where its
+    meaning cannot be kept.
     """
-    given, within = expression, reach
-    if whole_values and reach != "whole":
-        # What is asked for somewhere in a text is asked for with anything around it.
-        end = "\n" if "verbose" in flags else ""
-        given = f"(?:{expression}{end})[\\s\\S]*"
-        given, within = (given if reach == "start" else f"[\\s\\S]*{given}"), "whole"
     try:
-        rendering = rendered(given, flags, engine, source=source, reach=within, foldable=foldable)
+        rendering = rendered(
+            expression,
+            flags,
+            engine,
+            source=source,
+            reach=reach,
+            foldable=foldable,
+            whole_values=whole_values,
+            named=named,
+        )
     except NotCarried as error:
-        piece = given[slice(*error.span)]
+        piece = expression[slice(*error.span)]
         words = f"it cannot be written for {engine} so that it means the same: {error.reason} ({piece})"
-        raise UsageError(words) from None
+        raise Uncarried(words) from None
     except SyntaxFault as error:
-        raise UsageError(f"{given}: {error.rule}") from None
+        raise UsageError(f"{expression}: {error.rule}") from None
     text = rendering.expression if whole_values else _anchored(rendering.expression, reach, engine)
     return Carried(engine, text, rendering.flags, rendering.numbers, rendering.notes)
 
@@ -109,6 +119,7 @@ def tried(chosen: Chosen, made: Carried, *, whole_values: bool = False) -> Trial
     samples = [each for each in pattern.samples if dict(each.values) == dict(chosen.values)]
     through = tuple(each for each in samples if each.kind == "negative" and _matches(chosen, each.text))
     let_through = tuple(f"{each.kind} {each.number} ({_brief(each.text)}) is let through there" for each in through)
+    _check(pattern, judge(pattern).samples, "here; mend that first")
     if not samples:
         return Trial(f"not tried on {engine}: the pattern has no sample")
     if why_unusable(engine) is not None:
@@ -124,16 +135,21 @@ def tried(chosen: Chosen, made: Carried, *, whole_values: bool = False) -> Trial
             verb = "fits" if found else "does not fit"
             raise UsageError(f"{sample.kind} {sample.number} {verb} on {engine}, other than here")
     if not whole_values:
-        failing = [each for each in judge(pattern, (engine,), rendered=True).samples if each.outcome != "pass"]
-        if failing:
-            first = failing[0]
-            raise UsageError(
-                f"{len(failing)} of {len(samples)} samples do not pass on {engine}, the first is {first.sample.kind} "
-                f"{first.sample.number}: {first.words}"
-            )
+        _check(pattern, judge(pattern, (engine,), rendered=True).samples, f"on {engine}")
     one = len(samples) == 1
     words = f"its {len(samples)} sample{' is' if one else 's are'} read on {engine} as here"
     return Trial(words, let_through)
+
+
+def _check(pattern: Pattern, samples: Sequence[SampleResult], where: str) -> None:
+    """Raise UsageError where samples do not pass."""
+    failing = [each for each in samples if each.outcome != "pass"]
+    if failing:
+        first = failing[0]
+        raise UsageError(
+            f"{len(failing)} of {len(samples)} samples do not pass {where}; the first is {first.sample.kind} "
+            f"{first.sample.number}: {first.words}"
+        )
 
 
 def _matches(chosen: Chosen, text: str) -> bool:

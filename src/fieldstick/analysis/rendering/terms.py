@@ -9,8 +9,11 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Literal
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from fieldstick.syntax.characters import CharacterSet
     from fieldstick.syntax.tree import Mode
 
@@ -140,23 +143,32 @@ MOST_COPIES = 16
 """Turns up to which a counted repeat is written as so many copies."""
 
 
-def without_counts_in_repeats(term: Term, *, repeated: bool = False) -> Term:
-    """Return a term that takes the same texts, in which no counted repeat of few turns stands in another repeat."""
+def changed(term: Term, change: Callable[[Term], Term]) -> Term:
+    """Return a term with each of those directly inside it changed."""
     match term:
         case Row():
-            return Row(term.span, tuple([without_counts_in_repeats(each, repeated=repeated) for each in term.terms]))
+            return Row(term.span, tuple(map(change, term.terms)))
         case Choice():
-            return Choice(
-                term.span, tuple([without_counts_in_repeats(each, repeated=repeated) for each in term.options])
-            )
-        case Captured():
-            body = without_counts_in_repeats(term.body, repeated=repeated)
-            return Captured(term.span, body, term.number, term.name)
-        case Turns():
-            body = without_counts_in_repeats(term.body, repeated=repeated or (term.least, term.most) != (1, 1))
-            turns = Turns(term.span, body, term.least, term.most, term.mode)
-            return _copies(turns) if repeated and (term.most or term.least) <= MOST_COPIES else turns
+            return Choice(term.span, tuple(map(change, term.options)))
+        case Turns() | Captured() | Atomic() | Around():
+            return replace(term, body=change(term.body))
+        case Depending():
+            return replace(term, then=change(term.then), otherwise=change(term.otherwise))
     return term
+
+
+def without_names(term: Term) -> Term:
+    """Return a term whose groups have no names."""
+    inner = changed(term, without_names)
+    return replace(inner, name=None) if isinstance(inner, Captured) else inner
+
+
+def without_counts_in_repeats(term: Term, *, repeated: bool = False) -> Term:
+    """Return a term that takes the same texts, in which no counted repeat of few turns stands in another repeat."""
+    below = repeated or (isinstance(term, Turns) and (term.least, term.most) != (1, 1))
+    inner = changed(term, lambda each: without_counts_in_repeats(each, repeated=below))
+    short = isinstance(inner, Turns) and (inner.most or inner.least) <= MOST_COPIES
+    return _copies(inner) if repeated and isinstance(inner, Turns) and short else inner
 
 
 def _copies(turns: Turns) -> Term:

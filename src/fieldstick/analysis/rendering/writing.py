@@ -30,8 +30,9 @@ from fieldstick.analysis.rendering.terms import (
     may_be_empty,
     surely_set,
     without_counts_in_repeats,
+    without_names,
 )
-from fieldstick.syntax.characters import CharacterSet
+from fieldstick.syntax.characters import EVERYTHING, CharacterSet
 from fieldstick.syntax.probes import standing
 
 if TYPE_CHECKING:
@@ -87,13 +88,20 @@ def rendered(
     source: str = "python",
     reach: Reach = "anywhere",
     foldable: bool = True,
+    whole_values: bool = False,
+    named: bool = True,
 ) -> Rendering:
     """Write an expression for another engine, so that within a reach it means there what it means in its own.
 
-    One that is not `foldable` goes where no flag lets case go. Raises SyntaxFault for what cannot be read, NotCarried
-    for a piece whose meaning cannot be kept.
+    One that is not `foldable` goes where no flag lets case go; with `whole_values` it is held against whole values
+    there, whatever its reach; one that is not `named` has groups without names. Raises SyntaxFault for what cannot be
+    read, NotCarried for a piece whose meaning cannot be kept.
     """
     term = _trimmed(meaning(expression, flags, source), reach)
+    if whole_values and reach != "whole":
+        term, reach = _with_anything_around(term, reach), "whole"
+    if not named:
+        term = without_names(term)
     dialect = DIALECTS[target]
     if target == "xsd":
         term = without_counts_in_repeats(term)
@@ -127,6 +135,11 @@ def _trimmed(term: Term, reach: Reach) -> Term:
     if reach == "whole":
         term = _without(term, -1, ("text-end", "final", "line-end"))
     return term
+
+
+def _with_anything_around(term: Term, reach: Reach) -> Term:
+    anything = Turns(term.span, One(term.span, EVERYTHING, (EVERYTHING,), (EVERYTHING,)), 0, None, "greedy")
+    return Row(term.span, (term, anything) if reach == "start" else (anything, term, anything))
 
 
 def _without(term: Term, end: int, kinds: tuple[str, ...]) -> Term:

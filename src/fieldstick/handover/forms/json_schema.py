@@ -65,10 +65,10 @@ def _column(column: Column, made: Maker) -> dict[str, Any]:
     """A column that may be left blank takes what means so; one that may not refuses it where the pattern would not."""
     blank = {"type": "string", "pattern": f"^(?:{made.blank(column.blank)})$"}
     schema = _rule(column.rule)
+    head: dict[str, Any] = {key: schema.pop(key) for key in ("title", "description") if key in schema}
     if not column.required:
-        head: dict[str, Any] = {key: schema.pop(key) for key in ("title", "description") if key in schema}
         return {**head, "anyOf": [schema, blank]}
-    return {**schema, "not": blank} if column.rule.takes_nothing else schema
+    return {**head, "allOf": [schema, {"not": blank}]} if column.rule.takes_nothing else {**head, **schema}
 
 
 def _rule(rule: Rule) -> dict[str, Any]:

@@ -9,7 +9,7 @@ from msgspec import Struct
 from fieldstick.analysis.facts import facts_of
 from fieldstick.analysis.rendering.dialects import DIALECTS, literal
 from fieldstick.errors import UsageError
-from fieldstick.handover.carrying import Carried, carried, left_behind, tried
+from fieldstick.handover.carrying import Carried, Uncarried, carried, left_behind, tried
 from fieldstick.suites.fieldtypes import field_spec
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import Group
@@ -93,7 +93,7 @@ class Maker:
         """Make the rule of a column, or of a member: one that asks for nothing where what it asks cannot be carried."""
         try:
             return self.rule(chosen)
-        except UsageError as error:
+        except Uncarried as error:
             self.left.append(f"{error}; anything fits")
             return Rule(chosen.pattern, None, is_open=True, takes_nothing=True)
 
@@ -113,7 +113,7 @@ class Maker:
             made = self._carried(chosen)
             trial = tried(chosen, made, whole_values=self._whole_values)
         except UsageError as error:
-            raise UsageError(f"{pattern.name}: {error}") from None
+            raise type(error)(f"{pattern.name}: {error}") from None
         self.tried.append(f"{pattern.name}: {trial.words}")
         self.left += [f"{pattern.name}: {each}" for each in (*left_behind(pattern), *trial.let_through)]
         self.notes += [f"{pattern.name}: {each}" for each in made.notes if "group" not in each]
@@ -125,12 +125,12 @@ class Maker:
         """Make the rule of several; of those that must all fit, one that cannot be carried is left out."""
         pattern, how = chosen.pattern, chosen.pattern.combination
         if how not in self._combinations:
-            raise UsageError(f"{pattern.name}: its {how} cannot be asked for there")
+            raise Uncarried(f"{pattern.name}: its {how} cannot be asked for there")
         members = tuple(self.column(_member(chosen, each)) for each in pattern.members)
         if how == "all_of":
             members = tuple(each for each in members if not each.is_open)
         if not members or any(each.is_open for each in members):
-            raise UsageError(f"{pattern.name}: its {how} needs what cannot be carried")
+            raise Uncarried(f"{pattern.name}: its {how} needs what cannot be carried")
         return Rule(pattern, how, members, takes_nothing=nothing)
 
     def _carried(self, chosen: Chosen) -> Carried:
@@ -143,6 +143,7 @@ class Maker:
             source=pattern.engine,
             foldable=False,
             whole_values=self._whole_values,
+            named=False,
         )
 
     def blank(self, among: tuple[str, ...] = ()) -> str:
