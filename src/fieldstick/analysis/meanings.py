@@ -84,6 +84,15 @@ NEAREST: dict[str, Callable[[str], CharacterSet]] = {
 """The sets of Python that those of an engine are held against."""
 
 
+BY_STANDARD: dict[str, Callable[[], CharacterSet]] = {
+    "dot": lambda: ~CharacterSet.of_text("\n\r"),
+    "L": lambda: of_category("L"),
+    "N": lambda: of_category("N"),
+    "Nd": lambda: of_category("Nd"),
+}
+"""What the classes of RFC 9485 take: no engine is asked, the standard says it."""
+
+
 def written_set(characters: CharacterSet) -> str:
     """Write a set as hexadecimal runs."""
     return ",".join(f"{first:x}" if first == last else f"{first:x}-{last:x}" for first, last in characters.intervals)
@@ -105,6 +114,8 @@ def class_of(engine: str, kind: str) -> CharacterSet | None:
     """Return the characters that a class of an engine takes, of those that are known; None where it has none such."""
     if engine == "python":
         return None if kind in ("L", "N", "Nd", "Cn") else _python(kind, ascii_alone=False) & known_characters()
+    if engine == "rfc9485":
+        return BY_STANDARD[kind]() & known_characters() if kind in BY_STANDARD else None
     found = _recorded().get(engine, {}).get(kind)
     if found is None:
         return None

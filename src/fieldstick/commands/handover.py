@@ -7,13 +7,15 @@ import re
 from typing import TYPE_CHECKING
 
 import click
+from msgspec.structs import replace
 
+from fieldstick.analysis.rendering.dialects import DIALECTS
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.saying import print_text, say
 from fieldstick.engines.registry import engine_named
-from fieldstick.errors import UsageError
+from fieldstick.errors import UsageError, hint
 from fieldstick.files import write_all_whole
 from fieldstick.handover.forms.kinds import FORMS, form_of
 from fieldstick.handover.functions.languages import FUNCTIONS, function
@@ -26,6 +28,7 @@ from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
     from fieldstick.handover.handing import Handed
+    from fieldstick.workspace import Chosen
 
 KINDS = (*LITERALS, *FUNCTIONS, *FORMS)
 
@@ -35,17 +38,26 @@ KINDS = (*LITERALS, *FUNCTIONS, *FORMS)
 @pattern_options
 @heading("What is written")
 @option("--as", "kind", type=click.Choice(KINDS), metavar="KIND", required=True, help="What to write it as; see below.")
-@option("--engine", metavar="E", help="The engine that reads a literal, where it is not the language's usual one.")
+@option("--engine", metavar="E", help="The engine that reads a literal, where it isn't the usual one.")
+@option(
+    "--written-for", metavar="E", help="What an EXPRESSION is written for: an engine, or rfc9485.  [default: python]"
+)
 @option("--to", metavar="FILE", help="Write it to FILE, and a function's tests beside it.  [default: standard output]")
 def command(
-    what: str | None, expression: str | None, overrides: Overrides, kind: str, engine: str | None, to: str | None
+    what: str | None,
+    expression: str | None,
+    overrides: Overrides,
+    kind: str,
+    engine: str | None,
+    written_for: str | None,
+    to: str | None,
 ) -> None:
     """Write a pattern for the program that will use it. Its expression is first written for the engine that reads it
     there, so that it means the same, and tried on that engine with the pattern's samples.
 
     \b
     A literal:           python javascript typescript java kotlin csharp go rust ruby
-                         php perl sql shell powershell yaml json toml xml
+                         php perl sql shell powershell yaml json toml xml rfc9485
     A function, tested:  python-function javascript-function java-function
                          go-function php-function ruby-function
     A schema or form:    json-schema openapi table-schema html xsd
@@ -68,6 +80,8 @@ def command(
         found = form_of((workspace.suite(split_address(what or "")[0]), form), kind)
     else:
         chosen = workspace.pattern(what, overrides, expression=expression)
+        if written_for is not None:
+            chosen = _written_for(chosen, written_for)
         if kind in FORMS:
             found = form_of(chosen, kind)
         elif kind in FUNCTIONS:
@@ -77,6 +91,15 @@ def command(
     _write(found, to, name)
     for words in dict.fromkeys((*found.left, found.tried)):
         say(words)
+
+
+def _written_for(chosen: Chosen, engine: str) -> Chosen:
+    """Return an expression as one that is written for an engine. Raises UsageError for a pattern, which says itself."""
+    if chosen.is_kept:
+        raise UsageError("--written-for goes with an expression; a pattern names its engines in its suite")
+    if engine not in DIALECTS:
+        raise UsageError(f"there is no notation '{engine}'{hint(engine, DIALECTS)}")
+    return replace(chosen, pattern=replace(chosen.pattern, engines=(engine,)))
 
 
 def _stem(to: str | None) -> str | None:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 
 from fieldstick.analysis.rendering.dialects import DIALECTS
+from fieldstick.analysis.rendering.iregexp import ENGINE as RFC_9485
 from fieldstick.analysis.rendering.terms import NotCarried
 from fieldstick.analysis.rendering.writing import rendered
 from fieldstick.engines.registry import engine_named, why_unusable
@@ -24,6 +25,9 @@ if TYPE_CHECKING:
 
 MOST_SHOWN = 40
 """Characters of a sample's text up to which it is shown whole."""
+
+BY_MAPPING = "ecmascript"
+"""The engine on which an expression of RFC 9485 is tried."""
 
 BY_TYPE = ("type", "least", "most", "one_of")
 
@@ -78,7 +82,7 @@ def carried(
         words = f"it cannot be written for {engine} so that it means the same: {error.reason} ({piece})"
         raise Uncarried(words) from None
     except SyntaxFault as error:
-        raise UsageError(f"{expression}: {error.rule}") from None
+        raise UsageError(f"{expression}: {error}") from None
     text = rendering.expression if whole_values else _anchored(rendering.expression, reach, engine)
     return Carried(engine, text, rendering.flags, rendering.numbers, rendering.notes)
 
@@ -122,6 +126,10 @@ def tried(chosen: Chosen, made: Carried, *, whole_values: bool = False) -> Trial
     _check(pattern, judge(pattern).samples, "here; mend that first")
     if not samples:
         return Trial(f"not tried on {engine}: the pattern has no sample")
+    if engine == RFC_9485:
+        # What has no engine is read by one that it can be written for (RFC 9485, section 5.3).
+        made = carried(made.expression, frozenset(), "whole", BY_MAPPING, source=engine, whole_values=True)
+        engine = BY_MAPPING
     if why_unusable(engine) is not None:
         return Trial(f"not tried: {engine} is not usable here", let_through)
     there = engine_named(engine).compile(made.expression, made.flags)

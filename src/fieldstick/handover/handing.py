@@ -6,9 +6,10 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
+from fieldstick.analysis.rendering.dialects import DIALECTS
 from fieldstick.errors import UsageError
 from fieldstick.handover.carrying import carried, left_behind, tried
-from fieldstick.handover.literals import LITERALS
+from fieldstick.handover.literals import LITERALS, sqlite_literal
 
 if TYPE_CHECKING:
     from fieldstick.workspace import Chosen
@@ -39,11 +40,12 @@ def handed(chosen: Chosen, kind: str, engine: str | None = None) -> Handed:
         target,
         source=pattern.engine,
         foldable=literal.flags,
-        whole_values=target == "xsd",
+        whole_values=not DIALECTS[target].captures,
     )
-    trial = tried(chosen, made, whole_values=target == "xsd")
+    trial = tried(chosen, made, whole_values=not DIALECTS[target].captures)
     left = (*left_behind(pattern), *made.notes, *trial.let_through)
-    text = literal.quoted(made.expression, made.flags)
+    quoted = sqlite_literal if kind == "sql" and target == "sqlite" else literal.quoted
+    text = quoted(made.expression, made.flags)
     if left and literal.comment is not None:
         text = "\n".join([*(commented(each, literal.comment) for each in left), text])
     return Handed(text, left, trial.words)

@@ -116,6 +116,12 @@ def _sql(expression: str, flags: Flags) -> str:
     return f"~{'*' if 'ignore-case' in flags else ''} '{quoted}'"
 
 
+def sqlite_literal(expression: str, flags: Flags) -> str:
+    """A string constant with the operator that the program sqlite3 has for expressions, for whole values."""
+    quoted = expression.replace("'", "''")
+    return f"REGEXP '^({quoted})$'"
+
+
 def _shell(expression: str, flags: Flags) -> str:
     """A word of the POSIX shell: single quotes, each of its own between others."""
     return "'" + expression.replace("'", "'\\''") + "'"
@@ -178,6 +184,7 @@ LITERALS: Mapping[str, Literal] = {
     "json": Literal("ecmascript", _json, False, None),
     "yaml": Literal("ecmascript", _yaml, False, _HASH),
     "toml": Literal("python", _toml, False, _HASH),
+    "rfc9485": Literal("rfc9485", lambda expression, flags: expression, False, None),
     "xml": Literal("xsd", _xml, False, ("<!-- ", " -->")),
 }
 """What an expression can be written as."""

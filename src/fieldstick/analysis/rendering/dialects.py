@@ -131,6 +131,13 @@ _ALL = (
         atomic="lacks", lazy=False, reference=None, most=999, captures=False, folds=False, everything=".",
         holds=CharacterSet(((1, 0x10FFFF),)), in_class=frozenset("\\]^["),
     ),
+    Dialect(
+        # RFC 9485, section 4: no anchors, no captures, no classes but by general category.
+        "rfc9485", chr, None, plain="(", start=None, end=None, boundary=False, ahead=False, behind=False,
+        atomic="lacks", lazy=False, reference=None, captures=False, folds=False, everything=r"[\p{L}\P{L}]",
+        special=frozenset("()*+.?[\\]{|}"), in_class=frozenset("\\]^[-"), most=999_999_999,
+        holds=CharacterSet(((0, 0xD7FF), (0xE000, 0x10FFFF))),
+    ),
 )  # fmt: skip
 
 DIALECTS: Mapping[str, Dialect] = {each.name: each for each in _ALL}

@@ -9,6 +9,7 @@ from fieldstick.analysis.automaton.threads import boundary_in_nothing
 from fieldstick.analysis.character_sets import kind_of_character
 from fieldstick.analysis.constructs_of import construct_of
 from fieldstick.analysis.meanings import class_of, folds_alike, known_characters, of_category
+from fieldstick.analysis.rendering.iregexp import ENGINE, iregexp
 from fieldstick.analysis.rendering.terms import (
     Again,
     Around,
@@ -93,6 +94,8 @@ def meaning(expression: str, flags: frozenset[str], engine: str) -> Term:
 
     Raises SyntaxFault for what cannot be read, NotCarried for a piece whose meaning there is not known.
     """
+    if engine == ENGINE:
+        return iregexp(expression)
     parsed = parse(expression, flags, engine="python" if engine == "python" else None)
     return _Reader(engine).term(parsed.tree, parsed.flags)
 

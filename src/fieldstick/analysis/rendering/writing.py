@@ -11,6 +11,7 @@ from msgspec import Struct
 from fieldstick.analysis.character_sets import cased_characters
 from fieldstick.analysis.meanings import class_of, folds_alike, known_to
 from fieldstick.analysis.rendering.dialects import DIALECTS, group_name, literal
+from fieldstick.analysis.rendering.iregexp import ENGINE
 from fieldstick.analysis.rendering.meaning import meaning
 from fieldstick.analysis.rendering.terms import (
     Again,
@@ -33,6 +34,7 @@ from fieldstick.analysis.rendering.terms import (
     without_names,
 )
 from fieldstick.syntax.characters import EVERYTHING, CharacterSet
+from fieldstick.syntax.parser import parse
 from fieldstick.syntax.probes import standing
 
 if TYPE_CHECKING:
@@ -123,8 +125,8 @@ def written_out(expression: str, flags: frozenset[str], engine: str) -> str:
 
 
 def _flags_within(expression: str, source: str) -> frozenset[str]:
-    from fieldstick.syntax.parser import parse
-
+    if source == ENGINE:
+        return frozenset()
     return parse(expression, engine="python" if source == "python" else None).flags
 
 
