@@ -22,16 +22,23 @@ if TYPE_CHECKING:
 
     from fieldstick.syntax.characters import Interval
 
+CATEGORIES = (
+    "Nd", "L", "N", "Lu", "Ll", "Lt", "Lm", "Lo", "M", "Mn", "Mc", "Me", "Nl", "No", "P", "Pc", "Pd", "Ps", "Pe", "Pi",
+    "Pf", "Po", "S", "Sm", "Sc", "Sk", "So", "Z", "Zs", "Zl", "Zp", "Cc", "Cf", "Co",
+)  # fmt: skip
+"""The general categories of Unicode, and the letters that stand for several, but for what is not assigned."""
+
+CASED = ("Lu", "Ll", "Lt")
+"""Categories of letters of one case, of which engines make different things when case is let go."""
+
 SPELLINGS = {
     "digit": r"\d",
     "word": r"\w",
     "space": r"\s",
     "dot": ".",
     "boundary": r"\b[^\n]",
-    "L": r"\p{L}",
-    "N": r"\p{N}",
-    "Nd": r"\p{Nd}",
     "Cn": r"\p{Cn}",
+    **{each: f"\\p{{{each}}}" for each in CATEGORIES},
 }
 """What is asked of an engine: a class, the characters that a boundary stands beside, properties of Unicode."""
 
@@ -84,15 +91,6 @@ NEAREST: dict[str, Callable[[str], CharacterSet]] = {
 """The sets of Python that those of an engine are held against."""
 
 
-BY_STANDARD: dict[str, Callable[[], CharacterSet]] = {
-    "dot": lambda: ~CharacterSet.of_text("\n\r"),
-    "L": lambda: of_category("L"),
-    "N": lambda: of_category("N"),
-    "Nd": lambda: of_category("Nd"),
-}
-"""What the classes of RFC 9485 take: no engine is asked, the standard says it."""
-
-
 def written_set(characters: CharacterSet) -> str:
     """Write a set as hexadecimal runs."""
     return ",".join(f"{first:x}" if first == last else f"{first:x}-{last:x}" for first, last in characters.intervals)
@@ -113,9 +111,12 @@ def _recorded() -> dict[str, Any]:
 def class_of(engine: str, kind: str) -> CharacterSet | None:
     """Return the characters that a class of an engine takes, of those that are known; None where it has none such."""
     if engine == "python":
-        return None if kind in ("L", "N", "Nd", "Cn") else _python(kind, ascii_alone=False) & known_characters()
+        return None if kind == "Cn" or kind in CATEGORIES else _python(kind, ascii_alone=False) & known_characters()
     if engine == "rfc9485":
-        return BY_STANDARD[kind]() & known_characters() if kind in BY_STANDARD else None
+        # No engine is asked: the standard says it.
+        if kind == "dot":
+            return ~CharacterSet.of_text("\n\r") & known_characters()
+        return of_category(kind) if kind in CATEGORIES else None
     found = _recorded().get(engine, {}).get(kind)
     if found is None:
         return None

@@ -7,10 +7,12 @@ from typing import TYPE_CHECKING
 from fieldstick.analysis.rendering.terms import NotCarried
 from fieldstick.analysis.rendering.writing import rendered
 from fieldstick.engines.registry import engine_named
-from fieldstick.errors import ExpressionError, SyntaxFault
+from fieldstick.errors import BudgetSpent, EngineFailure, ExpressionError, FieldstickError, SyntaxFault
 from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from fieldstick.analysis.rendering.writing import Rendering
     from fieldstick.engines.protocol import Compiled, Reach, Spans
 
@@ -48,6 +50,26 @@ class CarriedExpression:
         """See `Compiled.matches`."""
         rendering, made = self._within(reach)
         return [self._here(rendering, spans) for spans in made.matches(text, reach, budget_ms, wanted)]
+
+    def matches_many(
+        self, texts: Sequence[str], reach: Reach, budget_ms: int, wanted: int | None
+    ) -> list[list[Spans] | FieldstickError]:
+        """See `ManyAtOnce`; an engine that is asked for each text is asked so."""
+        rendering, made = self._within(reach)
+        at_once = getattr(made, "matches_many", None)
+        found: list[list[Spans] | FieldstickError] = []
+        if at_once is not None:
+            found = at_once(texts, reach, budget_ms, wanted)
+        else:
+            for text in texts:
+                try:
+                    found.append(made.matches(text, reach, budget_ms, wanted))
+                except (BudgetSpent, EngineFailure) as error:
+                    found.append(error)
+        return [
+            each if isinstance(each, FieldstickError) else [self._here(rendering, spans) for spans in each]
+            for each in found
+        ]
 
     def _here(self, rendering: Rendering, spans: Spans) -> Spans:
         """Return the spans of a match by the groups of the source; of one that captures nothing none took part."""

@@ -4,18 +4,21 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from fieldstick.errors import FieldstickError
 from fieldstick.matching.matcher import Matcher
-from fieldstick.matching.result import DID_NOT_MATCH, FIELD_INVALID, Match, Result, Unfit
+from fieldstick.matching.result import DID_NOT_MATCH, FIELD_INVALID, OUT_OF_BUDGET, Match, Result, Unfit
 from fieldstick.suites.fieldtypes import Unconverted
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Callable, Sequence
 
     from fieldstick.engines.protocol import Compiled, Reach, Spans
     from fieldstick.matching.bulk import BulkRoads
     from fieldstick.matching.matcher import Rows
     from fieldstick.matching.result import Layout
     from fieldstick.suites.suite import Pattern
+
+    ManyRead = Callable[[Sequence[str], Reach, int, int | None], list[list[Spans] | FieldstickError]]
 
 _ORDINALS = {2: "second", 3: "third"}
 
@@ -37,9 +40,29 @@ class ExpressionMatcher(Matcher):
     def read(self, text: str) -> Result:
         """See `Matcher.read`."""
         pattern = self.pattern
-        take = pattern.take
-        wanted = 1 if take == "first" else take if isinstance(take, int) and take > 0 else None
-        found = self.compiled.matches(text, pattern.reach, pattern.budget_ms, wanted)
+        return self._result(text, self.compiled.matches(text, pattern.reach, pattern.budget_ms, self._wanted))
+
+    def read_many(self, texts: Sequence[str]) -> list[Result]:
+        """See `Matcher.read_many`; an engine that can be given many texts at once is."""
+        at_once = many_at_once(self.compiled)
+        if at_once is None:
+            return super().read_many(texts)
+        pattern = self.pattern
+        found = at_once(texts, pattern.reach, pattern.budget_ms, self._wanted)
+        return [
+            self.given_up(text) if isinstance(each, FieldstickError) else self._result(text, each)
+            for text, each in zip(texts, found, strict=True)
+        ]
+
+    @property
+    def _wanted(self) -> int | None:
+        """How many matches are needed from the first on; None for all."""
+        take = self.pattern.take
+        return 1 if take == "first" else take if isinstance(take, int) and take > 0 else None
+
+    def _result(self, text: str, found: list[Spans]) -> Result:
+        """Return what comes of the matches that the engine found in a text."""
+        pattern, take = self.pattern, self.pattern.take
         if take == "first" or take == "all":
             taken = found
         else:
@@ -56,6 +79,8 @@ class ExpressionMatcher(Matcher):
 
     def fits(self, texts: Sequence[str]) -> list[bool | None]:
         """See `Matcher.fits`."""
+        if many_at_once(self.compiled) is not None:
+            return [None if each.unfit is OUT_OF_BUDGET else each.fits for each in self.read_many(texts)]
         return self.roads.fits(texts)
 
     def row_types(self) -> dict[str, str]:
@@ -67,6 +92,8 @@ class ExpressionMatcher(Matcher):
 
     def rows(self, texts: Sequence[str], *, with_place: bool = False) -> list[Rows]:
         """See `Matcher.rows`."""
+        if many_at_once(self.compiled) is not None:
+            return [self.rows_of(each, with_place=with_place) for each in self.read_many(texts)]
         return self.roads.rows(texts, with_place=with_place)
 
     @property
@@ -104,6 +131,12 @@ class ExpressionMatcher(Matcher):
             return spec.value(text[start:end]), None
         except Unconverted as why:
             return None, Unfit(FIELD_INVALID, f"the field '{name}' {why}", name)
+
+
+def many_at_once(compiled: Compiled) -> ManyRead | None:
+    """Return what reads many texts at once; None for an engine that is asked for each."""
+    found: ManyRead | None = getattr(compiled, "matches_many", None)
+    return found
 
 
 def _numbered(found: list[Spans], take: object) -> list[Spans]:

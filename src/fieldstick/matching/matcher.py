@@ -49,8 +49,12 @@ class Matcher:
         try:
             return self.read(text)
         except (BudgetSpent, EngineFailure):
-            note_spent()
-            return Result(text, (), OUT_OF_BUDGET, message=self.pattern.message)
+            return self.given_up(text)
+
+    def given_up(self, text: str) -> Result:
+        """Return what comes of a text that spent its budget."""
+        note_spent()
+        return Result(text, (), OUT_OF_BUDGET, message=self.pattern.message)
 
     def read_many(self, texts: Sequence[str]) -> list[Result]:
         """Read each of the texts as `read_or_give_up` does."""

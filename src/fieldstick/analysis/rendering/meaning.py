@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from functools import cache
 from typing import TYPE_CHECKING
 
 from fieldstick.analysis.automaton.threads import boundary_in_nothing
 from fieldstick.analysis.character_sets import kind_of_character
 from fieldstick.analysis.constructs_of import construct_of
-from fieldstick.analysis.meanings import class_of, folds_alike, known_characters, of_category
+from fieldstick.analysis.meanings import CASED, CATEGORIES, class_of, folds_alike, known_characters
 from fieldstick.analysis.rendering.iregexp import ENGINE, iregexp
 from fieldstick.analysis.rendering.terms import (
     Again,
@@ -273,8 +272,17 @@ class _Reader:
         if name.startswith("posix ") and self._engine in _ASCII_POSIX:
             return _runs(_POSIX[name.removeprefix("posix ")]) if name.removeprefix("posix ") in _POSIX else None
         if name.startswith("property "):
-            return _property(name.removeprefix("property "))
+            return self._property(name.removeprefix("property "), flags)
         return None
+
+    def _property(self, name: str, flags: frozenset[str]) -> CharacterSet | None:
+        """Return the characters of a general category of Unicode, by its short name; None for another property.
+
+        Of letters of one case it is left open what they are when case is let go: engines differ.
+        """
+        if name not in CATEGORIES or ("ignore-case" in flags and name in CASED):
+            return None
+        return class_of(self._engine, name)
 
     def _place(self, node: Anchor, flags: frozenset[str]) -> Term:
         engine, lines = self._engine, "multiline" in flags or self._engine in ALWAYS_LINES
@@ -334,12 +342,3 @@ def _runs(written: str) -> CharacterSet:
         found |= CharacterSet(((ord(written[at]), ord(written[at + size - 1])),))
         at += size
     return found
-
-
-@cache
-def _property(name: str) -> CharacterSet | None:
-    """Return the characters of a general category of Unicode, by its short name; None for another property."""
-    if len(name) > 2 or not name.isalpha():
-        return None
-    found = of_category(name)
-    return found or None

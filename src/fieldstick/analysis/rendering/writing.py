@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 
 from fieldstick.analysis.character_sets import cased_characters
-from fieldstick.analysis.meanings import class_of, folds_alike, known_to
+from fieldstick.analysis.meanings import CASED, CATEGORIES, class_of, folds_alike, known_to
 from fieldstick.analysis.rendering.dialects import DIALECTS, group_name, literal
 from fieldstick.analysis.rendering.iregexp import ENGINE
 from fieldstick.analysis.rendering.meaning import meaning
@@ -60,6 +60,7 @@ _FOLDING_TO_SEVERAL = ("perl", "ruby", "oniguruma")
 _SEVERAL = re.compile("ss|ff|fi|fl|st")
 """Pairs of ASCII that are one character's full case folding (Unicode, CaseFolding.txt, status F)."""
 
+_CASED = frozenset(f"\\{letter}{{{each}}}" for letter in "pP" for each in CASED)
 _UNDERSCORE = CharacterSet.of_text("_")
 
 
@@ -506,7 +507,10 @@ class _Writer:
     def _under_flag(self, characters: CharacterSet) -> CharacterSet:
         """Return what a set takes under the flag as it is written: a shorthand lets case go in JavaScript alone."""
         name = self._dialect.name
-        if _shorthand(characters, name) is not None and name not in _JAVASCRIPT:
+        shorthand = _shorthand(characters, name)
+        if shorthand in _CASED:
+            raise _OtherCase
+        if shorthand is not None and name not in _JAVASCRIPT:
             return characters
         if name == "java-unicode" and any(last > first for first, last in characters.intervals):
             # A range lets case go of what it is asked about there, not of what stands in it.
@@ -580,9 +584,9 @@ def _kinds(engine: str) -> dict[CharacterSet, str]:
             found[taken] = f"\\{letter}"
             if engine != "postgres":
                 found[known - taken] = f"\\{letter.upper()}"
-    for kind in ("Nd", "L", "N"):
+    for kind in CATEGORIES:
         taken = _kind(engine, kind)
-        if taken is not None:
+        if taken:
             found.setdefault(taken, f"\\p{{{kind}}}")
             found.setdefault(known - taken, f"\\P{{{kind}}}")
     return found
