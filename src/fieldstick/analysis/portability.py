@@ -149,16 +149,23 @@ def _taken(node: Node, flags: frozenset[str], engine: str) -> tuple[CharacterSet
     return None if there is None else (here & known_to(engine), there & known_to(engine))
 
 
-def relation_on(expression: str, flags: frozenset[str], reach: Reach, engine: str) -> Relation | None:
-    """Return how what Python's engine takes relates to what another takes of an expression as it is written.
+def relation_on(
+    expression: str, flags: frozenset[str], reach: Reach, engine: str, *, own: str = "python"
+) -> Relation | None:
+    """Return how what its own engine takes relates to what another takes of an expression as it is written.
 
-    None where the engine's meaning of a piece of it is not known. Raises SyntaxFault for what cannot be read.
+    None where an engine's meaning of a piece of it is not known. Raises SyntaxFault for what cannot be read.
     """
     try:
-        there = written_out(expression, flags, engine)
+        here, there = (
+            Reading(expression, reach, flags)
+            if name == "python"
+            else Reading(written_out(expression, flags, name), reach, frozenset())
+            for name in (own, engine)
+        )
     except NotCarried:
         return None
-    return relation_of(Reading(expression, reach, flags), Reading(there, reach, frozenset()))
+    return relation_of(here, there)
 
 
 def stranger_reason(each: Stranger, engine: str) -> str:

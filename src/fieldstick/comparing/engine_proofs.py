@@ -23,11 +23,13 @@ BUDGET_MS = 2_000
 
 
 class Proof(Struct, frozen=True):
-    """How what an engine takes stands to what Python's does: `same` on every text, or `differs` on a shortest `text`.
+    """How what an engine takes stands to what an expression's `own` does: `same` on every text, or `differs` on one.
 
-    `here` tells whether Python's engine takes that text; the other one does not where it does, and the other way round.
+    `text` is a shortest such text, `here` tells whether its own engine takes it; the other one does not where it does,
+    and the other way round.
     """
 
+    own: str
     engine: str
     outcome: Literal["same", "differs"]
     text: str = ""
@@ -50,33 +52,34 @@ def filled_expression(pattern: Pattern) -> str | None:
 
 
 def proof(pattern: Pattern, engine: str) -> Proof | None:
-    """Return what is proven of a pattern of Python's on another engine; None where nothing is."""
+    """Return what is proven of a pattern on another engine than its own; None where nothing is."""
     expression = filled_expression(pattern)
-    return proof_of(expression, pattern, engine) if expression is not None and pattern.engine == "python" else None
+    return proof_of(expression, pattern, engine) if expression is not None else None
 
 
 def proof_of(expression: str, pattern: Pattern, engine: str) -> Proof | None:
     """Return what is proven of an expression under the flags and the reach of a pattern."""
     try:
-        found = relation_on(expression, pattern.flags, pattern.reach, engine)
+        found = relation_on(expression, pattern.flags, pattern.reach, engine, own=pattern.engine)
     except SyntaxFault:
         return None
     if found is None or found.relation == "undecided":
         return None
     if found.relation == "same":
-        return Proof(engine, "same")
+        return Proof(pattern.engine, engine, "same")
     text = found.only_first if found.only_first is not None else found.only_second
     if text is None:
         return None
     here = found.only_first is not None
-    return Proof(engine, "differs", text, here) if _confirmed(pattern, expression, engine, text, here) else None
+    proven = Proof(pattern.engine, engine, "differs", text, here)
+    return proven if _confirmed(pattern, expression, engine, text, here) else None
 
 
 def _confirmed(pattern: Pattern, expression: str, engine: str, text: str, here: bool) -> bool:
     try:
         told = [
             bool(engine_named(name).compile(expression, pattern.flags).matches(text, pattern.reach, BUDGET_MS, 1))
-            for name in ("python", engine)
+            for name in (pattern.engine, engine)
         ]
     except FieldstickError:
         return False
@@ -84,17 +87,21 @@ def _confirmed(pattern: Pattern, expression: str, engine: str, text: str, here: 
 
 
 def carried(pattern: Pattern, engine: str) -> Carried | None:
-    """Return what stands in the way of a pattern of Python's on another engine; None where that cannot be told."""
+    """Return what stands in the way of a pattern on another engine than its own; None where that cannot be told."""
     expression = filled_expression(pattern)
-    return carried_of(expression, pattern, engine) if expression is not None and pattern.engine == "python" else None
+    return carried_of(expression, pattern, engine) if expression is not None else None
 
 
 def carried_of(expression: str, pattern: Pattern, engine: str) -> Carried | None:
-    """Return the same of an expression under the flags and the reach of a pattern."""
+    """Return the same of an expression under the flags and the reach of a pattern.
+
+    Which pieces are strangers is known of Python's expressions alone.
+    """
+    own = pattern.engine
     try:
-        found = tuple(strangers(expression, pattern.flags, engine))
+        found = tuple(strangers(expression, pattern.flags, engine)) if own == "python" else ()
         try:
-            return Carried(found, rendered(expression, pattern.flags, engine, reach=pattern.reach))
+            return Carried(found, rendered(expression, pattern.flags, engine, source=own, reach=pattern.reach))
         except NotCarried as error:
             return Carried(found, None, error.reason)
     except SyntaxFault:

@@ -1,4 +1,4 @@
-"""Python's expressions, written for another engine and run there: groups come back by the numbers they have here."""
+"""Expressions written for another engine and run there: groups come back by the numbers that they have in their own."""
 
 from __future__ import annotations
 
@@ -18,16 +18,18 @@ if TYPE_CHECKING:
 
 
 class CarriedExpression:
-    """An expression of Python's compiled by another engine, as it is written for it within each reach."""
+    """An expression compiled by another engine than its own, as it is written for it within each reach."""
 
-    def __init__(self, expression: str, flags: frozenset[str], engine: str, reach: Reach) -> None:
+    def __init__(
+        self, expression: str, flags: frozenset[str], engine: str, reach: Reach, *, own: str = "python"
+    ) -> None:
         """Compile it within a reach.
 
         Raises ExpressionError where it cannot be read, or not be written so that it means the same, EngineUnusable.
         """
-        self._given = (expression, flags, engine)
+        self._given = (expression, flags, engine, own)
         try:
-            groups = parse(expression, flags).groups
+            groups = parse(expression, flags, engine="python" if own == "python" else None).groups
         except SyntaxFault as error:
             raise ExpressionError(error.rule, error.span[0], given=(expression, flags)) from None
         self.group_names = tuple(name or str(number) for number, name in enumerate(groups, 1))
@@ -36,9 +38,9 @@ class CarriedExpression:
 
     def _within(self, reach: Reach) -> tuple[Rendering, Compiled]:
         if reach not in self._made:
-            expression, flags, engine = self._given
+            expression, flags, engine, own = self._given
             try:
-                rendering = rendered(expression, flags, engine, reach=reach)
+                rendering = rendered(expression, flags, engine, source=own, reach=reach)
             except NotCarried as error:
                 rule = f"it cannot be written for {engine} so that it means the same: {error.reason}"
                 raise ExpressionError(rule, error.span[0], given=(expression, flags)) from None

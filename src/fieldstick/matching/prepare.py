@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from fieldstick.engines.protocol import DEFAULT_ENGINE
 from fieldstick.engines.registry import engine_named
 from fieldstick.errors import ExpressionError, UsageError, hint
 from fieldstick.matching.combination import CombinationMatcher
@@ -26,7 +25,7 @@ def prepare(
 ) -> Matcher:
     """Make `pattern` ready, its parameters standing for `values`, on `engine` or its own first one.
 
-    With `rendered` an expression of Python's is written for the engine first, so that it means there what it does here.
+    With `rendered` an expression is written for the engine first, so that it means there what it does on its own.
 
     Raises ExpressionError when the expression does not compile, EngineUnusable when the engine is not
     usable here, UsageError when a parameter has no value or there is no such parameter.
@@ -49,10 +48,10 @@ def _prepare(pattern: Pattern, values: Mapping[str, str], engine: str | None, re
     name = engine or pattern.engine
     compiled: Compiled
     try:
-        if rendered and name != pattern.engine and pattern.engine == DEFAULT_ENGINE:
+        if rendered and name != pattern.engine:
             from fieldstick.matching.carried import CarriedExpression
 
-            compiled = CarriedExpression(expression, pattern.flags, name, pattern.reach)
+            compiled = CarriedExpression(expression, pattern.flags, name, pattern.reach, own=pattern.engine)
         else:
             compiled = engine_named(name).compile(expression, pattern.flags)
     except ExpressionError as error:

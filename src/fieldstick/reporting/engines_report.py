@@ -60,7 +60,8 @@ def engines_report(result: CheckResult) -> Iterator[Block]:
 def _agreeing(address: str, found: Agreement, *, proving: bool) -> Iterator[Block]:
     """Yield a line for a pattern on whose samples engines agree, and what is proven beyond them."""
     pattern = found.result.pattern
-    others = [each for each in found.engines if each != "python"] if proving and isinstance(pattern, Pattern) else []
+    own = pattern.engine if isinstance(pattern, Pattern) else ""
+    others = [each for each in found.engines if each != own] if proving and isinstance(pattern, Pattern) else []
     proofs = [proof(pattern, each) for each in others if isinstance(pattern, Pattern)]
     same = [each.engine for each in proofs if each is not None and each.outcome == "same"]
     count = _all(len(found.result.samples))
@@ -68,7 +69,7 @@ def _agreeing(address: str, found: Agreement, *, proving: bool) -> Iterator[Bloc
     if same and len(same) == len(others):
         beyond = ", and on every text"
     elif same:
-        beyond = f"; python and {listed(same)} on every text"
+        beyond = f"; {own} and {listed(same)} on every text"
     yield said(("agree    ", "good"), (f"  {address}", "strong"), f"  {listed(found.engines)} agree on {count}{beyond}")
     for each in proofs:
         if each is not None and each.outcome == "differs":
@@ -183,8 +184,8 @@ def _all(count: int) -> str:
 def proof_words(found: Proof) -> str:
     """Say what is proven beyond the samples."""
     if found.outcome == "same":
-        return f"python and {found.engine} take the same of every text"
-    takers = ("python", found.engine) if found.here else (found.engine, "python")
+        return f"{found.own} and {found.engine} take the same of every text"
+    takers = (found.own, found.engine) if found.here else (found.engine, found.own)
     shown = repr(found.text) if found.text.isprintable() else ascii(found.text)
     return f"{shown} {takers[0]} takes and {takers[1]} does not"
 
