@@ -33,7 +33,7 @@ engines:
 
 # Tests of an engine that is not there are skipped by its name.
 test-engines: setup engines
-	$(BIN)/python -m pytest -n 2 -rs tests/engines tests/commands/test_engines.py
+	$(BIN)/python -m pytest -n 2 -rs tests/engines tests/handover tests/commands/test_engines.py tests/commands/test_handover.py
 
 # Every harvested expression, and a thousand examples of each law from a seed that is always the same: among them
 # random configurations of the commands held against plain scripts, and suites with any value at any key. make test

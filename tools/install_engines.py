@@ -1,4 +1,4 @@
-"""Installs the interpreters and servers that patterns are run on in tests, from Debian, where that may be done.
+"""Installs what patterns are run on and handed over to in tests, from Debian, where that may be done.
 
 Elsewhere it says what is missing, and ends well: tests of what is not there are skipped by its name.
 """
@@ -18,14 +18,28 @@ PACKAGES = {
     "node": "nodejs",
     "sqlite3": "sqlite3",
     "postgres": "postgresql",
+    "csharp": "mono-csharp-shell",
+    "go": "golang-go",
+    "phpunit": "phpunit",
+    "junit5": "junit5",
+    "minitest": "ruby-minitest",
+    "chromium": "chromium",
+    "chromedriver": "chromium-driver",
 }
-"""The Debian package that brings each program."""
+"""The Debian package that brings each program: engines, languages with what runs their tests, a browser."""
+
+PLACES = {
+    "postgres": "/usr/lib/postgresql/*/bin/initdb",
+    "junit5": "/usr/share/java/junit-platform-console.jar",
+    "minitest": "/usr/share/rubygems-integration/*/specifications/minitest-*.gemspec",
+}
+"""Where what is no program on the path lies."""
 
 
 def is_there(program: str) -> bool:
-    """Tell whether a program can be run here; a server stands in a folder of its own."""
-    if program == "postgres":
-        return any(Path("/usr/lib/postgresql").glob("*/bin/initdb"))
+    """Tell whether a program can be run here; a server and libraries stand in folders of their own."""
+    if program in PLACES:
+        return any(Path("/").glob(PLACES[program].lstrip("/")))
     return shutil.which(program) is not None
 
 

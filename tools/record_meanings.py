@@ -35,6 +35,16 @@ SIZE = 0x800
 
 PLAIN: frozenset[str] = frozenset()
 
+BEYOND = CharacterSet(((0x10000, 0x10FFFF),))
+"""Characters that are two to an engine of chars of UTF-16: nothing is said of them there."""
+
+IN_CHARS = ("dotnet",)
+
+
+def asked_about(engine: str) -> CharacterSet:
+    """Return the characters that an engine is asked about."""
+    return known_characters() - BEYOND if engine in IN_CHARS else known_characters()
+
 
 def taken(engine: str, expression: str, *, parted: bool = False) -> CharacterSet | None:
     """Return the characters that an expression of one character takes; None where the engine does not have it."""
@@ -45,7 +55,7 @@ def taken(engine: str, expression: str, *, parted: bool = False) -> CharacterSet
     if not BY_NAME[engine].captures:
         return _one_by_one(made)
     found = []
-    for first, last in known_characters().intervals:
+    for first, last in asked_about(engine).intervals:
         # A database is asked for each match anew.
         size = SIZE // 16 if engine == "postgres" else SIZE
         for start in range(first, last + 1, size):
@@ -66,11 +76,13 @@ def _one_by_one(made: Any) -> CharacterSet:
     )
 
 
-def recorded(taken_there: CharacterSet, kind: str) -> dict[str, str]:
+def recorded(taken_there: CharacterSet, kind: str, engine: str) -> dict[str, str]:
     """Return what differs from the nearer of Python's sets."""
     best = None
+    if kind == "Cn" and engine in IN_CHARS:
+        taken_there = taken_there | (BEYOND & known_characters())
     for base in NEAREST:
-        python = NEAREST[base](kind) & known_characters()
+        python = NEAREST[base](kind) & (asked_about(engine) if kind != "Cn" else known_characters())
         made = {"base": base, "plus": written_set(taken_there - python), "minus": written_set(python - taken_there)}
         if best is None or len(made["plus"] + made["minus"]) < len(best["plus"] + best["minus"]):
             best = made
@@ -80,7 +92,8 @@ def recorded(taken_there: CharacterSet, kind: str) -> dict[str, str]:
 
 def folding(engine: str) -> dict[str, str] | None:
     """Return what each character that has case takes under ignore-case, where Python's engine has it otherwise."""
-    cased = "".join(each for each in cased_characters() if unicodedata.category(each) != "Cn")
+    asked = asked_about(engine)
+    cased = "".join(each for each in cased_characters() if unicodedata.category(each) != "Cn" and each in asked)
     flags = frozenset({"ignore-case"})
     found = {}
     for character in cased:
@@ -111,7 +124,7 @@ def main() -> None:
                 spelling = NO_CATEGORY if (info.name, kind) == ("xsd", "Cn") else SPELLINGS[kind]
                 there = taken(info.name, spelling, parted=kind == "boundary")
                 if there is not None:
-                    made[kind] = recorded(there, kind)
+                    made[kind] = recorded(there, kind, info.name)
             fold = folding(info.name) if info.captures else None
             if fold is not None:
                 made[FOLD] = fold

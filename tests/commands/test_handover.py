@@ -11,7 +11,9 @@ import xml.etree.ElementTree as ET
 from typing import TYPE_CHECKING
 
 import pytest
+import yaml
 
+from fieldstick.engines.registry import engine_named, why_unusable
 from fieldstick.handover.literals import LITERALS
 
 if TYPE_CHECKING:
@@ -76,6 +78,60 @@ def test_a_literal_of_java_is_read_back_by_java(desk: Desk) -> None:
     assert ran.stdout.split() == [b"1"] * len(FITS) + [b"0"] * len(NOT), ran.stderr
 
 
+def test_a_literal_of_csharp_is_read_back_by_mono(desk: Desk) -> None:
+    if shutil.which("csharp") is None:
+        pytest.skip("csharp is not here")
+    pattern(desk)
+    assert "a character beyond U+FFFF is two to dotnet" in desk.run("handover", "loggers:odd", "--as", "csharp").err
+    # What is two characters there is left out.
+    expression, fits, others = (
+        json.dumps(each, ensure_ascii=False).replace("🐦", "é") for each in (EXPRESSION, FITS, NOT)
+    )
+    desk.suite(f"[patterns.odd]\nexpression = {expression}\npositive = {fits}\nnegative = {others}\n")
+    texts = ", ".join(json.dumps(text).replace("🐦", "é") for text in json.loads(fits) + json.loads(others))
+    desk.write(
+        "tried.cs",
+        f"using System.Text.RegularExpressions;\nRegex p = {literal(desk, 'csharp')};\n"
+        f"foreach (string t in new string[] {{ {texts} }}) Console.WriteLine(p.IsMatch(t) ? 1 : 0);\n",
+    )
+    ran = subprocess.run(["csharp", "tried.cs"], cwd=desk.folder, capture_output=True, check=False)
+    assert ran.stdout.split() == [b"1"] * len(FITS) + [b"0"] * len(NOT), (ran.stdout, ran.stderr)
+
+
+def test_a_literal_of_sqlite_asks_for_whole_values(desk: Desk) -> None:
+    if shutil.which("sqlite3") is None or why_unusable("sqlite") is not None:
+        pytest.skip("sqlite3 is not here")
+    desk.suite("[patterns.odd]\nexpression = \"L'M|a\"\npositive = [\"L'M\", 'a']\nnegative = ['ab', \"xL'M\"]\n")
+    run = desk.run("handover", "loggers:odd", "--as", "sql", "--engine", "sqlite")
+    queries = [f"SELECT '{text}' {run.out.strip()};" for text in ("L''M", "a", "ab", "xL''M")]
+    ran = subprocess.run(["sqlite3", ":memory:", *queries], capture_output=True, check=False)
+    assert ran.stdout.split() == [b"1", b"1", b"0", b"0"], ran.stderr
+
+
+def test_a_literal_of_go_is_read_back_by_go(desk: Desk) -> None:
+    if shutil.which("go") is None:
+        pytest.skip("go is not here")
+    pattern(desk)
+    texts = ", ".join(json.dumps(text, ensure_ascii=False) for text in (*FITS, *NOT))
+    loop = f"for _, t := range []string{{{texts}}} {{ fmt.Println(p.MatchString(t)) }}"
+    imports = 'import ("fmt"; "regexp")'
+    desk.write("tried.go", f"package main\n{imports}\nfunc main() {{ p := {literal(desk, 'go')}\n{loop} }}\n")
+    ran = subprocess.run(["go", "run", "tried.go"], cwd=desk.folder, capture_output=True, check=False)
+    assert ran.stdout.split() == [b"true"] * len(FITS) + [b"false"] * len(NOT), ran.stderr
+
+
+def test_a_literal_of_rust_is_read_back_by_its_compiler(desk: Desk) -> None:
+    if shutil.which("rustc") is None or why_unusable("rust") is not None:
+        pytest.skip("rustc, or the engine rust, is not here")
+    pattern(desk)
+    text = literal(desk, "rust").removeprefix("Regex::new(").removesuffix(")")
+    desk.write("tried.rs", f'fn main() {{ print!("{{}}", {text}); }}')
+    subprocess.run(["rustc", "tried.rs"], cwd=desk.folder, capture_output=True, check=True)
+    said = subprocess.run(["./tried"], cwd=desk.folder, capture_output=True, check=True).stdout.decode()
+    made = engine_named("rust").compile(said, frozenset())
+    assert [bool(made.matches(each, "anywhere", 1000, 1)) for each in (*FITS, *NOT)] == [True] * 3 + [False] * 4
+
+
 def test_a_literal_of_sql_is_read_back_by_the_server(desk: Desk, postgresql: str) -> None:
     import psycopg
 
@@ -98,6 +154,7 @@ def test_python_the_shell_and_forms_of_data_read_it_back(desk: Desk) -> None:
             ["sh", "-c", f"printf %s {text}"], capture_output=True, check=True
         ).stdout.decode(),
         "json": json.loads,
+        "yaml": yaml.safe_load,
         "toml": lambda text: tomllib.loads(f"p = {text}")["p"],
         "xml": lambda text: ET.fromstring(f'<p v="{text}"/>').get("v"),
     }

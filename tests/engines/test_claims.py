@@ -27,7 +27,7 @@ ALPHABET = "ab\né٧K"
 SHORT = ["".join(each) for size in range(4) for each in itertools.product(ALPHABET, repeat=size)]
 ENGINES = (
     "regex", "re2", "rust", "pcre2", "pcre2-ucp", "ecmascript", "ecmascript-v", "perl", "php", "ruby", "oniguruma",
-    "java", "java-unicode", "node",
+    "java", "java-unicode", "node", "dotnet",
 )  # fmt: skip
 
 

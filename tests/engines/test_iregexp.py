@@ -72,8 +72,8 @@ def test_an_iregexp_is_read_as_every_engine_reads_what_is_written_of_it() -> Non
         expression = drawn_iregexp(chance)
         read = {}
         if "{" not in expression:
-            # libxml2 is asked with the very expression: each I-Regexp is a pattern of XML Schema (RFC 9485, 5.2); but it
-            # loses count in repeats within repeats.
+            # libxml2 is asked with the very expression: each I-Regexp is a pattern of XML Schema (RFC 9485, 5.2); but
+            # it loses count in repeats within repeats.
             xsd = engine_named("xsd").compile(expression, PLAIN)
             read["xsd"] = xsd.matches_many(texts, "whole", 5_000, 1)  # type: ignore[attr-defined]
         for engine in ("ecmascript", "python", "re2"):

@@ -55,6 +55,12 @@ ENGINES: tuple[EngineInfo, ...] = (
     EngineInfo("perl", "Perl", "Debian: perl"),
     EngineInfo("java", "java.util.regex", "Debian: default-jdk-headless", lacks="Unicode in \\d, \\w, \\s and case"),
     EngineInfo("java-unicode", "java.util.regex with UNICODE_CHARACTER_CLASS", "Debian: default-jdk-headless"),
+    EngineInfo(
+        "dotnet",
+        ".NET's Regex, by Mono",
+        "Debian: mono-csharp-shell",
+        lacks="the flag ascii, possessive repeats; a character beyond U+FFFF is two",
+    ),
     EngineInfo("ruby", "Ruby", "Debian: ruby", lacks="lines that ^ and $ leave alone"),
     EngineInfo("php", "PHP's preg functions with the modifier u", "Debian: php-cli", lacks="the flag ascii"),
     EngineInfo("node", "Node.js with the flag u", "Debian: nodejs", lacks=_JAVASCRIPT),

@@ -21,6 +21,7 @@ _ALL = (
     Speaker("perl", program="perl", arguments=(str(SIDES / "perl.pl"),), names="perl"),
     Speaker("java", program="java", arguments=_JAVA, bounded=False, names="java"),
     Speaker("java-unicode", program="java", arguments=(*_JAVA, "unicode"), bounded=False, names="java"),
+    Speaker("dotnet", program="csharp", arguments=(str(SIDES / "dotnet.cs"),), flags=_WITHOUT_ASCII, bounded=False),
     Speaker("ruby", program="ruby", arguments=("--disable=gems", str(SIDES / "ruby.rb"))),
     Speaker("php", program="php", arguments=("-n", str(SIDES / "php.php")), flags=_WITHOUT_ASCII),
     Speaker(

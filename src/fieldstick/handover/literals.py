@@ -74,6 +74,14 @@ def _kotlin(expression: str, flags: Flags) -> str:
     return f"Regex({_escaped(expression, chr(34), '$')}{given})"
 
 
+def _csharp(expression: str, flags: Flags) -> str:
+    """A verbatim string, in which a quote is doubled; one with what cannot be seen has escapes."""
+    plain = expression.replace('"', '""')
+    text = f'@"{plain}"' if expression.isprintable() else _escaped(expression, '"', long="\\U{:08x}")
+    options = "RegexOptions.CultureInvariant" + (" | RegexOptions.IgnoreCase" if "ignore-case" in flags else "")
+    return f"new Regex({text}, {options})"
+
+
 def _go(expression: str, flags: Flags) -> str:
     text = _with_flag(expression, flags)
     raw = text.isprintable() and "`" not in text
@@ -173,6 +181,7 @@ LITERALS: Mapping[str, Literal] = {
     "typescript": Literal("ecmascript", _javascript),
     "java": Literal("java", _java),
     "kotlin": Literal("java", _kotlin),
+    "csharp": Literal("dotnet", _csharp),
     "go": Literal("re2", _go),
     "rust": Literal("rust", _rust),
     "ruby": Literal("ruby", _ruby, comment=_HASH),
@@ -180,7 +189,7 @@ LITERALS: Mapping[str, Literal] = {
     "perl": Literal("perl", _perl, comment=_HASH),
     "sql": Literal("postgres", _sql, comment=("-- ", "")),
     "shell": Literal("pcre2", _shell, False, _HASH),
-    "powershell": Literal("python", _powershell, False, _HASH),
+    "powershell": Literal("dotnet", _powershell, False, _HASH),
     "json": Literal("ecmascript", _json, False, None),
     "yaml": Literal("ecmascript", _yaml, False, _HASH),
     "toml": Literal("python", _toml, False, _HASH),

@@ -63,6 +63,15 @@ class Dialect(Struct, frozen=True):
     """Whether nothing that looks about may stand in a look-behind, or be repeated."""
 
     only_named_capture: bool = False
+    named_last: bool = False
+    """Whether groups with a name are numbered after all others."""
+
+    takes_away: bool = False
+    """Whether a class can have another taken away from it, as in `[a-z-[aeiou]]`."""
+
+    in_chars: bool = False
+    """Whether a character beyond U+FFFF is two there."""
+
     folds: bool = True
     special: frozenset[str] = _SPECIAL
     in_class: frozenset[str] = _IN_CLASS
@@ -113,11 +122,16 @@ _ALL = (
     Dialect(
         "xsd", chr, None, plain="(", start=None, end=None, boundary=False, ahead=False, behind=False, atomic="lacks",
         lazy=False, reference=None, captures=False, folds=False, holds=_XML, special=frozenset(r"\.*+?{}[]|()^-"),
-        in_class=frozenset(r"\]^[-"),
+        in_class=frozenset(r"\]^[-"), takes_away=True,
     ),
     Dialect("perl", _braced_x, before_the_last="$", possessive=True, conditional="(?({})"),
     Dialect("java", _braced_x, group_name="[A-Za-z][A-Za-z0-9]*", possessive=True),
     Dialect("java-unicode", _braced_x, group_name="[A-Za-z][A-Za-z0-9]*", possessive=True),
+    Dialect(
+        "dotnet", _long_u, before_the_last="$", line_start="(?m:^)", line_end="(?m:$)", conditional="(?({})",
+        most=2**31 - 1, in_chars=True, named_last=True, takes_away=True,
+        holds=CharacterSet(((0, 0xFFFF),)),
+    ),
     Dialect(
         "ruby", _braced_u, before_the_last=r"\Z", flat_behind=True, named_reference=r"\k<{}>", only_named_capture=True
     ),

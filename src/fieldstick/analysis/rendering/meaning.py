@@ -59,7 +59,7 @@ _LINE_ENDS = CharacterSet.of_text("\n\x0b\x0c\r\x85\u2028\u2029")
 
 JAVASCRIPT = ("ecmascript", "ecmascript-v", "node")
 
-LIKE_PYTHON = ("python", "regex", "pcre2", "pcre2-ucp", "perl", "php")
+LIKE_PYTHON = ("python", "regex", "pcre2", "pcre2-ucp", "perl", "php", "dotnet")
 """Engines whose `$` stands before a line feed that ends the text too."""
 
 _TOLD_ASCII = ("python", "regex", "perl", "ruby", "oniguruma")

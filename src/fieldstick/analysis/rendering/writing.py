@@ -61,6 +61,7 @@ _SEVERAL = re.compile("ss|ff|fi|fl|st")
 """Pairs of ASCII that are one character's full case folding (Unicode, CaseFolding.txt, status F)."""
 
 _CASED = frozenset(f"\\{letter}{{{each}}}" for letter in "pP" for each in CASED)
+_OF_ONE_CHAR = CharacterSet(((0, 0xFFFF),))
 _UNDERSCORE = CharacterSet.of_text("_")
 
 
@@ -106,6 +107,8 @@ def rendered(
     if not named:
         term = without_names(term)
     dialect = DIALECTS[target]
+    if dialect.named_last and _is_mixed(term):
+        term = without_names(term)
     if target == "xsd":
         term = without_counts_in_repeats(term)
     _check_kept(term, dialect, reach)
@@ -138,6 +141,11 @@ def _trimmed(term: Term, reach: Reach) -> Term:
     if reach == "whole":
         term = _without(term, -1, ("text-end", "final", "line-end"))
     return term
+
+
+def _is_mixed(term: Term) -> bool:
+    """Tell whether some groups have names and some have not."""
+    return len({each.name is None for each in every(term) if isinstance(each, Captured)}) > 1
 
 
 def _with_anything_around(term: Term, reach: Reach) -> Term:
@@ -186,7 +194,7 @@ def _check_turns(turns: Turns, dialect: Dialect, language_alone: bool) -> None:
         raise NotCarried("libxml2 loses count in repeats of counted repeats", turns.span)
     if language_alone:
         return
-    if may_be_empty(turns.body) and standing("empty-turn", dialect.name) != "has":
+    if may_be_empty(turns.body) and (standing("empty-turn", dialect.name) != "has" or dialect.name == "dotnet"):
         raise NotCarried(f"{dialect.name} reads a repeat of what may be empty otherwise", turns.span)
     left = groups_in(turns.body) - surely_set(turns.body) if turns.most != 1 else frozenset()
     if left and standing("last-turn", dialect.name) != "has":
@@ -229,7 +237,7 @@ class _Writer:
         if self._dialect.captures and numbers != tuple(groups):
             self._notes.append("groups have other numbers there")
         flags = frozenset({"ignore-case"}) if self._folding else frozenset[str]()
-        return Rendering(self._dialect.name, expression, flags, numbers, names, tuple(self._notes))
+        return Rendering(self._dialect.name, expression, flags, numbers, names, tuple(dict.fromkeys(self._notes)))
 
     def _written(self, term: Term, *, alone: bool = False) -> str:
         """Return a term written; one that stands `alone` needs nothing around its options."""
@@ -430,6 +438,10 @@ class _Writer:
         wanted = term.characters & known
         if folding:
             self._check_folds(term)
+        if dialect.in_chars and term.characters - _OF_ONE_CHAR:
+            if not wanted or len(term.characters) == 1:
+                raise NotCarried(f"a character beyond U+FFFF is two to {dialect.name}", term.span)
+            self._notes.append(f"a character beyond U+FFFF is two to {dialect.name}, and left out of account")
         if wanted == known:
             return dialect.everything
         if _kind(dialect.name, "dot") == wanted:
@@ -448,8 +460,10 @@ class _Writer:
                 return f"[{sign}{named}]"
         if not wanted:
             raise NotCarried("a class that takes nothing", term.span)
+        if not folding and len(items) == 1 and not term.negated and self._short(items[0]) is not None:
+            return f"[{self._short(items[0])}]"
         near = self._near(term) if not folding else None
-        if near is not None and dialect.name == "xsd":
+        if near is not None and dialect.takes_away:
             return near
         try:
             return f"[{self._listed(term, items, folding=folding)}]"
@@ -461,22 +475,23 @@ class _Writer:
     def _near(self, term: One) -> str | None:
         """Write a set as a named one with a few characters more, and a few less, where that is short; None where not.
 
-        A class of XML Schema can have another taken away (part 2, appendix F, production 16).
+        A class of XML Schema can have another taken away (part 2, appendix F, production 16), and one of .NET.
         """
-        name = self._dialect.name
+        name, takes_away = self._dialect.name, self._dialect.takes_away
         if min(len(each.intervals) for each in (term.characters, ~term.characters)) <= FEW_RUNS:
             return None
         known = known_to(name)
-        sets = _property_sets(name) if name == "xsd" else {**_kinds(name), **_property_sets(name)}
+        sets = _property_sets(name) if takes_away else {**_kinds(name), **_property_sets(name)}
         for characters, sign in ((term.characters & known, ""), (~term.characters & known, "^")):
             for taken, named in sets.items():
                 more, less = characters & ~taken, taken & ~characters
-                if max(len(more.intervals), len(less.intervals)) > FEW_RUNS or (less and name != "xsd"):
+                if max(len(more.intervals), len(less.intervals)) > FEW_RUNS or (less and not takes_away):
                     continue
                 runs, others = ("".join([_run(*each, self._dialect) for each in one.intervals]) for one in (more, less))
                 if not less:
                     return f"[{sign}{named}{runs}]"
-                return f"[{named}{runs}-[{others}]]" if not sign else f"([^{named}{runs}]|[{others}])"
+                both = f"{self._dialect.plain}[^{named}{runs}]|[{others}])"
+                return f"[{named}{runs}-[{others}]]" if not sign else both
         return None
 
     def _listed(self, term: One, items: tuple[CharacterSet, ...], *, folding: bool) -> str:
