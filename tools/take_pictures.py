@@ -72,14 +72,6 @@ END"""
 PICTURES: dict[str, tuple[str, list[str]]] = {
     "check": (TIGHTEN, ["check", "--no-trials"]),
     "compare": (COMPARED, ["compare", "HEAD", "--no-trials", "--only", "loggers:battery"]),
-    "relation": (
-        "true",
-        [
-            *("compare", "-e", LABEL, "-e", STRICTER, THEN, "compare", "-e", r"\d+%", "-e", r"\d+(?:\.\d)?%?", THEN),
-            *("compare", "-e", "[A-F][0-9]{2}", "-e", r"[A-E]\d\d", THEN, "compare", "-e", "probe|trap"),
-            *("-e", "(?i:trap|probe)", THEN, "compare", "-e", r"(\w)\1", "-e", r"(\w)\w"),
-        ],
-    ),
     "gaps": ("true", ["gaps", "records:specimen-number", "--show", "6"]),
     "hazards": (HAZARDOUS, ["hazards"]),
     "trial": (LOST, ["check", "loggers.suite.toml"]),
@@ -170,15 +162,45 @@ def take_page() -> None:
         subprocess.run([*browser, f"file://{folder}/page.html"], check=True, stderr=subprocess.DEVNULL)
 
 
+TYPED = {
+    "Permit code": "lm-2026-0417-r",
+    "Leader": "Hazel Quarrie",
+    "Heads": "140",
+    "First day": "4/5/2026",
+    "Load": "1.240,5 kg",
+    "Gate": "north",
+}
+
+
+def take_form() -> None:
+    """Hand the permit form over, type into it in a browser, and save what that shows."""
+    sys.path.insert(0, str(ROOT / "tests" / "handover"))
+    import base64
+
+    from browser import opened
+
+    with tempfile.TemporaryDirectory() as folder:
+        subprocess.run([sys.executable, "-c", LAY_OUT, folder], check=True)
+        program = Path(sys.executable).with_name("fieldstick")
+        command = [str(program), "handover", "permits:permit", "--as", "html", "--to", "permit.html"]
+        subprocess.run(command, cwd=folder, check=True, stderr=subprocess.DEVNULL)
+        with opened(Path(folder) / "permit.html") as page:
+            page.ask("window/rect", width=1280, height=940)
+            for name, text in TYPED.items():
+                page.type_into(name, text)
+            page.run("document.activeElement.blur(); window.scrollTo(0, 0)")
+            (TARGET / "handover.png").write_bytes(base64.b64decode(page.get("screenshot")))
+
+
 def main() -> None:
     """Take the pictures named, or all."""
     TARGET.mkdir(parents=True, exist_ok=True)
     screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", SCREEN], stderr=subprocess.DEVNULL)
     time.sleep(1)
     try:
-        for name in sys.argv[1:] or [*PICTURES, "report", "draft"]:
-            if name in ("report", "draft"):
-                {"report": take_page, "draft": take_draft}[name]()
+        for name in sys.argv[1:] or [*PICTURES, "report", "draft", "handover"]:
+            if name in ("report", "draft", "handover"):
+                {"report": take_page, "draft": take_draft, "handover": take_form}[name]()
             else:
                 take(name, *PICTURES[name])
     finally:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import importlib
+from pathlib import Path
+
 import pytest
 from engines_here import NAMES, engine_named, usable
 
@@ -54,3 +57,12 @@ def test_what_an_engine_is_said_to_lack_it_does_not_have() -> None:
     said = [(info.name, key) for info in ENGINES for each in words if each in info.lacks for key in words[each]]
     assert len(said) > 15
     assert [(engine, key) for engine, key in said if standing(key, engine) == "has"] == []
+
+
+def test_the_pages_of_engines_are_what_the_probes_say(monkeypatch: pytest.MonkeyPatch) -> None:
+    tools = Path(__file__).resolve().parent.parent.parent / "tools"
+    monkeypatch.syspath_prepend(str(tools))
+    targets = importlib.import_module("write_targets")
+    written = {each.name: each.read_text(encoding="utf-8") for each in targets.FOLDER.iterdir()}
+    assert written == targets.pages(), "write them anew: python tools/write_targets.py"
+    assert "| `(?=a) (?!a)` |" in written["re2.md"].partition("## What it lacks")[2].partition("\n## ")[0]

@@ -37,6 +37,11 @@ class Page:
         with urllib.request.urlopen(request) as answer:
             return json.load(answer)["value"]
 
+    def get(self, path: str) -> Any:
+        """Ask for something that the browser has, a screenshot say."""
+        with urllib.request.urlopen(f"{self._session}/{path}") as answer:
+            return json.load(answer)["value"]
+
     def leave(self) -> None:
         """End the session, and the browser with it."""
         urllib.request.urlopen(urllib.request.Request(self._session, method="DELETE")).close()

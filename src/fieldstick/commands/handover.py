@@ -37,7 +37,7 @@ KINDS = (*LITERALS, *FUNCTIONS, *FORMS)
 @click.argument("what", required=False, metavar="EXPRESSION|SUITE:PATTERN|SUITE:FORM")
 @pattern_options
 @heading("What is written")
-@option("--as", "kind", type=click.Choice(KINDS), metavar="KIND", required=True, help="What to write it as; see below.")
+@option("--as", "kind", type=click.Choice(KINDS), metavar="KIND", required=True, help="What to write it as; see above.")
 @option("--engine", metavar="E", help="The engine that reads a literal, where it isn't the usual one.")
 @option(
     "--written-for", metavar="E", help="What an EXPRESSION is written for: an engine, or rfc9485.  [default: python]"

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
+from fieldstick.analysis.examples import examples
 from fieldstick.analysis.rendering.dialects import DIALECTS
 from fieldstick.analysis.rendering.iregexp import ENGINE as RFC_9485
 from fieldstick.analysis.rendering.terms import NotCarried
@@ -14,6 +15,7 @@ from fieldstick.engines.registry import engine_named, why_unusable
 from fieldstick.errors import BudgetSpent, EngineFailure, SyntaxFault, UsageError
 from fieldstick.matching.expression import ExpressionMatcher
 from fieldstick.runs.judging import judge
+from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -25,6 +27,9 @@ if TYPE_CHECKING:
 
 MOST_SHOWN = 40
 """Characters of a sample's text up to which it is shown whole."""
+
+MOST_EXAMPLES = 5
+"""Texts made of an expression on which it is tried beside the samples; for each, as many near it."""
 
 BY_MAPPING = "ecmascript"
 """The engine on which an expression of RFC 9485 is tried."""
@@ -111,42 +116,58 @@ def left_behind(pattern: Pattern, kept: Sequence[str] = ()) -> list[str]:
 
 
 class Trial(Struct, frozen=True):
-    """How the samples came out on the engine: in words, and what is let through there for want of types and bounds."""
+    """How samples and texts came out on the engine, in words; what is let through there for want of types and bounds."""
 
     words: str
     let_through: tuple[str, ...] = ()
 
 
 def tried(chosen: Chosen, made: Carried, *, whole_values: bool = False) -> Trial:
-    """Give an engine the samples, with the very expression that is handed over. Raises UsageError when one differs."""
+    """Give an engine the samples, and texts made of the expression, with the very expression that is handed over.
+
+    Raises UsageError when one is read otherwise than here.
+    """
     pattern, engine = chosen.pattern, made.engine
     samples = [each for each in pattern.samples if dict(each.values) == dict(chosen.values)]
     through = tuple(each for each in samples if each.kind == "negative" and _matches(chosen, each.text))
     let_through = tuple(f"{each.kind} {each.number} ({_brief(each.text)}) is let through there" for each in through)
     _check(pattern, judge(pattern).samples, "here; mend that first")
-    if not samples:
-        return Trial(f"not tried on {engine}: the pattern has no sample")
+    texts = _made_texts(chosen)
     if engine == RFC_9485:
         # What has no engine is read by one that it can be written for (RFC 9485, section 5.3).
         made = carried(made.expression, frozenset(), "whole", BY_MAPPING, source=engine, whole_values=True)
         engine = BY_MAPPING
     if why_unusable(engine) is not None:
         return Trial(f"not tried: {engine} is not usable here", let_through)
+    if not samples and not texts:
+        return Trial(f"not tried on {engine}: there is no sample, and no text was made of the expression")
     there = engine_named(engine).compile(made.expression, made.flags)
     reach: Reach = "whole" if whole_values else "anywhere"
-    for sample in samples:
+    for name, text in [*((f"{each.kind} {each.number}", each.text) for each in samples), *texts]:
         try:
-            found = there.matches(sample.text, reach, pattern.budget_ms, 1)
+            found = bool(there.matches(text, reach, pattern.budget_ms, 1))
         except (BudgetSpent, EngineFailure) as error:
-            raise UsageError(f"{sample.kind} {sample.number} cannot be judged on {engine}: {error}") from None
-        if bool(found) != _matches(chosen, sample.text):
-            verb = "fits" if found else "does not fit"
-            raise UsageError(f"{sample.kind} {sample.number} {verb} on {engine}, other than here")
+            if (name, text) in texts:
+                continue
+            raise UsageError(f"{name} cannot be judged on {engine}: {error}") from None
+        if found != _matches(chosen, text):
+            raise UsageError(f"{name} {'fits' if found else 'does not fit'} on {engine}, other than here")
     if not whole_values:
         _check(pattern, judge(pattern, (engine,), rendered=True).samples, f"on {engine}")
-    one = len(samples) == 1
-    words = f"its {len(samples)} sample{' is' if one else 's are'} read on {engine} as here"
-    return Trial(words, let_through)
+    counted = [f"its {len(samples)} sample{'' if len(samples) == 1 else 's'}"] if samples else []
+    counted += [f"{len(texts)} text{'' if len(texts) == 1 else 's'} made of it"] if texts else []
+    return Trial(f"{' and '.join(counted)}: read on {engine} as here", let_through)
+
+
+def _made_texts(chosen: Chosen) -> list[tuple[str, str]]:
+    """Return texts made of a pattern's expression, and others near them, with what each is called."""
+    pattern = chosen.pattern
+    if pattern.engine != "python":
+        return []
+    found = examples(parse(chosen.expression, pattern.flags), pattern.reach, most=MOST_EXAMPLES)
+    near = [other for text in found for other in (text[:-1], f"{text}\n", f"{text}x", f"x{text}", text.swapcase())]
+    known = {each.text for each in pattern.samples}
+    return [(f"the text {_brief(each)}", each) for each in dict.fromkeys([*found, *near]) if each not in known]
 
 
 def _check(pattern: Pattern, samples: Sequence[SampleResult], where: str) -> None:

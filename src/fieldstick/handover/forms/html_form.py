@@ -28,13 +28,16 @@ _DIGITS = CharacterSet.of_text("0123456789")
 _NUMBERS = _DIGITS | CharacterSet.of_text(".,")
 
 _LOOK = """\
-body { font: 1rem/1.5 system-ui, sans-serif; max-width: 34rem; margin: 2rem auto; padding: 0 1rem }
-label { display: block; margin-top: 1rem }
-input { font: inherit; width: 100%; padding: .4rem .5rem; box-sizing: border-box; border: 1px solid #777 }
-input:user-invalid { border-color: #b3261e; outline: 1px solid #b3261e }
-small { display: block; color: #555 }
-button { font: inherit; margin-top: 1.5rem; padding: .4rem 1.5rem }
-@media (prefers-color-scheme: dark) { body { background: #181a1b; color: #e8e6e3 } small { color: #aaa } }"""
+:root { color-scheme: light dark }
+body { font: 1rem/1.4 system-ui, sans-serif; max-width: 36rem; margin: 1.25rem auto; padding: 0 1rem }
+h1 { font-size: 1.4rem; margin: 0 }
+label { display: block; margin-top: .7rem }
+label:has(+ input:required)::after { content: " (needed)"; opacity: .7 }
+input { font: inherit; width: 100%; padding: .25rem .5rem; box-sizing: border-box; border: 1px solid #888 }
+input:user-invalid { border-color: #d0443c; outline: 1px solid #d0443c }
+small { display: block; opacity: .75 }
+input:user-invalid + small { color: #d0443c; font-weight: 600; opacity: 1 }
+button { font: inherit; margin-top: 1rem; padding: .3rem 1.5rem }"""
 
 
 def maker() -> Maker:
