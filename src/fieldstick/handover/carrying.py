@@ -116,7 +116,7 @@ def left_behind(pattern: Pattern, kept: Sequence[str] = ()) -> list[str]:
 
 
 class Trial(Struct, frozen=True):
-    """How samples and texts came out on the engine, in words; what is let through there for want of types and bounds."""
+    """How samples and texts came out on the engine, in words, and what is let through there for want of bounds."""
 
     words: str
     let_through: tuple[str, ...] = ()
