@@ -20,12 +20,15 @@ from fieldstick.syntax.tree import (
     Alternation,
     Backreference,
     Character,
+    CharClass,
     Conditional,
+    Dot,
     Group,
     Look,
     Node,
     Repeat,
     Sequence,
+    Shorthand,
     spelled,
 )
 
@@ -33,6 +36,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
 
     from fieldstick.engines.protocol import Reach
+    from fieldstick.syntax.characters import CharacterSet
     from fieldstick.syntax.parser import Parsed
 
 LONGEST = 2_000
@@ -90,6 +94,33 @@ def texts_of(parsed: Parsed, reach: Reach, forced: Mapping[Node, str] | None = N
     for before, text, after in dict.fromkeys(made[:VARIETIES]):
         for left, right in islice(around, 1, None):
             yield left + before + text + after + right
+
+
+MOST_EDGES, MOST_EDGE_TEXTS = 6, 60
+"""Characters at the edges of one set of them that are tried, and texts in all."""
+
+
+def edge_texts(parsed: Parsed, reach: Reach) -> list[str]:
+    """Return texts in which one character is the first or last that its place takes, or the next one that it does not.
+
+    They are likely to fit, or to miss by little; which of the two is not said.
+    """
+    facts = facts_of(parsed)
+    found: list[str] = []
+    for node, flags in facts.with_flags:
+        if not isinstance(node, Character | CharClass | Dot | Shorthand) or facts.is_in_class(node):
+            continue
+        for character in _edges(characters_of(node, flags)):
+            found += islice(texts_of(parsed, reach, {node: character}), 1)
+        if len(found) > MOST_EDGE_TEXTS:
+            break
+    return list(dict.fromkeys(found))[:MOST_EDGE_TEXTS]
+
+
+def _edges(characters: CharacterSet) -> list[str]:
+    """Return the first and last characters of a set's runs, and those beside them."""
+    codes = [code for first, last in characters.intervals for code in (first, last, first - 1, last + 1)]
+    return [chr(code) for code in codes if 0 <= code <= 0x10FFFF and not 0xD800 <= code <= 0xDFFF][:MOST_EDGES]
 
 
 def text_for(parsed: Parsed, node: Node, variety: int = 0) -> str | None:

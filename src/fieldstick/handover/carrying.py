@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from fieldstick.analysis.examples import examples
+from fieldstick.analysis.examples import edge_texts, examples
 from fieldstick.analysis.rendering.dialects import DIALECTS
 from fieldstick.analysis.rendering.iregexp import ENGINE as RFC_9485
 from fieldstick.analysis.rendering.terms import NotCarried
@@ -164,8 +164,10 @@ def _made_texts(chosen: Chosen) -> list[tuple[str, str]]:
     pattern = chosen.pattern
     if pattern.engine != "python":
         return []
-    found = examples(parse(chosen.expression, pattern.flags), pattern.reach, most=MOST_EXAMPLES)
-    near = [other for text in found for other in (text[:-1], f"{text}\n", f"{text}x", f"x{text}", text.swapcase())]
+    parsed = parse(chosen.expression, pattern.flags)
+    found = examples(parsed, pattern.reach, most=MOST_EXAMPLES)
+    near = edge_texts(parsed, pattern.reach)
+    near += [other for text in found for other in (text[:-1], f"{text}\n", f"{text}x", f"x{text}", text.swapcase())]
     known = {each.text for each in pattern.samples}
     return [(f"the text {_brief(each)}", each) for each in dict.fromkeys([*found, *near]) if each not in known]
 
