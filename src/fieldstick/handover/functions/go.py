@@ -7,7 +7,8 @@ import re
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
-from fieldstick.handover.functions.task import MOMENTS, NUMBERS, camel, pascal, snake, words_of
+from fieldstick.handover.functions.snippets import helpers, pieces
+from fieldstick.handover.functions.task import MOMENTS, camel, pascal, snake, words_of
 from fieldstick.handover.handing import commented
 from fieldstick.handover.literals import LITERALS, in_double_quotes
 
@@ -35,139 +36,6 @@ _TYPES = {
     "time": "time.Time",
     "timestamp": "time.Time",
 }
-
-_CONVERTED = """
-// PREFIXConverted converts a text; a mark that ends a sentence stays out of what it follows.
-func PREFIXConverted[T any](text string, convert func(string) (T, bool)) (T, bool) {
-	found, ok := convert(text)
-	for _, mark := range []string{".", ",", ";", ":", "!", "?", "\\u2026"} {
-		if !ok && strings.HasSuffix(text, mark) {
-			return convert(strings.TrimSuffix(text, mark))
-		}
-	}
-	return found, ok
-}
-"""
-
-_NUMBER = """
-func PREFIXNumber(text string, shape *regexp.Regexp, groupMark, decimalMark string) (string, bool) {
-	if !shape.MatchString(text) {
-		return "", false
-	}
-	if groupMark != "" {
-		text = strings.ReplaceAll(text, groupMark, "")
-	}
-	return strings.Replace(strings.Replace(text, decimalMark, ".", 1), "\\u2212", "-", 1), true
-}
-"""
-
-_INTEGER = """
-func PREFIXInteger(shape *regexp.Regexp, groupMark string) func(string) (*big.Int, bool) {
-	return func(text string) (*big.Int, bool) {
-		plain, ok := PREFIXNumber(text, shape, groupMark, ".")
-		if !ok {
-			return nil, false
-		}
-		return new(big.Int).SetString(plain, 10)
-	}
-}
-"""
-
-_DECIMAL = """
-func PREFIXDecimal(shape *regexp.Regexp, groupMark, decimalMark string) func(string) (*big.Rat, bool) {
-	return func(text string) (*big.Rat, bool) {
-		plain, ok := PREFIXNumber(text, shape, groupMark, decimalMark)
-		_, exponent, _ := strings.Cut(strings.ToLower(plain), "e")
-		if !ok || len(strings.TrimLeft(exponent, "+-0")) > 4 {
-			return nil, false
-		}
-		return new(big.Rat).SetString(plain)
-	}
-}
-"""
-
-_MOMENT = """
-// PREFIXMoment reads a moment; roles say what each capture of the shape is, kind which part of it is wanted.
-func PREFIXMoment(shape *regexp.Regexp, roles, kind string) func(string) (*time.Time, bool) {
-	return func(text string) (*time.Time, bool) {
-		match := shape.FindStringSubmatch(text)
-		if match == nil {
-			return nil, false
-		}
-		part := map[rune]string{}
-		for at, role := range roles {
-			if match[at+1] != "" {
-				part[role] = match[at+1]
-			}
-		}
-		number := func(role rune, otherwise int) int {
-			if found, err := strconv.Atoi(part[role]); err == nil {
-				return found
-			}
-			return otherwise
-		}
-		year := number('Y', 1900)
-		if short := number('y', -1); short >= 69 {
-			year = 1900 + short
-		} else if short >= 0 {
-			year = 2000 + short
-		}
-		month := number('m', 1)
-		if name := strings.ToLower(part['b']); name != "" {
-			month = strings.Index("janfebmaraprmayjunjulaugsepoctnovdec", name[:3])/3 + 1
-		}
-		half := number('I', 12)
-		hour := number('H', half%12)
-		if strings.HasPrefix(strings.ToLower(part['p']), "p") && part['H'] == "" {
-			hour += 12
-		}
-		minute, second, day := number('M', 0), number('S', 0), number('d', 1)
-		micros, _ := strconv.Atoi((part['f'] + "000000")[:6])
-		zone := time.UTC
-		if offset := strings.ReplaceAll(part['z'], ":", ""); len(offset) >= 3 {
-			hours, _ := strconv.Atoi(offset[1:3])
-			minutes, _ := strconv.Atoi((offset + "00")[3:5])
-			size := 3600*hours + 60*minutes
-			if minutes > 59 || hours > 23 {
-				return nil, false
-			}
-			if offset[0] == '-' {
-				size = -size
-			}
-			zone = time.FixedZone("", size)
-		}
-		made := time.Date(year, time.Month(month), day, hour, minute, second, micros*1000, zone)
-		isDay := year > 0 && made.Month() == time.Month(month) && made.Day() == day
-		if !isDay || half < 1 || half > 12 || hour > 23 || minute > 59 || second > 59 {
-			return nil, false
-		}
-		switch kind {
-		case "date":
-			made = time.Date(year, time.Month(month), day, 0, 0, 0, 0, time.UTC)
-		case "time":
-			made = time.Date(1, 1, 1, hour, minute, second, micros*1000, time.UTC)
-		}
-		return &made, true
-	}
-}
-"""
-
-_AT = """
-func PREFIXAt(text string) time.Time {
-	made, err := time.Parse(time.RFC3339Nano, text)
-	if err != nil {
-		panic(err)
-	}
-	return made
-}
-"""
-
-_OFFSET = """
-func PREFIXHasOffset(text string, shape *regexp.Regexp, roles string) bool {
-	match := shape.FindStringSubmatch(strings.TrimRight(text, ".,;:!?\\u2026"))
-	return match != nil && match[strings.Index(roles, "z")+1] != ""
-}
-"""
 
 
 def key(name: str) -> str:
@@ -202,16 +70,9 @@ def source(task: Task, file: str) -> str:
     lines += [f"func {prefix}Fields(text string, match []int) (*{name}Fields, bool) {{"]
     lines += [f"\tfound := &{name}Fields{{}}", *_reading(task, prefix), "\treturn found, true", "}"]
     body = "\n".join(lines) + "\n"
-    for block, needed in (
-        (_CONVERTED, task.has(*NUMBERS, *MOMENTS)),
-        (_NUMBER, task.has(*NUMBERS)),
-        (_INTEGER, task.has("integer")),
-        (_DECIMAL, task.has("decimal")),
-        (_MOMENT, task.has(*MOMENTS)),
-        (_AT, f"{prefix}At(" in body),
-        (_OFFSET, f"{prefix}HasOffset(" in body),
-    ):
-        body += block.replace("PREFIX", prefix) if needed else ""
+    body += helpers(task, "go.go", body, {"at": f"{prefix}At(", "offset": f"{prefix}HasOffset("}).replace(
+        "PREFIX", prefix
+    )
     head = [commented(each, MARKS) for each in task.head]
     return "\n".join([*head, "", "package patterns", "", *_imports(body), "", body])
 
@@ -363,7 +224,8 @@ def test(task: Task, file: str) -> str:
         body += f"\nfunc {prefix}Made[T any](value T) *T {{\n\treturn &value\n}}\n"
     if f"{prefix}When(" in body:
         body += (
-            _AT.replace("PREFIXAt", f"{prefix}When")
+            pieces("go.go")["at"]
+            .replace("PREFIXAt", f"{prefix}When")
             .replace("time.Time {", "*time.Time {")
             .replace("return made", "return &made")
         )

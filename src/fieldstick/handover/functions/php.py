@@ -6,7 +6,8 @@ import datetime as dt
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
-from fieldstick.handover.functions.task import MOMENTS, NUMBERS, pascal, snake
+from fieldstick.handover.functions.snippets import helpers
+from fieldstick.handover.functions.task import MOMENTS, pascal, snake
 from fieldstick.handover.handing import commented
 from fieldstick.handover.literals import LITERALS
 
@@ -25,98 +26,6 @@ LIMITS = {
 }
 MARKS = ("// ", "")
 quoted = LITERALS["php"].quoted
-
-_CONVERTED = """
-/** Converts a text; a mark that ends a sentence stays out of what it follows. Null where it is no value. */
-function PREFIX_converted(string $text, callable $convert): mixed
-{
-    $found = $convert($text);
-    $plain = preg_replace('~[.,;:!?\\x{2026}]\\z~u', '', $text);
-    return $found === null && $plain !== $text ? $convert($plain) : $found;
-}
-"""
-
-_NUMBER = """
-function PREFIX_number(string $text, string $shape, string $groupMark, string $decimalMark): ?string
-{
-    if (preg_match($shape, $text) !== 1) {
-        return null;
-    }
-    $plain = $groupMark === '' ? $text : str_replace($groupMark, '', $text);
-    return str_replace([$decimalMark, "\\u{2212}", '+'], ['.', '-', ''], $plain);
-}
-"""
-
-_INTEGER = """
-function PREFIX_integer(string $text, string $shape, string $groupMark): ?int
-{
-    $plain = PREFIX_number($text, $shape, $groupMark, '.');
-    if ($plain === null) {
-        return null;
-    }
-    $sign = $plain[0] === '-' ? '-' : '';
-    $digits = ltrim($plain, '-0');
-    $found = filter_var($digits === '' ? '0' : $sign . $digits, FILTER_VALIDATE_INT);
-    return $found === false ? null : $found;
-}
-"""
-
-_DECIMAL = """
-function PREFIX_decimal(string $text, string $shape, string $groupMark, string $decimalMark): ?float
-{
-    $plain = PREFIX_number($text, $shape, $groupMark, $decimalMark);
-    return $plain === null ? null : (float) $plain;
-}
-"""
-
-_MOMENT = """
-/** Reads a moment; $roles say what each capture of the shape is, $kind which part of it is wanted. */
-function PREFIX_moment(string $text, string $shape, string $roles, string $kind): ?DateTimeImmutable
-{
-    if (preg_match($shape, $text, $match, PREG_UNMATCHED_AS_NULL) !== 1) {
-        return null;
-    }
-    $part = [];
-    foreach (str_split($roles) as $at => $role) {
-        if ($match[$at + 1] !== null) {
-            $part[$role] = $match[$at + 1];
-        }
-    }
-    $short = (int) ($part['y'] ?? 0);
-    $year = (int) ($part['Y'] ?? (isset($part['y']) ? $short + ($short < 69 ? 2000 : 1900) : 1900));
-    $month = isset($part['b'])
-        ? intdiv(strpos('janfebmaraprmayjunjulaugsepoctnovdec', strtolower(substr($part['b'], 0, 3))), 3) + 1
-        : (int) ($part['m'] ?? 1);
-    $day = (int) ($part['d'] ?? 1);
-    $half = (int) ($part['I'] ?? 12);
-    $hour = (int) ($part['H'] ?? $half % 12 + (str_starts_with(strtolower($part['p'] ?? ''), 'p') ? 12 : 0));
-    $minute = (int) ($part['M'] ?? 0);
-    $second = (int) ($part['S'] ?? 0);
-    $zone = str_replace(':', '', strtoupper($part['z'] ?? 'Z'));
-    $zone = $zone === 'Z' ? '+0000' : str_pad($zone, 5, '0');
-    $holds = $year >= 1 && checkdate($month, $day, $year) && $half >= 1 && $half <= 12 && $hour < 24 && $minute < 60;
-    if (!$holds || $second > 59 || (int) substr($zone, 1, 2) > 23 || (int) substr($zone, 3) > 59) {
-        return null;
-    }
-    $fraction = substr(str_pad($part['f'] ?? '', 6, '0'), 0, 6);
-    return new DateTimeImmutable(match ($kind) {
-        'date' => sprintf('%04d-%02d-%02dT00:00:00Z', $year, $month, $day),
-        'time' => sprintf('1970-01-01T%02d:%02d:%02d.%sZ', $hour, $minute, $second, $fraction),
-        default => sprintf(
-            '%04d-%02d-%02dT%02d:%02d:%02d.%s%s', $year, $month, $day, $hour, $minute, $second, $fraction, $zone
-        ),
-    });
-}
-"""
-
-_OFFSET = """
-function PREFIX_has_offset(string $text, string $shape, string $roles): bool
-{
-    $found = preg_match($shape, $text, $match, PREG_UNMATCHED_AS_NULL)
-        || preg_match($shape, preg_replace('~.\\z~us', '', $text), $match, PREG_UNMATCHED_AS_NULL);
-    return $found && $match[strpos($roles, 'z') + 1] !== null;
-}
-"""
 
 
 def key(name: str) -> str:
@@ -146,15 +55,7 @@ def source(task: Task, file: str) -> str:
     lines += [f"function {name}(string $text): ?array", "{", *_taking(task, name), "}", ""]
     lines += [f"function {name}_fields(array $match): ?array", "{", *_reading(task, name), "}"]
     body = "\n".join(lines) + "\n"
-    for block, needed in (
-        (_CONVERTED, task.has(*NUMBERS, *MOMENTS)),
-        (_NUMBER, task.has(*NUMBERS)),
-        (_INTEGER, task.has("integer")),
-        (_DECIMAL, task.has("decimal")),
-        (_MOMENT, task.has(*MOMENTS)),
-        (_OFFSET, "_has_offset(" in body),
-    ):
-        body += block.replace("PREFIX", name) if needed else ""
+    body += helpers(task, "php.php", body, {"offset": "_has_offset("}).replace("PREFIX", name)
     head = ["<?php", "", "declare(strict_types=1);", ""]
     head += [commented(each, MARKS) for each in task.head]
     return "\n".join([*head, "", body])

@@ -7,7 +7,8 @@ import keyword
 import re
 from typing import TYPE_CHECKING, Any
 
-from fieldstick.handover.functions.task import MOMENTS, NUMBERS, ORIGIN, pascal, snake
+from fieldstick.handover.functions.snippets import helpers
+from fieldstick.handover.functions.task import NUMBERS, ORIGIN, pascal, snake
 from fieldstick.handover.handing import commented
 from fieldstick.handover.literals import LITERALS
 
@@ -20,45 +21,6 @@ ENGINE = "python"
 LIMITS: dict[str, str] = {}
 MARKS = ("# ", "")
 quoted = LITERALS["python"].quoted
-
-_SENTENCE = '''
-def _converted(text, convert):
-    """Convert a text; a mark that ends a sentence stays out of what it follows. None where it is no value."""
-    for each in (text, text[:-1] if text.endswith((".", ",", ";", ":", "!", "?", "…")) else ""):
-        try:
-            return convert(each)
-        except ValueError:
-            continue
-    return None
-'''
-
-_NUMBER = '''
-def _number(kind, shape, group_mark, decimal_mark):
-    """Return what reads a number of that shape."""
-
-    def convert(text):
-        if shape.search(text) is None:
-            raise ValueError(text)
-        plain = text.replace(group_mark, "") if group_mark else text
-        return kind(plain.replace(decimal_mark, ".").replace("\\u2212", "-"))
-
-    return convert
-'''
-
-_ISO = '''
-def _iso(kind):
-    """Return what reads a moment of ISO 8601: a fraction stands after seconds alone."""
-    clock = r"[0-9]{2}(?::?[0-9]{2}(?::?[0-9]{2}(?:[.,][0-9]+)?)?)?(?:[Zz]|[+-][0-9:]+)?"
-    day = "[0-9W-]{7,10}"
-    shape = {date: day, time: clock, datetime: f"{day}(?:[Tt ]{clock})?"}[kind]
-
-    def convert(text):
-        if re.fullmatch(shape, text) is None:
-            raise ValueError(text)
-        return kind.fromisoformat(text.upper())
-
-    return convert
-'''
 
 
 def key(name: str) -> str:
@@ -83,11 +45,8 @@ def source(task: Task, file: str) -> str:
     name, several = name_of(task.words), task.take == "all"
     lines = [f"_EXPRESSION = {task.literal}"]
     lines += [f"_SHAPE_{at} = {field.shape}" for at, field in enumerate(task.fields, 1) if field.shape]
-    typed = [field for field in task.fields if field.spec.type in (*NUMBERS, *MOMENTS)]
-    helpers = _SENTENCE if typed else ""
-    helpers += _NUMBER if task.has(*NUMBERS) else ""
-    helpers += _ISO if any(f.spec.type in MOMENTS and f.spec.layout is None for f in typed) else ""
-    lines += [helpers.rstrip().replace("\ndef ", "\n\ndef ")] if helpers else []
+    constants = lines
+    lines = []
     result = "list[dict] | None" if several else "dict | None"
     lines += ["", "", f"def {name}(text: str) -> {result}:"]
     what = "the fields of each match" if several else "the fields"
@@ -99,7 +58,9 @@ def source(task: Task, file: str) -> str:
     else:
         lines += ["    return None if match is None else _fields(match)"]
     lines += ["", "", "def _fields(match):", *_reading(task)]
-    body = "\n".join(lines) + "\n"
+    code = "\n".join(lines) + "\n"
+    needed = helpers(task, "python.py.txt", code, {"iso": "_iso("})
+    body = "\n".join(constants) + "\n" + re.sub(r"\n+def ", "\n\n\ndef ", needed) + code
     about = task.about.replace("\\", "\\\\").replace('"', "'") or f"Reads {task.address}"
     head = [f'"""{about.rstrip(".")}.', "", f"{ORIGIN.format(task.address)}", '"""', ""]
     head += [commented(each, MARKS) for each in task.left]
