@@ -126,3 +126,27 @@ def test_what_other_engines_write_is_read_as_they_mean_it() -> None:
         rendered("a$", plain, "python", source="java")
     with pytest.raises(NotCarried, match="number their groups alike"):
         rendered("(?|(a)|(b))", plain, "python", source="pcre2")
+
+
+@pytest.mark.parametrize(
+    ("engine", "expression", "written"),
+    [
+        ("java", "[a-z&&[^q]]", "[a-pr-z]"),
+        ("ruby", "[a-z&&[^aeiou]&&[^q-t]]", "[b-df-hj-npv-z]"),
+        ("rust", "[a-f~~d-h]", "[a-cgh]"),
+        ("rust", "[a-f--[bc]]", "[ad-f]"),
+        ("xsd", "[a-z-[aeiou]]", "[b-df-hj-np-tv-z]"),
+        ("dotnet", "[^a-c-[x]]", "[^a-cx]"),
+        ("pcre2", "[+-[]", r"[+-\[]"),
+    ],
+)
+def test_combined_classes_of_another_engine_are_written_out(engine: str, expression: str, written: str) -> None:
+    assert rendered(expression, frozenset(), "python", source=engine).expression == written
+
+
+@pytest.mark.parametrize(
+    ("engine", "flags"), [("pcre2", ()), ("java", ("ignore-case",)), ("java-unicode", ("ignore-case",))]
+)
+def test_classes_that_an_engine_combines_otherwise_are_refused(engine: str, flags: tuple[str, ...]) -> None:
+    with pytest.raises(NotCarried, match=r"&& between classes|combined while case is let go"):
+        rendered("[a-z&&[^q]]", frozenset(flags), "python", source=engine)

@@ -120,3 +120,25 @@ def test_what_is_recorded_of_classes_and_case_is_what_the_engine_takes(engine: s
         assert {(characters + "kKsSiI")[spans[0][0]] for spans in found} == {
             each for each in characters + "kKsSiI" if each in there
         }
+
+
+@pytest.mark.parametrize(
+    ("engine", "expression"),
+    [
+        ("java", "[a-z&&[^q]]"), ("java", "[^a-z&&[q-s]k]"), ("ruby", "[a-z&&[^aeiou]&&[^q-t]]"),
+        ("rust", "[a-f~~d-h]"),
+        ("rust", "[a-f--[bc]]"), ("rust", r"[a-z0-9&&\D--[x]]"), ("ecmascript-v", r"[\w--[a-f]]"),
+        ("ecmascript-v", r"[\d&&[3-5]]"),
+        ("xsd", "[a-z-[aeiou]]"), ("xsd", "[^a-f-[x]]"), ("dotnet", "[^a-c-[x]]"), ("dotnet", r"[a-k-[c-e]]"),
+        ("oniguruma", "[a-z&&[^aeiou]]"),
+    ],
+)  # fmt: skip
+def test_combined_classes_are_read_as_their_engine_does(engine: str, expression: str) -> None:
+    usable(engine)
+    texts = [chr(code) for code in range(0x20, 0x7F)]
+    there = engine_named(engine).compile(expression, PLAIN)
+    written = rendered(expression, PLAIN, "python", source=engine, reach="whole").expression
+    here = PYTHON.compile(written, PLAIN)
+    assert [bool(there.matches(each, "whole", 2_000, 1)) for each in texts] == [
+        bool(here.matches(each, "whole", 2_000, 1)) for each in texts
+    ]

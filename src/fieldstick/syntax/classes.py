@@ -12,8 +12,11 @@ if TYPE_CHECKING:
     from fieldstick.syntax.reader import Reader
     from fieldstick.syntax.tree import ClassItem
 
+_TAKEN_AWAY = re.compile(r"-\[(?:\\.|[^\]\\])+\]\]", re.DOTALL)
+"""A class that is taken away from the one that it ends, as in `[a-z-[aeiou]]`."""
+
 _POSIX = re.compile(r"\[:(\^?)([a-z]+):\]")
-_OPERATIONS = ("&&", "--")
+_OPERATIONS = ("&&", "--", "~~")
 
 
 def read_class(reader: Reader, start: int) -> tuple[int, CharClass]:
@@ -45,7 +48,7 @@ def _item(reader: Reader, start: int, opening: int) -> tuple[int, ClassItem]:
         return position, first
     if position + 1 >= len(text):
         raise reader.fault(opening, len(text), "this character class is not closed", "] after its characters")
-    if not reader.python and text.startswith("--", position):
+    if not reader.python and (text.startswith("--", position) or _TAKEN_AWAY.match(text, position)):
         return position, first
     end, last = _single(reader, position + 1)
     if not isinstance(first, Character) or not isinstance(last, Character):
@@ -75,7 +78,7 @@ def _foreign_item(reader: Reader, start: int) -> tuple[int, ClassItem] | None:
         return posix.end(), Shorthand((start, posix.end()), posix[0], f"posix {posix[2]}", bool(posix[1]))
     for spelling in _OPERATIONS:
         if reader.text.startswith(spelling, start) and not reader.text.startswith(f"{spelling}]", start):
-            reader.foreign("set-operation" if spelling == "&&" else "set-difference", start, start + 2)
+            reader.foreign("set-difference" if spelling == "--" else "set-operation", start, start + 2)
             return start + 2, SetOperation((start, start + 2), spelling)
     if reader.text[start] == "[":
         return read_class(reader, start)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable  # noqa: TC003 - what operations are is read when the program runs
 from typing import TYPE_CHECKING
 
 from fieldstick.analysis.automaton.threads import boundary_in_nothing
@@ -71,6 +72,22 @@ _AS_A_WHOLE = ("possessive", "upper-bound", "conditional", "atomic", "octal", "u
 
 NESTING = ("java", "java-unicode", "rust", "ruby", "oniguruma", "ecmascript-v")
 """Engines whose classes hold classes; elsewhere a bracket in a class is itself."""
+
+OPERATIONS = {
+    **dict.fromkeys(("java", "java-unicode", "ruby", "oniguruma"), ("&&",)),
+    "ecmascript-v": ("&&", "--"),
+    "rust": ("&&", "--", "~~"),
+}
+"""What may stand between classes in a class, by engine."""
+
+_OPERATIONS: dict[str, Callable[[CharacterSet, CharacterSet], CharacterSet]] = {
+    "&&": lambda one, other: one & other,
+    "--": lambda one, other: one - other,
+    "~~": lambda one, other: (one | other) - (one & other),
+}
+
+TAKING_AWAY = ("xsd", "dotnet")
+"""Engines whose classes may end with one that is taken away."""
 
 ALWAYS_LINES = ("oniguruma", "ruby")
 """Engines whose `^` and `$` stand at every line, whatever the flags."""
@@ -214,6 +231,9 @@ class _Reader:
         return ~(known_characters() - found)
 
     def _class(self, node: CharClass, flags: frozenset[str]) -> One:
+        found = self._combined(node, flags)
+        if found is not None:
+            return One(node.span, found, (found,), (found,))
         plain: list[CharacterSet] = []
         taken: list[CharacterSet] = []
         for item in node.items:
@@ -222,6 +242,37 @@ class _Reader:
             taken.append(after)
         union = CharacterSet.of(pair for each in taken for pair in each.intervals)
         return One(node.span, ~union if node.negated else union, tuple(taken), tuple(plain), node.negated)
+
+    def _combined(self, node: CharClass, flags: frozenset[str]) -> CharacterSet | None:
+        """Return what a class takes that is made of several by operations; None for any other."""
+        *before, last = node.items
+        if self._engine in TAKING_AWAY and isinstance(last, CharClass) and before and _is_hyphen(before[-1]):
+            inner = self._class(last, flags).characters
+            union = self._union(tuple(before[:-1]), node.span, flags)
+            return (~union if node.negated else union) - inner
+        if not any(isinstance(each, SetOperation) for each in node.items):
+            return None
+        taken, sign, waiting = None, "", []
+        for item in (*node.items, None):
+            if item is not None and not isinstance(item, SetOperation):
+                waiting.append(item)
+                continue
+            found = self._union(tuple(waiting), node.span, flags)
+            taken = found if taken is None else _OPERATIONS[sign](taken, found)
+            if item is not None:
+                if item.spelling not in OPERATIONS.get(self._engine, ()):
+                    raise NotCarried(f"{item.spelling} between classes", item.span)
+                sign, waiting = item.spelling, []
+        assert taken is not None
+        return ~taken if node.negated else taken
+
+    def _union(self, items: tuple[ClassItem, ...], span: Span, flags: frozenset[str]) -> CharacterSet:
+        """Return what any of several items of a class takes, which are combined with others."""
+        if "ignore-case" in flags:
+            raise NotCarried("classes that are combined while case is let go", span)
+        if not items:
+            raise NotCarried("an operation between classes of which one is missing", span)
+        return CharacterSet.of(pair for each in items for pair in self._item(each, flags)[1].intervals)
 
     def _item(self, item: ClassItem, flags: frozenset[str]) -> tuple[CharacterSet, CharacterSet]:
         """Return what an item of a class takes, before and after case is let go."""
@@ -342,3 +393,7 @@ def _runs(written: str) -> CharacterSet:
         found |= CharacterSet(((ord(written[at]), ord(written[at + size - 1])),))
         at += size
     return found
+
+
+def _is_hyphen(item: ClassItem) -> bool:
+    return isinstance(item, Character) and item.spelling == "-"
