@@ -10,7 +10,7 @@ from engines_here import CAPTURING, NAMES, engine_named, usable
 
 from conftest import EXHAUSTIVE, TODAY
 from drawn import FLAG_SETS, drawn_expression
-from fieldstick.analysis.meanings import KINDS, class_of, folded
+from fieldstick.analysis.meanings import KINDS, SPELLINGS, class_of, folded
 from fieldstick.analysis.rendering.dialects import DIALECTS
 from fieldstick.analysis.rendering.writing import NotCarried, Rendering, rendered
 from fieldstick.engines.python import ENGINE as PYTHON
@@ -102,7 +102,8 @@ def test_what_is_recorded_of_classes_and_case_is_what_the_engine_takes(engine: s
     chance = random.Random(TODAY)
     characters = "".join(chr(chance.randrange(0x20, 0xD800)) for _ in range(2_000)) + "Kſßéıİσς٧²\u2028\xa0\x85\x1c"
     made = engine_named(engine)
-    for kind, spelling in (("digit", r"\d"), ("word", r"\w"), ("space", r"\s"), ("dot", "."), ("L", r"\p{L}")):
+    kinds = ("digit", "word", "space", "dot", "L", "Lu", "Nl", "P", "Sc", "posix alpha", "posix punct", "posix upper")
+    for kind, spelling in ((each, SPELLINGS[each]) for each in kinds):
         there = class_of(engine, kind)
         assert kind in KINDS
         if there is None:

@@ -31,6 +31,19 @@ CATEGORIES = (
 CASED = ("Lu", "Ll", "Lt")
 """Categories of letters of one case, of which engines make different things when case is let go."""
 
+POSIX = {
+    "alpha": "A-Za-z", "digit": "0-9", "alnum": "0-9A-Za-z", "upper": "A-Z", "lower": "a-z", "xdigit": "0-9A-Fa-f",
+    "word": "0-9A-Za-z_", "space": "\t-\r ", "blank": "\t ", "punct": "!-/:-@[-`{-~", "cntrl": "\0-\x1f\x7f",
+    "graph": "!-~", "print": " -~", "ascii": "\0-\x7f",
+}  # fmt: skip
+"""The characters of ASCII that a POSIX class takes (POSIX.1-2017, 7.3.1, in the locale C), as runs."""
+
+_BEYOND_ASCII = {
+    "alpha": ("L",), "digit": ("Nd",), "alnum": ("L", "Nd"), "upper": ("Lu",), "lower": ("Ll",), "punct": ("P",),
+    "cntrl": ("Cc",),
+}  # fmt: skip
+"""The categories of Unicode that come near to a POSIX class."""
+
 SPELLINGS = {
     "digit": r"\d",
     "word": r"\w",
@@ -39,6 +52,7 @@ SPELLINGS = {
     "boundary": r"\b[^\n]",
     "Cn": r"\p{Cn}",
     **{each: f"\\p{{{each}}}" for each in CATEGORIES},
+    **{f"posix {each}": f"[[:{each}:]]" for each in POSIX},
 }
 """What is asked of an engine: a class, the characters that a boundary stands beside, properties of Unicode."""
 
@@ -77,11 +91,33 @@ def of_category(prefix: str) -> CharacterSet:
 
 
 def _python(kind: str, *, ascii_alone: bool) -> CharacterSet:
+    if kind.startswith("posix "):
+        return posix_class(kind.removeprefix("posix "), ascii_alone=ascii_alone)
     if kind == "dot":
         return ~_LINE_FEED
     if kind in ("digit", "word", "space", "boundary"):
         return kind_of_character("word" if kind == "boundary" else kind, ascii_alone=ascii_alone)
     return of_category(kind) if kind != "Cn" else CharacterSet()
+
+
+@cache
+def posix_class(name: str, *, ascii_alone: bool) -> CharacterSet:
+    """Return the characters of a POSIX class, of ASCII alone, or of all of Unicode that comes near to it."""
+    if ascii_alone or name not in (*_BEYOND_ASCII, "space", "word"):
+        return _runs(POSIX[name])
+    if name in ("space", "word"):
+        return kind_of_character(name, ascii_alone=False)
+    return CharacterSet.of(run for each in _BEYOND_ASCII[name] for run in of_category(each).intervals)
+
+
+def _runs(written: str) -> CharacterSet:
+    """Return the characters of runs like `a-z`, each of three characters or one."""
+    found, at = [], 0
+    while at < len(written):
+        size = 3 if written[at + 1 : at + 2] == "-" and at + 2 < len(written) else 1
+        found.append((ord(written[at]), ord(written[at + size - 1])))
+        at += size
+    return CharacterSet.of(found)
 
 
 NEAREST: dict[str, Callable[[str], CharacterSet]] = {
@@ -111,7 +147,11 @@ def _recorded() -> dict[str, Any]:
 def class_of(engine: str, kind: str) -> CharacterSet | None:
     """Return the characters that a class of an engine takes, of those that are known; None where it has none such."""
     if engine == "python":
-        return None if kind == "Cn" or kind in CATEGORIES else _python(kind, ascii_alone=False) & known_characters()
+        return (
+            None
+            if kind == "Cn" or kind in CATEGORIES or kind.startswith("posix ")
+            else _python(kind, ascii_alone=False) & known_characters()
+        )
     if engine == "rfc9485":
         # No engine is asked: the standard says it.
         if kind == "dot":

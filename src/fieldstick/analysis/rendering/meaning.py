@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from fieldstick.analysis.automaton.threads import boundary_in_nothing
 from fieldstick.analysis.character_sets import kind_of_character
 from fieldstick.analysis.constructs_of import construct_of
-from fieldstick.analysis.meanings import CASED, CATEGORIES, class_of, folds_alike, known_characters
+from fieldstick.analysis.meanings import CASED, CATEGORIES, POSIX, class_of, folds_alike, known_characters, posix_class
 from fieldstick.analysis.rendering.iregexp import ENGINE, iregexp
 from fieldstick.analysis.rendering.terms import (
     Again,
@@ -24,7 +24,7 @@ from fieldstick.analysis.rendering.terms import (
     Term,
     Turns,
 )
-from fieldstick.syntax.characters import EVERYTHING, NOTHING, CharacterSet
+from fieldstick.syntax.characters import EVERYTHING, CharacterSet
 from fieldstick.syntax.parser import FLAG_NAMES, parse, scoped
 from fieldstick.syntax.probes import standing
 from fieldstick.syntax.tree import (
@@ -94,15 +94,6 @@ ALWAYS_LINES = ("oniguruma", "ruby")
 
 NOT_AFTER_THE_LAST = ("pcre2", "pcre2-ucp", "perl", "php", "oniguruma", "ruby")
 """Engines whose `^` does not stand after a line feed that ends the text."""
-
-_POSIX = {
-    "alpha": "A-Za-z", "digit": "0-9", "alnum": "0-9A-Za-z", "upper": "A-Z", "lower": "a-z", "xdigit": "0-9A-Fa-f",
-    "word": "0-9A-Za-z_", "space": "\t-\r ", "blank": "\t ", "punct": "!-/:-@[-`{-~", "cntrl": "\0-\x1f\x7f",
-    "graph": "!-~", "print": " -~", "ascii": "\0-\x7f",
-}  # fmt: skip
-"""The characters of ASCII that a POSIX class takes (POSIX.1-2017, 7.3.1, in the locale C), as runs."""
-
-_ASCII_POSIX = ("pcre2", "re2", "rust")
 
 
 def meaning(expression: str, flags: frozenset[str], engine: str) -> Term:
@@ -320,11 +311,19 @@ class _Reader:
             return _BLANKS
         if name == "not-line-end":
             return ~LINE_FEED
-        if name.startswith("posix ") and self._engine in _ASCII_POSIX:
-            return _runs(_POSIX[name.removeprefix("posix ")]) if name.removeprefix("posix ") in _POSIX else None
+        if name.startswith("posix "):
+            return self._posix(name.removeprefix("posix "), flags)
         if name.startswith("property "):
             return self._property(name.removeprefix("property "), flags)
         return None
+
+    def _posix(self, name: str, flags: frozenset[str]) -> CharacterSet | None:
+        """Return what a POSIX class takes; None where that is not known, as of letters of one case let go."""
+        if name not in POSIX or ("ignore-case" in flags and name in ("upper", "lower")):
+            return None
+        if "ascii" in flags and self._engine in _TOLD_ASCII:
+            return posix_class(name, ascii_alone=True)
+        return class_of(self._under(flags), f"posix {name}")
 
     def _property(self, name: str, flags: frozenset[str]) -> CharacterSet | None:
         """Return the characters of a general category of Unicode, by its short name; None for another property.
@@ -383,16 +382,6 @@ def _inner_line_start(span: Span) -> Term:
     feed = One(span, LINE_FEED, (LINE_FEED,), (LINE_FEED,))
     after = Row(span, (Around(span, feed, False, False), Around(span, Place(span, "text-end"), True, True)))
     return Choice(span, (Place(span, "text-start"), after))
-
-
-def _runs(written: str) -> CharacterSet:
-    """Return the characters of runs like `a-z`, each of three characters or one."""
-    found, at = NOTHING, 0
-    while at < len(written):
-        size = 3 if written[at + 1 : at + 2] == "-" and at + 2 < len(written) else 1
-        found |= CharacterSet(((ord(written[at]), ord(written[at + size - 1])),))
-        at += size
-    return found
 
 
 def _is_hyphen(item: ClassItem) -> bool:
