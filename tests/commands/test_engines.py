@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import json
 import xml.etree.ElementTree as ET
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import pytest
+from msgspec.structs import replace
 
+from fieldstick.comparing import engine_proofs
 from fieldstick.engines.registry import ENGINES, why_unusable
 
 if TYPE_CHECKING:
@@ -162,3 +164,18 @@ def test_notation_tells_what_an_engine_makes_of_a_construct(desk: Desk) -> None:
     assert lacking.status == 2 and "re2 does not have" in lacking.err
     (data,) = json.loads(desk.run("notation", r"\d", "--format", "json").out)
     assert data["engines"]["java"] == "differs" and len(data["probes"]) >= 5
+
+
+def test_what_is_written_for_an_engine_is_tried_there_before_it_is_shown(
+    desk: Desk, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    assert r"there      [A-F]\p{Nd}{2}" in desk.run("explain", r"[A-F]\d{2}", "--engine", "pcre2").out
+    plain = engine_proofs.rendered
+
+    def narrower(*arguments: Any, **given: Any) -> Any:
+        made = plain(*arguments, **given)
+        return replace(made, expression=made.expression.replace("[A-F]", "[B-F]"))
+
+    monkeypatch.setattr(engine_proofs, "rendered", narrower)
+    data = json.loads(desk.run("explain", r"[A-F]\d{2}", "--engine", "pcre2", "--format", "json").out)
+    assert "reads 'A77' otherwise there" in json.dumps(data["engine"])

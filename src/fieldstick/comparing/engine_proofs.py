@@ -9,17 +9,23 @@ from typing import TYPE_CHECKING, Literal
 
 from msgspec import Struct
 
+from fieldstick.analysis.examples import edge_texts, examples
 from fieldstick.analysis.portability import Stranger, relation_on, strangers
+from fieldstick.analysis.rendering.dialects import DIALECTS
 from fieldstick.analysis.rendering.terms import NotCarried
 from fieldstick.analysis.rendering.writing import rendered
-from fieldstick.engines.registry import engine_named
+from fieldstick.engines.registry import engine_named, why_unusable
 from fieldstick.errors import FieldstickError, SyntaxFault
+from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
     from fieldstick.analysis.rendering.writing import Rendering
     from fieldstick.suites.suite import Pattern
 
 BUDGET_MS = 2_000
+
+MOST_EXAMPLES = 5
+"""Texts made of an expression on which what is written of it is tried, beside those at the edges of its classes."""
 
 
 class Proof(Struct, frozen=True):
@@ -101,8 +107,41 @@ def carried_of(expression: str, pattern: Pattern, engine: str) -> Carried | None
     try:
         found = tuple(strangers(expression, pattern.flags, engine)) if own == "python" else ()
         try:
-            return Carried(found, rendered(expression, pattern.flags, engine, source=own, reach=pattern.reach))
+            rendering = rendered(expression, pattern.flags, engine, source=own, reach=pattern.reach)
         except NotCarried as error:
             return Carried(found, None, error.reason)
+        text = misread(expression, pattern, rendering)
+        if text is not None:
+            return Carried(found, None, f"{rendering.expression} reads {text!r} otherwise there")
+        return Carried(found, rendering)
     except SyntaxFault:
         return None
+
+
+def misread(expression: str, pattern: Pattern, rendering: Rendering) -> str | None:
+    """Return a text that the engine reads otherwise by what was written for it; None where none was found.
+
+    Texts made of the expression, and those at the edges of its classes, are asked of both engines, where the other one
+    is usable here.
+    """
+    dialect = DIALECTS[rendering.engine]
+    skipped = not dialect.captures and pattern.reach != "whole"
+    if pattern.engine != "python" or skipped or why_unusable(rendering.engine) is not None:
+        return None
+    parsed = parse(expression, pattern.flags)
+    texts = [*examples(parsed, pattern.reach, most=MOST_EXAMPLES), *edge_texts(parsed, pattern.reach)]
+    try:
+        here = engine_named("python").compile(expression, pattern.flags)
+        there = engine_named(rendering.engine).compile(rendering.expression, rendering.flags)
+    except FieldstickError:
+        return None
+    for text in texts:
+        if dialect.in_chars and max(text, default="") > "\uffff":
+            continue
+        try:
+            told = [bool(each.matches(text, pattern.reach, BUDGET_MS, 1)) for each in (here, there)]
+        except FieldstickError:
+            continue
+        if told[0] != told[1]:
+            return text
+    return None
