@@ -96,8 +96,18 @@ def texts_of(parsed: Parsed, reach: Reach, forced: Mapping[Node, str] | None = N
             yield left + before + text + after + right
 
 
+MOST_TRIED = 5
+"""Texts that fit on which something is tried."""
+
 MOST_EDGES, MOST_EDGE_TEXTS = 6, 60
 """Characters at the edges of one set of them that are tried, and texts in all."""
+
+
+def trial_texts(parsed: Parsed, reach: Reach) -> list[str]:
+    """Return texts on which what is written of an expression can be tried: some that fit, and others near them."""
+    found = examples(parsed, reach, most=MOST_TRIED)
+    near = [other for text in found for other in (text[:-1], f"{text}\n", f"{text}x", f"x{text}", text.swapcase())]
+    return list(dict.fromkeys([*found, *edge_texts(parsed, reach), *near]))
 
 
 def edge_texts(parsed: Parsed, reach: Reach) -> list[str]:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Literal
 
 from msgspec import Struct
 
-from fieldstick.analysis.examples import edge_texts, examples
+from fieldstick.analysis.examples import trial_texts
 from fieldstick.analysis.portability import Stranger, relation_on, strangers
 from fieldstick.analysis.rendering.dialects import DIALECTS
 from fieldstick.analysis.rendering.terms import NotCarried
@@ -23,9 +23,6 @@ if TYPE_CHECKING:
     from fieldstick.suites.suite import Pattern
 
 BUDGET_MS = 2_000
-
-MOST_EXAMPLES = 5
-"""Texts made of an expression on which what is written of it is tried, beside those at the edges of its classes."""
 
 
 class Proof(Struct, frozen=True):
@@ -128,8 +125,7 @@ def misread(expression: str, pattern: Pattern, rendering: Rendering) -> str | No
     skipped = not dialect.captures and pattern.reach != "whole"
     if pattern.engine != "python" or skipped or why_unusable(rendering.engine) is not None:
         return None
-    parsed = parse(expression, pattern.flags)
-    texts = [*examples(parsed, pattern.reach, most=MOST_EXAMPLES), *edge_texts(parsed, pattern.reach)]
+    texts = trial_texts(parse(expression, pattern.flags), pattern.reach)
     try:
         here = engine_named("python").compile(expression, pattern.flags)
         there = engine_named(rendering.engine).compile(rendering.expression, rendering.flags)

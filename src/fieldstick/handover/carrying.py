@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from fieldstick.analysis.examples import edge_texts, examples
+from fieldstick.analysis.examples import trial_texts
 from fieldstick.analysis.rendering.dialects import DIALECTS
 from fieldstick.analysis.rendering.iregexp import ENGINE as RFC_9485
 from fieldstick.analysis.rendering.terms import NotCarried
@@ -27,9 +27,6 @@ if TYPE_CHECKING:
 
 MOST_SHOWN = 40
 """Characters of a sample's text up to which it is shown whole."""
-
-MOST_EXAMPLES = 5
-"""Texts made of an expression on which it is tried beside the samples; for each, as many near it."""
 
 BY_MAPPING = "ecmascript"
 """The engine on which an expression of RFC 9485 is tried."""
@@ -164,12 +161,9 @@ def _made_texts(chosen: Chosen) -> list[tuple[str, str]]:
     pattern = chosen.pattern
     if pattern.engine != "python":
         return []
-    parsed = parse(chosen.expression, pattern.flags)
-    found = examples(parsed, pattern.reach, most=MOST_EXAMPLES)
-    near = edge_texts(parsed, pattern.reach)
-    near += [other for text in found for other in (text[:-1], f"{text}\n", f"{text}x", f"x{text}", text.swapcase())]
+    texts = trial_texts(parse(chosen.expression, pattern.flags), pattern.reach)
     known = {each.text for each in pattern.samples}
-    return [(f"the text {_brief(each)}", each) for each in dict.fromkeys([*found, *near]) if each not in known]
+    return [(f"the text {_brief(each)}", each) for each in texts if each not in known]
 
 
 def _check(pattern: Pattern, samples: Sequence[SampleResult], where: str) -> None:

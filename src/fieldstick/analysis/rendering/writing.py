@@ -3,16 +3,24 @@
 from __future__ import annotations
 
 import re
-from functools import cache
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
 from fieldstick.analysis.character_sets import cased_characters
-from fieldstick.analysis.meanings import CASED, CATEGORIES, class_of, folds_alike, known_to
+from fieldstick.analysis.meanings import CASED, class_of, folds_alike, known_to
 from fieldstick.analysis.rendering.dialects import DIALECTS, group_name, literal
 from fieldstick.analysis.rendering.iregexp import ENGINE
 from fieldstick.analysis.rendering.meaning import meaning
+from fieldstick.analysis.rendering.reaches import is_mixed, trimmed, with_anything_around
+from fieldstick.analysis.rendering.set_names import (
+    by_properties,
+    kind_of,
+    property_sets,
+    run_written,
+    sets_with_a_name,
+    shorthand_of,
+)
 from fieldstick.analysis.rendering.terms import (
     Again,
     Around,
@@ -33,7 +41,7 @@ from fieldstick.analysis.rendering.terms import (
     without_counts_in_repeats,
     without_names,
 )
-from fieldstick.syntax.characters import EVERYTHING, CharacterSet
+from fieldstick.syntax.characters import CharacterSet
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.probes import standing
 
@@ -62,7 +70,6 @@ _SEVERAL = re.compile("ss|ff|fi|fl|st")
 
 _CASED = frozenset(f"\\{letter}{{{each}}}" for letter in "pP" for each in CASED)
 _OF_ONE_CHAR = CharacterSet(((0, 0xFFFF),))
-_UNDERSCORE = CharacterSet.of_text("_")
 
 
 class Rendering(Struct, frozen=True):
@@ -101,13 +108,13 @@ def rendered(
     there, whatever its reach; one that is not `named` has groups without names. Raises SyntaxFault for what cannot be
     read, NotCarried for a piece whose meaning cannot be kept.
     """
-    term = _trimmed(meaning(expression, flags, source), reach)
+    term = trimmed(meaning(expression, flags, source), reach)
     if whole_values and reach != "whole":
-        term, reach = _with_anything_around(term, reach), "whole"
+        term, reach = with_anything_around(term, reach), "whole"
     if not named:
         term = without_names(term)
     dialect = DIALECTS[target]
-    if dialect.named_last and _is_mixed(term):
+    if dialect.named_last and is_mixed(term):
         term = without_names(term)
     if target == "xsd":
         term = without_counts_in_repeats(term)
@@ -132,43 +139,6 @@ def _flags_within(expression: str, source: str) -> frozenset[str]:
     if source == ENGINE:
         return frozenset()
     return parse(expression, engine="python" if source == "python" else None).flags
-
-
-def _trimmed(term: Term, reach: Reach) -> Term:
-    """Leave out anchors that the reach makes idle: at the head of what begins with the text, at the tail of it all."""
-    if reach != "anywhere":
-        term = _without(term, 0, ("text-start", "line-start"))
-    if reach == "whole":
-        term = _without(term, -1, ("text-end", "final", "line-end"))
-    return term
-
-
-def _is_mixed(term: Term) -> bool:
-    """Tell whether some groups have names and some have not."""
-    return len({each.name is None for each in every(term) if isinstance(each, Captured)}) > 1
-
-
-def _with_anything_around(term: Term, reach: Reach) -> Term:
-    anything = Turns(term.span, One(term.span, EVERYTHING, (EVERYTHING,), (EVERYTHING,)), 0, None, "greedy")
-    return Row(term.span, (term, anything) if reach == "start" else (anything, term, anything))
-
-
-def _without(term: Term, end: int, kinds: tuple[str, ...]) -> Term:
-    match term:
-        case Place() if term.kind in kinds:
-            return Row(term.span, ())
-        case Row() if term.terms:
-            last = _without(term.terms[end], end, kinds)
-            terms = (last, *term.terms[1:]) if end == 0 else (*term.terms[:-1], last)
-            kept = tuple(each for each in terms if each != Row(each.span, ()))
-            made = Row(term.span, kept)
-            # What stood beside an anchor is at the end itself now.
-            return _without(made, end, kinds) if len(kept) < len(term.terms) else made
-        case Choice():
-            return Choice(term.span, tuple([_without(each, end, kinds) for each in term.options]))
-        case Captured():
-            return Captured(term.span, _without(term.body, end, kinds), term.number, term.name)
-    return term
 
 
 def _check_kept(term: Term, dialect: Dialect, reach: Reach) -> None:
@@ -444,10 +414,10 @@ class _Writer:
             self._notes.append(f"a character beyond U+FFFF is two to {dialect.name}, and left out of account")
         if wanted == known:
             return dialect.everything
-        if _kind(dialect.name, "dot") == wanted:
+        if kind_of(dialect.name, "dot") == wanted:
             return "."
         items = term.plain if folding else term.items
-        named = None if folding else _shorthand(term.characters, dialect.name)
+        named = None if folding else shorthand_of(term.characters, dialect.name)
         if named is not None:
             return named
         if not term.negated and len(items) == 1:
@@ -455,7 +425,7 @@ class _Writer:
             if bare is not None:
                 return bare
         for characters, sign in ((term.characters, ""), (~term.characters, "^")):
-            named = _by_properties(characters, dialect.name) if not folding else None
+            named = by_properties(characters, dialect.name) if not folding else None
             if named is not None:
                 return f"[{sign}{named}]"
         if not wanted:
@@ -481,13 +451,13 @@ class _Writer:
         if min(len(each.intervals) for each in (term.characters, ~term.characters)) <= FEW_RUNS:
             return None
         known = known_to(name)
-        sets = _property_sets(name) if takes_away else {**_kinds(name), **_property_sets(name)}
+        sets = property_sets(name) if takes_away else {**sets_with_a_name(name), **property_sets(name)}
         for characters, sign in ((term.characters & known, ""), (~term.characters & known, "^")):
             for taken, named in sets.items():
                 more, less = characters & ~taken, taken & ~characters
                 if max(len(more.intervals), len(less.intervals)) > FEW_RUNS or (less and not takes_away):
                     continue
-                runs, others = ("".join([_run(*each, self._dialect) for each in one.intervals]) for one in (more, less))
+                runs, others = (self._runs(each) for each in (more, less))
                 if not less:
                     return f"[{sign}{named}{runs}]"
                 both = f"{self._dialect.plain}[^{named}{runs}]|[{others}])"
@@ -509,7 +479,7 @@ class _Writer:
 
     def _short(self, characters: CharacterSet) -> str | None:
         """Return the name that a set has in a class; None for none."""
-        return _shorthand(characters, self._dialect.name) or _by_properties(characters, self._dialect.name)
+        return shorthand_of(characters, self._dialect.name) or by_properties(characters, self._dialect.name)
 
     def _check_folds(self, term: One) -> None:
         """Raise _OtherCase where the flag makes another set of what is written."""
@@ -522,7 +492,7 @@ class _Writer:
     def _under_flag(self, characters: CharacterSet) -> CharacterSet:
         """Return what a set takes under the flag as it is written: a shorthand lets case go in JavaScript alone."""
         name = self._dialect.name
-        shorthand = _shorthand(characters, name)
+        shorthand = shorthand_of(characters, name)
         if shorthand in _CASED:
             raise _OtherCase
         if shorthand is not None and name not in _JAVASCRIPT:
@@ -537,13 +507,17 @@ class _Writer:
             raise _OtherCase
         return found
 
+    def _runs(self, characters: CharacterSet) -> str:
+        """Return the runs of a set as they stand in a class."""
+        return "".join([run_written(first, last, self._dialect) for first, last in characters.intervals])
+
     def _bare(self, characters: CharacterSet) -> str | None:
         """Return a set as it is written outside a class; None where it takes one."""
         if len(characters) == 1:
             if not characters <= self._dialect.holds:
                 raise NotCarried(f"{self._dialect.name} cannot hold this character", self._term.span)
             return literal(chr(characters.intervals[0][0]), self._dialect, in_class=False)
-        return _shorthand(characters, self._dialect.name)
+        return shorthand_of(characters, self._dialect.name)
 
     def _item(self, characters: CharacterSet, term: One) -> str:
         dialect = self._dialect
@@ -559,7 +533,7 @@ class _Writer:
                 f"{dialect.name} has no word for a class of {len(characters.intervals)} runs of characters, which is "
                 "written out; the flag ascii makes it short"
             )
-        return "".join([_run(first, last, dialect) for first, last in (characters & dialect.holds).intervals])
+        return self._runs(characters & dialect.holds)
 
 
 def _folds_to_one(characters: CharacterSet) -> bool:
@@ -568,76 +542,6 @@ def _folds_to_one(characters: CharacterSet) -> bool:
         return False
     cased = (each for each in cased_characters() if each in characters)
     return all(len(each.casefold()) == 1 for each in cased)
-
-
-def _run(first: int, last: int, dialect: Dialect) -> str:
-    if chr(first) == "-" and last > first:
-        return literal("-", dialect, in_class=True) + _run(first + 1, last, dialect)
-    if chr(last) == "-" and last > first:
-        return _run(first, last - 1, dialect) + literal("-", dialect, in_class=True)
-    one = literal(chr(first), dialect, in_class=True)
-    if last == first:
-        return one
-    other = literal(chr(last), dialect, in_class=True)
-    return one + other if last == first + 1 else f"{one}-{other}"
-
-
-def _kind(engine: str, kind: str) -> CharacterSet | None:
-    """Return what a class of an engine takes of the characters that it knows; None where it has none such."""
-    found = class_of(engine, kind)
-    return None if found is None else found & known_to(engine)
-
-
-@cache
-def _kinds(engine: str) -> dict[CharacterSet, str]:
-    """Return the sets that an engine has a shorthand for."""
-    known = known_to(engine)
-    found: dict[CharacterSet, str] = {}
-    for kind, letter in (("digit", "d"), ("word", "w"), ("space", "s")):
-        taken = _kind(engine, kind)
-        if taken is not None:
-            found[taken] = f"\\{letter}"
-            if engine != "postgres":
-                found[known - taken] = f"\\{letter.upper()}"
-    for kind in CATEGORIES:
-        taken = _kind(engine, kind)
-        if taken:
-            found.setdefault(taken, f"\\p{{{kind}}}")
-            found.setdefault(known - taken, f"\\P{{{kind}}}")
-    return found
-
-
-def _shorthand(characters: CharacterSet, engine: str) -> str | None:
-    return _kinds(engine).get(characters & known_to(engine)) if len(characters) > 1 else None
-
-
-def _by_properties(characters: CharacterSet, engine: str) -> str | None:
-    """Return letters, numbers and the underscore as properties, as they stand in a class; None for other sets."""
-    return _property_sets(engine).get(characters & known_to(engine))
-
-
-@cache
-def _property_sets(engine: str) -> dict[CharacterSet, str]:
-    letters, numbers, digits = (_kind(engine, each) for each in ("L", "N", "Nd"))
-    if letters is None and engine == "python":
-        word, digit = _kind(engine, "word"), _kind(engine, "digit")
-        assert word is not None and digit is not None
-        others = known_to(engine) - word
-        return {
-            others | _UNDERSCORE: r"\W_",
-            others | digit: r"\W\d",
-            others | digit | _UNDERSCORE: r"\W\d_",
-        }
-    if letters is None or numbers is None or digits is None:
-        return {}
-    # Numbers are decimal digits, letters for numbers and others (Unicode, General_Category).
-    found = {
-        digits: r"\p{Nd}",
-        letters: r"\p{L}",
-        letters | numbers: r"\p{L}\p{N}",
-        letters | (numbers - digits): r"\p{L}\p{Nl}\p{No}",
-    }
-    return found | {each | _UNDERSCORE: f"{spelled}_" for each, spelled in found.items()}
 
 
 def _quantifier(least: int, most: int | None) -> str:

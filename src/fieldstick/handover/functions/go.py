@@ -109,7 +109,7 @@ def _taking(task: Task, prefix: str) -> Iterator[str]:
         yield "\t}"
         yield "\treturn all, len(all) > 0"
         return
-    number = -1 if task.take == "last" else int(task.take)
+    number = task.nth
     index = str(number - 1) if number > 0 else f"len(matches)-{-number}"
     yield f"\tif len(matches) < {abs(number)} {{"
     yield "\t\treturn nil, false"
@@ -154,12 +154,10 @@ def _converter(field: Field, at: int, prefix: str) -> str:
 
 def _checks(field: Field, at: int, prefix: str) -> Iterator[str]:
     spec = field.spec
-    for bound in (spec.least, spec.most):
-        if isinstance(bound, dt.datetime):
-            sign = "!" if bound.tzinfo is not None else ""
-            has = f'{prefix}HasOffset(part, {prefix}Shape{at}, "{field.roles}")' if "z" in field.roles else "false"
-            yield f"{sign}{has}"
-            break
+    if field.wants_offset is not None:
+        sign = "!" if field.wants_offset else ""
+        has = f'{prefix}HasOffset(part, {prefix}Shape{at}, "{field.roles}")' if "z" in field.roles else "false"
+        yield f"{sign}{has}"
     if spec.least is not None:
         yield _order(spec.least, "<", spec.type, prefix)
     if spec.most is not None:

@@ -105,7 +105,7 @@ def _taking(task: Task) -> Iterator[str]:
         yield "        List<Fields> found = matches.stream().flatMap(each -> fields(each).stream()).toList();"
         yield "        return found.isEmpty() || found.size() < matches.size() ? Optional.empty() : Optional.of(found);"
         return
-    number = -1 if task.take == "last" else int(task.take)
+    number = task.nth
     index = str(number - 1) if number > 0 else f"matches.size() - {-number}"
     yield f"        return matches.size() < {abs(number)} ? Optional.empty() : fields(matches.get({index}));"
 

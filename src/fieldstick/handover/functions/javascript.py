@@ -88,7 +88,7 @@ def _taking(task: Task) -> Iterator[str]:
         return
     yield '  const matches = [...text.matchAll(new RegExp(EXPRESSION, EXPRESSION.flags + "g"))];'
     if task.take != "all":
-        number = -1 if task.take == "last" else int(task.take)
+        number = task.nth
         yield f"  const match = matches.at({number - 1 if number > 0 else number}) ?? null;"
 
 

@@ -76,7 +76,7 @@ def _taking(task: Task, name: str) -> Iterator[str]:
         yield f"    $found = array_map('{name}_fields', $matches);"
         yield "    return $found === [] || in_array(null, $found, true) ? null : $found;"
     else:
-        number = -1 if task.take == "last" else int(task.take)
+        number = task.nth
         index = str(number - 1) if number > 0 else f"$count - {-number}"
         yield f"    return $count < {abs(number)} ? null : {name}_fields($matches[{index}]);"
 
@@ -118,12 +118,10 @@ def _converter(field: Field, at: int, name: str) -> str:
 
 def _checks(field: Field, place: str, at: int, name: str) -> Iterator[str]:
     spec = field.spec
-    for bound in (spec.least, spec.most):
-        if isinstance(bound, dt.datetime):
-            given = f"$match[{field.group}], {name.upper()}_SHAPE_{at}, '{field.roles}'"
-            has = f"{name}_has_offset({given})" if "z" in field.roles else "false"
-            yield f"{'!' if bound.tzinfo is not None else ''}{has}"
-            break
+    if field.wants_offset is not None:
+        given = f"$match[{field.group}], {name.upper()}_SHAPE_{at}, '{field.roles}'"
+        has = f"{name}_has_offset({given})" if "z" in field.roles else "false"
+        yield f"{'!' if field.wants_offset else ''}{has}"
     if spec.least is not None:
         yield f"{place} < {value(spec.least)}"
     if spec.most is not None:

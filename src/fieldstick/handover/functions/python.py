@@ -82,11 +82,10 @@ def _taking(task: Task) -> Iterator[str]:
         return
     yield "    matches = list(_EXPRESSION.finditer(text))"
     if task.take != "all":
-        yield f"    match = {_nth(task.take, 'len(matches)')}"
+        yield f"    match = {_nth(task.nth, 'len(matches)')}"
 
 
-def _nth(take: str | int, count: str) -> str:
-    number = -1 if take == "last" else int(take)
+def _nth(number: int, count: str) -> str:
     needed, index = abs(number), number - 1 if number > 0 else number
     return f"matches[{index}] if {count} >= {needed} else None"
 

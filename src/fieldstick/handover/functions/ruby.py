@@ -80,7 +80,7 @@ def _taking(task: Task) -> Iterator[str]:
         yield "    found = matches.map { |match| fields(match) }"
         yield "    found.empty? || found.include?(nil) ? nil : found"
         return
-    number = -1 if task.take == "last" else int(task.take)
+    number = task.nth
     yield f"    match = matches[{number - 1 if number > 0 else number}]"
     yield "    match && fields(match)"
 
@@ -125,11 +125,9 @@ def _converter(field: Field, at: int) -> str:
 
 def _checks(field: Field, place: str, at: int) -> Iterator[str]:
     spec = field.spec
-    for bound in (spec.least, spec.most):
-        if isinstance(bound, dt.datetime):
-            has = f'offset?(match[{field.group}], SHAPE_{at}, "{field.roles}")' if "z" in field.roles else "false"
-            yield f"{'!' if bound.tzinfo is not None else ''}{has}"
-            break
+    if field.wants_offset is not None:
+        has = f'offset?(match[{field.group}], SHAPE_{at}, "{field.roles}")' if "z" in field.roles else "false"
+        yield f"{'!' if field.wants_offset else ''}{has}"
     if spec.least is not None:
         yield f"{place} < {value(spec.least)}"
     if spec.most is not None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import re
 from math import ceil, floor
 from typing import TYPE_CHECKING, Any
@@ -44,6 +45,12 @@ class Field(Struct, frozen=True):
     shape: str = ""
     roles: str = ""
 
+    @property
+    def wants_offset(self) -> bool | None:
+        """Whether a timestamp must have an offset from UTC, as its bounds have, or must not; None without bounds."""
+        bound = next((each for each in (self.spec.least, self.spec.most) if isinstance(each, dt.datetime)), None)
+        return None if bound is None else bound.tzinfo is not None
+
 
 class Case(Struct, frozen=True):
     """A sample as a test: its text, and the fields of each match that is taken; None where it must not fit."""
@@ -72,6 +79,11 @@ class Task(Struct, frozen=True):
         """What the file begins with, line by line: what it is for, where it comes from, what is otherwise there."""
         about = (f"{self.about.rstrip('.')}.",) if self.about else ()
         return (*about, ORIGIN.format(self.address), *self.left)
+
+    @property
+    def nth(self) -> int:
+        """The number of the match that is taken, where that is neither the first nor all: -1 is the last."""
+        return -1 if self.take == "last" else int(self.take)
 
     def has(self, *types: str) -> bool:
         """Tell whether a field is of one of the types."""
