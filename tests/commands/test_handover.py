@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
+import os
 import re
 import shutil
 import subprocess
+import sys
 import tomllib
 import xml.etree.ElementTree as ET
 from typing import TYPE_CHECKING
@@ -190,3 +192,14 @@ def test_what_is_not_carried_is_named_and_what_cannot_be_is_refused(desk: Desk) 
     assert refused.status == 2 and "re2 has no look-behind ((?<=x))" in refused.err and refused.out == ""
     folded = desk.run("handover", "(?i)ab", "--as", "json")
     assert folded.status == 0 and json.loads(folded.out) == "^[Aa][Bb]$"
+
+
+def test_a_terminal_is_given_nothing_that_it_would_obey(desk: Desk) -> None:
+    pty = pytest.importorskip("pty")
+    command = [sys.executable, "-m", "fieldstick", "handover", "-e", "a\x1b]0;b", "--as", "rfc9485"]
+    terminal, other = pty.openpty()
+    ran = subprocess.run(command, cwd=desk.folder, stdout=other, stderr=subprocess.PIPE, check=False)
+    os.close(other)
+    os.close(terminal)
+    assert ran.returncode == 2 and b"--to FILE writes it" in ran.stderr
+    assert desk.run("handover", "-e", "a\x1b]0;b", "--as", "rfc9485").out == "a\x1b\\]0;b\n"

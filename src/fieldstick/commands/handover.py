@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+import sys
 from typing import TYPE_CHECKING
 
 import click
@@ -29,6 +30,9 @@ from fieldstick.workspace import Workspace
 if TYPE_CHECKING:
     from fieldstick.handover.handing import Handed
     from fieldstick.workspace import Chosen
+
+_OBEYED = re.compile("[\\x00-\\x08\\x0b-\\x1f\\x7f-\\x9f]")
+"""Characters that a terminal does not show but obeys; in a pipe or file they are what was written."""
 
 KINDS = (*LITERALS, *FUNCTIONS, *FORMS)
 
@@ -116,6 +120,8 @@ def _write(found: Handed, to: str | None, name: str) -> None:
     """Write what is handed over, and what goes beside it: all or nothing."""
     text = found.text if found.text.endswith("\n") else found.text + "\n"
     if to is None or to == "-":
+        if sys.stdout.isatty() and _OBEYED.search(text):
+            raise UsageError("what is written holds a character that a terminal would obey; --to FILE writes it")
         print_text(text)
         if found.beside:
             say(f"Its tests go beside it: --to FILE writes both, as {name} and {found.beside[0][0]}.")
