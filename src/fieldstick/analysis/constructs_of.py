@@ -36,7 +36,7 @@ def construct_of(node: Node, flags: frozenset[str]) -> str | None:
             return "quoted-run"
         case CharClass():
             opening = "[^]" if node.negated else "[]"
-            return "bracket-first" if spelled(node).startswith(opening) else None
+            return "bracket-first" if node.items and spelled(node).startswith(opening) else None
         case Anchor():
             if node.name in ("line-start", "line-end") and "multiline" in flags:
                 return "multiline"
@@ -65,6 +65,8 @@ def construct_of(node: Node, flags: frozenset[str]) -> str | None:
 
 def _of_character(spelling: str) -> str | None:
     kinds = {"\\x": "hex", "\\u": "unicode", "\\U": "unicode", "\\N": "unicode-name"}
+    if spelling[2:3] == "{" and spelling[1] in "ux":
+        return "braced-unicode" if spelling[1] == "u" else "braced-code"
     if spelling[:2] in kinds:
         return kinds[spelling[:2]]
     return "octal" if spelling[:1] == "\\" and spelling[1:2].isdecimal() else None

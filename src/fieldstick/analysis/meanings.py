@@ -28,6 +28,18 @@ CATEGORIES = (
 )  # fmt: skip
 """The general categories of Unicode, and the letters that stand for several, but for what is not assigned."""
 
+LONG_NAMES = {
+    "Decimal_Number": "Nd", "Letter": "L", "Number": "N", "Uppercase_Letter": "Lu", "Lowercase_Letter": "Ll",
+    "Titlecase_Letter": "Lt", "Modifier_Letter": "Lm", "Other_Letter": "Lo", "Mark": "M", "Combining_Mark": "M",
+    "Nonspacing_Mark": "Mn", "Spacing_Mark": "Mc", "Enclosing_Mark": "Me", "Letter_Number": "Nl", "Other_Number": "No",
+    "Punctuation": "P", "Connector_Punctuation": "Pc", "Dash_Punctuation": "Pd", "Open_Punctuation": "Ps",
+    "Close_Punctuation": "Pe", "Initial_Punctuation": "Pi", "Final_Punctuation": "Pf", "Other_Punctuation": "Po",
+    "Symbol": "S", "Math_Symbol": "Sm", "Currency_Symbol": "Sc", "Modifier_Symbol": "Sk", "Other_Symbol": "So",
+    "Separator": "Z", "Space_Separator": "Zs", "Line_Separator": "Zl", "Paragraph_Separator": "Zp", "Control": "Cc",
+    "Format": "Cf", "Private_Use": "Co",
+}  # fmt: skip
+"""The long names of general categories (Unicode's PropertyValueAliases.txt)."""
+
 CASED = ("Lu", "Ll", "Lt")
 """Categories of letters of one case, of which engines make different things when case is let go."""
 

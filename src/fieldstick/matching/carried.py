@@ -29,7 +29,7 @@ class CarriedExpression:
         """
         self._given = (expression, flags, engine, own)
         try:
-            groups = parse(expression, flags, engine="python" if own == "python" else None).groups
+            groups = parse(expression, flags, engine=own).groups
         except SyntaxFault as error:
             raise ExpressionError(error.rule, error.span[0], given=(expression, flags)) from None
         self.group_names = tuple(name or str(number) for number, name in enumerate(groups, 1))

@@ -19,8 +19,25 @@ _POSIX = re.compile(r"\[:(\^?)([a-z]+):\]")
 _OPERATIONS = ("&&", "--", "~~")
 
 
+NESTING = ("java", "java-unicode", "rust", "ruby", "oniguruma", "ecmascript-v")
+"""Engines whose classes hold classes; elsewhere a bracket in a class is itself."""
+
+OPERATIONS = {
+    **dict.fromkeys(("java", "java-unicode", "ruby", "oniguruma"), ("&&",)),
+    "ecmascript-v": ("&&", "--"),
+    "rust": ("&&", "--", "~~"),
+}
+"""What may stand between classes in a class, by engine."""
+
+TAKING_AWAY = ("xsd", "dotnet")
+"""Engines whose classes may end with one that is taken away."""
+
+EMPTY_CLASSES = frozenset({"ecmascript", "ecmascript-v", "node"})
+"""Engines that read `[]` and `[^]` as classes: of nothing, and of anything (ECMA-262, ClassContents)."""
+
+
 def read_class(reader: Reader, start: int) -> tuple[int, CharClass]:
-    """`class = "[", [ "^" ], item, { item }, "]"`; a "]" in the first place is an item."""
+    """`class = "[", [ "^" ], item, { item }, "]"`; a "]" in the first place is an item, but for JavaScript."""
     negated = reader.text.startswith("[^", start)
     position = first = start + (2 if negated else 1)
     items: list[ClassItem] = []
@@ -30,7 +47,7 @@ def read_class(reader: Reader, start: int) -> tuple[int, CharClass]:
             raise reader.fault(
                 start, len(reader.text), "this character class is not closed", "] after its characters", meant
             )
-        if reader.text[position] == "]" and position > first:
+        if reader.text[position] == "]" and (position > first or reader.engine in EMPTY_CLASSES):
             return position + 1, CharClass((start, position + 1), negated, tuple(items))
         position, item = _item(reader, position, start)
         items.append(item)
@@ -48,7 +65,10 @@ def _item(reader: Reader, start: int, opening: int) -> tuple[int, ClassItem]:
         return position, first
     if position + 1 >= len(text):
         raise reader.fault(opening, len(text), "this character class is not closed", "] after its characters")
-    if not reader.python and (text.startswith("--", position) or _TAKEN_AWAY.match(text, position)):
+    combines = reader.engine is None or "--" in OPERATIONS.get(reader.engine, ())
+    if not reader.python and combines and text.startswith("--", position):
+        return position, first
+    if reader.engine in (None, *TAKING_AWAY) and _TAKEN_AWAY.match(text, position):
         return position, first
     end, last = _single(reader, position + 1)
     if not isinstance(first, Character) or not isinstance(last, Character):
@@ -76,10 +96,12 @@ def _foreign_item(reader: Reader, start: int) -> tuple[int, ClassItem] | None:
     if posix:
         reader.foreign("posix-class", start, posix.end())
         return posix.end(), Shorthand((start, posix.end()), posix[0], f"posix {posix[2]}", bool(posix[1]))
-    for spelling in _OPERATIONS:
+    operations = _OPERATIONS if reader.engine is None else OPERATIONS.get(reader.engine, ())
+    for spelling in operations:
         if reader.text.startswith(spelling, start) and not reader.text.startswith(f"{spelling}]", start):
             reader.foreign("set-difference" if spelling == "--" else "set-operation", start, start + 2)
             return start + 2, SetOperation((start, start + 2), spelling)
-    if reader.text[start] == "[":
+    nests = reader.engine in (None, *NESTING) or (reader.engine in TAKING_AWAY and reader.text[start - 1] == "-")
+    if reader.text[start] == "[" and nests:
         return read_class(reader, start)
     return None

@@ -212,8 +212,8 @@ def _flags(reader: Reader, start: int, verbose: bool) -> tuple[int, Node]:
         )
     _check_flags(reader, on, off, start, end)
     closing = text[end : end + 1]
-    if closing == ")" and found[2] is None:
-        return end + 1, FlagSetting((start, end + 1), text[start : end + 1], on)
+    if closing == ")" and (found[2] is None or not reader.python):
+        return end + 1, FlagSetting((start, end + 1), text[start : end + 1], on, off)
     if closing != ":":
         raise reader.fault(
             start, end + len(closing), "these flags are not closed", ": before what they are for" if off else ") or :"

@@ -76,11 +76,13 @@ class Parsed(Struct, frozen=True, dict=True):
 
 
 def parse(expression: str, flags: frozenset[str] = frozenset(), *, engine: str | None = "python") -> Parsed:
-    """Read `expression` as the engine would; with `engine` None, the notation of all engines is read.
+    """Read `expression` as the engine would; with `engine` None, or another than Python's, the notation of all is read,
+    with what that one reads otherwise than all others.
 
     Raises SyntaxFault with the place, what was expected, and what may have been meant.
     """
     reader = Reader(expression, engine == "python", set(flags), read_alternation, read_sequence)
+    reader.engine = engine
     tree = _whole(reader)
     for number, (start, end) in reader.conditions.items():
         if number > len(reader.groups):
@@ -121,8 +123,7 @@ def read_alternation(reader: Reader, start: int, verbose: bool) -> tuple[int, No
         if not reader.text.startswith("|", position):
             break
         position += 1
-        if reader.depth == 1:
-            verbose = "verbose" in reader.flags
+        verbose = _verbose_after(option, verbose)
     reader.depth -= 1
     tree = options[0] if len(options) == 1 else Alternation((start, position), tuple(options))
     return position, tree
@@ -144,23 +145,34 @@ def read_sequence(reader: Reader, start: int, verbose: bool, *, may_set_flags: b
             continue
         position, node = _atom(reader, position, verbose)
         if isinstance(node, FlagSetting):
-            verbose = _set_flags(reader, node, items, may_set_flags, verbose)
+            _set_flags(reader, node, items, may_set_flags)
+            verbose = _verbose_after(node, verbose)
         items.append(node)
     if len(items) == 1:
         return position, items[0]
     return position, Sequence((start, position), tuple(items))
 
 
-def _set_flags(reader: Reader, node: FlagSetting, items: list[Node], allowed: bool, verbose: bool) -> bool:
-    names = {FLAG_NAMES.get(letter, "unicode") for letter in node.flags}
-    before = [item for item in items if not isinstance(item, Aside | FlagSetting)]
-    if reader.python and (not allowed or before):
+def _set_flags(reader: Reader, node: FlagSetting, items: list[Node], allowed: bool) -> None:
+    at_start = allowed and all(isinstance(item, Aside | FlagSetting) for item in items)
+    if reader.python and not at_start:
         scoped = node.spelling[:-1] + ":...)"
         raise reader.fault(
             *node.span, "flags for the whole expression stand at its start", "", f"for a part of it write {scoped}"
         )
-    reader.flags |= names
-    return verbose or "verbose" in names
+    if at_start:
+        reader.flags |= {FLAG_NAMES.get(letter, "unicode") for letter in node.flags}
+        reader.flags -= {FLAG_NAMES.get(letter, "") for letter in node.off}
+    else:
+        reader.foreign("flags-further-on", *node.span)
+
+
+def _verbose_after(node: Node, verbose: bool) -> bool:
+    """Tell whether the notation is verbose after a node that may set flags, as options do for those after them."""
+    for item in node.items if isinstance(node, Sequence) else (node,):
+        if isinstance(item, FlagSetting):
+            verbose = (verbose or "x" in item.flags) and "x" not in item.off
+    return verbose
 
 
 def _aside(reader: Reader, start: int) -> tuple[int, Aside]:

@@ -37,6 +37,8 @@ class Reader(Struct):
     conditions: dict[int, tuple[int, int]] = field(default_factory=dict)
     foreign_found: list[tuple[str, tuple[int, int]]] = field(default_factory=list)
     depth: int = 0
+    engine: str | None = None
+    """The engine whose notation is read, None for that of all."""
 
     def fault(self, start: int, end: int, rule: str, expected: str = "", meant: str = "") -> SyntaxFault:
         """Return a fault at a place."""

@@ -94,10 +94,11 @@ class Quoted(Node, frozen=True):
 
 
 class FlagSetting(Node, frozen=True):
-    """`(?i)`: flags for the whole expression."""
+    """`(?i)`: flags for the whole expression; in other engines also `a(?i)b`, from there on, and `(?-i)`, off."""
 
     spelling: str
     flags: str
+    off: str = ""
 
 
 class Aside(Node, frozen=True):

@@ -2,13 +2,23 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable  # noqa: TC003 - what operations are is read when the program runs
 from typing import TYPE_CHECKING
 
 from fieldstick.analysis.automaton.threads import boundary_in_nothing
 from fieldstick.analysis.character_sets import kind_of_character
 from fieldstick.analysis.constructs_of import construct_of
-from fieldstick.analysis.meanings import CASED, CATEGORIES, POSIX, class_of, folds_alike, known_characters, posix_class
+from fieldstick.analysis.meanings import (
+    CASED,
+    CATEGORIES,
+    LONG_NAMES,
+    POSIX,
+    class_of,
+    folds_alike,
+    known_characters,
+    posix_class,
+)
 from fieldstick.analysis.rendering.iregexp import ENGINE, iregexp
 from fieldstick.analysis.rendering.terms import (
     Again,
@@ -23,10 +33,14 @@ from fieldstick.analysis.rendering.terms import (
     Row,
     Term,
     Turns,
+    every,
+    left_out,
+    may_be_empty,
 )
 from fieldstick.syntax.characters import EVERYTHING, CharacterSet
+from fieldstick.syntax.classes import NESTING, OPERATIONS, TAKING_AWAY
 from fieldstick.syntax.parser import FLAG_NAMES, parse, scoped
-from fieldstick.syntax.probes import standing
+from fieldstick.syntax.probes import probes_of, reads_as_expected, standing
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
@@ -50,15 +64,20 @@ from fieldstick.syntax.tree import (
 )
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+
     from fieldstick.analysis.rendering.terms import PlaceKind
     from fieldstick.syntax.tree import ClassItem, Span
 
 _ASCII = CharacterSet(((0, 0x7F),))
 LINE_FEED = CharacterSet.of_text("\n")
 _BLANKS = CharacterSet.of_text("\t \xa0\u1680\u180e\u202f\u205f\u3000") | CharacterSet(((0x2000, 0x200A),))
+_HEX_DIGITS = CharacterSet.of_text("0123456789abcdefABCDEF")
 _LINE_ENDS = CharacterSet.of_text("\n\x0b\x0c\r\x85\u2028\u2029")
 
 JAVASCRIPT = ("ecmascript", "ecmascript-v", "node")
+
+JAVA = ("java", "java-unicode")
 
 LIKE_PYTHON = ("python", "regex", "pcre2", "pcre2-ucp", "perl", "php", "dotnet")
 """Engines whose `$` stands before a line feed that ends the text too."""
@@ -70,15 +89,9 @@ _OF_LINES = ("text-start", "dollar", "multiline")
 _AS_A_WHOLE = ("possessive", "upper-bound", "conditional", "atomic", "octal", "unicode")
 """Constructs of which some uses are read otherwise by an engine that has them: none is taken for granted."""
 
-NESTING = ("java", "java-unicode", "rust", "ruby", "oniguruma", "ecmascript-v")
-"""Engines whose classes hold classes; elsewhere a bracket in a class is itself."""
-
-OPERATIONS = {
-    **dict.fromkeys(("java", "java-unicode", "ruby", "oniguruma"), ("&&",)),
-    "ecmascript-v": ("&&", "--"),
-    "rust": ("&&", "--", "~~"),
-}
-"""What may stand between classes in a class, by engine."""
+_BY_ANY_NAME = LONG_NAMES | {each: each for each in CATEGORIES}
+_JAVA_POSIX = frozenset({name.capitalize() for name in POSIX if name not in ("word", "xdigit")} | {"ASCII", "XDigit"})
+"""Names of properties that are POSIX classes of ASCII in Java (its class Pattern, "POSIX character classes")."""
 
 _OPERATIONS: dict[str, Callable[[CharacterSet, CharacterSet], CharacterSet]] = {
     "&&": lambda one, other: one & other,
@@ -86,11 +99,11 @@ _OPERATIONS: dict[str, Callable[[CharacterSet, CharacterSet], CharacterSet]] = {
     "~~": lambda one, other: (one | other) - (one & other),
 }
 
-TAKING_AWAY = ("xsd", "dotnet")
-"""Engines whose classes may end with one that is taken away."""
-
 ALWAYS_LINES = ("oniguruma", "ruby")
 """Engines whose `^` and `$` stand at every line, whatever the flags."""
+
+HEX_BY_H = ALWAYS_LINES
+"""Engines whose `\\h` is a hexadecimal digit."""
 
 NOT_AFTER_THE_LAST = ("pcre2", "pcre2-ucp", "perl", "php", "oniguruma", "ruby")
 """Engines whose `^` does not stand after a line feed that ends the text."""
@@ -103,8 +116,32 @@ def meaning(expression: str, flags: frozenset[str], engine: str) -> Term:
     """
     if engine == ENGINE:
         return iregexp(expression)
-    parsed = parse(expression, flags, engine="python" if engine == "python" else None)
-    return _Reader(engine).term(parsed.tree, parsed.flags)
+    parsed = parse(expression, flags, engine=engine)
+    for construct, span in parsed.foreign:
+        if construct == "flags-further-on" and standing(construct, engine) != "has":
+            raise NotCarried(f"{engine} takes flags further on for something else", span)
+    term = _Reader(engine).term(parsed.tree, parsed.flags)
+    if standing("last-turn", engine) != "has":
+        _check_references(term, engine)
+    return term
+
+
+def check_turns(turns: Turns, engine: str) -> None:
+    """Raise NotCarried for a repeat after which groups, or the end of the match, are not what they are in Python."""
+    if may_be_empty(turns.body) and (standing("empty-turn", engine) != "has" or engine == "dotnet"):
+        raise NotCarried(f"{engine} reads a repeat of what may be empty otherwise", turns.span)
+    if standing("last-turn", engine) != "has" and left_out(turns):
+        words = "a group that a turn may leave out keeps, or loses, what an earlier turn captured"
+        raise NotCarried(f"{words}; {engine} has it otherwise", turns.span)
+
+
+def _check_references(term: Term, engine: str) -> None:
+    """Raise NotCarried where what is referred to may be what an earlier turn captured."""
+    every_one = list(every(term))
+    left = {number for each in every_one if isinstance(each, Turns) for number in left_out(each)}
+    for each in every_one:
+        if isinstance(each, Again | Depending) and each.number in left:
+            raise NotCarried(f"on {engine} a turn takes from the group what an earlier one captured", each.span)
 
 
 class _Reader:
@@ -120,9 +157,11 @@ class _Reader:
             case Character() | Dot() | Shorthand() | CharClass():
                 return self._one(node, flags)
             case Sequence():
-                return Row(node.span, tuple(self._terms(node.items, flags)))
+                each = zip(node.items, self._each_with_flags(node, flags), strict=False)
+                items = [self.term(item, held) for item, held in each if not isinstance(item, Aside | FlagSetting)]
+                return Row(node.span, tuple(items))
             case Alternation():
-                return Choice(node.span, tuple([self.term(each, flags) for each in node.options]))
+                return self._choice(node, flags)
             case Repeat():
                 if node.most == 0 and self._engine == "perl":
                     raise NotCarried("Perl does not always read a repeat of none as nothing", node.span)
@@ -156,28 +195,47 @@ class _Reader:
         construct = construct_of(node, flags)
         if construct is None or (construct in _OF_LINES and self._engine in ALWAYS_LINES):
             return
+        if isinstance(node, Character) and _is_read(node.spelling, construct, self._engine):
+            return
+        if construct == "horizontal-space" and self._engine in HEX_BY_H:
+            return
         stands = standing(construct, self._engine)
         if stands in ("lacks", "otherwise") or (stands == "differs" and construct in _AS_A_WHOLE):
             raise NotCarried(f"{self._engine} reads {spelled(node)} otherwise", node.span)
 
-    def _terms(self, items: tuple[Node, ...], flags: frozenset[str]) -> list[Term]:
-        made = []
-        for item in items:
-            if isinstance(item, FlagSetting) and self._engine != "python":
-                # From there on: those at the very start hold for all.
-                if "m" in item.flags and self._engine in ALWAYS_LINES:
-                    raise NotCarried(f"the flag m of {self._engine} is about the dot", item.span)
-                flags |= {FLAG_NAMES[letter] for letter in item.flags if letter in FLAG_NAMES}
-            elif not isinstance(item, Aside | FlagSetting):
-                made.append(self.term(item, flags))
-        return made
+    def _choice(self, node: Alternation, flags: frozenset[str]) -> Term:
+        options = []
+        for option in node.options:
+            options.append(self.term(option, flags))
+            *_, flags = self._each_with_flags(option, flags)
+            if self._engine in ALWAYS_LINES and _sets_flags_further_on(option) and option is not node.options[-1]:
+                raise NotCarried(
+                    f"flags in an option, which {self._engine} takes the options after it into", option.span
+                )
+        return Choice(node.span, tuple(options))
+
+    def _each_with_flags(self, node: Node, flags: frozenset[str]) -> Iterator[frozenset[str]]:
+        """Yield the flags that hold for each item of an option, and those after it."""
+        for item in node.items if isinstance(node, Sequence) else (node,):
+            yield flags
+            if isinstance(item, FlagSetting):
+                flags = (flags | self._flags(item.flags, item.span)) - self._flags(item.off, item.span)
+        yield flags
+
+    def _flags(self, letters: str, span: Span) -> frozenset[str]:
+        """Return flags by their letters; `u` is no flag of Python's that would change anything."""
+        names = FLAG_NAMES | {"m": "dotall"} if self._engine in ALWAYS_LINES else FLAG_NAMES
+        for letter in letters:
+            if letter not in names and self._engine != "python":
+                raise NotCarried(f"the flag {letter} of {self._engine}", span)
+        return frozenset([names[letter] for letter in letters if letter in names])
 
     def _group(self, node: Group, flags: frozenset[str]) -> Term:
         if node.kind == "branch-reset":
             raise NotCarried("options that number their groups alike", node.span)
-        if "m" in node.on + node.off and self._engine in ALWAYS_LINES:
-            raise NotCarried(f"the flag m of {self._engine} is about the dot", node.span)
-        body = self.term(node.body, scoped(flags, node))
+        if node.kind == "flags" and self._engine != "python":
+            flags = (flags | self._flags(node.on, node.span)) - self._flags(node.off, node.span)
+        body = self.term(node.body, scoped(flags, node) if self._engine == "python" else flags)
         if node.kind == "capture":
             assert node.number is not None
             return Captured(node.span, body, node.number, node.name)
@@ -200,17 +258,19 @@ class _Reader:
     def _one(self, node: Node, flags: frozenset[str]) -> Term:
         if isinstance(node, Shorthand) and node.name == "line-end":
             pair = Row(node.span, (self._character("\r", node.span, flags), self._character("\n", node.span, flags)))
-            single = One(node.span, _LINE_ENDS, (_LINE_ENDS,), (_LINE_ENDS,))
+            single = _one(node.span, _LINE_ENDS)
             return Atomic(node.span, Choice(node.span, (pair, single)))
         match node:
             case Character():
                 return self._character(node.character, node.span, flags)
             case Dot():
                 taken = EVERYTHING if "dotall" in flags else self._dot(node.span)
-                return One(node.span, taken, (taken,), (taken,))
+                return _one(node.span, taken)
             case Shorthand():
                 taken = self._kind(node, flags)
-                return One(node.span, taken, (taken,), (taken,))
+                return _one(node.span, taken)
+            case CharClass() if not node.items and not node.negated:
+                return Around(node.span, Row(node.span, ()), True, True)
             case CharClass():
                 return self._class(node, flags)
         raise NotCarried("its meaning is not known elsewhere", node.span)
@@ -224,7 +284,7 @@ class _Reader:
     def _class(self, node: CharClass, flags: frozenset[str]) -> One:
         found = self._combined(node, flags)
         if found is not None:
-            return One(node.span, found, (found,), (found,))
+            return _one(node.span, found)
         plain: list[CharacterSet] = []
         taken: list[CharacterSet] = []
         for item in node.items:
@@ -236,6 +296,8 @@ class _Reader:
 
     def _combined(self, node: CharClass, flags: frozenset[str]) -> CharacterSet | None:
         """Return what a class takes that is made of several by operations; None for any other."""
+        if not node.items:
+            return None
         *before, last = node.items
         if self._engine in TAKING_AWAY and isinstance(last, CharClass) and before and _is_hyphen(before[-1]):
             inner = self._class(last, flags).characters
@@ -308,7 +370,7 @@ class _Reader:
                 return folds_alike(self._engine, found)
             return found
         if name == "horizontal-space":
-            return _BLANKS
+            return _HEX_DIGITS if self._engine in HEX_BY_H else _BLANKS
         if name == "not-line-end":
             return ~LINE_FEED
         if name.startswith("posix "):
@@ -326,20 +388,27 @@ class _Reader:
         return class_of(self._under(flags), f"posix {name}")
 
     def _property(self, name: str, flags: frozenset[str]) -> CharacterSet | None:
-        """Return the characters of a general category of Unicode, by its short name; None for another property.
+        """Return the characters of a general category of Unicode, by either name; None for another property.
 
         Of letters of one case it is left open what they are when case is let go: engines differ.
         """
+        plain = name.removeprefix("^")
+        if plain != name:
+            found = self._property(plain, flags)
+            return None if found is None else ~found
+        if self._engine == "java" and name in _JAVA_POSIX and "ignore-case" not in flags:
+            return posix_class(name.lower(), ascii_alone=True)
+        name = _BY_ANY_NAME.get(name.removeprefix("gc=").removeprefix("General_Category="), name)
         if name not in CATEGORIES or ("ignore-case" in flags and name in CASED):
             return None
         return class_of(self._engine, name)
 
     def _place(self, node: Anchor, flags: frozenset[str]) -> Term:
         engine, lines = self._engine, "multiline" in flags or self._engine in ALWAYS_LINES
-        if engine in ("java", "java-unicode") and (node.name == "line-end" or node.name == "text-end" or lines):
-            raise NotCarried("Java's ends of lines are of many kinds", node.span)
-        if engine in JAVASCRIPT and lines:
-            raise NotCarried("lines end at U+2028, U+2029 and CR there too", node.span)
+        if engine in JAVA or (engine in JAVASCRIPT and lines):
+            found = _among_many_ends(node, lines, engine)
+            if found is not None:
+                return found
         match node.name:
             case "text-start":
                 return Place(node.span, "text-start")
@@ -379,9 +448,66 @@ class _Reader:
 
 def _inner_line_start(span: Span) -> Term:
     """Return the start of the text, or a place after a line feed that is not the end."""
-    feed = One(span, LINE_FEED, (LINE_FEED,), (LINE_FEED,))
-    after = Row(span, (Around(span, feed, False, False), Around(span, Place(span, "text-end"), True, True)))
+    after = Row(span, (_beside(span, LINE_FEED, ahead=False), _not_at_the_end(span)))
     return Choice(span, (Place(span, "text-start"), after))
+
+
+def _among_many_ends(node: Anchor, lines: bool, engine: str) -> Term | None:
+    """Return what an anchor asks for where lines end at more than line feeds; None for one that is not of lines.
+
+    ECMA-262, LineTerminator; the class Pattern of Java, "Line terminators": CR LF is one there, and no line begins
+    at the end of the text.
+    """
+    span, at_end = node.span, Place(node.span, "text-end")
+    if engine in JAVASCRIPT:
+        ends = CharacterSet.of_text("\n\r\u2028\u2029")
+        if node.name == "line-start":
+            return Choice(span, (Place(span, "text-start"), _beside(span, ends, ahead=False)))
+        return Choice(span, (at_end, _beside(span, ends, ahead=True))) if node.name == "line-end" else None
+    single, carriage = CharacterSet.of_text("\r\x85\u2028\u2029"), CharacterSet.of_text("\r")
+    feed = Row(span, (_beside(span, carriage, ahead=False, negated=True), _one(span, LINE_FEED)))
+    if node.name == "line-start" and lines:
+        apart = Row(span, (_beside(span, carriage, ahead=False), _beside(span, LINE_FEED, ahead=True, negated=True)))
+        after = _beside(span, CharacterSet.of_text("\n\x85\u2028\u2029"), ahead=False)
+        return Row(span, (_not_at_the_end(span), Choice(span, (Place(span, "text-start"), after, apart))))
+    if node.name == "line-end" and lines:
+        return Choice(span, (at_end, Around(span, Choice(span, (_one(span, single), feed)), True, False)))
+    if node.name in ("line-end", "text-end"):
+        pair = Row(span, (_one(span, carriage), _one(span, LINE_FEED)))
+        last = Row(span, (Choice(span, (pair, _one(span, single), feed)), at_end))
+        return Choice(span, (at_end, Around(span, last, True, False)))
+    return None
+
+
+def _one(span: Span, characters: CharacterSet) -> One:
+    return One(span, characters, (characters,), (characters,))
+
+
+def _beside(span: Span, characters: CharacterSet, *, ahead: bool, negated: bool = False) -> Term:
+    """Return a place before (`ahead`) or after one of some characters."""
+    return Around(span, _one(span, characters), ahead, negated)
+
+
+def _not_at_the_end(span: Span) -> Term:
+    return Around(span, Place(span, "text-end"), True, True)
+
+
+def _is_read(spelling: str, construct: str, engine: str) -> bool:
+    """Tell whether an engine reads this spelling of a character, whatever it makes of others of the construct."""
+    as_this = {"octal": spelling == "\\0", "unicode": bool(_OF_FOUR.fullmatch(spelling))}
+    if not as_this.get(construct, False):
+        return False
+    same = [each for each in probes_of(construct) if each.expression in ("\\0", "\\u2032")]
+    return bool(same) and all(reads_as_expected(each, engine) for each in same)
+
+
+_OF_FOUR = re.compile(r"\\u(?![Dd][89A-Fa-f])[0-9A-Fa-f]{4}")
+"""A character by four digits that is no surrogate."""
+
+
+def _sets_flags_further_on(node: Node) -> bool:
+    items = node.items if isinstance(node, Sequence) else ()
+    return any(isinstance(item, FlagSetting) for item in items[1:])
 
 
 def _is_hyphen(item: ClassItem) -> bool:

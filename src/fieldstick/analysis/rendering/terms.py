@@ -220,6 +220,11 @@ def surely_set(term: Term) -> frozenset[int]:
     return frozenset()
 
 
+def left_out(turns: Turns) -> frozenset[int]:
+    """Return the groups that a turn may leave out, so that they are an earlier one's, or nobody's."""
+    return groups_in(turns.body) - surely_set(turns.body) if turns.most != 1 else frozenset()
+
+
 def groups_in(term: Term) -> frozenset[int]:
     """Return the groups that stand in a term."""
     return frozenset(each.number for each in every(term) if isinstance(each, Captured))

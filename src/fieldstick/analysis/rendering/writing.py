@@ -11,7 +11,7 @@ from fieldstick.analysis.character_sets import cased_characters
 from fieldstick.analysis.meanings import CASED, class_of, folds_alike, known_to
 from fieldstick.analysis.rendering.dialects import DIALECTS, group_name, literal
 from fieldstick.analysis.rendering.iregexp import ENGINE
-from fieldstick.analysis.rendering.meaning import meaning
+from fieldstick.analysis.rendering.meaning import check_turns, meaning
 from fieldstick.analysis.rendering.reaches import is_mixed, trimmed, with_anything_around
 from fieldstick.analysis.rendering.set_names import (
     by_properties,
@@ -118,7 +118,7 @@ def rendered(
         term = without_names(term)
     if target == "xsd":
         term = without_counts_in_repeats(term)
-    _check_kept(term, dialect, reach)
+    _check_kept(term, dialect, reach, source)
     if foldable and dialect.folds and "ignore-case" in flags | _flags_within(expression, source):
         try:
             return _Writer(dialect, term, folding=True).rendering()
@@ -138,11 +138,11 @@ def written_out(expression: str, flags: frozenset[str], engine: str) -> str:
 def _flags_within(expression: str, source: str) -> frozenset[str]:
     if source == ENGINE:
         return frozenset()
-    return parse(expression, engine="python" if source == "python" else None).flags
+    return parse(expression, engine=source).flags
 
 
-def _check_kept(term: Term, dialect: Dialect, reach: Reach) -> None:
-    """Raise NotCarried for what the engine has no other way to mean."""
+def _check_kept(term: Term, dialect: Dialect, reach: Reach, source: str) -> None:
+    """Raise NotCarried for what the engine has no other way to mean, or its source means by itself."""
     name = dialect.name
     if not dialect.captures and reach != "whole":
         raise NotCarried(f"{name} judges whole values alone", term.span)
@@ -156,20 +156,10 @@ def _check_kept(term: Term, dialect: Dialect, reach: Reach) -> None:
             if isinstance(each, Turns) and not dialect.lazy and not language_alone:
                 raise NotCarried(f"{name} has no lazy repeats", each.span)
         if isinstance(each, Turns) and (each.least, each.most) != (1, 1):
-            _check_turns(each, dialect, language_alone)
-
-
-def _check_turns(turns: Turns, dialect: Dialect, language_alone: bool) -> None:
-    if dialect.name == "xsd" and any(isinstance(each, Turns) and _is_counted(each) for each in every(turns.body)):
-        raise NotCarried("libxml2 loses count in repeats of counted repeats", turns.span)
-    if language_alone:
-        return
-    if may_be_empty(turns.body) and (standing("empty-turn", dialect.name) != "has" or dialect.name == "dotnet"):
-        raise NotCarried(f"{dialect.name} reads a repeat of what may be empty otherwise", turns.span)
-    left = groups_in(turns.body) - surely_set(turns.body) if turns.most != 1 else frozenset()
-    if left and standing("last-turn", dialect.name) != "has":
-        words = "a group that a turn may leave out keeps, or loses, what an earlier turn captured"
-        raise NotCarried(f"{words}; {dialect.name} has it otherwise", turns.span)
+            if name == "xsd" and any(isinstance(within, Turns) and _is_counted(within) for within in every(each.body)):
+                raise NotCarried("libxml2 loses count in repeats of counted repeats", each.span)
+            for engine in (name, source) if not language_alone and source in DIALECTS else ():
+                check_turns(each, engine)
 
 
 def _is_counted(turns: Turns) -> bool:
