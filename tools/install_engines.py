@@ -20,6 +20,8 @@ PACKAGES = {
     "postgres": "postgresql",
     "csharp": "mono-csharp-shell",
     "go": "golang-go",
+    "kotlinc": "kotlin",
+    "tsc": "node-typescript",
     "phpunit": "phpunit",
     "junit5": "junit5",
     "minitest": "ruby-minitest",

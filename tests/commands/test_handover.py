@@ -80,6 +80,38 @@ def test_a_literal_of_java_is_read_back_by_java(desk: Desk) -> None:
     assert ran.stdout.split() == [b"1"] * len(FITS) + [b"0"] * len(NOT), ran.stderr
 
 
+def test_a_literal_of_kotlin_is_read_back_by_kotlin(desk: Desk) -> None:
+    if shutil.which("kotlinc") is None:
+        pytest.skip("kotlinc is not here")
+    pattern(desk)
+    texts = ", ".join(json.dumps(text).replace("$", "\\$") for text in (*FITS, *NOT))
+    desk.write(
+        "tried.kts",
+        f"val p = {literal(desk, 'kotlin')}\n"
+        f"for (t in listOf({texts})) println(if (p.containsMatchIn(t)) 1 else 0)\n",
+    )
+    ran = subprocess.run(["kotlinc", "-script", "tried.kts"], cwd=desk.folder, capture_output=True, check=False)
+    assert ran.stdout.split()[-7:] == [b"1"] * len(FITS) + [b"0"] * len(NOT), ran.stderr
+
+
+def test_a_literal_of_typescript_is_read_back_by_its_compiler_and_node(desk: Desk) -> None:
+    if shutil.which("tsc") is None or shutil.which("node") is None:
+        pytest.skip("tsc or node is not here")
+    pattern(desk)
+    texts = json.dumps([*FITS, *NOT])
+    desk.write(
+        "tried.ts",
+        f"const p: RegExp = {literal(desk, 'typescript')};\n"
+        f"for (const t of {texts}) console.log(p.test(t) ? 1 : 0);\n",
+    )
+    made = subprocess.run(
+        ["tsc", "--strict", "--target", "es2020", "tried.ts"], cwd=desk.folder, capture_output=True, check=False
+    )
+    assert made.returncode == 0, made.stdout
+    ran = subprocess.run(["node", "tried.js"], cwd=desk.folder, capture_output=True, check=False)
+    assert ran.stdout.split() == [b"1"] * len(FITS) + [b"0"] * len(NOT), ran.stderr
+
+
 def test_a_literal_of_csharp_is_read_back_by_mono(desk: Desk) -> None:
     if shutil.which("csharp") is None:
         pytest.skip("csharp is not here")

@@ -36,7 +36,17 @@ def command(names: tuple[str, ...], form: str) -> int:
             engine_named(name)
     standings = standings_of(names or tuple(BY_NAME))
     if form == "json":
-        print_json([to_builtins(each.info) | {"version": each.version, "unusable": each.why} for each in standings])
+        print_json(
+            [
+                to_builtins(each.info)
+                | {
+                    "version": each.version,
+                    "unusable": each.why,
+                    "lacking": [construct.key for construct in each.lacking],
+                }
+                for each in standings
+            ]
+        )
     elif names:
         for each in standings:
             Terminal.of().show(one_engine(each))

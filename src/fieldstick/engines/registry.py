@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
 _EXTRA = "pip install 'fieldstick[engines]'"
 _ENDED = "its process is ended"
-_JAVASCRIPT = "verbose notation, atomic groups, possessive repeats"
+_JAVASCRIPT = "atomic, possessive, verbose"
 _LINEAR = "none is needed: its time is linear; else its process is ended"
 
 
@@ -38,44 +38,44 @@ class EngineInfo(Struct, frozen=True):
 ENGINES: tuple[EngineInfo, ...] = (
     EngineInfo("python", "re, of Python's standard library", "there always", "a timer signal, or a helper's end"),
     EngineInfo("regex", "the package regex, version 0 of its notation", _EXTRA),
-    EngineInfo("re2", "RE2, by google-re2", _EXTRA, _LINEAR, "look-around, references, possessive repeats"),
-    EngineInfo("rust", "the crate regex, by regex-rs", _EXTRA, _LINEAR, "look-around, references, possessive repeats"),
+    EngineInfo("re2", "RE2, by google-re2", _EXTRA, _LINEAR, "look-around, references"),
+    EngineInfo("rust", "the crate regex, by regex-rs", _EXTRA, _LINEAR, "look-around, references"),
     EngineInfo("pcre2", "PCRE2 in UTF mode", _EXTRA),
     EngineInfo("pcre2-ucp", "PCRE2 in UTF mode, with Unicode classes (UCP)", _EXTRA),
     EngineInfo("ecmascript", "V8 with the flag u, by mini-racer", _EXTRA, lacks=_JAVASCRIPT),
     EngineInfo("ecmascript-v", "V8 with the flag v", _EXTRA, lacks=_JAVASCRIPT),
-    EngineInfo("oniguruma", "Oniguruma in its own syntax", _EXTRA, lacks="lines that ^ and $ leave alone"),
+    EngineInfo("oniguruma", "Oniguruma in its own syntax", _EXTRA, lacks="^ and $ of the text alone"),
     EngineInfo(
         "xsd",
         "patterns of XML Schema, by libxml2 through lxml",
         _EXTRA,
-        lacks="anchors, groups' places, look-around, lazy repeats; whole values alone",
+        lacks="anchors, places, look-around",
         captures=False,
     ),
     EngineInfo("perl", "Perl", "Debian: perl"),
-    EngineInfo("java", "java.util.regex", "Debian: default-jdk-headless", lacks="Unicode in \\d, \\w, \\s and case"),
+    EngineInfo("java", "java.util.regex", "Debian: default-jdk-headless", lacks="Unicode in \\d \\w \\s and case"),
     EngineInfo("java-unicode", "java.util.regex with UNICODE_CHARACTER_CLASS", "Debian: default-jdk-headless"),
     EngineInfo(
         "dotnet",
-        ".NET's Regex, by Mono",
+        ".NET's Regex, by Mono; a character beyond U+FFFF is two there",
         "Debian: mono-csharp-shell",
-        lacks="the flag ascii, possessive repeats; a character beyond U+FFFF is two",
+        lacks="the flag ascii, possessive",
     ),
-    EngineInfo("ruby", "Ruby", "Debian: ruby", lacks="lines that ^ and $ leave alone"),
+    EngineInfo("ruby", "Ruby", "Debian: ruby", lacks="^ and $ of the text alone"),
     EngineInfo("php", "PHP's preg functions with the modifier u", "Debian: php-cli", lacks="the flag ascii"),
     EngineInfo("node", "Node.js with the flag u", "Debian: nodejs", lacks=_JAVASCRIPT),
     EngineInfo(
         "postgres",
-        "~ and regexp_match of a PostgreSQL server",
+        "~ and regexp_match of a PostgreSQL server; the longest match counts, not the first option",
         f"{_EXTRA}, and FIELDSTICK_POSTGRES=postgresql://…",
-        lacks="names of groups, flags further on; the longest match counts, not the first option",
+        lacks="names of groups, flags further on",
     ),
     EngineInfo(
         "sqlite",
         "REGEXP of the program sqlite3",
         "Debian: sqlite3",
         _LINEAR,
-        "groups' places, look-around, references, flags; whole values alone",
+        "places, look-around, references",
         captures=False,
     ),
 )

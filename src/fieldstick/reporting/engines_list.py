@@ -8,15 +8,18 @@ from msgspec import Struct
 
 from fieldstick.reporting.document import BLANK, Labelled, Piece, cut, said, sentence
 from fieldstick.reporting.words import counted
+from fieldstick.syntax.constructs import CONSTRUCTS
+from fieldstick.syntax.probes import standing as standing_of
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
     from fieldstick.engines.registry import EngineInfo
     from fieldstick.reporting.document import Block
+    from fieldstick.syntax.constructs import Construct
 
 
-VERSION = 22
+VERSION = 21
 """Cells that a version takes in the list."""
 
 
@@ -27,6 +30,18 @@ class Standing(Struct, frozen=True):
     version: str | None
     why: str | None = None
 
+    @property
+    def lacking(self) -> tuple[Construct, ...]:
+        """The constructs that the engine refuses, as its probes were recorded."""
+        return tuple(each for each in CONSTRUCTS if standing_of(each.key, self.info.name) == "lacks")
+
+    @property
+    def lacks(self) -> str:
+        """How many constructs it lacks, and those that people miss."""
+        count = len(self.lacking)
+        missed = f": {self.info.lacks}" if self.info.lacks else ""
+        return f"lacks {count or 'nothing'}{missed}"
+
 
 def engines_list(standings: Sequence[Standing]) -> Iterator[Block]:
     """Yield the usable ones with their versions, then the others and how to get them."""
@@ -34,7 +49,7 @@ def engines_list(standings: Sequence[Standing]) -> Iterator[Block]:
     width = max(len(each.info.name) for each in standings)
     for each in usable:
         version = Piece(f"  {each.version:<{VERSION}}"[: VERSION + 2], "")
-        yield said((f"{each.info.name:<{width}}", "strong"), version, "  ", cut(each.info.what, least=20))
+        yield said((f"{each.info.name:<{width}}", "strong"), version, "  ", cut(each.lacks, least=20))
     others = [each for each in standings if each.version is None]
     if others:
         yield BLANK
@@ -42,11 +57,11 @@ def engines_list(standings: Sequence[Standing]) -> Iterator[Block]:
         for each in others:
             yield said(("  ", ""), (f"{each.info.name:<{width}}", "strong"), f"  {each.why}")
             yield Labelled("get", each.info.get)
+            yield Labelled("", each.lacks)
     yield BLANK
     yield sentence(f"{counted(len(usable), 'engine')} of {len(standings)} can be used here.", "good")
-    yield said(
-        ("fieldstick engines ENGINE tells more of one; fieldstick check --engine E judges patterns on it", "quiet")
-    )
+    tried = f"{len(CONSTRUCTS)} constructs were tried on each; fieldstick engines ENGINE names those that it refuses"
+    yield said((tried, "quiet"))
 
 
 def one_engine(standing: Standing) -> Iterator[Block]:
@@ -57,8 +72,11 @@ def one_engine(standing: Standing) -> Iterator[Block]:
     yield Labelled("what", info.what)
     yield Labelled("get", info.get)
     yield Labelled("budget", info.budget)
-    if info.lacks:
-        yield Labelled("lacks", info.lacks)
+    among = f", among them {info.lacks}" if info.lacks else ""
+    count = len(standing.lacking) or "none"
+    yield Labelled("lacks", f"{count} of {len(CONSTRUCTS)} constructs that were tried there{among}")
+    if standing.lacking:
+        yield Labelled("refuses", "  ".join(each.form for each in standing.lacking))
     if not info.captures:
         yield Labelled("judges", "yes or no alone: what a sample says of fields and places is left out there")
     yield BLANK
