@@ -53,13 +53,17 @@ class PartFile:
     A name that stands for something else than a file, a pipe or a device, is written to as it is, and so is what is
     open already, as `/dev/stdout` is, be it a file: what it holds stays. A link is followed, so that what it leads to
     is replaced. One that is neither finished nor abandoned is removed with the object, at the latest when the process
-    ends.
+    ends. It is on the disk before it takes the place of what was there, unless it is not to be `synced`: what can be
+    made again, as the rows of a source, needs not to outlive a loss of power.
 
     Raises UsageError when it cannot be opened or, from `finish`, when it cannot be put in place.
     """
 
-    def __init__(self, path: str | os.PathLike[str]) -> None:
+    _synced = True
+
+    def __init__(self, path: str | os.PathLike[str], *, synced: bool = True) -> None:
         self.name = os.fspath(path)
+        self._synced = synced
         self._target = os.path.realpath(self.name)
         self._part: str | None = None
         self._kept: str | None = None
@@ -95,7 +99,7 @@ class PartFile:
     def complete(self) -> None:
         """Let all that was written be in the file, which has the mode of the one that it is to replace."""
         self.stream.flush()
-        if self._part is not None:
+        if self._part is not None and self._synced:
             os.fsync(self.stream.fileno())
         self.stream.close()
         if self._part is not None:

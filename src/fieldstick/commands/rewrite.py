@@ -207,7 +207,7 @@ def _in_place(
     made: list[tuple[Path, TextFile]] = []
     with ExitStack() as dropping:
         for source, path in zip(sources, paths, strict=True):
-            target = TextFile(str(path), may_pack=False)
+            target = TextFile(str(path), may_pack=False, synced=True)
             dropping.callback(target.abandon)
             job = RewriteJob(rewriter, target, table=table)
             executor.run(job, [source], byte_progress([source]))

@@ -177,9 +177,12 @@ class _Fetched(io.RawIOBase):
         super().close()
 
 
-def part_file(path: str) -> PartFile:
-    """Return a file on its way, here or to a store. Raises UsageError when it cannot be opened."""
-    return cast("PartFile", StoredPart(path)) if is_url(path) else PartFile(path)
+def part_file(path: str, *, synced: bool = False) -> PartFile:
+    """Return a file on its way, here or to a store. Raises UsageError when it cannot be opened.
+
+    One that takes the place of what cannot be made again is to be `synced`.
+    """
+    return cast("PartFile", StoredPart(path)) if is_url(path) else PartFile(path, synced=synced)
 
 
 class StoredPart:

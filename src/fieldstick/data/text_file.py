@@ -28,7 +28,8 @@ class TextFile(StaysHere):
     What stands for undecodable bytes is written as those bytes. `shown` makes text safe for a terminal; it is used
     when standard output is one. A file whose name ends as that of a packed one is packed, unless it is not to be; with
     `append` what is written is added to what is there. With `at_once` each piece is there as soon as it is written; a
-    file that `grows` is there from the beginning. Raises UsageError when something cannot be written.
+    file that `grows` is there from the beginning; one that takes the place of its source is to be `synced`.
+    Raises UsageError when something cannot be written.
     """
 
     def __init__(
@@ -40,6 +41,7 @@ class TextFile(StaysHere):
         may_pack: bool = True,
         at_once: bool = False,
         grows: bool = False,
+        synced: bool = False,
     ) -> None:
         self._at_once = at_once or grows
         packing = packing_of(path) if path is not None and may_pack else None
@@ -49,7 +51,7 @@ class TextFile(StaysHere):
         elif path is not None and append:
             self._part = AppendedFile(path, ends_lines=packing is None)
         else:
-            self._part = part_file(path) if path is not None else None
+            self._part = part_file(path, synced=synced) if path is not None else None
         self._coding: Coding | None = None
         self._shown = shown if path is None and sys.stdout.isatty() else None
         self.name = path or "standard output"
