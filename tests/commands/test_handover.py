@@ -87,8 +87,7 @@ def test_a_literal_of_kotlin_is_read_back_by_kotlin(desk: Desk) -> None:
     texts = ", ".join(json.dumps(text).replace("$", "\\$") for text in (*FITS, *NOT))
     desk.write(
         "tried.kts",
-        f"val p = {literal(desk, 'kotlin')}\n"
-        f"for (t in listOf({texts})) println(if (p.containsMatchIn(t)) 1 else 0)\n",
+        f"val p = {literal(desk, 'kotlin')}\nfor (t in listOf({texts})) println(if (p.containsMatchIn(t)) 1 else 0)\n",
     )
     ran = subprocess.run(["kotlinc", "-script", "tried.kts"], cwd=desk.folder, capture_output=True, check=False)
     assert ran.stdout.split()[-7:] == [b"1"] * len(FITS) + [b"0"] * len(NOT), ran.stderr
@@ -101,8 +100,7 @@ def test_a_literal_of_typescript_is_read_back_by_its_compiler_and_node(desk: Des
     texts = json.dumps([*FITS, *NOT])
     desk.write(
         "tried.ts",
-        f"const p: RegExp = {literal(desk, 'typescript')};\n"
-        f"for (const t of {texts}) console.log(p.test(t) ? 1 : 0);\n",
+        f"const p: RegExp = {literal(desk, 'typescript')};\nfor (const t of {texts}) console.log(p.test(t) ? 1 : 0);\n",
     )
     made = subprocess.run(
         ["tsc", "--strict", "--target", "es2020", "tried.ts"], cwd=desk.folder, capture_output=True, check=False

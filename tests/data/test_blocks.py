@@ -150,3 +150,17 @@ def test_so_are_the_values_of_a_key(lines: list[bytes], key: str, everything: bo
 def test_what_is_missed_is_told_a_byte_a_text(finishes: list[int]) -> None:
     found = missed(bytearray(array("h", finishes).tobytes()))
     assert list(found) == [each == -1 for each in finishes]
+
+
+@given(st.lists(st.binary(max_size=12) | st.text(max_size=8).map(str.encode), max_size=8))
+def test_texts_of_cells_are_what_each_of_them_decodes_to(cells: list[bytes]) -> None:
+    assert NATIVE is not None
+    places, at = array("i"), 0
+    for cell in cells:
+        places.extend((at, at + len(cell)))
+        at += len(cell)
+    data = b"".join(cells)
+    assert NATIVE.strings(data, places) == [each.decode("utf-8", "surrogateescape") for each in cells]
+    for wrong in ((0, at + 1), (1, 0), (-1, 0)):
+        with pytest.raises(ValueError, match="stand nowhere"):
+            NATIVE.strings(data, array("i", wrong))

@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING, Any, NamedTuple, Protocol
 
 from msgspec import Struct, field
 
+from fieldstick.kernels.walkers import NATIVE
+
 if TYPE_CHECKING:
     from array import array
     from collections.abc import Iterator, Mapping, Sequence
@@ -98,6 +100,8 @@ class StoredTexts(Struct, frozen=True):
         data, cells = self.data, self.cells
         if cells is None:
             return data.decode("utf-8", "surrogateescape").replace("\r\n", "\n").split("\n")[: self.count]
+        if NATIVE is not None:
+            return NATIVE.strings(data, cells)
         pairs = zip(*[iter(cells)] * 2, strict=True)
         return [data[start:end].decode("utf-8", "surrogateescape") for start, end in pairs]
 

@@ -367,6 +367,7 @@ class Delimited(Struct, frozen=True):
         """See `RowFormat.body`."""
         sink = _Rows()
         own = [index for index, column in enumerate(self.columns) if column.type in _OWN_FORM]
+        own = [index for index in own if any(type(row[index]) is not str for row in rows)]
         if own:
             rows = [self._plain(row, own) for row in rows]
         if self.for_spreadsheet:

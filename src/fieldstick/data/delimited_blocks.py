@@ -71,11 +71,9 @@ class DelimitedBlock(Struct):
     def texts(self, column: str, rows: Iterable[int] | None = None) -> list[str]:
         """Return the cells of a wanted column, of all rows or of those at some indexes."""
         data, places = self.data, self.cells[column]
-        if rows is None and data.isascii():
-            text = data.decode()
-            return [text[start:end] for start, end in zip(*[iter(places)] * 2, strict=True)]
-        chosen = range(len(self.numbers)) if rows is None else rows
-        return [data[places[2 * at] : places[2 * at + 1]].decode("utf-8", "surrogateescape") for at in chosen]
+        if rows is None:
+            return StoredTexts(data, len(self.numbers), cells=places).texts()
+        return [data[places[2 * at] : places[2 * at + 1]].decode("utf-8", "surrogateescape") for at in rows]
 
     def rows(self) -> list[dict[str, str]]:
         """Return all rows by column."""

@@ -2235,6 +2235,31 @@ end:
     return result;
 }
 
+PyDoc_STRVAR(strings_doc,
+"strings(data, cells) -> list of str\n\n"
+"Return the texts at cells (int32 pairs of start and end), bytes that are no UTF-8 as Python's surrogateescape has them.");
+
+static PyObject *strings(PyObject *module, PyObject *arguments) {
+    Py_buffer data, cells;
+    if (!PyArg_ParseTuple(arguments, "y*y*", &data, &cells)) return NULL;
+    const int32_t *span = cells.buf;
+    const Py_ssize_t count = cells.len / 8;
+    PyObject *found = PyList_New(count);
+    for (Py_ssize_t each = 0; found && each < count; each++) {
+        int32_t start = span[2 * each], stop = span[2 * each + 1];
+        PyObject *text = NULL;
+        if (start < 0 || stop < start || stop > data.len) PyErr_SetString(PyExc_ValueError, "cells that stand nowhere");
+        else text = PyUnicode_DecodeUTF8((const char *)data.buf + start, stop - start, "surrogateescape");
+        if (!text || PyList_SetItem(found, each, text) < 0) {
+            Py_DECREF(found);
+            found = NULL;
+        }
+    }
+    PyBuffer_Release(&data);
+    PyBuffer_Release(&cells);
+    return found;
+}
+
 PyDoc_STRVAR(widened_doc,
 "widened(values, tens) -> bytes\n\nReturn int64 values times a power of ten as integers of 16 bytes, for decimals.");
 
@@ -2400,6 +2425,7 @@ static PyMethodDef METHODS[] = {
     {"delimited", delimited, METH_VARARGS, delimited_doc},
     {"values", values, METH_VARARGS, values_doc},
     {"texts", texts_of, METH_VARARGS, texts_doc},
+    {"strings", strings, METH_VARARGS, strings_doc},
     {"widened", widened, METH_VARARGS, widened_doc},
     {"sketch", sketch, METH_VARARGS, sketch_doc},
     {"grouped", grouped, METH_VARARGS, grouped_doc},

@@ -121,6 +121,9 @@ class Walkers(Protocol):
     ) -> tuple[int, int, bytes] | None:
         """Write the texts of a column as Arrow stores them."""
 
+    def strings(self, data: bytes, cells: Any, /) -> list[str]:
+        """Return the texts at pairs of start and end, bytes that are no UTF-8 as PEP 383 has them."""
+
     def widened(self, values: Any, tens: int, /) -> bytes:
         """Return int64 values times a power of ten as integers of 16 bytes."""
 
