@@ -10,7 +10,7 @@ from zlib import crc32
 from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Collection, Iterable
+    from collections.abc import Callable, Collection
 
     from fieldstick.data.batch import StoredTexts
 
@@ -63,28 +63,36 @@ class Distinct:
     def add_many(self, texts: Collection[str]) -> None:
         """Take texts in."""
         self._added += len(texts)
-        fresh: Iterable[str] = texts
-        if self.is_exact:
-            new = set(map(hash, texts)) - self._known
-            if not new:
-                return
-            fresh = {text for text in texts if hash(text) in new}
-            self._known.update(map(hash, islice(fresh, MOST_EXACT - len(self._known))))
-            self.is_exact = not any(hash(text) not in self._known for text in fresh)
-            if self._texts is not None:
-                self._texts = self._texts.union(fresh) if self.is_exact else set()
+        fresh = self._told_apart(texts) if self.is_exact else texts
         bound = self._bound
-        self._waiting |= {value for value in map(_hashed, fresh) if value < bound}
-        if len(self._waiting) >= SKETCH:
-            self._sift()
+        self._take({value for value in map(_hashed, fresh) if value < bound})
 
     def add_stored(self, stored: StoredTexts, texts: Callable[[], Collection[str]]) -> None:
         """Take in lines as they are stored; `texts` makes texts of them, where they are told apart one by one."""
-        if self.is_exact or NATIVE is None or stored.cells is not None:
+        if NATIVE is None or stored.cells is not None:
             self.add_many(texts())
             return
         self._added += stored.count
-        self._waiting.update(NATIVE.sketch(stored.data, _MULTIPLIER, self._bound))
+        if not self.is_exact or self._told_apart(texts()):
+            self._take(NATIVE.sketch(stored.data, _MULTIPLIER, self._bound))
+
+    def _told_apart(self, texts: Collection[str]) -> Collection[str]:
+        """Return the texts that were not there yet; while they are few they are known from now on."""
+        new = set(map(hash, texts)) - self._known
+        if not new:
+            return ()
+        fresh = {text for text in texts if hash(text) in new}
+        if len(self._known) + len(new) <= MOST_EXACT:
+            self._known |= new
+        else:
+            self._known.update(map(hash, islice(fresh, MOST_EXACT - len(self._known))))
+            self.is_exact = False
+        if self._texts is not None:
+            self._texts = self._texts.union(fresh) if self.is_exact else set()
+        return fresh
+
+    def _take(self, hashes: Collection[int]) -> None:
+        self._waiting.update(hashes)
         if len(self._waiting) >= SKETCH:
             self._sift()
 

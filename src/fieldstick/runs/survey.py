@@ -40,6 +40,12 @@ MOST_EXAMPLES = 3
 LONGEST_RUN_SHOWN = 8
 """Letters or digits in a row that a shape shows one by one; longer runs, and those that vary, are folded."""
 
+LONGEST_REMEMBERED = 500
+"""Characters of a text whose runs are remembered."""
+
+MOST_REMEMBERED = 4096
+"""Texts whose runs are remembered."""
+
 LONGEST_SHAPE = 60
 """Runs of a text that make up its shape; what follows is folded into one."""
 
@@ -123,6 +129,9 @@ class Survey(Struct):
 
     types: ColumnTypes | None = None
     """What the texts of a column would convert to; None for lines."""
+
+    widened_by: set[str] = field(default_factory=set)
+    """Texts given by kind that the runs of their shapes were widened for already."""
 
     @property
     def may_be_key(self) -> bool:
@@ -244,6 +253,10 @@ class Survey(Struct):
             if len(self.shapes) >= MOST_SHAPES:
                 self._let_go()
             shape = self.shapes[kinds] = Shape(kinds, [[size, size] for size in sizes], shortest=len(text), first=first)
+        if text in self.widened_by:
+            return shape
+        if len(text) <= LONGEST_REMEMBERED and len(self.widened_by) < MOST_REMEMBERED:
+            self.widened_by.add(text)
         for bounds, size in zip(shape.runs, sizes, strict=True):
             if size < bounds[0]:
                 bounds[0] = size
@@ -257,6 +270,7 @@ class Survey(Struct):
         for kinds, shape in ranked[: len(ranked) // 2]:
             self.other_shapes += shape.count
             del self.shapes[kinds]
+        self.widened_by.clear()
 
     def _note_oddities(self, number: int, text: str) -> None:
         if not text.strip():
@@ -390,6 +404,10 @@ def _some_at_a_time(items: Iterable[T]) -> Iterator[list[T]]:
 @lru_cache(maxsize=MOST_SHAPES)
 def _shape_of(by_kind: str) -> tuple[tuple[str, ...], tuple[int, ...]]:
     """Return the runs of a text in which each character stands by its kind: what they are of, and how long."""
+    return _remembered_runs(by_kind) if len(by_kind) <= LONGEST_REMEMBERED else _runs_of(by_kind)
+
+
+def _runs_of(by_kind: str) -> tuple[tuple[str, ...], tuple[int, ...]]:
     kinds: list[str] = []
     sizes: list[int] = []
     for run in _RUNS.finditer(by_kind.replace(_OTHER_DIGIT, "9")):
@@ -398,6 +416,9 @@ def _shape_of(by_kind: str) -> tuple[tuple[str, ...], tuple[int, ...]]:
         kinds.append(run[1])
         sizes.append(len(run[0]))
     return tuple(kinds), tuple(sizes)
+
+
+_remembered_runs = lru_cache(MOST_REMEMBERED)(_runs_of)
 
 
 class _Kinds(dict[int, str]):
