@@ -4,10 +4,30 @@ from __future__ import annotations
 
 import contextlib
 import importlib
+import sys
 import threading
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from fieldstick.errors import UsageError
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+_START = "fieldstick.start"
+"""The module that a process of the command line begins with, in which nobody else's code runs."""
+
+
+@contextlib.contextmanager
+def _lean(module: str) -> Iterator[None]:
+    """Import PyArrow without NumPy, which it uses for arrays that nobody asks for here: that is half of its import."""
+    if _START not in sys.modules or not module.startswith("pyarrow") or {"pyarrow", "numpy"} & sys.modules.keys():
+        yield
+        return
+    sys.modules["numpy"] = None  # type: ignore[assignment]
+    try:
+        yield
+    finally:
+        sys.modules.pop("numpy", None)
 
 
 def needed(module: str, what: str, extra: str = "data") -> Any:
@@ -16,7 +36,8 @@ def needed(module: str, what: str, extra: str = "data") -> Any:
     Raises UsageError with the command that installs it when it is not there.
     """
     try:
-        return importlib.import_module(module)
+        with _lean(module):
+            return importlib.import_module(module)
     except ImportError:
         raise _lacking(module, what, extra) from None
 
@@ -38,7 +59,7 @@ def load_beside(module: str) -> None:
 
 
 def _imported(module: str) -> None:
-    with contextlib.suppress(Exception):
+    with contextlib.suppress(Exception), _lean(module):
         importlib.import_module(module)
 
 
