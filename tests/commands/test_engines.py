@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import xml.etree.ElementTree as ET
 from typing import TYPE_CHECKING, Any
 
@@ -132,9 +133,11 @@ def test_an_engine_that_is_not_here_is_said_and_fails_only_when_it_was_asked_for
 
 def test_what_engines_there_are_is_listed(desk: Desk) -> None:
     run = desk.run("engines")
+    assert re.search(r"^python +Python \S+ +lacks \d+: properties", run.out, re.MULTILINE)
     assert run.status == 0 and f"of {len(ENGINES)} can be used here" in run.out
     told = json.loads(desk.run("engines", "python", "ecmascript", "--format", "json").out)
     assert [each["name"] for each in told] == ["python", "ecmascript"] and told[1]["version"].startswith("V8 ")
+    assert "possessive" in told[1]["lacking"] and "possessive" not in told[0]["lacking"]
 
 
 def test_explain_and_hazards_look_from_another_engine(desk: Desk) -> None:

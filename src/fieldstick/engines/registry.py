@@ -36,7 +36,13 @@ class EngineInfo(Struct, frozen=True):
 
 
 ENGINES: tuple[EngineInfo, ...] = (
-    EngineInfo("python", "re, of Python's standard library", "there always", "a timer signal, or a helper's end"),
+    EngineInfo(
+        "python",
+        "re, of Python's standard library",
+        "there always",
+        "a timer signal, or a helper's end",
+        "properties, \\h, \\R, recursion",
+    ),
     EngineInfo("regex", "the package regex, version 0 of its notation", _EXTRA),
     EngineInfo("re2", "RE2, by google-re2", _EXTRA, _LINEAR, "look-around, references"),
     EngineInfo("rust", "the crate regex, by regex-rs", _EXTRA, _LINEAR, "look-around, references"),
@@ -54,7 +60,12 @@ ENGINES: tuple[EngineInfo, ...] = (
     ),
     EngineInfo("perl", "Perl", "Debian: perl"),
     EngineInfo("java", "java.util.regex", "Debian: default-jdk-headless", lacks="Unicode in \\d \\w \\s and case"),
-    EngineInfo("java-unicode", "java.util.regex with UNICODE_CHARACTER_CLASS", "Debian: default-jdk-headless"),
+    EngineInfo(
+        "java-unicode",
+        "java.util.regex with UNICODE_CHARACTER_CLASS",
+        "Debian: default-jdk-headless",
+        lacks="conditionals, recursion",
+    ),
     EngineInfo(
         "dotnet",
         ".NET's Regex, by Mono; a character beyond U+FFFF is two there",

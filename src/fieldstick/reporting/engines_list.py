@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from fieldstick.reporting.document import BLANK, Labelled, Piece, cut, said, sentence
+from fieldstick.reporting.document import BLANK, Labelled, cut, said, sentence
 from fieldstick.reporting.words import counted
 from fieldstick.syntax.constructs import CONSTRUCTS
 from fieldstick.syntax.probes import standing as standing_of
@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from fieldstick.syntax.constructs import Construct
 
 
-VERSION = 21
+VERSION = 22
 """Cells that a version takes in the list."""
 
 
@@ -46,10 +46,14 @@ class Standing(Struct, frozen=True):
 def engines_list(standings: Sequence[Standing]) -> Iterator[Block]:
     """Yield the usable ones with their versions, then the others and how to get them."""
     usable = [each for each in standings if each.version is not None]
-    width = max(len(each.info.name) for each in standings)
+    width, missing = (
+        max(map(len, texts)) for texts in zip(*((each.info.name, each.lacks) for each in standings), strict=True)
+    )
     for each in usable:
-        version = Piece(f"  {each.version:<{VERSION}}"[: VERSION + 2], "")
-        yield said((f"{each.info.name:<{width}}", "strong"), version, "  ", cut(each.lacks, least=20))
+        told = each.version or ""
+        version = f"  {told if len(told) <= VERSION else told[: VERSION - 1] + '…':<{VERSION}}"
+        name, lacks = (f"{each.info.name:<{width}}", "strong"), f"{each.lacks:<{missing}}"
+        yield said(name, version, "  ", cut(f"{lacks}  {each.info.what}", least=missing))
     others = [each for each in standings if each.version is None]
     if others:
         yield BLANK
@@ -72,9 +76,10 @@ def one_engine(standing: Standing) -> Iterator[Block]:
     yield Labelled("what", info.what)
     yield Labelled("get", info.get)
     yield Labelled("budget", info.budget)
-    among = f", among them {info.lacks}" if info.lacks else ""
-    count = len(standing.lacking) or "none"
-    yield Labelled("lacks", f"{count} of {len(CONSTRUCTS)} constructs that were tried there{among}")
+    lacks = f"{info.lacks}; " if info.lacks else ""
+    yield Labelled(
+        "lacks", f"{lacks}of {len(CONSTRUCTS)} constructs that were tried, {len(standing.lacking) or 'none'}"
+    )
     if standing.lacking:
         yield Labelled("refuses", "  ".join(each.form for each in standing.lacking))
     if not info.captures:
