@@ -8,6 +8,8 @@ import pytest
 from languages_here import LANGUAGES, run_tests, skip_without
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from conftest import Desk
 
 SUITE = r"""
@@ -95,3 +97,64 @@ def test_a_function_reads_the_samples_in_its_language_and_a_wrong_one_is_noticed
     ]
     test.write_text(test.read_text(encoding="utf-8").replace("AB001", "AB01"), encoding="utf-8")
     assert run_tests(language, places[3]).returncode != 0
+
+
+COMBINED = (
+    SUITE
+    + r"""
+[patterns.any-entry]
+about = "Rings, or a load"
+any_of = ["rings", "load"]
+positive = ['LK017 and NV318', '80 kg of moss']
+negative = ['moss', 'NV999', '9999 kg']
+
+[patterns.no-moss]
+expression = 'moss|fen'
+reach = "anywhere"
+positive = ['in the moss']
+negative = ['heath']
+
+[patterns.dry-load]
+none_of = ["no-moss"]
+positive = ['80 kg of heather', '']
+negative = ['80 kg of moss']
+
+[patterns.entry]
+all_of = ["any-entry", "dry-load"]
+positive = ['80 kg of heather', 'AB001']
+negative = ['80 kg of moss', 'heather']
+"""
+)
+
+
+@pytest.mark.parametrize("language", LANGUAGES)
+def test_a_pattern_made_of_patterns_asks_its_members_functions(desk: Desk, language: str) -> None:
+    skip_without(*{"javascript": ["node"]}.get(language, [language]))
+    desk.suite(COMBINED)
+    folder = desk.folder / (f"combined-{language}" if language != "python" else "functions")
+    folder.mkdir()
+    given = ("handover", "loggers:entry", "--as", f"{language}-function", "--to", str(folder))
+    run = desk.run(*given)
+    assert run.status == 0 and "any-entry: rings: its 4 samples" in run.err, run.err
+    tests = [each for each in folder.iterdir() if "test" in each.name.lower()]
+    assert len(tests) == 6 == len(list(folder.iterdir())) / 2
+    ran = run_tests(language, folder)
+    assert ran.returncode == 0, (ran.stdout[-3000:], ran.stderr[-3000:])
+    assert desk.run(*given).status == 0
+    (own,) = [each for each in tests if "'80 kg of heather'" in _plain(each) and "AB001" in _plain(each)]
+    own.write_text(own.read_text(encoding="utf-8").replace("80 kg of heather", "80 kg of fen"), encoding="utf-8")
+    assert run_tests(language, folder).returncode != 0
+    own.write_text("mine\n", encoding="utf-8")
+    refused = desk.run(*given)
+    assert refused.status == 2 and "was written by somebody else" in refused.err
+    assert own.read_text(encoding="utf-8") == "mine\n"
+
+
+def _plain(file: Path) -> str:
+    return file.read_text(encoding="utf-8").replace('"', "'")
+
+
+def test_members_that_would_be_called_the_same_are_refused(desk: Desk) -> None:
+    desk.suite(SUITE + "[patterns.Load]\nexpression = 'x'\n[patterns.both]\nany_of = ['load', 'Load']\n")
+    run = desk.run("handover", "loggers:both", "--as", "go-function")
+    assert run.status == 2 and "two members would be called" in run.err

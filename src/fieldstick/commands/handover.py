@@ -34,6 +34,9 @@ if TYPE_CHECKING:
 _OBEYED = re.compile("[\\x00-\\x08\\x0b-\\x1f\\x7f-\\x9f]")
 """Characters that a terminal does not show but obeys; in a pipe or file they are what was written."""
 
+_WRITTEN_HERE = ("The samples of ", "Written from the pattern ")
+"""What a file that was written by this says of itself."""
+
 KINDS = (*LITERALS, *FUNCTIONS, *FORMS)
 
 
@@ -123,8 +126,11 @@ def _write(found: Handed, to: str | None, name: str) -> None:
         if sys.stdout.isatty() and _OBEYED.search(text):
             raise UsageError("what is written holds a character that a terminal would obey; --to FILE writes it")
         print_text(text)
-        if found.beside:
-            say(f"Its tests go beside it: --to FILE writes both, as {name} and {found.beside[0][0]}.")
+        (test, _), *members = found.beside or (("", ""),)
+        if members:
+            say(f"Its tests and its members go beside it: --to FOLDER writes all {len(members) + 2} files.")
+        elif test:
+            say(f"Its tests go beside it: --to FILE writes both, as {name} and {test}.")
         return
     folder = to if os.path.isdir(to) else os.path.dirname(to)
     if os.path.isdir(to) and not name:
@@ -134,19 +140,19 @@ def _write(found: Handed, to: str | None, name: str) -> None:
     for path, content in files[1:]:
         _check_own(path, content)
     write_all_whole(files)
-    for path, _ in files[1:]:
-        say(f"Its tests: {path}")
+    for at, (path, _) in enumerate(files[1:]):
+        say(f"{'Its tests' if at == 0 else 'Beside it'}: {path}")
 
 
 def _check_own(path: str, content: str) -> None:
-    """Raise UsageError for a file of tests that was not written by this: what somebody wrote there is not lost."""
+    """Raise UsageError for a file that was not written by this: what somebody wrote there is not lost."""
     if not os.path.lexists(path):
         return
-    head = next(line for line in content.splitlines() if "The samples of" in line)
+    head = next(line for line in content.splitlines() if line.strip("/#\" ").startswith(_WRITTEN_HERE))
     try:
         with open(path, encoding="utf-8") as file:
             own = head in file.read().splitlines()
     except (OSError, UnicodeDecodeError):
         own = False
     if not own:
-        raise UsageError(f"'{path}', where the tests go, is there already and was written by somebody else; move it")
+        raise UsageError(f"'{path}', which goes beside it, is there already and was written by somebody else; move it")

@@ -16,6 +16,7 @@ from fieldstick.errors import BudgetSpent, EngineFailure, SyntaxFault, UsageErro
 from fieldstick.matching.expression import ExpressionMatcher
 from fieldstick.runs.judging import judge
 from fieldstick.syntax.parser import parse
+from fieldstick.workspace import Chosen
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -23,7 +24,6 @@ if TYPE_CHECKING:
     from fieldstick.engines.protocol import Reach
     from fieldstick.runs.results import SampleResult
     from fieldstick.suites.suite import Pattern
-    from fieldstick.workspace import Chosen
 
 MOST_SHOWN = 40
 """Characters of a sample's text up to which it is shown whole."""
@@ -32,6 +32,12 @@ BY_MAPPING = "ecmascript"
 """The engine on which an expression of RFC 9485 is tried."""
 
 BY_TYPE = ("type", "least", "most", "one_of")
+
+
+def member_of(chosen: Chosen, pattern: Pattern) -> Chosen:
+    """Return a member of a pattern made of patterns as one that is meant itself, with its parameters' values."""
+    values = {name: value for name, value in chosen.values.items() if name in pattern.parameters}
+    return Chosen(pattern, chosen.suite, values)
 
 
 class Uncarried(UsageError):

@@ -9,7 +9,7 @@ from msgspec import Struct
 from fieldstick.analysis.facts import facts_of
 from fieldstick.analysis.rendering.dialects import DIALECTS, literal
 from fieldstick.errors import UsageError
-from fieldstick.handover.carrying import Carried, Uncarried, carried, left_behind, tried
+from fieldstick.handover.carrying import Carried, Uncarried, carried, left_behind, member_of, tried
 from fieldstick.suites.fieldtypes import field_spec
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import Group
@@ -126,7 +126,7 @@ class Maker:
         pattern, how = chosen.pattern, chosen.pattern.combination
         if how not in self._combinations:
             raise Uncarried(f"{pattern.name}: its {how} cannot be asked for there")
-        members = tuple(self.column(_member(chosen, each)) for each in pattern.members)
+        members = tuple(self.column(member_of(chosen, each)) for each in pattern.members)
         if how == "all_of":
             members = tuple(each for each in members if not each.is_open)
         if not members or any(each.is_open for each in members):
@@ -155,11 +155,6 @@ class Maker:
 def spelled(text: str, dialect: Dialect) -> str:
     """Write a text so that it stands for itself."""
     return "".join([literal(each, dialect, in_class=False) for each in text])
-
-
-def _member(chosen: Chosen, pattern: Pattern) -> Chosen:
-    values = {name: value for name, value in chosen.values.items() if name in pattern.parameters}
-    return Chosen(pattern, chosen.suite, values)
 
 
 def _lengths(chosen: Chosen) -> tuple[int, int | None]:

@@ -7,6 +7,7 @@ import re
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
+from fieldstick.handover.functions.combined import RESULTS
 from fieldstick.handover.functions.snippets import helpers, pieces
 from fieldstick.handover.functions.task import MOMENTS, camel, pascal, snake, words_of
 from fieldstick.handover.handing import commented
@@ -15,6 +16,7 @@ from fieldstick.handover.literals import LITERALS, in_double_quotes
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
+    from fieldstick.handover.functions.combined import Combined
     from fieldstick.handover.functions.task import Field, Task
 
 ENGINE = "re2"
@@ -261,3 +263,59 @@ def _pointer(found: Any, field: Field, task: Task) -> str:
     if isinstance(found, dt.date | dt.time):
         return f'{prefix}When("{_rfc3339(found)}")'
     return f"{prefix}Made({text_literal(str(found))})"
+
+
+def combination(made: Combined, file: str) -> str:
+    """Write the function of a pattern made of patterns."""
+    name = name_of(made.words)
+    lines = [*[commented(each, MARKS) for each in made.head], "", "package patterns", ""]
+    lines += [f"// {name}Fields are what members capture; nil for one that was not asked, or does not fit."]
+    lines += [f"type {name}Fields struct {{"]
+    for each in made.captured:
+        kind = f"*{name_of(each.words)}Fields"
+        lines += [f"\t{each.key} {'[]' if each.several else ''}{kind}"]
+    lines += ["}", "", f"// {name} returns {RESULTS[made.how]}."]
+    lines += [f"func {name}(text string) (*{name}Fields, bool) {{", *_asking(made, name), "}"]
+    return "\n".join(lines) + "\n"
+
+
+def _asking(made: Combined, name: str) -> Iterator[str]:
+    for each in made.members:
+        taken = "_" if made.how == "none_of" else f"one{each.key}"
+        yield (
+            f"\t{taken}, ok := {name_of(each.words)}(text)"
+            if each is made.members[0]
+            else (f"\t{taken}, ok {'=' if made.how == 'none_of' else ':='} {name_of(each.words)}(text)")
+        )
+        if made.how == "any_of":
+            yield "\tif ok {"
+            yield f"\t\treturn &{name}Fields{{{each.key}: {taken}}}, true"
+        else:
+            yield "\tif ok {" if made.how == "none_of" else "\tif !ok {"
+            yield "\t\treturn nil, false"
+        yield "\t}"
+    if made.how == "any_of":
+        yield "\treturn nil, false"
+    else:
+        parts = ", ".join(f"{each.key}: one{each.key}" for each in made.captured)
+        yield f"\treturn &{name}Fields{{{parts}}}, true"
+
+
+def combination_test(made: Combined, file: str) -> str:
+    """Write the samples of a pattern made of patterns as tests."""
+    name = name_of(made.words)
+    lines = [f"// The samples of {made.address}.", "", "package patterns", "", 'import "testing"', ""]
+    lines += [f"func Test{name}(t *testing.T) {{", "\tfor _, each := range []struct {"]
+    lines += ["\t\ttitle, text string", "\t\tfits        bool", "\t\tcaptured    string", "\t}{"]
+    for case in made.cases:
+        lines += [f"\t\t{commented(case.note, MARKS)}"] if case.note else []
+        captured = text_literal(" ".join(case.keys or ()))
+        fits = str(case.keys is not None).lower()
+        lines += [f'\t\t{{"{case.title}", {text_literal(case.text)}, {fits}, {captured}}},']
+    lines += ["\t} {", f"\t\tfound, ok := {name}(each.text)", '\t\tcaptured := ""']
+    for each in made.captured:
+        lines += [f"\t\tif ok && found.{each.key} != nil {{", '\t\t\tif captured != "" {', '\t\t\t\tcaptured += " "']
+        lines += ["\t\t\t}", f'\t\t\tcaptured += "{each.key}"', "\t\t}"]
+    lines += ["\t\tif ok != each.fits || captured != each.captured || ok == (found == nil) {"]
+    lines += ['\t\t\tt.Errorf("%s: %q gave other members", each.title, each.text)', "\t\t}", "\t}", "}"]
+    return "\n".join(lines) + "\n"

@@ -7,6 +7,7 @@ import re
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
+from fieldstick.handover.functions.combined import RESULTS
 from fieldstick.handover.functions.snippets import helpers
 from fieldstick.handover.functions.task import camel, pascal, words_of
 from fieldstick.handover.handing import commented
@@ -15,6 +16,7 @@ from fieldstick.handover.literals import LITERALS, in_double_quotes
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
+    from fieldstick.handover.functions.combined import Combined
     from fieldstick.handover.functions.task import Case, Field, Task
 
 ENGINE = "java"
@@ -211,3 +213,54 @@ def _wanted(task: Task, case: Case, name: str) -> str:
     ]
     found = f"List.of({', '.join(rows)})" if task.take == "all" else rows[0]
     return f"Optional.of({found})"
+
+
+def combination(made: Combined, file: str) -> str:
+    """Write the class of a pattern made of patterns."""
+    types = [f"{each.file.removesuffix('.java')}.Fields" for each in made.members]
+    parts = ", ".join(
+        f"{f'List<{kind}>' if each.several else kind} {each.key}"
+        for each, kind in zip(made.members, types, strict=True)
+        if each in made.captured
+    )
+    lines = [*[commented(each, MARKS) for each in made.head], "import java.util.*;", ""]
+    lines += [f"public final class {file.removesuffix('.java')} {{"]
+    lines += ["    /** What members capture; null for one that was not asked, or does not fit. */"]
+    lines += [f"    public record Fields({parts}) {{}}", "", f"    /** Returns {RESULTS[made.how]}. */"]
+    lines += ["    public static Optional<Fields> read(String text) {", *_asking(made), "    }", "}"]
+    return "\n".join(lines) + "\n"
+
+
+def _asking(made: Combined) -> Iterator[str]:
+    reads = [f"{each.file.removesuffix('.java')}.read(text)" for each in made.members]
+    if made.how == "none_of":
+        for read in reads:
+            yield f"        if ({read}.isPresent()) return Optional.empty();"
+        yield "        return Optional.of(new Fields());"
+        return
+    for at, (each, read) in enumerate(zip(made.members, reads, strict=True)):
+        yield f"        var {each.key} = {read};"
+        if made.how == "all_of":
+            yield f"        if ({each.key}.isEmpty()) return Optional.empty();"
+            continue
+        found = ", ".join(f"{each.key}.get()" if other == at else "null" for other in range(len(reads)))
+        yield f"        if ({each.key}.isPresent()) return Optional.of(new Fields({found}));"
+    every = ", ".join(f"{each.key}.get()" for each in made.members)
+    yield f"        return Optional.{'empty()' if made.how == 'any_of' else f'of(new Fields({every}))'};"
+
+
+def combination_test(made: Combined, file: str) -> str:
+    """Write the samples of a pattern made of patterns as tests."""
+    name = file.removesuffix(".java")
+    lines = [f"// The samples of {made.address}.", "import static org.junit.jupiter.api.Assertions.assertEquals;", ""]
+    lines += ["import org.junit.jupiter.api.Test;", "", f"class {name}Test {{"]
+    for case in made.cases:
+        lines += [f"    @Test void {camel(tuple(case.title.split()))}() {{"]
+        lines += [f"        {commented(case.note, MARKS)}"] if case.note else []
+        lines += [f"        var found = {name}.read({text_literal(case.text)});"]
+        lines += [f"        assertEquals({str(case.keys is not None).lower()}, found.isPresent());"]
+        for each in made.captured if case.keys is not None else ():
+            there = str(each.key in (case.keys or ())).lower()
+            lines += [f"        assertEquals({there}, found.get().{each.key}() != null);"]
+        lines += ["    }", ""]
+    return "\n".join([*lines[:-1], "}"]) + "\n"

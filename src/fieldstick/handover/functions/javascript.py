@@ -8,6 +8,7 @@ import re
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
+from fieldstick.handover.functions.combined import RESULTS
 from fieldstick.handover.functions.snippets import helpers
 from fieldstick.handover.functions.task import camel, snake
 from fieldstick.handover.handing import commented
@@ -16,6 +17,7 @@ from fieldstick.handover.literals import LITERALS
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
+    from fieldstick.handover.functions.combined import Combined
     from fieldstick.handover.functions.task import Case, Field, Task
 
 ENGINE = "ecmascript"
@@ -168,3 +170,39 @@ def _wanted(task: Task, case: Case) -> str:
         for match in case.found
     ]
     return f"[{', '.join(rows)}]" if task.take == "all" else rows[0]
+
+
+_ASKING = {
+    "any_of": """  for (const [name, read] of MEMBERS) {
+    const found = read(text);
+    if (found !== null) return { [name]: found };
+  }
+  return null;""",
+    "all_of": """  const found = MEMBERS.map(([name, read]) => [name, read(text)]);
+  return found.some(([, each]) => each === null) ? null : Object.fromEntries(found);""",
+    "none_of": """  return MEMBERS.some(([, read]) => read(text) !== null) ? null : {};""",
+}
+
+
+def combination(made: Combined, file: str) -> str:
+    """Write the function of a pattern made of patterns."""
+    lines = [commented(each, MARKS) for each in made.head]
+    lines += ["", *[f'import {{ {name_of(each.words)} }} from "./{each.file}";' for each in made.members], ""]
+    pairs = [f"  [{value(each.key)}, {name_of(each.words)}]," for each in made.members]
+    lines += ["const MEMBERS = [", *pairs, "];", "", f"// Returns {RESULTS[made.how]}, null for any other."]
+    lines += [f"export function {name_of(made.words)}(text) {{", _ASKING[made.how], "}"]
+    return "\n".join(lines) + "\n"
+
+
+def combination_test(made: Combined, file: str) -> str:
+    """Write the samples of a pattern made of patterns as tests."""
+    name = name_of(made.words)
+    lines = [f"// The samples of {made.address}.", 'import assert from "node:assert/strict";']
+    lines += ['import { test } from "node:test";', f'import {{ {name} }} from "./{file}";', ""]
+    for case in made.cases:
+        wanted = "null" if case.keys is None else value(sorted(case.keys))
+        lines += [f'test("{case.title}", () => {{']
+        lines += [f"  {commented(case.note, MARKS)}"] if case.note else []
+        lines += [f"  const found = {name}({value(case.text)});"]
+        lines += [f"  assert.deepEqual(found && Object.keys(found).sort(), {wanted});", "});"]
+    return "\n".join(lines) + "\n"

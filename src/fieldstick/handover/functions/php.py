@@ -6,6 +6,7 @@ import datetime as dt
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
+from fieldstick.handover.functions.combined import RESULTS
 from fieldstick.handover.functions.snippets import helpers
 from fieldstick.handover.functions.task import MOMENTS, pascal, snake
 from fieldstick.handover.handing import commented
@@ -14,6 +15,7 @@ from fieldstick.handover.literals import LITERALS
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
+    from fieldstick.handover.functions.combined import Combined
     from fieldstick.handover.functions.task import Case, Field, Task
 
 ENGINE = "php"
@@ -181,3 +183,49 @@ def _wanted(task: Task, case: Case) -> str:
             cells.append(f"{text_literal(field.key)} => {value(cell)}")
         rows.append(f"[{', '.join(cells)}]")
     return f"[{', '.join(rows)}]" if task.take == "all" else rows[0]
+
+
+_ASKING = {
+    "any_of": """    foreach (MEMBERS as $name => $read) {
+        $found = $read($text);
+        if ($found !== null) {
+            return [$name => $found];
+        }
+    }
+    return null;""",
+    "all_of": """    $found = array_map(fn (string $read) => $read($text), MEMBERS);
+    return in_array(null, $found, true) ? null : $found;""",
+    "none_of": """    foreach (MEMBERS as $read) {
+        if ($read($text) !== null) {
+            return null;
+        }
+    }
+    return [];""",
+}
+
+
+def combination(made: Combined, file: str) -> str:
+    """Write the function of a pattern made of patterns."""
+    name = name_of(made.words)
+    members = f"{name.upper()}_MEMBERS"
+    lines = ["<?php", "", "declare(strict_types=1);", "", *[commented(each, MARKS) for each in made.head], ""]
+    lines += [f"require_once __DIR__ . {text_literal('/' + each.file)};" for each in made.members]
+    pairs = [f"    {text_literal(each.key)} => {text_literal(name_of(each.words))}," for each in made.members]
+    lines += ["", f"const {members} = [", *pairs, "];", "", f"/** Returns {RESULTS[made.how]}, null for any other. */"]
+    lines += [f"function {name}(string $text): ?array", "{", _ASKING[made.how].replace("MEMBERS", members), "}"]
+    return "\n".join(lines) + "\n"
+
+
+def combination_test(made: Combined, file: str) -> str:
+    """Write the samples of a pattern made of patterns as tests."""
+    name = name_of(made.words)
+    lines = ["<?php", "", "declare(strict_types=1);", "", f"// The samples of {made.address}.", ""]
+    lines += ["use PHPUnit\\Framework\\TestCase;", "", f"require_once __DIR__ . {text_literal('/' + file)};", ""]
+    lines += [f"final class {pascal(made.words)}Test extends TestCase", "{"]
+    for case in made.cases:
+        lines += [f"    public function test{pascal(tuple(case.title.split()))}(): void", "    {"]
+        lines += [f"        {commented(case.note, MARKS)}"] if case.note else []
+        lines += [f"        $found = {name}({text_literal(case.text)});"]
+        wanted = "null" if case.keys is None else value(list(case.keys))
+        lines += [f"        $this->assertSame({wanted}, $found === null ? null : array_keys($found));", "    }", ""]
+    return "\n".join([*lines[:-1], "}"]) + "\n"

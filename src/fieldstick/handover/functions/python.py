@@ -7,6 +7,7 @@ import keyword
 import re
 from typing import TYPE_CHECKING, Any
 
+from fieldstick.handover.functions.combined import RESULTS
 from fieldstick.handover.functions.snippets import helpers
 from fieldstick.handover.functions.task import NUMBERS, ORIGIN, pascal, snake
 from fieldstick.handover.handing import commented
@@ -15,6 +16,7 @@ from fieldstick.handover.literals import LITERALS
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
+    from fieldstick.handover.functions.combined import Combined
     from fieldstick.handover.functions.task import Case, Field, Task
 
 ENGINE = "python"
@@ -170,3 +172,46 @@ def _wanted(task: Task, case: Case) -> str:
         for match in case.found
     ]
     return f"[{', '.join(rows)}]" if task.take == "all" else rows[0]
+
+
+_ASKING = {
+    "any_of": """    for name, read in _MEMBERS.items():
+        found = read(text)
+        if found is not None:
+            return {name: found}
+    return None""",
+    "all_of": """    found = {name: read(text) for name, read in _MEMBERS.items()}
+    return None if None in found.values() else found""",
+    "none_of": """    return None if any(read(text) is not None for read in _MEMBERS.values()) else {}""",
+}
+
+
+def combination(made: Combined, file: str) -> str:
+    """Write the function of a pattern made of patterns."""
+    about = made.about.replace("\\", "\\\\").replace('"', "'") or f"Reads {made.address}"
+    lines = [f'"""{about.rstrip(".")}.', "", ORIGIN.format(made.address), '"""', ""]
+    lines += [commented(each, MARKS) for each in made.left]
+    lines += [f"from {each.file.removesuffix('.py')} import {name_of(each.words)}" for each in made.members]
+    lines += ["", "_MEMBERS = {", *[f"    {each.key!r}: {name_of(each.words)}," for each in made.members], "}", "", ""]
+    lines += [f"def {name_of(made.words)}(text: str) -> dict | None:"]
+    lines += [f'    """Return {RESULTS[made.how]}; None for any other."""', _ASKING[made.how]]
+    return "\n".join(lines) + "\n"
+
+
+def combination_test(made: Combined, file: str) -> str:
+    """Write the samples of a pattern made of patterns as tests."""
+    name = name_of(made.words)
+    lines = [f'"""The samples of {made.address}."""', "", "import unittest", ""]
+    lines += [
+        f"from {file.removesuffix('.py')} import {name}",
+        "",
+        "",
+        f"class {pascal(made.words)}Test(unittest.TestCase):",
+    ]
+    for case in made.cases:
+        wanted = "None" if case.keys is None else repr(list(case.keys))
+        lines += [f"    def test_{case.title.replace(' ', '_')}(self):"]
+        lines += [f"        {commented(case.note, MARKS)}"] if case.note else []
+        lines += [f"        found = {name}({case.text!r})"]
+        lines += [f"        self.assertEqual(None if found is None else list(found), {wanted})", ""]
+    return "\n".join([*lines, "", 'if __name__ == "__main__":', "    unittest.main()"]) + "\n"

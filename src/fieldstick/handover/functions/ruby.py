@@ -6,6 +6,7 @@ import datetime as dt
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
+from fieldstick.handover.functions.combined import RESULTS
 from fieldstick.handover.functions.snippets import helpers
 from fieldstick.handover.functions.task import pascal, snake
 from fieldstick.handover.handing import commented
@@ -14,6 +15,7 @@ from fieldstick.handover.literals import LITERALS, in_double_quotes
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
+    from fieldstick.handover.functions.combined import Combined
     from fieldstick.handover.functions.task import Case, Field, Task
 
 ENGINE = "ruby"
@@ -175,3 +177,42 @@ def _wanted(task: Task, case: Case) -> str:
         for match in case.found or ()
     ]
     return f"[{', '.join(rows)}]" if task.take == "all" else "".join(rows[:1])
+
+
+_ASKING = {
+    "any_of": """    MEMBERS.each do |name, member|
+      found = member.read(text)
+      return { name => found } unless found.nil?
+    end
+    nil""",
+    "all_of": """    found = MEMBERS.transform_values { |member| member.read(text) }
+    found.value?(nil) ? nil : found""",
+    "none_of": """    MEMBERS.each_value.all? { |member| member.read(text).nil? } ? {} : nil""",
+}
+
+
+def combination(made: Combined, file: str) -> str:
+    """Write the module of a pattern made of patterns."""
+    lines = ["# frozen_string_literal: true", "", *[commented(each, MARKS) for each in made.head]]
+    lines += ["", *[f"require_relative {value(each.file.removesuffix('.rb'))}" for each in made.members], ""]
+    pairs = [f"    {_symbol(each.key)} => {name_of(each.words)}," for each in made.members]
+    lines += [f"module {name_of(made.words)}", "  MEMBERS = {", *pairs, "  }.freeze", ""]
+    lines += [f"  # Returns {RESULTS[made.how]}, nil for any other."]
+    lines += ["  def self.read(text)", _ASKING[made.how], "  end", "end"]
+    return "\n".join(lines) + "\n"
+
+
+def combination_test(made: Combined, file: str) -> str:
+    """Write the samples of a pattern made of patterns as tests."""
+    name = name_of(made.words)
+    lines = ["# frozen_string_literal: true", "", f"# The samples of {made.address}.", ""]
+    lines += ['require "minitest/autorun"', f"require_relative {value(file.removesuffix('.rb'))}", ""]
+    lines += [f"class {name}Test < Minitest::Test"]
+    for case in made.cases:
+        lines += [f"  def test_{case.title.replace(' ', '_')}"]
+        lines += [f"    {commented(case.note, MARKS)}"] if case.note else []
+        read = f"{name}.read({value(case.text)})"
+        wanted = f"[{', '.join(map(_symbol, case.keys or ()))}]"
+        lines += [f"    assert_nil({read})" if case.keys is None else f"    assert_equal({wanted}, {read}.keys)"]
+        lines += ["  end", ""]
+    return "\n".join([*lines[:-1], "end"]) + "\n"

@@ -21,7 +21,7 @@ from fieldstick.suites.fieldtypes import TEXT, FieldSpec
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping
 
-    from fieldstick.matching.result import Match
+    from fieldstick.matching.result import Match, Result
     from fieldstick.suites.suite import Sample
     from fieldstick.workspace import Chosen
 
@@ -102,8 +102,6 @@ def task(
     `key` makes a field's name one of the language; `limits` say of types what the language has less of.
     """
     pattern = chosen.pattern
-    if pattern.combination is not None:
-        raise UsageError("a pattern made of patterns is no one function; hand its members over")
     made = carried(chosen.expression, pattern.flags, pattern.reach, engine, source=pattern.engine)
     trial = tried(chosen, made)
     if pattern.take != "first" and may_be_empty(meaning(chosen.expression, pattern.flags, pattern.engine)):
@@ -128,12 +126,11 @@ def task(
     for each in dict.fromkeys(field.spec.type for field in fields):
         if each in limits:
             left.append(limits[each])
-    cases = tuple(_case(chosen, sample) for sample in pattern.samples if _is_told(sample, chosen, left))
-    place = f"{chosen.suite.name}:{pattern.name}" if chosen.suite is not None else "an expression"
+    cases = tuple(_case(chosen, sample) for sample in pattern.samples if is_told(sample, chosen, left))
     return Task(
         words=words_of(pattern.name, "pattern"),
-        about=_line(pattern.about),
-        address=place,
+        about=line_of(pattern.about),
+        address=place_of(chosen),
         literal=quoted(made.expression, made.flags),
         take=pattern.take,
         fields=tuple(fields),
@@ -143,7 +140,14 @@ def task(
     )
 
 
-def _line(text: str) -> str:
+def place_of(chosen: Chosen) -> str:
+    """Return the address of a pattern; a member out of another suite has it in its name."""
+    name = chosen.pattern.name
+    return name if ":" in name else f"{chosen.suite.name}:{name}" if chosen.suite is not None else "an expression"
+
+
+def line_of(text: str) -> str:
+    """Return a text as one line of what can be seen."""
     return " ".join("".join(each if each.isprintable() else " " for each in text).split())
 
 
@@ -175,7 +179,7 @@ def _field(
     return Field(name, key, group, spec, quoted(made.expression, made.flags), shape.roles)
 
 
-def _is_told(sample: Sample, chosen: Chosen, left: list[str]) -> bool:
+def is_told(sample: Sample, chosen: Chosen, left: list[str]) -> bool:
     """Tell whether a sample can be one of the function's tests."""
     if dict(sample.values) != dict(chosen.values):
         left.append(f"{sample.kind} {sample.number} is no test there: it has other values of parameters")
@@ -186,14 +190,18 @@ def _is_told(sample: Sample, chosen: Chosen, left: list[str]) -> bool:
     return True
 
 
-def _case(chosen: Chosen, sample: Sample) -> Case:
-    title = f"{sample.kind} {sample.number}"
+def passed(chosen: Chosen, sample: Sample) -> Result:
+    """Return what comes of a sample. Raises UsageError for one that does not pass."""
     found = chosen.matcher.read(sample.text)
     if found.fits != (sample.kind == "positive"):
-        raise UsageError(f"{title} does not pass; mend it first: fieldstick check")
-    if sample.kind == "negative":
-        return Case(sample.text, None, title, sample.note and _line(sample.note))
-    return Case(sample.text, tuple(map(_values, found.matches)), title, sample.note and _line(sample.note))
+        raise UsageError(f"{sample.kind} {sample.number} does not pass; mend it first: fieldstick check")
+    return found
+
+
+def _case(chosen: Chosen, sample: Sample) -> Case:
+    found = passed(chosen, sample)
+    fields = tuple(map(_values, found.matches)) if found.fits else None
+    return Case(sample.text, fields, f"{sample.kind} {sample.number}", sample.note and line_of(sample.note))
 
 
 def _values(match: Match) -> dict[str, Any]:
