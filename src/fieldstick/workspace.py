@@ -88,6 +88,19 @@ class Chosen(Struct, frozen=True, dict=True):
 
         return prepare(self.pattern, self.values)
 
+    @cached_property
+    def here(self) -> Chosen:
+        """The same as Python's engine reads it, which is the one that is explained and traced.
+
+        Raises UsageError where its meaning to its own engine is not known here.
+        """
+        from fieldstick.drafting.read_here import is_foreign, read_here
+
+        if not is_foreign(self.pattern):
+            return self
+        values = {} if self.pattern.combination is None else self.values
+        return replace(self, pattern=read_here(self.pattern, self.values), values=values)
+
 
 def bare_pattern(
     expression: str,

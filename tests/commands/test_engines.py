@@ -182,3 +182,44 @@ def test_what_is_written_for_an_engine_is_tried_there_before_it_is_shown(
     monkeypatch.setattr(engine_proofs, "rendered", narrower)
     data = json.loads(desk.run("explain", r"[A-F]\d{2}", "--engine", "pcre2", "--format", "json").out)
     assert "reads 'A77' otherwise there" in json.dumps(data["engine"])
+
+
+FOREIGN = r"""
+[patterns.a]
+expression = 'a(?i)b|c(?-i)d\z'
+engines = ["pcre2"]
+positive = ["aB", "Cd"]
+negative = ["AB", "CD"]
+
+[patterns.load]
+expression = '(?<kg>\h\h)kg'
+engines = ["ruby"]
+fields.kg = { type = "integer", most = 90 }
+positive = ["90kg"]
+
+[patterns.reset]
+expression = '(?|(a)|(b))'
+engines = ["pcre2"]
+positive = ["a"]
+"""
+
+
+def test_a_pattern_of_another_engine_is_explained_by_what_it_means_there(desk: Desk) -> None:
+    if why_unusable("pcre2") is not None or why_unusable("ruby") is not None:
+        pytest.skip("pcre2 or ruby: not usable")
+    desk.suite(FOREIGN)
+    run = desk.run("explain", "loggers:a")
+    assert run.status == 0 and "written for pcre2; what it means there, in Python's notation:" in run.out
+    assert "a[Bb]|[Cc]d" in run.out and "exactly 2 characters" in run.out
+    why = desk.run("why", "loggers:a", "AC")
+    assert "it stops at 0: wanted 'a' or one of 'C' or 'c'; found 'A'" in why.out
+    assert "written for" not in desk.run("why", "a", "b").out
+    assert "the field 'kg' is 91, above the most of 90" in desk.run("why", "loggers:load", "91kg").out
+    assert "wanted one of 0 to 9, A to F or a to f" in desk.run("why", "loggers:load", "9xkg").out
+    for command in (["explain", "loggers:reset"], ["why", "loggers:reset", "c"]):
+        refused = desk.run(*command)
+        assert refused.status == 2 and "reset is written for pcre2, and cannot be read here" in refused.err
+    kept = (desk.folder / "loggers.suite.toml").read_bytes()
+    applied = desk.run("why", "loggers:a", "AC", "--apply", "1")
+    assert applied.status == 2 and "the pattern is written for pcre2" in applied.err
+    assert (desk.folder / "loggers.suite.toml").read_bytes() == kept

@@ -16,7 +16,7 @@ from fieldstick.drafting.typed_examples import typed_examples
 from fieldstick.engines.registry import engine_named
 from fieldstick.reporting.document import said
 from fieldstick.reporting.engines_report import engine_as_data, engine_report
-from fieldstick.reporting.explain_report import Explanation, explanation_as_data, explanation_report
+from fieldstick.reporting.explain_report import Explanation, explanation_as_data, explanation_report, foreign_words
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.runs.kept_hazards import hazards_of
 from fieldstick.syntax.parser import Parsed, parse
@@ -52,7 +52,7 @@ def command(
         assert chosen.suite is not None
         _explain_combination(chosen.suite, chosen.pattern, form)
         return
-    found = _explanation(chosen)
+    found = _explanation(chosen.here)
     if form == "json":
         there = {"engine": engine_as_data(chosen.expression, chosen.pattern, engine)} if engine is not None else {}
         print_json(explanation_as_data(found) | there)
@@ -60,6 +60,8 @@ def command(
     terminal = Terminal.of()
     if chosen.pattern.about:
         terminal.show([said((f"  {chosen.pattern.about}", "strong"))])
+    if chosen.here is not chosen:
+        terminal.show(foreign_words(chosen.pattern.engine, chosen.written or chosen.expression))
     terminal.show(explanation_report(found, depth))
     if engine is not None:
         terminal.show(engine_report(chosen.expression, chosen.pattern, engine))

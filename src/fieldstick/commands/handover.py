@@ -148,7 +148,7 @@ def _check_own(path: str, content: str) -> None:
     """Raise UsageError for a file that was not written by this: what somebody wrote there is not lost."""
     if not os.path.lexists(path):
         return
-    head = next(line for line in content.splitlines() if line.strip("/#\" ").startswith(_WRITTEN_HERE))
+    head = next(line for line in content.splitlines() if line.strip('/#" ').startswith(_WRITTEN_HERE))
     try:
         with open(path, encoding="utf-8") as file:
             own = head in file.read().splitlines()

@@ -22,6 +22,8 @@ from fieldstick.commands.sources import sources_of
 from fieldstick.comparing.drafts import compare
 from fieldstick.drafting.causes import Causes
 from fieldstick.drafting.diagnosis import Stop, stop_of
+from fieldstick.drafting.read_here import parsed_here
+from fieldstick.engines.protocol import DEFAULT_ENGINE
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, PatienceLost, UsageError
 from fieldstick.matching.result import DID_NOT_MATCH
 from fieldstick.reporting.causes_report import causes_as_data, causes_report
@@ -107,7 +109,10 @@ class _Draft:
         self.chosen = chosen
         self.parsed: Parsed | None = None
         if chosen.pattern.combination is None:
-            self.parsed = parse(chosen.expression, chosen.pattern.flags)
+            own = chosen.pattern.engine == DEFAULT_ENGINE
+            self.parsed = (
+                parse(chosen.expression, chosen.pattern.flags) if own else parsed_here(chosen.pattern, chosen.values)
+            )
         self.matcher = chosen.matcher
         # An expression that takes forever is what a draft is tried for.
         self.matcher.keep_to_engine()

@@ -57,9 +57,13 @@ def command(
     chosen = _operation(workspace, what, overrides)
     if isinstance(chosen, list):
         row = _row(arguments, place, read_options)
-        return _show(column_answers(chosen, row, beside), form)
+        return _show(column_answers([each.here for each in chosen], row, beside), form)
     text = _text(arguments, expression, place, read_options)
     chosen = chosen or workspace.pattern(what, overrides, expression=expression)
+    if number is not None and chosen.here is not chosen:
+        engine = chosen.pattern.engine
+        raise UsageError(f"--apply writes what Python's engine reads, and the pattern is written for {engine}")
+    own, chosen = chosen, chosen.here
     answer = answer_of(chosen, text, beside)
     if answer.gave_up is not None:
         return _given_up(chosen, answer.gave_up, form)
@@ -67,6 +71,11 @@ def command(
         raise UsageError("--apply shows a check beside the answer; leave --format json out")
     if number is not None and not chosen.is_kept:
         raise UsageError("--apply writes to a suite; name the pattern as SUITE:PATTERN")
+    if own is not chosen and own.expression and form != "json":
+        from fieldstick.reporting.explain_report import foreign_words
+        from fieldstick.reporting.terminal import Terminal
+
+        Terminal.of().show(foreign_words(own.pattern.engine, own.written or own.expression))
     status = _show([answer], form)
     if number is not None:
         from fieldstick.commands.why_changes import apply

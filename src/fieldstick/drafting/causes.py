@@ -19,10 +19,9 @@ from fieldstick.analysis.effort import Effort
 from fieldstick.drafting.diagnosis import Stop, stop_of
 from fieldstick.drafting.judge import deciding
 from fieldstick.drafting.phrases import text_words
+from fieldstick.drafting.read_here import parsed_here
 from fieldstick.drafting.written import Written
-from fieldstick.errors import SyntaxFault
 from fieldstick.matching.result import DID_NOT_MATCH, GAVE_UP
-from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import Character, Sequence, walk
 
 if TYPE_CHECKING:
@@ -170,7 +169,8 @@ class Causes:
             return None, "the expression does not match"
         assert pattern.filling is not None
         values = {name: value for name, value in self._values.items() if name in pattern.parameters}
-        written = Written(parsed.expression, pattern.filling.part_spans(values))
+        is_own = parsed.expression == pattern.filling.text(values)
+        written = Written(parsed.expression, pattern.filling.part_spans(values) if is_own else {})
         start, word = _word_at(parsed, stop.expression[0])
         after = _before(parsed, start, written)
         wanted = text_words(word) if len(word) > 1 else stop.wanted.partition(" or more of ")[0]
@@ -182,10 +182,7 @@ class Causes:
         if pattern.name not in self._parsed:
             assert pattern.filling is not None
             values = {name: value for name, value in self._values.items() if name in pattern.parameters}
-            try:
-                self._parsed[pattern.name] = parse(pattern.filling.text(values), pattern.flags)
-            except SyntaxFault:
-                self._parsed[pattern.name] = None
+            self._parsed[pattern.name] = parsed_here(pattern, values)
         return self._parsed[pattern.name]
 
     @property

@@ -8,12 +8,12 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.drafting.context import Beside, Harm
+from fieldstick.drafting.read_here import parsed_here
 from fieldstick.engines.probing import tried
-from fieldstick.errors import ExpressionError, SyntaxFault
+from fieldstick.errors import ExpressionError
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.result import GAVE_UP
 from fieldstick.suites.parts import fill_plain
-from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -193,9 +193,5 @@ def _progress(pattern: Pattern, text: str, values: Mapping[str, str]) -> int:
         return max((_progress(member, text, values) for member in pattern.members), default=0)
     from fieldstick.drafting.tracer import trace
 
-    assert pattern.filling is not None
-    try:
-        parsed = parse(pattern.filling.text(_values_of(pattern, values)), pattern.flags)
-    except SyntaxFault:
-        return 0
-    return trace(parsed, text, pattern.reach).furthest
+    parsed = parsed_here(pattern, _values_of(pattern, values))
+    return trace(parsed, text, pattern.reach).furthest if parsed is not None else 0

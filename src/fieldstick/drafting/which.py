@@ -9,11 +9,11 @@ from msgspec import Struct
 from fieldstick.data.placed import counted, missed
 from fieldstick.drafting.diagnosis import Stop, stop_of
 from fieldstick.drafting.judge import deciding
-from fieldstick.errors import ExpressionError, SyntaxFault
+from fieldstick.drafting.read_here import parsed_here
+from fieldstick.errors import ExpressionError
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.result import DID_NOT_MATCH, GAVE_UP
 from fieldstick.matching.walks import fit_walk
-from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
@@ -116,11 +116,9 @@ def _near(candidate: Candidate, reading: Result) -> Near:
         # Where a field is refused, the expression matched to its end.
         return Near(candidate, len(reading.text) + 1, None, unfit.words)
     member = deciding(candidate.pattern, reading.text, {})
-    assert member.pattern.filling is not None
-    try:
-        parsed = parse(member.pattern.filling.text({}), member.pattern.flags)
-    except SyntaxFault as fault:
-        return Near(candidate, 0, None, str(fault))
+    parsed = parsed_here(member.pattern, {})
+    if parsed is None:
+        return Near(candidate, 0, None, "its expression cannot be read here")
     stop = stop_of(parsed, reading.text, member.pattern.reach)
     if stop is None:
         return Near(candidate, 0, None, unfit.words)

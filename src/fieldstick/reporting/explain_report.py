@@ -46,6 +46,13 @@ class Explanation(Struct, frozen=True):
     parts: Mapping[tuple[int, int], str] = {}
 
 
+def foreign_words(engine: str, written: str) -> Iterator[Block]:
+    """Yield how a pattern of another engine is written, whose meaning is told in Python's notation below."""
+    yield Ruled(written, indent=2)
+    yield said((f"  written for {engine}; what it means there, in Python's notation:", "quiet"))
+    yield BLANK
+
+
 def explanation_report(found: Explanation, depth: int | None = None) -> Iterator[Block]:
     """Yield the outline, the lengths, the examples and the hazards.
 
