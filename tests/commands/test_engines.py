@@ -216,6 +216,9 @@ def test_a_pattern_of_another_engine_is_explained_by_what_it_means_there(desk: D
     assert "written for" not in desk.run("why", "a", "b").out
     assert "the field 'kg' is 91, above the most of 90" in desk.run("why", "loggers:load", "91kg").out
     assert "wanted one of 0 to 9, A to F or a to f" in desk.run("why", "loggers:load", "9xkg").out
+    for words in (["explain", "loggers:a"], ["why", "loggers:a", "AC"]):
+        told = json.loads(desk.run(*words, "--format", "json").out)
+        assert told["written_for"] == {"engine": "pcre2", "expression": r"a(?i)b|c(?-i)d\z"}
     for command in (["explain", "loggers:reset"], ["why", "loggers:reset", "c"]):
         refused = desk.run(*command)
         assert refused.status == 2 and "reset is written for pcre2, and cannot be read here" in refused.err

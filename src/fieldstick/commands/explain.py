@@ -16,7 +16,13 @@ from fieldstick.drafting.typed_examples import typed_examples
 from fieldstick.engines.registry import engine_named
 from fieldstick.reporting.document import said
 from fieldstick.reporting.engines_report import engine_as_data, engine_report
-from fieldstick.reporting.explain_report import Explanation, explanation_as_data, explanation_report, foreign_words
+from fieldstick.reporting.explain_report import (
+    Explanation,
+    explanation_as_data,
+    explanation_report,
+    foreign_words,
+    written_for,
+)
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.runs.kept_hazards import hazards_of
 from fieldstick.syntax.parser import Parsed, parse
@@ -43,7 +49,8 @@ def command(
     """Explain an expression as an outline in plain words, each line with the piece of source it speaks of.
 
     Below it stand the shortest and longest text it takes, texts that fit, and its hazards; with --engine what of it
-    that engine lacks or reads otherwise, and the expression written so that it means the same there.
+    that engine lacks or reads otherwise, and the expression written so that it means the same there. A pattern of
+    another engine than Python's is explained by what it means there, in Python's notation.
     """
     if engine is not None:
         engine_named(engine)
@@ -55,7 +62,8 @@ def command(
     found = _explanation(chosen.here)
     if form == "json":
         there = {"engine": engine_as_data(chosen.expression, chosen.pattern, engine)} if engine is not None else {}
-        print_json(explanation_as_data(found) | there)
+        own = {} if chosen.here is chosen else written_for(chosen.pattern.engine, chosen.expression)
+        print_json(explanation_as_data(found) | own | there)
         return
     terminal = Terminal.of()
     if chosen.pattern.about:

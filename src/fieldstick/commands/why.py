@@ -71,12 +71,7 @@ def command(
         raise UsageError("--apply shows a check beside the answer; leave --format json out")
     if number is not None and not chosen.is_kept:
         raise UsageError("--apply writes to a suite; name the pattern as SUITE:PATTERN")
-    if own is not chosen and own.expression and form != "json":
-        from fieldstick.reporting.explain_report import foreign_words
-        from fieldstick.reporting.terminal import Terminal
-
-        Terminal.of().show(foreign_words(own.pattern.engine, own.written or own.expression))
-    status = _show([answer], form)
+    status = _show([answer], form, own if own is not chosen and own.expression else None)
     if number is not None:
         from fieldstick.commands.why_changes import apply
 
@@ -84,18 +79,27 @@ def command(
     return status
 
 
-def _show(answers: list[Answer], form: str) -> int:
+def _show(answers: list[Answer], form: str, foreign: Chosen | None = None) -> int:
+    """Show answers; with how the pattern is written, where that is another engine's notation than what is told of."""
     from fieldstick.reporting.why_report import answer_as_data, answer_report
 
     if form == "json":
         from fieldstick.commands.printing import print_json
 
         data = [answer_as_data(each) for each in answers]
+        if foreign is not None:
+            from fieldstick.reporting.explain_report import written_for
+
+            data[0] |= written_for(foreign.pattern.engine, foreign.expression)
         print_json(data[0] if len(data) == 1 and answers[0].column is None else {"columns": data})
         return EXIT_PASSED
     from fieldstick.reporting.terminal import Terminal
 
     terminal = Terminal.of()
+    if foreign is not None:
+        from fieldstick.reporting.explain_report import foreign_words
+
+        terminal.show(foreign_words(foreign.pattern.engine, foreign.written or foreign.expression))
     for each in answers:
         terminal.show(answer_report(each))
     return EXIT_PASSED

@@ -53,6 +53,11 @@ def foreign_words(engine: str, written: str) -> Iterator[Block]:
     yield BLANK
 
 
+def written_for(engine: str, expression: str) -> dict[str, Any]:
+    """Return as data how a pattern of another engine is written."""
+    return {"written_for": {"engine": engine, "expression": expression}}
+
+
 def explanation_report(found: Explanation, depth: int | None = None) -> Iterator[Block]:
     """Yield the outline, the lengths, the examples and the hazards.
 
