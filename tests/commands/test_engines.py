@@ -197,6 +197,11 @@ engines = ["ruby"]
 fields.kg = { type = "integer", most = 90 }
 positive = ["90kg"]
 
+[patterns.any]
+any_of = ["a", "load"]
+positive = ["aB", "79kg"]
+negative = ["xykg"]
+
 [patterns.reset]
 expression = '(?|(a)|(b))'
 engines = ["pcre2"]
@@ -214,6 +219,10 @@ def test_a_pattern_of_another_engine_is_explained_by_what_it_means_there(desk: D
     why = desk.run("why", "loggers:a", "AC")
     assert "it stops at 0: wanted 'a' or one of 'C' or 'c'; found 'A'" in why.out
     assert "written for" not in desk.run("why", "a", "b").out
+    assert "wanted 'a' or one of 'C' or 'c'; found 'x'" in desk.run("why", "loggers:any", "xykg").out
+    checked = desk.run("check")
+    assert checked.status == 0 and "All 9 samples pass" in checked.out
+    assert desk.run("check", "--engine", "python").status == 1
     assert "the field 'kg' is 91, above the most of 90" in desk.run("why", "loggers:load", "91kg").out
     assert "wanted one of 0 to 9, A to F or a to f" in desk.run("why", "loggers:load", "9xkg").out
     for words in (["explain", "loggers:a"], ["why", "loggers:a", "AC"]):

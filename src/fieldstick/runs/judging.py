@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 from msgspec.structs import replace
 
 from fieldstick.engines.budget import watching
+from fieldstick.engines.protocol import DEFAULT_ENGINE
 from fieldstick.engines.registry import BY_NAME
 from fieldstick.errors import BudgetSpent, EngineFailure, EngineUnusable, ExpressionError, FieldstickError, hint
 from fieldstick.matching.expression import ExpressionMatcher
@@ -40,7 +41,9 @@ def judge(judged: Pattern | Operation, engines: Sequence[str] = (), *, rendered:
     """Judge every sample of a pattern, or of an operation.
 
     A pattern's samples are judged on `engines`, those that it names unless told otherwise: the first of them gives
-    the outcomes, the others stand beside. With `rendered` an expression is written for each engine first.
+    the outcomes, the others stand beside. One made of patterns that names none has each member on its own.
+
+    With `rendered` an expression is written for each engine first.
     """
     started = time.perf_counter()
     engine = judged.engine
@@ -48,7 +51,8 @@ def judge(judged: Pattern | Operation, engines: Sequence[str] = (), *, rendered:
     with watching():
         if isinstance(judged, Pattern):
             engine, *others = engines or judged.engines
-            samples = tuple(_judged(judged, engine, rendered))
+            names_none = judged.combination is not None and not engines and judged.engines == (DEFAULT_ENGINE,)
+            samples = tuple(_judged(judged, engine, rendered, each_on_its_own=names_none))
             if others:
                 elsewhere = tuple([_judged_elsewhere(judged, each, rendered) for each in others])
         else:
@@ -94,13 +98,13 @@ def _without_result(
             return SampleResult(sample, "error", "expression-broken", str(error), advice=mend, fault=fault)
 
 
-def _judged(pattern: Pattern, engine: str, rendered: bool) -> Iterator[SampleResult]:
+def _judged(pattern: Pattern, engine: str, rendered: bool, *, each_on_its_own: bool = False) -> Iterator[SampleResult]:
     captures = engine not in BY_NAME or BY_NAME[engine].captures
     ready: dict[tuple[tuple[str, str], ...], Matcher | SampleResult] = {}
     for sample in pattern.samples:
         key = tuple(sorted(sample.values.items())) if sample.values else ()
         if key not in ready:
-            ready[key] = _prepared(pattern, sample, engine, rendered)
+            ready[key] = _prepared(pattern, sample, None if each_on_its_own else engine, rendered)
         made = ready[key]
         if isinstance(made, SampleResult):
             yield replace(made, sample=sample)
@@ -113,7 +117,7 @@ _CAPTURED: dict[str, Any] = {"fields": {}, "absent": (), "place": None, "count":
 """What a sample says of captures, left out: what an engine that says yes or no alone is not asked."""
 
 
-def _prepared(pattern: Pattern, sample: Sample, engine: str, rendered: bool) -> Matcher | SampleResult:
+def _prepared(pattern: Pattern, sample: Sample, engine: str | None, rendered: bool) -> Matcher | SampleResult:
     try:
         return prepare(pattern, sample.values, engine=engine, rendered=rendered)
     except ExpressionError as error:
