@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import random
 from typing import TYPE_CHECKING
 
@@ -143,3 +144,23 @@ def test_combined_classes_are_read_as_their_engine_does(engine: str, expression:
     assert [bool(there.matches(each, "whole", 2_000, 1)) for each in texts] == [
         bool(here.matches(each, "whole", 2_000, 1)) for each in texts
     ]
+
+
+@pytest.mark.parametrize(
+    "expression",
+    [
+        "a{3}|a{2}|[ab]", "(?:a{2,3}|a)b?", "bbb(?:bb)*|aa", "(?:b(?:a|bb)*|a)b", "(?:bbb(?:bb)+|aa)?",
+        "(?:(?:baa)?|a){3}", "aa(?:b{1,2}a)*|b{2,3}.*|a", ".{2}(?:b.a)*|[ab]{1,2}", "a{2}a?|b+",
+    ],
+)  # fmt: skip
+def test_what_libxml2_would_lose_count_of_is_written_so_that_it_does_not(expression: str) -> None:
+    usable("xsd")
+    texts = ["".join(each) for size in range(7) for each in itertools.product("ab", repeat=size)]
+    written = rendered(expression, PLAIN, "xsd", reach="whole").expression
+    there = engine_named("xsd").compile(written, PLAIN)
+    here = PYTHON.compile(expression, PLAIN)
+    assert [bool(there.matches(each, "whole", 2_000, 1)) for each in texts] == [
+        bool(here.matches(each, "whole", 2_000, 1)) for each in texts
+    ]
+    with pytest.raises(NotCarried, match="libxml2 loses count"):
+        rendered("a{20}|a", PLAIN, "xsd", reach="whole")

@@ -13,6 +13,9 @@ from fieldstick.syntax.characters import EVERYTHING, CharacterSet
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
+JAVASCRIPT = ("ecmascript", "ecmascript-v", "node")
+JAVA = ("java", "java-unicode")
+
 _SPECIAL = frozenset(r"\.^$*+?{}[]|()")
 _IN_CLASS = frozenset(r"\]^[-&~|")
 _CONTROLS = {"\n": r"\n", "\r": r"\r", "\t": r"\t"}

@@ -19,7 +19,9 @@ from fieldstick.analysis.meanings import (
     known_characters,
     posix_class,
 )
+from fieldstick.analysis.rendering.dialects import JAVA, JAVASCRIPT
 from fieldstick.analysis.rendering.iregexp import ENGINE, iregexp
+from fieldstick.analysis.rendering.places import LINE_FEED, among_many_ends, inner_line_start, one_of
 from fieldstick.analysis.rendering.terms import (
     Again,
     Around,
@@ -70,14 +72,9 @@ if TYPE_CHECKING:
     from fieldstick.syntax.tree import ClassItem, Span
 
 _ASCII = CharacterSet(((0, 0x7F),))
-LINE_FEED = CharacterSet.of_text("\n")
 _BLANKS = CharacterSet.of_text("\t \xa0\u1680\u180e\u202f\u205f\u3000") | CharacterSet(((0x2000, 0x200A),))
 _HEX_DIGITS = CharacterSet.of_text("0123456789abcdefABCDEF")
 _LINE_ENDS = CharacterSet.of_text("\n\x0b\x0c\r\x85\u2028\u2029")
-
-JAVASCRIPT = ("ecmascript", "ecmascript-v", "node")
-
-JAVA = ("java", "java-unicode")
 
 LIKE_PYTHON = ("python", "regex", "pcre2", "pcre2-ucp", "perl", "php", "dotnet")
 """Engines whose `$` stands before a line feed that ends the text too."""
@@ -258,17 +255,17 @@ class _Reader:
     def _one(self, node: Node, flags: frozenset[str]) -> Term:
         if isinstance(node, Shorthand) and node.name == "line-end":
             pair = Row(node.span, (self._character("\r", node.span, flags), self._character("\n", node.span, flags)))
-            single = _one(node.span, _LINE_ENDS)
+            single = one_of(node.span, _LINE_ENDS)
             return Atomic(node.span, Choice(node.span, (pair, single)))
         match node:
             case Character():
                 return self._character(node.character, node.span, flags)
             case Dot():
                 taken = EVERYTHING if "dotall" in flags else self._dot(node.span)
-                return _one(node.span, taken)
+                return one_of(node.span, taken)
             case Shorthand():
                 taken = self._kind(node, flags)
-                return _one(node.span, taken)
+                return one_of(node.span, taken)
             case CharClass() if not node.items and not node.negated:
                 return Around(node.span, Row(node.span, ()), True, True)
             case CharClass():
@@ -284,7 +281,7 @@ class _Reader:
     def _class(self, node: CharClass, flags: frozenset[str]) -> One:
         found = self._combined(node, flags)
         if found is not None:
-            return _one(node.span, found)
+            return one_of(node.span, found)
         plain: list[CharacterSet] = []
         taken: list[CharacterSet] = []
         for item in node.items:
@@ -406,7 +403,7 @@ class _Reader:
     def _place(self, node: Anchor, flags: frozenset[str]) -> Term:
         engine, lines = self._engine, "multiline" in flags or self._engine in ALWAYS_LINES
         if engine in JAVA or (engine in JAVASCRIPT and lines):
-            found = _among_many_ends(node, lines, engine)
+            found = among_many_ends(node, lines, engine)
             if found is not None:
                 return found
         match node.name:
@@ -419,7 +416,7 @@ class _Reader:
             case "line-start":
                 if not lines:
                     return Place(node.span, "text-start")
-                return _inner_line_start(node.span) if engine in NOT_AFTER_THE_LAST else Place(node.span, "line-start")
+                return inner_line_start(node.span) if engine in NOT_AFTER_THE_LAST else Place(node.span, "line-start")
             case "line-end":
                 alone: PlaceKind = "final" if engine in LIKE_PYTHON else "text-end"
                 return Place(node.span, "line-end" if lines else alone)
@@ -444,52 +441,6 @@ class _Reader:
         if found is None:
             raise NotCarried(f"what a boundary stands beside on {self._engine} is not known", span)
         return found
-
-
-def _inner_line_start(span: Span) -> Term:
-    """Return the start of the text, or a place after a line feed that is not the end."""
-    after = Row(span, (_beside(span, LINE_FEED, ahead=False), _not_at_the_end(span)))
-    return Choice(span, (Place(span, "text-start"), after))
-
-
-def _among_many_ends(node: Anchor, lines: bool, engine: str) -> Term | None:
-    """Return what an anchor asks for where lines end at more than line feeds; None for one that is not of lines.
-
-    ECMA-262, LineTerminator; the class Pattern of Java, "Line terminators": CR LF is one there, and no line begins
-    at the end of the text.
-    """
-    span, at_end = node.span, Place(node.span, "text-end")
-    if engine in JAVASCRIPT:
-        ends = CharacterSet.of_text("\n\r\u2028\u2029")
-        if node.name == "line-start":
-            return Choice(span, (Place(span, "text-start"), _beside(span, ends, ahead=False)))
-        return Choice(span, (at_end, _beside(span, ends, ahead=True))) if node.name == "line-end" else None
-    single, carriage = CharacterSet.of_text("\r\x85\u2028\u2029"), CharacterSet.of_text("\r")
-    feed = Row(span, (_beside(span, carriage, ahead=False, negated=True), _one(span, LINE_FEED)))
-    if node.name == "line-start" and lines:
-        apart = Row(span, (_beside(span, carriage, ahead=False), _beside(span, LINE_FEED, ahead=True, negated=True)))
-        after = _beside(span, CharacterSet.of_text("\n\x85\u2028\u2029"), ahead=False)
-        return Row(span, (_not_at_the_end(span), Choice(span, (Place(span, "text-start"), after, apart))))
-    if node.name == "line-end" and lines:
-        return Choice(span, (at_end, Around(span, Choice(span, (_one(span, single), feed)), True, False)))
-    if node.name in ("line-end", "text-end"):
-        pair = Row(span, (_one(span, carriage), _one(span, LINE_FEED)))
-        last = Row(span, (Choice(span, (pair, _one(span, single), feed)), at_end))
-        return Choice(span, (at_end, Around(span, last, True, False)))
-    return None
-
-
-def _one(span: Span, characters: CharacterSet) -> One:
-    return One(span, characters, (characters,), (characters,))
-
-
-def _beside(span: Span, characters: CharacterSet, *, ahead: bool, negated: bool = False) -> Term:
-    """Return a place before (`ahead`) or after one of some characters."""
-    return Around(span, _one(span, characters), ahead, negated)
-
-
-def _not_at_the_end(span: Span) -> Term:
-    return Around(span, Place(span, "text-end"), True, True)
 
 
 def _is_read(spelling: str, construct: str, engine: str) -> bool:

@@ -163,12 +163,42 @@ def without_names(term: Term) -> Term:
     return replace(inner, name=None) if isinstance(inner, Captured) else inner
 
 
-def without_counts_in_repeats(term: Term, *, repeated: bool = False) -> Term:
-    """Return a term that takes the same texts, in which no counted repeat of few turns stands in another repeat."""
-    below = repeated or (isinstance(term, Turns) and (term.least, term.most) != (1, 1))
-    inner = changed(term, lambda each: without_counts_in_repeats(each, repeated=below))
+def without_nested_counts(term: Term, *, repeated: bool = False) -> Term:
+    """Return a term that takes the same texts, in which no counted repeat of few turns stands in another repeat or in
+    an option, or repeats what may be empty.
+    """
+    below = repeated or isinstance(term, Choice) or (isinstance(term, Turns) and (term.least, term.most) != (1, 1))
+    inner = changed(term, lambda each: without_nested_counts(each, repeated=below))
     short = isinstance(inner, Turns) and (inner.most or inner.least) <= MOST_COPIES
-    return _copies(inner) if repeated and isinstance(inner, Turns) and short else inner
+    mixed = repeated or (isinstance(inner, Turns) and may_be_empty(inner.body))
+    return _copies(inner) if mixed and isinstance(inner, Turns) and short else inner
+
+
+def with_options_ended(term: Term) -> Term:
+    """Return a term that takes the same texts, in which no option ends with a loop over more than a character: an empty
+    group stands behind it.
+    """
+    inner = changed(term, with_options_ended)
+    if not isinstance(inner, Choice) or len(inner.options) < 2:
+        return inner
+    nothing = Choice(inner.span, (Row(inner.span, ()),))
+    return replace(
+        inner,
+        options=tuple(Row(each.span, (each, nothing)) if _ends_in_loop(each) else each for each in inner.options),
+    )
+
+
+def _ends_in_loop(term: Term) -> bool:
+    match term:
+        case Turns():
+            return (term.most is None and not isinstance(term.body, One)) or _ends_in_loop(term.body)
+        case Row():
+            return bool(term.terms) and _ends_in_loop(term.terms[-1])
+        case Choice():
+            return any(map(_ends_in_loop, term.options))
+        case Captured() | Atomic():
+            return _ends_in_loop(term.body)
+    return False
 
 
 def _copies(turns: Turns) -> Term:

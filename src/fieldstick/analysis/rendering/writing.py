@@ -9,7 +9,7 @@ from msgspec import Struct
 
 from fieldstick.analysis.character_sets import cased_characters
 from fieldstick.analysis.meanings import CASED, class_of, folds_alike, known_to
-from fieldstick.analysis.rendering.dialects import DIALECTS, group_name, literal
+from fieldstick.analysis.rendering.dialects import DIALECTS, JAVASCRIPT, group_name, literal
 from fieldstick.analysis.rendering.iregexp import ENGINE
 from fieldstick.analysis.rendering.meaning import check_turns, meaning
 from fieldstick.analysis.rendering.reaches import is_mixed, trimmed, with_anything_around
@@ -38,8 +38,9 @@ from fieldstick.analysis.rendering.terms import (
     groups_in,
     may_be_empty,
     surely_set,
-    without_counts_in_repeats,
+    with_options_ended,
     without_names,
+    without_nested_counts,
 )
 from fieldstick.syntax.characters import CharacterSet
 from fieldstick.syntax.parser import parse
@@ -61,7 +62,6 @@ MOST_RUNS = 64
 MANY_RUNS = 20
 """Runs from which on it is said that a class was written out, and how that is avoided."""
 
-_JAVASCRIPT = ("ecmascript", "ecmascript-v", "node")
 _FOLDING_TO_SEVERAL = ("perl", "ruby", "oniguruma")
 """Engines that take several letters for one under ignore-case: `ss` for the sharp s, `ff` for a ligature."""
 
@@ -117,7 +117,7 @@ def rendered(
     if dialect.named_last and is_mixed(term):
         term = without_names(term)
     if target == "xsd":
-        term = without_counts_in_repeats(term)
+        term = with_options_ended(without_nested_counts(term))
     _check_kept(term, dialect, reach, source)
     if foldable and dialect.folds and "ignore-case" in flags | _flags_within(expression, source):
         try:
@@ -150,16 +150,27 @@ def _check_kept(term: Term, dialect: Dialect, reach: Reach, source: str) -> None
     captures = dialect.captures and any(isinstance(each, Captured) for each in everything)
     language_alone = reach == "whole" and not captures
     for each in everything:
+        if name == "xsd" and isinstance(each, Turns | Choice):
+            _check_counts(each)
         if isinstance(each, Choice) or (isinstance(each, Turns) and each.mode == "lazy"):
             if dialect.longest_first and not language_alone:
                 raise NotCarried(f"{name} takes the longest match, not the first that is found", each.span)
             if isinstance(each, Turns) and not dialect.lazy and not language_alone:
                 raise NotCarried(f"{name} has no lazy repeats", each.span)
         if isinstance(each, Turns) and (each.least, each.most) != (1, 1):
-            if name == "xsd" and any(isinstance(within, Turns) and _is_counted(within) for within in every(each.body)):
-                raise NotCarried("libxml2 loses count in repeats of counted repeats", each.span)
             for engine in (name, source) if not language_alone and source in DIALECTS else ():
                 check_turns(each, engine)
+
+
+def _check_counts(term: Turns | Choice) -> None:
+    """Raise NotCarried where libxml2 would mix up what it has counted (seen in 2.9 to 2.14)."""
+    if isinstance(term, Turns) and (term.least, term.most) == (1, 1):
+        return
+    if isinstance(term, Turns) and _is_counted(term) and may_be_empty(term.body):
+        raise NotCarried("libxml2 loses count of turns that may be empty", term.span)
+    for each in [term.body] if isinstance(term, Turns) else term.options:
+        if any(isinstance(within, Turns) and _is_counted(within) for within in every(each)):
+            raise NotCarried("libxml2 loses count of counted repeats in repeats and options", term.span)
 
 
 def _is_counted(turns: Turns) -> bool:
@@ -387,7 +398,7 @@ class _Writer:
 
     def _folding_words(self) -> bool:
         """Tell whether the flag lets a boundary stand beside other characters."""
-        return self._folding and self._dialect.name in _JAVASCRIPT
+        return self._folding and self._dialect.name in JAVASCRIPT
 
     def _one(self, term: One) -> str:
         return self._class(term, folding=self._folding)
@@ -485,7 +496,7 @@ class _Writer:
         shorthand = shorthand_of(characters, name)
         if shorthand in _CASED:
             raise _OtherCase
-        if shorthand is not None and name not in _JAVASCRIPT:
+        if shorthand is not None and name not in JAVASCRIPT:
             return characters
         if name == "java-unicode" and any(last > first for first, last in characters.intervals):
             # A range lets case go of what it is asked about there, not of what stands in it.
