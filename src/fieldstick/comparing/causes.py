@@ -195,7 +195,7 @@ class _Looking:
     def _trace(self, pattern: Pattern, text: str, values: Mapping[str, str], looked: _Looked) -> None:
         if pattern.filling is None or pattern.engine != "python" or self._effort.stopped:
             return
-        own = {name: values[name] for name in pattern.parameters if name in values}
+        own = pattern.own_values(values)
         expression = pattern.filling.text(own)
         try:
             traced = trace(parse(expression, pattern.flags), text, pattern.reach, steps=STEPS_OF_ONE)

@@ -80,7 +80,7 @@ class Looking:
         bare = TrialLine(number, text)
         if pattern is None:
             return bare, None
-        own = {name: value for name, value in self.values.items() if name in pattern.parameters}
+        own = pattern.own_values(self.values)
         try:
             now = prepare(pattern, own).read_or_give_up(text)
         except FieldstickError:

@@ -168,7 +168,7 @@ class Causes:
         if stop is None:
             return None, "the expression does not match"
         assert pattern.filling is not None
-        values = {name: value for name, value in self._values.items() if name in pattern.parameters}
+        values = pattern.own_values(self._values)
         is_own = parsed.expression == pattern.filling.text(values)
         written = Written(parsed.expression, pattern.filling.part_spans(values) if is_own else {})
         start, word = _word_at(parsed, stop.expression[0])
@@ -181,7 +181,7 @@ class Causes:
     def _read(self, pattern: Pattern) -> Parsed | None:
         if pattern.name not in self._parsed:
             assert pattern.filling is not None
-            values = {name: value for name, value in self._values.items() if name in pattern.parameters}
+            values = pattern.own_values(self._values)
             self._parsed[pattern.name] = parsed_here(pattern, values)
         return self._parsed[pattern.name]
 

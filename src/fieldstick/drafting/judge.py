@@ -179,12 +179,8 @@ def deciding(pattern: Pattern, text: str, values: Mapping[str, str]) -> Deciding
     return Deciding(pattern, tuple(path))
 
 
-def _values_of(pattern: Pattern, values: Mapping[str, str]) -> dict[str, str]:
-    return {name: values[name] for name in pattern.parameters if name in values}
-
-
 def _reads(pattern: Pattern, text: str, values: Mapping[str, str]) -> bool:
-    return prepare(pattern, _values_of(pattern, values)).read_or_give_up(text).fits
+    return prepare(pattern, pattern.own_values(values)).read_or_give_up(text).fits
 
 
 def _progress(pattern: Pattern, text: str, values: Mapping[str, str]) -> int:
@@ -193,5 +189,5 @@ def _progress(pattern: Pattern, text: str, values: Mapping[str, str]) -> int:
         return max((_progress(member, text, values) for member in pattern.members), default=0)
     from fieldstick.drafting.tracer import trace
 
-    parsed = parsed_here(pattern, _values_of(pattern, values))
+    parsed = parsed_here(pattern, pattern.own_values(values))
     return trace(parsed, text, pattern.reach).furthest if parsed is not None else 0

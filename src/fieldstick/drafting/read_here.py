@@ -30,7 +30,7 @@ def read_here(pattern: Pattern, values: Mapping[str, str]) -> Pattern:
     no words here.
     """
     if pattern.combination is not None:
-        members = tuple(read_here(each, _own(each, values)) if is_foreign(each) else each for each in pattern.members)
+        members = tuple(read_here(each, each.own_values(values)) for each in pattern.members)
         return replace(pattern, members=members, engines=(DEFAULT_ENGINE,))
     if pattern.engine == DEFAULT_ENGINE or pattern.filling is None:
         return pattern
@@ -52,10 +52,6 @@ def read_here(pattern: Pattern, values: Mapping[str, str]) -> Pattern:
     return replace(
         pattern, filling=fill_plain(made.expression), flags=made.flags, engines=(DEFAULT_ENGINE,), parameters=()
     )
-
-
-def _own(pattern: Pattern, values: Mapping[str, str]) -> dict[str, str]:
-    return {name: value for name, value in values.items() if name in pattern.parameters}
 
 
 def parsed_here(pattern: Pattern, values: Mapping[str, str]) -> Parsed | None:

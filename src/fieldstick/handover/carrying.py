@@ -36,8 +36,7 @@ BY_TYPE = ("type", "least", "most", "one_of")
 
 def member_of(chosen: Chosen, pattern: Pattern) -> Chosen:
     """Return a member of a pattern made of patterns as one that is meant itself, with its parameters' values."""
-    values = {name: value for name, value in chosen.values.items() if name in pattern.parameters}
-    return Chosen(pattern, chosen.suite, values)
+    return Chosen(pattern, chosen.suite, pattern.own_values(chosen.values))
 
 
 class Uncarried(UsageError):

@@ -161,8 +161,7 @@ class FormReader:
         given = values or {}
         self.columns = tuple(column for column, _ in form.columns)
         self._matchers: tuple[Matcher, ...] = tuple(
-            prepare(pattern, {name: given[name] for name in pattern.parameters if name in given})
-            for _, pattern in form.columns
+            prepare(pattern, pattern.own_values(given)) for _, pattern in form.columns
         )
         self._walks: tuple[FitWalk | None, ...] | None = None
         self._required = frozenset(form.required)

@@ -316,7 +316,7 @@ def _step(pattern: Pattern, template: Template, times: str | None, values: Mappi
     """
     if pattern.combination in ("all_of", "none_of"):
         raise UsageError(f"'{pattern.name}' is {pattern.combination}: it has no match to replace")
-    known = {name: values[name] for name in pattern.parameters if name in values}
+    known = pattern.own_values(values)
     matcher = prepare(pattern.taking("first" if times == "first" else "all"), known)
     template.check(matcher.field_names)
     return Step(matcher, template)

@@ -145,7 +145,7 @@ def prepare_split(split: Split, values: Mapping[str, str] | None = None) -> Spli
     Raises ExpressionError, EngineUnusable and UsageError as `prepare` does.
     """
     assert split.pattern is not None
-    known = {name: value for name, value in (values or {}).items() if name in split.pattern.parameters}
+    known = split.pattern.own_values(values or {})
     return Splitter(prepare(split.pattern.taking("all"), known), split.keep_separators, split.drop_empty)
 
 

@@ -131,7 +131,7 @@ def _part_texts(chosen: Chosen) -> Mapping[str, str]:
 
 def _explained(chosen: Chosen, found: Deciding, reading: Result, text: str, beside: Beside) -> Answer:
     pattern = found.pattern
-    values = {name: value for name, value in chosen.values.items() if name in pattern.parameters}
+    values = pattern.own_values(chosen.values)
     own = replace(chosen, pattern=pattern, values=values)
     case = MatchCase(own.expression, pattern.flags, pattern.reach, text)
     known = _known(own, text, beside)

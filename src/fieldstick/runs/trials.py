@@ -333,10 +333,7 @@ def sorter_of(trial: Trial) -> Sorter:
         return _ByRoute(prepare_route(trial.operation))
     if isinstance(trial.operation, Form):
         return _ByForm(trial.names, FormReader(trial.operation, trial.values))
-    matchers = tuple(
-        prepare(each, {name: trial.values[name] for name in each.parameters if name in trial.values})
-        for each in trial.patterns
-    )
+    matchers = tuple(prepare(each, each.own_values(trial.values)) for each in trial.patterns)
     return _ByPatterns(trial.names, matchers, tuple(map(fit_walk, matchers)))
 
 

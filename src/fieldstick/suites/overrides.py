@@ -75,7 +75,7 @@ class Overrides(Struct, frozen=True):
                     f"the pattern '{pattern.name}' needs a value for its parameter '{name}': "
                     f"add --parameter {name}=VALUE"
                 )
-        return {name: value for name, value in self.parameters.items() if name in pattern.parameters}
+        return pattern.own_values(self.parameters)
 
     def check_parameters(self, patterns: Iterable[Pattern]) -> None:
         """Raise UsageError for a value whose parameter no pattern has."""

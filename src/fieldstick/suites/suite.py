@@ -129,6 +129,10 @@ class Pattern(Struct, frozen=True):
         """The engine that `check` uses unless told otherwise."""
         return self.engines[0]
 
+    def own_values(self, values: Mapping[str, str]) -> dict[str, str]:
+        """Return those of some values that its parameters stand for."""
+        return {name: values[name] for name in self.parameters if name in values}
+
     def with_reach(self, reach: Reach) -> Pattern:
         """Return the pattern with another reach."""
         return replace(self, reach=reach)

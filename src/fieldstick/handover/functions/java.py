@@ -14,9 +14,9 @@ from fieldstick.handover.handing import commented
 from fieldstick.handover.literals import LITERALS, in_double_quotes
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Callable, Iterator
 
-    from fieldstick.handover.functions.combined import Combined
+    from fieldstick.handover.functions.combined import Combined, CombinedCase
     from fieldstick.handover.functions.task import Case, Field, Task
 
 ENGINE = "java"
@@ -190,17 +190,20 @@ def value(found: Any, kind: str) -> str:
 def test(task: Task, file: str) -> str:
     """Write the samples as tests."""
     name = file.removesuffix(".java")
-    lines = [f"// The samples of {task.address}.", "import static org.junit.jupiter.api.Assertions.assertEquals;", ""]
+    return _tests(task, file, lambda case, read: [f"assertEquals({_wanted(task, case, name)}, {read});"])
+
+
+def _tests(made: Task | Combined, file: str, asserted: Callable[[Any, str], list[str]]) -> str:
+    """Write a class of tests; `asserted` says what is asked of a case and of what is read of it."""
+    name = file.removesuffix(".java")
+    lines = [f"// The samples of {made.address}.", "import static org.junit.jupiter.api.Assertions.assertEquals;", ""]
     lines += ["import java.math.*;", "import java.time.*;", "import java.util.*;", "import org.junit.jupiter.api.Test;"]
     lines += ["", f"class {name}Test {{"]
-    for case in task.cases:
+    for case in made.cases:
         lines += [f"    @Test void {camel(tuple(case.title.split()))}() {{"]
         lines += [f"        {commented(case.note, MARKS)}"] if case.note else []
-        lines += [
-            f"        assertEquals({_wanted(task, case, name)}, {name}.read({text_literal(case.text)}));",
-            "    }",
-            "",
-        ]
+        asked = asserted(case, f"{name}.read({text_literal(case.text)})")
+        lines += [*(f"        {each}" for each in asked), "    }", ""]
     return "\n".join([*lines[:-1], "}"]) + "\n"
 
 
@@ -251,16 +254,12 @@ def _asking(made: Combined) -> Iterator[str]:
 
 def combination_test(made: Combined, file: str) -> str:
     """Write the samples of a pattern made of patterns as tests."""
-    name = file.removesuffix(".java")
-    lines = [f"// The samples of {made.address}.", "import static org.junit.jupiter.api.Assertions.assertEquals;", ""]
-    lines += ["import org.junit.jupiter.api.Test;", "", f"class {name}Test {{"]
-    for case in made.cases:
-        lines += [f"    @Test void {camel(tuple(case.title.split()))}() {{"]
-        lines += [f"        {commented(case.note, MARKS)}"] if case.note else []
-        lines += [f"        var found = {name}.read({text_literal(case.text)});"]
-        lines += [f"        assertEquals({str(case.keys is not None).lower()}, found.isPresent());"]
-        for each in made.captured if case.keys is not None else ():
-            there = str(each.key in (case.keys or ())).lower()
-            lines += [f"        assertEquals({there}, found.get().{each.key}() != null);"]
-        lines += ["    }", ""]
-    return "\n".join([*lines[:-1], "}"]) + "\n"
+
+    def asserted(case: CombinedCase, read: str) -> list[str]:
+        fits, keys = case.keys is not None, case.keys or ()
+        asked = [f"var found = {read};", f"assertEquals({str(fits).lower()}, found.isPresent());"]
+        for each in made.captured if fits else ():
+            asked += [f"assertEquals({str(each.key in keys).lower()}, found.get().{each.key}() != null);"]
+        return asked
+
+    return _tests(made, file, asserted)

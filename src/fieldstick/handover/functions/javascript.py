@@ -15,9 +15,9 @@ from fieldstick.handover.handing import commented
 from fieldstick.handover.literals import LITERALS
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Callable, Iterator
 
-    from fieldstick.handover.functions.combined import Combined
+    from fieldstick.handover.functions.combined import Combined, CombinedCase
     from fieldstick.handover.functions.task import Case, Field, Task
 
 ENGINE = "ecmascript"
@@ -152,13 +152,18 @@ def value(found: Any) -> str:
 
 def test(task: Task, file: str) -> str:
     """Write the samples as tests."""
-    name = name_of(task.words)
-    lines = [f"// The samples of {task.address}.", 'import assert from "node:assert/strict";']
+    return _tests(task, file, lambda case, read: [f"assert.deepEqual({read}, {_wanted(task, case)});"])
+
+
+def _tests(made: Task | Combined, file: str, asserted: Callable[[Any, str], list[str]]) -> str:
+    """Write tests; `asserted` says what is asked of a case and of what is read of it."""
+    name = name_of(made.words)
+    lines = [f"// The samples of {made.address}.", 'import assert from "node:assert/strict";']
     lines += ['import { test } from "node:test";', f'import {{ {name} }} from "./{file}";', ""]
-    for case in task.cases:
+    for case in made.cases:
         lines += [f'test("{case.title}", () => {{']
         lines += [f"  {commented(case.note, MARKS)}"] if case.note else []
-        lines += [f"  assert.deepEqual({name}({value(case.text)}), {_wanted(task, case)});", "});"]
+        lines += [*(f"  {each}" for each in asserted(case, f"{name}({value(case.text)})")), "});"]
     return "\n".join(lines) + "\n"
 
 
@@ -196,13 +201,9 @@ def combination(made: Combined, file: str) -> str:
 
 def combination_test(made: Combined, file: str) -> str:
     """Write the samples of a pattern made of patterns as tests."""
-    name = name_of(made.words)
-    lines = [f"// The samples of {made.address}.", 'import assert from "node:assert/strict";']
-    lines += ['import { test } from "node:test";', f'import {{ {name} }} from "./{file}";', ""]
-    for case in made.cases:
+
+    def asserted(case: CombinedCase, read: str) -> list[str]:
         wanted = "null" if case.keys is None else value(sorted(case.keys))
-        lines += [f'test("{case.title}", () => {{']
-        lines += [f"  {commented(case.note, MARKS)}"] if case.note else []
-        lines += [f"  const found = {name}({value(case.text)});"]
-        lines += [f"  assert.deepEqual(found && Object.keys(found).sort(), {wanted});", "});"]
-    return "\n".join(lines) + "\n"
+        return [f"const found = {read};", f"assert.deepEqual(found && Object.keys(found).sort(), {wanted});"]
+
+    return _tests(made, file, asserted)

@@ -13,9 +13,9 @@ from fieldstick.handover.handing import commented
 from fieldstick.handover.literals import LITERALS
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Callable, Iterator
 
-    from fieldstick.handover.functions.combined import Combined
+    from fieldstick.handover.functions.combined import Combined, CombinedCase
     from fieldstick.handover.functions.task import Case, Field, Task
 
 ENGINE = "php"
@@ -158,16 +158,26 @@ def value(found: Any) -> str:
 
 def test(task: Task, file: str) -> str:
     """Write the samples as tests."""
-    name = name_of(task.words)
-    lines = ["<?php", "", "declare(strict_types=1);", "", f"// The samples of {task.address}.", ""]
-    lines += ["use PHPUnit\\Framework\\TestCase;", "", f"require_once __DIR__ . {text_literal('/' + file)};", ""]
-    lines += [f"final class {pascal(task.words)}Test extends TestCase", "{"]
     moments = task.has(*MOMENTS)
-    for case in task.cases:
+
+    def asserted(case: Case, read: str) -> list[str]:
+        assertion = "assertEquals" if moments and case.found is not None else "assertSame"
+        return [f"$this->{assertion}({_wanted(task, case)}, {read});"]
+
+    return _tests(task, file, asserted)
+
+
+def _tests(made: Task | Combined, file: str, asserted: Callable[[Any, str], list[str]]) -> str:
+    """Write a class of tests; `asserted` says what is asked of a case and of what is read of it."""
+    name = name_of(made.words)
+    lines = ["<?php", "", "declare(strict_types=1);", "", f"// The samples of {made.address}.", ""]
+    lines += ["use PHPUnit\\Framework\\TestCase;", "", f"require_once __DIR__ . {text_literal('/' + file)};", ""]
+    lines += [f"final class {pascal(made.words)}Test extends TestCase", "{"]
+    for case in made.cases:
         lines += [f"    public function test{pascal(tuple(case.title.split()))}(): void", "    {"]
         lines += [f"        {commented(case.note, MARKS)}"] if case.note else []
-        assertion = "assertEquals" if moments and case.found is not None else "assertSame"
-        lines += [f"        $this->{assertion}({_wanted(task, case)}, {name}({text_literal(case.text)}));", "    }", ""]
+        asked = asserted(case, f"{name}({text_literal(case.text)})")
+        lines += [*(f"        {each}" for each in asked), "    }", ""]
     return "\n".join([*lines[:-1], "}"]) + "\n"
 
 
@@ -218,14 +228,9 @@ def combination(made: Combined, file: str) -> str:
 
 def combination_test(made: Combined, file: str) -> str:
     """Write the samples of a pattern made of patterns as tests."""
-    name = name_of(made.words)
-    lines = ["<?php", "", "declare(strict_types=1);", "", f"// The samples of {made.address}.", ""]
-    lines += ["use PHPUnit\\Framework\\TestCase;", "", f"require_once __DIR__ . {text_literal('/' + file)};", ""]
-    lines += [f"final class {pascal(made.words)}Test extends TestCase", "{"]
-    for case in made.cases:
-        lines += [f"    public function test{pascal(tuple(case.title.split()))}(): void", "    {"]
-        lines += [f"        {commented(case.note, MARKS)}"] if case.note else []
-        lines += [f"        $found = {name}({text_literal(case.text)});"]
+
+    def asserted(case: CombinedCase, read: str) -> list[str]:
         wanted = "null" if case.keys is None else value(list(case.keys))
-        lines += [f"        $this->assertSame({wanted}, $found === null ? null : array_keys($found));", "    }", ""]
-    return "\n".join([*lines[:-1], "}"]) + "\n"
+        return [f"$found = {read};", f"$this->assertSame({wanted}, $found === null ? null : array_keys($found));"]
+
+    return _tests(made, file, asserted)

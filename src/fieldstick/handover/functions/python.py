@@ -14,9 +14,9 @@ from fieldstick.handover.handing import commented
 from fieldstick.handover.literals import LITERALS
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Callable, Iterator
 
-    from fieldstick.handover.functions.combined import Combined
+    from fieldstick.handover.functions.combined import Combined, CombinedCase
     from fieldstick.handover.functions.task import Case, Field, Task
 
 ENGINE = "python"
@@ -152,15 +152,20 @@ def value(found: Any) -> str:
 
 def test(task: Task, file: str) -> str:
     """Write the samples as tests."""
-    name, module = name_of(task.words), file.removesuffix(".py")
-    lines = [f"class {pascal(task.words)}Test(unittest.TestCase):"]
-    for case in task.cases:
+    return _tests(task, file, lambda case, read: [f"self.assertEqual({read}, {_wanted(task, case)})"])
+
+
+def _tests(made: Task | Combined, file: str, asserted: Callable[[Any, str], list[str]]) -> str:
+    """Write a class of tests; `asserted` says what is asked of a case and of what is read of it."""
+    name, module = name_of(made.words), file.removesuffix(".py")
+    lines = [f"class {pascal(made.words)}Test(unittest.TestCase):"]
+    for case in made.cases:
         lines += [f"    def test_{case.title.replace(' ', '_')}(self):"]
         lines += [f"        {commented(case.note, MARKS)}"] if case.note else []
-        lines += [f"        self.assertEqual({name}({case.text!r}), {_wanted(task, case)})", ""]
+        lines += [*(f"        {each}" for each in asserted(case, f"{name}({case.text!r})")), ""]
     lines += ["", 'if __name__ == "__main__":', "    unittest.main()"]
     body = "\n".join(lines) + "\n"
-    head = [f'"""The samples of {task.address}."""', "", "import unittest", *_imports(body), ""]
+    head = [f'"""The samples of {made.address}."""', "", "import unittest", *_imports(body), ""]
     return "\n".join([*head, f"from {module} import {name}", "", "", body])
 
 
@@ -200,18 +205,9 @@ def combination(made: Combined, file: str) -> str:
 
 def combination_test(made: Combined, file: str) -> str:
     """Write the samples of a pattern made of patterns as tests."""
-    name = name_of(made.words)
-    lines = [f'"""The samples of {made.address}."""', "", "import unittest", ""]
-    lines += [
-        f"from {file.removesuffix('.py')} import {name}",
-        "",
-        "",
-        f"class {pascal(made.words)}Test(unittest.TestCase):",
-    ]
-    for case in made.cases:
+
+    def asserted(case: CombinedCase, read: str) -> list[str]:
         wanted = "None" if case.keys is None else repr(list(case.keys))
-        lines += [f"    def test_{case.title.replace(' ', '_')}(self):"]
-        lines += [f"        {commented(case.note, MARKS)}"] if case.note else []
-        lines += [f"        found = {name}({case.text!r})"]
-        lines += [f"        self.assertEqual(None if found is None else list(found), {wanted})", ""]
-    return "\n".join([*lines, "", 'if __name__ == "__main__":', "    unittest.main()"]) + "\n"
+        return [f"found = {read}", f"self.assertEqual(None if found is None else list(found), {wanted})"]
+
+    return _tests(made, file, asserted)

@@ -13,9 +13,9 @@ from fieldstick.handover.handing import commented
 from fieldstick.handover.literals import LITERALS, in_double_quotes
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Callable, Iterator
 
-    from fieldstick.handover.functions.combined import Combined
+    from fieldstick.handover.functions.combined import Combined, CombinedCase
     from fieldstick.handover.functions.task import Case, Field, Task
 
 ENGINE = "ruby"
@@ -155,20 +155,24 @@ def value(found: Any) -> str:
 
 def test(task: Task, file: str) -> str:
     """Write the samples as tests."""
-    name = name_of(task.words)
-    lines = ["# frozen_string_literal: true", "", f"# The samples of {task.address}.", ""]
+    return _tests(task, file, lambda case, read: _same(case.found is None, _wanted(task, case), read))
+
+
+def _tests(made: Task | Combined, file: str, asserted: Callable[[Any, str], str]) -> str:
+    """Write a class of tests; `asserted` says what is asked of a case and of what is read of it."""
+    name = name_of(made.words)
+    lines = ["# frozen_string_literal: true", "", f"# The samples of {made.address}.", ""]
     lines += ['require "minitest/autorun"', f"require_relative {value(file.removesuffix('.rb'))}", ""]
     lines += [f"class {name}Test < Minitest::Test"]
-    for case in task.cases:
+    for case in made.cases:
         lines += [f"  def test_{case.title.replace(' ', '_')}"]
         lines += [f"    {commented(case.note, MARKS)}"] if case.note else []
-        wanted, read = _wanted(task, case), f"{name}.read({value(case.text)})"
-        lines += [
-            f"    assert_nil({read})" if case.found is None else f"    assert_equal({wanted}, {read})",
-            "  end",
-            "",
-        ]
+        lines += [f"    {asserted(case, f'{name}.read({value(case.text)})')}", "  end", ""]
     return "\n".join([*lines[:-1], "end"]) + "\n"
+
+
+def _same(absent: bool, wanted: str, read: str) -> str:
+    return f"assert_nil({read})" if absent else f"assert_equal({wanted}, {read})"
 
 
 def _wanted(task: Task, case: Case) -> str:
@@ -204,15 +208,9 @@ def combination(made: Combined, file: str) -> str:
 
 def combination_test(made: Combined, file: str) -> str:
     """Write the samples of a pattern made of patterns as tests."""
-    name = name_of(made.words)
-    lines = ["# frozen_string_literal: true", "", f"# The samples of {made.address}.", ""]
-    lines += ['require "minitest/autorun"', f"require_relative {value(file.removesuffix('.rb'))}", ""]
-    lines += [f"class {name}Test < Minitest::Test"]
-    for case in made.cases:
-        lines += [f"  def test_{case.title.replace(' ', '_')}"]
-        lines += [f"    {commented(case.note, MARKS)}"] if case.note else []
-        read = f"{name}.read({value(case.text)})"
+
+    def asserted(case: CombinedCase, read: str) -> str:
         wanted = f"[{', '.join(map(_symbol, case.keys or ()))}]"
-        lines += [f"    assert_nil({read})" if case.keys is None else f"    assert_equal({wanted}, {read}.keys)"]
-        lines += ["  end", ""]
-    return "\n".join([*lines[:-1], "end"]) + "\n"
+        return _same(case.keys is None, wanted, read if case.keys is None else f"{read}.keys")
+
+    return _tests(made, file, asserted)
