@@ -141,3 +141,37 @@ def test_what_is_open_already_is_written_to_and_keeps_what_it_holds(desk: Desk) 
     assert "no baseline; 1 hazard (fieldstick hazards).\n::warning" in piped.stdout and piped.stderr == ""
     closed = subprocess.run([*asked, "tap=/dev/fd/77"], cwd=desk.folder, capture_output=True, text=True, check=False)
     assert closed.returncode == 2 and "/dev/fd/77: cannot be written" in closed.stderr
+
+
+def test_what_cannot_be_made_again_is_on_the_disk_before_it_replaces_anything(
+    desk: Desk, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    synced: list[int] = []
+    plain = os.fsync
+    monkeypatch.setattr(os, "fsync", lambda number: (synced.append(number), plain(number))[1])
+    desk.write("probe.log", "plot B07\nplot C12\n")
+    desk.suite("[patterns.plot]\nexpression = 'plot'\npositive = ['plot']\n")
+    assert desk.run("select", "-e", "plot B.*", "probe.log", "--to", "kept.log").status == 0
+    assert desk.run("extract", "-e", "plot (.*)", "probe.log", "--to", "kept.parquet").status == 0
+    assert not synced
+    given = ("-e", "plot", "--reach", "anywhere", "--with", "bed", "probe.log", "--in-place")
+    assert desk.run("rewrite", *given).status == 0
+    assert len(synced) == 1
+    assert desk.run("select", "-e", "bed B.*", "probe.log", "--to", "kept.log", "--append").status == 0
+    assert len(synced) == 2
+    assert desk.run("baseline", "--yes").status == 0
+    assert len(synced) > 2
+
+
+def test_a_table_is_written_and_read_without_a_library_that_nobody_asks_for(desk: Desk) -> None:
+    desk.write("probe.log", "plot B07\nplot C12\n")
+    told = "import atexit, sys; atexit.register(lambda: print('numpy' in sys.modules, file=sys.stderr)); "
+    code = told + "from fieldstick.start import main; main()"
+    wrote = ["extract", "-e", "plot (?P<plot>.*)", "probe.log", "--to", "plots.parquet"]
+    read = ["extract", "-e", "(?P<row>[A-F]).*", "plots.parquet", "--column", "plot"]
+    for command in (wrote, read):
+        done = subprocess.run(
+            [sys.executable, "-c", code, *command], cwd=desk.folder, capture_output=True, text=True, check=True
+        )
+        assert done.stderr.split()[-1] == "False"
+    assert done.stdout.split() == ["row", "B", "C"]

@@ -20,7 +20,7 @@ _START = "fieldstick.start"
 @contextlib.contextmanager
 def _lean(module: str) -> Iterator[None]:
     """Import PyArrow without NumPy, which it uses for arrays that nobody asks for here: that is half of its import."""
-    if _START not in sys.modules or not module.startswith("pyarrow") or {"pyarrow", "numpy"} & sys.modules.keys():
+    if _START not in sys.modules or not module.startswith("pyarrow") or "numpy" in sys.modules:
         yield
         return
     sys.modules["numpy"] = None  # type: ignore[assignment]
