@@ -214,7 +214,7 @@ def test_a_pattern_of_another_engine_is_explained_by_what_it_means_there(desk: D
         pytest.skip("pcre2 or ruby: not usable")
     desk.suite(FOREIGN)
     run = desk.run("explain", "loggers:a")
-    assert run.status == 0 and "written for pcre2; what it means there, in Python's notation:" in run.out
+    assert run.status == 0 and "written for pcre2; below stands what it means there, in Python's notation" in run.out
     assert "a[Bb]|[Cc]d" in run.out and "exactly 2 characters" in run.out
     why = desk.run("why", "loggers:a", "AC")
     assert "it stops at 0: wanted 'a' or one of 'C' or 'c'; found 'A'" in why.out

@@ -49,7 +49,7 @@ class Explanation(Struct, frozen=True):
 def foreign_words(engine: str, written: str) -> Iterator[Block]:
     """Yield how a pattern of another engine is written, whose meaning is told in Python's notation below."""
     yield Ruled(written, indent=2)
-    yield said((f"  written for {engine}; what it means there, in Python's notation:", "quiet"))
+    yield said((f"  written for {engine}; below stands what it means there, in Python's notation", "quiet"))
     yield BLANK
 
 
