@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from fieldstick.drafting.context import MatchCase
+from fieldstick.drafting.context import Beside, MatchCase
 from fieldstick.drafting.diagnosis import diagnose
 
 SLIPS = [
@@ -54,7 +54,43 @@ SLIPS = [
     (r"\d+m", "12 m", r"\d+ ?m"),
     (r"start.*end", "start\nend", "dotall"),
     (r"path/to/\w+.log", "path/to/probe-1.log", r"path/to/[\w-]+.log"),
+    ("plot=[a-Z]+", "plot=fen", "plot=[a-z]+"),
+    (r"plot \b?B07", "plot B07", "plot ?B07"),
+    (r"(=|\||:|(|;)", "=", r"(=|\||:|\(|;)"),
+    ("^(<|>|||?)$", ">", r"^(<|>|\|\|?)$"),
+    (r"\d+\s*+\s*\d+", "1+1", r"\d+\s*\+\s*\d+"),
+    ("[0-9]+[0-9]+", "31.4", r"[0-9]+\.[0-9]+"),
+    ("(north|quarry|-)", "north-quarry", "(north|quarry|-)+"),
+    ("(fen|carr)-", "fenfen-", "(fen|carr)+-"),
+    ("plot-B07", "plot---B07", "plot-+B07"),
+    (r"(['\"])[^'\"]\1", "'fen'", r"(['\"])[^'\"]*\1"),
+    (r"[!:?]\d", "x7", r"[!:?\w]\d"),
+    (r"[\W\d_]+", "fen", r"[^\W\d_]+"),
+    ("probe( )on", "probeon", r"probe(\s*)on"),
+    (r"\d{1}°\d{2}′", "54°12′", r"\d{2}°\d{2}′"),
+    (r"\\(\.|[a-z]+)", "\\7", r"\\(.|[a-z]+)"),
 ]
+
+KEPT_OUT = [
+    (r"/*.*?\*/", " *fen*/", ["/**/"], r"/\*.*?\*/"),
+    (r"\d{1,3}(?:.\d{1,3}){3}", "4:12.0.7", ["4.12.0.7", "11.3.2.117"], r"\d{1,3}(?:\.\d{1,3}){3}"),
+    (r"(-?\d*\.\w+)(%|[a-z]+)?", "-7._777%", [".7", "-7.77mm"], r"(-?\d*\.\d+)(%|[a-z]+)?"),
+    ('"fen|quarry"', '"fen', ['"quarry"'], '"(?:fen|quarry)"'),
+]
+
+
+@pytest.mark.parametrize(("expression", "text", "others", "repair"), KEPT_OUT)
+def test_what_was_meant_to_stay_out(expression: str, text: str, others: list[str], repair: str) -> None:
+    found = diagnose(MatchCase(expression, frozenset(), "whole", text), beside=Beside(tuple(others)))
+    assert repair in [each.case.expression for each in found.repairs[:3]]
+
+
+def test_several_texts_say_which_letters_a_piece_had() -> None:
+    """`[NS]`, of two texts that lack it; the place is no wider than they show."""
+    found = diagnose(
+        MatchCase(r"\d{2}°\d{2}′", frozenset(), "whole", "54°12′N"), beside=Beside(fitting=("03°07′S",))
+    ).repairs[:3]
+    assert r"\d{2}°\d{2}′[NS]" in [each.case.expression for each in found]
 
 
 @pytest.mark.parametrize(("expression", "text", "repair"), SLIPS)

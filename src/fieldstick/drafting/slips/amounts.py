@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import Proposal, quantifier
-from fieldstick.drafting.phrases import phrase
+from fieldstick.drafting.phrases import character_words, phrase
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
@@ -30,6 +30,9 @@ if TYPE_CHECKING:
 
 LONGEST_QUANTIFIED = 10
 """Items before a quantifier that it is tried to have been meant for."""
+
+MOST_TIMES = 4
+"""Times that a group is tried to have been meant for."""
 
 LONGEST_OPTIONAL = 5
 """Items in a row that are tried as one optional piece."""
@@ -77,17 +80,32 @@ def _looser(node: Repeat) -> Iterator[tuple[int, int | None, float]]:
 
 def more_of_it(context: RepairContext) -> Iterator[Proposal]:
     """One character asked for where several stand."""
-    repeated = {node.item.span for node in context.nodes if isinstance(node, Repeat)}
     for node in context.nodes:
-        if (
-            not isinstance(node, Shorthand | CharClass | Dot)
-            or node.span in repeated
-            or context.facts.is_in_class(node)
-        ):
+        if context.facts.is_in_class(node) or context.facts.is_repeated(node):
+            continue
+        if isinstance(node, Character) and 2 * node.character in context.case.text:
+            words = f"{character_words(node.character)} stands several times in the text: {spelled(node)}+"
+            yield context.splice(node.span, spelled(node) + "+", words, 1.1 + context.near(node) / 2)
+        if not isinstance(node, Shorthand | CharClass | Dot):
             continue
         near = context.near(node) / 2
         words = f"{spelled(node)} takes one character alone: {spelled(node)}+"
         yield context.splice(node.span, spelled(node) + "+", words, 1.2 + near)
+        if isinstance(node, Dot) or (isinstance(node, CharClass) and node.negated):
+            words = f"{spelled(node)} takes one character alone: {spelled(node)}*"
+            yield context.splice(node.span, spelled(node) + "*", words, 1.35 + near)
+
+
+def group_repeated(context: RepairContext) -> Iterator[Proposal]:
+    """A group that stands in the text several times."""
+    counts = [("+", 1.15), ("*", 1.25), *((f"{{{count}}}", 1.2) for count in range(2, MOST_TIMES + 1))]
+    for node in context.nodes:
+        if not isinstance(node, Group) or node.kind not in ("plain", "capture") or context.facts.is_repeated(node):
+            continue
+        unlikely = 0.2 * (node.name is not None) + 0.1 * (not isinstance(node.body, Alternation))
+        for amount, cost in counts:
+            words = f"{spelled(node)} stands several times in the text: {spelled(node)}{amount}"
+            yield context.splice(node.span, spelled(node) + amount, words, cost + unlikely + context.near(node) / 2)
 
 
 def optional(context: RepairContext) -> Iterator[Proposal]:
@@ -160,12 +178,8 @@ def quantifier_for_several(context: RepairContext) -> Iterator[Proposal]:
                 piece = expression[start:bare_end]
                 words = f"{mark} is meant for {piece}: (?:{piece}){mark}"
                 new = f"(?:{piece}){mark}"
-                yield context.splice(
-                    (start, item.span[1]),
-                    new,
-                    words,
-                    0.95 + 0.1 * min(count, 3) + 0.2 * _cuts_word(items, index - count) + near,
-                )
+                unlikely = 0.2 * _cuts_word(items, index - count) + 0.3 * ("(?P<" in piece)
+                yield context.splice((start, item.span[1]), new, words, 0.95 + 0.1 * min(count, 3) + unlikely + near)
 
 
 def separators(context: RepairContext) -> Iterator[Proposal]:
@@ -192,4 +206,4 @@ def separators(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice((one.span[0], other.span[1]), f"(?:{piece})?", words, cost)
 
 
-RULES = (separators, bounds, more_of_it, optional, quantifier_for_several)
+RULES = (separators, bounds, more_of_it, group_repeated, optional, quantifier_for_several)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import groupby
 from typing import TYPE_CHECKING
 
-from fieldstick.syntax.tree import Alternation, Character, CharClass, Node, Sequence, spelled, without_asides
+from fieldstick.syntax.tree import Alternation, Character, CharClass, Node, Repeat, Sequence, spelled, without_asides
 
 MOST_BRACKETED = 8
 """Places on each side of a bar at which options are tried to begin or end."""
@@ -27,7 +27,7 @@ def alternation(context: RepairContext) -> Iterator[Proposal]:
         elif isinstance(node, CharClass) and not node.negated:
             inner = spelled(node)[1:-1]
             near = context.near(node) / 2
-            if "|" in inner:
+            if "|" in inner.strip("|"):
                 yield context.splice(
                     node.span, f"(?:{inner})", f"{spelled(node)} is meant as alternatives: (?:{inner})", 0.6 + near
                 )
@@ -40,6 +40,8 @@ def narrower_options(context: RepairContext, node: Alternation, *, within_words:
     first, *_, last = node.options
     expression = context.case.expression
     starts, ends = ([each for each in _pieces(option) if within_words or not each[2]] for option in (first, last))
+    tail = without_asides(last.items) if isinstance(last, Sequence) else (last,)
+    repeated = {(*each.span, False): each.quantifier for each in tail if isinstance(each, Repeat)}
     for left in starts[-MOST_BRACKETED:] if len(starts) > MOST_BRACKETED else starts:
         for right in ends[:MOST_BRACKETED][::-1]:
             span = (left[0], right[1])
@@ -49,7 +51,18 @@ def narrower_options(context: RepairContext, node: Alternation, *, within_words:
             both = left != starts[0] and right != ends[-1]
             cost = 0.8 + 0.2 * both + 0.005 * (span[0] - node.span[0] + node.span[1] - span[1])
             cost += 0.15 * (left[2] + right[2])
+            # What encloses the options on both sides is none of theirs.
+            cost -= 0.1 * _framed(expression[: span[0]], expression[span[1] :])
             yield context.splice(span, f"(?:{piece})", f"the options are meant to be {piece} alone: (?:{piece})", cost)
+            if right in repeated:
+                bare, mark = piece[: -len(repeated[right])], repeated[right]
+                words = f"{mark} is meant for the options {bare}: (?:{bare}){mark}"
+                yield context.splice(span, f"(?:{bare}){mark}", words, cost)
+
+
+def _framed(before: str, after: str) -> int:
+    """Return how many characters right before and after the options are the same, three at the most."""
+    return max((count for count in (1, 2, 3) if before[-count:] == after[:count] and len(before) >= count), default=0)
 
 
 def _pieces(option: Node) -> list[tuple[int, int, bool]]:

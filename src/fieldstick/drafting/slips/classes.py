@@ -100,7 +100,7 @@ def _kinds(found: str, node: CharClass) -> Iterator[str]:
             yield "a-z"
         elif found.isdigit():
             yield "0-9"
-    elif found.isalpha():
+    elif found.isalnum():
         yield "\\w"
 
 
@@ -112,7 +112,12 @@ def inverted(context: RepairContext) -> Iterator[Proposal]:
             new = f"[{inner}]" if node.negated else f"[^{inner}]"
             words = f"{spelled(node)} is meant the other way round: {new}"
             marks = not any(each.isalnum() for each in inner.replace("\\n", "").replace("\\t", ""))
-            likely = 1.0 if node.negated or (marks and context.facts.is_repeated(node)) else 1.25
+            # [\\W\\d] takes nearly anything, [^\\W\\d] the letters: a usual way to ask for them.
+            shut = any(isinstance(item, Shorthand) and item.negated for item in node.items) and len(node.items) > 1
+            if node.negated or (marks and context.facts.is_repeated(node)):
+                likely = 1.0
+            else:
+                likely = 0.8 if shut else 1.25
             yield context.splice(node.span, new, words, likely + context.near(node) / 4)
 
 
@@ -125,7 +130,9 @@ def other_case(context: RepairContext) -> Iterator[Proposal]:
         if isinstance(node, Range) and node.first.character.isalpha() and node.first.character.isascii():
             new = spelled(node).swapcase()
             words = f"{spelled(node)} is meant as {new}"
-            yield context.splice(node.span, new, words, (0.85 if context.all_alike else 1.15) + context.near(node) / 4)
+            alone = isinstance(around, CharClass) and len(around.items) == 1 and not context.all_alike
+            likely = 0.85 if context.all_alike else 1.0 if alone else 1.15
+            yield context.splice(node.span, new, words, likely + context.near(node) / 4)
 
 
 def hyphen_in_range(context: RepairContext) -> Iterator[Proposal]:

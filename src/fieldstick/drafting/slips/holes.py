@@ -121,28 +121,30 @@ def taken_at(context: RepairContext, span: Span, *, at_once: bool = False) -> Ta
 
 def in_place(context: RepairContext) -> Iterator[Proposal]:
     """A piece exchanged for what the texts have in its place."""
-    if _counts_groups(context):
-        return
+    last = _last_place(context)
     for span, node in _nearest(context, list(_pieces(context))):
-        taken = taken_at(context, span)
+        taken = taken_at(context, span) if span[0] > last else None
         if taken is not None:
             yield from _instead(context, span, node, taken)
 
 
 def between(context: RepairContext) -> Iterator[Proposal]:
     """Something put where the texts have it and the expression does not."""
-    if _counts_groups(context):
-        return
+    last = _last_place(context)
     places = {span[0] for span, _ in _pieces(context)} | {span[1] for span, _ in _pieces(context)}
     for span, _ in _nearest(context, [((place, place), None) for place in sorted(places)]):
-        taken = taken_at(context, span)
+        taken = taken_at(context, span) if span[0] > last else None
         if taken is not None and taken.own:
             yield from _put_in(context, span, taken)
 
 
-def _counts_groups(context: RepairContext) -> bool:
-    """Tell whether groups are referred to by numbers, which a hole would shift."""
-    return any(isinstance(node, Backreference) and node.name is None for node in context.nodes)
+def _last_place(context: RepairContext) -> int:
+    """Return where the last group opens that is referred to by its number: a hole before it would shift that."""
+    numbers = {node.number for node in context.nodes if isinstance(node, Backreference) and node.name is None}
+    if not numbers:
+        return -1
+    groups = [node.span[0] for node in context.nodes if isinstance(node, Group) and node.number in numbers]
+    return max(groups, default=len(context.case.expression))
 
 
 def _pieces(context: RepairContext) -> Iterator[tuple[Span, Node | None]]:
@@ -241,9 +243,15 @@ def _other_blanks(context: RepairContext, span: Span, old: str, taken: Taken) ->
     may_lack = not all(taken.every)
     alike = set("".join(every)) == {" "}
     for spelling, cost in ((" ", 0.95 if alike else 2.0), (r"\s", 1.0)):
-        amount = quantifier(0 if may_lack else 1, 1 if max(map(len, every)) == 1 else None)
-        words = f"white space varies there: {spelling}{amount}"
-        yield context.splice(span, spelling + amount, words, cost + near)
+        single = max(map(len, every)) == 1
+        amounts: list[tuple[int | None, float]] = [(1 if single else None, 0.0)]
+        if single and may_lack and spelling != " ":
+            # Who lets white space be lacking lets it be of any amount, too.
+            amounts = [(None, 0.0), (1, 0.1)]
+        for most, more in amounts:
+            amount = quantifier(0 if may_lack else 1, most)
+            words = f"white space varies there: {spelling}{amount}"
+            yield context.splice(span, spelling + amount, words, cost + more + near)
 
 
 def _further_option(context: RepairContext, node: Alternation, taken: Taken) -> Iterator[Proposal]:
@@ -290,14 +298,18 @@ def _other_amount(context: RepairContext, span: Span, node: Node, item: Node, ta
         exact = (low, high)
         both = 0.25 if lacking else 0.0
         if isinstance(node, Repeat):
-            amounts = [(*wider, 0.1 + both), (*exact, (-0.1 if context.all_alike else 0.25) + both)]
+            # Who asks for a count asks for another one, where no text has the first.
+            counted = least == most and least not in known
+            sure = -0.1 if context.all_alike else 0.12 if counted else 0.25
+            amounts = [(*wider, 0.1 + both), (*exact, sure + both)]
             if most is not None and len(set(lengths)) > 1:
                 amounts.append((min(least, low, 1), None, 0.2 + both))
         else:
             # Where there was no quantifier, one that is usual is likelier than a count.
             usual = (min(1, low), None) if high > 1 else (0, 1)
-            any_number = 0.1 if isinstance(item, Dot) else 0.3
-            amounts = [(*usual, 0.1 + both), (*exact, 0.45 + both), (0, None, any_number + both)]
+            any_number = 0.07 if isinstance(item, Dot) else 0.3
+            sure = 0.2 if context.all_alike and low == high else 0.45
+            amounts = [(*usual, 0.1 + both), (*exact, sure + both), (0, None, any_number + both)]
     spellings: list[tuple[str, float, str]] = [(spelled(item), 0.0, "")]
     if lacking:
         spellings = list(_wider(context, item, lacking, taken))
@@ -358,10 +370,24 @@ def _beside(context: RepairContext, span: Span) -> Iterator[str]:
             yield node.character
 
 
+def _parts_twins(context: RepairContext, span: Span) -> bool:
+    """Tell whether a place lies between two repeats of the same piece."""
+    return any(
+        isinstance(one, Repeat)
+        and isinstance(other, Repeat)
+        and one.span[1] <= span[0] <= other.span[0]
+        and spelled(one.item) == spelled(other.item)
+        for one, other in context.pairs()
+    )
+
+
 def _put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposal]:
     """What the texts have between two pieces."""
     put = partial(context.splice, span)
     wanted, near = taken.wanted, context.near_span(span) / 4
+    if context.case.expression[span[0] : span[0] + 1] == ")":
+        # What stands at the edge of a group stands outside it rather.
+        near += 0.1
     same = len(set(wanted)) == 1
     own = taken.own
     name = f"there is {text_words(own)} in the text"
@@ -374,6 +400,11 @@ def _put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Propos
         in_word = own.isalpha() and any(each.isalpha() for each in _beside(context, span))
         usual = (1.2 if mark else 1.4) + (0.3 if own.isdigit() else 0.0)
         sure = (0.95 if mark else 1.15) if alike else 1.3 if mark or in_word else 1.45
+        if mark and _parts_twins(context, span):
+            # Two pieces alike one after the other were parted by something.
+            sure, usual = 0.85, 1.1
+        if any(map(str.isdigit, own)) and not own.isdigit():
+            usual, sure = usual + 0.3, sure + 0.3
         yield put(optional, f"{name}: {optional}", usual + 0.03 * len(own) + near)
         yield put(literal, f"{name}: {literal}", sure + 0.03 * len(own) + near + (0.3 if own.isdigit() else 0.0))
     lengths = {len(each) for each in wanted}
@@ -388,6 +419,9 @@ def _put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Propos
             several = quantifier(1, None) if max(lengths) > 1 else ""
             exact = f"{spelling}{{{max(lengths)}}}" if len(lengths) == 1 and max(lengths) > 1 else spelling + several
             longer = 0.0 if spelling != r"\w" else 0.1
+            if max(lengths) == 1 and 1 < len(set(wanted)) <= 3 and not spelling.startswith("\\"):
+                own_class = f"[{''.join(map(class_spelling, sorted(set(wanted))))}]"
+                yield put(own_class, f"{name}: {own_class}", (1.3 if alike else 1.7) + near)
             yield put(exact, f"{name}: {exact}", (1.25 if alike and not same else 1.65) + longer + near)
             yield put(f"{spelling}*", f"{name}: {spelling}*", 1.6 + longer + near)
             if max(lengths) == 1:

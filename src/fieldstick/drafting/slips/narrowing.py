@@ -50,6 +50,9 @@ _KINDS = {
 }  # fmt: skip
 """Kinds of characters that a class may be narrowed to, and what each costs: the usual ones least."""
 
+_USUAL = (r"\d", r"\w", r"\S")
+"""Those of them that are tried though a text which should fit has others there."""
+
 
 def restraints(context: RepairContext) -> list[Proposal]:
     """Return changes that may keep the text out, likeliest first; whether they do is for the engine to say."""
@@ -159,6 +162,7 @@ def _loose_pieces(context: RepairContext) -> Iterator[Proposal]:
             continue
         if isinstance(node, Repeat):
             yield from _tighter(context, node)
+            yield from _mark_repeated(context, node)
         elif isinstance(node, Dot | Shorthand | CharClass):
             yield from _narrower(context, node)
         elif isinstance(node, Character | Anchor | Group):
@@ -180,7 +184,7 @@ def _tighter(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
     took = took_at(context, node.span)
     if took is None or not isinstance(node.item, Dot | Shorthand | CharClass | Character):
         return
-    lengths = {len(each) for each in took.others}
+    lengths = {len(each) for each in took.others} - {0}
     mark = {"greedy": "", "lazy": "?", "possessive": "+"}[node.mode]
     if lengths and len(took.own) not in lengths:
         low, high = min(lengths), max(lengths)
@@ -232,7 +236,10 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     odd = [each for each in own if each not in used]
     if isinstance(node, Dot) and own and "." not in own and (not used or set(used) == {"."}):
         words = f"the dot took {character_words(next(iter(own)))}; for a point alone write \\."
-        yield context.splice(node.span, "\\.", words, 0.7)
+        yield context.splice(node.span, "\\.", words, 0.7 if used or not repeated else 1.3)
+    elif isinstance(node, Dot) and not repeated and used and set(used) == {"."}:
+        # What it took last was a point; in a turn before it need not have been.
+        yield context.splice(node.span, "\\.", "the texts that should fit have a point there alone: \\.", 0.85)
     if isinstance(node, Shorthand) and any(not each.isascii() for each in odd):
         other = next(each for each in odd if not each.isascii())
         changed = replace(context.case, flags=context.case.flags | {"ascii"})
@@ -251,12 +258,14 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     for kind in _KINDS:
         test = takes(kind, flags)
         repeats = any(isinstance(each, Repeat) for each in _around(context, around or node))
-        if kind == spelled(node) or not all(map(test, used)) or (all(map(test, own)) and not repeats):
+        # What follows may take what this piece need not.
+        shared = 0.0 if all(map(test, used)) else 0.2
+        if kind == spelled(node) or (all(map(test, own)) and not repeats) or (shared and kind not in _USUAL):
             continue
         if all(map(test, "0Aaz_-é \u0663")) >= all(map(now, "0Aaz_-é \u0663")) and isinstance(node, CharClass):
             continue
         words = f"{spelled(node)} took {text_words(took.own)}; allow less: {kind}"
-        cost = (0.0 if used else 0.3) + _KINDS[kind] + 0.1 * (isinstance(node, CharClass))
+        cost = (0.0 if used else 0.3) + _KINDS[kind] + shared + 0.1 * (isinstance(node, CharClass))
         yield context.splice(node.span, kind, words, cost)
     if used and len(used) > 1:
         yield from _as_range(context, node, sorted(used))
@@ -381,9 +390,21 @@ def _fewer_members(context: RepairContext, node: CharClass, took: Took | None) -
 def _literal(context: RepairContext, node: Node) -> Iterator[Proposal]:
     """A piece that no longer asks for what it should."""
     if isinstance(node, Character) and node.spelling in ("d", "w", "s"):
-        yield context.splice(node.span, "\\" + node.spelling, f"{node.spelling} is meant as \\{node.spelling}", 1.3)
+        start, end = node.span
+        beside = context.case.expression[start - 1 : start] + context.case.expression[end : end + 1]
+        likely = 1.3 if not any(each.isalpha() for each in beside) else 1.7
+        yield context.splice(node.span, "\\" + node.spelling, f"{node.spelling} is meant as \\{node.spelling}", likely)
     elif isinstance(node, Anchor) and node.spelling == "\\B":
         yield context.splice(node.span, "\\b", "\\B is meant as \\b", 1.0)
+
+
+def _mark_repeated(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
+    """A quantifier that was meant as itself: all texts that should fit have the mark, after what it repeats now."""
+    before, mark = literal_of(node.item), node.quantifier
+    if before and mark in ("*", "+", "?") and all(before + mark in each for each in context.beside.fitting):
+        span = (node.span[1] - 1, node.span[1])
+        likely = 0.9 if context.beside.fitting else 1.3
+        yield context.splice(span, escaped(mark), f"{mark} is meant as itself: {escaped(mark)}", likely)
 
 
 def _grouped(context: RepairContext) -> Iterator[Proposal]:

@@ -66,6 +66,9 @@ def escapes(context: RepairContext) -> Iterator[Proposal]:
             start = node.span[1] - len(node.quantifier)
             shown = expression[start : node.span[1]]
             literal = "".join(escaped(each) for each in shown)
+            if node.mode == "possessive" and "+" in context.case.text:
+                words = f"the + after {shown[:-1]} is meant as itself: \\+"
+                yield context.splice((node.span[1] - 1, node.span[1]), "\\+", words, 0.7 + near)
             if shown in context.case.text or shown[0] in context.case.text:
                 yield context.splice(
                     (start, node.span[1]), literal, f"{shown} is meant as itself: {literal}", 0.7 + near
@@ -98,6 +101,7 @@ def escapes(context: RepairContext) -> Iterator[Proposal]:
 
 def backslashes(context: RepairContext) -> Iterator[Proposal]:
     """A backslash forgotten, doubled, or the wrong way round."""
+    expression = context.case.expression
     for node in context.nodes:
         near = context.near(node) / 2
         letter = node.item if isinstance(node, Repeat) else node
@@ -107,7 +111,9 @@ def backslashes(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(letter.span, "\\" + letter.spelling, words, cost + near)
         if isinstance(node, Character) and node.spelling in (r"\.", r"\*", r"\+", r"\?", r"\|", r"\^", r"\$"):
             bare = node.spelling[1]
-            cost = 1.0 if bare in "*+?|" else 0.85 if context.facts.is_repeated(node) else 1.3
+            after_backslash = re.search(r"\\\\(?:\((?:\?:)?)?$", expression[: node.span[0]]) is not None
+            likely = 0.85 if context.facts.is_repeated(node) else 1.05 if after_backslash else 1.3
+            cost = 1.0 if bare in "*+?|" else likely
             yield context.splice(node.span, bare, f"{node.spelling} is meant without its backslash", cost + near)
         if isinstance(node, Character) and node.spelling == r"\(":
             yield from _unescaped_pair(context, node, near)

@@ -33,16 +33,17 @@ _NAMED = re.compile(r"\(\?P?<(\w+)>")
 _REFERENCE = re.compile(r"\\([1-9]\d?)|\(\?P=(\w+)\)|\\k<(\w+)>")
 _QUANTIFIERS = re.compile(r"(?<!\\)([*+?]|\{\d*,?\d*\})((?:[*+?]|\{\d*,?\d*\}|\(\d+\))+)")
 
+_ANCHOR_REPEATED = re.compile(r"(?<!\\)(\\[bBAZ]|[$^])([*+?]|\{\d*,?\d*\})")
+
 
 def readable(case: MatchCase) -> Iterator[Proposal]:
-    """Yield changes of an expression that cannot be read after which it can, each once."""
-    seen = {case.expression}
+    """Yield changes of an expression that cannot be read after which it can, each once, for its likeliest reason."""
+    best: dict[MatchCase, Proposal] = {}
     for rule in (unwrapped, laid_out, *_RULES):
         for each in rule(case):
-            if each.case.expression not in seen or each.case.flags != case.flags:
-                seen.add(each.case.expression)
-                if is_readable(each.case):
-                    yield each
+            if each.case != case and (each.case not in best or each.cost < best[each.case].cost):
+                best[each.case] = each
+    yield from (each for each in best.values() if is_readable(each.case))
 
 
 def is_readable(case: MatchCase) -> bool:
@@ -77,7 +78,9 @@ def _marks_escaped(case: MatchCase) -> Iterator[Proposal]:
     tokens = [each for each in _tokens(case.expression) if each[2] in "()[]{}*+?|" or each[2].startswith(("(?", "["))]
     for start, _, token in tokens:
         mark = token[0]
-        likely = 0.7 if mark in case.text else 1.5
+        # Alone between bars a mark is an option.
+        alone = case.expression[start - 1 : start] in ("|", "(", "") and case.expression[start + 1 : start + 2] == "|"
+        likely = 0.7 if mark in case.text else 0.8 if alone and mark != "|" else 1.5
         words = f"{mark} is meant as itself: \\{mark}"
         yield _spliced(case, start, start + 1, "\\" + mark, words, likely)
     for mark in dict.fromkeys(token[0] for *_, token in tokens):
@@ -105,6 +108,11 @@ def _marks_escaped(case: MatchCase) -> Iterator[Proposal]:
         literal = "".join(map(escaped, found[0]))
         cost = 0.65 if found[0] in case.text else 0.95
         yield _spliced(case, *found.span(), literal, f"{found[0]} is meant as itself: {literal}", cost)
+    for found in re.finditer(r"(?<!\\)\|(\|+)([*+?]?)", case.expression):
+        # The first bar parts the options, the others are one.
+        for bars, rest in dict.fromkeys([(found[1] + found[2], ""), (found[1], found[2])]):
+            literal = "".join(map(escaped, bars)) + rest
+            yield _spliced(case, found.start(1), found.end(), literal, f"{bars} is meant as itself: {literal}", 0.9)
     pairs = {"(": ")", "[": "]", "{": "}"}
     for one, other in pairs.items():
         start, end = case.expression.find(one), case.expression.rfind(other)
@@ -144,7 +152,7 @@ def _parentheses(case: MatchCase) -> Iterator[Proposal]:
     for at in closing:
         yield _spliced(case, at, at + 1, "", ") is too many", 0.9)
         for place in places:
-            if place < at:
+            if place < at and expression[place : place + 1] not in ("*", "+", "?", "{"):
                 cost = 1.05 + 0.3 * (place > 0) + 0.001 * place
                 yield _spliced(case, place, place, "(", "a parenthesis is not opened: (", cost)
     if closing:
@@ -174,8 +182,8 @@ def _ranges(case: MatchCase) -> Iterator[Proposal]:
             words = f"the range {found[0]} runs backwards"
             if low.islower() and high.isupper() and low == "a" and high == "Z":
                 yield _spliced(case, *found.span(), "a-zA-Z", f"{words}: a-zA-Z", 0.7)
-                yield _spliced(case, *found.span(), "a-z", f"{words}: a-z", 0.72)
-                yield _spliced(case, *found.span(), "A-Z", f"{words}: A-Z", 0.74)
+                yield _spliced(case, *found.span(), "a-z", f"{words}: a-z", 0.7)
+                yield _spliced(case, *found.span(), "A-Z", f"{words}: A-Z", 0.8)
             elif low.isalpha() and high.isalpha() and low.islower() != high.islower():
                 yield _spliced(
                     case, *found.span(), f"{low}-{high.swapcase()}", f"{words}: {low}-{high.swapcase()}", 0.7
@@ -183,7 +191,9 @@ def _ranges(case: MatchCase) -> Iterator[Proposal]:
                 yield _spliced(
                     case, *found.span(), f"{low.swapcase()}-{high}", f"{words}: {low.swapcase()}-{high}", 0.75
                 )
-            yield _spliced(case, *found.span(), f"{high}-{low}", f"{words}: {high}-{low}", 0.6)
+            # Between a small letter and a capital stand the marks [\\]^_`, which nobody means.
+            turned = 1.2 if low.isalpha() and high.isalpha() and low.islower() != high.islower() else 0.6
+            yield _spliced(case, *found.span(), f"{high}-{low}", f"{words}: {high}-{low}", turned)
             words = f"the hyphen in {found[0]} is meant as itself: {low}\\-{high}"
             yield _spliced(case, *found.span(), f"{low}\\-{high}", words, 0.65 if "-" in case.text else 0.9)
 
@@ -225,6 +235,14 @@ def _quantifiers(case: MatchCase) -> Iterator[Proposal]:
             yield _spliced(case, *found.span(), literal + rest, f"{first} is meant as itself: {literal}{rest}", 0.75)
 
 
+def _anchors_repeated(case: MatchCase) -> Iterator[Proposal]:
+    """A quantifier after an anchor, which cannot be repeated."""
+    for found in _ANCHOR_REPEATED.finditer(case.expression):
+        words = f"{found[1]} cannot be repeated by {found[2]}"
+        yield _spliced(case, *found.span(1), "", f"{words}; without {found[1]}: {found[2]}", 0.8)
+        yield _spliced(case, *found.span(2), "", f"{words}: {found[1]} alone", 0.85)
+
+
 def _letters(case: MatchCase) -> Iterator[Proposal]:
     """A backslash before a letter that means nothing with it, or at the end."""
     for start, end, token in _tokens(case.expression):
@@ -239,4 +257,4 @@ def _letters(case: MatchCase) -> Iterator[Proposal]:
             yield _spliced(case, start, end, "\\\\", "the backslash is meant as itself: \\\\", 0.8)
 
 
-_RULES = (_marks_escaped, _ranges, _references, _quantifiers, _parentheses, _brackets, _letters)
+_RULES = (_marks_escaped, _ranges, _references, _quantifiers, _anchors_repeated, _parentheses, _brackets, _letters)

@@ -32,10 +32,11 @@ def missing_character(context: RepairContext) -> Iterator[Proposal]:
     places = {span[0] for span in context.spots} | {span[1] for span in context.spots if span[1] > span[0]}
     places |= {len(context.case.expression)} if context.trace.wanted and _asks_for_end(context) else set()
     run = _run_of(found, context.case.text, context.at)
+    digit = 0.3 * found.isdigit()
     for place in sorted(places):
         name = character_words(found)
-        yield context.splice((place, place), f"{spelling}?", f"there is {name} in the text: {spelling}?", 1.4)
-        yield context.splice((place, place), spelling, f"there is {name} in the text: {spelling}", 1.5)
+        yield context.splice((place, place), f"{spelling}?", f"there is {name} in the text: {spelling}?", 1.4 + digit)
+        yield context.splice((place, place), spelling, f"there is {name} in the text: {spelling}", 1.5 + digit)
         if found.isspace():
             yield context.splice((place, place), "\\s*", "there may be white space: \\s*", 1.45)
         for shorthand in ("\\d", "\\w"):
@@ -66,7 +67,8 @@ def other_character(context: RepairContext) -> Iterator[Proposal]:
             one, other = sorted((node.character, context.found), key=lambda each: each == "-")
             both = f"[{class_spelling(one)}{class_spelling(other)}]"
             words = f"{character_words(context.found)} stands in the place of {character_words(node.character)}"
-            yield context.splice(node.span, both, f"{words}: {both}", 1.3 + (0.3 if node.span in repeated else 0))
+            unlikely = 0.3 * (node.span in repeated) + 0.3 * (one.isspace() != other.isspace())
+            yield context.splice(node.span, both, f"{words}: {both}", 1.3 + unlikely)
             typed = (
                 context.found.isascii() and not node.character.isascii() and look_alike(node.character, context.found)
             )
