@@ -27,7 +27,6 @@ FLAGS = ("-O1", "-g", "-fsanitize=address,undefined", "-fno-sanitize-recover=und
 WITHOUT_BOUND = """
 from fieldstick.engines import memory
 memory.bind = memory.release = lambda: None
-memory.measure = lambda: False
 """
 """The checks keep far more address space than the bound of memory leaves to a match."""
 

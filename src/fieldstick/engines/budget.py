@@ -29,6 +29,12 @@ _handler_set = False
 _armed_for: int | None = None
 """The budget in milliseconds that the running text has; None when none is running."""
 
+_left = 0
+"""What is left of it, in milliseconds, when the timer next goes off."""
+
+UNBOUND = 20
+"""Milliseconds of a text's budget after which memory is bound, too: most texts are done long before."""
+
 
 MOST_SPENT = 10
 """Texts that may spend their budget in work on data before it is stopped: the next ones are likely to do so too."""
@@ -58,10 +64,16 @@ def note_spent() -> None:
 
 
 def _out_of_budget(number: int, frame: Any) -> None:
-    global _armed_for
-    if _armed_for is not None:
-        spent, _armed_for = _armed_for, None
-        raise BudgetSpent(spent)
+    global _armed_for, _left
+    if _armed_for is None:
+        return
+    if _left > 0:
+        left, _left = _left, 0
+        memory.bind()
+        signal.setitimer(signal.ITIMER_PROF, left / 1000)
+        return
+    spent, _armed_for = _armed_for, None
+    raise BudgetSpent(spent)
 
 
 def timer_usable() -> bool:
@@ -94,22 +106,13 @@ def run_within(budget_ms: int, call: Callable[..., T], *arguments: Any) -> T:
     Raises BudgetSpent when it takes more than `budget_ms` milliseconds of processor time, MemoryError for more memory
     than `memory` has it.
     """
+    global _armed_for, _left
     if not _handler_set:
         with watching():
             return run_within(budget_ms, call, *arguments)
-    try:
-        return _bounded(budget_ms, call, *arguments)
-    except MemoryError:
-        if not memory.measure():
-            raise
-    return _bounded(budget_ms, call, *arguments)
-
-
-def _bounded(budget_ms: int, call: Callable[..., T], *arguments: Any) -> T:
-    global _armed_for
-    _armed_for = budget_ms
-    memory.bind()
-    signal.setitimer(signal.ITIMER_PROF, budget_ms / 1000)
+    first = min(budget_ms, UNBOUND)
+    _armed_for, _left = budget_ms, budget_ms - first
+    signal.setitimer(signal.ITIMER_PROF, first / 1000)
     try:
         return call(*arguments)
     finally:

@@ -1,7 +1,9 @@
 """Bounds the memory of a match: the engine keeps a place to return to for every choice that it made.
 
-Some expressions make it keep gigabytes in a second. While a text is matched, this process may become larger by so much
-alone; then the engine gives up with a MemoryError. Where a process cannot tell its size (`/proc`), there is no bound.
+Some expressions make it keep gigabytes in a second. Once a text has been matched for some milliseconds, this process
+may become larger by so much alone; then the engine gives up with a MemoryError. It is measured at that moment: where a
+bound is tighter than what is held already, Python 3.11 gives up a call and lets go of the function twice, which is the
+end of the process some time later. Where a process cannot tell its size (`/proc`), there is no bound.
 """
 
 from __future__ import annotations
@@ -14,11 +16,8 @@ except ImportError:  # not on this system
 MOST = 1 << 30
 """Bytes that matching one text may take: ten million code points and a place to return to for each are far less."""
 
-_GROWN = MOST >> 2
-
-_before: tuple[int, int] = (0, 0)
-_limits: tuple[int, int] | None = None
-_measured = 0
+_before: tuple[int, int] | None = None
+"""The limits that this process had before it was bound; None while it is not."""
 
 
 def size_of(process: str = "self") -> int | None:
@@ -39,29 +38,21 @@ def limits_beyond(size: int) -> tuple[int, int]:
     return min(known), hard
 
 
-def measure() -> bool:
-    """Measure this process anew, and tell whether it has become so much larger that the bound was too tight."""
-    global _before, _limits, _measured
-    size = size_of()
-    grown = size is not None and size > _measured + _GROWN
-    if size is not None:
-        _before = resource.getrlimit(resource.RLIMIT_AS)
-        _limits, _measured = limits_beyond(size), size
-    return grown
-
-
 def bind() -> None:
-    """Let this process become larger by `MOST` bytes alone, until `release`."""
-    if not _measured:
-        measure()
-    if _limits is not None:
-        resource.setrlimit(resource.RLIMIT_AS, _limits)
+    """Let this process become larger by `MOST` bytes alone than it is now, until `release`."""
+    global _before
+    size = size_of()
+    if size is not None and _before is None:
+        _before = resource.getrlimit(resource.RLIMIT_AS)
+        resource.setrlimit(resource.RLIMIT_AS, limits_beyond(size))
 
 
 def release() -> None:
     """Let this process become as large as before."""
-    if _limits is not None:
+    global _before
+    if _before is not None:
         resource.setrlimit(resource.RLIMIT_AS, _before)
+        _before = None
 
 
 def bind_other(process: int) -> None:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from fieldstick.drafting.proposals.forms import WAYS, Form, Way, forms_by
+from fieldstick.drafting.proposals.forms import WAYS, Form, Way, forms_by, parts_of
 from fieldstick.drafting.proposals.writing import LEVELS, Writer
 from fieldstick.drafting.search import neighbours
 from fieldstick.engines.probing import fits
@@ -93,8 +93,9 @@ def _all_written(
             for fold in range(min(FOLDS, len(sample)))
             if len(sample) > 1
         ]
-        parts = sum(isinstance(each, list) and each[0].kind != "again" for form in forms for each in form)
-        cost = FORM * (len(forms) - 1) + PART * parts + SHAPELESS * (way == "whole")
+        inner = [parts_of(form) for form in forms]
+        more, parts = len(forms) - 1 + sum(one for one, _ in inner), sum(one for _, one in inner)
+        cost = FORM * more + PART * parts + SHAPELESS * (way == "whole")
         for level in LEVELS:
             writer = Writer(level)
             expression = writer.written(forms)

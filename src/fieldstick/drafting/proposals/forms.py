@@ -9,14 +9,14 @@ anything between. Which way holds best of texts that were not seen is not for he
 from __future__ import annotations
 
 import re
-from collections import defaultdict
+from collections import Counter, defaultdict
 from itertools import pairwise
 from typing import TYPE_CHECKING, Any, Literal
 
 from msgspec import Struct, field
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Iterator, Sequence
+    from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 MOST_FORMS = 3
 """Ways in which examples are cut that are told from one another."""
@@ -32,12 +32,22 @@ Cut = Literal["runs", "marks", "words", "names", "chunks", "whole"]
 
 CUTS: tuple[Cut, ...] = ("runs", "marks", "words", "names", "chunks", "whole")
 
-Way = Cut | Literal["shared", "common", "aligned runs", "aligned marks", "aligned names"]
+Way = (
+    Cut
+    | Literal[
+        "shared", "common", "aligned runs", "aligned marks", "aligned names", "keyed runs", "keyed names", "parted"
+    ]
+)
 """A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
 
 _ALIGNED: dict[Way, Cut] = {"aligned runs": "runs", "aligned marks": "marks", "aligned names": "names"}
 
-WAYS: tuple[Way, ...] = (*CUTS, "shared", "common", *_ALIGNED)
+_KEYED: dict[Way, Cut] = {"keyed runs": "runs", "keyed names": "names"}
+
+WAYS: tuple[Way, ...] = (*CUTS, "shared", "common", "parted", *_ALIGNED, *_KEYED)
+
+FEWEST_OF_KEY, MOST_KEYS = 3, 12
+"""Texts from which on a word that comes in them is one to align by, and different such words."""
 
 MOST_ALIGNED = 24
 """Pieces of a form that shapes are aligned to."""
@@ -114,7 +124,14 @@ class Piece(Struct):
     until: str = ""
 
 
-Form = list["Piece | list[Piece]"]
+class Choice(Struct):
+    """What stands at one place in one of several forms, or in some texts not at all."""
+
+    forms: list[Form]
+    may_lack: bool
+
+
+Form = list["Piece | list[Piece] | Choice"]
 """Pieces in order; a list of them in place of one may be left out, or with one of the kind `again`, come again."""
 
 
@@ -167,7 +184,13 @@ def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | N
     if way == "common":
         return _commonest(texts, needed)
     if way in _ALIGNED:
-        return _by_alignment(texts, _ALIGNED[way])
+        return _by_alignment([tokens_of(text, _ALIGNED[way]) for text in texts])
+    if way in _KEYED:
+        rows = [tokens_of(text, _KEYED[way]) for text in texts]
+        keys = _keys_of(rows)
+        return _by_alignment([_with_keys(row, keys) for row in rows], choices=True) if keys else None
+    if way == "parted":
+        return _by_parting(texts)
     if way != "shared":
         return _by_shape(texts, needed, way)  # type: ignore[arg-type]
     shared = _by_shared(texts)
@@ -195,15 +218,20 @@ def form_of(texts: Sequence[str]) -> Form | None:
 
 def _complexity(forms: list[Form]) -> tuple[int, int]:
     """Tell how many forms there are, and how many of their parts may be left out."""
-    return len(forms), sum(isinstance(each, list) and each[0].kind != "again" for form in forms for each in form)
+    inner = [parts_of(form) for form in forms]
+    return len(forms) + sum(one for one, _ in inner), sum(one for _, one in inner)
 
 
 def _by_shape(texts: Sequence[str], needed: set[str], cut: Cut) -> list[Form] | None:
     """Return the forms of texts, pieces by place; None where there are too many."""
-    by_shape: dict[tuple[str, ...], list[list[Token]]] = defaultdict(list)
-    for text in texts:
-        tokens = tokens_of(text, cut)
-        by_shape[tuple(each.kind for each in tokens)].append(tokens)
+    return _of_rows([tokens_of(text, cut) for text in texts], every=bool(needed))
+
+
+def _of_rows(rows: Sequence[Sequence[Token]], *, every: bool) -> list[Form] | None:
+    """Return the forms of texts that are cut, pieces by place; of `every` text, or without those of rare forms."""
+    by_shape: dict[tuple[str, ...], list[Sequence[Token]]] = defaultdict(list)
+    for row in rows:
+        by_shape[tuple(each.kind for each in row)].append(row)
     folded = _repeating(by_shape)
     if folded is not None:
         return [folded]
@@ -214,26 +242,47 @@ def _by_shape(texts: Sequence[str], needed: set[str], cut: Cut) -> list[Form] | 
         pieces = _aligned(by_shape[shape])
         if not any(_take_in(known, shape, pieces) for known in forms):
             forms.append([*pieces])
-    rare = [form for form in forms if _support(form) * RARE < len(texts)]
+    rare = [form for form in forms if _support(form) * RARE < len(rows) and not every]
     kept = [form for form in forms if form not in rare]
-    lost = sum(map(_support, rare)) * RARE > len(texts)
-    return None if len(kept) > MOST_FORMS or lost or (rare and needed) else [_ended(form) for form in kept]
+    lost = sum(map(_support, rare)) * RARE > len(rows)
+    return None if len(kept) > MOST_FORMS or lost else [_ended(form) for form in kept]
 
 
 class Column(Struct):
-    """A piece that some texts have, and which."""
+    """A piece of one kind that some texts have: the token of each, by the text's number."""
 
-    piece: Piece
-    present: set[int]
+    kind: str
+    cells: dict[int, Token]
+
+    @property
+    def piece(self) -> Piece:
+        """What stands there."""
+        return Piece(self.kind, [each.text for each in self.cells.values()])
 
 
-def _by_alignment(texts: Sequence[str], cut: Cut) -> list[Form] | None:
+def _keys_of(rows: Sequence[Sequence[Token]]) -> set[str]:
+    """Return the words that some texts have, and others do not, but several of them."""
+    counts = Counter(each for row in rows for each in {token.text for token in row if token.kind in ("word", "chunk")})
+    keys = {
+        each
+        for each, count in counts.items()
+        if FEWEST_OF_KEY <= count < len(rows) and each.isalpha() and len(each) > 1
+    }
+    return keys if len(keys) <= MOST_KEYS else set()
+
+
+def _with_keys(row: Sequence[Token], keys: set[str]) -> list[Token]:
+    """Return pieces of a text, of which the words that are keys are each of a kind of its own."""
+    return [Token(each.text, each.text) if each.text in keys else each for each in row]
+
+
+def _by_alignment(rows: Sequence[Sequence[Token]], *, choices: bool = False) -> list[Form] | None:
     """Return the one form that all shapes are aligned to, one after the other, the commonest first.
 
-    What not all texts have may be left out. None where that takes too many pieces.
+    What not all texts have may be left out, or with `choices` be one of a few forms. None where that takes too many
+    pieces.
     """
     by_shape: dict[tuple[str, ...], list[int]] = defaultdict(list)
-    rows = [tokens_of(text, cut) for text in texts]
     for number, tokens in enumerate(rows):
         by_shape[tuple(each.kind for each in tokens)].append(number)
     columns: list[Column] = []
@@ -242,35 +291,50 @@ def _by_alignment(texts: Sequence[str], cut: Cut) -> list[Form] | None:
         if len(columns) > MOST_ALIGNED:
             return None
     form: Form = []
+    slot: list[Column] = []
+    for each in columns:
+        if len(each.cells) < len(rows):
+            slot.append(each)
+            continue
+        form += [*_slot(slot, len(rows), choices), each.piece]
+        slot = []
+    return [_ended([*form, *_slot(slot, len(rows), choices)])]
+
+
+def _slot(columns: Sequence[Column], count: int, choices: bool) -> Form:
+    """Return what stands between two pieces that all texts have: one of a few forms, else each piece if it is there."""
+    numbers = {number for each in columns for number in each.cells}
+    if choices and len({*map(frozenset, (each.cells for each in columns))}) > 1:
+        rows = [[each.cells[number] for each in columns if number in each.cells] for number in sorted(numbers)]
+        forms = _of_rows(rows, every=True)
+        if forms is not None:
+            return [Choice(forms, len(numbers) < count)]
+    made: Form = []
     before: set[int] = set()
     for each in columns:
-        if len(each.present) == len(texts):
-            form.append(each.piece)
-        elif form and isinstance(form[-1], list) and each.present == before:
-            form[-1].append(each.piece)
+        present = set(each.cells)
+        if made and isinstance(made[-1], list) and present == before:
+            made[-1].append(each.piece)
         else:
-            form.append([each.piece])
-        before = each.present
-    return [_ended(form)]
+            made.append([each.piece])
+        before = present
+    return made
 
 
 def _with_shape(
     columns: Sequence[Column], shape: Sequence[str], numbers: Sequence[int], rows: Sequence[Sequence[Token]]
 ) -> list[Column]:
-    kinds = [each.piece.kind for each in columns]
+    kinds = [each.kind for each in columns]
     made: list[Column] = []
     at = place = 0
     for column, token in (*_common_places(kinds, shape), (len(kinds), len(shape))):
         made += columns[at:column]
-        made += [Column(Piece(shape[each]), set()) for each in range(place, token)]
-        new = range(len(made) - (token - place), len(made))
-        for index, each in zip(new, range(place, token), strict=True):
-            made[index].piece.values += [rows[number][each].text for number in numbers]
-            made[index].present.update(numbers)
+        made += [
+            Column(shape[each], {number: rows[number][each] for number in numbers}) for each in range(place, token)
+        ]
         if column < len(kinds):
+            columns[column].cells.update({number: rows[number][token] for number in numbers})
             made.append(columns[column])
-            made[-1].piece.values += [rows[number][token].text for number in numbers]
-            made[-1].present.update(numbers)
         at, place = column + 1, token + 1
     return made
 
@@ -281,9 +345,24 @@ def _ended(form: Form) -> Form:
     for each in form:
         if isinstance(each, list):
             made.append([inner for piece in each for inner in _ends(piece)])
+        elif isinstance(each, Choice):
+            made.append(each)
         else:
             made += _ends(each)
     return made
+
+
+def parts_of(form: Form) -> tuple[int, int]:
+    """Return how many choices more than one a form has, and how many parts that may be left out."""
+    more = parts = 0
+    for each in form:
+        if isinstance(each, Choice):
+            inner = [parts_of(one) for one in each.forms]
+            more += len(each.forms) - 1 + sum(one for one, _ in inner)
+            parts += each.may_lack + sum(one for _, one in inner)
+        elif isinstance(each, list) and each[0].kind != "again":
+            parts += 1
+    return more, parts
 
 
 def _ends(piece: Piece) -> list[Piece]:
@@ -324,7 +403,11 @@ def _take_in(form: Form, shape: tuple[str, ...], pieces: list[Piece]) -> bool:
     """Take a shorter form into a longer one that has a stretch more; tell whether that is so."""
     bare = [each for each in form if isinstance(each, Piece)]
     if len(bare) < len(form):
-        full = [piece for each in form for piece in ([each] if isinstance(each, Piece) else each)]
+        if any(isinstance(each, Choice) for each in form):
+            return False
+        full: list[Piece] = []
+        for each in form:
+            full += each if isinstance(each, list) else [each] if isinstance(each, Piece) else []
         for some in (bare, full):
             if [each.kind for each in some] == list(shape):
                 for known, piece in zip(some, pieces, strict=True):
@@ -343,7 +426,7 @@ def _take_in(form: Form, shape: tuple[str, ...], pieces: list[Piece]) -> bool:
     return False
 
 
-def _repeating(by_shape: dict[tuple[str, ...], list[list[Token]]]) -> Form | None:
+def _repeating(by_shape: Mapping[tuple[str, ...], list[Sequence[Token]]]) -> Form | None:
     """Return the form of texts of words parted alike, of any number; None where that is not what they are."""
     lengths = {len(shape) for shape in by_shape}
     parting = {kind for shape in by_shape for kind in shape[1::2]}
@@ -355,6 +438,27 @@ def _repeating(by_shape: dict[tuple[str, ...], list[list[Token]]]) -> Form | Non
     first = [tokens[0].text for tokens in rows]
     rest = [each.text for tokens in rows for each in tokens[2::2]]
     return [Piece("word", first), [Piece("again"), Piece(parting.pop(), between), Piece("word", rest)]]
+
+
+def _by_parting(texts: Sequence[str]) -> list[Form] | None:
+    """Return the form of texts that marks part which all of them have equally often, in one order; None without such."""
+    counts = [Counter(each for each in text if not each.isalnum() and not each.isspace()) for text in texts]
+    marks = {each for each in counts[0] if len({count[each] for count in counts}) == 1}
+    if len({"".join(each for each in text if each in marks) for text in texts}) > 1:
+        marks = {max(sorted(marks), key=lambda each: counts[0][each])}
+    if not marks:
+        return None
+    cut = re.compile(f"([{re.escape(''.join(sorted(marks)))}])")
+    form: Form = []
+    columns = list(zip(*(cut.split(text) for text in texts), strict=True))
+    for number, column in enumerate(columns):
+        if number % 2:
+            form.append(Piece(column[0], list(column)))
+        elif any(column):
+            # The last one ends before another of the marks that part them.
+            until = columns[number + 1 if number + 1 < len(columns) else number - 1][0]
+            form.append(Piece("gap", list(column), until))
+    return [form]
 
 
 def _by_shared(texts: Sequence[str]) -> Form:

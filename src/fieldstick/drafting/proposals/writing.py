@@ -7,7 +7,7 @@ from collections import Counter
 from typing import TYPE_CHECKING, Any, Literal
 
 from fieldstick.drafting.context import class_spelling, escaped, quantifier
-from fieldstick.drafting.proposals.forms import SPECIAL, Piece, form_of
+from fieldstick.drafting.proposals.forms import SPECIAL, Choice, Piece, form_of
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -20,8 +20,23 @@ LEVELS: tuple[Level, ...] = ("tight", "middle", "loose")
 MOST_CHOICES = 8
 """Different words up to which a piece is a choice of them."""
 
+ONCE = 10
+"""One in so many words may have been seen but once, where all that there are are listed."""
+
+MOST_MARKED = 3
+"""Different words with marks or digits in them up to which they are a choice."""
+
 REPEATED = 3
 """How often each word of a choice must be there, taken together."""
+
+FEWEST_HEXADECIMAL = 4
+"""Different letters of a number of base 16 from which on it is taken for one."""
+
+FEWEST_OF_SOME_DIGITS = 8
+"""Different numbers of some of the digits alone from which on no others are taken."""
+
+BY_CHANCE = 0.03
+"""How likely something may be by chance that is taken to be meant."""
 
 NEW_MARK = {"tight": 0.4, "middle": 0.2, "loose": 0.1}
 """How likely a mark may be that no example has, for a class that lists those that they have."""
@@ -54,6 +69,11 @@ class Writer:
         found: list[str] = []
         before, joined, field_at = "", False, -1
         for each in form:
+            if isinstance(each, Choice):
+                joined, field_at, before = False, -1, ""
+                several = "|".join(dict.fromkeys(self._form(one, named=False) for one in each.forms))
+                found.append(f"(?:{several}){'?' * each.may_lack}")
+                continue
             if isinstance(each, list):
                 joined, field_at = False, -1
                 again = each[0].kind == "again"
@@ -97,7 +117,7 @@ class Writer:
             return escaped(marks[0]) if len(marks) == 1 else f"[{inner}]", "", {}
         if kind not in ("number", "word", "chunk"):
             return escaped(kind), "", {}
-        if len(set(values)) == 1 and (len(values) >= REPEATED or (kind == "word" and values[0].isalpha())):
+        if len(set(values)) == 1 and (len(values) >= REPEATED or (kind != "number" and values[0].isalpha())):
             return "".join(map(escaped, values[0])), "", {}
         if kind == "number" or all(map(str.isdecimal, values)):
             spelled, table = self._number(values)
@@ -166,14 +186,32 @@ class Writer:
         if "" in values:
             return _class_of(values, self._level) + "*"
         different = sorted(set(values))
-        choice = len(different) <= MOST_CHOICES and len(values) >= REPEATED * len(different)
-        if self._level != "loose" and choice and max(map(len, different)) > 1 and all(map(str.isalpha, different)):
-            return f"(?:{'|'.join(different)})"
+        if self._level != "loose" and max(map(len, different)) > 1 and self._is_choice(values):
+            return f"(?:{'|'.join(''.join(map(escaped, each)) for each in different)})"
         shapes = {tuple(_run_kind(run) for run in _RUNS.findall(each)) for each in different}
         if len(shapes) == 1 and self._level != "loose" and all(map(str.isalnum, different)):
             rows = [_RUNS.findall(each) for each in values]
             return "".join(self._run([row[place] for row in rows]) for place in range(len(rows[0])))
+        not_first = _never_first(values) if self._level != "loose" else set()
+        if not_first:
+            heads = ["".join(each for each in value if _kind_of(each) not in not_first) for value in values]
+            rests = [each[1:] for each in values]
+            amount = self._amount({len(each) for each in rests}, len(values)) if all(rests) else "*"
+            head, rest = _class_of(heads, self._level), _class_of(list(filter(None, rests)), self._level)
+            return ("[A-Za-z_]" if (head, rest) == ("[A-Za-z]", r"\w") else head) + rest + amount
         return _class_of(values, self._level) + self._amount({len(each) for each in values}, len(values))
+
+    def _is_choice(self, values: list[str]) -> bool:
+        """Tell whether words are likely all that there are: each came often, or of all of them hardly one but once."""
+        times = Counter(values)
+        if len(times) > MOST_CHOICES:
+            return False
+        if all(map(str.isalpha, times)):
+            # What share words have that were not seen, those tell that were seen once (Good 1953).
+            once = sum(count == 1 for count in times.values())
+            rarely = self._level == "tight" and len(values) >= 2 * len(times) and once * ONCE <= len(values)
+            return rarely or len(values) >= REPEATED * len(times)
+        return len(times) <= MOST_MARKED and min(times.values()) >= REPEATED
 
     def _run(self, values: list[str]) -> str:
         """Spell a run of digits or of letters."""
@@ -194,8 +232,8 @@ class Writer:
             if size > 1 and len(heads) <= 3 and len(values) >= 5 * len(heads):
                 head = heads[0] if len(heads) == 1 else f"[{_ranges(heads)}]"
                 return rf"{head}\d{quantifier(size - 1, size - 1)}"
-            return rf"\d{quantifier(size, size)}"
-        return r"\d" + self._amount(lengths, len(values))
+            return _digit(values) + quantifier(size, size)
+        return (_digit(values) if self._level == "tight" else r"\d") + self._amount(lengths, len(values))
 
     def _amount(self, lengths: set[int], count: int) -> str:
         low, high = min(lengths), max(lengths)
@@ -258,9 +296,16 @@ def _class_of(values: Sequence[str], level: Level) -> str:
     elif level == "loose" and len(values) > 1 and used - marks:
         made = rf"\d{others}" if all(map(str.isdigit, used - marks)) else rf"\w{others.replace('_', '')}"
     else:
-        made = "0-9" if any(map(str.isdigit, used)) else ""
+        digits = ["".join(filter(str.isdigit, each)) for each in values]
+        made = "0-9" if any(digits) else ""
+        if level == "tight" and _digit([*filter(None, digits)] or ["0"]) != r"\d":
+            made = _digit([*filter(None, digits)]).strip("[]")
         for case in (str.isupper, str.islower):
-            made += _letters(set(filter(case, used)), count if level == "tight" else 0)
+            letters = set(filter(case, used))
+            made += _hexadecimal(letters, used) or _letters(letters, count if level == "tight" else 0)
+        if made == "0-9A-Za-z":
+            # What takes digits and letters of both cases takes _ with them, more often than not.
+            made, others = r"\w", others.replace("_", "")
         made += others
     if made in ("0-9", r"\d", r"\w"):
         return r"\d" if made == "0-9" else made
@@ -269,6 +314,36 @@ def _class_of(values: Sequence[str], level: Level) -> str:
 
 def _anything(used: set[str]) -> str:
     return "." if any(map(str.isspace, used)) or not used else r"\S"
+
+
+def _digit(values: Sequence[str]) -> str:
+    """Return the class of digits: some of them, where it can hardly be by chance that many texts have those alone."""
+    used = sorted(set("".join(values)))
+    size = ord(used[-1]) - ord(used[0]) + 1
+    few = size == len(used) < 10 and len(set(values)) >= FEWEST_OF_SOME_DIGITS and used[0].isascii()
+    if not few or (size / 10) ** sum(map(len, values)) >= BY_CHANCE / 10:
+        return r"\d"
+    return f"[{_ranges(used)}]"
+
+
+def _never_first(values: Sequence[str]) -> set[str]:
+    """Return the kinds of characters that words never begin with, though they are frequent in the rest of them.
+
+    That it is by chance must be less likely than `BY_CHANCE`, were each character drawn like those further on.
+    """
+    rest = Counter(_kind_of(each) for value in values for each in value[1:])
+    heads = {_kind_of(value[0]) for value in values}
+    return {
+        kind
+        for kind, count in rest.items()
+        if kind not in heads and (1 - count / rest.total()) ** len(values) < BY_CHANCE
+    }
+
+
+def _kind_of(character: str) -> str:
+    if character.isalpha():
+        return "A" if character.isupper() else "a"
+    return "9" if character.isdigit() else character
 
 
 def _are_listed(marks: set[str], values: Sequence[str], level: Level) -> bool:
@@ -292,6 +367,14 @@ def _is_enclosed(values: Sequence[str], until: str) -> bool:
 
 def _is_word(value: str) -> bool:
     return value.replace("_", "").replace("-", "").isalnum()
+
+
+def _hexadecimal(letters: set[str], used: set[str]) -> str:
+    """Return A-F where digits stand with letters of a number of base 16 alone, and with several of them; else nothing."""
+    every = {each.lower() for each in used if each.isalpha()}
+    if not any(map(str.isdigit, used)) or len(every) < FEWEST_HEXADECIMAL or not every <= set("abcdef") or not letters:
+        return ""
+    return "A-F" if min(letters).isupper() else "a-f"
 
 
 def _letters(used: set[str], count: int = 0) -> str:
