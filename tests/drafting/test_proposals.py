@@ -12,6 +12,7 @@ from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.relation import relation_of
 from fieldstick.drafting.proposals.forms import CUTS, tokens_of
 from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
+from fieldstick.suites.fieldtypes import FieldSpec
 
 PROBES = ["probe=B07 moisture=31.4%", "probe=C12 moisture=8.0%", "probe=F33 moisture=12.5%", "probe=A10 moisture=0.4%"]
 PERMITS = ["LMF-S-004417", "LMF-B-120031/3", "LMF-P-000001/12", "LMF-S-000417", "LMF-P-777001"]
@@ -30,7 +31,7 @@ GATES = [f"{stamp} gate={gate} {way}" for stamp in ("2026-05-04T06:10:00Z", "202
         ),
         (
             GATES,
-            r"(?P<at>\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}Z) gate=(?P<gate>(?:north|quarry)) (?P<word>in|out)",
+            r"(?P<at>\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}Z) gate=(?P<gate>north|quarry) (?P<word>in|out)",
             {"at": {"type": "timestamp"}},
         ),
         (
@@ -89,6 +90,62 @@ def test_the_samples_of_a_proposal_are_right_and_differ() -> None:
     assert set(positive) <= set(PERMITS) and {bool(re.search("/", each)) for each in positive} == {True, False}
     assert "LMF-X" in negative and all(re.fullmatch(first.expression, each) for each in positive)
     assert len(negative) > 1 and not any(re.fullmatch(first.expression, each) for each in negative)
+
+
+NAMES = ["cf. Dvra rdvbm var. lft-mm", "Jxc sp.", "cf. Fix sp.", "cf. Cha ltbzk subsp. tlt", "Dz fdsys subsp. epm",
+         "Iyt sp.", "cf. Idk sp.", "Dql zetjm-o subsp. zvod", "cf. Fonm sp.", "Rm gpynat var. yxt", "Wk odmn",
+         "Arf sp.", "Hzt pjfbb", "Wnd bcsl-q"]  # fmt: skip
+"""Names of plants with words that some of them have alone: cf., sp., subsp. and var."""
+
+
+SEEN = ("north", "quarry", "north", "upper", "quarry", "upper", "lower", "north", "lower")
+GATES_SEEN = [f"gate {each}" for each in SEEN]
+CODES = [f"#b{each}" for each in ("0", "101", "11", "1000", "110", "0101", "1", "10", "111", "100")]
+PARTED = ["a:b;1;u", "7;c,d;", ";z;v-w", "x y;;9", "q;m n;(k)", "3.1;8;t"]
+BASE_16 = ["0Xd9", "-0XAF", "-0xB4", "0xd", "-0xa2", "0X670", "0Xe87E", "-0XBa", "0x7A", "-0X0C1", "0x9", "0X7A"]
+WORDS = ["x1", "hag7", "B2b", "Fen", "carr_4", "q9z", "moss3", "W22", "tarn", "gate7a", "beck", "rill1", "sike5"]
+RARELY = ["Btn pur", "Iv ekg", "Carex ni", "Poa an", "Ulex mi", "Ilex aq", "Nardus s", "Juncus e", "Sorbus au-c"]
+
+
+@pytest.mark.parametrize(
+    ("texts", "right", "wrong"),
+    [
+        (NAMES, ["Poa annua", "cf. Poa sp.", "Ulex mi subsp. gal", "Poa alp var. viv"], ["Poa. annua", "poa annua"]),
+        (BASE_16, ["0xfE", "-0X12"], ["0y12", "xF", "0xG1"]),
+        (WORDS, ["fen2", "A1"], ["7fen", "2"]),
+        (GATES_SEEN, ["gate lower"], ["gate carr"]),
+        (PARTED, ["what;is;here"], ["a;b", "a;b;c;d"]),
+        (RARELY, ["Rubus id-x"], ["Rubus id_x"]),
+        (CODES, ["#b1001"], ["#b12"]),
+    ],
+)  # fmt: skip
+def test_a_proposal_takes_what_is_like_its_examples_and_no_more(
+    texts: list[str], right: list[str], wrong: list[str]
+) -> None:
+    first = propose(texts)[0]
+    assert first.fit == len(set(texts)), first.expression
+    assert [each for each in right if not re.fullmatch(first.expression, each)] == [], first.expression
+    assert [each for each in wrong if re.fullmatch(first.expression, each)] == [], first.expression
+
+
+@pytest.mark.parametrize(
+    ("texts", "expression", "table"),
+    [
+        (["1.240,5", "12,50", "80", "12.345,75", "999,9"], r"\d{1,3}(?:\.\d{3})*(?:,\d{1,2})?",
+         {"type": "decimal", "group_mark": ".", "decimal_mark": ","}),
+        (["1,240.50", "12.5", "80", "3,500", "1250"], r"(?:\d{1,3}(?:,\d{3})+|\d+)(?:\.\d+)?",
+         {"type": "decimal", "group_mark": ","}),
+        (["1,240", "80", "3,500,000"], r"\d{1,3}(?:,\d{3})*", {"type": "integer", "group_mark": ","}),
+        (["-1.5e-05", "3.25e+02", "7.0e10", "6.02e23"], r"-?\d\.\d{1,2}e[+-]?\d{2}", {"type": "decimal"}),
+        ([".5", "12.5", "0.75"], r"\d*\.\d+", {"type": "decimal"}),
+        (["1.240", "3.500", "7.125"], r"\d\.\d{3}", {"type": "decimal"}),
+    ],
+)  # fmt: skip
+def test_numbers_are_told_with_their_marks(texts: list[str], expression: str, table: dict[str, str]) -> None:
+    first = propose(texts)[0]
+    assert (first.expression, first.fields) == (f"(?P<number>{expression})", {"number": table})
+    spec = FieldSpec(**table)  # type: ignore[arg-type]
+    assert all(spec.convert(each) is not None for each in texts)
 
 
 TEXTS = st.text('abAB019 .,-+:=/"é', max_size=14)

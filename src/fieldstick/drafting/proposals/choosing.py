@@ -46,7 +46,7 @@ SHAPELESS = 0.1
 FITS_NOTHING = 0.5
 """What it costs that the empty text fits, which is no example."""
 
-FORM, PART = 0.03, 0.015
+FORM, PART = 0.05, 0.015
 """What each form beyond the first costs, and each part that may be left out, as a share of texts near by taken."""
 
 

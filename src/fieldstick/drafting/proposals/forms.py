@@ -34,9 +34,8 @@ CUTS: tuple[Cut, ...] = ("runs", "marks", "words", "names", "chunks", "whole")
 
 Way = (
     Cut
-    | Literal[
-        "shared", "common", "aligned runs", "aligned marks", "aligned names", "keyed runs", "keyed names", "parted"
-    ]
+    | Literal["shared", "common", "aligned runs", "aligned marks", "aligned names", "keyed runs", "keyed names"]
+    | Literal["parted", "parted chunks"]
 )
 """A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
 
@@ -44,7 +43,7 @@ _ALIGNED: dict[Way, Cut] = {"aligned runs": "runs", "aligned marks": "marks", "a
 
 _KEYED: dict[Way, Cut] = {"keyed runs": "runs", "keyed names": "names"}
 
-WAYS: tuple[Way, ...] = (*CUTS, "shared", "common", "parted", *_ALIGNED, *_KEYED)
+WAYS: tuple[Way, ...] = (*CUTS, "shared", "common", "parted", "parted chunks", *_ALIGNED, *_KEYED)
 
 FEWEST_OF_KEY, MOST_KEYS = 3, 12
 """Texts from which on a word that comes in them is one to align by, and different such words."""
@@ -54,6 +53,10 @@ MOST_ALIGNED = 24
 
 FEWEST_ALIKE = 4
 """Pieces from which on what all of them begin or end with is taken to stay."""
+
+
+CAPITALISED = " Aa"
+"""What the kind of a word ends with that begins with a capital, where words are aligned by their kinds."""
 
 
 class Special(Struct, frozen=True):
@@ -96,8 +99,13 @@ SPECIAL: dict[str, Special] = {
 
 _FOUND = re.compile("|".join(rf"(?P<{name}>(?<![\w.:-]){each.found}(?![\w:-]|\.\d))" for name, each in SPECIAL.items()))
 _NUMBER = re.compile(
-    r"(?<![\w.,])[-+]?\d{1,3}(?:,\d{3})+(?![\w,]|\.\d)|(?<![\w.,])[-+]?\d+(?:[.,]\d+)?(?!\w*\d)(?![.,]\d)"
+    r"(?<![\w.,])[-+]?"
+    r"(?:\d{1,3}(?:,\d{3})+(?:\.\d+)?(?![\w,]|\.\d)"
+    r"|\d{1,3}(?:\.\d{3})+,\d+(?![\w.]|,\d)"
+    r"|(?:\d+(?:[.,]\d+)?|\.\d+)(?:[eE][-+]?\d+)?(?!\w*\d)(?![.,]\d))"
 )
+"""Numbers: in groups of three with a decimal point or comma, or as they stand, with an exponent too."""
+
 _WORDS = {
     "runs": re.compile(r"[^\W_]+|\s+|.", re.DOTALL),
     "marks": re.compile(r"[^\W_]+|\s+|.", re.DOTALL),
@@ -188,9 +196,10 @@ def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | N
     if way in _KEYED:
         rows = [tokens_of(text, _KEYED[way]) for text in texts]
         keys = _keys_of(rows)
-        return _by_alignment([_with_keys(row, keys) for row in rows], choices=True) if keys else None
-    if way == "parted":
-        return _by_parting(texts)
+        kinds = _kinds_of(keys, rows)
+        return _by_alignment([_with_keys(row, kinds) for row in rows], choices=True) if keys else None
+    if way in ("parted", "parted chunks"):
+        return _by_parting(texts, "gap" if way == "parted" else "chunk")
     if way != "shared":
         return _by_shape(texts, needed, way)  # type: ignore[arg-type]
     shared = _by_shared(texts)
@@ -213,7 +222,11 @@ def form_of(texts: Sequence[str]) -> Form | None:
     """Return the one form of texts, of which none is left out; None where they have several."""
     cuts: tuple[Cut, ...] = ("runs", "words")
     made = [forms for cut in cuts if (forms := _by_shape(texts, set(texts), cut)) is not None and len(forms) == 1]
-    return min(made, key=_complexity)[0] if made else None
+    if made:
+        return min(made, key=_complexity)[0]
+    # What blanks part says more than one class of all that stands there.
+    parted = _by_shape(texts, set(texts), "chunks") if any(map(str.isspace, "".join(texts))) else None
+    return parted[0] if parted is not None and len(parted) == 1 and _complexity(parted)[1] == 0 else None
 
 
 def _complexity(forms: list[Form]) -> tuple[int, int]:
@@ -257,7 +270,7 @@ class Column(Struct):
     @property
     def piece(self) -> Piece:
         """What stands there."""
-        return Piece(self.kind, [each.text for each in self.cells.values()])
+        return Piece(self.kind.removesuffix(CAPITALISED), [each.text for each in self.cells.values()])
 
 
 def _keys_of(rows: Sequence[Sequence[Token]]) -> set[str]:
@@ -271,9 +284,38 @@ def _keys_of(rows: Sequence[Sequence[Token]]) -> set[str]:
     return keys if len(keys) <= MOST_KEYS else set()
 
 
-def _with_keys(row: Sequence[Token], keys: set[str]) -> list[Token]:
+def _kinds_of(keys: set[str], rows: Sequence[Sequence[Token]]) -> dict[str, str]:
+    """Return the kind of each key: its own, or that of others which stand in its place and never beside it."""
+    places: dict[str, set[int]] = defaultdict(set)
+    within: dict[str, set[int]] = defaultdict(set)
+    for number, row in enumerate(rows):
+        for place, token in enumerate(row):
+            if token.text in keys:
+                places[token.text].add(place)
+                within[token.text].add(number)
+    kinds: dict[str, str] = {}
+    for key in sorted(keys, key=lambda each: (-len(within[each]), each)):
+        alike = [
+            each
+            for each in kinds
+            if kinds[each] == each and places[each] & places[key] and not within[each] & within[key]
+        ]
+        kinds[key] = alike[0] if alike else key
+        if alike:
+            places[alike[0]] |= places[key]
+            within[alike[0]] |= within[key]
+    return kinds
+
+
+def _with_keys(row: Sequence[Token], kinds: dict[str, str]) -> list[Token]:
     """Return pieces of a text, of which the words that are keys are each of a kind of its own."""
-    return [Token(each.text, each.text) if each.text in keys else each for each in row]
+    found = []
+    for each in row:
+        kind = f"key {kinds[each.text]}" if each.text in kinds else each.kind
+        if kind in ("word", "chunk") and each.text[0].isupper() and each.text[1:].islower():
+            kind += CAPITALISED
+        found.append(Token(kind, each.text))
+    return found
 
 
 def _by_alignment(rows: Sequence[Sequence[Token]], *, choices: bool = False) -> list[Form] | None:
@@ -348,8 +390,18 @@ def _ended(form: Form) -> Form:
         elif isinstance(each, Choice):
             made.append(each)
         else:
-            made += _ends(each)
+            for piece in _without_sign(each):
+                made += _ends(piece) if isinstance(piece, Piece) else [piece]
     return made
+
+
+def _without_sign(piece: Piece) -> Form:
+    """Tell a sign that some chunks begin with from the rest of them."""
+    signed = [each[0] for each in piece.values if each[:1] in ("+", "-")]
+    if piece.kind != "chunk" or not FEWEST_OF_KEY <= len(signed) < len(piece.values) or "" in piece.values:
+        return [piece]
+    rest = [each.lstrip("+-") if each[0] in "+-" else each for each in piece.values]
+    return [[Piece("mark", signed)], Piece("chunk", rest, piece.until)] if all(rest) else [piece]
 
 
 def parts_of(form: Form) -> tuple[int, int]:
@@ -371,14 +423,24 @@ def _ends(piece: Piece) -> list[Piece]:
         return [piece]
     before = _shared_start(values)
     rests = [each[len(before) :] for each in values]
+    either = _either_case(rests)
+    rests = [each[1:] for each in rests] if either is not None else rests
     after = _shared_start([each[::-1] for each in rests])[::-1]
     middle = [each[: len(each) - len(after)] for each in rests]
     parts = [
         Piece("word", [before] * len(values)),
+        *([either] if either is not None else []),
         Piece("chunk", middle, after[:1]),
         Piece("word", [after] * len(values)),
     ]
     return [each for each in parts if any(each.values)]
+
+
+def _either_case(values: Sequence[str]) -> Piece | None:
+    """Return the letter that all of many chunks begin with, small in some and a capital in others; None without one."""
+    heads = Counter(each[:1] for each in values)
+    one = len(heads) == 2 and len({each.casefold() for each in heads}) == 1 and min(heads.values()) >= FEWEST_OF_KEY
+    return Piece("mark", [each[0] for each in values]) if one and all(each[1:] for each in values) else None
 
 
 def _shared_start(values: Sequence[str]) -> str:
@@ -396,7 +458,8 @@ def _support(form: Form) -> int:
 
 
 def _aligned(rows: Iterable[Sequence[Token]]) -> list[Piece]:
-    return [Piece(column[0].kind, [each.text for each in column]) for column in zip(*rows, strict=True)]
+    columns = zip(*rows, strict=True)
+    return [Piece(each[0].kind.removesuffix(CAPITALISED), [token.text for token in each]) for each in columns]
 
 
 def _take_in(form: Form, shape: tuple[str, ...], pieces: list[Piece]) -> bool:
@@ -440,25 +503,56 @@ def _repeating(by_shape: Mapping[tuple[str, ...], list[Sequence[Token]]]) -> For
     return [Piece("word", first), [Piece("again"), Piece(parting.pop(), between), Piece("word", rest)]]
 
 
-def _by_parting(texts: Sequence[str]) -> list[Form] | None:
-    """Return the form of texts that marks part which all of them have equally often, in one order; None without such."""
-    counts = [Counter(each for each in text if not each.isalnum() and not each.isspace()) for text in texts]
+def _by_parting(texts: Sequence[str], between: str) -> list[Form] | None:
+    """Return the form of texts that marks part which all of them have equally often, in one order, or None.
+
+    `between` is the kind of what stands between them, where that is more than one piece.
+    """
+    letters = {each for text in texts for each in text if each.isalpha()}
+    if len(set(map(str.casefold, letters))) == 1 and all(sum(map(str.isalpha, text)) == 1 for text in texts):
+        # The only letter there is, as that of an exponent, parts as a mark does.
+        rows = [[Token(each, each) for each in text] for text in texts]
+    else:
+        rows = [[piece for each in tokens_of(text, "runs") for piece in _without_plus(each)] for text in texts]
+        letters = set()
+    counts = [Counter(each.kind for each in row if each.kind == each.text and not each.kind.isalnum()) for row in rows]
     marks = {each for each in counts[0] if len({count[each] for count in counts}) == 1}
-    if len({"".join(each for each in text if each in marks) for text in texts}) > 1:
+    if len({tuple(each.kind for each in row if each.kind in marks) for row in rows}) > 1:
         marks = {max(sorted(marks), key=lambda each: counts[0][each])}
+    marks |= letters
     if not marks:
         return None
-    cut = re.compile(f"([{re.escape(''.join(sorted(marks)))}])")
     form: Form = []
-    columns = list(zip(*(cut.split(text) for text in texts), strict=True))
+    columns = list(zip(*(_parted(row, marks) for row in rows), strict=True))
     for number, column in enumerate(columns):
+        kinds = {tuple(each.kind for each in cell) for cell in column}
+        values = ["".join(each.text for each in cell) for cell in column]
         if number % 2:
-            form.append(Piece(column[0], list(column)))
-        elif any(column):
+            form.append(Piece("mark", values))
+        elif len(kinds) == 1 and len(column[0]) == 1 and not letters:
+            form.append(Piece(column[0][0].kind, values))
+        elif any(values):
             # The last one ends before another of the marks that part them.
-            until = columns[number + 1 if number + 1 < len(columns) else number - 1][0]
-            form.append(Piece("gap", list(column), until))
-    return [form]
+            until = columns[number + 1 if number + 1 < len(columns) else number - 1][0][0].text
+            form.append(Piece(between, values, until))
+    return [_ended(form)]
+
+
+def _without_plus(token: Token) -> list[Token]:
+    """Tell the sign from a number that begins with +, which more often stands between two."""
+    plus = token.kind == "number" and token.text.startswith("+")
+    return [Token("+", "+"), Token("number", token.text[1:])] if plus else [token]
+
+
+def _parted(row: Sequence[Token], marks: set[str]) -> list[list[Token]]:
+    """Return the pieces of a text between marks, and the marks, in turn."""
+    found: list[list[Token]] = [[]]
+    for token in row:
+        if token.text in marks:
+            found += [[token], []]
+        else:
+            found[-1].append(token)
+    return found
 
 
 def _by_shared(texts: Sequence[str]) -> Form:
@@ -480,7 +574,9 @@ def _by_shared(texts: Sequence[str]) -> Form:
     for number, gap in enumerate(gaps):
         following = shared[number] if number < len(shared) else ""
         if any(gap):
-            form.append(Piece("gap", gap, following))
+            # The last one ends before another of the mark before it.
+            until = following or "".join(each for each in shared[-1:] if not each.isalnum() and not each.isspace())
+            form.append(Piece("gap", gap, until))
         if following:
             kind = "word" if following[0].isalnum() else "blank" if following.isspace() else following
             form.append(Piece(kind, [following] * len(texts)))

@@ -14,7 +14,7 @@ from fieldstick.analysis.examples import examples
 from fieldstick.analysis.relation import relation_of
 from fieldstick.drafting.context import Beside, MatchCase, escaped
 from fieldstick.drafting.diagnosis import diagnose
-from fieldstick.drafting.proposals.choosing import Written, best_written, takes
+from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, takes
 from fieldstick.drafting.proposals.writing import LEVELS, field_name
 from fieldstick.drafting.search import neighbours
 from fieldstick.matching.shapes import shape_of
@@ -40,6 +40,9 @@ class Proposed(Struct, frozen=True):
     takes: tuple[str, ...] = ()
     beyond: str | None = None
 
+
+MOST_TAKEN_IN = 3
+"""Changes that are made to take in examples of a rare form."""
 
 MOST_LISTED, OFTEN = 12, 5
 """Different texts up to which they are listed, and how often each must be there for that."""
@@ -68,7 +71,7 @@ def propose(
         if level not in best:
             continue
         expression, fields = _called(name, best[level])
-        expression = _kept_out(expression, missing, known)
+        expression = _kept_out(_taken_in(expression, known), missing, known)
         if any(each.expression == expression for each in found):
             continue
         wrongly = tuple(each for each in missing if takes(expression, each))
@@ -97,6 +100,33 @@ def _called(name: str | None, written: Written) -> tuple[str, dict[str, dict[str
     expression = written.expression.replace(f"(?P<{groups[0]}>", f"(?P<{new}>", 1)
     tables = list(written.fields.values())
     return expression, {new: tables[0]} if tables else {}
+
+
+def _taken_in(expression: str, known: Sequence[str]) -> str:
+    """Return an expression that takes the examples of a rare form too, where a small change lets it.
+
+    What more it takes of the texts near to examples must not be worse than what it left out of these.
+    """
+    for _ in range(MOST_TAKEN_IN):
+        lost = [each for each in known if not takes(expression, each)]
+        if not lost:
+            break
+        held = tuple(each for each in known if each not in lost)
+        beside = Beside((*held[:MOST_HELD], *lost[1:MOST_HELD]))
+        near = neighbours(known[:MOST_HELD])
+        before = sum(takes(expression, each) for each in near)
+        for repair in diagnose(MatchCase(expression, frozenset(), "whole", lost[0]), beside=beside).repairs:
+            made = repair.case
+            if made.text != lost[0] or made.flags or made.reach != "whole" or repair.breaks:
+                continue
+            more = (sum(takes(made.expression, each) for each in near) - before) / len(near)
+            gained = sum(takes(made.expression, each) for each in lost) / len(known)
+            if more <= HOLDS * gained and all(takes(made.expression, each) for each in held):
+                expression = made.expression
+                break
+        else:
+            break
+    return expression
 
 
 def _kept_out(expression: str, missing: Sequence[str], known: Sequence[str]) -> str:

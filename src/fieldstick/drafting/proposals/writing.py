@@ -26,6 +26,9 @@ ONCE = 10
 MOST_MARKED = 3
 """Different words with marks or digits in them up to which they are a choice."""
 
+FEWEST_OF_OPTION = 2
+"""Texts from which on a word that not all of them have is no chance."""
+
 REPEATED = 3
 """How often each word of a choice must be there, taken together."""
 
@@ -44,7 +47,6 @@ NEW_MARK = {"tight": 0.4, "middle": 0.2, "loose": 0.1}
 MOST_MARKS = 1
 """Different marks in a gap up to which they are listed."""
 
-_GROUPED = re.compile(r"[-+]?\d{1,3}(?:,\d{3})+")
 _RUNS = re.compile(r"\d+|[^\W\d_]+")
 
 Table = dict[str, Any]
@@ -57,11 +59,15 @@ class Writer:
         self._level = level
         self.fields: dict[str, Table] = {}
         self._names: Counter[str] = Counter()
+        self._support = 1
+        """How many texts there are of the commonest form."""
         self._open = ("", "")
         """The name of the last field, and what it is spelled with."""
 
     def written(self, forms: Sequence[Form]) -> str:
         """Return the expression."""
+        pieces = [each for form in forms for each in form if isinstance(each, Piece)]
+        self._support = max((len(each.values) for each in pieces), default=1)
         made = dict.fromkeys(self._form(form, named=len(forms) == 1) for form in forms)
         return "|".join(made)
 
@@ -108,6 +114,8 @@ class Writer:
             special = SPECIAL[kind]
             return special.spelled, special.name, special.table
         if kind == "gap":
+            if len(set(values)) == 1 and len(values) >= REPEATED:
+                return _literal(values[0]), "", {}
             return self._gap(piece), "text", {}
         if kind == "blank":
             return self._blank(values), "", {}
@@ -115,16 +123,25 @@ class Writer:
             marks = sorted(set(values), key=lambda each: (each == "-", each))
             inner = "".join(map(class_spelling, marks))
             return escaped(marks[0]) if len(marks) == 1 else f"[{inner}]", "", {}
+        if kind.startswith("key "):
+            different = sorted(set(values))
+            return (_literal(different[0]), "", {}) if len(different) == 1 else (_choice_of(different), "word", {})
         if kind not in ("number", "word", "chunk"):
             return escaped(kind), "", {}
-        if len(set(values)) == 1 and (len(values) >= REPEATED or (kind != "number" and values[0].isalpha())):
-            return "".join(map(escaped, values[0])), "", {}
+        if len(set(values)) == 1 and self._stays(kind, values):
+            return _literal(values[0]), "", {}
         if kind == "number" or all(map(str.isdecimal, values)):
             spelled, table = self._number(values)
             return spelled, "number", table
         if piece.until and _is_enclosed(values, piece.until):
             return f"[^{class_spelling(piece.until)}]{'*' if '' in values else '+'}", "text", {}
         return self._word(values), "word" if all(map(_is_word, values)) else "text", {}
+
+    def _stays(self, kind: str, values: list[str]) -> bool:
+        """Tell whether the only value that a piece has is no chance: it came again, or every text has the word."""
+        if len(values) >= REPEATED:
+            return True
+        return kind != "number" and values[0].isalpha() and len(values) >= min(self._support, FEWEST_OF_OPTION)
 
     def _named(self, name: str, table: Table) -> str:
         """Return a name for a field that none has yet, and keep what it is."""
@@ -143,22 +160,54 @@ class Writer:
     def _number(self, values: list[str]) -> tuple[str, Table]:
         """Return how numbers are spelled, and the table of their field."""
         sign = _sign(values)
-        bare = [each.lstrip("+-") for each in values]
-        if any(map(_GROUPED.fullmatch, bare)) and all(_GROUPED.fullmatch(each) or len(each) <= 3 for each in bare):
-            return rf"{sign}\d{{1,3}}(?:,\d{{3}})*", {"type": "integer", "group_mark": ","}
+        cut = [re.split("[eE]", each.lstrip("+-"), maxsplit=1) for each in values]
+        bare, exponents = [each[0] for each in cut], [each[1] for each in cut if len(each) == 2]
+        spelled, table = self._grouped(bare) or self._plain_number(bare)
+        if exponents:
+            letters = sorted({each[0] for value in values for each in re.findall("[eE]", value)})
+            letter = letters[0] if len(letters) == 1 else f"[{''.join(letters)}]"
+            digits = [each.lstrip("+-") for each in exponents]
+            exponent = rf"{letter}{_sign(exponents)}\d{self._amount({*map(len, digits)}, len(digits))}"
+            spelled += f"(?:{exponent})?" if len(exponents) < len(values) else exponent
+            table = {"type": "decimal"} if table.get("decimal_mark", ".") == "." else {}
+        return sign + spelled, table
+
+    def _grouped(self, bare: list[str]) -> tuple[str, Table] | None:
+        """Return how numbers with groups of three digits are spelled, and their table; None where they are no such."""
+        for group, point in ((",", "."), (".", ",")):
+            grouped = re.compile(rf"\d{{1,3}}(?:{re.escape(group)}\d{{3}})+(?:{re.escape(point)}\d+)?")
+            plain = re.compile(rf"\d+(?:{re.escape(point)}\d+)?")
+            of_groups = [each for each in bare if grouped.fullmatch(each)]
+            # A point before three digits may be the decimal one: two groups, or a comma after them, tell.
+            sure = [each for each in of_groups if group == "," or point in each or each.count(group) > 1]
+            others = [each for each in bare if not grouped.fullmatch(each)]
+            if not sure or not all(map(plain.fullmatch, others)):
+                continue
+            short = all(len(re.split(re.escape(point), each)[0]) <= 3 for each in others)
+            inner = rf"\d{{1,3}}(?:{escaped(group)}\d{{3}})"
+            spelled = f"{inner}*" if short else rf"(?:{inner}+|\d+)"
+            parts = [each.rpartition(point)[2] for each in bare if point in each]
+            if not parts:
+                return spelled, {"type": "integer", "group_mark": group}
+            fraction = rf"{escaped(point)}\d{self._amount({*map(len, parts)}, len(parts))}"
+            table = {"type": "decimal", "group_mark": group, **({"decimal_mark": ","} if point == "," else {})}
+            return spelled + (f"(?:{fraction})?" if len(parts) < len(bare) else fraction), table
+        return None
+
+    def _plain_number(self, bare: list[str]) -> tuple[str, Table]:
         cut = [re.split("[.,]", each) for each in bare]
         marks = {mark for each in bare for mark in each if mark in ".,"}
         if not marks:
             zeros = any(len(each) > 1 and each.startswith("0") for each in bare)
-            return sign + self._digits(bare), {} if zeros else {"type": "integer"}
+            return self._digits(bare), {} if zeros else {"type": "integer"}
         lengths = {len(each[0]) for each in cut}
-        whole = rf"\d{self._amount(lengths, len(values))}"
+        whole = r"\d*" if 0 in lengths else rf"\d{self._amount(lengths, len(bare))}"
         parts = [each[1] for each in cut if len(each) == 2]
         fraction = rf"\d{self._amount({len(each) for each in parts}, len(parts))}"
         mark = escaped(marks.pop()) if len(marks) == 1 else "[.,]"
         tables: dict[str, Table] = {r"\.": {"type": "decimal"}, ",": {"type": "decimal", "decimal_mark": ","}}
         spelled = f"{mark}{fraction}"
-        return f"{sign}{whole}{f'(?:{spelled})?' if len(parts) < len(values) else spelled}", tables.get(mark, {})
+        return f"{whole}{f'(?:{spelled})?' if len(parts) < len(bare) else spelled}", tables.get(mark, {})
 
     def _gap(self, piece: Piece) -> str:
         """Spell what takes anything that stands between what all texts share."""
@@ -187,7 +236,7 @@ class Writer:
             return _class_of(values, self._level) + "*"
         different = sorted(set(values))
         if self._level != "loose" and max(map(len, different)) > 1 and self._is_choice(values):
-            return f"(?:{'|'.join(''.join(map(escaped, each)) for each in different)})"
+            return _choice_of(different)
         shapes = {tuple(_run_kind(run) for run in _RUNS.findall(each)) for each in different}
         if len(shapes) == 1 and self._level != "loose" and all(map(str.isalnum, different)):
             rows = [_RUNS.findall(each) for each in values]
@@ -246,6 +295,14 @@ class Writer:
         return "+"
 
 
+def _literal(text: str) -> str:
+    return "".join(map(escaped, text))
+
+
+def _choice_of(texts: Sequence[str]) -> str:
+    return f"(?:{'|'.join(map(_literal, texts))})"
+
+
 def _ungrouped(spelled: str) -> str:
     """Return a choice without the group around it, which a field is already."""
     inner = spelled[3:-1]
@@ -284,7 +341,7 @@ def _run_kind(run: str) -> str:
 
 def _class_of(values: Sequence[str], level: Level) -> str:
     """Return the class of characters that words are made of, no wider than they are many."""
-    used, count = set("".join(values)), sum(map(len, values))
+    used = set("".join(values))
     marks = {each for each in used if not each.isalnum()}
     if not used or (marks and not all(each.isascii() for each in marks)):
         return _anything(used)
@@ -302,12 +359,13 @@ def _class_of(values: Sequence[str], level: Level) -> str:
             made = _digit([*filter(None, digits)]).strip("[]")
         for case in (str.isupper, str.islower):
             letters = set(filter(case, used))
-            made += _hexadecimal(letters, used) or _letters(letters, count if level == "tight" else 0)
+            times = sum(each in letters for value in values for each in value) if level == "tight" else 0
+            made += _hexadecimal(letters, used) or _letters(letters, times)
         if made == "0-9A-Za-z":
             # What takes digits and letters of both cases takes _ with them, more often than not.
             made, others = r"\w", others.replace("_", "")
         made += others
-    if made in ("0-9", r"\d", r"\w"):
+    if made in ("0-9", r"\d", r"\w", " "):
         return r"\d" if made == "0-9" else made
     return f"[{made}]"
 
@@ -320,7 +378,9 @@ def _digit(values: Sequence[str]) -> str:
     """Return the class of digits: some of them, where it can hardly be by chance that many texts have those alone."""
     used = sorted(set("".join(values)))
     size = ord(used[-1]) - ord(used[0]) + 1
-    few = size == len(used) < 10 and len(set(values)) >= FEWEST_OF_SOME_DIGITS and used[0].isascii()
+    few = size == len(used) < 10 and len(set(values)) >= FEWEST_OF_SOME_DIGITS and used[0] in "01"
+    # Numbers of several digits without any 0 are that by chance.
+    few = few and (used[0] == "0" or max(map(len, values)) == 1)
     if not few or (size / 10) ** sum(map(len, values)) >= BY_CHANCE / 10:
         return r"\d"
     return f"[{_ranges(used)}]"
@@ -370,7 +430,7 @@ def _is_word(value: str) -> bool:
 
 
 def _hexadecimal(letters: set[str], used: set[str]) -> str:
-    """Return A-F where digits stand with letters of a number of base 16 alone, and with several of them; else nothing."""
+    """Return A-F where digits stand with several letters of numbers of base 16, and no others; else nothing."""
     every = {each.lower() for each in used if each.isalpha()}
     if not any(map(str.isdigit, used)) or len(every) < FEWEST_HEXADECIMAL or not every <= set("abcdef") or not letters:
         return ""
