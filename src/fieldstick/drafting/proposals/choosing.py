@@ -43,6 +43,9 @@ TYPED = 0.02
 SHAPELESS = 0.1
 """What it costs that a way tells no pieces apart, as a share of texts near by taken."""
 
+PARTED = 0.03
+"""What it costs that a way tells only what marks part, as a share of texts near by taken."""
+
 FITS_NOTHING = 0.5
 """What it costs that the empty text fits, which is no example."""
 
@@ -95,7 +98,7 @@ def _all_written(
         ]
         inner = [parts_of(form) for form in forms]
         more, parts = len(forms) - 1 + sum(one for one, _ in inner), sum(one for _, one in inner)
-        cost = FORM * more + PART * parts + SHAPELESS * (way == "whole")
+        cost = FORM * more + PART * parts + SHAPELESS * (way == "whole") + PARTED * way.startswith("parted")
         for level in LEVELS:
             writer = Writer(level)
             expression = writer.written(forms)
