@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter, defaultdict
+from functools import lru_cache
 from itertools import pairwise
 from typing import TYPE_CHECKING, Any, Literal
 
@@ -143,7 +144,8 @@ Form = list["Piece | list[Piece] | Choice"]
 """Pieces in order; a list of them in place of one may be left out, or with one of the kind `again`, come again."""
 
 
-def tokens_of(text: str, cut: Cut = "words") -> list[Token]:
+@lru_cache(maxsize=1 << 14)
+def tokens_of(text: str, cut: Cut = "words") -> tuple[Token, ...]:
     """Cut a text into its pieces."""
     found: list[Token] = []
     at = 0
@@ -155,7 +157,7 @@ def tokens_of(text: str, cut: Cut = "words") -> list[Token]:
             assert special.lastgroup is not None
             found.append(Token(special.lastgroup, special[0]))
             at = special.end()
-    return found
+    return tuple(found)
 
 
 def _plain_tokens(text: str, cut: Cut) -> Iterator[Token]:
