@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import plain
+from fieldstick.data.batch import StoredTexts
 from fieldstick.data.lines import LineBlock
 from fieldstick.reporting.survey_report import survey_report
 from fieldstick.runs import distinct
@@ -111,6 +112,14 @@ def test_many_different_texts_are_estimated_the_same_in_every_run() -> None:
         found.add_many([f"probe {number}", f"probe {number // 2}"])
     # The hash is fixed, and so is the estimate: three standard errors at the most from the truth.
     assert not found.is_exact and abs(len(found) - 120_000) < 0.05 * 120_000
+
+
+def test_a_line_is_the_same_text_however_it_is_stored() -> None:
+    found = distinct.Distinct()
+    lines = [f"probe {number % 300}" for number in range(1000)]
+    found.add_stored(StoredTexts("".join(f"{each}\n" for each in lines).encode(), 1000), lambda: lines)
+    found.add_many(lines)
+    assert found.is_exact and len(found) == 300
 
 
 def test_each_column_of_a_table_has_a_survey_of_its_own() -> None:

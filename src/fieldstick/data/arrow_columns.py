@@ -85,6 +85,11 @@ class ArrowRows(Struct):
     count: int
     columns: list[ArrowColumn]
 
+    @property
+    def size(self) -> int:
+        """How many bytes its buffers hold."""
+        return sum(len(each.valid) + len(each.values) + len(each.offsets) for each in self.columns)
+
 
 def arrow_rows(placed: PlacedRows, types: Sequence[str]) -> ArrowRows | None:
     """Return rows by column, given the field type of each; None where a cell has no value that is stored so."""

@@ -50,7 +50,10 @@ class ArrowSpool(TableSink):
             load_beside(self._module)
             self._module = None
         self.shape.learn(payload)
-        if payload.count if isinstance(payload, ArrowRows) else payload:
+        if isinstance(payload, ArrowRows):
+            if payload.count:
+                self._spool.put(payload, payload.size)
+        elif payload:
             self._spool.put(payload)
 
     def tables(self, arrow: Any, schema: Any) -> Iterator[Any]:

@@ -2283,11 +2283,17 @@ static PyObject *widened(PyObject *module, PyObject *arguments) {
     return made;
 }
 
-static uint32_t crc_tables[4][256];
+static uint32_t crc_tables[8][256];
 
-/* The checksum of RFC 1952, section 8, four bytes at a time. */
+/* The checksum of RFC 1952, section 8, eight bytes at a time. */
 static uint32_t checksum(const uint8_t *at, Py_ssize_t size) {
     uint32_t found = 0xFFFFFFFFu;
+    for (; size >= 8; size -= 8, at += 8) {
+        found ^= (uint32_t)at[0] | (uint32_t)at[1] << 8 | (uint32_t)at[2] << 16 | (uint32_t)at[3] << 24;
+        found = crc_tables[7][found & 255] ^ crc_tables[6][found >> 8 & 255] ^ crc_tables[5][found >> 16 & 255] ^
+                crc_tables[4][found >> 24] ^ crc_tables[3][at[4]] ^ crc_tables[2][at[5]] ^ crc_tables[1][at[6]] ^
+                crc_tables[0][at[7]];
+    }
     for (; size >= 4; size -= 4, at += 4) {
         found ^= (uint32_t)at[0] | (uint32_t)at[1] << 8 | (uint32_t)at[2] << 16 | (uint32_t)at[3] << 24;
         found = crc_tables[3][found & 255] ^ crc_tables[2][found >> 8 & 255] ^ crc_tables[1][found >> 16 & 255] ^
@@ -2303,7 +2309,7 @@ static void make_checksums(void) {
         for (int bit = 0; bit < 8; bit++) found = found & 1 ? 0xEDB88320u ^ found >> 1 : found >> 1;
         crc_tables[0][byte] = found;
     }
-    for (int table = 1; table < 4; table++)
+    for (int table = 1; table < 8; table++)
         for (uint32_t byte = 0; byte < 256; byte++)
             crc_tables[table][byte] = crc_tables[0][crc_tables[table - 1][byte] & 255] ^ crc_tables[table - 1][byte] >> 8;
 }
@@ -2327,6 +2333,28 @@ static PyObject *sketch(PyObject *module, PyObject *arguments) {
             if (!made || PyList_Append(found, made) < 0) Py_CLEAR(found);
             Py_XDECREF(made);
         }
+        at = feed + 1;
+    }
+    PyBuffer_Release(&data);
+    return found;
+}
+
+PyDoc_STRVAR(hashes_doc,
+"hashes(data) -> set of int\n\n"
+"Return the hashes that the interpreter has of lines of ASCII (bytes, without line ends).");
+
+static PyObject *hashes(PyObject *module, PyObject *arguments) {
+    Py_buffer data;
+    if (!PyArg_ParseTuple(arguments, "y*", &data)) return NULL;
+    PyObject *found = PySet_New(NULL);
+    const uint8_t *at = data.buf, *end = at + data.len;
+    while (found && at < end) {
+        const uint8_t *feed = line_end(at, end);
+        PyObject *line = PyBytes_FromStringAndSize((const char *)at, text_end(at, feed, end) - at);
+        PyObject *made = line ? PyLong_FromSsize_t(PyObject_Hash(line)) : NULL;
+        if (!made || PySet_Add(found, made) < 0) Py_CLEAR(found);
+        Py_XDECREF(made);
+        Py_XDECREF(line);
         at = feed + 1;
     }
     PyBuffer_Release(&data);
@@ -2428,6 +2456,7 @@ static PyMethodDef METHODS[] = {
     {"strings", strings, METH_VARARGS, strings_doc},
     {"widened", widened, METH_VARARGS, widened_doc},
     {"sketch", sketch, METH_VARARGS, sketch_doc},
+    {"hashes", hashes, METH_VARARGS, hashes_doc},
     {"grouped", grouped, METH_VARARGS, grouped_doc},
     {"keyed", keyed, METH_VARARGS, keyed_doc},
     {"doubt", doubt, METH_VARARGS, doubt_doc},

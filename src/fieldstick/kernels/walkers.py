@@ -127,6 +127,9 @@ class Walkers(Protocol):
     def widened(self, values: Any, tens: int, /) -> bytes:
         """Return int64 values times a power of ten as integers of 16 bytes."""
 
+    def hashes(self, data: bytes, /) -> set[int]:
+        """Return what `hash` says of each line of ASCII."""
+
     def sketch(self, data: bytes, multiplier: int, bound: int, /) -> list[int]:
         """Return the checksums of lines that are below a bound."""
 

@@ -68,13 +68,26 @@ class Distinct:
         self._take({value for value in map(_hashed, fresh) if value < bound})
 
     def add_stored(self, stored: StoredTexts, texts: Callable[[], Collection[str]]) -> None:
-        """Take in lines as they are stored; `texts` makes texts of them, where they are told apart one by one."""
+        """Take in lines of ASCII as they are stored; `texts` makes texts of them, where those themselves are kept."""
         if NATIVE is None or stored.cells is not None:
             self.add_many(texts())
             return
         self._added += stored.count
-        if not self.is_exact or self._told_apart(texts()):
+        if self._texts is not None:
+            new = bool(self._told_apart(texts())) if self.is_exact else True
+        else:
+            new = self._are_new(NATIVE.hashes(stored.data)) if self.is_exact else True
+        if new:
             self._take(NATIVE.sketch(stored.data, _MULTIPLIER, self._bound))
+
+    def _are_new(self, hashes: set[int]) -> bool:
+        """Tell whether there is a text that was not there yet; while they are few they are known from now on."""
+        new = hashes - self._known
+        room = MOST_EXACT - len(self._known)
+        if len(new) > room:
+            self.is_exact = False
+        self._known.update(new if self.is_exact else islice(new, room))
+        return bool(new)
 
     def _told_apart(self, texts: Collection[str]) -> Collection[str]:
         """Return the texts that were not there yet; while they are few they are known from now on."""
