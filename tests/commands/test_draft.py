@@ -137,21 +137,21 @@ def test_the_heaps_are_what_reading_each_text_gives(desk: Desk, expression: str)
 
 def test_it_says_what_it_needs(desk: Desk) -> None:
     desk.write("probes.log", "\n".join(LINES) + "\n")
-    assert "give a source" in desk.run("draft", "probe").err
+    assert "needs a terminal" in desk.run("draft", "probe").err
     assert "needs a terminal" in desk.run("draft", "probe", "probes.log").err
-    assert "reads files alone" in desk.run("draft", "probe", "-").err
+    assert "needs a terminal" in desk.run("draft", "probe", "-").err
     assert "nothing.log" in desk.run("draft", "probe", "nothing.log").err
 
 
 @pytest.mark.skipif(shutil.which("tmux") is None, reason="tmux is not here (Debian: tmux)")
 @pytest.mark.parametrize("colour", [True, False])
-def test_it_is_typed_at_in_a_terminal(desk: Desk, colour: bool) -> None:
+@pytest.mark.parametrize("source", ["probes.log", "-"])
+def test_it_is_typed_at_in_a_terminal(desk: Desk, colour: bool, source: str) -> None:
     desk.write("probes.log", "\n".join(LINES) + "\n")
-    name = f"draft-{colour}"
+    name = f"draft-{colour}-{len(source)}"
     bare = "" if colour else "NO_COLOR=1 "
-    program = (
-        f"cd '{desk.folder}'; {bare}LC_ALL=C.UTF-8 '{sys.executable}' -m fieldstick draft probes.log --reach start"
-    )
+    begun = f"{bare}LC_ALL=C.UTF-8 '{sys.executable}' -m fieldstick draft {source} --reach start"
+    program = f"cd '{desk.folder}'; {'cat probes.log | ' * (source == '-')}{begun}"
 
     def tmux(*words: str) -> str:
         return subprocess.run(

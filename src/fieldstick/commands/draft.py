@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sys
+from contextlib import contextmanager, nullcontext
 from typing import TYPE_CHECKING, Any
 
 import click
@@ -17,9 +18,13 @@ from fieldstick.errors import EXIT_PASSED, UsageError
 from fieldstick.workspace import Workspace, looks_like_address
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+
     from fieldstick.commands.live.screen import Kept
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.suites.overrides import Overrides
+
+_NO_TERMINAL = "draft needs a terminal to type in; try does the same without"
 
 
 @headed_command(short_help="Run a draft over a source, live, as it is typed.")
@@ -33,6 +38,8 @@ def command(arguments: tuple[str, ...], expression: str | None, overrides: Overr
     the last keys moved from one to the other, what the piece under the cursor asks for, and the draft. F2 and F3 take
     the chosen text as a positive or negative sample, F4 says why it fits or does not, F5 goes to the next text that
     moved, F6 keeps the draft with its samples, F7 goes back to the draft before, F10 leaves.
+
+    What comes by a pipe (SOURCE -) is read to its end first.
     """
     try:
         from fieldstick.commands.live.screen import DraftScreen
@@ -41,27 +48,55 @@ def command(arguments: tuple[str, ...], expression: str | None, overrides: Overr
     from fieldstick.commands.live.worker import Reader
 
     first, overrides, names = _begun(arguments, expression, overrides)
+    if not names and not sys.stdin.isatty():
+        names = ("-",)
     if not names:
-        raise UsageError("give a source: a file whose texts the draft is held against")
-    if "-" in names:
-        raise UsageError("draft is typed at a terminal, and reads files alone; write what comes by a pipe to one first")
-    sources_of(names, read_options)
-    if not all(stream.isatty() for stream in (sys.stdin, sys.stdout, sys.stderr)):
-        raise UsageError("draft needs a terminal to type in; try does the same without")
-    reader = Reader(names, read_options)
-    screen = DraftScreen(reader, first, overrides, lambda name, draft, kept: _keep(name, draft, overrides, kept))
-    try:
-        screen.run()
-    finally:
-        reader.stop()
+        raise UsageError("give a source: a file whose texts the draft is held against, or - for what comes by a pipe")
+    piped = "-" in names
+    sources_of(tuple(each for each in names if each != "-") or ("-",), read_options)
+    if not all(stream.isatty() for stream in (sys.stdout, sys.stderr)) or not (piped or sys.stdin.isatty()):
+        raise UsageError(_NO_TERMINAL)
+    with _from_pipe() if piped else nullcontext("-") as kept:
+        reader = Reader([kept if each == "-" else each for each in names], read_options)
+        screen = DraftScreen(reader, first, overrides, lambda name, draft, kept: _keep(name, draft, overrides, kept))
+        try:
+            screen.run()
+        finally:
+            reader.stop()
     return EXIT_PASSED
+
+
+@contextmanager
+def _from_pipe() -> Iterator[str]:
+    """Keep what comes on standard input in a file of its own, whose path this gives, and type at the terminal instead.
+
+    Raises UsageError where there is no terminal to type at, and where there is no room for the file.
+    """
+    import shutil
+    import tempfile
+
+    try:
+        terminal = os.open("/dev/tty", os.O_RDWR)
+    except OSError:
+        raise UsageError(_NO_TERMINAL) from None
+    try:
+        with tempfile.TemporaryDirectory(prefix="fieldstick-") as folder:
+            path = os.path.join(folder, "standard input")
+            with open(path, "wb") as file:
+                shutil.copyfileobj(sys.stdin.buffer, file)
+            os.dup2(terminal, sys.stdin.fileno())
+            yield path
+    except OSError as error:
+        raise UsageError(f"what comes by the pipe cannot be kept: {error.strerror or error}") from None
+    finally:
+        os.close(terminal)
 
 
 def _begun(
     arguments: tuple[str, ...], expression: str | None, overrides: Overrides
 ) -> tuple[str, Overrides, tuple[str, ...]]:
     """Return the draft to begin with, empty where none is given, how it reads, and the sources."""
-    if expression is not None or not arguments or os.path.exists(arguments[0]):
+    if expression is not None or not arguments or arguments[0] == "-" or os.path.exists(arguments[0]):
         return expression or "", overrides, arguments
     if not looks_like_address(arguments[0]):
         return arguments[0], overrides, arguments[1:]
