@@ -36,7 +36,7 @@ CUTS: tuple[Cut, ...] = ("runs", "marks", "words", "names", "chunks", "whole")
 Way = (
     Cut
     | Literal["shared", "common", "aligned runs", "aligned marks", "aligned names", "keyed runs", "keyed names"]
-    | Literal["parted", "parted chunks"]
+    | Literal["parted", "parted chunks", "again"]
 )
 """A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
 
@@ -44,13 +44,16 @@ _ALIGNED: dict[Way, Cut] = {"aligned runs": "runs", "aligned marks": "marks", "a
 
 _KEYED: dict[Way, Cut] = {"keyed runs": "runs", "keyed names": "names"}
 
-WAYS: tuple[Way, ...] = (*CUTS, "shared", "common", "parted", "parted chunks", *_ALIGNED, *_KEYED)
+WAYS: tuple[Way, ...] = (*CUTS, "shared", "common", "parted", "parted chunks", "again", *_ALIGNED, *_KEYED)
 
 FEWEST_OF_KEY, MOST_KEYS = 3, 12
 """Texts from which on a word that comes in them is one to align by, and different such words."""
 
 MOST_ALIGNED = 24
 """Pieces of a form that shapes are aligned to."""
+
+LONGEST_AGAIN = 4
+"""Pieces that come again together, at the most."""
 
 FEWEST_ALIKE = 4
 """Pieces from which on what all of them begin or end with is taken to stay."""
@@ -200,6 +203,8 @@ def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | N
         keys = _keys_of(rows)
         kinds = _kinds_of(keys, rows)
         return _by_alignment([_with_keys(row, kinds) for row in rows], choices=True) if keys else None
+    if way == "again":
+        return _coming_again([tokens_of(text, "runs") for text in texts])
     if way in ("parted", "parted chunks"):
         return _by_parting(texts, "gap" if way == "parted" else "chunk")
     if way != "shared":
@@ -554,6 +559,40 @@ def _parted(row: Sequence[Token], marks: set[str]) -> list[list[Token]]:
             found += [[token], []]
         else:
             found[-1].append(token)
+    return found
+
+
+def _coming_again(rows: Sequence[Sequence[Token]]) -> list[Form] | None:
+    """Return the form of texts that are the same few pieces again and again, or words with marks and blanks between."""
+    kinds = [[each.kind for each in row] for row in rows]
+    if len({*map(len, kinds)}) < FEWEST_OF_KEY:
+        return None
+    for size in range(1, LONGEST_AGAIN + 1):
+        unit = kinds[0][:size]
+        if all(len(each) % size == 0 and each == unit * (len(each) // size) for each in kinds):
+            return [_again([[row[at : at + size] for at in range(0, len(row), size)] for row in rows])]
+    joined = [_words_and_between(row) for row in rows]
+    if not all(len(row) % 2 and row[0].kind == "word" for row in joined):
+        return None
+    return [_again([[row[:1], *(row[at : at + 2] for at in range(1, len(row), 2))] for row in joined])]
+
+
+def _again(rows: Sequence[Sequence[Sequence[Token]]]) -> Form:
+    """Return the form of texts of a first stretch, and others that are alike among themselves."""
+    first = _aligned([row[0] for row in rows])
+    others = [stretch for row in rows for stretch in row[1:]]
+    return [*first, [Piece("again"), *_aligned(others)]]
+
+
+def _words_and_between(row: Sequence[Token]) -> list[Token]:
+    """Put letters and digits that stand together by one word, and all that stands between words by one chunk."""
+    found: list[Token] = []
+    for token in row:
+        kind = "word" if token.kind in ("word", "number") else "chunk"
+        if found and found[-1].kind == kind:
+            found[-1] = Token(kind, found[-1].text + token.text)
+        else:
+            found.append(Token(kind, token.text))
     return found
 
 
