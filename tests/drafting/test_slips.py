@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.drafting.applying import written_change
-from fieldstick.drafting.context import Beside, MatchCase
+from fieldstick.drafting.context import Beside, MatchCase, class_with
 from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.search import neighbours
 from fieldstick.engines.probing import fits
@@ -140,3 +142,19 @@ def test_a_change_is_told_in_the_innermost_text_that_holds_all_of_it(
     expression, parts = "at=(?:(?:[A-F])\\d) x", {(3, 18): "plot", (6, 15): "row"}
     change = written_change(expression, parts, {"plot": "{{row}}\\d", "row": "[A-F]"}, changed)
     assert (change.part, change.after) == (part, after)
+
+
+MEMBERS = ("a-z", "A-F", "0-9", "_", "x", r"\d", r"\s", r"\-", r"\x41", "+-/", "à-ö", ".", r"\t")
+
+
+@given(
+    st.lists(st.sampled_from(MEMBERS), max_size=5),
+    st.sampled_from(["", "-"]),
+    st.sampled_from([r"\w", "A-Z", ".", "-"]),
+)
+def test_a_class_with_a_member_more_takes_what_both_take(members: list[str], last: str, added: str) -> None:
+    inner = "".join(members) + last
+    made = re.compile(class_with(inner, added))
+    for character in map(chr, (*range(32, 127), 0xE9, 0x663, 9)):
+        both = any(re.fullmatch(f"[{each}]", character) for each in (inner, added) if each)
+        assert (made.fullmatch(character) is not None) is both, (inner, added, character)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from bisect import bisect_left
 from collections.abc import Callable
 from functools import cached_property
@@ -192,11 +193,22 @@ def class_spelling(character: str) -> str:
     return "\\" + character if character in "]\\^[" else escaped(character) if character in "\t\n\r" else character
 
 
-def with_members(inner: str, added: str) -> str:
-    """Return what stands in a class with something added; a hyphen that stands last stays there."""
-    if inner.endswith("-") and not inner.endswith("\\-"):
-        return f"{inner[:-1]}{added.removesuffix('-')}-"
-    return inner + added
+def class_with(inner: str, added: str) -> str:
+    """Return a class of what stands in one and something added; a hyphen that stands last stays there.
+
+    What `\\w` takes in is left out beside it.
+    """
+    hyphen = "-" * (inner.endswith("-") and not inner.endswith("\\-"))
+    inner = inner.removesuffix(hyphen)
+    if added == r"\w" and not re.search(r"\\[xuUN0-9]", inner):
+        inner = _OF_WORDS.sub("", inner)
+        if not inner + hyphen:
+            return added
+    return f"[{inner}{added.removesuffix(hyphen)}{hyphen}]"
+
+
+_OF_WORDS = re.compile(r"\\d|(?<!\\)[A-Z]-[A-Z]|(?<!\\)[a-z]-[a-z]|(?<!\\)\d-\d|(?<![\\-])[A-Za-z0-9_](?!-)")
+"""Members of a class that `\\w` takes too; no ends of ranges of other characters."""
 
 
 def quantifier(least: int, most: int | None) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from fieldstick.analysis.digits import numbers_meant
-from fieldstick.drafting.context import Proposal, class_spelling, with_members
+from fieldstick.drafting.context import Proposal, class_spelling, class_with
 from fieldstick.drafting.phrases import character_words
 from fieldstick.syntax.tree import Character, CharClass, Range, Repeat, Shorthand, spelled
 
@@ -55,7 +55,7 @@ def classes_elsewhere(context: RepairContext) -> Iterator[Proposal]:
 
 def _with_character(context: RepairContext, node: Shorthand | CharClass, character: str, cost: float) -> Proposal:
     inner = node.spelling if isinstance(node, Shorthand) else spelled(node)[1:-1]
-    new = f"[{with_members(inner, class_spelling(character))}]"
+    new = class_with(inner, class_spelling(character))
     return context.splice(node.span, new, f"{spelled(node)} lacks {character_words(character)}: {new}", cost)
 
 
@@ -83,7 +83,7 @@ def _wider_class(context: RepairContext, node: CharClass, near: float) -> Iterat
     near += 0.35 * (found.isspace() and not context.facts.is_repeated(node))
     single = 1.3 if found.isalnum() and any(isinstance(item, Range) for item in node.items) else 0.85
     for added, cost in ((class_spelling(found), single), *((each, 1.0) for each in _kinds(found, node))):
-        new = f"[{with_members(inner, added)}]"
+        new = class_with(inner, added)
         yield context.splice(node.span, new, f"{spelled(node)} lacks {character_words(found)}: {new}", cost + near)
 
 

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from fieldstick.drafting.context import class_spelling, escaped, quantifier, takes, with_members
+from fieldstick.drafting.context import class_spelling, class_with, escaped, quantifier, takes
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.texts import look_alike
 from fieldstick.engines.budget import run_within, timer_usable
@@ -346,7 +346,7 @@ def _wider(context: RepairContext, item: Node, lacking: list[str], taken: Taken)
     if len(lacking) <= 3:
         added = "".join(class_spelling(each) for each in sorted(lacking, key=lambda each: each == "-"))
         alnum = any(each.isalnum() for each in lacking)
-        yield f"[{with_members(inner, added)}]", 0.05 * len(lacking) + 0.25 * alnum + 0.4 * blank, why
+        yield class_with(inner, added), 0.05 * len(lacking) + 0.25 * alnum + 0.4 * blank, why
     if inner in (r"\d", "0-9") and all(each in "abcdefABCDEF" for each in lacking):
         letters = "".join(
             kind for kind, test in (("A-F", str.isupper), ("a-f", str.islower)) if any(map(test, lacking))
@@ -355,7 +355,7 @@ def _wider(context: RepairContext, item: Node, lacking: list[str], taken: Taken)
     for spelling, _ in _KINDS:
         if all(map(takes(spelling, flags), lacking)):
             bare = spelling.strip("[]")
-            yield f"[{with_members(inner, bare)}]", 0.15 + 0.4 * blank, why
+            yield class_with(inner, bare), 0.15 + 0.4 * blank, why
             break
     for spelling, _ in _KINDS:
         if used and all(map(takes(spelling, flags), used)):
