@@ -69,6 +69,21 @@ def test_the_way_that_holds_of_examples_left_out_is_taken() -> None:
     assert re.fullmatch(text, 'note="what nobody saw; yet"') and not re.fullmatch(text, 'note="a"b"')
 
 
+def test_many_examples_may_have_more_forms_than_few() -> None:
+    days = [f"{day}.{month}.2026" for day in (4, 5, 11, 28) for month in (5, 6, 12)]
+    days += [f"{day}.{month}.26" for day in (4, 17, 30) for month in (5, 8)]
+    days += [f"{day}/{month}/2026" for day in (4, 11, 30) for month in (5, 8)]
+    days += [f"2026-0{month}-1{day}" for day in (4, 7) for month in (5, 8)] + ["soon"] * 9
+    first = propose(days, name="First day")[0]
+    assert (
+        first.fit == len(set(days)) and first.expression.startswith(r"(?P<first_day>") and "(?:" not in first.expression
+    )
+    assert all(
+        re.fullmatch(first.expression, each) for each in ("7.9.2026", "7.9.26", "7/9/2026", "2026-07-09", "soon")
+    )
+    assert not any(re.fullmatch(first.expression, each) for each in ("7-9-2026", "7.9/2026", "noon", "2026.07.09"))
+
+
 def test_what_must_be_kept_out_is_or_that_is_said() -> None:
     kept = propose([], ["B07", "F12", "A33", "C10"], ["G12", "B7"])[0]
     assert not kept.takes and not re.fullmatch(kept.expression, "G12") and re.fullmatch(kept.expression, "D99")

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from fieldstick.drafting.proposals.forms import WAYS, Form, Way, forms_by, parts_of
+from fieldstick.drafting.proposals.forms import WAYS, Form, Way, forms_by, parts_of, unlike_in
 from fieldstick.drafting.proposals.writing import LEVELS, Writer
 from fieldstick.drafting.search import neighbours
 from fieldstick.engines.probing import fits
@@ -48,6 +48,9 @@ PARTED = 0.03
 
 FITS_NOTHING = 0.5
 """What it costs that the empty text fits, which is no example."""
+
+UNLIKE = 0.1
+"""What it costs that a piece is letters in some texts and digits in others, as a share of texts near by taken."""
 
 FORM, PART = 0.05, 0.015
 """What each form beyond the first costs, and each part that may be left out, as a share of texts near by taken."""
@@ -98,7 +101,13 @@ def _all_written(
         ]
         inner = [parts_of(form) for form in forms]
         more, parts = len(forms) - 1 + sum(one for one, _ in inner), sum(one for _, one in inner)
-        cost = FORM * more + PART * parts + SHAPELESS * (way == "whole") + PARTED * way.startswith("parted")
+        cost = (
+            FORM * more
+            + PART * parts
+            + UNLIKE * sum(unlike_in(form) for form in forms)
+            + SHAPELESS * (way == "whole")
+            + PARTED * way.startswith("parted")
+        )
         for level in LEVELS:
             writer = Writer(level)
             expression = writer.written(forms)

@@ -19,8 +19,8 @@ from msgspec import Struct, field
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Mapping, Sequence
 
-MOST_FORMS = 3
-"""Ways in which examples are cut that are told from one another."""
+FEW_FORMS, MOST_FORMS, FOR_A_FORM = 3, 5, 6
+"""Ways in which examples are cut that are told from one another, of few examples and of many; so many for each."""
 
 RARE = 12
 """One in so many examples may be of a form that is left out."""
@@ -255,7 +255,8 @@ def _of_rows(rows: Sequence[Sequence[Token]], *, every: bool) -> list[Form] | No
     folded = _repeating(by_shape)
     if folded is not None:
         return [folded]
-    if len(by_shape) > 4 * MOST_FORMS:
+    most = min(MOST_FORMS, max(FEW_FORMS, len(rows) // FOR_A_FORM))
+    if len(by_shape) > 4 * most:
         return None
     forms: list[Form] = []
     for shape in sorted(by_shape, key=lambda shape: (-len(shape), -len(by_shape[shape]))):
@@ -265,7 +266,7 @@ def _of_rows(rows: Sequence[Sequence[Token]], *, every: bool) -> list[Form] | No
     rare = [form for form in forms if _support(form) * RARE < len(rows) and not every]
     kept = [form for form in forms if form not in rare]
     lost = sum(map(_support, rare)) * RARE > len(rows)
-    return None if len(kept) > MOST_FORMS or lost else [_ended(form) for form in kept]
+    return None if len(kept) > most or lost else [_ended(form) for form in kept]
 
 
 class Column(Struct):
@@ -409,6 +410,16 @@ def _without_sign(piece: Piece) -> Form:
         return [piece]
     rest = [each.lstrip("+-") if each[0] in "+-" else each for each in piece.values]
     return [[Piece("mark", signed)], Piece("chunk", rest, piece.until)] if all(rest) else [piece]
+
+
+def unlike_in(form: Form) -> int:
+    """Return how many pieces are letters alone in some texts and digits alone in others, and both together in none."""
+    found = 0
+    for each in form:
+        for values in [each.values] if isinstance(each, Piece) and each.kind in ("word", "chunk") else []:
+            kinds = {(any(map(str.isalpha, value)), any(map(str.isdigit, value))) for value in values}
+            found += {(True, False), (False, True)} <= kinds and (True, True) not in kinds
+    return found
 
 
 def parts_of(form: Form) -> tuple[int, int]:

@@ -15,7 +15,7 @@ from fieldstick.analysis.relation import relation_of
 from fieldstick.drafting.context import Beside, MatchCase, escaped
 from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, takes
-from fieldstick.drafting.proposals.writing import LEVELS, field_name
+from fieldstick.drafting.proposals.writing import LEVELS, field_name, ungrouped
 from fieldstick.drafting.search import neighbours
 from fieldstick.matching.shapes import shape_of
 from fieldstick.syntax.parser import parse
@@ -96,7 +96,7 @@ def _called(name: str | None, written: Written) -> tuple[str, dict[str, dict[str
         return written.expression, written.fields
     new = field_name(name.rpartition("/")[2])
     if not groups:
-        return f"(?P<{new}>{written.expression})", {}
+        return f"(?P<{new}>{ungrouped(written.expression)})", {}
     expression = written.expression.replace(f"(?P<{groups[0]}>", f"(?P<{new}>", 1)
     tables = list(written.fields.values())
     return expression, {new: tables[0]} if tables else {}

@@ -98,7 +98,7 @@ class Writer:
                 field = self._named(before or name, table)
                 field_at = len(found)
                 self._open = (field, spelled)
-                found.append(f"(?P<{field}>{_ungrouped(spelled)})")
+                found.append(f"(?P<{field}>{ungrouped(spelled)})")
             else:
                 found.append(spelled)
                 field_at = -1
@@ -303,7 +303,7 @@ def _choice_of(texts: Sequence[str]) -> str:
     return f"(?:{'|'.join(map(_literal, texts))})"
 
 
-def _ungrouped(spelled: str) -> str:
+def ungrouped(spelled: str) -> str:
     """Return a choice without the group around it, which a field is already."""
     inner = spelled[3:-1]
     return inner if spelled.startswith("(?:") and spelled.endswith(")") and "(" not in inner else spelled
