@@ -46,13 +46,17 @@ if TYPE_CHECKING:
 MOST_PLACES = 60
 """Places of an expression that a hole is tried at, those nearest to where the match stopped."""
 
+MOST_COMPILED = 400_000
+"""Code points of expressions with a hole that are compiled in all, for fewer places where the expression is long."""
+
 MOST_TEXTS = 6
 """Texts beside the one in question that a hole is held against."""
 
 LONGEST = 60
 """Code points of what a hole takes up to which it says something."""
 
-MILLISECONDS = 20
+MILLISECONDS, MOST_SPENT = 20, 4
+"""How long the texts may take with one hole, and holes that may take longer."""
 
 MOST_OPTIONS = 3
 """Options that are put in at once."""
@@ -88,10 +92,10 @@ class Taken(Struct, frozen=True):
         return (self.own, *self.missed)
 
 
-def taken_at(context: RepairContext, span: Span, *, at_once: bool = False) -> Taken | None:
+def taken_at(context: RepairContext, span: Span) -> Taken | None:
     """Return what a hole in the place of a span takes; None where there is no match with it.
 
-    `at_once` tells that a text may be taken in pieces of which one is the hole's.
+    Raises BudgetSpent where that takes too long.
     """
     case = context.case
     made = case.expression[: span[0]] + _HOLE + case.expression[span[1] :]
@@ -112,7 +116,7 @@ def taken_at(context: RepairContext, span: Span, *, at_once: bool = False) -> Ta
 
     try:
         own, missed, held = run_within(MILLISECONDS, read_all) if timer_usable() else read_all()
-    except (BudgetSpent, SystemError, MemoryError, RecursionError):
+    except (SystemError, MemoryError, RecursionError):
         return None
     if own is None or len(own) > LONGEST or None in missed:
         return None
@@ -121,21 +125,31 @@ def taken_at(context: RepairContext, span: Span, *, at_once: bool = False) -> Ta
 
 def in_place(context: RepairContext) -> Iterator[Proposal]:
     """A piece exchanged for what the texts have in its place."""
-    last = _last_place(context)
-    for span, node in _nearest(context, list(_pieces(context))):
-        taken = taken_at(context, span) if span[0] > last else None
-        if taken is not None:
-            yield from _instead(context, span, node, taken)
+    for span, node, taken in _holes(context, list(_pieces(context))):
+        yield from _instead(context, span, node, taken)
 
 
 def between(context: RepairContext) -> Iterator[Proposal]:
     """Something put where the texts have it and the expression does not."""
-    last = _last_place(context)
     places = {span[0] for span, _ in _pieces(context)} | {span[1] for span, _ in _pieces(context)}
-    for span, _ in _nearest(context, [((place, place), None) for place in sorted(places)]):
-        taken = taken_at(context, span) if span[0] > last else None
-        if taken is not None and taken.own:
+    for span, _, taken in _holes(context, [((place, place), None) for place in sorted(places)]):
+        if taken.own:
             yield from _put_in(context, span, taken)
+
+
+def _holes(context: RepairContext, places: list[tuple[Span, Node | None]]) -> Iterator[tuple[Span, Node | None, Taken]]:
+    """Yield what a hole takes at each place where there is a match with one, until some took too long."""
+    last, spent = _last_place(context), 0
+    for span, node in _nearest(context, places):
+        try:
+            taken = taken_at(context, span) if span[0] > last else None
+        except BudgetSpent:
+            spent += 1
+            if spent == MOST_SPENT:
+                return
+            continue
+        if taken is not None:
+            yield span, node, taken
 
 
 def _last_place(context: RepairContext) -> int:
@@ -185,9 +199,10 @@ def _items(node: Sequence) -> Iterator[tuple[Span, Node | None]]:
 
 def _nearest(context: RepairContext, places: list[tuple[Span, Node | None]]) -> list[tuple[Span, Node | None]]:
     unique = list({span: (span, node) for span, node in places}.values())
-    if len(unique) <= MOST_PLACES:
+    most = min(MOST_PLACES, MOST_COMPILED // (1 + len(context.case.expression)))
+    if len(unique) <= most:
         return unique
-    return sorted(unique, key=lambda each: context.near_span(each[0]))[:MOST_PLACES]
+    return sorted(unique, key=lambda each: context.near_span(each[0]))[:most]
 
 
 def _instead(context: RepairContext, span: Span, node: Node | None, taken: Taken) -> Iterator[Proposal]:
