@@ -113,12 +113,17 @@ def take(name: str, prepare: str, arguments: list[str]) -> None:
         for part in shlex.join(arguments).split(f" {THEN} "):
             shown = shlex.quote(f"$ fieldstick {part}")
             script += f"; echo {shown}; {shlex.quote(str(program))} {part}"
-        script += "; sleep 30"
+        ended = Path(folder, ".ended")
+        script += f"; touch {shlex.quote(str(ended))}; sleep 30"
         environment = {**os.environ, "DISPLAY": DISPLAY, "LC_ALL": "C.UTF-8"}
         environment.pop("NO_COLOR", None)
         small = SMALL if name in LONG else []
         terminal = subprocess.Popen([*WINDOW, *small, "-e", "bash", "-c", script], cwd=folder, env=environment)
-        time.sleep(4)
+        for _ in range(120):
+            if ended.exists():
+                break
+            time.sleep(0.5)
+        time.sleep(1)
         subprocess.run(f"import -window root '{TARGET / name}.png'", shell=True, env=environment, check=True)
         terminal.kill()
         terminal.wait()
