@@ -9,7 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.drafting.proposals.choosing import best_written
-from fieldstick.drafting.proposals.forms import CUTS, WAYS, Piece, forms_by, tokens_of
+from fieldstick.drafting.proposals.cutting import CUTS, tokens_of
+from fieldstick.drafting.proposals.forms import WAYS, forms_by
+from fieldstick.drafting.proposals.pieces import Piece
 from fieldstick.drafting.proposals.writing import LEVELS, Writer, field_name
 
 SHAPED = st.one_of(

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.relation import relation_of
-from fieldstick.drafting.proposals.forms import CUTS, tokens_of
+from fieldstick.drafting.proposals.cutting import CUTS, tokens_of
 from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
 from fieldstick.suites.fieldtypes import FieldSpec
 

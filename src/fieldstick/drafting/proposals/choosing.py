@@ -10,7 +10,8 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from fieldstick.drafting.proposals.forms import WAYS, Form, Way, forms_by, parts_of, unlike_in
+from fieldstick.drafting.proposals.forms import WAYS, Way, forms_by
+from fieldstick.drafting.proposals.pieces import parts_of, unlike_in
 from fieldstick.drafting.proposals.writing import LEVELS, Writer
 from fieldstick.drafting.search import neighbours
 from fieldstick.engines.probing import fits
@@ -18,6 +19,7 @@ from fieldstick.engines.probing import fits
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from fieldstick.drafting.proposals.pieces import Form
     from fieldstick.drafting.proposals.writing import Level
 
 FOLDS = 4

@@ -7,12 +7,14 @@ from collections import Counter
 from typing import TYPE_CHECKING, Any, Literal
 
 from fieldstick.drafting.context import class_spelling, escaped, quantifier
-from fieldstick.drafting.proposals.forms import SPECIAL, Choice, Piece, form_of
+from fieldstick.drafting.proposals.cutting import SPECIAL
+from fieldstick.drafting.proposals.forms import form_of
+from fieldstick.drafting.proposals.pieces import Choice, Piece
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from fieldstick.drafting.proposals.forms import Form
+    from fieldstick.drafting.proposals.pieces import Form
 
 Level = Literal["tight", "middle", "loose"]
 LEVELS: tuple[Level, ...] = ("tight", "middle", "loose")

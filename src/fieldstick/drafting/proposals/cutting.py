@@ -1,0 +1,134 @@
+"""Cuts texts into pieces: words, numbers and what parts them, finer or coarser; what makes up a date or time is one."""
+
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+from typing import TYPE_CHECKING, Any, Literal
+
+from msgspec import Struct
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+Cut = Literal["runs", "marks", "words", "names", "chunks", "whole"]
+"""How far what stands together is one piece: digits apart from letters, both, `_` and `-` too, all but blanks, all.
+
+`marks` are as `runs`, but that one mark may stand in the place of another.
+"""
+
+
+CUTS: tuple[Cut, ...] = ("runs", "marks", "words", "names", "chunks", "whole")
+
+
+class Special(Struct, frozen=True):
+    """Pieces that are one together: the name of the field they make, how they are found and spelled, and its table."""
+
+    name: str
+    found: str
+    spelled: str
+    table: dict[str, Any]
+
+
+SPECIAL: dict[str, Special] = {
+    f"s{number}": each
+    for number, each in enumerate(
+        (
+            Special(
+                "at",
+                r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ",
+                r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}Z",
+                {"type": "timestamp"},
+            ),
+            Special(
+                "at",
+                r"\d{4}-\d\d-\d\d \d\d:\d\d:\d\d",
+                r"\d{4}-\d{2}-\d{2} \d{2}:\d{2}:\d{2}",
+                {"type": "timestamp"},
+            ),
+            Special("day", r"\d{4}-\d\d-\d\d", r"\d{4}-\d{2}-\d{2}", {"type": "date"}),
+            Special(
+                "day",
+                r"\d{1,2}\.\d{1,2}\.\d{4}",
+                r"\d{1,2}\.\d{1,2}\.\d{4}",
+                {"type": "date", "layout": "%d.%m.%Y"},
+            ),
+            Special("time", r"\d\d:\d\d:\d\d", r"\d{2}:\d{2}:\d{2}", {"type": "time"}),
+            Special("time", r"\d\d:\d\d", r"\d{2}:\d{2}", {"type": "time"}),
+        )
+    )
+}
+
+
+_FOUND = re.compile("|".join(rf"(?P<{name}>(?<![\w.:-]){each.found}(?![\w:-]|\.\d))" for name, each in SPECIAL.items()))
+
+
+_NUMBER = re.compile(
+    r"(?<![\w.,])[-+]?"
+    r"(?:\d{1,3}(?:,\d{3})+(?:\.\d+)?(?![\w,]|\.\d)"
+    r"|\d{1,3}(?:\.\d{3})+,\d+(?![\w.]|,\d)"
+    r"|(?:\d+(?:[.,]\d+)?|\.\d+)(?:[eE][-+]?\d+)?(?!\w*\d)(?![.,]\d))"
+)
+"""Numbers: in groups of three with a decimal point or comma, or as they stand, with an exponent too."""
+
+
+_WORDS = {
+    "runs": re.compile(r"[^\W_]+|\s+|.", re.DOTALL),
+    "marks": re.compile(r"[^\W_]+|\s+|.", re.DOTALL),
+    "words": re.compile(r"[^\W_]+|\s+|.", re.DOTALL),
+    "names": re.compile(r"[\w-]+|\s+|.", re.DOTALL),
+    "chunks": re.compile(r"\S+|\s+"),
+    "whole": re.compile(r".+", re.DOTALL),
+}
+
+
+_RUNS = re.compile(r"\d+|[^\W\d_]+")
+
+
+class Token(Struct, frozen=True):
+    """A piece of a text: a word, a number, what parts them, or several that are a date and the like together."""
+
+    kind: str
+    text: str
+
+
+@lru_cache(maxsize=1 << 14)
+def tokens_of(text: str, cut: Cut = "words") -> tuple[Token, ...]:
+    """Cut a text into its pieces."""
+    found: list[Token] = []
+    at = 0
+    specials = _FOUND.finditer(text) if cut != "whole" else ()
+    for special in (*specials, None):
+        end = special.start() if special is not None else len(text)
+        found += _plain_tokens(text[at:end], cut)
+        if special is not None:
+            assert special.lastgroup is not None
+            found.append(Token(special.lastgroup, special[0]))
+            at = special.end()
+    return tuple(found)
+
+
+def _plain_tokens(text: str, cut: Cut) -> Iterator[Token]:
+    at = 0
+    numbers = _NUMBER.finditer(text) if cut not in ("chunks", "whole") else ()
+    if cut == "names":
+        # Digits alone are part of a name.
+        numbers = (each for each in numbers if not each[0].isdecimal())
+    for number in (*numbers, None):
+        end = number.start() if number is not None else len(text)
+        for each in _WORDS[cut].findall(text[at:end]):
+            if cut == "marks" and len(each) == 1 and not each.isalnum():
+                yield Token("mark", each)
+            elif each.isspace():
+                yield Token("blank", each)
+            elif cut in ("chunks", "whole") or (cut == "names" and (each[0].isalnum() or each[0] in "_-")):
+                yield Token("chunk", each)
+            elif not each[0].isalnum():
+                yield Token(each, each)
+            elif cut == "words":
+                yield Token("word", each)
+            else:
+                yield from (Token("number" if run.isdecimal() else "word", run) for run in _RUNS.findall(each))
+        if number is not None:
+            yield Token("word" if cut == "words" and number[0].isdecimal() else "number", number[0])
+            at = number.end()

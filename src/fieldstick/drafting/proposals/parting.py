@@ -1,0 +1,139 @@
+"""What parts texts: marks that all have equally often, what all of them share, the same few pieces again and again."""
+
+from __future__ import annotations
+
+from collections import Counter
+from itertools import pairwise
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.proposals.aligning import common_places
+from fieldstick.drafting.proposals.cutting import Token, tokens_of
+from fieldstick.drafting.proposals.pieces import Piece, aligned
+from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, ended
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from fieldstick.drafting.proposals.pieces import Form
+
+LONGEST_AGAIN = 4
+"""Pieces that come again together, at the most."""
+
+
+def by_parting(texts: Sequence[str], between: str) -> list[Form] | None:
+    """Return the form of texts that marks part which all of them have equally often, in one order, or None.
+
+    `between` is the kind of what stands between them, where that is more than one piece.
+    """
+    letters = {each for text in texts for each in text if each.isalpha()}
+    if len(set(map(str.casefold, letters))) == 1 and all(sum(map(str.isalpha, text)) == 1 for text in texts):
+        # The only letter there is, as that of an exponent, parts as a mark does.
+        rows = [[Token(each, each) for each in text] for text in texts]
+    else:
+        rows = [[piece for each in tokens_of(text, "runs") for piece in _without_plus(each)] for text in texts]
+        letters = set()
+    counts = [Counter(each.kind for each in row if each.kind == each.text and not each.kind.isalnum()) for row in rows]
+    marks = {each for each in counts[0] if len({count[each] for count in counts}) == 1}
+    if len({tuple(each.kind for each in row if each.kind in marks) for row in rows}) > 1:
+        marks = {max(sorted(marks), key=lambda each: counts[0][each])}
+    marks |= letters
+    if not marks:
+        return None
+    form: Form = []
+    columns = list(zip(*(_parted(row, marks) for row in rows), strict=True))
+    for number, column in enumerate(columns):
+        kinds = {tuple(each.kind for each in cell) for cell in column}
+        values = ["".join(each.text for each in cell) for cell in column]
+        if number % 2:
+            form.append(Piece("mark", values))
+        elif len(kinds) == 1 and len(column[0]) == 1 and not letters:
+            form.append(Piece(column[0][0].kind, values))
+        elif any(values):
+            # The last one ends before another of the marks that part them.
+            until = columns[number + 1 if number + 1 < len(columns) else number - 1][0][0].text
+            form.append(Piece(between, values, until))
+    return [ended(form)]
+
+
+def _without_plus(token: Token) -> list[Token]:
+    """Tell the sign from a number that begins with +, which more often stands between two."""
+    plus = token.kind == "number" and token.text.startswith("+")
+    return [Token("+", "+"), Token("number", token.text[1:])] if plus else [token]
+
+
+def _parted(row: Sequence[Token], marks: set[str]) -> list[list[Token]]:
+    """Return the pieces of a text between marks, and the marks, in turn."""
+    found: list[list[Token]] = [[]]
+    for token in row:
+        if token.text in marks:
+            found += [[token], []]
+        else:
+            found[-1].append(token)
+    return found
+
+
+def coming_again(rows: Sequence[Sequence[Token]]) -> list[Form] | None:
+    """Return the form of texts that are the same few pieces again and again, or words with marks and blanks between."""
+    kinds = [[each.kind for each in row] for row in rows]
+    if len({*map(len, kinds)}) < FEWEST_OF_KEY:
+        return None
+    for size in range(1, LONGEST_AGAIN + 1):
+        unit = kinds[0][:size]
+        if all(len(each) % size == 0 and each == unit * (len(each) // size) for each in kinds):
+            return [_again([[row[at : at + size] for at in range(0, len(row), size)] for row in rows])]
+    joined = [_words_and_between(row) for row in rows]
+    if not all(len(row) % 2 and row[0].kind == "word" for row in joined):
+        return None
+    return [_again([[row[:1], *(row[at : at + 2] for at in range(1, len(row), 2))] for row in joined])]
+
+
+def _again(rows: Sequence[Sequence[Sequence[Token]]]) -> Form:
+    """Return the form of texts of a first stretch, and others that are alike among themselves."""
+    first = aligned([row[0] for row in rows])
+    others = [stretch for row in rows for stretch in row[1:]]
+    return [*first, [Piece("again"), *aligned(others)]]
+
+
+def _words_and_between(row: Sequence[Token]) -> list[Token]:
+    """Put letters and digits that stand together by one word, and all that stands between words by one chunk."""
+    found: list[Token] = []
+    for token in row:
+        kind = "word" if token.kind in ("word", "number") else "chunk"
+        if found and found[-1].kind == kind:
+            found[-1] = Token(kind, found[-1].text + token.text)
+        else:
+            found.append(Token(kind, token.text))
+    return found
+
+
+def by_shared(texts: Sequence[str]) -> Form:
+    """Return the one form of texts of many: what all of them hold in the same order, and anything between."""
+    rows = [[each.text for each in tokens_of(text)] for text in texts]
+    shared = rows[0]
+    for row in rows[1:]:
+        shared = _common(shared, row)
+    form: Form = []
+    gaps: list[list[str]] = [[] for _ in range(len(shared) + 1)]
+    for row in rows:
+        places, at = [], 0
+        for each in shared:
+            at = row.index(each, at)
+            places.append(at)
+            at += 1
+        for number, (one, other) in enumerate(pairwise([-1, *places, len(row)])):
+            gaps[number].append("".join(row[one + 1 : other]))
+    for number, gap in enumerate(gaps):
+        following = shared[number] if number < len(shared) else ""
+        if any(gap):
+            # The last one ends before another of the mark before it.
+            until = following or "".join(each for each in shared[-1:] if not each.isalnum() and not each.isspace())
+            form.append(Piece("gap", gap, until))
+        if following:
+            kind = "word" if following[0].isalnum() else "blank" if following.isspace() else following
+            form.append(Piece(kind, [following] * len(texts)))
+    return form
+
+
+def _common(one: Sequence[str], other: Sequence[str]) -> list[str]:
+    """Return the longest that two rows of pieces hold in the same order."""
+    return [one[place] for place, _ in common_places(one, other)]

@@ -1,0 +1,162 @@
+"""Texts that are cut alike, read piece by piece; with a stretch more they are the same, and that may be left out."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter, defaultdict
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.proposals.cutting import tokens_of
+from fieldstick.drafting.proposals.pieces import Choice, Piece, aligned
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
+    from fieldstick.drafting.proposals.cutting import Cut, Token
+    from fieldstick.drafting.proposals.pieces import Form
+
+FEW_FORMS, MOST_FORMS, FOR_A_FORM = 3, 5, 6
+"""Ways in which examples are cut that are told from one another, of few examples and of many; so many for each."""
+
+
+RARE = 12
+"""One in so many examples may be of a form that is left out."""
+
+
+FEWEST_ALIKE = 4
+"""Pieces from which on what all of them begin or end with is taken to stay."""
+
+
+FEWEST_OF_KEY = 3
+"""Texts from which on what comes in them is no chance."""
+
+
+def by_shape(texts: Sequence[str], needed: set[str], cut: Cut) -> list[Form] | None:
+    """Return the forms of texts, pieces by place; None where there are too many."""
+    return of_rows([tokens_of(text, cut) for text in texts], every=bool(needed))
+
+
+def of_rows(rows: Sequence[Sequence[Token]], *, every: bool) -> list[Form] | None:
+    """Return the forms of texts that are cut, pieces by place; of `every` text, or without those of rare forms."""
+    by_shape: dict[tuple[str, ...], list[Sequence[Token]]] = defaultdict(list)
+    for row in rows:
+        by_shape[tuple(each.kind for each in row)].append(row)
+    folded = _repeating(by_shape)
+    if folded is not None:
+        return [folded]
+    most = min(MOST_FORMS, max(FEW_FORMS, len(rows) // FOR_A_FORM))
+    if len(by_shape) > 4 * most:
+        return None
+    forms: list[Form] = []
+    for shape in sorted(by_shape, key=lambda shape: (-len(shape), -len(by_shape[shape]))):
+        pieces = aligned(by_shape[shape])
+        if not any(_take_in(known, shape, pieces) for known in forms):
+            forms.append([*pieces])
+    rare = [form for form in forms if _support(form) * RARE < len(rows) and not every]
+    kept = [form for form in forms if form not in rare]
+    lost = sum(map(_support, rare)) * RARE > len(rows)
+    return None if len(kept) > most or lost else [ended(form) for form in kept]
+
+
+def _repeating(by_shape: Mapping[tuple[str, ...], list[Sequence[Token]]]) -> Form | None:
+    """Return the form of texts of words parted alike, of any number; None where that is not what they are."""
+    lengths = {len(shape) for shape in by_shape}
+    parting = {kind for shape in by_shape for kind in shape[1::2]}
+    words = {kind for shape in by_shape for kind in shape[::2]}
+    if len(lengths) < 3 or words != {"word"} or len(parting) != 1 or any(length % 2 == 0 for length in lengths):
+        return None
+    rows = [tokens for some in by_shape.values() for tokens in some]
+    between = [each.text for tokens in rows for each in tokens[1::2]]
+    first = [tokens[0].text for tokens in rows]
+    rest = [each.text for tokens in rows for each in tokens[2::2]]
+    return [Piece("word", first), [Piece("again"), Piece(parting.pop(), between), Piece("word", rest)]]
+
+
+def _take_in(form: Form, shape: tuple[str, ...], pieces: list[Piece]) -> bool:
+    """Take a shorter form into a longer one that has a stretch more; tell whether that is so."""
+    bare = [each for each in form if isinstance(each, Piece)]
+    if len(bare) < len(form):
+        if any(isinstance(each, Choice) for each in form):
+            return False
+        full: list[Piece] = []
+        for each in form:
+            full += each if isinstance(each, list) else [each] if isinstance(each, Piece) else []
+        for some in (bare, full):
+            if [each.kind for each in some] == list(shape):
+                for known, piece in zip(some, pieces, strict=True):
+                    known.values += piece.values
+                return True
+        return False
+    flat = [each.kind for each in bare]
+    more = len(flat) - len(shape)
+    # The stretch that ends as late as it can begins with what parts it from the rest.
+    for at in range(len(shape), -1, -1):
+        if more > 0 and flat[:at] == list(shape[:at]) and flat[at + more :] == list(shape[at:]):
+            for known, piece in zip([*bare[:at], *bare[at + more :]], pieces, strict=True):
+                known.values += piece.values
+            form[at : at + more] = [bare[at : at + more]]
+            return True
+    return False
+
+
+def _support(form: Form) -> int:
+    return max((len(each.values) for each in form if isinstance(each, Piece)), default=0)
+
+
+def ended(form: Form) -> Form:
+    """Tell what chunks have in the middle from what all of them begin and end with."""
+    made: Form = []
+    for each in form:
+        if isinstance(each, list):
+            made.append([inner for piece in each for inner in _ends(piece)])
+        elif isinstance(each, Choice):
+            made.append(each)
+        else:
+            for piece in _without_sign(each):
+                made += _ends(piece) if isinstance(piece, Piece) else [piece]
+    return made
+
+
+def _without_sign(piece: Piece) -> Form:
+    """Tell a sign that some chunks begin with from the rest of them."""
+    signed = [each[0] for each in piece.values if each[:1] in ("+", "-")]
+    if piece.kind != "chunk" or not FEWEST_OF_KEY <= len(signed) < len(piece.values) or "" in piece.values:
+        return [piece]
+    rest = [each.lstrip("+-") if each[0] in "+-" else each for each in piece.values]
+    return [[Piece("mark", signed)], Piece("chunk", rest, piece.until)] if all(rest) else [piece]
+
+
+def _ends(piece: Piece) -> list[Piece]:
+    values = piece.values
+    if piece.kind != "chunk" or len(values) < FEWEST_ALIKE or len(set(values)) == 1:
+        return [piece]
+    before = _shared_start(values)
+    rests = [each[len(before) :] for each in values]
+    either = _either_case(rests)
+    rests = [each[1:] for each in rests] if either is not None else rests
+    after = _shared_start([each[::-1] for each in rests])[::-1]
+    middle = [each[: len(each) - len(after)] for each in rests]
+    parts = [
+        Piece("word", [before] * len(values)),
+        *([either] if either is not None else []),
+        Piece("chunk", middle, after[:1]),
+        Piece("word", [after] * len(values)),
+    ]
+    return [each for each in parts if any(each.values)]
+
+
+def _either_case(values: Sequence[str]) -> Piece | None:
+    """Return the letter that all of many chunks begin with, small in some and a capital in others; None without one."""
+    heads = Counter(each[:1] for each in values)
+    one = len(heads) == 2 and len({each.casefold() for each in heads}) == 1 and min(heads.values()) >= FEWEST_OF_KEY
+    return Piece("mark", [each[0] for each in values]) if one and all(each[1:] for each in values) else None
+
+
+def _shared_start(values: Sequence[str]) -> str:
+    """Return what texts begin with; of few, no letters or digits where they go on with more of the like."""
+    least, most = min(values), max(values)
+    size = next((at for at, each in enumerate(least) if not most.startswith(each, at)), len(least))
+    found = least[:size]
+    if len(values) < 3 * FEWEST_ALIKE and any(each[len(found) : len(found) + 1].isalnum() for each in values):
+        found = re.sub(r"[^\W_]+\Z", "", found)
+    return found
