@@ -18,7 +18,7 @@ from typing import NamedTuple
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
 from fieldstick.drafting.proposals.proposing import propose
-from fieldstick.drafting.proposals.writing import LEVELS
+from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.engines.budget import watching
 from fieldstick.engines.probing import character_test
 from fieldstick.syntax.parser import parse

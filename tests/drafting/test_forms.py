@@ -12,7 +12,8 @@ from fieldstick.drafting.proposals.choosing import best_written
 from fieldstick.drafting.proposals.cutting import CUTS, tokens_of
 from fieldstick.drafting.proposals.forms import WAYS, forms_by
 from fieldstick.drafting.proposals.pieces import Piece
-from fieldstick.drafting.proposals.writing import LEVELS, Writer, field_name
+from fieldstick.drafting.proposals.spelling import LEVELS
+from fieldstick.drafting.proposals.writing import Writer, field_name
 
 SHAPED = st.one_of(
     st.from_regex(r"[A-F]\d\d(/\d)?", fullmatch=True),

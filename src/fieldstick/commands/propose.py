@@ -17,7 +17,7 @@ from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import sources_of
 from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
-from fieldstick.drafting.proposals.writing import LEVELS
+from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.reporting.propose_report import proposals_as_data, proposals_report
 from fieldstick.reporting.terminal import Terminal

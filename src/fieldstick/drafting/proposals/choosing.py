@@ -12,7 +12,8 @@ from msgspec import Struct
 
 from fieldstick.drafting.proposals.forms import WAYS, Way, forms_by
 from fieldstick.drafting.proposals.pieces import parts_of, unlike_in
-from fieldstick.drafting.proposals.writing import LEVELS, Writer
+from fieldstick.drafting.proposals.spelling import LEVELS
+from fieldstick.drafting.proposals.writing import Writer
 from fieldstick.drafting.search import neighbours
 from fieldstick.engines.probing import fits
 
@@ -20,7 +21,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from fieldstick.drafting.proposals.pieces import Form
-    from fieldstick.drafting.proposals.writing import Level
+    from fieldstick.drafting.proposals.spelling import Level
 
 FOLDS = 4
 """How often a part of the examples is left out."""

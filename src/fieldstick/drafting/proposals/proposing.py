@@ -15,7 +15,8 @@ from fieldstick.analysis.relation import relation_of
 from fieldstick.drafting.context import Beside, MatchCase, escaped
 from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, takes
-from fieldstick.drafting.proposals.writing import LEVELS, field_name, ungrouped
+from fieldstick.drafting.proposals.spelling import LEVELS
+from fieldstick.drafting.proposals.writing import field_name, ungrouped
 from fieldstick.drafting.search import neighbours
 from fieldstick.matching.shapes import shape_of
 from fieldstick.syntax.parser import parse
@@ -23,7 +24,7 @@ from fieldstick.syntax.parser import parse
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from fieldstick.drafting.proposals.writing import Level
+    from fieldstick.drafting.proposals.spelling import Level
 
 
 class Proposed(Struct, frozen=True):

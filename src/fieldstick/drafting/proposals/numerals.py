@@ -1,0 +1,93 @@
+"""Spells numbers, with what their field is: signs, groups of three digits, decimal points and commas, exponents."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING, Any
+
+from fieldstick.drafting.context import escaped, quantifier
+from fieldstick.drafting.proposals.spelling import amount_of, digit_of, ranges_of
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from fieldstick.drafting.proposals.spelling import Level
+
+Table = dict[str, Any]
+
+
+def number_of(values: list[str], level: Level) -> tuple[str, Table]:
+    """Return how numbers are spelled, and the table of their field."""
+    sign = _sign(values)
+    cut = [re.split("[eE]", each.lstrip("+-"), maxsplit=1) for each in values]
+    bare, exponents = [each[0] for each in cut], [each[1] for each in cut if len(each) == 2]
+    spelled, table = _grouped(bare, level) or _plain_number(bare, level)
+    if exponents:
+        letters = sorted({each[0] for value in values for each in re.findall("[eE]", value)})
+        letter = letters[0] if len(letters) == 1 else f"[{''.join(letters)}]"
+        digits = [each.lstrip("+-") for each in exponents]
+        exponent = rf"{letter}{_sign(exponents)}\d{amount_of({*map(len, digits)}, len(digits), level)}"
+        spelled += f"(?:{exponent})?" if len(exponents) < len(values) else exponent
+        table = {"type": "decimal"} if table.get("decimal_mark", ".") == "." else {}
+    return sign + spelled, table
+
+
+def _grouped(bare: list[str], level: Level) -> tuple[str, Table] | None:
+    """Return how numbers with groups of three digits are spelled, and their table; None where they are no such."""
+    for group, point in ((",", "."), (".", ",")):
+        grouped = re.compile(rf"\d{{1,3}}(?:{re.escape(group)}\d{{3}})+(?:{re.escape(point)}\d+)?")
+        plain = re.compile(rf"\d+(?:{re.escape(point)}\d+)?")
+        of_groups = [each for each in bare if grouped.fullmatch(each)]
+        # A point before three digits may be the decimal one: two groups, or a comma after them, tell.
+        sure = [each for each in of_groups if group == "," or point in each or each.count(group) > 1]
+        others = [each for each in bare if not grouped.fullmatch(each)]
+        if not sure or not all(map(plain.fullmatch, others)):
+            continue
+        short = all(len(re.split(re.escape(point), each)[0]) <= 3 for each in others)
+        inner = rf"\d{{1,3}}(?:{escaped(group)}\d{{3}})"
+        spelled = f"{inner}*" if short else rf"(?:{inner}+|\d+)"
+        parts = [each.rpartition(point)[2] for each in bare if point in each]
+        if not parts:
+            return spelled, {"type": "integer", "group_mark": group}
+        fraction = rf"{escaped(point)}\d{amount_of({*map(len, parts)}, len(parts), level)}"
+        table = {"type": "decimal", "group_mark": group, **({"decimal_mark": ","} if point == "," else {})}
+        return spelled + (f"(?:{fraction})?" if len(parts) < len(bare) else fraction), table
+    return None
+
+
+def _plain_number(bare: list[str], level: Level) -> tuple[str, Table]:
+    """Return how numbers without groups are spelled, and their table."""
+    cut = [re.split("[.,]", each) for each in bare]
+    marks = {mark for each in bare for mark in each if mark in ".,"}
+    if not marks:
+        zeros = any(len(each) > 1 and each.startswith("0") for each in bare)
+        return digits_of(bare, level), {} if zeros else {"type": "integer"}
+    lengths = {len(each[0]) for each in cut}
+    whole = r"\d*" if 0 in lengths else rf"\d{amount_of(lengths, len(bare), level)}"
+    parts = [each[1] for each in cut if len(each) == 2]
+    fraction = rf"\d{amount_of({len(each) for each in parts}, len(parts), level)}"
+    mark = escaped(marks.pop()) if len(marks) == 1 else "[.,]"
+    tables: dict[str, Table] = {r"\.": {"type": "decimal"}, ",": {"type": "decimal", "decimal_mark": ","}}
+    spelled = f"{mark}{fraction}"
+    return f"{whole}{f'(?:{spelled})?' if len(parts) < len(bare) else spelled}", tables.get(mark, {})
+
+
+def digits_of(values: list[str], level: Level) -> str:
+    """Spell a run of digits."""
+    lengths = {len(each) for each in values}
+    if level == "tight" and len(lengths) == 1:
+        # A first digit that is but few of ten, as the tens of hours, says so.
+        heads, size = sorted({each[0] for each in values}), lengths.pop()
+        if size > 1 and len(heads) <= 3 and len(values) >= 5 * len(heads):
+            head = heads[0] if len(heads) == 1 else f"[{ranges_of(heads)}]"
+            return rf"{head}\d{quantifier(size - 1, size - 1)}"
+        return digit_of(values) + quantifier(size, size)
+    return (digit_of(values) if level == "tight" else r"\d") + amount_of(lengths, len(values), level)
+
+
+def _sign(values: Sequence[str]) -> str:
+    signs = {each[0] for each in values if each[0] in "+-"}
+    if not signs:
+        return ""
+    spelled = "[+-]" if len(signs) == 2 else escaped(signs.pop())
+    return spelled if all(each[0] in "+-" for each in values) else f"{spelled}?"

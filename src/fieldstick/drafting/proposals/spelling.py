@@ -1,0 +1,153 @@
+"""Spells what texts have as classes of characters and quantifiers, as tight or as loose as is asked."""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import TYPE_CHECKING, Literal
+
+from fieldstick.drafting.context import class_spelling, escaped, quantifier
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+Level = Literal["tight", "middle", "loose"]
+LEVELS: tuple[Level, ...] = ("tight", "middle", "loose")
+
+FEWEST_HEXADECIMAL = 4
+"""Different letters of a number of base 16 from which on it is taken for one."""
+
+FEWEST_OF_SOME_DIGITS = 8
+"""Different numbers of some of the digits alone from which on no others are taken."""
+
+BY_CHANCE = 0.03
+"""How likely something may be by chance that is taken to be meant."""
+
+NEW_MARK = {"tight": 0.4, "middle": 0.2, "loose": 0.1}
+"""How likely a mark may be that no example has, for a class that lists those that they have."""
+
+
+def literal(text: str) -> str:
+    """Spell a text so that it means itself."""
+    return "".join(map(escaped, text))
+
+
+def amount_of(lengths: set[int], count: int, level: Level) -> str:
+    """Return the quantifier of what has these lengths in so many texts."""
+    low, high = min(lengths), max(lengths)
+    if level == "loose":
+        return "+"
+    if low == high and (low == 1 or count > 1):
+        return quantifier(low, high)
+    if high <= 3 and count >= 2 * (high - low + 1) and len(lengths) == high - low + 1:
+        return quantifier(low, high)
+    return "+"
+
+
+def class_of(values: Sequence[str], level: Level) -> str:
+    """Return the class of characters that words are made of, no wider than they are many."""
+    used = set("".join(values))
+    marks = {each for each in used if not each.isalnum()}
+    if not used or (marks and not all(each.isascii() for each in marks)):
+        return _anything(used)
+    if marks and not _are_listed(marks, values, level):
+        return _anything(used)
+    others = "".join(class_spelling(each) for each in sorted(marks, key=lambda each: (each == "-", each)))
+    if not all(each.isascii() for each in used):
+        made = r"^\W\d_" if not marks and all(map(str.isalpha, used)) else rf"\w{others}"
+    elif level == "loose" and len(values) > 1 and used - marks:
+        made = rf"\d{others}" if all(map(str.isdigit, used - marks)) else rf"\w{others.replace('_', '')}"
+    else:
+        digits = ["".join(filter(str.isdigit, each)) for each in values]
+        made = "0-9" if any(digits) else ""
+        if level == "tight" and digit_of([*filter(None, digits)] or ["0"]) != r"\d":
+            made = digit_of([*filter(None, digits)]).strip("[]")
+        for case in (str.isupper, str.islower):
+            letters = set(filter(case, used))
+            times = sum(each in letters for value in values for each in value) if level == "tight" else 0
+            made += _hexadecimal(letters, used) or letters_of(letters, times)
+        if made == "0-9A-Za-z":
+            # What takes digits and letters of both cases takes _ with them, more often than not.
+            made, others = r"\w", others.replace("_", "")
+        made += others
+    if made in ("0-9", r"\d", r"\w", " "):
+        return r"\d" if made == "0-9" else made
+    return f"[{made}]"
+
+
+def _anything(used: set[str]) -> str:
+    return "." if any(map(str.isspace, used)) or not used else r"\S"
+
+
+def digit_of(values: Sequence[str]) -> str:
+    """Return the class of digits: some of them, where it can hardly be by chance that many texts have those alone."""
+    used = sorted(set("".join(values)))
+    size = ord(used[-1]) - ord(used[0]) + 1
+    few = size == len(used) < 10 and len(set(values)) >= FEWEST_OF_SOME_DIGITS and used[0] in "01"
+    # Numbers of several digits without any 0 are that by chance.
+    few = few and (used[0] == "0" or max(map(len, values)) == 1)
+    if not few or (size / 10) ** sum(map(len, values)) >= BY_CHANCE / 10:
+        return r"\d"
+    return f"[{ranges_of(used)}]"
+
+
+def never_first(values: Sequence[str]) -> set[str]:
+    """Return the kinds of characters that words never begin with, though they are frequent in the rest of them.
+
+    That it is by chance must be less likely than `BY_CHANCE`, were each character drawn like those further on.
+    """
+    rest = Counter(kind_of(each) for value in values for each in value[1:])
+    heads = {kind_of(value[0]) for value in values}
+    return {
+        kind
+        for kind, count in rest.items()
+        if kind not in heads and (1 - count / rest.total()) ** len(values) < BY_CHANCE
+    }
+
+
+def kind_of(character: str) -> str:
+    """Return `A`, `a` or `9` for letters and digits, any other character itself."""
+    if character.isalpha():
+        return "A" if character.isupper() else "a"
+    return "9" if character.isdigit() else character
+
+
+def _are_listed(marks: set[str], values: Sequence[str], level: Level) -> bool:
+    """Tell whether these marks are likely all that there are.
+
+    How likely a new one is, the share tells of those that were seen but once (Good 1953).
+    """
+    if len(marks) == 1:
+        return True
+    times = Counter(each for value in values for each in set(value) & marks)
+    once = sum(count == 1 for count in times.values())
+    return once <= NEW_MARK[level] * times.total()
+
+
+def _hexadecimal(letters: set[str], used: set[str]) -> str:
+    """Return A-F where digits stand with several letters of numbers of base 16, and no others; else nothing."""
+    every = {each.lower() for each in used if each.isalpha()}
+    if not any(map(str.isdigit, used)) or len(every) < FEWEST_HEXADECIMAL or not every <= set("abcdef") or not letters:
+        return ""
+    return "A-F" if min(letters).isupper() else "a-f"
+
+
+def letters_of(used: set[str], count: int = 0) -> str:
+    """Return letters of one case as the inside of a class: all of them, or where many texts have a few alone, those."""
+    if not used:
+        return ""
+    ordered = sorted(used)
+    if len(used) == 1 and count >= 4:
+        return ordered[0]
+    size = ord(ordered[-1]) - ord(ordered[0]) + 1
+    if len(used) <= 4 and count >= 4 * len(used) + 4:
+        return ranges_of(ordered)
+    if size <= 10 and 3 * len(used) >= 2 * size and count >= 2 * size:
+        return f"{ordered[0]}-{ordered[-1]}"
+    return "A-Z" if ordered[0].isupper() else "a-z"
+
+
+def ranges_of(characters: Sequence[str]) -> str:
+    """Spell some characters, those that follow one another as a range."""
+    if len(characters) > 2 and ord(characters[-1]) - ord(characters[0]) == len(characters) - 1:
+        return f"{characters[0]}-{characters[-1]}"
+    return "".join(characters)
