@@ -58,5 +58,6 @@ def unlike_in(form: Form) -> int:
 
 
 def aligned(rows: Iterable[Sequence[Token]]) -> list[Piece]:
+    """Return the pieces of rows of tokens of the same kinds, place by place."""
     columns = zip(*rows, strict=True)
     return [Piece(each[0].kind.removesuffix(CAPITALISED), [token.text for token in each]) for each in columns]
