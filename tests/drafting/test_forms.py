@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import re
+from itertools import combinations, pairwise
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fieldstick.drafting.proposals.aligning import common_places
 from fieldstick.drafting.proposals.choosing import best_written
 from fieldstick.drafting.proposals.cutting import CUTS, tokens_of
 from fieldstick.drafting.proposals.forms import WAYS, forms_by
@@ -104,3 +106,19 @@ def test_what_is_chosen_takes_what_must_fit_and_tells_how_well_it_holds(texts: l
 )
 def test_a_field_is_named_after_a_text(text: str, name: str) -> None:
     assert field_name(text) == name and re.compile(f"(?P<{name}>x)")
+
+
+@given(st.lists(st.sampled_from("abc"), max_size=9), st.lists(st.sampled_from("abc"), max_size=9))
+def test_what_two_rows_hold_in_the_same_order_is_the_longest_there_is(one: list[str], other: list[str]) -> None:
+    found = common_places(one, other)
+    assert all(one[i] == other[j] for i, j in found)
+    assert all(i < k and j < m for (i, j), (k, m) in pairwise(found))
+    longest = max(
+        (size for size in range(len(one) + 1) for some in combinations(one, size) if is_held(some, other)), default=0
+    )
+    assert len(found) == longest
+
+
+def is_held(some: tuple[str, ...], row: list[str]) -> bool:
+    going = iter(row)
+    return all(each in going for each in some)

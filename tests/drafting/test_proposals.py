@@ -84,6 +84,17 @@ def test_many_examples_may_have_more_forms_than_few() -> None:
     assert not any(re.fullmatch(first.expression, each) for each in ("7-9-2026", "7.9/2026", "noon", "2026.07.09"))
 
 
+@given(st.lists(st.text("a7\u00a0\u200b\x1b\t\udcb0 ", min_size=1, max_size=6), min_size=1, max_size=8))
+def test_what_is_not_seen_is_spelled_by_its_number(texts: list[str]) -> None:
+    for each in propose(texts, texts[:1]):
+        assert each.expression.isprintable() and re.fullmatch(each.expression, texts[0])
+
+
+def test_a_field_has_a_name_that_can_be_read() -> None:
+    fields = re.compile(propose([f"{'fen' * 50}={number}" for number in (1, 22, 333)])[0].expression).groupindex
+    assert [*fields] == ["fen" * 10]
+
+
 def test_what_must_be_kept_out_is_or_that_is_said() -> None:
     kept = propose([], ["B07", "F12", "A33", "C10"], ["G12", "B7"])[0]
     assert not kept.takes and not re.fullmatch(kept.expression, "G12") and re.fullmatch(kept.expression, "D99")

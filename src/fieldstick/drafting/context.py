@@ -180,17 +180,28 @@ class RepairContext(Struct, frozen=True, dict=True):
 
 
 def escaped(character: str) -> str:
-    """Spell a character so that it means itself outside a class."""
+    """Spell a character so that it means itself outside a class; one that is not seen, by its number."""
     if character in SPECIAL:
         return "\\" + character
-    return {"\t": r"\t", "\n": r"\n", "\r": r"\r"}.get(character, character)
+    return _unseen(character) or character
 
 
 def class_spelling(character: str) -> str:
     """Spell a character so that it means itself in a class; a hyphen has to stand last."""
-    if character == "-":
-        return "-"
-    return "\\" + character if character in "]\\^[" else escaped(character) if character in "\t\n\r" else character
+    if character in "]\\^[":
+        return "\\" + character
+    return _unseen(character) or character
+
+
+def _unseen(character: str) -> str:
+    """Spell a character that is not seen as it stands, such as a tab or a no-break space; empty for any other."""
+    if character.isprintable():
+        return ""
+    number = ord(character)
+    named = {"\t": r"\t", "\n": r"\n", "\r": r"\r"}
+    return named.get(character) or (
+        f"\\x{number:02x}" if number < 0x100 else f"\\u{number:04x}" if number < 0x10000 else f"\\U{number:08x}"
+    )
 
 
 def class_with(inner: str, added: str) -> str:

@@ -144,19 +144,34 @@ def _with_shape(
 
 
 def common_places(one: Sequence[str], other: Sequence[str]) -> list[tuple[int, int]]:
-    """Return where in both the longest stands that two rows hold in the same order (Wagner and Fischer 1974)."""
-    lengths = [[0] * (len(other) + 1) for _ in range(len(one) + 1)]
-    for i in range(len(one) - 1, -1, -1):
-        for j in range(len(other) - 1, -1, -1):
-            same = one[i] == other[j]
-            lengths[i][j] = lengths[i + 1][j + 1] + 1 if same else max(lengths[i + 1][j], lengths[i][j + 1])
+    """Return where in both the longest stands that two rows hold in the same order.
+
+    One row of the table is one number, of a bit for each piece (M. Crochemore et al., "A Fast and Practical Bit-Vector
+    Algorithm for the Longest Common Subsequence Problem", 2001).
+    """
+    width, full = len(one), (1 << len(one)) - 1
+    masks: dict[str, int] = defaultdict(int)
+    for place, each in enumerate(reversed(one)):
+        masks[each] |= 1 << place
+    state = full
+    states = [state]
+    for each in reversed(other):
+        met = state & masks.get(each, 0)
+        state = (state + met | state - met) & full
+        states.append(state)
+
+    def longest(i: int, j: int) -> int:
+        """Return how long the longest is of what is left from two places on: each bit that is not set is one."""
+        left = width - i
+        return left - (states[len(other) - j] & ((1 << left) - 1)).bit_count()
+
     found: list[tuple[int, int]] = []
     i = j = 0
-    while i < len(one) and j < len(other):
+    while i < width and j < len(other):
         if one[i] == other[j]:
             found.append((i, j))
             i, j = i + 1, j + 1
-        elif lengths[i + 1][j] >= lengths[i][j + 1]:
+        elif longest(i + 1, j) >= longest(i, j + 1):
             i += 1
         else:
             j += 1

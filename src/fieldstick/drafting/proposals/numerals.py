@@ -18,6 +18,8 @@ Table = dict[str, Any]
 
 def number_of(values: list[str], level: Level) -> tuple[str, Table]:
     """Return how numbers are spelled, and the table of their field."""
+    if all(map(str.isdecimal, values)):
+        return _plain_number(values, level)
     sign = _sign(values)
     cut = [re.split("[eE]", each.lstrip("+-"), maxsplit=1) for each in values]
     bare, exponents = [each[0] for each in cut], [each[1] for each in cut if len(each) == 2]
@@ -57,11 +59,11 @@ def _grouped(bare: list[str], level: Level) -> tuple[str, Table] | None:
 
 def _plain_number(bare: list[str], level: Level) -> tuple[str, Table]:
     """Return how numbers without groups are spelled, and their table."""
-    cut = [re.split("[.,]", each) for each in bare]
-    marks = {mark for each in bare for mark in each if mark in ".,"}
+    marks = set("".join(bare)) & {".", ","}
     if not marks:
         zeros = any(len(each) > 1 and each.startswith("0") for each in bare)
         return digits_of(bare, level), {} if zeros else {"type": "integer"}
+    cut = [re.split("[.,]", each) for each in bare]
     lengths = {len(each[0]) for each in cut}
     whole = r"\d*" if 0 in lengths else rf"\d{amount_of(lengths, len(bare), level)}"
     parts = [each[1] for each in cut if len(each) == 2]

@@ -136,4 +136,8 @@ def by_shared(texts: Sequence[str]) -> Form:
 
 def _common(one: Sequence[str], other: Sequence[str]) -> list[str]:
     """Return the longest that two rows of pieces hold in the same order."""
+    going = iter(other)
+    if all(each in going for each in one):
+        # Most often the other holds all of it.
+        return list(one)
     return [one[place] for place, _ in common_places(one, other)]

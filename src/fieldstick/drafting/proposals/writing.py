@@ -20,6 +20,9 @@ if TYPE_CHECKING:
     from fieldstick.drafting.proposals.pieces import Form
     from fieldstick.drafting.proposals.spelling import Level
 
+LONGEST_NAME = 30
+"""Characters of a field's name, at the most."""
+
 MOST_CHOICES = 8
 """Different words up to which a piece is a choice of them."""
 
@@ -227,7 +230,7 @@ def ungrouped(spelled: str) -> str:
 
 def field_name(text: str) -> str:
     """Return a name for a field after a text."""
-    bare = re.sub(r"\W", "_", text.lower(), flags=re.ASCII).strip("_") or "field"
+    bare = re.sub(r"\W", "_", text.lower(), flags=re.ASCII)[:LONGEST_NAME].strip("_") or "field"
     return bare if bare[0].isalpha() else f"field_{bare}"
 
 
