@@ -10,20 +10,36 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from fieldstick.matching.candidates import Candidates, ExactTexts, canonical, exact_parameter
+from fieldstick.matching.for_any_value import for_any_value
 from fieldstick.matching.prepare import prepare
 from fieldstick.suites.suite import Pattern
 from fieldstick.workspace import bare_pattern
 
-WORDS = st.text(st.sampled_from("abkKsSſiİıé É7.+K"), max_size=7)
+WORDS = st.text(st.sampled_from("abkKsSſiİıé É7.+K\n\0"), max_size=7)
 EXPRESSIONS = [
     "{{=x}}", r"\s*{{=x}}(?: station)?", "Site {{=x}}", "(?:{{=x}}|other)", "(?i:{{=x}})k", "({{=x}}){2}", "[{{=x}}a]+",
     "(?={{=x}})a.*", "{{=x}}?b", "ab{{=x}}{{=y}}",
+    "{{=x}}$", r"\b{{=x}}\b", r"^{{=x}}", r"(?P<n>.)?{{=x}}+?(?:k|\n)*", "[^b]*{{=x}}", r"(a){{=x}}\1", r"(?<=a){{=x}}",
+    r"{{=x}}\Z|b",
 ]  # fmt: skip
 
 
 def pattern_of(expression: str, flags: list[str], reach: str) -> Pattern:
     made = bare_pattern(expression)
     return replace(made, reach=reach, flags=frozenset(flags), parameters=tuple(sorted(made.filling.parameters)))  # type: ignore[union-attr]
+
+
+def test_one_expression_serves_all_values_where_that_says_the_same() -> None:
+    ready = {each: for_any_value(pattern_of(each, ["ignore-case"], "whole")) for each in EXPRESSIONS}
+    alike = [each for each, made in ready.items() if made is None]
+    assert alike == [
+        "(?i:{{=x}})k", "[{{=x}}a]+", "(?={{=x}})a.*", "ab{{=x}}{{=y}}", "^{{=x}}", r"(a){{=x}}\1", r"(?<=a){{=x}}",
+    ]  # fmt: skip
+    named = ready[r"\s*{{=x}}(?: station)?"]
+    assert named is not None
+    assert named.fits({"x": "B07"}, [" b07 station", "B07", "b7", "B07\n"]) == [True, True, False, False]
+    # Beyond ASCII, and of a NUL, the expression itself is asked.
+    assert named.fits({"x": "k"}, ["\u212a"]) is None and named.fits({"x": "\0"}, ["a"]) is None
 
 
 @given(
@@ -46,6 +62,9 @@ def test_no_row_that_fits_is_left_out(
     exact = exact_parameter(pattern)
     if exact is not None:
         assert list(ExactTexts(exact, texts).of(values)) == [index for index, each in enumerate(fits) if each]
+    once = for_any_value(pattern)
+    found = once.fits(values, texts) if once is not None else None
+    assert found is None or found == fits
     candidates = list(Candidates(pattern, texts).of(values))
     assert candidates == sorted(candidates) and {index for index, each in enumerate(fits) if each} <= set(candidates)
 

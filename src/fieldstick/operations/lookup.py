@@ -18,8 +18,10 @@ from fieldstick.data.delimited_blocks import TableBatch
 from fieldstick.data.json_rows import cell_at
 from fieldstick.data.named_rows import NamedRows
 from fieldstick.data.rows import MISSING, text_of
+from fieldstick.engines.budget import watching
 from fieldstick.errors import UsageError, hint
 from fieldstick.matching.candidates import Candidates, ExactTexts, exact_parameter
+from fieldstick.matching.for_any_value import for_any_value
 from fieldstick.matching.prepare import prepare
 from fieldstick.suites.model import Name, Table
 from fieldstick.suites.samples import content_beside
@@ -231,6 +233,7 @@ class LookupReader:
         self._exact = ExactTexts(exact, self._texts) if exact is not None else None
         by_pieces = lookup.pattern.parameters and exact is None
         self._candidates = Candidates(lookup.pattern, self._texts) if by_pieces else None
+        self._for_any_value = for_any_value(lookup.pattern) if by_pieces else None
         self._known: dict[tuple[tuple[str, str], ...], Found] = {}
 
     def find(self, values: Mapping[str, str]) -> Found:
@@ -246,9 +249,12 @@ class LookupReader:
         return self._known[key]
 
     def _found(self, values: Mapping[str, str]) -> Found:
-        matcher = prepare(self._pattern, values)
+        if values.keys() != set(self._pattern.parameters):
+            prepare(self._pattern, values)
         candidates = self._candidates.of(values) if self._candidates is not None else range(len(self._texts))
-        fits = matcher.fits([self._texts[index] for index in candidates])
+        texts = [self._texts[index] for index in candidates]
+        found = self._for_any_value.fits(values, texts) if self._for_any_value is not None else None
+        fits = found if found is not None else prepare(self._pattern, values).fits(texts)
         judged = list(zip(candidates, fits, strict=True))
         rows = [index for index, each in judged if each]
         return self._given(rows, tuple(index for index, each in judged if each is None))
@@ -332,17 +338,18 @@ def look_up(
     else:
         asked.needed_columns = tuple((columns or {}).values())
         pairs = list((columns or {}).items())
-        for row in rows_of(asked):
-            own = {name: text_of(cell_at(row, column)) or "" for name, column in pairs}
-            found = ready.find({**values, **own} if values else own)
-            tally.count(found, " ".join(own.values()))
-            left = None if limit is None else max(0, limit - tally.rows + len(found.answers))
-            for answer in found.answers[:left]:
-                made.add(row, answer)
-            if limit is not None and tally.rows >= limit:
-                break
-            if progress is not None:
-                progress(1)
+        with watching():
+            for row in rows_of(asked):
+                own = {name: text_of(cell_at(row, column)) or "" for name, column in pairs}
+                found = ready.find({**values, **own} if values else own)
+                tally.count(found, " ".join(own.values()))
+                left = None if limit is None else max(0, limit - tally.rows + len(found.answers))
+                for answer in found.answers[:left]:
+                    made.add(row, answer)
+                if limit is not None and tally.rows >= limit:
+                    break
+                if progress is not None:
+                    progress(1)
         made.expect(asked.columns)
     if limit is not None:
         tally.rows = min(tally.rows, limit)
