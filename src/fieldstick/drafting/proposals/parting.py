@@ -129,7 +129,7 @@ def by_shared(texts: Sequence[str]) -> Form:
             until = following or "".join(each for each in shared[-1:] if not each.isalnum() and not each.isspace())
             form.append(Piece("gap", gap, until))
         if following:
-            kind = "word" if following[0].isalnum() else "blank" if following.isspace() else following
+            kind = "word" if any(map(str.isalnum, following)) else "blank" if following.isspace() else following
             form.append(Piece(kind, [following] * len(texts)))
     return form
 
