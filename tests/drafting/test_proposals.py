@@ -90,6 +90,22 @@ def test_what_is_not_seen_is_spelled_by_its_number(texts: list[str]) -> None:
         assert each.expression.isprintable() and re.fullmatch(each.expression, texts[0])
 
 
+@pytest.mark.parametrize(
+    ("texts", "expression", "fields", "fit"),
+    [
+        # One text of another kind is no reason to give the type up.
+        ([*(f"n={each}" for each in range(30)), "n=x"], r"n=(?P<n>\d{1,2})", {"n": {"type": "integer"}}, 30),
+        # What looks like a date and is none is no date.
+        (["2026-05-04", "2026-06-31", "2026-07-09"], r"(?P<day>\d{4}-\d{2}-\d{2})", {}, 3),
+    ],
+)
+def test_a_field_has_a_type_where_all_that_is_captured_converts(
+    texts: list[str], expression: str, fields: dict[str, dict[str, str]], fit: int
+) -> None:
+    first = propose(texts)[0]
+    assert (first.expression, first.fields, first.fit) == (expression, fields, fit)
+
+
 def test_a_field_has_a_name_that_can_be_read() -> None:
     fields = re.compile(propose([f"{'fen' * 50}={number}" for number in (1, 22, 333)])[0].expression).groupindex
     assert [*fields] == ["fen" * 10]
@@ -183,6 +199,9 @@ def test_a_proposal_can_be_read_and_takes_all_that_must_fit(texts: list[str], fi
         compiled = re.compile(each.expression)
         assert all(compiled.fullmatch(text) for text in fitting), each
         assert set(each.fields) <= set(compiled.groupindex)
+        for found in filter(None, map(compiled.fullmatch, {*texts, *fitting})):
+            for name, table in each.fields.items():
+                assert found[name] is None or FieldSpec(**table).convert(found[name]) is not None
         assert sum(compiled.fullmatch(text) is not None for text in {*texts, *fitting}) == each.fit
 
 

@@ -8,8 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fieldstick.drafting.context import escaped_text
 from fieldstick.drafting.proposals.numerals import digits_of, number_of
-from fieldstick.drafting.proposals.spelling import LEVELS, Level, amount_of, class_of, kind_of, literal, never_first
+from fieldstick.drafting.proposals.spelling import LEVELS, Level, amount_of, class_of, kind_of, never_first
 from fieldstick.suites.fieldtypes import FieldSpec
 
 WORDS = st.lists(st.text('abfzABFZ019_-.,:/ é漢"[]^\\', min_size=1, max_size=8), min_size=1, max_size=12)
@@ -58,7 +59,7 @@ def test_what_words_never_begin_with_none_of_them_begins_with(values: list[str])
 
 @given(st.text(max_size=12))
 def test_a_text_spelled_means_itself_and_can_be_seen(text: str) -> None:
-    assert re.fullmatch(literal(text), text) and literal(text).isprintable()
+    assert re.fullmatch(escaped_text(text), text) and escaped_text(text).isprintable()
 
 
 @pytest.mark.parametrize(

@@ -186,6 +186,11 @@ def escaped(character: str) -> str:
     return _unseen(character) or character
 
 
+def escaped_text(text: str) -> str:
+    """Spell a text so that it means itself outside a class."""
+    return "".join(map(escaped, text))
+
+
 def class_spelling(character: str) -> str:
     """Spell a character so that it means itself in a class; a hyphen has to stand last."""
     if character in "]\\^[":
@@ -195,13 +200,7 @@ def class_spelling(character: str) -> str:
 
 def _unseen(character: str) -> str:
     """Spell a character that is not seen as it stands, such as a tab or a no-break space; empty for any other."""
-    if character.isprintable():
-        return ""
-    number = ord(character)
-    named = {"\t": r"\t", "\n": r"\n", "\r": r"\r"}
-    return named.get(character) or (
-        f"\\x{number:02x}" if number < 0x100 else f"\\u{number:04x}" if number < 0x10000 else f"\\U{number:08x}"
-    )
+    return "" if character.isprintable() else character.encode("unicode_escape").decode()
 
 
 def class_with(inner: str, added: str) -> str:

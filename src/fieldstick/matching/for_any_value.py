@@ -31,13 +31,12 @@ from fieldstick.syntax.tree import (
 
 if TYPE_CHECKING:
     import re
-    from collections.abc import Mapping
+    from collections.abc import Callable, Mapping
     from collections.abc import Sequence as Sequence_
 
     from fieldstick.suites.suite import Pattern
 
 _VALUE = r"(?P<value_>[^\x00]*)\x00"
-_REACHED = {"whole": "", "start": r"(?s:.*)", "anywhere": r"(?s:.*)"}
 _PLAIN = (Alternation, Aside, Character, CharClass, Dot, Range, Repeat, Sequence, Shorthand)
 
 
@@ -47,7 +46,8 @@ class ForAnyValue(Struct, frozen=True):
     parameter: str
     budget_ms: int
     ignores_case: bool
-    expression: re.Pattern[str]
+    method: Callable[[str], re.Match[str] | None]
+    """Reads the value, a NUL and the text."""
 
     def fits(self, values: Mapping[str, str], texts: Sequence_[str]) -> list[bool] | None:
         """Tell which texts fit; None where that is to be asked of an expression with the value in it."""
@@ -63,8 +63,7 @@ class ForAnyValue(Struct, frozen=True):
             return None
 
     def _all(self, value: str, texts: Sequence_[str]) -> list[bool]:
-        fullmatch = self.expression.fullmatch
-        return [fullmatch(f"{value}\0{text}") is not None for text in texts]
+        return [self.method(f"{value}\0{text}") is not None for text in texts]
 
 
 def for_any_value(pattern: Pattern) -> ForAnyValue | None:
@@ -86,10 +85,11 @@ def for_any_value(pattern: Pattern) -> ForAnyValue | None:
     if not _is_plain("".join("x" if name is not None else text for text, name in texts), pattern.flags):
         return None
     before = r"(?s:.*?)" if pattern.reach == "anywhere" else ""
-    compiled = compiled_by_engine(f"{_VALUE}{before}(?:{inner}){_REACHED[pattern.reach]}", pattern.flags)
+    compiled = compiled_by_engine(f"{_VALUE}{before}(?:{inner})", pattern.flags)
     if compiled is None:
         return None
-    return ForAnyValue(parameter, pattern.budget_ms, "ignore-case" in pattern.flags, compiled)
+    method = compiled.fullmatch if pattern.reach == "whole" else compiled.match
+    return ForAnyValue(parameter, pattern.budget_ms, "ignore-case" in pattern.flags, method)
 
 
 def _is_plain(expression: str, flags: frozenset[str]) -> bool:

@@ -249,8 +249,6 @@ class LookupReader:
         return self._known[key]
 
     def _found(self, values: Mapping[str, str]) -> Found:
-        if values.keys() != set(self._pattern.parameters):
-            prepare(self._pattern, values)
         candidates = self._candidates.of(values) if self._candidates is not None else range(len(self._texts))
         texts = [self._texts[index] for index in candidates]
         found = self._for_any_value.fits(values, texts) if self._for_any_value is not None else None

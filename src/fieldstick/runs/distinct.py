@@ -73,36 +73,28 @@ class Distinct:
             self.add_many(texts())
             return
         self._added += stored.count
-        if self._texts is not None:
-            new = bool(self._told_apart(texts())) if self.is_exact else True
-        else:
-            new = self._are_new(NATIVE.hashes(stored.data)) if self.is_exact else True
-        if new:
+        if not self.is_exact or self._holds_new(stored.data, texts):
             self._take(NATIVE.sketch(stored.data, _MULTIPLIER, self._bound))
 
-    def _are_new(self, hashes: set[int]) -> bool:
-        """Tell whether there is a text that was not there yet; while they are few they are known from now on."""
-        new = hashes - self._known
-        room = MOST_EXACT - len(self._known)
-        if len(new) > room:
-            self.is_exact = False
-        self._known.update(new if self.is_exact else islice(new, room))
-        return bool(new)
+    def _holds_new(self, data: bytes, texts: Callable[[], Collection[str]]) -> bool:
+        assert NATIVE is not None
+        return bool(self._told_apart(texts()) if self._texts is not None else self._learn(NATIVE.hashes(data)))
 
     def _told_apart(self, texts: Collection[str]) -> Collection[str]:
         """Return the texts that were not there yet; while they are few they are known from now on."""
-        new = set(map(hash, texts)) - self._known
-        if not new:
-            return ()
-        fresh = {text for text in texts if hash(text) in new}
-        if len(self._known) + len(new) <= MOST_EXACT:
-            self._known |= new
-        else:
-            self._known.update(map(hash, islice(fresh, MOST_EXACT - len(self._known))))
-            self.is_exact = False
+        new = self._learn(set(map(hash, texts)))
+        fresh = {text for text in texts if hash(text) in new} if new else set()
         if self._texts is not None:
             self._texts = self._texts.union(fresh) if self.is_exact else set()
         return fresh
+
+    def _learn(self, hashes: set[int]) -> set[int]:
+        """Return the hashes of texts that were not there yet; while they are few they are known from now on."""
+        new = hashes - self._known
+        room = MOST_EXACT - len(self._known)
+        self.is_exact = len(new) <= room
+        self._known.update(new if self.is_exact else islice(new, room))
+        return new
 
     def _take(self, hashes: Collection[int]) -> None:
         self._waiting.update(hashes)

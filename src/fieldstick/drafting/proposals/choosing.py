@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 from msgspec import Struct
 
 from fieldstick.drafting.proposals.forms import WAYS, Way, forms_by
-from fieldstick.drafting.proposals.pieces import parts_of, unlike_in
+from fieldstick.drafting.proposals.pieces import complexity, unlike_in
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.drafting.proposals.writing import Writer
 from fieldstick.drafting.search import neighbours
@@ -102,10 +102,9 @@ def _all_written(
             for fold in range(min(FOLDS, len(sample)))
             if len(sample) > 1
         ]
-        inner = [parts_of(form) for form in forms]
-        more, parts = len(forms) - 1 + sum(one for one, _ in inner), sum(one for _, one in inner)
+        count, parts = complexity(forms)
         cost = (
-            FORM * more
+            FORM * (count - 1)
             + PART * parts
             + UNLIKE * sum(unlike_in(form) for form in forms)
             + SHAPELESS * (way == "whole")

@@ -12,8 +12,8 @@ from typing import TYPE_CHECKING, Literal
 
 from fieldstick.drafting.proposals.aligning import by_alignment, keys_of, kinds_of, with_keys
 from fieldstick.drafting.proposals.cutting import CUTS, Cut, tokens_of
-from fieldstick.drafting.proposals.parting import by_parting, by_shared, coming_again
-from fieldstick.drafting.proposals.pieces import Piece, parts_of
+from fieldstick.drafting.proposals.parting import by_parting, by_shared, by_stretches
+from fieldstick.drafting.proposals.pieces import Piece, complexity
 from fieldstick.drafting.proposals.shapes import MOST_FORMS, RARE, by_shape
 
 if TYPE_CHECKING:
@@ -28,12 +28,8 @@ Way = (
 )
 """A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
 
-
 _ALIGNED: dict[Way, Cut] = {"aligned runs": "runs", "aligned marks": "marks", "aligned names": "names"}
-
-
 _KEYED: dict[Way, Cut] = {"keyed runs": "runs", "keyed names": "names"}
-
 
 WAYS: tuple[Way, ...] = (*CUTS, "shared", "common", "parted", "parted chunks", "again", *_ALIGNED, *_KEYED)
 
@@ -49,11 +45,10 @@ def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | N
         return by_alignment([tokens_of(text, _ALIGNED[way]) for text in texts])
     if way in _KEYED:
         rows = [tokens_of(text, _KEYED[way]) for text in texts]
-        keys = keys_of(rows)
-        kinds = kinds_of(keys, rows)
-        return by_alignment([with_keys(row, kinds) for row in rows], choices=True) if keys else None
+        kinds = kinds_of(keys_of(rows), rows)
+        return by_alignment([with_keys(row, kinds) for row in rows], choices=True) if kinds else None
     if way == "again":
-        return coming_again([tokens_of(text, "runs") for text in texts])
+        return by_stretches([tokens_of(text, "runs") for text in texts])
     if way in ("parted", "parted chunks"):
         return by_parting(texts, "gap" if way == "parted" else "chunk")
     if way != "shared":
@@ -79,13 +74,7 @@ def form_of(texts: Sequence[str]) -> Form | None:
     cuts: tuple[Cut, ...] = ("runs", "words")
     made = [forms for cut in cuts if (forms := by_shape(texts, set(texts), cut)) is not None and len(forms) == 1]
     if made:
-        return min(made, key=_complexity)[0]
+        return min(made, key=complexity)[0]
     # What blanks part says more than one class of all that stands there.
     parted = by_shape(texts, set(texts), "chunks") if any(map(str.isspace, "".join(texts))) else None
-    return parted[0] if parted is not None and len(parted) == 1 and _complexity(parted)[1] == 0 else None
-
-
-def _complexity(forms: list[Form]) -> tuple[int, int]:
-    """Tell how many forms there are, and how many of their parts may be left out."""
-    inner = [parts_of(form) for form in forms]
-    return len(forms) + sum(one for one, _ in inner), sum(one for _, one in inner)
+    return parted[0] if parted is not None and len(parted) == 1 and complexity(parted)[1] == 0 else None

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.proposals.aligning import common_places
 from fieldstick.drafting.proposals.cutting import Token, tokens_of
-from fieldstick.drafting.proposals.pieces import Piece, aligned
+from fieldstick.drafting.proposals.pieces import Piece, coming_again
 from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, ended
 
 if TYPE_CHECKING:
@@ -72,7 +72,7 @@ def _parted(row: Sequence[Token], marks: set[str]) -> list[list[Token]]:
     return found
 
 
-def coming_again(rows: Sequence[Sequence[Token]]) -> list[Form] | None:
+def by_stretches(rows: Sequence[Sequence[Token]]) -> list[Form] | None:
     """Return the form of texts that are the same few pieces again and again, or words with marks and blanks between."""
     kinds = [[each.kind for each in row] for row in rows]
     if len({*map(len, kinds)}) < FEWEST_OF_KEY:
@@ -80,18 +80,11 @@ def coming_again(rows: Sequence[Sequence[Token]]) -> list[Form] | None:
     for size in range(1, LONGEST_AGAIN + 1):
         unit = kinds[0][:size]
         if all(len(each) % size == 0 and each == unit * (len(each) // size) for each in kinds):
-            return [_again([[row[at : at + size] for at in range(0, len(row), size)] for row in rows])]
+            return [coming_again([[row[at : at + size] for at in range(0, len(row), size)] for row in rows])]
     joined = [_words_and_between(row) for row in rows]
     if not all(len(row) % 2 and row[0].kind == "word" for row in joined):
         return None
-    return [_again([[row[:1], *(row[at : at + 2] for at in range(1, len(row), 2))] for row in joined])]
-
-
-def _again(rows: Sequence[Sequence[Sequence[Token]]]) -> Form:
-    """Return the form of texts of a first stretch, and others that are alike among themselves."""
-    first = aligned([row[0] for row in rows])
-    others = [stretch for row in rows for stretch in row[1:]]
-    return [*first, [Piece("again"), *aligned(others)]]
+    return [coming_again([[row[:1], *(row[at : at + 2] for at in range(1, len(row), 2))] for row in joined])]
 
 
 def _words_and_between(row: Sequence[Token]) -> list[Token]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import chain
 from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
@@ -34,17 +35,16 @@ Form = list["Piece | list[Piece] | Choice"]
 """Pieces in order; a list of them in place of one may be left out, or with one of the kind `again`, come again."""
 
 
-def parts_of(form: Form) -> tuple[int, int]:
-    """Return how many choices more than one a form has, and how many parts that may be left out."""
-    more = parts = 0
-    for each in form:
+def complexity(forms: Sequence[Form]) -> tuple[int, int]:
+    """Return how many forms there are, those of choices too, and how many of their parts may be left out."""
+    count, parts = len(forms), 0
+    for each in chain.from_iterable(forms):
         if isinstance(each, Choice):
-            inner = [parts_of(one) for one in each.forms]
-            more += len(each.forms) - 1 + sum(one for one, _ in inner)
-            parts += each.may_lack + sum(one for _, one in inner)
+            more, inner = complexity(each.forms)
+            count, parts = count + more - 1, parts + inner + each.may_lack
         elif isinstance(each, list) and each[0].kind != "again":
             parts += 1
-    return more, parts
+    return count, parts
 
 
 def unlike_in(form: Form) -> int:
@@ -61,3 +61,9 @@ def aligned(rows: Iterable[Sequence[Token]]) -> list[Piece]:
     """Return the pieces of rows of tokens of the same kinds, place by place."""
     columns = zip(*rows, strict=True)
     return [Piece(each[0].kind.removesuffix(CAPITALISED), [token.text for token in each]) for each in columns]
+
+
+def coming_again(rows: Sequence[Sequence[Sequence[Token]]]) -> Form:
+    """Return the form of rows of a first stretch, and others that are alike among themselves."""
+    first = aligned([row[0] for row in rows])
+    return [*first, [Piece("again"), *aligned([stretch for row in rows for stretch in row[1:]])]]

@@ -12,18 +12,21 @@ from msgspec.structs import replace
 from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.examples import examples
 from fieldstick.analysis.relation import relation_of
-from fieldstick.drafting.context import Beside, MatchCase, escaped
+from fieldstick.drafting.context import Beside, MatchCase, escaped_text
 from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, takes
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.drafting.proposals.writing import field_name, ungrouped
 from fieldstick.drafting.search import neighbours
+from fieldstick.engines.probing import batch_of
 from fieldstick.matching.shapes import shape_of
+from fieldstick.suites.fieldtypes import FieldSpec, Unconverted
 from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Mapping, Sequence
 
+    from fieldstick.drafting.proposals.numerals import Table
     from fieldstick.drafting.proposals.spelling import Level
 
 
@@ -72,7 +75,8 @@ def propose(
         if level not in best:
             continue
         expression, fields = _called(name, best[level])
-        expression = _kept_out(_taken_in(expression, known), missing, known)
+        fields = _converting(expression, fields, _parted(expression, known)[0]) or {}
+        expression = _kept_out(_taken_in(expression, fields, known), missing, known)
         if any(each.expression == expression for each in found):
             continue
         wrongly = tuple(each for each in missing if takes(expression, each))
@@ -86,7 +90,7 @@ def _listed(examples: Sequence[str]) -> Written | None:
     times = Counter(examples)
     if not 1 < len(times) <= MOST_LISTED or min(times.values()) < OFTEN:
         return None
-    choice = "|".join("".join(map(escaped, text)) for text in sorted(times, key=lambda each: (-len(each), each)))
+    choice = "|".join(escaped_text(text) for text in sorted(times, key=lambda each: (-len(each), each)))
     return Written(f"(?P<value>{choice})", {}, 1.0, 0.0)
 
 
@@ -103,31 +107,67 @@ def _called(name: str | None, written: Written) -> tuple[str, dict[str, dict[str
     return expression, {new: tables[0]} if tables else {}
 
 
-def _taken_in(expression: str, known: Sequence[str]) -> str:
+def _taken_in(expression: str, fields: dict[str, Table], known: Sequence[str]) -> str:
     """Return an expression that takes the examples of a rare form too, where a small change lets it.
 
-    What more it takes of the texts near to examples must not be worse than what it left out of these.
+    What more it takes of the texts near to examples must not be worse than what it left out of these, and typed fields
+    must still convert.
     """
+    near = neighbours(known[:MOST_HELD])
     for _ in range(MOST_TAKEN_IN):
-        lost = [each for each in known if not takes(expression, each)]
+        held, lost = _parted(expression, known)
         if not lost:
             break
-        held = tuple(each for each in known if each not in lost)
         beside = Beside((*held[:MOST_HELD], *lost[1:MOST_HELD]))
-        near = neighbours(known[:MOST_HELD])
         before = sum(takes(expression, each) for each in near)
         for repair in diagnose(MatchCase(expression, frozenset(), "whole", lost[0]), beside=beside).repairs:
             made = repair.case
             if made.text != lost[0] or made.flags or made.reach != "whole" or repair.breaks:
                 continue
             more = (sum(takes(made.expression, each) for each in near) - before) / len(near)
-            gained = sum(takes(made.expression, each) for each in lost) / len(known)
-            if more <= HOLDS * gained and all(takes(made.expression, each) for each in held):
+            gained, _ = _parted(made.expression, lost)
+            if (
+                more <= HOLDS * len(gained) / len(known)
+                and _converting(made.expression, fields, [*held, *gained]) == fields
+            ):
                 expression = made.expression
                 break
         else:
             break
     return expression
+
+
+def _converting(expression: str, fields: Mapping[str, Table], texts: Sequence[str]) -> dict[str, Table] | None:
+    """Return those of typed fields that convert all that is captured of texts; None where one of them does not fit."""
+    found = batch_of(expression, frozenset(), "whole", texts)
+    if found is None:
+        return None
+    rows = [(text, places) for text, places in zip(texts, found, strict=True) if places is not None]
+    if len(rows) < len(texts):
+        return None
+    groups = re.compile(expression).groupindex
+    captured = {
+        name: [text[slice(*places[groups[name]])] for text, places in rows if places[groups[name]][0] >= 0]
+        for name in fields
+        if name in groups
+    }
+    return {name: fields[name] for name, values in captured.items() if _all_convert(FieldSpec(**fields[name]), values)}
+
+
+def _all_convert(spec: FieldSpec, values: Sequence[str]) -> bool:
+    try:
+        return all(spec.convert(each) is not None for each in values)
+    except Unconverted:
+        return False
+
+
+def _parted(expression: str, known: Sequence[str]) -> tuple[list[str], list[str]]:
+    """Return the texts that an expression takes, and those that it does not."""
+    held: list[str] = []
+    lost: list[str] = []
+    for each in known:
+        (held if takes(expression, each) else lost).append(each)
+    return held, lost
 
 
 def _kept_out(expression: str, missing: Sequence[str], known: Sequence[str]) -> str:

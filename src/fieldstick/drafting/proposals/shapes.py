@@ -7,7 +7,7 @@ from collections import Counter, defaultdict
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.proposals.cutting import tokens_of
-from fieldstick.drafting.proposals.pieces import Choice, Piece, aligned
+from fieldstick.drafting.proposals.pieces import Choice, Piece, aligned, coming_again
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -18,14 +18,11 @@ if TYPE_CHECKING:
 FEW_FORMS, MOST_FORMS, FOR_A_FORM = 3, 5, 6
 """Ways in which examples are cut that are told from one another, of few examples and of many; so many for each."""
 
-
 RARE = 12
 """One in so many examples may be of a form that is left out."""
 
-
 FEWEST_ALIKE = 4
 """Pieces from which on what all of them begin or end with is taken to stay."""
-
 
 FEWEST_OF_KEY = 3
 """Texts from which on what comes in them is no chance."""
@@ -65,11 +62,8 @@ def _repeating(by_shape: Mapping[tuple[str, ...], list[Sequence[Token]]]) -> For
     words = {kind for shape in by_shape for kind in shape[::2]}
     if len(lengths) < 3 or words != {"word"} or len(parting) != 1 or any(length % 2 == 0 for length in lengths):
         return None
-    rows = [tokens for some in by_shape.values() for tokens in some]
-    between = [each.text for tokens in rows for each in tokens[1::2]]
-    first = [tokens[0].text for tokens in rows]
-    rest = [each.text for tokens in rows for each in tokens[2::2]]
-    return [Piece("word", first), [Piece("again"), Piece(parting.pop(), between), Piece("word", rest)]]
+    rows = [row for some in by_shape.values() for row in some]
+    return coming_again([[row[:1], *(row[at : at + 2] for at in range(1, len(row), 2))] for row in rows])
 
 
 def _take_in(form: Form, shape: tuple[str, ...], pieces: list[Piece]) -> bool:

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections import Counter
 from typing import TYPE_CHECKING, Literal
 
-from fieldstick.drafting.context import class_spelling, escaped, quantifier
+from fieldstick.drafting.context import class_spelling, quantifier
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterable, Sequence
 
 Level = Literal["tight", "middle", "loose"]
 LEVELS: tuple[Level, ...] = ("tight", "middle", "loose")
@@ -26,9 +26,9 @@ NEW_MARK = {"tight": 0.4, "middle": 0.2, "loose": 0.1}
 """How likely a mark may be that no example has, for a class that lists those that they have."""
 
 
-def literal(text: str) -> str:
-    """Spell a text so that it means itself."""
-    return "".join(map(escaped, text))
+def members_of(characters: Iterable[str]) -> str:
+    """Spell characters as members of a class, a hyphen last."""
+    return "".join(map(class_spelling, sorted(characters, key=lambda each: (each == "-", each))))
 
 
 def amount_of(lengths: set[int], count: int, level: Level) -> str:
@@ -51,7 +51,7 @@ def class_of(values: Sequence[str], level: Level) -> str:
         return _anything(used)
     if marks and not _are_listed(marks, values, level):
         return _anything(used)
-    others = "".join(class_spelling(each) for each in sorted(marks, key=lambda each: (each == "-", each)))
+    others = members_of(marks)
     if not all(each.isascii() for each in used):
         made = r"^\W\d_" if not marks and all(map(str.isalpha, used)) else rf"\w{others}"
     elif level == "loose" and len(values) > 1 and used - marks:

@@ -6,12 +6,12 @@ import re
 from collections import Counter
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import class_spelling, escaped
+from fieldstick.drafting.context import class_spelling, escaped, escaped_text
 from fieldstick.drafting.proposals.cutting import SPECIAL
 from fieldstick.drafting.proposals.forms import form_of
 from fieldstick.drafting.proposals.numerals import digits_of, number_of
 from fieldstick.drafting.proposals.pieces import Choice, Piece
-from fieldstick.drafting.proposals.spelling import amount_of, class_of, kind_of, letters_of, literal, never_first
+from fieldstick.drafting.proposals.spelling import amount_of, class_of, kind_of, letters_of, members_of, never_first
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -107,21 +107,20 @@ class Writer:
             return special.spelled, special.name, special.table
         if kind == "gap":
             if len(set(values)) == 1 and len(values) >= REPEATED:
-                return literal(values[0]), "", {}
+                return escaped_text(values[0]), "", {}
             return self._gap(piece), "text", {}
         if kind == "blank":
             return self._blank(values), "", {}
         if kind == "mark":
-            marks = sorted(set(values), key=lambda each: (each == "-", each))
-            inner = "".join(map(class_spelling, marks))
-            return escaped(marks[0]) if len(marks) == 1 else f"[{inner}]", "", {}
+            marks = set(values)
+            return escaped(values[0]) if len(marks) == 1 else f"[{members_of(marks)}]", "", {}
         if kind.startswith("key "):
             different = sorted(set(values))
-            return (literal(different[0]), "", {}) if len(different) == 1 else (_choice_of(different), "word", {})
+            return (escaped_text(different[0]), "", {}) if len(different) == 1 else (_choice_of(different), "word", {})
         if kind not in ("number", "word", "chunk"):
             return escaped(kind), "", {}
         if len(set(values)) == 1 and self._stays(kind, values):
-            return literal(values[0]), "", {}
+            return escaped_text(values[0]), "", {}
         if kind == "number" or all(map(str.isdecimal, values)):
             spelled, table = number_of(values, self._level)
             return spelled, "number", table
@@ -167,8 +166,7 @@ class Writer:
         digits = "0-9" if any(map(str.isdigit, used)) else ""
         kinds = digits + letters_of(set(filter(str.isupper, used))) + letters_of(set(filter(str.islower, used)))
         inner = r"\w" if self._level == "loose" and kinds else kinds
-        others = "".join(class_spelling(each) for each in sorted(marks, key=lambda each: each == "-"))
-        return f"[{inner}{others}]{amount}"
+        return f"[{inner}{members_of(marks)}]{amount}"
 
     def _word(self, values: list[str]) -> str:
         """Spell what takes words like some: a choice, the runs that they are made of, or one class."""
@@ -219,7 +217,7 @@ class Writer:
 
 
 def _choice_of(texts: Sequence[str]) -> str:
-    return f"(?:{'|'.join(map(literal, texts))})"
+    return f"(?:{'|'.join(map(escaped_text, texts))})"
 
 
 def ungrouped(spelled: str) -> str:

@@ -112,7 +112,7 @@ def inverted(context: RepairContext) -> Iterator[Proposal]:
             new = f"[{inner}]" if node.negated else f"[^{inner}]"
             words = f"{spelled(node)} is meant the other way round: {new}"
             marks = not any(each.isalnum() for each in inner.replace("\\n", "").replace("\\t", ""))
-            # [\\W\\d] takes nearly anything, [^\\W\\d] the letters: a usual way to ask for them.
+            # [\W\d] takes nearly anything, [^\W\d] the letters: a usual way to ask for them.
             shut = any(isinstance(item, Shorthand) and item.negated for item in node.items) and len(node.items) > 1
             if node.negated or (marks and context.facts.is_repeated(node)):
                 likely = 1.0

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from fieldstick.drafting.context import class_spelling, class_with, escaped, quantifier, takes
+from fieldstick.drafting.context import class_spelling, class_with, escaped_text, quantifier, takes
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.texts import look_alike
 from fieldstick.engines.budget import run_within, timer_usable
@@ -226,7 +226,7 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
         yield from _other_blanks(context, span, old, taken)
     if not new or set(taken.missed) - {new} or len(new) > 3 * len(old) + 3:
         return
-    literal = "".join(map(escaped, new))
+    literal = escaped_text(new)
     plain = re.sub(r"\\(.)", r"\1", old)
     words = f"{text_words(new)} stands in the place of {text_words(plain)}"
     near = context.near_span(span) / 4
@@ -283,7 +283,7 @@ def _further_option(context: RepairContext, node: Alternation, taken: Taken) -> 
     if taken.own == context.case.text:
         # The whole text as an option says nothing of what was meant.
         cost += 1.0
-    added = "".join(f"|{''.join(map(escaped, each))}" for each in new)
+    added = "".join(f"|{escaped_text(each)}" for each in new)
     words = f"{text_words(new[0])} is no option of {spelled(node)}: {added}"
     yield context.splice((node.span[1], node.span[1]), added, words, cost + context.near(node) / 4)
 
@@ -408,7 +408,7 @@ def _put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Propos
     name = f"there is {text_words(own)} in the text"
     required = not any(not each for each in taken.held) and not taken.held
     alike = context.all_alike and required
-    literal = "".join(map(escaped, own))
+    literal = escaped_text(own)
     if same and len(own) <= 20:
         optional = f"{literal}?" if len(own) == 1 else f"(?:{literal})?"
         mark = not own.isalnum()

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fieldstick.drafting.context import Proposal, escaped
+from fieldstick.drafting.context import Proposal, escaped, escaped_text
 from fieldstick.drafting.phrases import character_words, phrase
 from fieldstick.syntax.tree import Alternation, Anchor, Aside, Character, CharClass, Group, Repeat, Shorthand, spelled
 
@@ -65,7 +65,7 @@ def escapes(context: RepairContext) -> Iterator[Proposal]:
         if isinstance(node, Repeat) and node.quantifier[0] in "*+?{":
             start = node.span[1] - len(node.quantifier)
             shown = expression[start : node.span[1]]
-            literal = "".join(escaped(each) for each in shown)
+            literal = escaped_text(shown)
             if node.mode == "possessive" and "+" in context.case.text:
                 words = f"the + after {shown[:-1]} is meant as itself: \\+"
                 yield context.splice((node.span[1] - 1, node.span[1]), "\\+", words, 0.7 + near)

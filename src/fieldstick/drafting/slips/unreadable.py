@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fieldstick.drafting.context import MatchCase, Proposal, escaped
+from fieldstick.drafting.context import MatchCase, Proposal, escaped, escaped_text
 from fieldstick.drafting.slips.wrapping import laid_out, unwrapped
 from fieldstick.engines.probing import compiled_by_engine
 from fieldstick.errors import SyntaxFault
@@ -96,22 +96,22 @@ def _marks_escaped(case: MatchCase) -> Iterator[Proposal]:
         start, end = pieces[0][0], pieces[-1][1]
         marks = case.expression[start:end]
         if len(pieces) > 1 and not marks.isalnum() and all(token in "*+?()|." for *_, token in pieces):
-            literal = "".join(map(escaped, marks))
+            literal = escaped_text(marks)
             cost = 0.65 if marks in case.text else 1.4
             yield _spliced(case, start, end, literal, f"{marks} is meant as itself: {literal}", cost)
             for first in range(1, len(marks)):
                 # The last mark may be a quantifier of the ones before it.
-                some = "".join(map(escaped, marks[:first])) + marks[first:]
+                some = escaped_text(marks[:first]) + marks[first:]
                 near = 0.7 if marks[:first] in case.text else 1.5
                 yield _spliced(case, start, end, some, f"{marks[:first]} is meant as itself: {some}", near)
     for found in re.finditer(r"(?<!\\)([*+?|.])\1+", case.expression):
-        literal = "".join(map(escaped, found[0]))
+        literal = escaped_text(found[0])
         cost = 0.65 if found[0] in case.text else 0.95
         yield _spliced(case, *found.span(), literal, f"{found[0]} is meant as itself: {literal}", cost)
     for found in re.finditer(r"(?<!\\)\|(\|+)([*+?]?)", case.expression):
         # The first bar parts the options, the others are one.
         for bars, rest in dict.fromkeys([(found[1] + found[2], ""), (found[1], found[2])]):
-            literal = "".join(map(escaped, bars)) + rest
+            literal = escaped_text(bars) + rest
             yield _spliced(case, found.start(1), found.end(), literal, f"{bars} is meant as itself: {literal}", 0.9)
     pairs = {"(": ")", "[": "]", "{": "}"}
     for one, other in pairs.items():
@@ -191,7 +191,7 @@ def _ranges(case: MatchCase) -> Iterator[Proposal]:
                 yield _spliced(
                     case, *found.span(), f"{low.swapcase()}-{high}", f"{words}: {low.swapcase()}-{high}", 0.75
                 )
-            # Between a small letter and a capital stand the marks [\\]^_`, which nobody means.
+            # Between a small letter and a capital stand the marks [\]^_`, which nobody means.
             turned = 1.2 if low.isalpha() and high.isalpha() and low.islower() != high.islower() else 0.6
             yield _spliced(case, *found.span(), f"{high}-{low}", f"{words}: {high}-{low}", turned)
             words = f"the hyphen in {found[0]} is meant as itself: {low}\\-{high}"
