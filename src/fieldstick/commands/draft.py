@@ -53,11 +53,13 @@ def command(arguments: tuple[str, ...], expression: str | None, overrides: Overr
     if not names:
         raise UsageError("give a source: a file whose texts the draft is held against, or - for what comes by a pipe")
     piped = "-" in names
-    sources_of(tuple(each for each in names if each != "-") or ("-",), read_options)
+    files = [each for each in names if each != "-"]
+    if files:
+        sources_of(files, read_options)
     if not all(stream.isatty() for stream in (sys.stdout, sys.stderr)) or not (piped or sys.stdin.isatty()):
         raise UsageError(_NO_TERMINAL)
-    with _from_pipe() if piped else nullcontext("-") as kept:
-        reader = Reader([kept if each == "-" else each for each in names], read_options)
+    with _from_pipe() if piped else nullcontext("-") as path:
+        reader = Reader([path if each == "-" else each for each in names], read_options)
         screen = DraftScreen(reader, first, overrides, lambda name, draft, kept: _keep(name, draft, overrides, kept))
         try:
             screen.run()
@@ -79,17 +81,17 @@ def _from_pipe() -> Iterator[str]:
         terminal = os.open("/dev/tty", os.O_RDWR)
     except OSError:
         raise UsageError(_NO_TERMINAL) from None
-    try:
-        with tempfile.TemporaryDirectory(prefix="fieldstick-") as folder:
-            path = os.path.join(folder, "standard input")
+    with tempfile.TemporaryDirectory(prefix="fieldstick-") as folder:
+        path = os.path.join(folder, "standard input")
+        try:
             with open(path, "wb") as file:
                 shutil.copyfileobj(sys.stdin.buffer, file)
             os.dup2(terminal, sys.stdin.fileno())
-            yield path
-    except OSError as error:
-        raise UsageError(f"what comes by the pipe cannot be kept: {error.strerror or error}") from None
-    finally:
-        os.close(terminal)
+        except OSError as error:
+            raise UsageError(f"what comes by the pipe cannot be kept: {error.strerror or error}") from None
+        finally:
+            os.close(terminal)
+        yield path
 
 
 def _begun(

@@ -413,15 +413,14 @@ def _put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Propos
         optional = f"{literal}?" if len(own) == 1 else f"(?:{literal})?"
         mark = not own.isalnum()
         in_word = own.isalpha() and any(each.isalpha() for each in _beside(context, span))
-        usual = (1.2 if mark else 1.4) + (0.3 if own.isdigit() else 0.0)
+        usual = 1.2 if mark else 1.4
         sure = (0.95 if mark else 1.15) if alike else 1.3 if mark or in_word else 1.45
         if mark and _parts_twins(context, span):
             # Two pieces alike one after the other were parted by something.
             sure, usual = 0.85, 1.1
-        if any(map(str.isdigit, own)) and not own.isdigit():
-            usual, sure = usual + 0.3, sure + 0.3
-        yield put(optional, f"{name}: {optional}", usual + 0.03 * len(own) + near)
-        yield put(literal, f"{name}: {literal}", sure + 0.03 * len(own) + near + (0.3 if own.isdigit() else 0.0))
+        more = 0.3 * any(map(str.isdigit, own)) + 0.03 * len(own) + near
+        yield put(optional, f"{name}: {optional}", usual + more)
+        yield put(literal, f"{name}: {literal}", sure + more)
     lengths = {len(each) for each in wanted}
     for spelling, what in _KINDS:
         if all(map(takes(spelling, frozenset()), "".join(wanted))):
