@@ -84,6 +84,8 @@ _WORDS = {
 
 _RUNS = re.compile(r"\d+|[^\W\d_]+")
 
+_QUOTED = re.compile(r'(?<!\w)"((?:[^"\\]|\\.)*)"(?!\w)', re.DOTALL)
+
 
 class Token(Struct, frozen=True):
     """A piece of a text: a word, a number, what parts them, or several that are a date and the like together."""
@@ -94,7 +96,19 @@ class Token(Struct, frozen=True):
 
 @lru_cache(maxsize=1 << 14)
 def tokens_of(text: str, cut: Cut = "words") -> tuple[Token, ...]:
-    """Cut a text into its pieces."""
+    """Cut a text into its pieces; what stands in quotes is one."""
+    if cut in ("chunks", "whole"):
+        return (*_unquoted_tokens(text, cut),)
+    found: list[Token] = []
+    at = 0
+    for quoted in _QUOTED.finditer(text):
+        found += _unquoted_tokens(text[at : quoted.start()], cut)
+        found += [Token('"', '"'), Token("quoted", quoted[1]), Token('"', '"')]
+        at = quoted.end()
+    return (*found, *_unquoted_tokens(text[at:], cut))
+
+
+def _unquoted_tokens(text: str, cut: Cut) -> list[Token]:
     found: list[Token] = []
     at = 0
     specials = _FOUND.finditer(text) if cut != "whole" else ()
@@ -105,7 +119,7 @@ def tokens_of(text: str, cut: Cut = "words") -> tuple[Token, ...]:
             assert special.lastgroup is not None
             found.append(Token(special.lastgroup, special[0]))
             at = special.end()
-    return tuple(found)
+    return found
 
 
 def _plain_tokens(text: str, cut: Cut) -> Iterator[Token]:

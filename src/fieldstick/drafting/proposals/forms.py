@@ -12,8 +12,9 @@ from typing import TYPE_CHECKING, Literal
 
 from fieldstick.drafting.proposals.aligning import by_alignment, keys_of, kinds_of, with_keys
 from fieldstick.drafting.proposals.cutting import CUTS, Cut, tokens_of
-from fieldstick.drafting.proposals.parting import by_parting, by_shared, by_stretches
-from fieldstick.drafting.proposals.pieces import Piece, complexity
+from fieldstick.drafting.proposals.heads import by_heads
+from fieldstick.drafting.proposals.parting import by_parting, by_shared, by_shared_text, by_stretches
+from fieldstick.drafting.proposals.pieces import Piece
 from fieldstick.drafting.proposals.shapes import MOST_FORMS, RARE, by_shape
 
 if TYPE_CHECKING:
@@ -24,14 +25,25 @@ if TYPE_CHECKING:
 Way = (
     Cut
     | Literal["shared", "common", "aligned runs", "aligned marks", "aligned names", "keyed runs", "keyed names"]
-    | Literal["parted", "parted chunks", "again"]
+    | Literal["parted", "parted chunks", "again", "headed", "shared text"]
 )
 """A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
 
 _ALIGNED: dict[Way, Cut] = {"aligned runs": "runs", "aligned marks": "marks", "aligned names": "names"}
 _KEYED: dict[Way, Cut] = {"keyed runs": "runs", "keyed names": "names"}
 
-WAYS: tuple[Way, ...] = (*CUTS, "shared", "common", "parted", "parted chunks", "again", *_ALIGNED, *_KEYED)
+WAYS: tuple[Way, ...] = (
+    *CUTS,
+    "shared",
+    "common",
+    "parted",
+    "parted chunks",
+    "again",
+    "headed",
+    "shared text",
+    *_ALIGNED,
+    *_KEYED,
+)
 
 
 def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | None:
@@ -49,6 +61,10 @@ def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | N
         return by_alignment([with_keys(row, kinds) for row in rows], choices=True) if kinds else None
     if way == "again":
         return by_stretches([tokens_of(text, "runs") for text in texts])
+    if way == "headed":
+        return by_heads(texts)
+    if way == "shared text":
+        return by_shared_text(texts)
     if way in ("parted", "parted chunks"):
         return by_parting(texts, "gap" if way == "parted" else "chunk")
     if way != "shared":
@@ -67,14 +83,3 @@ def _commonest(texts: Sequence[str], needed: set[str]) -> list[Form] | None:
     common = sorted(shapes.values(), key=len, reverse=True)[:MOST_FORMS]
     kept = [text for some in common if len(some) * RARE >= len(texts) for text in some]
     return by_shape(kept, set(), "runs") if len(kept) * 10 >= 7 * len(texts) else None
-
-
-def form_of(texts: Sequence[str]) -> Form | None:
-    """Return the one form of texts, of which none is left out; None where they have several."""
-    cuts: tuple[Cut, ...] = ("runs", "words")
-    made = [forms for cut in cuts if (forms := by_shape(texts, set(texts), cut)) is not None and len(forms) == 1]
-    if made:
-        return min(made, key=complexity)[0]
-    # What blanks part says more than one class of all that stands there.
-    parted = by_shape(texts, set(texts), "chunks") if any(map(str.isspace, "".join(texts))) else None
-    return parted[0] if parted is not None and len(parted) == 1 and complexity(parted)[1] == 0 else None

@@ -20,6 +20,10 @@ LONGEST_AGAIN = 4
 """Pieces that come again together, at the most."""
 
 
+FEWEST_SHARED, LEAST_SHARED = 8, 3
+"""Texts from which on it is no chance that all of them hold so many characters that are no digits."""
+
+
 def by_parting(texts: Sequence[str], between: str) -> list[Form] | None:
     """Return the form of texts that marks part which all of them have equally often, in one order, or None.
 
@@ -97,6 +101,41 @@ def _words_and_between(row: Sequence[Token]) -> list[Token]:
         else:
             found.append(Token(kind, token.text))
     return found
+
+
+def by_shared_text(texts: Sequence[str]) -> list[Form] | None:
+    """Return the form of texts of several that hold the same letters or marks, wherever these are cut, or None."""
+    if len(texts) < FEWEST_SHARED:
+        return None
+    form = _around_shared(list(texts), "")
+    return [form] if any(each.kind == "key shared" for each in form if isinstance(each, Piece)) else None
+
+
+def _around_shared(texts: list[str], until: str) -> Form:
+    """Return the form of texts around the longest that all of them hold."""
+    shared = longest_shared(texts)
+    if not shared:
+        return [Piece("gap", texts, until)] if any(texts) else []
+    cut = [text.partition(shared) for text in texts]
+    before, after = [each[0] for each in cut], [each[2] for each in cut]
+    return [
+        *_around_shared(before, shared[0]),
+        Piece("key shared", [shared] * len(texts)),
+        *_around_shared(after, until),
+    ]
+
+
+def longest_shared(texts: Sequence[str]) -> str:
+    """Return the longest that all texts hold, of letters and marks that are no chance; nothing where there is none."""
+    least = min(texts, key=len)
+    for size in range(len(least), LEAST_SHARED - 1, -1):
+        for at in range(len(least) - size + 1):
+            found = least[at : at + size]
+            if sum(not each.isdigit() and not each.isspace() for each in found) < LEAST_SHARED:
+                continue
+            if all(found in each for each in texts):
+                return found
+    return ""
 
 
 def by_shared(texts: Sequence[str]) -> Form:

@@ -7,7 +7,8 @@ from collections import Counter, defaultdict
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.proposals.cutting import tokens_of
-from fieldstick.drafting.proposals.pieces import Choice, Piece, aligned, coming_again
+from fieldstick.drafting.proposals.literal_numbers import are_literal
+from fieldstick.drafting.proposals.pieces import Choice, Piece, aligned, coming_again, complexity
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -105,6 +106,8 @@ def ended(form: Form) -> Form:
             made.append([inner for piece in each for inner in _ends(piece)])
         elif isinstance(each, Choice):
             made.append(each)
+        elif each.kind == "chunk" and are_literal(each.values):
+            made.append(Piece("literal", each.values))
         else:
             for piece in _without_sign(each):
                 made += _ends(piece) if isinstance(piece, Piece) else [piece]
@@ -146,11 +149,27 @@ def _either_case(values: Sequence[str]) -> Piece | None:
     return Piece("mark", [each[0] for each in values]) if one and all(each[1:] for each in values) else None
 
 
-def _shared_start(values: Sequence[str]) -> str:
-    """Return what texts begin with; of few, no letters or digits where they go on with more of the like."""
+def common_start(values: Sequence[str]) -> str:
+    """Return what all of some texts begin with."""
     least, most = min(values), max(values)
     size = next((at for at, each in enumerate(least) if not most.startswith(each, at)), len(least))
-    found = least[:size]
+    return least[:size]
+
+
+def _shared_start(values: Sequence[str]) -> str:
+    """Return what texts begin with; of few, no letters or digits where they go on with more of the like."""
+    found = common_start(values)
     if len(values) < 3 * FEWEST_ALIKE and any(each[len(found) : len(found) + 1].isalnum() for each in values):
         found = re.sub(r"[^\W_]+\Z", "", found)
     return found
+
+
+def form_of(texts: Sequence[str]) -> Form | None:
+    """Return the one form of texts, of which none is left out; None where they have several."""
+    cuts: tuple[Cut, ...] = ("runs", "words")
+    made = [forms for cut in cuts if (forms := by_shape(texts, set(texts), cut)) is not None and len(forms) == 1]
+    if made:
+        return min(made, key=complexity)[0]
+    # What blanks part says more than one class of all that stands there.
+    parted = by_shape(texts, set(texts), "chunks") if any(map(str.isspace, "".join(texts))) else None
+    return parted[0] if parted is not None and len(parted) == 1 and complexity(parted)[1] == 0 else None

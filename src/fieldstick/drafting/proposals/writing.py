@@ -8,9 +8,11 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import class_spelling, escaped, escaped_text
 from fieldstick.drafting.proposals.cutting import SPECIAL
-from fieldstick.drafting.proposals.forms import form_of
+from fieldstick.drafting.proposals.literal_numbers import literals_of
 from fieldstick.drafting.proposals.numerals import digits_of, number_of
 from fieldstick.drafting.proposals.pieces import Choice, Piece
+from fieldstick.drafting.proposals.quoting import QUOTES, enclosed_by
+from fieldstick.drafting.proposals.shapes import form_of
 from fieldstick.drafting.proposals.spelling import amount_of, class_of, kind_of, letters_of, members_of, never_first
 
 if TYPE_CHECKING:
@@ -42,6 +44,9 @@ MOST_MARKS = 1
 """Different marks in a gap up to which they are listed."""
 
 _RUNS = re.compile(r"\d+|[^\W\d_]+")
+
+_DECIMAL = re.compile(r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?")
+"""What converts to a decimal."""
 
 
 class Writer:
@@ -105,6 +110,11 @@ class Writer:
         if kind in SPECIAL:
             special = SPECIAL[kind]
             return special.spelled, special.name, special.table
+        if kind == "literal":
+            table: Table = {"type": "decimal"} if all(map(_DECIMAL.fullmatch, values)) else {}
+            return literals_of(values), "number", table
+        if kind == "quoted":
+            return self._quoted(values), "text", {}
         if kind == "gap":
             if len(set(values)) == 1 and len(values) >= REPEATED:
                 return escaped_text(values[0]), "", {}
@@ -124,8 +134,8 @@ class Writer:
         if kind == "number" or all(map(str.isdecimal, values)):
             spelled, table = number_of(values, self._level)
             return spelled, "number", table
-        if piece.until and _is_enclosed(values, piece.until):
-            return f"[^{class_spelling(piece.until)}]{'*' if '' in values else '+'}", "text", {}
+        if piece.until in QUOTES and (spelled := enclosed_by(piece.until, values)):
+            return spelled, "text", {}
         return self._word(values), "word" if all(map(_is_word, values)) else "text", {}
 
     def _stays(self, kind: str, values: list[str]) -> bool:
@@ -147,6 +157,17 @@ class Writer:
         if set(values) == {" "} and self._level != "loose":
             return " "
         return " +" if set("".join(values)) == {" "} else r"\s+"
+
+    def _quoted(self, values: list[str]) -> str:
+        """Spell what stands in quotes: as it is, by the form it has, or as anything that does not end it."""
+        if len(set(values)) == 1 and len(values) >= REPEATED:
+            return escaped_text(values[0])
+        filled = [each for each in values if each]
+        form = form_of(filled) if len(filled) >= REPEATED else None
+        if form is not None and not any(each.kind == "quoted" for each in form if isinstance(each, Piece)):
+            inner = self._form(form, named=False)
+            return inner if len(filled) == len(values) else f"(?:{inner})?"
+        return enclosed_by('"', values) or self._word(values)
 
     def _gap(self, piece: Piece) -> str:
         """Spell what takes anything that stands between what all texts share."""
@@ -246,13 +267,6 @@ def _run_kind(run: str) -> str:
     if run.isupper() or run.islower():
         return "A" if run.isupper() else "a"
     return "Aa" if run[:1].isupper() and run[1:].islower() else "m"
-
-
-def _is_enclosed(values: Sequence[str], until: str) -> bool:
-    """Tell whether texts are what stands in quotes or brackets: anything but the mark that ends them."""
-    used = set("".join(values))
-    kinds = {"9" if each.isdigit() else "a" if each.isalnum() else "," for each in used}
-    return until in "\"')]}>" and until not in used and len(kinds) > 1
 
 
 def _is_word(value: str) -> bool:

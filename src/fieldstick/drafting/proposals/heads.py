@@ -1,0 +1,46 @@
+"""Tells the few words that many texts begin with from what comes after them."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.proposals.pieces import Piece
+from fieldstick.drafting.proposals.shapes import common_start, ended, form_of
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from fieldstick.drafting.proposals.pieces import Form
+
+FEWEST_OF_HEAD, MOST_HEADS, LEAST_LETTERS = 2, 8, 2
+"""Texts that begin with a word for it to be one of few, how many such words there are, and how long one is."""
+
+
+def by_heads(texts: Sequence[str]) -> list[Form] | None:
+    """Return the form of texts that begin with one of a few words or marks, and have anything after it, or None."""
+    shared = common_start(texts)
+    groups: dict[str, list[str]] = defaultdict(list)
+    for text in dict.fromkeys(each[len(shared) :] for each in texts):
+        groups[text[: LEAST_LETTERS if text[:1].isalpha() else 1]].append(text)
+    if not 1 < len(groups) <= MOST_HEADS or min(map(len, groups.values())) < FEWEST_OF_HEAD:
+        return None
+    heads: dict[str, str] = {}
+    for begun in groups.values():
+        head = common_start(begun)
+        if head[:1].isdigit() or head[:1].isspace():
+            return None
+        heads |= dict.fromkeys(begun, head)
+    found = [heads[each[len(shared) :]] for each in texts]
+    rests = [text[len(shared) + len(head) :] for text, head in zip(texts, found, strict=True)]
+    before: Form = [Piece("word", [shared] * len(texts))] if shared else []
+    return [[*before, Piece("key heads", found), *_rest(rests)]] if any(rests) else None
+
+
+def _rest(rests: Sequence[str]) -> Form:
+    filled = [each for each in rests if each]
+    form = form_of(filled)
+    if form is None:
+        return ended([Piece("chunk", [*rests])])
+    pieces = [each for each in form if isinstance(each, Piece)]
+    return form if len(filled) == len(rests) or len(pieces) < len(form) else [pieces]

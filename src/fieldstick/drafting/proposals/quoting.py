@@ -1,0 +1,44 @@
+"""Spells what stands in quotes or brackets: anything but the mark that ends it, or that mark where it is escaped."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.context import class_spelling, escaped
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+QUOTES = frozenset("\"'`)]}>")
+"""Marks that end what they enclose."""
+
+FEWEST_ESCAPED = 2
+"""Texts from which on a mark that stands in them, though it ends them, is escaped there by no chance."""
+
+
+def enclosed_by(until: str, values: Sequence[str]) -> str:
+    """Return how what a mark ends is spelled; nothing where it is made up of one kind of character, or not enclosed.
+
+    Where the mark stands in it too, each is doubled, or has the same other mark before it.
+    """
+    amount = "*" if "" in values else "+"
+    used = set("".join(values))
+    if until not in used:
+        kinds = {"9" if each.isdigit() else "a" if each.isalnum() else "," for each in used}
+        return f"[^{class_spelling(until)}]{amount}" if len(kinds) > 1 else ""
+    if sum(until in each for each in values) < FEWEST_ESCAPED:
+        return ""
+    before = {each[at - 1] for each in values for at in range(1, len(each)) if each[at] == until} - {until}
+    for escape in (*sorted(before), until):
+        if escape.isalnum() or escape.isspace():
+            continue
+        mark, inner = escaped(escape), class_spelling(until)
+        ways = [f"(?:[^{inner}]|{mark}{mark}){amount}"]
+        if escape != until:
+            both = class_spelling(until) + class_spelling(escape)
+            ways = [f"(?:[^{both}]|{mark}.){amount}", f"(?:{mark}{escaped(until)}|[^{inner}]){amount}"]
+        for spelled in ways:
+            if all(re.fullmatch(spelled, each, re.DOTALL) for each in values):
+                return spelled
+    return ""
