@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 from msgspec import Struct
 
 from fieldstick.drafting.proposals.forms import WAYS, Way, forms_by
-from fieldstick.drafting.proposals.pieces import complexity, unlike_in
+from fieldstick.drafting.proposals.pieces import complexity, glued_in, unlike_in
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.drafting.proposals.writing import Writer
 from fieldstick.drafting.search import neighbours
@@ -54,6 +54,9 @@ FITS_NOTHING = 0.5
 
 UNLIKE = 0.1
 """What it costs that a piece is letters in some texts and digits in others, as a share of texts near by taken."""
+
+GLUED = 0.05
+"""What it costs that letters or digits may be left out beside others, as a share of texts near by taken."""
 
 FORM, PART = 0.05, 0.015
 """What each form beyond the first costs, and each part that may be left out, as a share of texts near by taken."""
@@ -107,7 +110,8 @@ def _all_written(
             FORM * (count - 1)
             + PART * parts
             + UNLIKE * sum(unlike_in(form) for form in forms)
-            + SHAPELESS * (way == "whole")
+            + GLUED * sum(map(glued_in, forms))
+            + SHAPELESS * (way == "whole" and sum(map(len, forms)) == 1)
             + PARTED * way.startswith("parted")
         )
         for level in LEVELS:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from itertools import chain
+from itertools import chain, pairwise
 from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
@@ -54,6 +54,18 @@ def unlike_in(form: Form) -> int:
         for values in [each.values] if isinstance(each, Piece) and each.kind in ("word", "chunk") else []:
             kinds = {(any(map(str.isalpha, value)), any(map(str.isdigit, value))) for value in values}
             found += {(True, False), (False, True)} <= kinds and (True, True) not in kinds
+    return found
+
+
+def glued_in(form: Form) -> int:
+    """Return how many parts that may be left out are letters or digits beside others, with nothing between."""
+    runs = ("word", "number", "chunk")
+    found = 0
+    for one, other in pairwise(form):
+        first = one[-1] if isinstance(one, list) else one
+        second = other[0] if isinstance(other, list) else other
+        if isinstance(first, Piece) and isinstance(second, Piece) and first.kind in runs and second.kind in runs:
+            found += isinstance(one, list) or isinstance(other, list)
     return found
 
 

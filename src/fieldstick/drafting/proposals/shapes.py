@@ -25,6 +25,9 @@ RARE = 12
 FEWEST_ALIKE = 4
 """Pieces from which on what all of them begin or end with is taken to stay."""
 
+FEW_MARKS = 3
+"""Different marks that all chunks begin or end with, which are told from the rest of them."""
+
 FEWEST_OF_KEY = 3
 """Texts from which on what comes in them is no chance."""
 
@@ -129,24 +132,30 @@ def _ends(piece: Piece) -> list[Piece]:
         return [piece]
     before = _shared_start(values)
     rests = [each[len(before) :] for each in values]
-    either = _either_case(rests)
-    rests = [each[1:] for each in rests] if either is not None else rests
+    head = _one_of_few([each[:1] for each in rests]) if all(each[1:] for each in rests) else None
+    rests = [each[1:] for each in rests] if head is not None else rests
     after = _shared_start([each[::-1] for each in rests])[::-1]
     middle = [each[: len(each) - len(after)] for each in rests]
+    tail = _one_of_few([each[-1:] for each in middle], cases=False) if not after and all(middle) else None
+    middle = [each[:-1] for each in middle] if tail is not None else middle
     parts = [
         Piece("word", [before] * len(values)),
-        *([either] if either is not None else []),
+        *([head] if head is not None else []),
         Piece("chunk", middle, after[:1]),
+        *([tail] if tail is not None else []),
         Piece("word", [after] * len(values)),
     ]
     return [each for each in parts if any(each.values)]
 
 
-def _either_case(values: Sequence[str]) -> Piece | None:
-    """Return the letter that all of many chunks begin with, small in some and a capital in others; None without one."""
-    heads = Counter(each[:1] for each in values)
-    one = len(heads) == 2 and len({each.casefold() for each in heads}) == 1 and min(heads.values()) >= FEWEST_OF_KEY
-    return Piece("mark", [each[0] for each in values]) if one and all(each[1:] for each in values) else None
+def _one_of_few(ends: Sequence[str], *, cases: bool = True) -> Piece | None:
+    """Return what many chunks begin or end with: one of two or three marks, or a letter small or capital; else None."""
+    times = Counter(ends)
+    if not 1 < len(times) <= FEW_MARKS or min(times.values()) < FEWEST_OF_KEY:
+        return None
+    marks = not any(each.isalnum() or each.isspace() for each in times)
+    one = cases and len(times) == 2 and len({each.casefold() for each in times}) == 1
+    return Piece("mark", [*ends]) if marks or one else None
 
 
 def common_start(values: Sequence[str]) -> str:
