@@ -46,7 +46,7 @@ TYPED = 0.02
 SHAPELESS = 0.1
 """What it costs that a way tells no pieces apart, as a share of texts near by taken."""
 
-PARTED = 0.03
+PARTED = 0.0
 """What it costs that a way tells only what marks part, as a share of texts near by taken."""
 
 FITS_NOTHING = 0.5

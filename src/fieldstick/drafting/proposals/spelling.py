@@ -49,7 +49,7 @@ def class_of(values: Sequence[str], level: Level) -> str:
     marks = {each for each in used if not each.isalnum()}
     if not used or (marks and not all(each.isascii() for each in marks)):
         return _anything(used)
-    if marks and not _are_listed(marks, values, level):
+    if marks - {"_"} and not _are_listed(marks - {"_"}, values, level):
         return _anything(used)
     others = members_of(marks)
     if not all(each.isascii() for each in used):
