@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 Way = (
     Cut
     | Literal["shared", "common", "aligned runs", "aligned marks", "aligned names", "keyed runs", "keyed names"]
-    | Literal["parted", "parted chunks", "again", "headed", "shared text"]
+    | Literal["parted", "parted chunks", "again", "names again", "headed", "shared text"]
 )
 """A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
 
@@ -60,7 +60,9 @@ def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | N
         kinds = kinds_of(keys_of(rows), rows)
         return by_alignment([with_keys(row, kinds) for row in rows], choices=True) if kinds else None
     if way == "again":
-        return by_stretches([tokens_of(text, "runs") for text in texts])
+        return by_stretches([tokens_of(text, "runs") for text in texts], ("word", "number"))
+    if way == "names again":
+        return by_stretches([tokens_of(text, "names") for text in texts], ("word", "number", "chunk"))
     if way == "headed":
         return by_heads(texts)
     if way == "shared text":

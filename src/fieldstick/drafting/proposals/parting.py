@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.proposals.aligning import common_places
 from fieldstick.drafting.proposals.cutting import Token, tokens_of
 from fieldstick.drafting.proposals.pieces import Piece, coming_again
-from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, ended
+from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, common_start, ended
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Container, Sequence
 
     from fieldstick.drafting.proposals.pieces import Form
 
@@ -76,8 +76,11 @@ def _parted(row: Sequence[Token], marks: set[str]) -> list[list[Token]]:
     return found
 
 
-def by_stretches(rows: Sequence[Sequence[Token]]) -> list[Form] | None:
-    """Return the form of texts that are the same few pieces again and again, or words with marks and blanks between."""
+def by_stretches(rows: Sequence[Sequence[Token]], words: Container[str]) -> list[Form] | None:
+    """Return the form of texts that are the same few pieces again and again, or words with marks and blanks between.
+
+    `words` are the kinds of pieces that words are made of.
+    """
     kinds = [[each.kind for each in row] for row in rows]
     if len({*map(len, kinds)}) < FEWEST_OF_KEY:
         return None
@@ -85,17 +88,17 @@ def by_stretches(rows: Sequence[Sequence[Token]]) -> list[Form] | None:
         unit = kinds[0][:size]
         if all(len(each) % size == 0 and each == unit * (len(each) // size) for each in kinds):
             return [coming_again([[row[at : at + size] for at in range(0, len(row), size)] for row in rows])]
-    joined = [_words_and_between(row) for row in rows]
+    joined = [_words_and_between(row, words) for row in rows]
     if not all(len(row) % 2 and row[0].kind == "word" for row in joined):
         return None
     return [coming_again([[row[:1], *(row[at : at + 2] for at in range(1, len(row), 2))] for row in joined])]
 
 
-def _words_and_between(row: Sequence[Token]) -> list[Token]:
-    """Put letters and digits that stand together by one word, and all that stands between words by one chunk."""
+def _words_and_between(row: Sequence[Token], words: Container[str]) -> list[Token]:
+    """Put what words are made of by one word where it stands together, and all between words by one chunk."""
     found: list[Token] = []
     for token in row:
-        kind = "word" if token.kind in ("word", "number") else "chunk"
+        kind = "word" if token.kind in words else "chunk"
         if found and found[-1].kind == kind:
             found[-1] = Token(kind, found[-1].text + token.text)
         else:
@@ -107,7 +110,10 @@ def by_shared_text(texts: Sequence[str]) -> list[Form] | None:
     """Return the form of texts of several that hold the same letters or marks, wherever these are cut, or None."""
     if len(texts) < FEWEST_SHARED:
         return None
-    form = _around_shared(list(texts), "")
+    end = common_start([each[::-1] for each in texts])[:1]
+    end = "" if end.isalnum() or end.isspace() else end
+    form = _around_shared([each.removesuffix(end) for each in texts], end)
+    form += [Piece(end, [end] * len(texts))] if end else []
     return [form] if any(each.kind == "key shared" for each in form if isinstance(each, Piece)) else None
 
 

@@ -17,11 +17,15 @@ CAPITALISED = " Aa"
 
 
 class Piece(Struct):
-    """What stands at one place of every example of a form; `until` is what stands after a gap in all of them."""
+    """What stands at one place of every example of a form.
+
+    `until` is what stands after it in all of them, `within` that it stands between marks.
+    """
 
     kind: str
     values: list[str] = field(default_factory=list)
     until: str = ""
+    within: bool = False
 
 
 class Choice(Struct):

@@ -20,13 +20,15 @@ FEWEST_ESCAPED = 2
 def enclosed_by(until: str, values: Sequence[str]) -> str:
     """Return how what a mark ends is spelled; nothing where it is made up of one kind of character, or not enclosed.
 
-    Where the mark stands in it too, each is doubled, or has the same other mark before it.
+    Of marks that enclose nothing elsewhere, there must be a mark in it. Where the mark stands in it too, each is
+    doubled, or has the same other mark before it.
     """
     amount = "*" if "" in values else "+"
     used = set("".join(values))
     if until not in used:
         kinds = {"9" if each.isdigit() else "a" if each.isalnum() else "," for each in used}
-        return f"[^{class_spelling(until)}]{amount}" if len(kinds) > 1 else ""
+        anything = len(kinds) > 1 if until in QUOTES else "," in kinds
+        return f"[^{class_spelling(until)}]{amount}" if anything else ""
     if sum(until in each for each in values) < FEWEST_ESCAPED:
         return ""
     before = {each[at - 1] for each in values for at in range(1, len(each)) if each[at] == until} - {until}

@@ -141,11 +141,15 @@ def _ends(piece: Piece) -> list[Piece]:
     parts = [
         Piece("word", [before] * len(values)),
         *([head] if head is not None else []),
-        Piece("chunk", middle, after[:1]),
+        Piece("chunk", middle, after[:1], _is_mark(before[-1:]) and _is_mark(after[:1])),
         *([tail] if tail is not None else []),
         Piece("word", [after] * len(values)),
     ]
     return [each for each in parts if any(each.values)]
+
+
+def _is_mark(character: str) -> bool:
+    return character != "" and not character.isalnum() and not character.isspace()
 
 
 def _one_of_few(ends: Sequence[str], *, cases: bool = True) -> Piece | None:
@@ -153,7 +157,7 @@ def _one_of_few(ends: Sequence[str], *, cases: bool = True) -> Piece | None:
     times = Counter(ends)
     if not 1 < len(times) <= FEW_MARKS or min(times.values()) < FEWEST_OF_KEY:
         return None
-    marks = not any(each.isalnum() or each.isspace() for each in times)
+    marks = all(map(_is_mark, times))
     one = cases and len(times) == 2 and len({each.casefold() for each in times}) == 1
     return Piece("mark", [*ends]) if marks or one else None
 

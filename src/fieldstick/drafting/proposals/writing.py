@@ -134,7 +134,7 @@ class Writer:
         if kind == "number" or all(map(str.isdecimal, values)):
             spelled, table = number_of(values, self._level)
             return spelled, "number", table
-        if piece.until in QUOTES and (spelled := enclosed_by(piece.until, values)):
+        if (piece.within or piece.until in QUOTES) and (spelled := enclosed_by(piece.until, values)):
             return spelled, "text", {}
         return self._word(values), "word" if all(map(_is_word, values)) else "text", {}
 
@@ -178,6 +178,8 @@ class Writer:
         if form is not None and len(filled) >= REPEATED:
             inner = self._form(form, named=False)
             return inner if len(filled) == len(values) else f"(?:{inner})?"
+        if stop in QUOTES and (spelled := enclosed_by(stop, values)):
+            return spelled
         amount = "*" if "" in values else "+"
         marks = {each for each in used if not each.isalnum()}
         if len(marks) > MOST_MARKS or not all(each.isascii() for each in used):
