@@ -29,7 +29,7 @@ FOLDS = 4
 MOST_LEFT_OUT = 160
 """Examples that a way is tried with so."""
 
-HOLDS = 2.0
+HOLDS = 1.25
 """What it counts that a way does not hold of a left out example, against one more text near by that it takes."""
 
 ENOUGH = 20
@@ -122,16 +122,21 @@ def _all_written(
             taken = sum(takes(expression, each) for each in near) / max(len(near), 1)
             weighed = taken + cost - TYPED * len(writer.fields)
             weighed += FITS_NOTHING * ("" not in texts and takes(expression, ""))
-            found.append((level, Written(expression, dict(writer.fields), _holds(folds, level), weighed)))
+            found.append(
+                (level, Written(expression, dict(writer.fields), _holds(folds, level, writer.opened), weighed))
+            )
     return found
 
 
-def _holds(folds: Sequence[tuple[list[Form] | None, Sequence[str]]], level: Level) -> float:
-    """Tell what share of examples an expression takes that was made without them."""
+def _holds(folds: Sequence[tuple[list[Form] | None, Sequence[str]]], level: Level, opened: Sequence[bool]) -> float:
+    """Tell what share of examples an expression takes that was made without them.
+
+    What may be anything by all examples may be so by some of them: which marks those have does not matter to it.
+    """
     taken = 0
     for forms, left_out in folds:
         if forms:
-            expression = Writer(level).written(forms)
+            expression = Writer(level, opened).written(forms)
             taken += sum(takes(expression, each) for each in left_out)
     asked = sum(len(left_out) for _, left_out in folds)
     return taken / asked if asked else 1.0

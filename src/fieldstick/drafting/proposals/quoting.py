@@ -27,8 +27,7 @@ def enclosed_by(until: str, values: Sequence[str]) -> str:
     used = set("".join(values))
     if until not in used:
         kinds = {"9" if each.isdigit() else "a" if each.isalnum() else "," for each in used}
-        anything = len(kinds) > 1 if until in QUOTES else "," in kinds
-        return f"[^{class_spelling(until)}]{amount}" if anything else ""
+        return anything_until(until, values) if (len(kinds) > 1 if until in QUOTES else "," in kinds) else ""
     if sum(until in each for each in values) < FEWEST_ESCAPED:
         return ""
     before = {each[at - 1] for each in values for at in range(1, len(each)) if each[at] == until} - {until}
@@ -44,3 +43,8 @@ def enclosed_by(until: str, values: Sequence[str]) -> str:
             if all(re.fullmatch(spelled, each, re.DOTALL) for each in values):
                 return spelled
     return ""
+
+
+def anything_until(until: str, values: Sequence[str]) -> str:
+    """Return how all is spelled that a mark ends."""
+    return f"[^{class_spelling(until)}]{'*' if '' in values else '+'}"

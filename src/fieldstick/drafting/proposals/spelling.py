@@ -43,14 +43,27 @@ def amount_of(lengths: set[int], count: int, level: Level) -> str:
     return "+"
 
 
-def class_of(values: Sequence[str], level: Level) -> str:
-    """Return the class of characters that words are made of, no wider than they are many."""
+def is_anything(values: Sequence[str], level: Level) -> bool:
+    """Tell whether words have more kinds of marks than are listed."""
     used = set("".join(values))
     marks = {each for each in used if not each.isalnum()}
-    if not used or (marks and not all(each.isascii() for each in marks)):
-        return _anything(used)
-    if marks - {"_"} and not _are_listed(marks - {"_"}, values, level):
-        return _anything(used)
+    if not used or not all(each.isascii() for each in marks):
+        return True
+    return bool(marks - {"_"}) and not _are_listed(marks - {"_"}, values, level)
+
+
+def anything(values: Sequence[str]) -> str:
+    """Return the class of all characters, or where words have no blanks, of all but these."""
+    used = set("".join(values))
+    return "." if any(map(str.isspace, used)) or not used else r"\S"
+
+
+def class_of(values: Sequence[str], level: Level) -> str:
+    """Return the class of characters that words are made of, no wider than they are many."""
+    if is_anything(values, level):
+        return anything(values)
+    used = set("".join(values))
+    marks = {each for each in used if not each.isalnum()}
     others = members_of(marks)
     if not all(each.isascii() for each in used):
         made = r"^\W\d_" if not marks and all(map(str.isalpha, used)) else rf"\w{others}"
@@ -72,10 +85,6 @@ def class_of(values: Sequence[str], level: Level) -> str:
     if made in ("0-9", r"\d", r"\w", " "):
         return r"\d" if made == "0-9" else made
     return f"[{made}]"
-
-
-def _anything(used: set[str]) -> str:
-    return "." if any(map(str.isspace, used)) or not used else r"\S"
 
 
 def digit_of(values: Sequence[str]) -> str:

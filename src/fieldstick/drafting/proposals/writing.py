@@ -6,14 +6,23 @@ import re
 from collections import Counter
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import class_spelling, escaped, escaped_text
+from fieldstick.drafting.context import escaped, escaped_text
 from fieldstick.drafting.proposals.cutting import SPECIAL
 from fieldstick.drafting.proposals.literal_numbers import literals_of
 from fieldstick.drafting.proposals.numerals import digits_of, number_of
 from fieldstick.drafting.proposals.pieces import Choice, Piece
-from fieldstick.drafting.proposals.quoting import QUOTES, enclosed_by
+from fieldstick.drafting.proposals.quoting import QUOTES, anything_until, enclosed_by
 from fieldstick.drafting.proposals.shapes import form_of
-from fieldstick.drafting.proposals.spelling import amount_of, class_of, kind_of, letters_of, members_of, never_first
+from fieldstick.drafting.proposals.spelling import (
+    amount_of,
+    anything,
+    class_of,
+    is_anything,
+    kind_of,
+    letters_of,
+    members_of,
+    never_first,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -52,8 +61,11 @@ _DECIMAL = re.compile(r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?")
 class Writer:
     """Writes forms as an expression of a level; `fields` are the tables of its fields by name."""
 
-    def __init__(self, level: Level) -> None:
+    def __init__(self, level: Level, like: Sequence[bool] = ()) -> None:
         self._level = level
+        self.opened: list[bool] = []
+        """Of each piece in turn that may be anything, whether it is; it is where `like` says so."""
+        self._like = like
         self.fields: dict[str, Table] = {}
         self._names: Counter[str] = Counter()
         self._support = 1
@@ -134,8 +146,10 @@ class Writer:
         if kind == "number" or all(map(str.isdecimal, values)):
             spelled, table = number_of(values, self._level)
             return spelled, "number", table
-        if (piece.within or piece.until in QUOTES) and (spelled := enclosed_by(piece.until, values)):
-            return spelled, "text", {}
+        if piece.within or piece.until in QUOTES:
+            spelled = enclosed_by(piece.until, values)
+            if self._is_open(bool(spelled)):
+                return spelled or anything_until(piece.until, values), "text", {}
         return self._word(values), "word" if all(map(_is_word, values)) else "text", {}
 
     def _stays(self, kind: str, values: list[str]) -> bool:
@@ -182,8 +196,8 @@ class Writer:
             return spelled
         amount = "*" if "" in values else "+"
         marks = {each for each in used if not each.isalnum()}
-        if len(marks) > MOST_MARKS or not all(each.isascii() for each in used):
-            return f"[^{class_spelling(stop)}]{amount}" if stop and stop not in used else f".{amount}"
+        if self._is_open(len(marks) > MOST_MARKS or not all(each.isascii() for each in used)):
+            return anything_until(stop, values) if stop and stop not in used else f".{amount}"
         if not marks and not any(map(str.isdigit, used)) and "" not in values:
             return self._word(values)
         digits = "0-9" if any(map(str.isdigit, used)) else ""
@@ -191,8 +205,16 @@ class Writer:
         inner = r"\w" if self._level == "loose" and kinds else kinds
         return f"[{inner}{members_of(marks)}]{amount}"
 
+    def _is_open(self, own: bool) -> bool:
+        """Tell whether a piece may be anything, and keep that."""
+        place = len(self.opened)
+        self.opened.append(own or (place < len(self._like) and self._like[place]))
+        return self.opened[-1]
+
     def _word(self, values: list[str]) -> str:
         """Spell what takes words like some: a choice, the runs that they are made of, or one class."""
+        if self._is_open(is_anything(values, self._level) and "" in values):
+            return anything(values) + ("*" if "" in values else "+")
         if "" in values:
             return class_of(values, self._level) + "*"
         different = sorted(set(values))
