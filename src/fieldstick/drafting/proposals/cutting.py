@@ -63,12 +63,14 @@ SPECIAL: dict[str, Special] = {
 _FOUND = re.compile("|".join(rf"(?P<{name}>(?<![\w.:-]){each.found}(?![\w:-]|\.\d))" for name, each in SPECIAL.items()))
 
 
-_NUMBER = re.compile(
-    r"(?<![\w.,])[-+]?"
+_DIGITS = (
     r"(?:\d{1,3}(?:,\d{3})+(?:\.\d+)?(?![\w,]|\.\d)"
     r"|\d{1,3}(?:\.\d{3})+,\d+(?![\w.]|,\d)"
     r"|(?:\d+(?:[.,]\d+)?|\.\d+)(?:[eE][-+]?\d+)?(?!\w*\d)(?![.,]\d))"
 )
+
+_NUMBER = re.compile(rf"(?<![\w.,])[-+]?{_DIGITS}")
+_NUMBER_AFTER_LETTERS = re.compile(rf"(?<![\w.,])[-+]?{_DIGITS}|(?<=[^\W\d_]){_DIGITS}")
 """Numbers: in groups of three with a decimal point or comma, or as they stand, with an exponent too."""
 
 
@@ -124,7 +126,8 @@ def _unquoted_tokens(text: str, cut: Cut) -> list[Token]:
 
 def _plain_tokens(text: str, cut: Cut) -> Iterator[Token]:
     at = 0
-    numbers = _NUMBER.finditer(text) if cut not in ("chunks", "whole") else ()
+    number_in = _NUMBER_AFTER_LETTERS if cut in ("runs", "marks") else _NUMBER
+    numbers = number_in.finditer(text) if cut not in ("chunks", "whole") else ()
     if cut == "names":
         # Digits alone are part of a name.
         numbers = (each for each in numbers if not each[0].isdecimal())

@@ -57,6 +57,29 @@ def _grouped(bare: list[str], level: Level) -> tuple[str, Table] | None:
     return None
 
 
+def loosely_grouped(values: Sequence[str]) -> tuple[str, Table] | None:
+    """Return how numbers are spelled whose groups one of several marks parts, or none, and their table, or None.
+
+    A blank after some of them goes with them.
+    """
+    marks = {each for value in values for each in re.findall(r"(?<=\d)[ .,'](?=\d{3}(?!\d))", value)}
+    points = {value[-1 - len(found[1])] for value in values if (found := re.search(r"[.,](\d+) *\Z", value))}
+    grouping = sorted(marks - {","} if "," in points else marks - {"."} if "," in marks else marks)
+    blank = " " in grouping or "'" in grouping
+    if not grouping or (len(grouping) == 1 and not blank):
+        return None
+    point = "," if "," not in grouping and ("." in grouping or "," in points) else r"\."
+    often = "?" if any(re.search(r"\d{4}", re.sub(f"{point}.*", "", each)) for each in values) else ""
+    spelled = rf"\d{{1,3}}(?:[{''.join(grouping)}]{often}\d{{3}})*(?:{point}\d+)?"
+    spelled = spelled.replace("[ ]", " ").replace("[']", "'")
+    table: Table = {"type": "decimal", "group_mark": grouping[0]} if len(grouping) == 1 else {}
+    if point == "," and table:
+        table["decimal_mark"] = ","
+    after = " " in {value[-1:] for value in values}
+    spelled += " " * after + "?" * (after and not all(value.endswith(" ") for value in values))
+    return (spelled, {} if after else table) if all(re.fullmatch(spelled, each) for each in values) else None
+
+
 def _plain_number(bare: list[str], level: Level) -> tuple[str, Table]:
     """Return how numbers without groups are spelled, and their table."""
     marks = set("".join(bare)) & {".", ","}

@@ -89,7 +89,7 @@ def by_stretches(rows: Sequence[Sequence[Token]], words: Container[str]) -> list
         if all(len(each) % size == 0 and each == unit * (len(each) // size) for each in kinds):
             return [coming_again([[row[at : at + size] for at in range(0, len(row), size)] for row in rows])]
     joined = [_words_and_between(row, words) for row in rows]
-    if not all(len(row) % 2 and row[0].kind == "word" for row in joined):
+    if not all(len(row) % 2 and row[0].kind == "word" for row in joined) or max(map(len, joined)) == 1:
         return None
     return [coming_again([[row[:1], *(row[at : at + 2] for at in range(1, len(row), 2))] for row in joined])]
 

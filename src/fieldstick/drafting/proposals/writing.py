@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.context import escaped, escaped_text
 from fieldstick.drafting.proposals.cutting import SPECIAL
 from fieldstick.drafting.proposals.literal_numbers import literals_of
-from fieldstick.drafting.proposals.numerals import digits_of, number_of
+from fieldstick.drafting.proposals.numerals import digits_of, loosely_grouped, number_of
 from fieldstick.drafting.proposals.pieces import Choice, Piece
 from fieldstick.drafting.proposals.quoting import QUOTES, anything_until, enclosed_by
 from fieldstick.drafting.proposals.shapes import form_of
@@ -146,6 +146,8 @@ class Writer:
         if kind == "number" or all(map(str.isdecimal, values)):
             spelled, table = number_of(values, self._level)
             return spelled, "number", table
+        if kind == "chunk" and (grouped := loosely_grouped(values)) is not None:
+            return grouped[0], "number", grouped[1]
         if piece.within or piece.until in QUOTES:
             spelled = enclosed_by(piece.until, values)
             if self._is_open(bool(spelled)):
