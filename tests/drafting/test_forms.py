@@ -23,6 +23,10 @@ SHAPED = st.one_of(
     st.from_regex(r"(north|quarry)( gate)?", fullmatch=True),
     st.from_regex(r"-?\d{1,3}([.,]\d)? ?(kg|g)?", fullmatch=True),
     st.from_regex(r"2026-0[1-9]-1\d(T06:1\d:00Z)? [a-z_]{1,5}", fullmatch=True),
+    st.from_regex(r"-?(0x[0-9aF]{1,3}|[0-9_]{1,3}(\.\d?)?(e-?\d)?)[uL]?", fullmatch=True),
+    st.from_regex(r'(L|@)?"([^"\\]|\\["n]|""){0,4}" x', fullmatch=True).filter(str.isprintable),
+    st.from_regex(r"(#|//|note:) ?[a-z-]{0,3}", fullmatch=True),
+    st.from_regex(r"[1-9]\d?([ .']?\d{3}){1,2}(,\d)? ?", fullmatch=True),
     st.text("aB0 .,-_'\"()é", max_size=8),
 )
 FEW_KINDS = st.lists(SHAPED, min_size=1, max_size=3).flatmap(

@@ -149,9 +149,33 @@ WORDS = ["x1", "hag7", "B2b", "Fen", "carr_4", "q9z", "moss3", "W22", "tarn", "g
 RARELY = ["Btn pur", "Iv ekg", "Carex ni", "Poa an", "Ulex mi", "Ilex aq", "Nardus s", "Juncus e", "Sorbus au-c"]
 
 
+QUOTED = [f"level={level} msg={text} took=4" for level in ("info", "warn")
+          for text in (r'"camera \"B7\" on"', '"battery low, 11 %"', '""', r'"lens \"A2\" wet"', '"dry"')]  # fmt: skip
+DOUBLED = [f"'{each}'" for each in ("it''s wet", "dry", "fen''s edge", "hag; 7", "7 ''voles''", "a, b", "x-y", "",
+           "''", "carr 12", "no''", "so: wet", "(12)", "tarn''s", "''old'' hag", "2 m")]  # fmt: skip
+HEXADECIMAL = ["0x1F", "0XA0", "17", "0x00", "250", "0", "12", "34", "0xfe", "99", "71", "3"]
+FLOATS = ["1e5", "2.5", "3.", "-.5e-3", "12", "7e+2", "0.25", "40.", ".75", "3.1e4", "6", "8.5"]
+LOADS = ["12 300,5 kg", "1.204 kg", "950 kg", "7 kg", "3 400 kg", "1 200,25 kg", "12.000 kg", "80,5 kg", "44 kg"]
+TAILS = ("K7", "", "b,c", "-", "x", "4", "hag", "d:e", ";", "9", "Q", "fen", "a b", "z", "12", "m")
+HEADS = ("ab", "7", "x-1", "q", "hag", "fen_2", "k9", "Zt", "n", "w:3", "u7", "o", "b-b", "moss", "r4", "tarn")
+NOTED = [f"{('#', '//')[number % 2]} {tail}" for number, tail in enumerate(TAILS)]
+BEGUN = [f"{('RECORD', 'END')[number % 2]}:{tail}" for number, tail in enumerate(TAILS)]
+INSIDE = [f"{{{before}%see{after}}}" for before, after in zip(HEADS, TAILS, strict=True)]
+ENCLOSED = [f"/*{each}*/" for each in ("dry", " wet ", "a/b", "7:8", "x, y", "", "hag-1", "no. 4", "fen")]
+
+
 @pytest.mark.parametrize(
     ("texts", "right", "wrong"),
     [
+        (QUOTED, [r'level=info msg="a \"" took=4'], ['level=info msg="a "" took=4', r'level=info msg="a\" took=4']),
+        (DOUBLED, ["'who''s there; 9'"], ["'who's there'"]),
+        (HEXADECIMAL, ["0xBeef", "1234"], ["0x", "beef", "0y1", "x1"]),
+        (FLOATS, ["-1.25e-7", "9.", ".1"], [".", "e5", "1.2.3", "1e"]),
+        (LOADS, ["1 234 567,5 kg", "12 kg"], ["12 34 kg", "1.2.3 kg", "12,5,5 kg"]),
+        (NOTED, ["// any.thing", "# 8"], ["/ x", "x", "$ wet"]),
+        (BEGUN, ["RECORD:=9", "END:/"], ["EN:K", "RECRD:K"]),
+        (INSIDE, ["{w2%see!}"], ["{w2%se}", "{w2see}", "w2%see!}"]),
+        (ENCLOSED, ["/*(what) nobody saw*/"], ["/*a*/*/", "/*a"]),
         (NAMES, ["Poa annua", "cf. Poa sp.", "Ulex mi subsp. gal", "Poa alp var. viv"], ["Poa. annua", "poa annua"]),
         (BASE_16, ["0xfE", "-0X12"], ["0y12", "xF", "0xG1"]),
         (WORDS, ["fen2", "A1"], ["7fen", "2"]),

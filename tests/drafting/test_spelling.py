@@ -9,7 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.drafting.context import escaped_text
-from fieldstick.drafting.proposals.numerals import digits_of, number_of
+from fieldstick.drafting.proposals.literal_numbers import are_literal, literals_of, parted
+from fieldstick.drafting.proposals.numerals import digits_of, loosely_grouped, number_of
+from fieldstick.drafting.proposals.quoting import enclosed_by
 from fieldstick.drafting.proposals.spelling import LEVELS, Level, amount_of, class_of, kind_of, never_first
 from fieldstick.suites.fieldtypes import FieldSpec
 
@@ -43,6 +45,61 @@ def test_numbers_are_taken_and_are_what_their_field_says(values: list[str], leve
     spec = FieldSpec(**table) if table else FieldSpec()
     for each in values:
         spec.convert(each)
+
+
+LITERALS = st.from_regex(
+    r"[+-]?(0[xbo]_?[0-9a-fA-F_]{1,4}|[0-9_]{0,4}\.?\d{0,2}([eE][+-]?\d{1,2})?)[A-Za-z]{0,2}", fullmatch=True
+)
+
+
+@given(st.lists(LITERALS, min_size=1, max_size=14).filter(are_literal))
+def test_numbers_of_programs_are_taken_and_nothing_without_a_digit(values: list[str]) -> None:
+    spelled = literals_of(values)
+    assert [each for each in values if not re.fullmatch(spelled, each)] == [], spelled
+    if not any("_" in each for each in values):
+        assert not any(re.fullmatch(spelled, each) for each in ("", "-", ".", "e5", "0x", "f")), spelled
+
+
+@pytest.mark.parametrize(
+    ("text", "parts"),
+    [
+        ("12.5e-3f", ("W.F", "12", "5", "e-3", "f")),
+        (".5", (".F", "", "5", "", "")),
+        ("7.", ("W.", "7", "", "", "")),
+        ("0xFFul", ("x", "FF", "", "", "ul")),
+        ("1_000m", ("W", "1_000", "", "", "m")),
+        ("7e", ("W", "7", "", "", "e")),
+    ],
+)
+def test_a_number_is_parted_by_one_grammar(text: str, parts: tuple[str, ...]) -> None:
+    found = parted(text)
+    assert found is not None and (found.kind, found.whole, found.fraction, found.exponent, found.suffix) == parts
+    assert parted("hag" + text) is None and parted(text + "-hag") is None
+
+
+GROUPED_BY_ANY = st.from_regex(r"[1-9]\d{0,2}([ .,']?\d{3}){0,3}([.,]\d{1,2})? ?", fullmatch=True)
+
+
+@given(st.lists(GROUPED_BY_ANY, min_size=1, max_size=9))
+def test_numbers_with_groups_by_any_mark_are_taken_where_they_are_read(values: list[str]) -> None:
+    found = loosely_grouped(values)
+    if found is not None:
+        assert all(re.fullmatch(found[0], each) for each in values) and not re.fullmatch(found[0], "12 34")
+
+
+@given(
+    st.sampled_from("\"'`)"),
+    st.sampled_from("\\%~"),
+    st.lists(st.text('ab7 ,\\"%`)' + "'", max_size=6), min_size=1, max_size=8),
+)
+def test_what_stands_in_quotes_is_taken_and_nothing_that_ends_before(until: str, escape: str, bare: list[str]) -> None:
+    for made in ({escape: escape * 2, until: escape + until}, {until: until * 2}):
+        values = ["".join(made.get(each, each) for each in text) for text in bare]
+        spelled = enclosed_by(until, values)
+        assert spelled or sum(until in each for each in values) < 2
+        if spelled:
+            assert [each for each in values if not re.fullmatch(spelled, each, re.DOTALL)] == [], spelled
+            assert not re.fullmatch(spelled, f"a{until}b", re.DOTALL), spelled
 
 
 @given(st.lists(st.text("0123456789", min_size=1, max_size=4), min_size=1, max_size=30), LEVEL)

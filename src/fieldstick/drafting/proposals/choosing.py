@@ -10,7 +10,9 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
+from fieldstick.drafting.proposals.cutting import tokens_of
 from fieldstick.drafting.proposals.forms import WAYS, Way, forms_by
+from fieldstick.drafting.proposals.literal_numbers import are_literal
 from fieldstick.drafting.proposals.pieces import complexity, glued_in, unlike_in
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.drafting.proposals.writing import Writer
@@ -29,7 +31,7 @@ FOLDS = 4
 MOST_LEFT_OUT = 160
 """Examples that a way is tried with so."""
 
-HOLDS = 1.25
+HOLDS = 1.5
 """What it counts that a way does not hold of a left out example, against one more text near by that it takes."""
 
 ENOUGH = 20
@@ -39,6 +41,7 @@ FEWEST = 8
 """Different examples below which it does not count, and only the ways that tell most pieces apart are tried."""
 
 PLAIN: tuple[Way, ...] = ("runs", "words", "shared")
+LITERAL: tuple[Way, ...] = ("chunks",)
 
 TYPED = 0.02
 """What a field of a type is worth, as a share of texts near by taken."""
@@ -58,7 +61,7 @@ UNLIKE = 0.1
 GLUED = 0.05
 """What it costs that letters or digits may be left out beside others, as a share of texts near by taken."""
 
-FORM, PART = 0.05, 0.015
+FORM, PART = 0.05, 0.02
 """What each form beyond the first costs, and each part that may be left out, as a share of texts near by taken."""
 
 
@@ -79,7 +82,10 @@ def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Wr
     different = list(dict.fromkeys(texts))
     near = neighbours(different[:MOST_LEFT_OUT])
     few = len(different) < FEWEST
-    found = _all_written(PLAIN if few else WAYS, texts, fitting, near)
+    # A number that is one piece is told more of by what cuts texts into these.
+    literal = are_literal(different) and any(len(tokens_of(each, "runs")) > 1 for each in different)
+    plain = LITERAL if literal else PLAIN
+    found = _all_written(plain if few else WAYS, texts, fitting, near)
     if few and not found:
         found = _all_written(WAYS, texts, fitting, near)
     # Of few examples the ones left out say little.

@@ -19,7 +19,8 @@ if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
 
 _NUMBER = re.compile(
-    r"(?:(?P<base>0[xXbBoO])(?P<digits>_?[0-9A-Fa-f][0-9A-Fa-f_]*?)(?P<ending>(?:[G-Zg-z][A-Za-z]{0,3})?)"
+    r"(?:(?P<base>0(?:[xX](?=[0-9A-Fa-f_])|[bB](?=[01_]+(?:[G-Zg-z]|\Z))|[oO](?=[0-7_]+(?:[G-Zg-z]|\Z))))"
+    r"(?P<digits>_?[0-9A-Fa-f][0-9A-Fa-f_]*?)(?P<ending>(?:[G-Zg-z][A-Za-z]{0,3})?)"
     r"|(?P<whole>[0-9_]*)(?P<point>\.?)(?P<fraction>[0-9_]*)"
     r"(?:(?P<letter>[eE])(?P<sign>[+-]?)(?P<exponent>[0-9_]+))?(?P<suffix>[A-Za-z]{0,4}))"
 )

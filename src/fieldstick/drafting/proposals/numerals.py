@@ -15,6 +15,9 @@ if TYPE_CHECKING:
 
 Table = dict[str, Any]
 
+FEWEST_OF_SHAPE = 4
+"""Numbers with groups, and without, from which on it is no chance that all of them have one shape."""
+
 
 def number_of(values: list[str], level: Level) -> tuple[str, Table]:
     """Return how numbers are spelled, and the table of their field."""
@@ -47,6 +50,10 @@ def _grouped(bare: list[str], level: Level) -> tuple[str, Table] | None:
             continue
         short = all(len(re.split(re.escape(point), each)[0]) <= 3 for each in others)
         inner = rf"\d{{1,3}}(?:{escaped(group)}\d{{3}})"
+        shapes = [{re.sub(r"\d", "9", each) for each in some} for some in (of_groups, others)]
+        if min(len(of_groups), len(others)) >= FEWEST_OF_SHAPE and set(map(len, shapes)) == {1}:
+            spelled = "|".join(re.sub("9+", lambda run: rf"\d{{{len(run[0])}}}", escaped(*shape)) for shape in shapes)
+            return f"(?:{spelled})", {"type": "integer", "group_mark": group} if point not in spelled else {}
         spelled = f"{inner}*" if short else rf"(?:{inner}+|\d+)"
         parts = [each.rpartition(point)[2] for each in bare if point in each]
         if not parts:

@@ -110,9 +110,10 @@ def by_shared_text(texts: Sequence[str]) -> list[Form] | None:
     """Return the form of texts of several that hold the same letters or marks, wherever these are cut, or None."""
     if len(texts) < FEWEST_SHARED:
         return None
-    end = common_start([each[::-1] for each in texts])[:1]
-    end = "" if end.isalnum() or end.isspace() else end
-    form = _around_shared([each.removesuffix(end) for each in texts], end)
+    start, end = common_start(texts)[:1], common_start([each[::-1] for each in texts])[:1]
+    start, end = ("" if each.isalnum() or each.isspace() or min(map(len, texts)) < 2 else each for each in (start, end))
+    form = _around_shared([each.removeprefix(start).removesuffix(end) for each in texts], end)
+    form[:0] = [Piece(start, [start] * len(texts))] if start else []
     form += [Piece(end, [end] * len(texts))] if end else []
     return [form] if any(each.kind == "key shared" for each in form if isinstance(each, Piece)) else None
 

@@ -128,7 +128,7 @@ def _without_sign(piece: Piece) -> Form:
 
 def _ends(piece: Piece) -> list[Piece]:
     values = piece.values
-    if piece.kind != "chunk" or len(values) < FEWEST_ALIKE or len(set(values)) == 1:
+    if piece.kind != "chunk" or len(values) < FEWEST_ALIKE or len(set(values)) == 1 or all(map(_is_marks, values)):
         return [piece]
     before = _shared_start(values)
     rests = [each[len(before) :] for each in values]
@@ -150,6 +150,10 @@ def _ends(piece: Piece) -> list[Piece]:
 
 def _is_mark(character: str) -> bool:
     return character != "" and not character.isalnum() and not character.isspace()
+
+
+def _is_marks(text: str) -> bool:
+    return all(map(_is_mark, text))
 
 
 def _one_of_few(ends: Sequence[str], *, cases: bool = True) -> Piece | None:

@@ -78,8 +78,8 @@ def class_of(values: Sequence[str], level: Level) -> str:
             letters = set(filter(case, used))
             times = sum(each in letters for value in values for each in value) if level == "tight" else 0
             made += _hexadecimal(letters, used) or letters_of(letters, times)
-        if made == "0-9A-Za-z":
-            # What takes digits and letters of both cases takes _ with them, more often than not.
+        if made == "0-9A-Za-z" and (not marks or "_" in marks):
+            # Beside no other mark, what takes digits and letters of both cases takes _ too, more often than not.
             made, others = r"\w", others.replace("_", "")
         made += others
     if made in ("0-9", r"\d", r"\w", " "):
@@ -150,7 +150,7 @@ def letters_of(used: set[str], count: int = 0) -> str:
     size = ord(ordered[-1]) - ord(ordered[0]) + 1
     if len(used) <= 4 and count >= 4 * len(used) + 4:
         return ranges_of(ordered)
-    if size <= 10 and 3 * len(used) >= 2 * size and count >= 2 * size:
+    if 1 < size <= 10 and 3 * len(used) >= 2 * size and count >= 2 * size:
         return f"{ordered[0]}-{ordered[-1]}"
     return "A-Z" if ordered[0].isupper() else "a-z"
 

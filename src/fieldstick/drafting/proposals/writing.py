@@ -215,8 +215,9 @@ class Writer:
 
     def _word(self, values: list[str]) -> str:
         """Spell what takes words like some: a choice, the runs that they are made of, or one class."""
-        if self._is_open(is_anything(values, self._level) and "" in values):
-            return anything(values) + ("*" if "" in values else "+")
+        lengths = {len(each) for each in values}
+        if self._is_open(is_anything(values, self._level) and len(lengths) > 1):
+            return anything(values) + ("*" if 0 in lengths else "+")
         if "" in values:
             return class_of(values, self._level) + "*"
         different = sorted(set(values))
