@@ -57,7 +57,7 @@ def test_numbers_of_programs_are_taken_and_nothing_without_a_digit(values: list[
     spelled = literals_of(values)
     assert [each for each in values if not re.fullmatch(spelled, each)] == [], spelled
     if not any("_" in each for each in values):
-        assert not any(re.fullmatch(spelled, each) for each in ("", "-", ".", "e5", "0x", "f")), spelled
+        assert not any(re.fullmatch(spelled, each) for each in ("", "-", ".", "e5", "f")), spelled
 
 
 @pytest.mark.parametrize(
@@ -100,6 +100,12 @@ def test_what_stands_in_quotes_is_taken_and_nothing_that_ends_before(until: str,
         if spelled:
             assert [each for each in values if not re.fullmatch(spelled, each, re.DOTALL)] == [], spelled
             assert not re.fullmatch(spelled, f"a{until}b", re.DOTALL), spelled
+
+
+@given(st.lists(st.one_of(KINDS_OF_NUMBER), min_size=1, max_size=9), LEVEL)
+def test_numbers_of_several_kinds_are_taken(values: list[str], level: Level) -> None:
+    spelled, _ = number_of(values, level)
+    assert [each for each in values if not re.fullmatch(spelled, each)] == [], spelled
 
 
 @given(st.lists(st.text("0123456789", min_size=1, max_size=4), min_size=1, max_size=30), LEVEL)

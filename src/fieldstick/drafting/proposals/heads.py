@@ -28,7 +28,7 @@ def by_heads(texts: Sequence[str]) -> list[Form] | None:
     heads: dict[str, str] = {}
     for begun in groups.values():
         head = common_start(begun)
-        if head[:1].isdigit() or head[:1].isspace():
+        if head[:1].isdecimal() or head[:1].isspace():
             return None
         heads |= dict.fromkeys(begun, head)
     found = [heads[each[len(shared) :]] for each in texts]

@@ -6,7 +6,7 @@ import re
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.drafting.context import escaped, quantifier
-from fieldstick.drafting.proposals.spelling import amount_of, digit_of, ranges_of
+from fieldstick.drafting.proposals.spelling import amount_of, class_of, digit_of, ranges_of
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -34,7 +34,11 @@ def number_of(values: list[str], level: Level) -> tuple[str, Table]:
         exponent = rf"{letter}{_sign(exponents)}\d{amount_of({*map(len, digits)}, len(digits), level)}"
         spelled += f"(?:{exponent})?" if len(exponents) < len(values) else exponent
         table = {"type": "decimal"} if table.get("decimal_mark", ".") == "." else {}
-    return sign + spelled, table
+    found = sign + spelled
+    if not all(re.fullmatch(found, each) for each in values):
+        # Some have points where others have commas.
+        return class_of(values, level) + amount_of({*map(len, values)}, len(values), level), {}
+    return found, table
 
 
 def _grouped(bare: list[str], level: Level) -> tuple[str, Table] | None:
@@ -96,7 +100,7 @@ def _plain_number(bare: list[str], level: Level) -> tuple[str, Table]:
     cut = [re.split("[.,]", each) for each in bare]
     lengths = {len(each[0]) for each in cut}
     whole = r"\d*" if 0 in lengths else rf"\d{amount_of(lengths, len(bare), level)}"
-    parts = [each[1] for each in cut if len(each) == 2]
+    parts = [each[-1] for each in cut if len(each) > 1]
     fraction = rf"\d{amount_of({len(each) for each in parts}, len(parts), level)}"
     mark = escaped(marks.pop()) if len(marks) == 1 else "[.,]"
     tables: dict[str, Table] = {r"\.": {"type": "decimal"}, ",": {"type": "decimal", "decimal_mark": ","}}

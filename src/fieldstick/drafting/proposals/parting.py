@@ -138,7 +138,7 @@ def longest_shared(texts: Sequence[str]) -> str:
     for size in range(len(least), LEAST_SHARED - 1, -1):
         for at in range(len(least) - size + 1):
             found = least[at : at + size].strip()
-            if len(found) < size or sum(not each.isdigit() and not each.isspace() for each in found) < LEAST_SHARED:
+            if len(found) < size or sum(not each.isdecimal() and not each.isspace() for each in found) < LEAST_SHARED:
                 continue
             if all(found in each for each in texts):
                 return found

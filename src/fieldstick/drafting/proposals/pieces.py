@@ -56,7 +56,7 @@ def unlike_in(form: Form) -> int:
     found = 0
     for each in form:
         for values in [each.values] if isinstance(each, Piece) and each.kind in ("word", "chunk") else []:
-            kinds = {(any(map(str.isalpha, value)), any(map(str.isdigit, value))) for value in values}
+            kinds = {(any(map(str.isalpha, value)), any(map(str.isdecimal, value))) for value in values}
             found += {(True, False), (False, True)} <= kinds and (True, True) not in kinds
     return found
 

@@ -26,7 +26,7 @@ def enclosed_by(until: str, values: Sequence[str]) -> str:
     amount = "*" if "" in values else "+"
     used = set("".join(values))
     if until not in used:
-        kinds = {"9" if each.isdigit() else "a" if each.isalnum() else "," for each in used}
+        kinds = {"9" if each.isdecimal() else "a" if each.isalnum() else "," for each in used}
         return anything_until(until, values) if (len(kinds) > 1 if until in QUOTES else "," in kinds) else ""
     if sum(until in each for each in values) < FEWEST_ESCAPED:
         return ""

@@ -68,9 +68,9 @@ def class_of(values: Sequence[str], level: Level) -> str:
     if not all(each.isascii() for each in used):
         made = r"^\W\d_" if not marks and all(map(str.isalpha, used)) else rf"\w{others}"
     elif level == "loose" and len(values) > 1 and used - marks:
-        made = rf"\d{others}" if all(map(str.isdigit, used - marks)) else rf"\w{others.replace('_', '')}"
+        made = rf"\d{others}" if all(map(str.isdecimal, used - marks)) else rf"\w{others.replace('_', '')}"
     else:
-        digits = ["".join(filter(str.isdigit, each)) for each in values]
+        digits = ["".join(filter(str.isdecimal, each)) for each in values]
         made = "0-9" if any(digits) else ""
         if level == "tight" and digit_of([*filter(None, digits)] or ["0"]) != r"\d":
             made = digit_of([*filter(None, digits)]).strip("[]")
@@ -117,7 +117,7 @@ def kind_of(character: str) -> str:
     """Return `A`, `a` or `9` for letters and digits, any other character itself."""
     if character.isalpha():
         return "A" if character.isupper() else "a"
-    return "9" if character.isdigit() else character
+    return "9" if character.isdecimal() else character
 
 
 def _are_listed(marks: set[str], values: Sequence[str], level: Level) -> bool:
@@ -135,7 +135,12 @@ def _are_listed(marks: set[str], values: Sequence[str], level: Level) -> bool:
 def _hexadecimal(letters: set[str], used: set[str]) -> str:
     """Return A-F where digits stand with several letters of numbers of base 16, and no others; else nothing."""
     every = {each.lower() for each in used if each.isalpha()}
-    if not any(map(str.isdigit, used)) or len(every) < FEWEST_HEXADECIMAL or not every <= set("abcdef") or not letters:
+    if (
+        not any(map(str.isdecimal, used))
+        or len(every) < FEWEST_HEXADECIMAL
+        or not every <= set("abcdef")
+        or not letters
+    ):
         return ""
     return "A-F" if min(letters).isupper() else "a-f"
 

@@ -200,9 +200,9 @@ class Writer:
         marks = {each for each in used if not each.isalnum()}
         if self._is_open(len(marks) > MOST_MARKS or not all(each.isascii() for each in used)):
             return anything_until(stop, values) if stop and stop not in used else f".{amount}"
-        if not marks and not any(map(str.isdigit, used)) and "" not in values:
+        if not marks and not any(map(str.isdecimal, used)) and "" not in values:
             return self._word(values)
-        digits = "0-9" if any(map(str.isdigit, used)) else ""
+        digits = "0-9" if any(map(str.isdecimal, used)) else ""
         kinds = digits + letters_of(set(filter(str.isupper, used))) + letters_of(set(filter(str.islower, used)))
         inner = r"\w" if self._level == "loose" and kinds else kinds
         return f"[{inner}{members_of(marks)}]{amount}"
@@ -250,17 +250,15 @@ class Writer:
 
     def _run(self, values: list[str]) -> str:
         """Spell a run of digits or of letters."""
-        if len(set(values)) == 1 and len(values) >= REPEATED and not values[0].isdigit():
+        if len(set(values)) == 1 and len(values) >= REPEATED and not values[0].isdecimal():
             return values[0]
-        if values[0][0].isdigit():
+        if values[0][0].isdecimal():
             return digits_of(values, self._level)
         if _run_kind(values[0]) == "Aa":
-            rests = {len(each) - 1 for each in values}
-            return (
-                class_of([each[0] for each in values], self._level)
-                + "[a-z]"
-                + amount_of(rests, len(values), self._level)
-            )
+            rests = [each[1:] for each in values]
+            lower = "[a-z]" if "".join(rests).isascii() else class_of(rests, self._level)
+            amount = amount_of(set(map(len, rests)), len(values), self._level)
+            return class_of([each[0] for each in values], self._level) + lower + amount
         return class_of(values, self._level) + amount_of({len(each) for each in values}, len(values), self._level)
 
 
@@ -289,7 +287,7 @@ def _before(piece: Piece, before: str) -> str:
 
 
 def _run_kind(run: str) -> str:
-    if run[0].isdigit():
+    if run[0].isdecimal():
         return "9"
     if run.isupper() or run.islower():
         return "A" if run.isupper() else "a"
