@@ -45,8 +45,8 @@ EXHAUSTIVE = os.environ.get("FIELDSTICK_TESTS") == "exhaustive"
 TODAY = dt.date.today().toordinal()
 """A number that is another one each day, for what takes turns."""
 
-# No test has a time limit that decides: an example may be slow on a busy machine.
-settings.register_profile("house", deadline=None)
+# No test has a time limit that decides: an example may be slow on a busy machine. They are others each day.
+settings.register_profile("house", deadline=None, max_examples=50)
 settings.register_profile("exhaustive", deadline=None, max_examples=1000)
 settings.load_profile("exhaustive" if EXHAUSTIVE else "house")
 

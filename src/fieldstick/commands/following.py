@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 from msgspec import Struct
+from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import collecting, option
 from fieldstick.commands.sources import sources_of
@@ -33,7 +34,7 @@ class Following(Struct, frozen=True):
         if self.from_now and not self.asked:
             raise UsageError("--from-now goes with --follow")
         if not self.asked:
-            return sources_of(names, read_options)
+            return sources_of(names, replace(read_options, piece_by_piece=work.limit is not None))
         if len(names) != 1:
             raise UsageError("--follow follows one file; name it")
         if work.cluster is not None or work.jobs not in (None, 1):

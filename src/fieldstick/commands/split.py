@@ -56,7 +56,7 @@ def command(
     named), 2 the command or a file is wrong.
     """
     splitter, names = _splitter(arguments, expression, overrides, keep_separators, drop_empty)
-    sources = sources_of(names, read_options)
+    sources = sources_of(names, replace(read_options, piece_by_piece=work.limit is not None))
     if wide and work.limit is not None:
         raise UsageError("--limit goes with a row a piece; with --wide all texts are read before the first row")
     sink = work.limited(output.open(sources))

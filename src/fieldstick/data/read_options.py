@@ -60,6 +60,9 @@ class ReadOptions(Struct, frozen=True):
     passes_on: bool = False
     """Whether what is longer than is read is given too, as it stands, piece by piece, each without a text."""
 
+    piece_by_piece: bool = False
+    """Whether lines are read few at a time, so that what is counted is the same however they are read."""
+
     @property
     def longest_row(self) -> int | None:
         """The code points up to which a row of text is held: at least as many as any text of it may have."""

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Protocol, cast
 from fieldstick.data.batch import Batch, Entry, LineNumbers, SourceNotes
 from fieldstick.data.coding import BLOCK, Coding, Transcoded, checked_encoding, coding_of, has_escapes
 from fieldstick.data.compression import STANDARD_INPUT, Stream
-from fieldstick.data.lines import MOST_BYTES, line_blocks, whole_characters
+from fieldstick.data.lines import MOST_BYTES, PIECE, line_blocks, whole_characters
 from fieldstick.data.packing import without_packing
 from fieldstick.data.parquet_folders import FolderStream, folder_size
 from fieldstick.data.read_options import Kind, ReadOptions
@@ -338,6 +338,7 @@ class Source:
             passes_on=in_records or self.read_options.passes_on,
             broken_off=lambda: stream.ended_early is not None,
             first=self.first_line,
+            size=PIECE // 2 if self.read_options.piece_by_piece else BLOCK,
         )
 
     def lines_of(self, stream: Stream) -> Iterator[Batch]:
