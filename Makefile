@@ -37,7 +37,7 @@ test-engines: setup engines
 
 # Every harvested expression, and a thousand examples of each law from a seed that is always the same: among them
 # random configurations of the commands held against plain scripts, and suites with any value at any key. make test
-# takes a tenth of it, from another seed each day.
+# takes a twentieth of it, from another seed each day.
 exhaustive: setup
 	FIELDSTICK_TESTS=exhaustive $(BIN)/python -m pytest -n 2 --hypothesis-seed 2026
 

@@ -61,6 +61,15 @@ def test_what_is_there_so_often_that_there_is_no_more_is_listed_and_called_after
     assert "|hag" not in once.expression and re.fullmatch(once.expression, "hag")
 
 
+def test_what_comes_again_and_again_in_quotes_is_listed() -> None:
+    seen = ("red deer", "raven", "short eared owl", "stoat")
+    texts = [f'frame={number * 7919 % 1000:03} "{seen[number % 4]}" lux={number % 90}' for number in range(40)]
+    tight, *_, loose = propose(texts)
+    assert '"(?P<text>short eared owl|red deer|raven|stoat)"' in tight.expression and tight.fit == 40
+    assert re.fullmatch(loose.expression, 'frame=7 "roe deer" lux=1')
+    assert not re.fullmatch(propose(texts[:12])[0].expression, 'frame=123 "raven" in" lux=1')
+
+
 def test_the_way_that_holds_of_examples_left_out_is_taken() -> None:
     series = ["VM-68421", "NAW28671", "W 94708", "RB-21311", "CWK-25492", "K 48520", "A31416", "BD 27182", "C-11235"]
     quoted = [f'note="{each}"' for each in ("wet, cold", "3 voles", "a:b", "no (2)", "", "hag", "x/y", "5")]

@@ -155,7 +155,7 @@ def test_batches_are_read_as_they_are_asked_for_in_flat_memory(desk: Desk) -> No
     peak = tracemalloc.get_traced_memory()[1]
     tracemalloc.stop()
     assert total == 160_000
-    assert peak < 60_000_000  # 50,000 texts and their rows, where all of them take twice as much
+    assert peak < 60_000_000  # 50,000 texts and their rows, where all of them take three times as much
     assert pattern.batches(["B07 1 m=31.4"]).read_all().to_pydict()["m"] == [Decimal("31.4")]
     with pytest.raises(fieldstick.UsageError, match="'m' has values"):
         pattern.batches([f"B07 1 m=1.{'1' * 19}"]).read_all()

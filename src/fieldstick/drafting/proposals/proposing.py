@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections import Counter
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
@@ -12,10 +11,10 @@ from msgspec.structs import replace
 from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.examples import examples
 from fieldstick.analysis.relation import relation_of
-from fieldstick.drafting.context import Beside, MatchCase, escaped_text
+from fieldstick.drafting.context import Beside, MatchCase
 from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, takes
-from fieldstick.drafting.proposals.spelling import LEVELS
+from fieldstick.drafting.proposals.spelling import LEVELS, listed_of
 from fieldstick.drafting.proposals.writing import field_name, ungrouped
 from fieldstick.drafting.search import neighbours
 from fieldstick.engines.probing import batch_of
@@ -47,9 +46,6 @@ class Proposed(Struct, frozen=True):
 
 MOST_TAKEN_IN = 3
 """Changes that are made to take in examples of a rare form."""
-
-MOST_LISTED, OFTEN = 12, 5
-"""Different texts up to which they are listed, and how often each must be there for that."""
 
 
 def propose(
@@ -86,12 +82,9 @@ def propose(
 
 
 def _listed(examples: Sequence[str]) -> Written | None:
-    """Return a choice of all texts, where these are few and each of them is there so often that there are no others."""
-    times = Counter(examples)
-    if not 1 < len(times) <= MOST_LISTED or min(times.values()) < OFTEN:
-        return None
-    choice = "|".join(escaped_text(text) for text in sorted(times, key=lambda each: (-len(each), each)))
-    return Written(f"(?P<value>{choice})", {}, 1.0, 0.0)
+    """Return a choice of all texts, where there are hardly others."""
+    choice = listed_of(examples)
+    return Written(f"(?P<value>{choice})", {}, 1.0, 0.0) if choice is not None else None
 
 
 def _called(name: str | None, written: Written) -> tuple[str, dict[str, dict[str, Any]]]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from typing import TYPE_CHECKING, Literal
 
-from fieldstick.drafting.context import class_spelling, quantifier
+from fieldstick.drafting.context import class_spelling, escaped_text, quantifier
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
@@ -24,6 +24,20 @@ BY_CHANCE = 0.03
 
 NEW_MARK = {"tight": 0.4, "middle": 0.2, "loose": 0.1}
 """How likely a mark may be that no example has, for a class that lists those that they have."""
+
+
+MOST_LISTED, OFTEN = 12, 5
+"""Different texts up to which they are listed, and how often each must be there for that."""
+
+
+def listed_of(texts: Iterable[str]) -> str | None:
+    """Return the alternatives of a choice of all texts, where these are few and each comes so often that there are
+    hardly others; None where that is not so.
+    """
+    times = Counter(texts)
+    if not 1 < len(times) <= MOST_LISTED or min(times.values()) < OFTEN:
+        return None
+    return "|".join(escaped_text(text) for text in sorted(times, key=lambda each: (-len(each), each)))
 
 
 def members_of(characters: Iterable[str]) -> str:

@@ -20,6 +20,7 @@ from fieldstick.drafting.proposals.spelling import (
     is_anything,
     kind_of,
     letters_of,
+    listed_of,
     members_of,
     never_first,
 )
@@ -178,6 +179,8 @@ class Writer:
         """Spell what stands in quotes: as it is, by the form it has, or as anything that does not end it."""
         if len(set(values)) == 1 and len(values) >= REPEATED:
             return escaped_text(values[0])
+        if self._level != "loose" and (listed := listed_of(values)) is not None:
+            return f"(?:{listed})"
         filled = [each for each in values if each]
         form = form_of(filled) if len(filled) >= REPEATED else None
         if form is not None and not any(each.kind == "quoted" for each in form if isinstance(each, Piece)):
@@ -239,6 +242,8 @@ class Writer:
     def _is_choice(self, values: list[str]) -> bool:
         """Tell whether words are likely all that there are: each came often, or of all of them hardly one but once."""
         times = Counter(values)
+        if listed_of(values) is not None:
+            return True
         if len(times) > MOST_CHOICES:
             return False
         if all(map(str.isalpha, times)):
