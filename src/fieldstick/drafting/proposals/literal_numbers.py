@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 
 from fieldstick.drafting.context import quantifier
-from fieldstick.drafting.proposals.spelling import members_of, ranges_of
+from fieldstick.drafting.proposals.spelling import members_of
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
@@ -36,13 +36,18 @@ FEWEST_WITHOUT_ZERO = 6
 
 
 class Parted(Struct, frozen=True):
-    """The parts of a number, and its kind: which of whole digits, point and fraction it has, or its base."""
+    """The parts of a number, and its kind: which of whole digits, point and fraction it has, or its base.
+
+    The kinds of numbers to base 10 are `W`, `W.`, `W.F` and `.F`, of others the letter of the base, which `base` holds
+    as it stands.
+    """
 
     kind: str
     whole: str
     fraction: str
     exponent: str
     suffix: str
+    base: str = ""
 
 
 def parted(text: str) -> Parted | None:
@@ -52,7 +57,7 @@ def parted(text: str) -> Parted | None:
         return None
     base, whole, fraction = (found[each] or "" for each in ("base", "whole", "fraction"))
     if base:
-        return Parted(base[1].lower(), found["digits"], "", "", found["ending"])
+        return Parted(base[1].lower(), found["digits"], "", "", found["ending"], base[1])
     if not re.search("[0-9]", whole + fraction):
         return None
     kind = "W" * bool(whole) + "." * bool(found["point"]) + "F" * bool(fraction)
@@ -72,9 +77,8 @@ def are_literal(values: Sequence[str]) -> bool:
 class _Numbers:
     """Numbers of one column, and how each of their parts is spelled."""
 
-    def __init__(self, numbers: Sequence[Parted], texts: Sequence[str]) -> None:
+    def __init__(self, numbers: Sequence[Parted]) -> None:
         self._numbers = numbers
-        self._texts = texts
 
     def spelled(self) -> str:
         """Spell the numbers, those together that need the same after their digits."""
@@ -111,69 +115,55 @@ class _Numbers:
         exponents = [each.exponent for each in self._numbers if each.exponent]
         if need == "-" or not exponents:
             return ""
-        letters = sorted({each[0] for each in exponents})
+        letter = _one_of({each[0] for each in exponents})
         signed = [each[1] in "+-" for each in exponents]
         # What may be less than none may have the other sign too.
         sign = "[+-]" + "?" * (not all(signed)) if any(signed) else ""
         digits = [each[1:].lstrip("+-") for each in exponents]
-        spelled = (letters[0] if len(letters) == 1 else f"[{''.join(letters)}]") + sign
-        spelled += self._run(digits)
+        spelled = letter + sign + self._run(digits)
         return f"(?:{spelled})?" if need == "?" else spelled
 
     def _suffix(self, need: str) -> str:
         suffixes = [each.suffix for each in self._numbers if each.suffix]
         if need == "-" or not suffixes:
             return ""
-        letters = sorted(set("".join(suffixes)))
+        letters = set("".join(suffixes))
         if sum(each.swapcase() in letters for each in letters) > 2:
-            letters = sorted({*letters, *map(str.swapcase, letters)})
-        spelled = letters[0] if len(letters) == 1 else f"[{''.join(letters)}]"
-        most = max(map(len, suffixes))
-        return spelled + quantifier(0 if need == "?" else 1, most)
+            letters |= set(map(str.swapcase, letters))
+        return _one_of(letters) + quantifier(0 if need == "?" else 1, max(map(len, suffixes)))
 
     def _digits(self, kinds: Sequence[str]) -> str:
-        bases = [each for each in kinds if each.isalpha() and each.islower()]
-        ways = [self._based(each) for each in bases]
-        whole, fraction = self._whole(), self._run([each.fraction for each in self._numbers if each.fraction])
+        ways = [self._based(each) for each in kinds if each in "xbo"]
         after = {each.removeprefix("W") for each in kinds if each.startswith("W")}
-        pointed = r"\." + (fraction if "." not in after else self._run(["", *self._fractions()]))
         if after:
-            optional = "" in after
-            bare = after == {"", "."}
-            tail = r"\." if after <= {"", "."} else pointed
-            tail = tail if after != {""} else ""
-            ways.append(whole + (f"{tail}?" if bare else f"(?:{tail})?" if optional and tail else tail))
+            ways.append(self._whole() + self._after(after))
         if ".F" in kinds:
-            ways.append(rf"\.{fraction}")
+            ways.append(rf"\.{self._run(self._fractions())}")
         return ways[0] if len(ways) == 1 else f"(?:{'|'.join(ways)})"
+
+    def _after(self, kinds: set[str]) -> str:
+        """Spell what comes after whole digits: nothing, a point, a point and a fraction, or one of these."""
+        if kinds <= {"", "."}:
+            return {1: "", 2: r"\.?"}[len(kinds)] if "" in kinds else r"\."
+        spelled = r"\." + self._run(["", *self._fractions()] if "." in kinds else self._fractions())
+        return f"(?:{spelled})?" if "" in kinds else spelled
 
     def _fractions(self) -> list[str]:
         return [each.fraction for each in self._numbers if each.fraction]
 
     def _based(self, base: str) -> str:
-        digits = "".join(each.whole for each in self._numbers if each.kind == base)
-        letters = {text[text.index("0") + 1] for text in self._texts if re.match(f"[+-]?0{base}", text, re.IGNORECASE)}
-        kinds = {"b": "01", "o": "0-7"}.get(base, "")
-        if not kinds:
-            kinds = "0-9" + "A-F" * any(map(str.isupper, digits)) + "a-f" * any(map(str.islower, digits))
-        spelled = (
-            base
-            if letters == {base}
-            else members_of(letters)
-            if len(letters) == 1
-            else f"[{ranges_of(sorted(letters))}]"
-        )
-        return f"0{spelled}[{kinds}{'_' * ('_' in digits)}]+"
+        own = [each for each in self._numbers if each.kind == base]
+        digits = "".join(each.whole for each in own)
+        letters = "A-F" * any(map(str.isupper, digits)) + "a-f" * any(map(str.islower, digits))
+        members = {"b": "01", "o": "0-7", "x": f"0-9{letters}"}[base]
+        return f"0{_one_of({each.base for each in own})}[{members}{'_' * ('_' in digits)}]+"
 
     def _whole(self) -> str:
         wholes = [each.whole for each in self._numbers if each.whole and each.kind[:1] == "W"]
         longer = [each for each in wholes if len(each) > 1]
-        if (
-            any(each.kind == "W" and each.whole == "0" for each in self._numbers)
-            and len(longer) >= FEWEST_WITHOUT_ZERO
-            and not any(each[0] in "0_" for each in longer)
-        ):
-            return rf"(?:0|[1-9]{'[0-9_]' if '_' in ''.join(wholes) else chr(92) + 'd'}*)"
+        zero = any(each.kind == "W" and each.whole == "0" for each in self._numbers)
+        if zero and len(longer) >= FEWEST_WITHOUT_ZERO and not any(each[0] in "0_" for each in longer):
+            return "(?:0|[1-9][0-9_]*)" if "_" in "".join(wholes) else r"(?:0|[1-9]\d*)"
         return self._run(wholes)
 
     @staticmethod
@@ -186,8 +176,12 @@ class _Numbers:
             return r"(?:\d[0-9_]*)?" if "" in values else r"\d[0-9_]*"
         lengths = set(map(len, values))
         if len(lengths) == 1 and len(values) >= FEWEST_AS_LONG:
-            return r"\d" + quantifier(lengths.pop(), max(map(len, values)))
+            return r"\d" + quantifier(len(values[0]), len(values[0]))
         return r"\d" + ("*" if "" in values else "+")
+
+
+def _one_of(letters: set[str]) -> str:
+    return "".join(letters) if len(letters) == 1 else f"[{''.join(sorted(letters))}]"
 
 
 def literals_of(values: Sequence[str]) -> str:
@@ -196,4 +190,4 @@ def literals_of(values: Sequence[str]) -> str:
     signs = {each[0] for each in values if each[0] in "+-"}
     sign = "" if not signs else "[+-]" if len(signs) == 2 else members_of(signs).replace("+", r"\+")
     always = all(each[0] in "+-" for each in values)
-    return sign + "?" * (bool(signs) and not always) + _Numbers(numbers, values).spelled()
+    return sign + "?" * (bool(signs) and not always) + _Numbers(numbers).spelled()
