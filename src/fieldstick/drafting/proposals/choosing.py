@@ -1,11 +1,14 @@
 """Chooses the way of finding forms that holds best of texts that were not seen, and takes the least beyond them.
 
 Each way is tried without some of the examples, in turn, and asked about those (cross-validation; Stone 1974). What it
-does not hold of them is weighed against the share of texts near to the examples that it takes.
+does not hold of them is weighed against the share of texts near to the examples that it takes. All ways together, each
+with the weight that this gives it, then say of each of these texts how likely it is right (Bayesian model averaging;
+Hoeting et al. 1999), and the way is chosen that agrees with them best (Barbieri and Berger 2004).
 """
 
 from __future__ import annotations
 
+import math
 import random
 from typing import TYPE_CHECKING, Any
 
@@ -62,26 +65,38 @@ UNLIKE = 0.1
 GLUED = 0.05
 """What it costs that letters or digits may be left out beside others, as a share of texts near by taken."""
 
-FORM, PART = 0.05, 0.02
+FORM, PART = 0.05, 0.019
 """What each form beyond the first costs, and each part that may be left out, as a share of texts near by taken."""
+
+
+MOST_NEAR = 200
+"""Texts near to the examples that each way is asked about."""
+
+SPREAD = 0.1
+"""By how much worse a way must be to count 1/e as much when all are asked together."""
+
+OWN = 0.2
+"""What it counts how good a way is itself, beside that it agrees with the others."""
 
 
 class Written(Struct, frozen=True):
     """An expression, the tables of its fields, and how well it may be expected to hold.
 
-    `holds` is the share of left out examples that it took, `near` that of texts near to the examples.
+    `holds` is the share of left out examples that it took, `cost` that of texts near to the examples, and what else
+    speaks against it; `near` are those texts, each whether it takes it.
     """
 
     expression: str
     fields: dict[str, dict[str, Any]]
-    holds: float
-    near: float
+    holds: float = 1.0
+    cost: float = 0.0
+    near: tuple[bool, ...] = ()
 
 
 def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Written]:
     """Return the expression that is likeliest right by level; a level has none where none takes all of `fitting`."""
     different = list(dict.fromkeys(texts))
-    near = neighbours(different[:MOST_LEFT_OUT])
+    near = neighbours(different[:MOST_LEFT_OUT], MOST_NEAR)
     few = len(different) < FEWEST
     # A number that is one piece is told more of by what cuts texts into these.
     literal = are_literal(different) and any(len(tokens_of(each, "runs")) > 1 for each in different)
@@ -91,10 +106,29 @@ def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Wr
         found = _all_written(WAYS, texts, fitting, near)
     # Of few examples the ones left out say little.
     weight = 0.0 if few else HOLDS * min(1.0, len(different) / ENOUGH)
-    return {
-        level: min((each for own, each in found if own == level), key=lambda each: each.near - weight * each.holds)
-        for level in dict.fromkeys(own for own, _ in found)
-    }
+    by_level: dict[Level, list[Written]] = {}
+    for level, written in found:
+        by_level.setdefault(level, []).append(written)
+    return {level: _likeliest(some, weight) for level, some in by_level.items()}
+
+
+def _likeliest(found: Sequence[Written], weight: float) -> Written:
+    """Return the one that is likeliest right; `weight` is what it counts that it holds of examples left out."""
+    costs = [each.cost - weight * each.holds for each in found]
+    best = min(costs)
+    if not weight:
+        return found[costs.index(best)]
+    votes = [math.exp((best - cost) / SPREAD) for cost in costs]
+    # How likely each text near by is right: by all that take it.
+    columns = zip(*(each.near for each in found), strict=True)
+    likely = [sum(vote for vote, takes in zip(votes, column, strict=True) if takes) / sum(votes) for column in columns]
+
+    def wrong(number: int) -> float:
+        """Return the share of texts near by that one is likely wrong about."""
+        near = found[number].near
+        return sum(1 - share if takes else share for takes, share in zip(near, likely, strict=True)) / max(len(near), 1)
+
+    return found[min(range(len(found)), key=lambda number: wrong(number) + OWN * costs[number])]
 
 
 def _all_written(
@@ -127,12 +161,11 @@ def _all_written(
             expression = writer.written(forms)
             if not all(takes(expression, each) for each in fitting):
                 continue
-            taken = sum(takes(expression, each) for each in near) / max(len(near), 1)
-            weighed = taken + cost - TYPED * len(writer.fields)
-            weighed += FITS_NOTHING * ("" not in texts and takes(expression, ""))
-            found.append(
-                (level, Written(expression, dict(writer.fields), _holds(folds, level, writer.opened), weighed))
-            )
+            taken = tuple(takes(expression, each) for each in near)
+            own = cost + sum(taken) / max(len(near), 1) - TYPED * len(writer.fields)
+            own += FITS_NOTHING * ("" not in texts and takes(expression, ""))
+            holds = _holds(folds, level, writer.opened)
+            found.append((level, Written(expression, dict(writer.fields), holds, own, taken)))
     return found
 
 

@@ -84,7 +84,7 @@ def propose(
 def _listed(examples: Sequence[str]) -> Written | None:
     """Return a choice of all texts, where there are hardly others."""
     choice = listed_of(examples)
-    return Written(f"(?P<value>{choice})", {}, 1.0, 0.0) if choice is not None else None
+    return Written(f"(?P<value>{choice})", {}) if choice is not None else None
 
 
 def _called(name: str | None, written: Written) -> tuple[str, dict[str, dict[str, Any]]]:
