@@ -10,7 +10,7 @@ from fieldstick.drafting.context import escaped, escaped_text
 from fieldstick.drafting.proposals.cutting import SPECIAL
 from fieldstick.drafting.proposals.literal_numbers import literals_of
 from fieldstick.drafting.proposals.numerals import digits_of, loosely_grouped, number_of
-from fieldstick.drafting.proposals.pieces import Choice, Piece
+from fieldstick.drafting.proposals.pieces import Choice, Piece, complexity
 from fieldstick.drafting.proposals.quoting import QUOTES, anything_until, enclosed_by
 from fieldstick.drafting.proposals.shapes import form_of
 from fieldstick.drafting.proposals.spelling import (
@@ -26,7 +26,7 @@ from fieldstick.drafting.proposals.spelling import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterator, Sequence
 
     from fieldstick.drafting.proposals.numerals import Table
     from fieldstick.drafting.proposals.pieces import Form
@@ -84,7 +84,7 @@ class Writer:
     def _form(self, form: Form | list[Piece], *, named: bool) -> str:
         found: list[str] = []
         before, joined, field_at = "", False, -1
-        for each in form:
+        for each in _spread(form):
             if isinstance(each, Choice):
                 joined, field_at, before = False, -1, ""
                 several = "|".join(dict.fromkeys(self._form(one, named=False) for one in each.forms))
@@ -183,7 +183,8 @@ class Writer:
             return f"(?:{listed})"
         filled = [each for each in values if each]
         form = form_of(filled) if len(filled) >= REPEATED else None
-        if form is not None and not any(each.kind == "quoted" for each in form if isinstance(each, Piece)):
+        # Where only some hold a mark, others may hold any.
+        if form is not None and not complexity([form])[1] and all(_may_be_quoted(each) for each in form):
             inner = self._form(form, named=False)
             return inner if len(filled) == len(values) else f"(?:{inner})?"
         return enclosed_by('"', values) or self._word(values)
@@ -265,6 +266,23 @@ class Writer:
             amount = amount_of(set(map(len, rests)), len(values), self._level)
             return class_of([each[0] for each in values], self._level) + lower + amount
         return class_of(values, self._level) + amount_of({len(each) for each in values}, len(values), self._level)
+
+
+def _spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice]:
+    """Give the pieces of a form; what stands between marks or words is parted where all texts have it."""
+    for each in form:
+        inner = form_of(each.values) if isinstance(each, Piece) and _may_be_spread(each) else None
+        yield from inner if inner is not None else [each]
+
+
+def _may_be_spread(piece: Piece) -> bool:
+    return (
+        piece.kind == "gap" and piece.until not in QUOTES and "" not in piece.values and len(piece.values) >= REPEATED
+    )
+
+
+def _may_be_quoted(piece: Piece | list[Piece] | Choice) -> bool:
+    return not isinstance(piece, Piece) or piece.kind != "quoted"
 
 
 def _choice_of(texts: Sequence[str]) -> str:
