@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import re
 
 import pytest
@@ -10,6 +11,7 @@ from hypothesis import strategies as st
 
 from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.relation import relation_of
+from fieldstick.drafting.proposals.choosing import Written, likeliest
 from fieldstick.drafting.proposals.cutting import CUTS, tokens_of
 from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
 from fieldstick.suites.fieldtypes import FieldSpec
@@ -68,6 +70,41 @@ def test_what_comes_again_and_again_in_quotes_is_listed() -> None:
     assert '"(?P<text>short eared owl|red deer|raven|stoat)"' in tight.expression and tight.fit == 40
     assert re.fullmatch(loose.expression, 'frame=7 "roe deer" lux=1')
     assert not re.fullmatch(propose(texts[:12])[0].expression, 'frame=123 "raven" in" lux=1')
+
+
+def test_a_line_of_a_log_is_told_piece_by_piece() -> None:
+    chance = random.Random(4)
+    ways = ("opened by", "closed by", "held for")
+    lines = [
+        f"{chance.choice(('INFO', 'WARN'))} [{chance.choice(('gate', 'trap-2', 'probe'))}] {chance.choice(ways)} "
+        f'{chance.choice("ABC")}{chance.randrange(10, 99)} in {chance.randrange(1, 400)} ms "{chance.choice(NOTES)}"'
+        for _ in range(60)
+    ]
+    tight = propose(lines)[0]
+    found = re.fullmatch(tight.expression, r'WARN [probe] held for B17 in 90 ms "any \"thing\" at all"')
+    assert found is not None, tight.expression
+    assert found.groups() == ("WARN", "probe", "held", "for", "B17", "90", r"any \"thing\" at all"), tight.expression
+    assert [*tight.fields.values()] == [{"type": "integer"}] and tight.fit == len(set(lines))
+    wrong = (
+        'WARN [gate] held for B17 in 90 ms "a"b"',
+        'WARN [hag] held for B17 in 90 ms ""',
+        'WARN [gate] eld for B17 in 90 ms ""',
+    )
+    assert not any(re.fullmatch(tight.expression, each) for each in wrong), tight.expression
+
+
+NOTES = [f"{word} {number}{mark}" for word in ("fen", "hag", "") for number in range(9)
+         for mark in ("", ", dry", r' \"wet\"', ": x")]  # fmt: skip
+
+
+def test_of_ways_the_one_is_chosen_that_agrees_with_the_others() -> None:
+    one = Written("one", {}, 1.0, 0.30, (True, False, False))
+    alike = Written("alike", {}, 1.0, 0.31, (True, False, False))
+    cheapest = Written("cheapest", {}, 1.0, 0.29, (True, True, True))
+    assert likeliest([cheapest, one, alike], 1.5) is one and likeliest([cheapest, one, alike], 0) is cheapest
+    assert likeliest([cheapest, one], 1.5) is cheapest
+    unsure = Written("unsure", {}, 0.4, 0.31, (True, False, False))
+    assert likeliest([cheapest, unsure, unsure], 1.5) is cheapest
 
 
 def test_the_way_that_holds_of_examples_left_out_is_taken() -> None:

@@ -109,10 +109,10 @@ def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Wr
     by_level: dict[Level, list[Written]] = {}
     for level, written in found:
         by_level.setdefault(level, []).append(written)
-    return {level: _likeliest(some, weight) for level, some in by_level.items()}
+    return {level: likeliest(some, weight) for level, some in by_level.items()}
 
 
-def _likeliest(found: Sequence[Written], weight: float) -> Written:
+def likeliest(found: Sequence[Written], weight: float) -> Written:
     """Return the one that is likeliest right; `weight` is what it counts that it holds of examples left out."""
     costs = [each.cost - weight * each.holds for each in found]
     best = min(costs)

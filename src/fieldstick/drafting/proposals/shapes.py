@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.proposals.cutting import tokens_of
 from fieldstick.drafting.proposals.literal_numbers import are_literal
 from fieldstick.drafting.proposals.pieces import Choice, Piece, aligned, coming_again, complexity
+from fieldstick.drafting.proposals.spelling import OFTEN
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -24,6 +25,9 @@ RARE = 12
 
 FEWEST_ALIKE = 4
 """Pieces from which on what all of them begin or end with is taken to stay."""
+
+FEW_VALUES = 8
+"""Different chunks up to which they are listed as they stand, where they come often."""
 
 FEW_MARKS = 3
 """Different marks that all chunks begin or end with, which are told from the rest of them."""
@@ -128,7 +132,10 @@ def _without_sign(piece: Piece) -> Form:
 
 def _ends(piece: Piece) -> list[Piece]:
     values = piece.values
-    if piece.kind != "chunk" or len(values) < FEWEST_ALIKE or len(set(values)) == 1 or all(map(_is_marks, values)):
+    different = set(values)
+    if piece.kind != "chunk" or len(values) < FEWEST_ALIKE or len(different) == 1 or all(map(_is_marks, values)):
+        return [piece]
+    if len(different) <= FEW_VALUES and len(values) >= OFTEN * len(different):
         return [piece]
     before = _shared_start(values)
     rests = [each[len(before) :] for each in values]
