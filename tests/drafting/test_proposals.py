@@ -97,6 +97,24 @@ NOTES = [f"{word} {number}{mark}" for word in ("fen", "hag", "") for number in r
          for mark in ("", ", dry", r' \"wet\"', ": x")]  # fmt: skip
 
 
+def test_however_long_one_piece_is_the_others_are_told() -> None:
+    chance = random.Random(6)
+    notes = [" ".join(chance.choice(("fen", "hag", "so", r"\"wet\"")) for _ in range(count)) for count in range(40, 80)]
+    lines = [f'{{"id": {chance.randrange(300)}, "note": "{note}", "on": "2026-05-{chance.randrange(10, 30)}"}}'
+             for note in notes]  # fmt: skip
+    tight = propose(lines)[0]
+    found = re.fullmatch(tight.expression, r'{"id": 12, "note": "a \" b, c", "on": "2026-05-04"}')
+    assert found is not None and found.groupdict() == {"id": "12", "note": r"a \" b, c", "on": "2026-05-04"}
+    assert {name: table["type"] for name, table in tight.fields.items()} == {"id": "integer", "on": "date"}
+    assert not re.fullmatch(tight.expression, '{"id": x, "note": "", "on": "2026-05-04"}')
+
+
+def test_what_is_too_long_to_be_read_piece_by_piece_is_proposed_as_a_whole() -> None:
+    lines = [f"{number} " + "fen, " * 600 + "end" for number in range(9)]
+    first = propose(lines)[0]
+    assert first.fit == 9 and len(first.expression) < 6000 and re.fullmatch(first.expression, lines[4])
+
+
 def test_of_ways_the_one_is_chosen_that_agrees_with_the_others() -> None:
     one = Written("one", {}, 1.0, 0.30, (True, False, False))
     alike = Written("alike", {}, 1.0, 0.31, (True, False, False))

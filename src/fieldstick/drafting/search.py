@@ -256,9 +256,12 @@ def _outcomes(case: MatchCase, texts: Sequence[str]) -> list[bool] | None:
     return [each is not None for each in found] if found is not None else None
 
 
-def neighbours(texts: Sequence[str], most: int = NEIGHBOURS) -> list[str]:
-    """Return texts near to some, a character left out, put in, doubled or exchanged; the same ones each time."""
-    chance = random.Random(0)
+def neighbours(texts: Sequence[str], most: int = NEIGHBOURS, chance: random.Random | None = None) -> list[str]:
+    """Return texts near to some, a character left out, put in, doubled or exchanged.
+
+    They are the same ones each time, or drawn by a given chance.
+    """
+    chance = chance or random.Random(0)
     found: dict[str, None] = {}
     for _ in range(2 * most):
         text = chance.choice(texts)

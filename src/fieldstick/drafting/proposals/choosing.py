@@ -96,7 +96,7 @@ class Written(Struct, frozen=True):
 def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Written]:
     """Return the expression that is likeliest right by level; a level has none where none takes all of `fitting`."""
     different = list(dict.fromkeys(texts))
-    near = neighbours(different[:MOST_LEFT_OUT], MOST_NEAR)
+    near = _near(different[:MOST_LEFT_OUT])
     few = len(different) < FEWEST
     # A number that is one piece is told more of by what cuts texts into these.
     literal = are_literal(different) and any(len(tokens_of(each, "runs")) > 1 for each in different)
@@ -110,6 +110,23 @@ def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Wr
     for level, written in found:
         by_level.setdefault(level, []).append(written)
     return {level: likeliest(some, weight) for level, some in by_level.items()}
+
+
+def _near(texts: Sequence[str]) -> list[str]:
+    """Return texts near to examples, half with a change in any place, half with one in any piece, short or long."""
+    by_place = neighbours(texts, MOST_NEAR // 2)
+    chance = random.Random(1)
+    by_piece: dict[str, None] = {}
+    for _ in range(MOST_NEAR):
+        row = [each.text for each in tokens_of(chance.choice(texts))]
+        at = chance.randrange(len(row)) if row else 0
+        changed = neighbours([row[at] if row else ""], 1, chance)
+        made = "".join([*row[:at], *changed[:1], *row[at + 1 :]])
+        if changed and made not in texts:
+            by_piece[made] = None
+        if len(by_piece) >= MOST_NEAR // 2:
+            break
+    return list(dict.fromkeys([*by_place, *by_piece]))
 
 
 def likeliest(found: Sequence[Written], weight: float) -> Written:

@@ -39,6 +39,7 @@ WAYS: tuple[Way, ...] = (
     "parted",
     "parted chunks",
     "again",
+    "names again",
     "headed",
     "shared text",
     *_ALIGNED,

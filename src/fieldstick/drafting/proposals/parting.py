@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections import Counter
 from itertools import pairwise
 from typing import TYPE_CHECKING
@@ -9,7 +10,7 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.proposals.aligning import common_places
 from fieldstick.drafting.proposals.cutting import Token, tokens_of
 from fieldstick.drafting.proposals.pieces import Piece, coming_again
-from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, common_start, ended
+from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, MOST_PIECES, common_start, ended
 
 if TYPE_CHECKING:
     from collections.abc import Container, Sequence
@@ -22,6 +23,9 @@ LONGEST_AGAIN = 4
 
 FEWEST_SHARED, LEAST_SHARED = 8, 3
 """Texts from which on it is no chance that all of them hold so many characters that are no digits."""
+
+LONGEST_SHARED_OF = 400
+"""Code points of the shortest text up to which it is looked for what all texts hold."""
 
 
 def by_parting(texts: Sequence[str], between: str) -> list[Form] | None:
@@ -45,6 +49,8 @@ def by_parting(texts: Sequence[str], between: str) -> list[Form] | None:
         return None
     form: Form = []
     columns = list(zip(*(_parted(row, marks) for row in rows), strict=True))
+    if len(columns) > MOST_PIECES:
+        return None
     for number, column in enumerate(columns):
         kinds = {tuple(each.kind for each in cell) for cell in column}
         values = ["".join(each.text for each in cell) for cell in column]
@@ -133,16 +139,30 @@ def _around_shared(texts: list[str], until: str) -> Form:
 
 
 def longest_shared(texts: Sequence[str]) -> str:
-    """Return the longest that all texts hold, of letters and marks that are no chance; nothing where there is none."""
+    """Return the longest that all texts hold, of letters and marks that are no chance; nothing where there is none.
+
+    What all texts hold of one size, they hold of each smaller one: the greatest is found by halving.
+    """
     least = min(texts, key=len)
-    for size in range(len(least), LEAST_SHARED - 1, -1):
-        for at in range(len(least) - size + 1):
-            found = least[at : at + size].strip()
-            if len(found) < size or sum(not each.isdecimal() and not each.isspace() for each in found) < LEAST_SHARED:
-                continue
-            if all(found in each for each in texts):
-                return found
+    if len(least) > LONGEST_SHARED_OF:
+        return ""
+
+    def shared(size: int) -> list[str]:
+        """Return all of a size that all texts hold, in order."""
+        held = dict.fromkeys(least[at : at + size] for at in range(len(least) - size + 1))
+        return [each for each in held if all(each in text for text in texts)]
+
+    size = bisect_left(range(LEAST_SHARED, len(least) + 1), True, key=lambda each: not shared(each)) + LEAST_SHARED - 1
+    for each in range(size, LEAST_SHARED - 1, -1):
+        found = next(filter(_is_no_chance, shared(each)), None)
+        if found is not None:
+            return found
     return ""
+
+
+def _is_no_chance(text: str) -> bool:
+    counts = sum(not each.isdecimal() and not each.isspace() for each in text)
+    return text == text.strip() and counts >= LEAST_SHARED
 
 
 def by_shared(texts: Sequence[str]) -> Form:
@@ -151,6 +171,8 @@ def by_shared(texts: Sequence[str]) -> Form:
     shared = rows[0]
     for row in rows[1:]:
         shared = _common(shared, row)
+    if len(shared) > MOST_PIECES:
+        return [Piece("gap", [*texts])]
     form: Form = []
     gaps: list[list[str]] = [[] for _ in range(len(shared) + 1)]
     for row in rows:

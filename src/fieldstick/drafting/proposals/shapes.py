@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter, defaultdict
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.proposals.cutting import tokens_of
@@ -19,6 +20,9 @@ if TYPE_CHECKING:
 
 FEW_FORMS, MOST_FORMS, FOR_A_FORM = 3, 5, 6
 """Ways in which examples are cut that are told from one another, of few examples and of many; so many for each."""
+
+MOST_PIECES = 200
+"""Pieces of a text beyond which it is not read piece by piece."""
 
 RARE = 12
 """One in so many examples may be of a form that is left out."""
@@ -43,6 +47,8 @@ def by_shape(texts: Sequence[str], needed: set[str], cut: Cut) -> list[Form] | N
 
 def of_rows(rows: Sequence[Sequence[Token]], *, every: bool) -> list[Form] | None:
     """Return the forms of texts that are cut, pieces by place; of `every` text, or without those of rare forms."""
+    if max(map(len, rows), default=0) > MOST_PIECES:
+        return None
     by_shape: dict[tuple[str, ...], list[Sequence[Token]]] = defaultdict(list)
     for row in rows:
         by_shape[tuple(each.kind for each in row)].append(row)
@@ -190,6 +196,11 @@ def _shared_start(values: Sequence[str]) -> str:
 
 def form_of(texts: Sequence[str]) -> Form | None:
     """Return the one form of texts, of which none is left out; None where they have several."""
+    return _form_of(tuple(texts))
+
+
+@lru_cache(maxsize=256)
+def _form_of(texts: tuple[str, ...]) -> Form | None:
     cuts: tuple[Cut, ...] = ("runs", "words")
     made = [forms for cut in cuts if (forms := by_shape(texts, set(texts), cut)) is not None and len(forms) == 1]
     if made:

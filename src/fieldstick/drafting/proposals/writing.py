@@ -50,6 +50,9 @@ FEWEST_OF_OPTION = 2
 REPEATED = 3
 """How often each word of a choice must be there, taken together."""
 
+MOST_QUOTED = 9
+"""Pieces of what stands in quotes up to which each is told."""
+
 MOST_MARKS = 1
 """Different marks in a gap up to which they are listed."""
 
@@ -127,6 +130,11 @@ class Writer:
             table: Table = {"type": "decimal"} if all(map(_DECIMAL.fullmatch, values)) else {}
             return literals_of(values), "number", table
         if kind == "quoted":
+            if len(set(values)) == 1 and len(values) >= REPEATED:
+                return escaped_text(values[0]), "", {}
+            inner = form_of(values)
+            if inner is not None and len(inner) == 1 and isinstance(inner[0], Piece) and inner[0].kind != "quoted":
+                return self._piece(inner[0])
             return self._quoted(values), "text", {}
         if kind == "gap":
             if len(set(values)) == 1 and len(values) >= REPEATED:
@@ -176,15 +184,14 @@ class Writer:
         return " +" if set("".join(values)) == {" "} else r"\s+"
 
     def _quoted(self, values: list[str]) -> str:
-        """Spell what stands in quotes: as it is, by the form it has, or as anything that does not end it."""
-        if len(set(values)) == 1 and len(values) >= REPEATED:
-            return escaped_text(values[0])
+        """Spell what stands in quotes: as a choice, by the form it has, or as anything that does not end it."""
         if self._level != "loose" and (listed := listed_of(values)) is not None:
             return f"(?:{listed})"
         filled = [each for each in values if each]
         form = form_of(filled) if len(filled) >= REPEATED else None
         # Where only some hold a mark, others may hold any.
-        if form is not None and not complexity([form])[1] and all(_may_be_quoted(each) for each in form):
+        plain = form is not None and not complexity([form])[1] and all(_may_be_quoted(each) for each in form)
+        if form is not None and plain and len(form) <= MOST_QUOTED:
             inner = self._form(form, named=False)
             return inner if len(filled) == len(values) else f"(?:{inner})?"
         return enclosed_by('"', values) or self._word(values)
@@ -227,8 +234,7 @@ class Writer:
         different = sorted(set(values))
         if self._level != "loose" and max(map(len, different)) > 1 and self._is_choice(values):
             return _choice_of(different)
-        shapes = {tuple(_run_kind(run) for run in _RUNS.findall(each)) for each in different}
-        if len(shapes) == 1 and self._level != "loose" and all(map(str.isalnum, different)):
+        if self._level != "loose" and all(map(str.isalnum, different)) and _are_cut_alike(different):
             rows = [_RUNS.findall(each) for each in values]
             return "".join(self._run([row[place] for row in rows]) for place in range(len(rows[0])))
         not_first = never_first(values) if self._level != "loose" else set()
@@ -304,9 +310,15 @@ def field_name(text: str) -> str:
 def _before(piece: Piece, before: str) -> str:
     """Return the word that stands before what comes next, where it is always the same."""
     values = set(piece.values)
-    if piece.kind == "word":
+    if piece.kind in ("word", "quoted"):
         return values.pop() if len(values) == 1 else ""
     return before if piece.kind in ("=", ":", "blank", "mark", '"', "[", "(") else ""
+
+
+def _are_cut_alike(words: Sequence[str]) -> bool:
+    """Tell whether words are made of the same kinds of runs in the same order."""
+    first = [*map(_run_kind, _RUNS.findall(words[0]))]
+    return all([*map(_run_kind, _RUNS.findall(each))] == first for each in words)
 
 
 def _run_kind(run: str) -> str:
