@@ -170,7 +170,7 @@ def letters_of(used: set[str], count: int = 0) -> str:
     if len(used) <= 4 and count >= 4 * len(used) + 4:
         return ranges_of(ordered)
     if 1 < size <= 10 and 3 * len(used) >= 2 * size and count >= 2 * size:
-        return f"{ordered[0]}-{ordered[-1]}"
+        return ranges_of([chr(each) for each in range(ord(ordered[0]), ord(ordered[-1]) + 1)])
     return "A-Z" if ordered[0].isupper() else "a-z"
 
 
