@@ -139,12 +139,11 @@ def _remarks(source: Source) -> list[str]:
     if source.coding.marked:
         found.append(f"{source.name} begins with a byte-order mark")
     # A row of a table may hold line ends of its own; how those of rows look is the matter of its form.
-    if source.kind not in ("lines", "records"):
-        pass
-    elif len(source.line_ends) > 1:
+    line_ends = source.line_ends if source.kind in ("lines", "records") else {}
+    if len(line_ends) > 1:
         ends = " and ".join(f"{name} on {count:,} lines" for name, count in source.line_ends.most_common())
         found.append(f"{source.name} mixes its line ends: {ends}")
-    elif "CR LF" in source.line_ends:
+    elif "CR LF" in line_ends:
         found.append(f"{source.name} ends its lines with CR LF")
     if source.ragged:
         number = f"{source.ragged.total:,} rows have another number of cells"

@@ -53,9 +53,6 @@ TYPED = 0.02
 SHAPELESS = 0.1
 """What it costs that a way tells no pieces apart, as a share of texts near by taken."""
 
-PARTED = 0.0
-"""What it costs that a way tells only what marks part, as a share of texts near by taken."""
-
 FITS_NOTHING = 0.5
 """What it costs that the empty text fits, which is no example."""
 
@@ -67,7 +64,6 @@ GLUED = 0.05
 
 FORM, PART = 0.05, 0.019
 """What each form beyond the first costs, and each part that may be left out, as a share of texts near by taken."""
-
 
 MOST_NEAR = 200
 """Texts near to the examples that each way is asked about."""
@@ -151,9 +147,8 @@ def likeliest(found: Sequence[Written], weight: float) -> Written:
 def _all_written(
     ways: Sequence[Way], texts: Sequence[str], fitting: Sequence[str], near: Sequence[str]
 ) -> list[tuple[Level, Written]]:
-    stride = max(1, len(texts) // MOST_LEFT_OUT)
     # What comes in turns, as gates in a log do, must not all be left out together.
-    sample = random.Random(0).sample(texts[::stride], len(texts[::stride]))
+    sample = random.Random(0).sample(texts, min(len(texts), MOST_LEFT_OUT))
     found = []
     for way in ways:
         forms = forms_by(way, texts, set(fitting))
@@ -171,7 +166,6 @@ def _all_written(
             + UNLIKE * sum(unlike_in(form) for form in forms)
             + GLUED * sum(map(glued_in, forms))
             + SHAPELESS * (way == "whole" and sum(map(len, forms)) == 1)
-            + PARTED * way.startswith("parted")
         )
         for level in LEVELS:
             writer = Writer(level)
