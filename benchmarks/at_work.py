@@ -12,6 +12,7 @@ import filecmp
 import json
 import os
 import random
+import shutil
 import sys
 import tempfile
 from pathlib import Path
@@ -386,6 +387,12 @@ def lay_out(folder: Path, size: int, rows: int) -> dict[str, Callable[[], None]]
     }
 
 
+def clear(folder: Path, side: str) -> None:
+    """Remove what a side wrote: what the disk takes to let go of an old file is the same for both, and none of theirs."""
+    for each in folder.glob(f"{side}*"):
+        shutil.rmtree(each) if each.is_dir() else each.unlink()
+
+
 def main() -> None:
     """Run the pairs in turn, make sure that both sides agree, and print the ratios."""
     parser = argparse.ArgumentParser(description=__doc__)
@@ -408,7 +415,9 @@ def main() -> None:
             timed(work.own, folder)  # What is kept between runs is there from the second one on.
             theirs, own = [], []
             for _ in range(asked.rounds):
+                clear(folder, "script")
                 theirs.append(timed(work.script, folder))
+                clear(folder, "own")
                 own.append(timed(work.own, folder))
             unlike = [one for one, two in work.same if not filecmp.cmp(folder / one, folder / two, shallow=False)]
             if unlike:

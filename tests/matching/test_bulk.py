@@ -12,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from fieldstick.analysis.automaton import walk_tables
 from fieldstick.analysis.literals import required_literal
 from fieldstick.data.batch import StoredTexts
 from fieldstick.data.placed import HEAD
@@ -59,6 +60,7 @@ def analysis_from_the_start(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(bulk, "WORTH_A_LITERAL", 5)
     monkeypatch.setattr(row_walks, "WORTH_KEPT", 0)
     monkeypatch.setattr(row_walks, "WORTH_NEW", 0)
+    monkeypatch.setattr(walk_tables, "BYTES_OF_LEAPS", 0)
     monkeypatch.setattr(row_walks.atexit, "register", lambda save: None)
 
 
@@ -92,19 +94,22 @@ def agrees(pattern: Pattern, lines: Sequence[str]) -> None:
 
 
 def as_a_block(matcher: Matcher, lines: Sequence[str]) -> None:
-    """Hold the walks over lines as a block against the one road to a match."""
+    """Hold the walks over lines as a block, byte by byte and then in leaps, against the one road to a match."""
     walkable = [line for line in lines if is_a_line(line)]
     expected = [plainly(matcher, line, with_place=True) for line in walkable]
     ends = ["\r\n" if number % 3 == 1 else "\n" for number in range(len(walkable))]
     block = "".join(map("".join, zip(walkable, ends, strict=True))).encode("utf-8", "surrogateescape")
     data = StoredTexts(block, len(walkable), ends.count("\r\n"))
     fit_walk = walks.fit_walk(matcher)
-    fits = fit_walk.fits(data) if fit_walk is not None else None
-    if fits is not None:
+    for fits in [fit_walk.fits(data) for _ in range(2)] if fit_walk is not None else []:
+        if fits is None:
+            break
         assert [each == 0 for each in memoryview(fits).cast("h")] == [isinstance(each, list) for each in expected]
     row_walk = walks.row_walk(matcher)
-    walked = row_walk.rows(data) if row_walk is not None else None
-    if walked is not None:
+    for _ in range(2 if row_walk is not None else 0):
+        walked = row_walk.rows(data)
+        if walked is None:
+            break
         assert walked_rows(walked, matcher) == [
             (number, [start, end, *map(written_as, cells)])
             for number, each in enumerate(expected)
@@ -172,6 +177,21 @@ def test_expressions_drawn_from_their_grammar_read_texts_drawn_from_their_trees_
     texts += [near_miss(text, chance) for text in texts]
     agrees(pattern, [text.replace("\n", "") for text in texts])
     agrees(pattern, [text.replace("\n", "").replace("\x1c", " ") for text in texts])
+
+
+@pytest.mark.parametrize("reach", ["whole", "start", "anywhere"])
+def test_a_text_that_departs_anywhere_from_what_is_usual_is_read_alike(reach: Any) -> None:
+    usual = "2026-05-04T06:31 probe=B07 moisture=31.4% by='Holm, 7 m Off'"
+    at = r"(?P<at>\d{4}-\d\d-(?P<day>\d\d)T\d\d:\d\d) (?:probe|trap)=(?P<plot>[A-F](?P<digits>\d)+)"
+    pattern = replace(bare_pattern(at + r" m[^=é]*=(?P<m>-?\d+(?:\.\d)?)% (?:by='[^'é]*'?)?"), reach=reach)
+    departing = [usual[:cut] + odd + usual[cut + over :] for cut in range(len(usual)) for odd, over in DEPARTURES]
+    shortest = ["2026-05-04T06:31 trap=B0 m=3% ", "2026-05-04T06:31 trap=B m=3% "]
+    agrees(pattern, [usual] * 400 + departing + shortest + [usual[:cut] for cut in range(len(usual))])
+
+
+DEPARTURES = [("x", 1), ("7", 1), ("", 1), ("\udc84", 1), ("é", 0), ("Ж", 1), (" 2026-", 0), ("\0", 1)]
+DEPARTURES += [(odd, 1) for odd in "/:@G`{\x7f"]
+"""What takes the place of something in a text, and of how many characters."""
 
 
 @pytest.mark.parametrize("flags", ["", "ignore-case", "ascii", "ignore-case ascii"])

@@ -94,6 +94,8 @@ class StoredTexts(Struct, frozen=True):
     numbers: array[int] | None = None
     longest: int = 0
     """The bytes of the longest line; 0 where there are no lines, or nobody looked."""
+    ends: bytes | None = None
+    """Where each line ends (int32, in bytes), its line end included; None where there are no lines, or nobody looked."""
 
     def texts(self) -> list[str]:
         """Return the texts, without line ends; bytes that are no UTF-8 as PEP 383 has them."""

@@ -25,7 +25,7 @@ MOST_BYTES = 4
 """Bytes that a code point takes in UTF-8 at the most (RFC 3629)."""
 
 
-Survey = tuple[int, int, int, bool, int, list[int]]
+Survey = tuple[int, int, int, bool, int, list[int], bytes]
 """Lines, those with CR LF, bytes of the longest, whether all is ASCII, lines with bytes that are no text, the first."""
 
 
@@ -67,7 +67,7 @@ def _surveyed(block: LineBlock) -> Batch | None:
     """Return the lines of a block, not decoded yet; None where they must be looked at one by one."""
     if NATIVE is None or not block.data.endswith(b"\n"):
         return None
-    count, returns, longest, _, broken, numbers = block.surveyed or NATIVE.survey(block.data, MOST_NAMED)
+    count, returns, longest, _, broken, numbers, ends = block.surveyed or NATIVE.survey(block.data, MOST_NAMED)
     if block.longest is not None and longest > block.longest:
         return None
     notes = SourceNotes()
@@ -79,7 +79,7 @@ def _surveyed(block: LineBlock) -> Batch | None:
         None,
         notes=notes,
         first=block.first,
-        stored_texts=StoredTexts(block.data, count, returns, longest=longest),
+        stored_texts=StoredTexts(block.data, count, returns, longest=longest, ends=ends),
     )
 
 
@@ -207,7 +207,7 @@ def line_blocks(
             number += 1
         cut = chunk.rfind(b"\n") + 1
         if cut:
-            data = b"".join([*rest, chunk[:cut]])
+            data = b"".join([*rest, memoryview(chunk)[:cut]])
             surveyed = NATIVE.survey(data, MOST_NAMED) if NATIVE is not None else None
             yield LineBlock(number, data, longest, passes_on, surveyed)
             number += surveyed[0] if surveyed is not None else data.count(b"\n")

@@ -169,7 +169,8 @@ def doubt(stored: StoredTexts, fits: bytearray, blanks: Sequence[bytes], *, requ
 def gathered(stored: StoredTexts, finishes: bytearray, heap_of: Sequence[int]) -> list[bytes]:
     """Put texts as they stand on heaps by their finishes: `heap_of` tells that of -1, then of each; -1 for none."""
     assert NATIVE is not None
-    return NATIVE.gather(stored.data, stored.raws, finishes, array("i", heap_of), max(heap_of, default=-1) + 1)
+    heaps = max(heap_of, default=-1) + 1
+    return NATIVE.gather(stored.data, stored.raws, finishes, array("i", heap_of), heaps, stored.ends)
 
 
 def replaced(placed: PlacedRows, parts: Sequence[int], texts: Sequence[bytes]) -> tuple[bytes, int, int]:

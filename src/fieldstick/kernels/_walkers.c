@@ -4,13 +4,16 @@
  * it (PEP 383), so that every line can be walked. Places are offsets in bytes. No Python object is made for a line or a
  * cell, and other threads may run meanwhile.
  *
- * A table is a tuple (direct, starts, letters, next, into, acts, finals, stride, slots):
+ * A table is a tuple (direct, starts, letters, next, into, acts, finals, leap_of, leaps, stride, slots, least):
  *   direct    uint16, the letter of each code point of the basic plane
  *   starts    uint32, where each run of code points of one letter begins; letters  uint16, its letter
  *   next      int32, `stride` entries a row: the row after a letter, times the stride; or one of the codes below
  *   into      uint16, as many entries: the register that takes the place before the letter, 0 for none
  *   acts      int32, records (target, finish, count, then count times register and source)
  *   finals    int32, `slots` entries a finish: register, NIL or HERE for each place that is told
+ *   leap_of   int32, as many entries as `next`, or none: the end of each row's leap in `leaps`, in bytes, at the row's first entry, 0 for none
+ *   leaps     what `leaps` makes of the rest
+ *   least     the fewest bytes of a text that fits
  * The last two letters of a row are a line feed that ends the text, and the end of the text.
  */
 #define Py_LIMITED_API 0x030b0000
@@ -20,6 +23,9 @@
 #include <stdint.h>
 #include <stdlib.h>
 #include <string.h>
+#ifdef __SSE2__
+#include <emmintrin.h>
+#endif
 
 #define UNKNOWN (-1)  /* next: not worked out yet */
 #define DEAD (-2)     /* next: nothing that follows fits */
@@ -32,16 +38,38 @@
 
 enum { DONE = 0, ASKS = 1, FULL = 2, TOO_MUCH = 3 };
 
+#define MOST_LEAPT 8
+#define LEAST_LEAPT 3 /* fewer are gone through as fast one by one */
+#define HIGH_BITS UINT64_C(0x8080808080808080)
+#define MOST_NOTED 4
+
+/* Bytes that mostly lead on from a row, each in one range of ASCII or, as `other` has it, outside one; compared all at
+ * once. To a byte below 0x80, adding `low` sets its high bit unless it is below the range, and adding `high` sets it if it
+ * is above.
+ */
 typedef struct {
-    Py_buffer held[7];
+    uint64_t low, high, other;
+    int32_t count, onward; /* how many they are; the leap after them, as `leap_of` has it */
+    int32_t least;         /* the fewest bytes that make a text fit from here */
+    int32_t after[8];      /* the row after each; the last one's again for those that are none */
+    uint16_t into[MOST_NOTED];  /* the registers that take places, 0 for none, */
+    uint8_t offset[MOST_NOTED]; /* and before which byte these are */
+} Leap;
+
+
+#define PARTS 9
+
+typedef struct {
+    Py_buffer held[PARTS];
     int count;
     const uint16_t *direct;
     const uint32_t *starts;
     const uint16_t *letters, *into;
     Py_ssize_t runs;
-    const int32_t *next, *acts, *finals;
+    const int32_t *next, *acts, *finals, *leap_of;
+    const Leap *leaps;
     Py_ssize_t cells;
-    int stride, slots;
+    int stride, slots, least;
 } Table;
 
 static void release_table(Table *table) {
@@ -50,12 +78,12 @@ static void release_table(Table *table) {
 }
 
 static int hold_table(PyObject *given, Table *table) {
-    PyObject *parts[7];
+    PyObject *parts[PARTS];
     table->count = 0;
-    if (!PyArg_ParseTuple(given, "OOOOOOOii", &parts[0], &parts[1], &parts[2], &parts[3], &parts[4], &parts[5],
-                          &parts[6], &table->stride, &table->slots))
+    if (!PyArg_ParseTuple(given, "OOOOOOOOOiii", &parts[0], &parts[1], &parts[2], &parts[3], &parts[4], &parts[5],
+                          &parts[6], &parts[7], &parts[8], &table->stride, &table->slots, &table->least))
         return 0;
-    for (int each = 0; each < 7; each++) {
+    for (int each = 0; each < PARTS; each++) {
         if (PyObject_GetBuffer(parts[each], &table->held[each], PyBUF_SIMPLE) < 0) {
             release_table(table);
             return 0;
@@ -71,7 +99,9 @@ static int hold_table(PyObject *given, Table *table) {
     table->into = table->held[4].buf;
     table->acts = table->held[5].buf;
     table->finals = table->held[6].buf;
-    if (table->held[0].len < 0x20000 || table->runs < 1 || table->held[1].len / 4 < table->runs || table->stride < 3 ||
+    table->leap_of = table->held[7].len ? table->held[7].buf : NULL;
+    table->leaps = table->held[8].buf;
+    if ((table->leap_of && table->held[7].len / 4 != table->cells) || table->held[0].len < 0x20000 || table->runs < 1 || table->held[1].len / 4 < table->runs || table->stride < 3 ||
         table->cells < table->stride || table->held[4].len / 2 < table->cells || table->slots < 0 || table->slots > MOST_COLUMNS) {
         release_table(table);
         PyErr_SetString(PyExc_ValueError, "this is no table");
@@ -146,9 +176,21 @@ static inline int acted(const Table *table, const int32_t *act, int32_t *registe
     return 1;
 }
 
-/* Walk one text. Only the last byte of a text may be a line feed that is taken for the final one. */
+/* How many bytes stand before the first one whose high bit is set. */
+static inline int first_of(uint64_t bits) {
+#ifdef __GNUC__
+    return __builtin_ctzll(bits) / 8;
+#else
+    int count = 0;
+    for (; !(bits & 0x80); bits >>= 8) count++;
+    return count;
+#endif
+}
+
+/* Walk one text, `telling` the places that it notes. Only the last byte of a text may be a line feed that is taken for the final one. */
 static inline void walk(const Table *table, const uint8_t *data, const uint8_t *at, const uint8_t *end,
-                        int32_t *registers, int32_t row, Outcome *found) {
+                        int32_t *registers, int32_t row, const int telling, Outcome *found) {
+    const int32_t *leap_of = table->leap_of;
     found->here = end;
     const int32_t *next = table->next;
     const uint16_t *into = table->into;
@@ -158,6 +200,34 @@ static inline void walk(const Table *table, const uint8_t *data, const uint8_t *
     while (at < last) {
         uint32_t letter;
         int length = 1;
+        for (int32_t leap_at = leap_of ? leap_of[row] : 0; leap_at && last - at >= MOST_LEAPT;) {
+            const Leap *leap = (const Leap *)((const char *)table->leaps + leap_at) - 1;
+            const int32_t here = (int32_t)(at - data);
+            uint64_t eight;
+            if (end - at < leap->least) {
+                found->fits = UNFIT;
+                found->here = at;
+                return;
+            }
+            memcpy(&eight, at, MOST_LEAPT);
+            const uint64_t within = (eight + leap->low) & ~(eight + leap->high);
+            const uint64_t outside = (eight | ~(within ^ leap->other)) & HIGH_BITS;
+            if (!outside) {
+                for (int each = 0; telling && each < MOST_NOTED; each++) registers[leap->into[each]] = here + leap->offset[each];
+                row = leap->after[MOST_LEAPT - 1];
+                at += leap->count;
+                leap_at = leap->onward;
+                continue;
+            }
+            int passed = first_of(outside);
+            if (passed > leap->count) passed = leap->count;
+            for (int each = 0; telling && each < MOST_NOTED; each++)
+                if (leap->offset[each] < passed) registers[leap->into[each]] = here + leap->offset[each];
+            if (passed) row = leap->after[passed - 1];
+            at += passed;
+            break;
+        }
+        if (at == last) break;
         if (*at < 0x80) {
             letter = table->direct[*at];
         } else {
@@ -183,7 +253,7 @@ static inline void walk(const Table *table, const uint8_t *data, const uint8_t *
             }
         } else {
             /* Written whether it matters or not: a choice here would be guessed wrong every other time. */
-            registers[into[row + letter]] = (int32_t)(at - data);
+            if (telling) registers[into[row + letter]] = (int32_t)(at - data);
             row = onward;
         }
         at += length;
@@ -200,7 +270,7 @@ static inline void walk(const Table *table, const uint8_t *data, const uint8_t *
             return;
         }
         if (onward >= 0) {
-            registers[into[row + letter]] = (int32_t)(at - data);
+            if (telling) registers[into[row + letter]] = (int32_t)(at - data);
             row = onward;
         } else {
             const int32_t *act = table->acts + (FIRST_ACT - onward);
@@ -233,6 +303,15 @@ static inline const uint8_t *text_end(const uint8_t *start, const uint8_t *feed,
     return feed < end && feed > start && feed[-1] == '\r' ? feed - 1 : feed;
 }
 
+/* Whether places follow one another up to `size`, line `number` beginning at `at`. */
+static int are_ends(const Py_buffer *ends, Py_ssize_t number, Py_ssize_t at, Py_ssize_t size) {
+    const int32_t *end = ends->buf;
+    const Py_ssize_t lines = ends->len / 4;
+    int sound = number >= 0 && number <= lines && at == (number ? end[number - 1] : 0) && size == (lines ? end[lines - 1] : 0);
+    for (Py_ssize_t line = 0; sound && line < lines; line++) sound = end[line] > (line ? end[line - 1] : 0);
+    return sound;
+}
+
 /* The first place of a text in another; NULL where there is none. */
 static const uint8_t *place_of(const uint8_t *at, const uint8_t *end, const uint8_t *sought, Py_ssize_t size) {
 #ifdef __GLIBC__
@@ -249,14 +328,14 @@ static const uint8_t *place_of(const uint8_t *at, const uint8_t *end, const uint
 #define HEAD 3 /* the number of the text, its start and its end */
 
 PyDoc_STRVAR(read_doc,
-"read(data, cells, table, first, at, number, out, count, needle) -> (status, at, number, count, row, letter)\n\n"
+"read(data, cells, table, first, at, number, out, count, needle, ends) -> (status, at, number, count, row, letter)\n\n"
 "Walk the lines of data, or with cells (int32 pairs of start and end) those texts, from offset or cell `at` on, where\n"
 "text `number` begins. A row is written to out (int32) for each that fits: its number, start and end, then its places.\n"
-"Lines without needle (bytes) are passed by, if it is given, and not numbered. Status: 0 done, 1 the table lacks the entry at row and\n"
-"letter, 2 out is full.");
+"Lines without needle (bytes) are passed by, if it is given, and not numbered. ends is what `survey` tells of lines, or None.\n"
+"Status: 0 done, 1 the table lacks the entry at row and letter, 2 out is full.");
 
 PyDoc_STRVAR(sort_doc,
-"sort(data, cells, table, first, at, number, out) -> (status, at, number, count, row, letter)\n\n"
+"sort(data, cells, table, first, at, number, out, ends) -> (status, at, number, count, row, letter)\n\n"
 "As `read`, but write the finish of each text, -1 where it does not fit, to out (int16, one a text).");
 
 typedef struct {
@@ -266,7 +345,8 @@ typedef struct {
 } Progress;
 
 static inline void over_texts(const Table *table, const Py_buffer *data, const Py_buffer *cells, int32_t first,
-                              const Py_buffer *out, const Py_buffer *needle, int sorting, Progress *progress) {
+                              const Py_buffer *out, const Py_buffer *needle, const int32_t *ends, int sorting,
+                              Progress *progress) {
     int32_t registers[MOST_REGISTERS] = {0};
     Outcome found = {0, 0, 0, 0, NULL};
     const uint8_t *base = data->buf, *end = base + data->len;
@@ -298,11 +378,16 @@ static inline void over_texts(const Table *table, const Py_buffer *data, const P
                 while (hit > start && hit[-1] != '\n') hit--;
                 start = hit;
             }
-            onward = line_end(start, end);
+            if (ends) {
+                onward = base + ends[number];
+                onward -= onward[-1] == '\n';
+            } else {
+                onward = line_end(start, end);
+            }
             stop = text_end(start, onward, end);
             onward += onward < end;
         }
-        walk(table, base, start, stop, registers, first, &found);
+        walk(table, base, start, stop, registers, first, !sorting, &found);
         if (found.fits == LACKS) {
             progress->status = ASKS;
             progress->row = found.row;
@@ -369,7 +454,7 @@ static void over_matches(const Table *table, const Py_buffer *data, const Py_buf
         const uint8_t *from = start;
         int32_t row = first;
         while (1) {
-            walk(table, base, from, stop, registers, row, &found);
+            walk(table, base, from, stop, registers, row, 1, &found);
             if (found.fits == LACKS) {
                 progress->status = ASKS;
                 progress->row = found.row;
@@ -439,39 +524,43 @@ end:
 }
 
 static PyObject *over(PyObject *arguments, int sorting) {
-    Py_buffer data = {0}, cells = {0}, out = {0}, needle = {0};
-    PyObject *given, *cells_given, *table_given, *needle_given = NULL;
+    Py_buffer data = {0}, cells = {0}, out = {0}, needle = {0}, ends = {0};
+    PyObject *given, *cells_given, *table_given, *needle_given = NULL, *ends_given;
     Table table;
     Progress progress = {DONE, 0, 0, 0, 0, 0};
     int first;
     PyObject *result = NULL, *out_given;
     table.count = 0;
     if (sorting) {
-        if (!PyArg_ParseTuple(arguments, "OOOinnO", &given, &cells_given, &table_given, &first, &progress.at,
-                              &progress.number, &out_given))
+        if (!PyArg_ParseTuple(arguments, "OOOinnOO", &given, &cells_given, &table_given, &first, &progress.at,
+                              &progress.number, &out_given, &ends_given))
             return NULL;
-    } else if (!PyArg_ParseTuple(arguments, "OOOinnOnO", &given, &cells_given, &table_given, &first, &progress.at,
-                                 &progress.number, &out_given, &progress.count, &needle_given)) {
+    } else if (!PyArg_ParseTuple(arguments, "OOOinnOnOO", &given, &cells_given, &table_given, &first, &progress.at,
+                                 &progress.number, &out_given, &progress.count, &needle_given, &ends_given)) {
         return NULL;
     }
     if (PyObject_GetBuffer(given, &data, PyBUF_SIMPLE) < 0) return NULL;
     if (PyObject_GetBuffer(out_given, &out, PyBUF_WRITABLE) < 0) goto end;
     if (cells_given != Py_None && PyObject_GetBuffer(cells_given, &cells, PyBUF_SIMPLE) < 0) goto end;
     if (needle_given && needle_given != Py_None && PyObject_GetBuffer(needle_given, &needle, PyBUF_SIMPLE) < 0) goto end;
+    if (ends_given != Py_None && PyObject_GetBuffer(ends_given, &ends, PyBUF_SIMPLE) < 0) goto end;
     if (!hold_table(table_given, &table)) goto end;
-    if (data.len > INT32_MAX || first < 0 || first + table.stride > table.cells || progress.at < 0 ||
+    /* They count all lines, of which those without the needle are none. */
+    const int32_t *line_ends = cells.buf || needle.len ? NULL : ends.buf;
+    if ((line_ends && !are_ends(&ends, progress.number, progress.at, data.len)) || data.len > INT32_MAX || first < 0 || first + table.stride > table.cells || progress.at < 0 ||
         progress.count < 0 || progress.number < 0) {
         PyErr_SetString(PyExc_ValueError, "a block of text is too long, or the walk begins nowhere");
         goto end;
     }
     Py_BEGIN_ALLOW_THREADS
-    if (sorting) over_texts(&table, &data, &cells, first, &out, &needle, 1, &progress);
-    else over_texts(&table, &data, &cells, first, &out, &needle, 0, &progress);
+    if (sorting) over_texts(&table, &data, &cells, first, &out, &needle, line_ends, 1, &progress);
+    else over_texts(&table, &data, &cells, first, &out, &needle, line_ends, 0, &progress);
     Py_END_ALLOW_THREADS
     result = Py_BuildValue("innnii", progress.status, progress.at, progress.number, progress.count, progress.row,
                            progress.letter);
 end:
     release_table(&table);
+    if (ends.obj) PyBuffer_Release(&ends);
     if (needle.obj) PyBuffer_Release(&needle);
     if (cells.obj) PyBuffer_Release(&cells);
     if (out.obj) PyBuffer_Release(&out);
@@ -495,21 +584,43 @@ static const uint8_t *beyond_ascii(const uint8_t *at, const uint8_t *end) {
     return at;
 }
 
+/* Write the places after each line feed to `ends`, and that after a last line without one; return how many they are. */
+static Py_ssize_t find_ends(const uint8_t *base, Py_ssize_t size, int32_t *ends) {
+    Py_ssize_t count = 0, at = 0;
+#ifdef __SSE2__
+    const __m128i feeds = _mm_set1_epi8('\n');
+    for (; size - at >= 16; at += 16) {
+        const __m128i sixteen = _mm_loadu_si128((const __m128i *)(base + at));
+        unsigned found = (unsigned)_mm_movemask_epi8(_mm_cmpeq_epi8(sixteen, feeds));
+        for (; found; found &= found - 1) ends[count++] = (int32_t)at + __builtin_ctz(found) + 1;
+    }
+#endif
+    for (; at < size; at++)
+        if (base[at] == '\n') ends[count++] = (int32_t)at + 1;
+    if (size && base[size - 1] != '\n') ends[count++] = (int32_t)size;
+    return count;
+}
+
 PyDoc_STRVAR(survey_doc,
-"survey(data, most) -> (lines, returns, longest, ascii, broken, numbers)\n\n"
+"survey(data, most) -> (lines, returns, longest, ascii, broken, numbers, ends)\n\n"
 "Count the lines of data and those ended by CR LF, and tell the bytes of the longest, whether all is ASCII, how many lines\n"
-"hold bytes that are no UTF-8, and the numbers (from 0) of the first `most` of these.");
+"hold bytes that are no UTF-8, the numbers (from 0) of the first `most` of these, and where each line ends (int32), its\n"
+"line end included.");
 
 static PyObject *survey(PyObject *module, PyObject *arguments) {
     Py_buffer data;
     Py_ssize_t most, lines = 0, returns = 0, longest = 0, broken = 0;
     if (!PyArg_ParseTuple(arguments, "y*n", &data, &most)) return NULL;
-    PyObject *numbers = PyList_New(0);
-    if (!numbers) goto failed;
+    PyObject *numbers = PyList_New(0), *told = NULL;
+    int32_t *ends = data.len <= INT32_MAX ? PyMem_Malloc(4 * (data.len + 1)) : NULL;
+    if (!ends) PyErr_NoMemory();
+    if (!numbers || !ends) goto failed;
     const uint8_t *at = data.buf, *end = at + data.len, *odd = beyond_ascii(at, end);
     int ascii = odd == end;
-    while (at < end) {
-        const uint8_t *feed = line_end(at, end);
+    const Py_ssize_t count = find_ends(at, data.len, ends);
+    while (lines < count) {
+        const uint8_t *feed = (const uint8_t *)data.buf + ends[lines];
+        feed -= feed[-1] == '\n';
         if (odd < feed) {
             int is_broken = 0;
             while (odd < feed) {
@@ -537,31 +648,38 @@ static PyObject *survey(PyObject *module, PyObject *arguments) {
         lines++;
         at = feed + 1;
     }
+    told = PyBytes_FromStringAndSize((const char *)ends, 4 * count);
+    if (!told) goto failed;
+    PyMem_Free(ends);
     PyBuffer_Release(&data);
-    return Py_BuildValue("nnnNnN", lines, returns, longest, PyBool_FromLong(ascii), broken, numbers);
+    return Py_BuildValue("nnnNnNN", lines, returns, longest, PyBool_FromLong(ascii), broken, numbers, told);
 failed:
+    PyMem_Free(ends);
     Py_XDECREF(numbers);
     PyBuffer_Release(&data);
     return NULL;
 }
 
 PyDoc_STRVAR(gather_doc,
-"gather(data, raws, finishes, heap_of, heaps) -> list of bytes\n\n"
+"gather(data, raws, finishes, heap_of, heaps, ends) -> list of bytes\n\n"
 "Put the lines of data, each with its end, on heaps by their finishes (int16, one a line): heap_of (int32) tells the heap\n"
 "of finish n at n + 1, -1 for none. With raws (int32 pairs of start and end) rows take the place of lines. A last one without\n"
-"a line end is given a line feed.");
+"a line end is given a line feed. ends is what `survey` tells of lines, or None.");
 
 static PyObject *gather(PyObject *module, PyObject *arguments) {
-    Py_buffer data, finishes, heap_of, row_ends = {0};
-    PyObject *ends_given;
+    Py_buffer data, finishes, heap_of, row_ends = {0}, line_ends = {0};
+    PyObject *ends_given, *lines_given;
     int heaps;
-    if (!PyArg_ParseTuple(arguments, "y*Oy*y*i", &data, &ends_given, &finishes, &heap_of, &heaps)) return NULL;
-    if (ends_given != Py_None && PyObject_GetBuffer(ends_given, &row_ends, PyBUF_SIMPLE) < 0) {
+    if (!PyArg_ParseTuple(arguments, "y*Oy*y*iO", &data, &ends_given, &finishes, &heap_of, &heaps, &lines_given)) return NULL;
+    if ((ends_given != Py_None && PyObject_GetBuffer(ends_given, &row_ends, PyBUF_SIMPLE) < 0) ||
+        (lines_given != Py_None && PyObject_GetBuffer(lines_given, &line_ends, PyBUF_SIMPLE) < 0)) {
+        if (row_ends.obj) PyBuffer_Release(&row_ends);
         PyBuffer_Release(&data);
         PyBuffer_Release(&finishes);
         PyBuffer_Release(&heap_of);
         return NULL;
     }
+    const int32_t *known_ends = line_ends.buf;
     PyObject *found = heaps >= 0 ? PyList_New(heaps) : NULL;
     Py_ssize_t *sizes = PyMem_Calloc(heaps > 0 ? heaps : 1, sizeof(Py_ssize_t));
     char **ends = PyMem_Calloc(heaps > 0 ? heaps : 1, sizeof(char *));
@@ -578,6 +696,10 @@ static PyObject *gather(PyObject *module, PyObject *arguments) {
             PyErr_SetString(PyExc_ValueError, "rows that stand nowhere");
             goto end;
         }
+    }
+    if (known_ends && (line_ends.len / 4 != lines || !are_ends(&line_ends, 0, 0, data.len))) {
+        PyErr_SetString(PyExc_ValueError, "lines that end nowhere");
+        goto end;
     }
     for (int filling = 0; filling < 2; filling++) {
         const char *at = base;
@@ -597,6 +719,8 @@ static PyObject *gather(PyObject *module, PyObject *arguments) {
                 if (raw) {
                     if (base + raw[2 * line] != at) break;
                     at = base + raw[2 * line + 1];
+                } else if (known_ends) {
+                    at = base + known_ends[line];
                 } else {
                     at = (const char *)line_end((const uint8_t *)at, (const uint8_t *)end);
                     at += at < end;
@@ -628,6 +752,7 @@ end:
     PyMem_Free(sizes);
     PyMem_Free(ends);
     if (row_ends.obj) PyBuffer_Release(&row_ends);
+    if (line_ends.obj) PyBuffer_Release(&line_ends);
     PyBuffer_Release(&data);
     PyBuffer_Release(&finishes);
     PyBuffer_Release(&heap_of);
@@ -1327,6 +1452,195 @@ static PyObject *is_sound(PyObject *module, PyObject *arguments) {
     }
     release_table(&table);
     return PyBool_FromLong(sound);
+}
+
+PyDoc_STRVAR(leaps_doc,
+"leaps(table, data, cells, first) -> (leap_of, leaps)\n\n"
+"Tell for each row which bytes mostly lead on from it, one after the other, as the beginning of data has them; see `read`.");
+
+#define SAMPLE 65536     /* bytes of text by which leaps are chosen */
+#define LEAST_LIKELY 0.65 /* how often a leap must come to its end, of all times that it is begun */
+
+/* How often each byte of ASCII was read in each row, and how often the row was come to. */
+typedef struct {
+    uint32_t bytes[0x80], all;
+} Visits;
+
+static void visit(const Table *table, const uint8_t *at, const uint8_t *end, int32_t row, Visits *visits) {
+    for (; at < end; at++) {
+        Visits *here = &visits[row / table->stride];
+        here->all++;
+        if (*at >= 0x80) return;
+        here->bytes[*at]++;
+        int32_t onward = table->next[row + table->direct[*at]];
+        if (onward <= FIRST_ACT) {
+            const int32_t *act = table->acts + (FIRST_ACT - onward);
+            onward = act[1] < 0 ? act[0] : DEAD;
+        }
+        if (onward < 0) return;
+        row = onward;
+    }
+    visits[row / table->stride].all++;
+}
+
+/* Where a row mostly leads, by bytes of which range or outside which, what is noted there, and how often that is so. */
+typedef struct {
+    int32_t after;
+    uint16_t into;
+    uint8_t least, most, outside;
+    double likely;
+} Onward;
+
+/* Let `found` be the range, if it is taken more often than what was found before. */
+static void weigh(Onward *found, const Visits *visits, int least, int most, int outside) {
+    uint32_t count = 0;
+    for (int byte = 0; byte < 0x80; byte++) count += (byte >= least && byte <= most) != outside ? visits->bytes[byte] : 0;
+    const double likely = visits->all ? (double)count / visits->all : 0;
+    if (likely <= found->likely) return;
+    found->least = (uint8_t)least;
+    found->most = (uint8_t)most;
+    found->outside = (uint8_t)outside;
+    found->likely = likely;
+}
+
+static Onward onward_of(const Table *table, Py_ssize_t row, const Visits *visits) {
+    const int32_t *next = table->next + row;
+    const uint16_t *into = table->into + row;
+    int often = 0, begun = -1, first = -1, last = -1, left_out = 0;
+    for (int byte = 1; byte < 0x80; byte++)
+        if (visits->bytes[byte] > visits->bytes[often]) often = byte;
+    const uint16_t usual = table->direct[often];
+    Onward found = {next[usual], into[usual], 0, 0, 0, 0};
+    if (found.after < 0) return found;
+    for (int byte = 0; byte <= 0x80; byte++) {
+        const uint16_t letter = byte < 0x80 ? table->direct[byte] : 0;
+        const int leads = byte < 0x80 && next[letter] == found.after && into[letter] == found.into;
+        if (leads) {
+            if (begun < 0) begun = byte;
+            continue;
+        }
+        if (begun >= 0) weigh(&found, visits, begun, byte - 1, 0);
+        begun = -1;
+        if (byte == 0x80) break;
+        if (first < 0) first = byte;
+        last = byte;
+        left_out++;
+    }
+    if (left_out && last - first + 1 == left_out) weigh(&found, visits, first, last, 1);
+    return found;
+}
+
+/* Tell how few letters lead to each row, as far as is known; -1 for one that is not come to. A text that fits has `least`
+ * bytes or more, so from a row on it needs what is left of them.
+ */
+static void measure(const Table *table, Py_ssize_t rows, int32_t *depths) {
+    int32_t *const queue = depths + rows;
+    Py_ssize_t begun = 0, count = 1;
+    for (Py_ssize_t row = 0; row < rows; row++) depths[row] = -1;
+    depths[0] = 0;
+    queue[0] = 0;
+    while (begun < count) {
+        const int32_t row = queue[begun++];
+        for (int letter = 0; letter < table->stride; letter++) {
+            int32_t onward = table->next[(Py_ssize_t)row * table->stride + letter];
+            if (onward <= FIRST_ACT) onward = table->acts[FIRST_ACT - onward + 1] < 0 ? table->acts[FIRST_ACT - onward] : DEAD;
+            if (onward < 0 || depths[onward / table->stride] >= 0) continue;
+            depths[onward / table->stride] = depths[row] + 1;
+            queue[count++] = onward / table->stride;
+        }
+    }
+}
+
+static PyObject *leaps(PyObject *module, PyObject *arguments) {
+    PyObject *given, *cells_given, *made = NULL, *made_of = NULL;
+    Table table;
+    Py_buffer data = {0}, cells = {0};
+    Visits *visits = NULL;
+    Onward *steps = NULL;
+    Leap *found = NULL;
+    int32_t *leap_of = NULL, *depths = NULL, count = 0;
+    int first;
+    table.count = 0;
+    if (!PyArg_ParseTuple(arguments, "Oy*Oi", &given, &data, &cells_given, &first)) return NULL;
+    if (cells_given != Py_None && PyObject_GetBuffer(cells_given, &cells, PyBUF_SIMPLE) < 0) goto end;
+    if (!hold_table(given, &table)) goto end;
+    if (first < 0 || first + table.stride > table.cells) {
+        PyErr_SetString(PyExc_ValueError, "the walk begins nowhere");
+        goto end;
+    }
+    const Py_ssize_t rows = table.cells / table.stride;
+    visits = PyMem_Calloc(rows, sizeof(Visits));
+    steps = PyMem_Malloc(rows * sizeof(Onward));
+    found = PyMem_Calloc(rows, sizeof(Leap));
+    leap_of = PyMem_Calloc(rows * table.stride, 4);
+    depths = PyMem_Calloc(2 * rows, 4);
+    if (!depths || !visits || !steps || !found || !leap_of) {
+        PyErr_NoMemory();
+        goto end;
+    }
+    const uint8_t *base = data.buf, *stop = base + (data.len < SAMPLE ? data.len : SAMPLE);
+    const int32_t *spans = cells.buf;
+    for (const uint8_t *at = base; !spans && at < stop;) {
+        const uint8_t *feed = line_end(at, stop);
+        visit(&table, at, feed, first, visits);
+        at = feed + 1;
+    }
+    for (Py_ssize_t cell = 0, seen = 0; spans && cell < cells.len / 8 && seen < SAMPLE; cell++) {
+        visit(&table, base + spans[2 * cell], base + spans[2 * cell + 1], first, visits);
+        seen += spans[2 * cell + 1] - spans[2 * cell] + 1;
+    }
+    for (Py_ssize_t row = 0; row < rows; row++) steps[row] = onward_of(&table, row * table.stride, &visits[row]);
+    /* Of a machine that stores the last byte first, a byte that is too high would spoil the one before it. */
+    for (Py_ssize_t row = 0; PY_LITTLE_ENDIAN && row < rows; row++) {
+        uint8_t low[MOST_LEAPT], high[MOST_LEAPT], other[MOST_LEAPT];
+        Leap *leap = &found[count];
+        Py_ssize_t here = row;
+        double likely = 1;
+        int noted = 0;
+        *leap = (Leap){0};
+        memset(low, 0x80, sizeof low);
+        memset(high, 0, sizeof high);
+        memset(other, 0, sizeof other);
+        while (leap->count < MOST_LEAPT && steps[here].after >= 0 && (likely *= steps[here].likely) >= LEAST_LIKELY) {
+            if (steps[here].into) {
+                if (noted == MOST_NOTED) break;
+                leap->into[noted] = steps[here].into;
+                leap->offset[noted++] = (uint8_t)leap->count;
+            }
+            const int each = leap->count++;
+            low[each] = 0x80 - steps[here].least;
+            high[each] = 0x7F - steps[here].most;
+            other[each] = steps[here].outside ? 0x80 : 0;
+            leap->after[each] = steps[here].after;
+            here = steps[here].after / table.stride;
+        }
+        if (leap->count < LEAST_LEAPT) continue;
+        memcpy(&leap->low, low, sizeof low);
+        memcpy(&leap->high, high, sizeof high);
+        memcpy(&leap->other, other, sizeof other);
+        for (int each = leap->count; each < MOST_LEAPT; each++) leap->after[each] = leap->after[leap->count - 1];
+        leap_of[row * table.stride] = ++count * (int32_t)sizeof(Leap);
+    }
+    measure(&table, rows, depths);
+    for (Py_ssize_t row = 0; row < rows; row++)
+        if (leap_of[row * table.stride] && depths[row] >= 0)
+            found[leap_of[row * table.stride] / sizeof(Leap) - 1].least = table.least - depths[row];
+    for (int32_t each = 0; each < count; each++) found[each].onward = leap_of[found[each].after[MOST_LEAPT - 1]];
+    made_of = PyBytes_FromStringAndSize((char *)leap_of, rows * table.stride * 4);
+    made = PyBytes_FromStringAndSize((char *)found, count * (Py_ssize_t)sizeof(Leap));
+end:
+    PyMem_Free(visits);
+    PyMem_Free(steps);
+    PyMem_Free(found);
+    PyMem_Free(leap_of);
+    PyMem_Free(depths);
+    release_table(&table);
+    if (cells.obj) PyBuffer_Release(&cells);
+    PyBuffer_Release(&data);
+    if (made && made_of) return Py_BuildValue("NN", made_of, made);
+    Py_XDECREF(made);
+    Py_XDECREF(made_of);
+    return NULL;
 }
 
 PyDoc_STRVAR(replace_doc,
@@ -2469,6 +2783,7 @@ static PyMethodDef METHODS[] = {
     {"moments", moments, METH_VARARGS, moments_doc},
     {"listed", listed, METH_VARARGS, listed_doc},
     {"is_sound", is_sound, METH_VARARGS, is_sound_doc},
+    {"leaps", leaps, METH_VARARGS, leaps_doc},
     {"spread", spread, METH_VARARGS, spread_doc},
     {NULL, NULL, 0, NULL},
 };

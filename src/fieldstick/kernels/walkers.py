@@ -11,7 +11,7 @@ if TYPE_CHECKING:
 SWITCH = "FIELDSTICK_WALKERS"
 """The variable of the environment that, set to `off`, has all done without the walkers."""
 
-Table = tuple[Any, Any, Any, Any, Any, Any, Any, int, int]
+Table = tuple[Any, Any, Any, Any, Any, Any, Any, Any, Any, int, int, int]
 """A table; see the head of `_walkers.c`."""
 
 Progress = tuple[int, int, int, int, int, int]
@@ -34,11 +34,23 @@ class Walkers(Protocol):
         out: Any,
         count: int,
         needle: bytes | None,
+        ends: bytes | None,
         /,
     ) -> Progress:
         """Walk lines, or the texts at `cells`, and write a row of places to `out` for each that fits."""
 
-    def sort(self, data: bytes, cells: Any, table: Table, first: int, at: int, number: int, out: Any, /) -> Progress:
+    def sort(
+        self,
+        data: bytes,
+        cells: Any,
+        table: Table,
+        first: int,
+        at: int,
+        number: int,
+        out: Any,
+        ends: bytes | None,
+        /,
+    ) -> Progress:
         """Walk lines, or the texts at `cells`, and write the finish of each to `out`, -1 where it does not fit."""
 
     def read_all(
@@ -144,10 +156,14 @@ class Walkers(Protocol):
     def mark(self, rows: Any, width: int, count: int, refused: Any, out: bytearray, /) -> None:
         """Mark the texts of which a row is not refused."""
 
-    def survey(self, data: bytes, most: int, /) -> tuple[int, int, int, bool, int, list[int]]:
-        """Count lines, those ended by CR LF, the bytes of the longest, and tell which hold bytes that are no UTF-8."""
+    def survey(self, data: bytes, most: int, /) -> tuple[int, int, int, bool, int, list[int], bytes]:
+        """Count lines, those ended by CR LF, the bytes of the longest, and tell which hold bytes that are no UTF-8, and
+        where each ends.
+        """
 
-    def gather(self, data: bytes, raws: Any, finishes: Any, heap_of: Any, heaps: int, /) -> list[bytes]:
+    def gather(
+        self, data: bytes, raws: Any, finishes: Any, heap_of: Any, heaps: int, ends: bytes | None, /
+    ) -> list[bytes]:
         """Put lines, each with its end, on heaps by their finishes."""
 
     def tally(self, finishes: Any, kinds: int, /) -> list[int]:
@@ -233,6 +249,9 @@ class Walkers(Protocol):
 
     def is_sound(self, table: Table, /) -> bool:
         """Tell whether every entry of a table leads to what is there."""
+
+    def leaps(self, table: Table, data: bytes, cells: Any, first: int, /) -> tuple[bytes, bytes]:
+        """Tell for each row which bytes mostly lead on from it, one after the other, as texts have them."""
 
     def spread(self, starts: Any, letters: Any, /) -> bytes:
         """Return the letter of each code point of the basic plane."""

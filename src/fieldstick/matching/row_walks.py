@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Any
 from msgspec import Struct
 
 from fieldstick.analysis.automaton.kept_tables import matches_table, reading_table
+from fieldstick.data.batch import StoredTexts
 from fieldstick.data.placed import HEAD, PlacedRows, mark
 from fieldstick.errors import FieldstickError
 from fieldstick.kernels.walkers import NATIVE
@@ -25,7 +26,6 @@ if TYPE_CHECKING:
     from fieldstick.analysis.automaton.asked import Reading
     from fieldstick.analysis.automaton.kept_tables import KeptTable
     from fieldstick.analysis.automaton.walk_tables import WalkTable
-    from fieldstick.data.batch import StoredTexts
     from fieldstick.engines.protocol import Spans, Take
     from fieldstick.kernels.walkers import Progress
     from fieldstick.matching.result import Layout
@@ -91,15 +91,16 @@ class Walk:
                 atexit.register(self._kept.save)
         return self._is_used
 
-    def run(self, size: int, step: Callable[[WalkTable, Progress], Progress]) -> Progress | None:
-        """Walk so many bytes, on from where the table lacked something until it lacks nothing more.
+    def run(self, stored: StoredTexts, step: Callable[[WalkTable, Progress], Progress]) -> Progress | None:
+        """Walk texts, on from where the table lacked something until it lacks nothing more.
 
         None when that is given up.
         """
-        self._walked += size
+        self._walked += len(stored.data)
         progress: Progress = (0, 0, 0, 0, 0, 0)
         try:
             table = self._kept.table()
+            table.prepare(stored.data, stored.cells)
             while True:
                 progress = step(table, progress)
                 if progress[0] == _DONE:
@@ -156,9 +157,9 @@ class RowWalk(Walk):
         native, out = NATIVE, bytearray(4 * self._width * (len(texts) + 1))
 
         def step(table: WalkTable, progress: Progress) -> Progress:
-            return native.read(data, cells, table.walked, 0, progress[1], progress[2], out, progress[3], None)
+            return native.read(data, cells, table.walked, 0, progress[1], progress[2], out, progress[3], None, None)
 
-        done = self.run(len(data), step)
+        done = self.run(StoredTexts(data, len(texts), cells=cells), step)
         if done is None:
             return None
         found: list[Spans | None] = [None] * len(texts)
@@ -187,7 +188,7 @@ class RowWalk(Walk):
         room = 4 * self._width * (max(len(stored.data) // USUAL_LINE, stored.count // 8) + 16)
         if len(self._out) < room:
             self._out = bytearray(room)
-        data, cells = stored.data, stored.cells
+        data, cells, ends = stored.data, stored.cells, stored.ends
         required = self._required if self._is_rare and not numbered and cells is None else None
 
         def step(table: WalkTable, progress: Progress) -> Progress:
@@ -198,12 +199,12 @@ class RowWalk(Walk):
                     restarts = table.arrays.restarts
                     progress = native.read_all(data, cells, table.walked, 0, restarts, at, number, out, count)
                 else:
-                    progress = native.read(data, cells, table.walked, 0, at, number, out, count, required)
+                    progress = native.read(data, cells, table.walked, 0, at, number, out, count, required, ends)
                 if progress[0] != _FULL:
                     return progress
                 self._out = out + bytearray(len(out))
 
-        done = self.run(len(data), step)
+        done = self.run(stored, step)
         if done is None:
             return None
         self._note_share(done[3], stored.count)

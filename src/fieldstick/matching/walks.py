@@ -52,9 +52,9 @@ class SortWalk(Walk):
         out = bytearray(2 * stored.count)
 
         def step(table: WalkTable, progress: Progress) -> Progress:
-            return native.sort(stored.data, stored.cells, table.walked, 0, progress[1], progress[2], out)
+            return native.sort(stored.data, stored.cells, table.walked, 0, progress[1], progress[2], out, stored.ends)
 
-        return out if self.run(len(stored.data), step) is not None else None
+        return out if self.run(stored, step) is not None else None
 
 
 class KindWalk:

@@ -17,6 +17,12 @@ if TYPE_CHECKING:
 
 WALKS = "walks"
 
+FORM = 2
+"""The form in which tables are kept, counted on with each change of it."""
+
+MOST_REGARDED = 1 << 30
+"""Characters; that a text has to have more of them at the least is not minded."""
+
 _CODES = "IHiHiiii"
 """The types of the arrays that are kept, in the order of `Arrays`."""
 
@@ -26,7 +32,7 @@ class KeptTable:
 
     def __init__(self, kind: str, asked: object, make: Callable[[], Machine]) -> None:
         self._make = make
-        self._kept = RememberedBytes(WALKS, [kind, asked])
+        self._kept = RememberedBytes(WALKS, [FORM, kind, asked])
         data = self._kept.read()
         arrays = _unpacked(data) if data is not None else None
         self.was_kept = arrays is not None
@@ -59,7 +65,7 @@ def reading_table(reading: Reading) -> KeptTable:
         from fieldstick.syntax.parser import parse
 
         program = program_of(parse(reading.expression, reading.flags), reading.reach)
-        return TaggedMachine(Automaton(program))
+        return TaggedMachine(Automaton(program), _least(reading))
 
     return KeptTable("read", _key(reading), make)
 
@@ -83,7 +89,7 @@ def matches_table(reading: Reading) -> KeptTable:
         program = program_of(parsed, reading.reach)
         if program.behind or width(parsed.tree)[0] == 0:
             raise OutOfReach("a match of nothing, or look-behind, where a text may have several matches")
-        return TaggedMachine(Automaton(program), restarts=True)
+        return TaggedMachine(Automaton(program), _least(reading), restarts=True)
 
     return KeptTable("read-all", _key(reading), make)
 
@@ -97,9 +103,21 @@ def sorting_table(asked: Sequence[Asked]) -> KeptTable:
         from fieldstick.analysis.automaton.machines import SortingMachine
 
         tables = iter(languages_of([reading for each in asked for reading in readings_of(each)]))
-        return SortingMachine([joined_language(each, tables) for each in asked])
+        return SortingMachine([joined_language(each, tables) for each in asked], min(map(_least, asked)))
 
     return KeptTable("sort", [_key(each) for each in asked], make)
+
+
+def _least(asked: Asked) -> int:
+    """Return a number of characters that what fits has at the least."""
+    if isinstance(asked, Joined):
+        if asked.how == "none":
+            return 0
+        return (min if asked.how == "any" else max)(map(_least, asked.parts))
+    from fieldstick.syntax.parser import parse
+    from fieldstick.syntax.widths import width
+
+    return min(width(parse(asked.expression, asked.flags).tree)[0], MOST_REGARDED)
 
 
 def _key(asked: Asked) -> object:
@@ -109,18 +127,18 @@ def _key(asked: Asked) -> object:
 
 
 def _packed(arrays: Arrays) -> bytes:
-    parts = [getattr(arrays, name) for name in Arrays.__struct_fields__[2:]]
-    head = array("q", [arrays.stride, arrays.slots, *map(len, parts)])
+    parts = [getattr(arrays, name) for name in Arrays.__struct_fields__[3:]]
+    head = array("q", [arrays.stride, arrays.slots, arrays.least, *map(len, parts)])
     return head.tobytes() + b"".join(part.tobytes() for part in parts)
 
 
 def _unpacked(data: bytes) -> Arrays | None:
     head = array("q")
-    size = head.itemsize * (2 + len(_CODES))
+    size = head.itemsize * (3 + len(_CODES))
     try:
         head.frombytes(data[:size])
-        stride, slots, *lengths = head
-        return Arrays(stride, slots, *_cut(data, size, lengths))
+        stride, slots, least, *lengths = head
+        return Arrays(stride, slots, least, *_cut(data, size, lengths))
     except (ValueError, TypeError):
         return None
 

@@ -45,6 +45,10 @@ class Machine(Protocol):
         """How many places are told of a text that fits."""
 
     @property
+    def least(self) -> int:
+        """The fewest characters of a text that fits."""
+
+    @property
     def start(self) -> Any:
         """The state that a text begins in."""
 

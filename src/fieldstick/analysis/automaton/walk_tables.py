@@ -19,12 +19,20 @@ if TYPE_CHECKING:
     from collections.abc import Callable
 
     from fieldstick.analysis.automaton.steps import Machine, Moves, Onward
+    from fieldstick.kernels.walkers import Table
 
 UNKNOWN, DEAD, FIRST_ACT = -1, -2, -3
 """What stands for a row where there is none; see `kernels/_walkers.c`."""
 
 MOST_ENTRIES = 4_000_000
 """Entries of a table, six bytes each."""
+
+
+MOST_LEAPT = 1 << 18
+"""Entries of a table that is walked in leaps."""
+
+BYTES_OF_LEAPS = 16
+"""Bytes walked, for each entry, that repay working out the leaps anew."""
 
 
 class Arrays(Struct, frozen=True):
@@ -35,6 +43,7 @@ class Arrays(Struct, frozen=True):
 
     stride: int
     slots: int
+    least: int
     starts: array[int]
     letters: array[int]
     next: array[int]
@@ -65,20 +74,27 @@ class WalkTable:
             self.arrays = self._begun()
         else:
             self.arrays = kept
-        each = self.arrays
-        direct = NATIVE.spread(each.starts, each.letters)
-        self.walked = (
-            direct,
-            each.starts,
-            each.letters,
-            each.next,
-            each.into,
-            each.acts,
-            each.finals,
-            each.stride,
-            each.slots,
-        )
+        self._direct = memoryview(NATIVE.spread(self.arrays.starts, self.arrays.letters))
+        self.walked = self._walked()
         """What the walkers take."""
+        self._is_leapt = False
+        self._since = 0
+
+    def _walked(self, leap_of: bytes = b"", leaps: bytes = b"") -> Table:
+        each = self.arrays
+        parts = each.starts, each.letters, each.next, each.into, each.acts, each.finals
+        return (self._direct, *parts, leap_of, leaps, each.stride, each.slots, each.least)
+
+    def prepare(self, data: bytes, cells: Any) -> None:
+        """Have texts that are about to be walked be walked in leaps, when working these out is repaid."""
+        entries = len(self.arrays.next)
+        self._since += len(data)
+        if not self._is_leapt and entries <= MOST_LEAPT and self._since >= BYTES_OF_LEAPS * entries:
+            assert NATIVE is not None
+            if self._machine is not None:
+                self._fill_loops()
+            self.walked = self._walked(*NATIVE.leaps(self._walked(), data, cells, 0))
+            self._is_leapt, self._since = True, 0
 
     def __len__(self) -> int:
         """Return how many rows there are so far."""
@@ -96,11 +112,30 @@ class WalkTable:
             self._recover()
             if self.arrays.next[row * self.arrays.stride + letter] != UNKNOWN:
                 return
+        if self._is_leapt:
+            self.walked, self._is_leapt = self._walked(), False
+        self._work_out(row, letter)
+
+    def _work_out(self, row: int, letter: int) -> None:
         assert self._machine is not None
         self.grown = True
         found = self._machine.step(self._states[row], letter)
         place = row * self.arrays.stride + letter
         self.arrays.next[place], self.arrays.into[place] = self._entry(found, row, letter)
+
+    def _fill_loops(self) -> None:
+        """Work out what each letter of ASCII leads to from a row that leads to itself, where what it takes is still open.
+
+        A leap over what stays there is then one over all but few characters.
+        """
+        stride = self.arrays.stride
+        letters = sorted(set(self._direct.cast("H")[:128]))
+        for row in range(len(self)):
+            entries = self.arrays.next[row * stride : (row + 1) * stride]
+            if row * stride in entries:
+                for letter in letters:
+                    if entries[letter] == UNKNOWN:
+                        self._work_out(row, letter)
 
     def _begun(self) -> Arrays:
         machine = self._machine = self._make()
@@ -109,6 +144,7 @@ class WalkTable:
         made = self.arrays = Arrays(
             alphabet.size + 2,
             machine.slots,
+            machine.least,
             array("I", starts),
             array("H", letters),
             array("i"),
