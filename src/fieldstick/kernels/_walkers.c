@@ -38,20 +38,18 @@
 
 enum { DONE = 0, ASKS = 1, FULL = 2, TOO_MUCH = 3 };
 
-#define MOST_LEAPT 8
+#define MOST_LEAPT 16
 #define LEAST_LEAPT 3 /* fewer are gone through as fast one by one */
-#define HIGH_BITS UINT64_C(0x8080808080808080)
 #define MOST_NOTED 4
 
-/* Bytes that mostly lead on from a row, each in one range of ASCII or, as `other` has it, outside one; compared all at
- * once. To a byte below 0x80, adding `low` sets its high bit unless it is below the range, and adding `high` sets it if it
- * is above.
+/* Bytes of ASCII that mostly lead on from a row, compared all at once: each is `first` or one of as many as `span` has after
+ * it or, where `other` is 0xFF, none of these.
  */
 typedef struct {
-    uint64_t low, high, other;
-    int32_t count, onward; /* how many they are; the leap after them, as `leap_of` has it */
-    int32_t least;         /* the fewest bytes that make a text fit from here */
-    int32_t after[8];      /* the row after each; the last one's again for those that are none */
+    uint8_t first[MOST_LEAPT], span[MOST_LEAPT], other[MOST_LEAPT];
+    int32_t count, onward;      /* how many they are; the leap after them, as `leap_of` has it */
+    int32_t least;              /* the fewest bytes that make a text fit from here */
+    int32_t after[MOST_LEAPT];  /* the row after each; the last one's again for those that are none */
     uint16_t into[MOST_NOTED];  /* the registers that take places, 0 for none, */
     uint8_t offset[MOST_NOTED]; /* and before which byte these are */
 } Leap;
@@ -176,20 +174,26 @@ static inline int acted(const Table *table, const int32_t *act, int32_t *registe
     return 1;
 }
 
-/* How many bytes stand before the first one whose high bit is set. */
-static inline int first_of(uint64_t bits) {
-#ifdef __GNUC__
-    return __builtin_ctzll(bits) / 8;
+/* How many bytes at a place are those of a leap, one after the other; MOST_LEAPT bytes are looked at. */
+static inline int passed_by(const Leap *leap, const uint8_t *at) {
+#ifdef __SSE2__
+    const __m128i bytes = _mm_loadu_si128((const __m128i *)at);
+    const __m128i beyond = _mm_sub_epi8(bytes, _mm_loadu_si128((const __m128i *)leap->first));
+    const __m128i within = _mm_cmpeq_epi8(_mm_min_epu8(beyond, _mm_loadu_si128((const __m128i *)leap->span)), beyond);
+    const __m128i those = _mm_xor_si128(within, _mm_loadu_si128((const __m128i *)leap->other));
+    return __builtin_ctz((~(unsigned)_mm_movemask_epi8(those) | (unsigned)_mm_movemask_epi8(bytes)) | 1u << MOST_LEAPT);
 #else
     int count = 0;
-    for (; !(bits & 0x80); bits >>= 8) count++;
+    while (count < MOST_LEAPT && at[count] < 0x80 &&
+           ((uint8_t)(at[count] - leap->first[count]) <= leap->span[count]) != !!leap->other[count])
+        count++;
     return count;
 #endif
 }
 
-/* Walk one text, `telling` the places that it notes. Only the last byte of a text may be a line feed that is taken for the final one. */
+/* Walk one text, `telling` the places that it notes; bytes up to the edge may be looked at. Only the last byte of a text may be a line feed that is taken for the final one. */
 static inline void walk(const Table *table, const uint8_t *data, const uint8_t *at, const uint8_t *end,
-                        int32_t *registers, int32_t row, const int telling, Outcome *found) {
+                        const uint8_t *edge, int32_t *registers, int32_t row, const int telling, Outcome *found) {
     const int32_t *leap_of = table->leap_of;
     found->here = end;
     const int32_t *next = table->next;
@@ -200,27 +204,24 @@ static inline void walk(const Table *table, const uint8_t *data, const uint8_t *
     while (at < last) {
         uint32_t letter;
         int length = 1;
-        for (int32_t leap_at = leap_of ? leap_of[row] : 0; leap_at && last - at >= MOST_LEAPT;) {
+        for (int32_t leap_at = leap_of ? leap_of[row] : 0; leap_at && edge - at >= MOST_LEAPT;) {
             const Leap *leap = (const Leap *)((const char *)table->leaps + leap_at) - 1;
             const int32_t here = (int32_t)(at - data);
-            uint64_t eight;
             if (end - at < leap->least) {
                 found->fits = UNFIT;
                 found->here = at;
                 return;
             }
-            memcpy(&eight, at, MOST_LEAPT);
-            const uint64_t within = (eight + leap->low) & ~(eight + leap->high);
-            const uint64_t outside = (eight | ~(within ^ leap->other)) & HIGH_BITS;
-            if (!outside) {
+            int passed = passed_by(leap, at);
+            if (passed == MOST_LEAPT && last - at >= leap->count) {
                 for (int each = 0; telling && each < MOST_NOTED; each++) registers[leap->into[each]] = here + leap->offset[each];
                 row = leap->after[MOST_LEAPT - 1];
                 at += leap->count;
                 leap_at = leap->onward;
                 continue;
             }
-            int passed = first_of(outside);
             if (passed > leap->count) passed = leap->count;
+            if (passed > last - at) passed = (int)(last - at);
             for (int each = 0; telling && each < MOST_NOTED; each++)
                 if (leap->offset[each] < passed) registers[leap->into[each]] = here + leap->offset[each];
             if (passed) row = leap->after[passed - 1];
@@ -387,7 +388,7 @@ static inline void over_texts(const Table *table, const Py_buffer *data, const P
             stop = text_end(start, onward, end);
             onward += onward < end;
         }
-        walk(table, base, start, stop, registers, first, !sorting, &found);
+        walk(table, base, start, stop, end, registers, first, !sorting, &found);
         if (found.fits == LACKS) {
             progress->status = ASKS;
             progress->row = found.row;
@@ -454,7 +455,7 @@ static void over_matches(const Table *table, const Py_buffer *data, const Py_buf
         const uint8_t *from = start;
         int32_t row = first;
         while (1) {
-            walk(table, base, from, stop, registers, row, 1, &found);
+            walk(table, base, from, stop, end, registers, row, 1, &found);
             if (found.fits == LACKS) {
                 progress->status = ASKS;
                 progress->row = found.row;
@@ -595,8 +596,8 @@ static Py_ssize_t find_ends(const uint8_t *base, Py_ssize_t size, int32_t *ends)
         for (; found; found &= found - 1) ends[count++] = (int32_t)at + __builtin_ctz(found) + 1;
     }
 #endif
-    for (; at < size; at++)
-        if (base[at] == '\n') ends[count++] = (int32_t)at + 1;
+    for (const uint8_t *feed; at < size && (feed = memchr(base + at, '\n', size - at)); at = feed + 1 - base)
+        ends[count++] = (int32_t)(feed + 1 - base);
     if (size && base[size - 1] != '\n') ends[count++] = (int32_t)size;
     return count;
 }
@@ -1459,7 +1460,7 @@ PyDoc_STRVAR(leaps_doc,
 "Tell for each row which bytes mostly lead on from it, one after the other, as the beginning of data has them; see `read`.");
 
 #define SAMPLE 65536     /* bytes of text by which leaps are chosen */
-#define LEAST_LIKELY 0.65 /* how often a leap must come to its end, of all times that it is begun */
+#define LEAST_LIKELY 0.2 /* how often a leap must come to its end, of all times that it is begun */
 
 /* How often each byte of ASCII was read in each row, and how often the row was come to. */
 typedef struct {
@@ -1590,17 +1591,13 @@ static PyObject *leaps(PyObject *module, PyObject *arguments) {
         seen += spans[2 * cell + 1] - spans[2 * cell] + 1;
     }
     for (Py_ssize_t row = 0; row < rows; row++) steps[row] = onward_of(&table, row * table.stride, &visits[row]);
-    /* Of a machine that stores the last byte first, a byte that is too high would spoil the one before it. */
-    for (Py_ssize_t row = 0; PY_LITTLE_ENDIAN && row < rows; row++) {
-        uint8_t low[MOST_LEAPT], high[MOST_LEAPT], other[MOST_LEAPT];
+    for (Py_ssize_t row = 0; row < rows; row++) {
         Leap *leap = &found[count];
         Py_ssize_t here = row;
         double likely = 1;
         int noted = 0;
         *leap = (Leap){0};
-        memset(low, 0x80, sizeof low);
-        memset(high, 0, sizeof high);
-        memset(other, 0, sizeof other);
+        memset(leap->span, 0xFF, sizeof leap->span);
         while (leap->count < MOST_LEAPT && steps[here].after >= 0 && (likely *= steps[here].likely) >= LEAST_LIKELY) {
             if (steps[here].into) {
                 if (noted == MOST_NOTED) break;
@@ -1608,16 +1605,13 @@ static PyObject *leaps(PyObject *module, PyObject *arguments) {
                 leap->offset[noted++] = (uint8_t)leap->count;
             }
             const int each = leap->count++;
-            low[each] = 0x80 - steps[here].least;
-            high[each] = 0x7F - steps[here].most;
-            other[each] = steps[here].outside ? 0x80 : 0;
+            leap->first[each] = steps[here].least;
+            leap->span[each] = steps[here].most - steps[here].least;
+            leap->other[each] = steps[here].outside ? 0xFF : 0;
             leap->after[each] = steps[here].after;
             here = steps[here].after / table.stride;
         }
         if (leap->count < LEAST_LEAPT) continue;
-        memcpy(&leap->low, low, sizeof low);
-        memcpy(&leap->high, high, sizeof high);
-        memcpy(&leap->other, other, sizeof other);
         for (int each = leap->count; each < MOST_LEAPT; each++) leap->after[each] = leap->after[leap->count - 1];
         leap_of[row * table.stride] = ++count * (int32_t)sizeof(Leap);
     }
