@@ -388,7 +388,7 @@ def lay_out(folder: Path, size: int, rows: int) -> dict[str, Callable[[], None]]
 
 
 def clear(folder: Path, side: str) -> None:
-    """Remove what a side wrote: what the disk takes to let go of an old file is the same for both, and none of theirs."""
+    """Remove what a side wrote: to let go of an old file takes the disk as long for both, and is none of theirs."""
     for each in folder.glob(f"{side}*"):
         shutil.rmtree(each) if each.is_dir() else each.unlink()
 

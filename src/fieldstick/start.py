@@ -8,7 +8,6 @@ import _signal  # type: ignore[import-not-found]
 import gc
 import os
 
-
 OBJECTS = 100_000
 """Objects that are made, less those that are gone, between two searches for cycles of garbage."""
 

@@ -117,7 +117,8 @@ def test_many_different_texts_are_estimated_the_same_in_every_run() -> None:
 def test_a_line_is_the_same_text_however_it_is_stored() -> None:
     found = distinct.Distinct()
     lines = [f"probe {number % 300}" for number in range(1000)]
-    found.add_stored(StoredTexts("".join(f"{each}\n" for each in lines).encode(), 1000), lambda: lines)
+    for batch in LineBlock(1, "".join(f"{each}\n" for each in lines).encode(), None).parts():
+        found.add_stored(batch.stored or StoredTexts(b"", 0), lambda: lines)
     found.add_many(lines)
     assert found.is_exact and len(found) == 300
 

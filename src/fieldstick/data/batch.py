@@ -95,7 +95,7 @@ class StoredTexts(Struct, frozen=True):
     longest: int = 0
     """The bytes of the longest line; 0 where there are no lines, or nobody looked."""
     ends: bytes | None = None
-    """Where each line ends (int32, in bytes), its line end included; None where there are no lines, or nobody looked."""
+    """Where each line ends (int32, in bytes), line end included; None where there are no lines, or nobody looked."""
 
     def texts(self) -> list[str]:
         """Return the texts, without line ends; bytes that are no UTF-8 as PEP 383 has them."""

@@ -25,7 +25,7 @@ _LEFT_OUT = (
     "pyarrow._hdfs",
     "pyarrow._s3fs",
 )
-"""What PyArrow uses if it is there: arrays of others, a pickle of functions, and stores elsewhere (these go by fsspec)."""
+"""What PyArrow uses if it is there: others' arrays, pickled functions, and stores elsewhere (these go by fsspec)."""
 
 
 @contextlib.contextmanager

@@ -2593,22 +2593,30 @@ static PyObject *widened(PyObject *module, PyObject *arguments) {
 
 static uint32_t crc_tables[8][256];
 
-/* The checksum of RFC 1952, section 8, eight bytes at a time. */
-static uint32_t checksum(const uint8_t *at, Py_ssize_t size) {
-    uint32_t found = 0xFFFFFFFFu;
-    for (; size >= 8; size -= 8, at += 8) {
-        found ^= (uint32_t)at[0] | (uint32_t)at[1] << 8 | (uint32_t)at[2] << 16 | (uint32_t)at[3] << 24;
-        found = crc_tables[7][found & 255] ^ crc_tables[6][found >> 8 & 255] ^ crc_tables[5][found >> 16 & 255] ^
-                crc_tables[4][found >> 24] ^ crc_tables[3][at[4]] ^ crc_tables[2][at[5]] ^ crc_tables[1][at[6]] ^
-                crc_tables[0][at[7]];
-    }
-    for (; size >= 4; size -= 4, at += 4) {
-        found ^= (uint32_t)at[0] | (uint32_t)at[1] << 8 | (uint32_t)at[2] << 16 | (uint32_t)at[3] << 24;
-        found = crc_tables[3][found & 255] ^ crc_tables[2][found >> 8 & 255] ^ crc_tables[1][found >> 16 & 255] ^
-                crc_tables[0][found >> 24];
-    }
+/* What eight bytes more make of a checksum of RFC 1952, section 8. */
+static inline uint32_t checked(uint32_t found, const uint8_t *at) {
+    found ^= (uint32_t)at[0] | (uint32_t)at[1] << 8 | (uint32_t)at[2] << 16 | (uint32_t)at[3] << 24;
+    return crc_tables[7][found & 255] ^ crc_tables[6][found >> 8 & 255] ^ crc_tables[5][found >> 16 & 255] ^
+           crc_tables[4][found >> 24] ^ crc_tables[3][at[4]] ^ crc_tables[2][at[5]] ^ crc_tables[1][at[6]] ^
+           crc_tables[0][at[7]];
+}
+
+static inline uint32_t checked_rest(uint32_t found, const uint8_t *at, Py_ssize_t size) {
+    for (; size >= 8; size -= 8, at += 8) found = checked(found, at);
     for (; size > 0; size--, at++) found = crc_tables[0][(found ^ *at) & 255] ^ found >> 8;
     return ~found;
+}
+
+/* The checksums of two texts at a time, so that neither waits for its own tables. */
+static void checksums(const uint8_t *const at[2], const Py_ssize_t size[2], uint32_t found[2]) {
+    const Py_ssize_t both = (size[0] < size[1] ? size[0] : size[1]) / 8 * 8;
+    uint32_t one = 0xFFFFFFFFu, two = 0xFFFFFFFFu;
+    for (Py_ssize_t done = 0; done < both; done += 8) {
+        one = checked(one, at[0] + done);
+        two = checked(two, at[1] + done);
+    }
+    found[0] = checked_rest(one, at[0] + both, size[0] - both);
+    found[1] = checked_rest(two, at[1] + both, size[1] - both);
 }
 
 static void make_checksums(void) {
@@ -2623,27 +2631,45 @@ static void make_checksums(void) {
 }
 
 PyDoc_STRVAR(sketch_doc,
-"sketch(data, multiplier, bound) -> list of int\n\n"
-"Return the checksums of lines (RFC 1952), times multiplier modulo 2**32, that are below bound.");
+"sketch(data, ends, multiplier, bound) -> list of int\n\n"
+"Return the checksums of lines (RFC 1952), times multiplier modulo 2**32, that are below bound. ends is what `survey` tells of\n"
+"lines.");
 
 static PyObject *sketch(PyObject *module, PyObject *arguments) {
-    Py_buffer data;
+    Py_buffer data, ends;
     unsigned int multiplier;
     unsigned long long bound;
-    if (!PyArg_ParseTuple(arguments, "y*IK", &data, &multiplier, &bound)) return NULL;
+    if (!PyArg_ParseTuple(arguments, "y*y*IK", &data, &ends, &multiplier, &bound)) return NULL;
     PyObject *found = PyList_New(0);
-    const uint8_t *at = data.buf, *end = at + data.len;
-    while (found && at < end) {
-        const uint8_t *feed = line_end(at, end);
-        uint32_t hash = checksum(at, text_end(at, feed, end) - at) * (uint32_t)multiplier;
-        if (hash < bound) {
+    const uint8_t *base = data.buf, *edge = base + data.len;
+    const int32_t *end = ends.buf;
+    const Py_ssize_t lines = ends.len / 4;
+    if (found && !are_ends(&ends, 0, 0, data.len)) {
+        PyErr_SetString(PyExc_ValueError, "lines that end nowhere");
+        Py_CLEAR(found);
+    }
+    for (Py_ssize_t line = 0; found && line < lines; line += 2) {
+        const uint8_t *at[2] = {base, base};
+        Py_ssize_t size[2] = {0, 0};
+        uint32_t hashes[2];
+        const int count = line + 1 < lines ? 2 : 1;
+        for (int each = 0; each < count; each++) {
+            const uint8_t *feed = base + end[line + each];
+            feed -= feed[-1] == '\n';
+            at[each] = base + (line + each ? end[line + each - 1] : 0);
+            size[each] = text_end(at[each], feed, edge) - at[each];
+        }
+        checksums(at, size, hashes);
+        for (int each = 0; found && each < count; each++) {
+            const uint32_t hash = hashes[each] * (uint32_t)multiplier;
+            if (hash >= bound) continue;
             PyObject *made = PyLong_FromUnsignedLong(hash);
             if (!made || PyList_Append(found, made) < 0) Py_CLEAR(found);
             Py_XDECREF(made);
         }
-        at = feed + 1;
     }
     PyBuffer_Release(&data);
+    PyBuffer_Release(&ends);
     return found;
 }
 
@@ -2670,61 +2696,124 @@ static PyObject *hashes(PyObject *module, PyObject *arguments) {
 }
 
 PyDoc_STRVAR(grouped_doc,
-"grouped(data, group_of) -> (lines, counts, firsts)\n\n"
-"Tell the different lines of data (bytes, without line ends) apart: how often each is there, and the number (from 0) of the\n"
-"first. The number of its group is written to group_of (int32) for each line.");
+"grouped(data, ends, group_of, letters) -> (lines, counts, firsts)\n\n"
+"Put each digit of ASCII and, if asked, each of its letters by its kind, 9, A or a, and tell the different lines that this makes\n"
+"apart (bytes, without line ends): how often each is there, and the number (from 0) of the first. The number of its group is\n"
+"written to group_of (int32) for each line. ends is what `survey` tells of lines.");
+
+static uint8_t kind_of(uint8_t byte, int letters) {
+    if (letters && byte >= 'a' && byte <= 'z') return 'a';
+    if (letters && byte >= 'A' && byte <= 'Z') return 'A';
+    return byte >= '0' && byte <= '9' ? '9' : byte;
+}
+
+#ifdef __SSE2__
+/* Where bytes are `first` or one of `more` after it, 0xFF. */
+static inline __m128i are_of(__m128i bytes, char first, char more) {
+    const __m128i beyond = _mm_sub_epi8(bytes, _mm_set1_epi8(first));
+    return _mm_cmpeq_epi8(_mm_min_epu8(beyond, _mm_set1_epi8(more)), beyond);
+}
+#endif
+
+/* Write bytes by their kinds; up to 15 bytes after them may be written, too. */
+static void put_by_kind(const uint8_t *at, Py_ssize_t size, const uint8_t *edge, int letters, uint8_t *into) {
+    Py_ssize_t done = 0;
+#ifdef __SSE2__
+    const __m128i asked = _mm_set1_epi8(letters ? -1 : 0);
+    for (; done < size && edge - at - done >= 16; done += 16) {
+        const __m128i bytes = _mm_loadu_si128((const __m128i *)(at + done));
+        const __m128i digit = are_of(bytes, '0', 9);
+        const __m128i small = _mm_and_si128(are_of(bytes, 'a', 25), asked), capital = _mm_and_si128(are_of(bytes, 'A', 25), asked);
+        const __m128i other = _mm_andnot_si128(_mm_or_si128(_mm_or_si128(small, capital), digit), bytes);
+        const __m128i kinds = _mm_or_si128(_mm_and_si128(small, _mm_set1_epi8('a')), _mm_and_si128(capital, _mm_set1_epi8('A')));
+        _mm_storeu_si128((__m128i *)(into + done), _mm_or_si128(_mm_or_si128(kinds, other), _mm_and_si128(digit, _mm_set1_epi8('9'))));
+    }
+#endif
+    for (; done < size; done++) into[done] = kind_of(at[done], letters);
+}
+
+/* A number for a text, of which the low bits differ where texts do; the multiplier is that of Knuth, TAOCP 3, 6.4. Sixteen
+ * bytes after the text are overwritten.
+ */
+static uint64_t scattered(uint8_t *at, Py_ssize_t size) {
+    const uint64_t by = UINT64_C(0x9E3779B97F4A7C15);
+    uint64_t one = (uint64_t)size, two = by, word[2];
+    memset(at + size, 0, 16);
+    for (; size > 0; size -= 16, at += 16) {
+        memcpy(word, at, 16);
+        one = (one ^ word[0]) * by;
+        two = (two ^ word[1]) * by;
+        one ^= one >> 29;
+        two ^= two >> 31;
+    }
+    one = (one ^ (two << 32 | two >> 32)) * by;
+    return one ^ one >> 32;
+}
+
+/* A text put by kind, and what is known of those that are the same. */
+typedef struct {
+    uint64_t scatter;
+    Py_ssize_t start, size, count, first;
+} Group;
 
 static PyObject *grouped(PyObject *module, PyObject *arguments) {
-    Py_buffer data, group_of;
-    if (!PyArg_ParseTuple(arguments, "y*w*", &data, &group_of)) return NULL;
+    Py_buffer data, ends, group_of;
+    int letters;
+    if (!PyArg_ParseTuple(arguments, "y*y*w*p", &data, &ends, &group_of, &letters)) return NULL;
     const Py_ssize_t lines = group_of.len / 4;
-    Py_ssize_t slots = 64, groups = 0, line = 0;
+    Py_ssize_t slots = 64, groups = 0, used = 0;
     while (slots < 2 * lines) slots *= 2;
-    int32_t *table = PyMem_Malloc(4 * slots), *group = group_of.buf;
-    const uint8_t **starts = PyMem_Malloc((lines + 1) * sizeof(uint8_t *));
-    Py_ssize_t *sizes = PyMem_Malloc((lines + 1) * sizeof(Py_ssize_t)), *counts = PyMem_Malloc((lines + 1) * sizeof(Py_ssize_t));
-    Py_ssize_t *firsts = PyMem_Malloc((lines + 1) * sizeof(Py_ssize_t));
-    PyObject *result = NULL;
-    if (!table || !starts || !sizes || !counts || !firsts) {
+    const uint8_t *base = data.buf, *edge = base + data.len;
+    const int32_t *end = ends.buf;
+    int32_t *table = PyMem_Malloc(4 * slots), *group_number = group_of.buf;
+    Group *group = PyMem_Malloc((lines + 1) * sizeof(Group));
+    /* The texts of all groups, one after the other, and that of the line which is looked at. */
+    uint8_t *kept = PyMem_Malloc(2 * data.len + 64);
+    PyObject *texts = NULL, *counts = NULL, *firsts = NULL, *result = NULL;
+    if (!table || !group || !kept) {
         PyErr_NoMemory();
         goto end;
     }
+    if (ends.len / 4 != lines || !are_ends(&ends, 0, 0, data.len)) {
+        PyErr_SetString(PyExc_ValueError, "lines that end nowhere");
+        goto end;
+    }
     memset(table, 0xFF, 4 * slots);
-    const uint8_t *at = data.buf, *stop = at + data.len;
-    for (; at < stop && line < lines; line++) {
-        const uint8_t *feed = line_end(at, stop);
-        const Py_ssize_t size = text_end(at, feed, stop) - at;
-        Py_ssize_t slot = checksum(at, size) & (slots - 1);
-        while (table[slot] >= 0 && (sizes[table[slot]] != size || memcmp(starts[table[slot]], at, size)))
-            slot = (slot + 1) & (slots - 1);
+    for (Py_ssize_t line = 0; line < lines; line++) {
+        const uint8_t *at = base + (line ? end[line - 1] : 0), *feed = base + end[line] - (base[end[line] - 1] == '\n');
+        uint8_t *text = kept + used;
+        const Py_ssize_t size = text_end(at, feed, edge) - at;
+        put_by_kind(at, size, edge, letters, text);
+        const uint64_t scatter = scattered(text, size);
+        Py_ssize_t slot = (Py_ssize_t)(scatter & (uint64_t)(slots - 1));
+        for (; table[slot] >= 0; slot = (slot + 1) & (slots - 1)) {
+            const Group *known = &group[table[slot]];
+            if (known->scatter == scatter && known->size == size && !memcmp(kept + known->start, text, size)) break;
+        }
         if (table[slot] < 0) {
             table[slot] = (int32_t)groups;
-            starts[groups] = at;
-            sizes[groups] = size;
-            counts[groups] = 0;
-            firsts[groups++] = line;
+            group[groups++] = (Group){scatter, used, size, 0, line};
+            used += size;
         }
-        counts[table[slot]]++;
-        group[line] = table[slot];
-        at = feed + 1;
+        group[table[slot]].count++;
+        group_number[line] = table[slot];
     }
-    PyObject *texts = PyList_New(groups), *how_many = PyList_New(groups), *where = PyList_New(groups);
-    for (Py_ssize_t each = 0; texts && how_many && where && each < groups; each++) {
-        PyList_SetItem(texts, each, PyBytes_FromStringAndSize((const char *)starts[each], sizes[each]));
-        PyList_SetItem(how_many, each, PyLong_FromSsize_t(counts[each]));
-        PyList_SetItem(where, each, PyLong_FromSsize_t(firsts[each]));
+    texts = PyList_New(groups), counts = PyList_New(groups), firsts = PyList_New(groups);
+    for (Py_ssize_t each = 0; texts && counts && firsts && each < groups; each++) {
+        PyList_SetItem(texts, each, PyBytes_FromStringAndSize((const char *)kept + group[each].start, group[each].size));
+        PyList_SetItem(counts, each, PyLong_FromSsize_t(group[each].count));
+        PyList_SetItem(firsts, each, PyLong_FromSsize_t(group[each].first));
     }
-    if (texts && how_many && where && !PyErr_Occurred()) result = Py_BuildValue("OOO", texts, how_many, where);
-    Py_XDECREF(texts);
-    Py_XDECREF(how_many);
-    Py_XDECREF(where);
+    if (texts && counts && firsts && !PyErr_Occurred()) result = Py_BuildValue("OOO", texts, counts, firsts);
 end:
+    Py_XDECREF(texts);
+    Py_XDECREF(counts);
+    Py_XDECREF(firsts);
     PyMem_Free(table);
-    PyMem_Free(starts);
-    PyMem_Free(sizes);
-    PyMem_Free(counts);
-    PyMem_Free(firsts);
+    PyMem_Free(group);
+    PyMem_Free(kept);
     PyBuffer_Release(&data);
+    PyBuffer_Release(&ends);
     PyBuffer_Release(&group_of);
     return result;
 }

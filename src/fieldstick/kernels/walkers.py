@@ -142,11 +142,13 @@ class Walkers(Protocol):
     def hashes(self, data: bytes, /) -> set[int]:
         """Return what `hash` says of each line of ASCII."""
 
-    def sketch(self, data: bytes, multiplier: int, bound: int, /) -> list[int]:
+    def sketch(self, data: bytes, ends: bytes, multiplier: int, bound: int, /) -> list[int]:
         """Return the checksums of lines that are below a bound."""
 
-    def grouped(self, data: bytes, group_of: bytearray, /) -> tuple[list[bytes], list[int], list[int]]:
-        """Tell the different lines apart: how often each is there, and the number of the first."""
+    def grouped(
+        self, data: bytes, ends: bytes, group_of: bytearray, letters: bool, /
+    ) -> tuple[list[bytes], list[int], list[int]]:
+        """Tell lines apart, digits and maybe letters put by kind: how often each is there, and where first."""
 
     def doubt(
         self, data: bytes, cells: Any, fits: Any, blanks: Sequence[bytes], required: bool, doubted: bytearray, /

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import heapq
 from itertools import islice
 from typing import TYPE_CHECKING
 from zlib import crc32
@@ -69,12 +68,12 @@ class Distinct:
 
     def add_stored(self, stored: StoredTexts, texts: Callable[[], Collection[str]]) -> None:
         """Take in lines of ASCII as they are stored; `texts` makes texts of them, where those themselves are kept."""
-        if NATIVE is None or stored.cells is not None:
+        if NATIVE is None or stored.cells is not None or stored.ends is None:
             self.add_many(texts())
             return
         self._added += stored.count
         if not self.is_exact or self._holds_new(stored.data, texts):
-            self._take(NATIVE.sketch(stored.data, _MULTIPLIER, self._bound))
+            self._take(NATIVE.sketch(stored.data, stored.ends, _MULTIPLIER, self._bound))
 
     def _holds_new(self, data: bytes, texts: Callable[[], Collection[str]]) -> bool:
         assert NATIVE is not None
@@ -103,7 +102,7 @@ class Distinct:
 
     def _sift(self) -> None:
         """Keep the smallest hashes alone; what is larger than all of them need not be looked at again."""
-        self._smallest = heapq.nsmallest(SKETCH, self._waiting.union(self._smallest))
+        self._smallest = sorted(self._waiting.union(self._smallest))[:SKETCH]
         self._waiting.clear()
         if len(self._smallest) == SKETCH:
             self._bound = self._smallest[-1]

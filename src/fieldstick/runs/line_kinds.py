@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct, field
 
+from fieldstick.kernels.walkers import NATIVE
 from fieldstick.matching.shapes import shape_of
 
 if TYPE_CHECKING:
@@ -194,27 +195,45 @@ class LineKinds:
         if stored is None or stored.cells is not None or not stored.data.isascii() or b"\x00" in stored.data:
             self.add_many(batch.numbers, batch.texts)
             return
+        if NATIVE is not None and stored.ends is not None:
+            # Lines that differ in their digits alone are one to all that follows.
+            folded, counts, firsts = NATIVE.grouped(stored.data, stored.ends, bytearray(4 * stored.count), False)
+            text = b"\n".join([*folded, b""]).decode()
+            self._add(text, [batch.numbers[first] for first in firsts], counts, lambda: batch.texts, firsts)
+            return
         text = stored.data.translate(_FOLDED).decode()
         text = text.replace("\r\n", "\n") if stored.returns else text
-        self._add(text, batch.numbers, lambda: batch.texts)
+        self._add(text, batch.numbers, None, lambda: batch.texts)
 
     def add_many(self, numbers: Sequence[int], texts: Sequence[str]) -> None:
         """Take lines in, with their numbers."""
         lines = [text.replace("\n", " ") for text in texts]
-        self._add("\n".join(lines).translate(_FOLDED_CHARACTERS) + "\n" if lines else "", numbers, lambda: texts)
+        text = "\n".join(lines).translate(_FOLDED_CHARACTERS) + "\n" if lines else ""
+        self._add(text, numbers, None, lambda: texts)
 
-    def _add(self, text: str, numbers: Sequence[int], texts: Callable[[], Sequence[str]]) -> None:
-        """Take in lines, each ended by a line feed, their digits folded.
+    def _add(
+        self,
+        text: str,
+        numbers: Sequence[int],
+        counts: Sequence[int] | None,
+        texts: Callable[[], Sequence[str]],
+        places: Sequence[int] | None = None,
+    ) -> None:
+        """Take in lines, each ended by a line feed, their digits folded, and how often each is there (once without `counts`).
 
         Each piece is put by one character, so that what is done for every line is done by the interpreter's own loops.
+        `places` are those of the first of each among all `texts`.
         """
         spelled = self._spelled(text)
-        self.lines += len(spelled)
-        for characters, count in Counter(spelled).items():
+        lines = Counter(spelled if counts is None else ())
+        for characters, count in zip(spelled, counts or (), strict=False):
+            lines[characters] += count
+        self.lines += lines.total()
+        for characters, count in lines.items():
             form = self._known.get(characters)
             if form is None:
                 first = spelled.index(characters)
-                form = self._form(characters, numbers[first], texts()[first])
+                form = self._form(characters, numbers[first], texts()[places[first] if places is not None else first])
             form.count += count
         self.is_exact = self.is_exact and not self._pieces.is_full
 

@@ -133,6 +133,9 @@ class Survey(Struct):
     widened_by: set[str] = field(default_factory=set)
     """Texts given by kind that the runs of their shapes were widened for already."""
 
+    taken_in: dict[bytes, tuple[Shape, bool, bool]] = field(default_factory=dict)
+    """Shapes by the texts given by kind that were taken in as they are stored; whether these are filled, and odd."""
+
     @property
     def may_be_key(self) -> bool:
         """Whether every text is filled in and there once, as far as all were told apart."""
@@ -200,23 +203,30 @@ class Survey(Struct):
             or NATIVE is None
             or stored is None
             or stored.cells is not None
+            or stored.ends is None
             or not stored.data.isascii()
         ):
             self.add_many(batch.numbers, batch.texts)
             return
         self.values.add_stored(stored, lambda: batch.texts)
         group_of = bytearray(4 * stored.count)
-        by_kind, counts, firsts = NATIVE.grouped(stored.data.translate(_BYTE_BY_KIND), group_of)
+        by_kind, counts, firsts = NATIVE.grouped(stored.data, stored.ends, group_of, True)
         self.texts += stored.count
         wanted = []
         for group, (data, count, first) in enumerate(zip(by_kind, counts, firsts, strict=True)):
-            kinds = data.decode()
-            shape = self._shape_at(kinds, batch.numbers[0] + first)
-            self._count(shape, len(kinds), count)
-            self.filled += count if kinds.strip() else 0
+            known = self.taken_in.get(data)
+            if known is None:
+                kinds = data.decode()
+                known = self._shape_at(kinds, batch.numbers[0] + first), bool(kinds.strip()), not _is_plain(kinds)
+                self._count(known[0], len(kinds), 0)
+                if len(kinds) <= LONGEST_REMEMBERED and len(self.taken_in) < MOST_REMEMBERED:
+                    self.taken_in[data] = known
+            shape, is_filled, is_odd = known
+            shape.count += count
+            self.filled += count if is_filled else 0
             lacks = len(shape.examples) < MOST_EXAMPLES
-            if lacks or not _is_plain(kinds):
-                wanted.append((group, shape, lacks, not _is_plain(kinds)))
+            if lacks or is_odd:
+                wanted.append((group, shape, lacks, is_odd))
         if wanted:
             self._look_at(wanted, memoryview(group_of).cast("i"), batch)
 
@@ -271,6 +281,7 @@ class Survey(Struct):
             self.other_shapes += shape.count
             del self.shapes[kinds]
         self.widened_by.clear()
+        self.taken_in.clear()
 
     def _note_oddities(self, number: int, text: str) -> None:
         if not text.strip():
@@ -446,10 +457,6 @@ def _kind(character: str) -> str:
             return "A" if character.isupper() else "a"
         return _SAMPLES.get(alphabet, character)
     return character
-
-
-_BYTE_BY_KIND = bytes(ord(_kind(chr(code))) if code < 0x80 else code for code in range(256))
-"""The kind of each character of ASCII."""
 
 
 def _alphabet(character: str) -> str:

@@ -124,7 +124,7 @@ class WalkTable:
         self.arrays.next[place], self.arrays.into[place] = self._entry(found, row, letter)
 
     def _fill_loops(self) -> None:
-        """Work out what each letter of ASCII leads to from a row that leads to itself, where what it takes is still open.
+        """Work out what each letter of ASCII leads to from rows that lead to themselves, where that is still open.
 
         A leap over what stays there is then one over all but few characters.
         """
