@@ -585,15 +585,24 @@ static const uint8_t *beyond_ascii(const uint8_t *at, const uint8_t *end) {
     return at;
 }
 
-/* Write the places after each line feed to `ends`, and that after a last line without one; return how many they are. */
-static Py_ssize_t find_ends(const uint8_t *base, Py_ssize_t size, int32_t *ends) {
+/* Write the places after each line feed to `ends`, and that after a last line without one; return how many they are. What is
+ * left `plain` before some place has no byte beyond ASCII.
+ */
+static Py_ssize_t find_ends(const uint8_t *base, Py_ssize_t size, int32_t *ends, Py_ssize_t *plain) {
     Py_ssize_t count = 0, at = 0;
+    *plain = 0;
 #ifdef __SSE2__
     const __m128i feeds = _mm_set1_epi8('\n');
-    for (; size - at >= 16; at += 16) {
-        const __m128i sixteen = _mm_loadu_si128((const __m128i *)(base + at));
-        unsigned found = (unsigned)_mm_movemask_epi8(_mm_cmpeq_epi8(sixteen, feeds));
-        for (; found; found &= found - 1) ends[count++] = (int32_t)at + __builtin_ctz(found) + 1;
+    for (; size - at >= 64; at += 64) {
+        uint64_t found = 0;
+        unsigned odd = 0;
+        for (int part = 0; part < 4; part++) {
+            const __m128i sixteen = _mm_loadu_si128((const __m128i *)(base + at + 16 * part));
+            found |= (uint64_t)(unsigned)_mm_movemask_epi8(_mm_cmpeq_epi8(sixteen, feeds)) << 16 * part;
+            odd |= (unsigned)_mm_movemask_epi8(sixteen);
+        }
+        if (!odd && *plain == at) *plain = at + 64;
+        for (; found; found &= found - 1) ends[count++] = (int32_t)at + __builtin_ctzll(found) + 1;
     }
 #endif
     for (const uint8_t *feed; at < size && (feed = memchr(base + at, '\n', size - at)); at = feed + 1 - base)
@@ -616,9 +625,11 @@ static PyObject *survey(PyObject *module, PyObject *arguments) {
     int32_t *ends = data.len <= INT32_MAX ? PyMem_Malloc(4 * (data.len + 1)) : NULL;
     if (!ends) PyErr_NoMemory();
     if (!numbers || !ends) goto failed;
-    const uint8_t *at = data.buf, *end = at + data.len, *odd = beyond_ascii(at, end);
-    int ascii = odd == end;
-    const Py_ssize_t count = find_ends(at, data.len, ends);
+    const uint8_t *at = data.buf, *end = at + data.len;
+    Py_ssize_t plain;
+    const Py_ssize_t count = find_ends(at, data.len, ends, &plain);
+    const uint8_t *odd = beyond_ascii(at + plain, end);
+    const int ascii = odd == end;
     while (lines < count) {
         const uint8_t *feed = (const uint8_t *)data.buf + ends[lines];
         feed -= feed[-1] == '\n';

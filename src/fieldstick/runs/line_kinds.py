@@ -219,7 +219,7 @@ class LineKinds:
         texts: Callable[[], Sequence[str]],
         places: Sequence[int] | None = None,
     ) -> None:
-        """Take in lines, each ended by a line feed, their digits folded, and how often each is there (once without `counts`).
+        """Take in lines, each ended by a line feed, digits folded, and how often each is there (once without `counts`).
 
         Each piece is put by one character, so that what is done for every line is done by the interpreter's own loops.
         `places` are those of the first of each among all `texts`.
