@@ -11,6 +11,7 @@ import pytest
 
 from conftest import EXHAUSTIVE, TODAY
 from drawn import FLAG_SETS, drawn_expression, drawn_texts
+from fieldstick.analysis.automaton import walk_tables
 from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.automaton.building import program_of
 from fieldstick.analysis.automaton.kept_tables import reading_table, sorting_table
@@ -28,7 +29,9 @@ from fieldstick.syntax.parser import parse
 if TYPE_CHECKING:
     import re
 
+    from fieldstick.analysis.automaton.walk_tables import WalkTable
     from fieldstick.engines.protocol import Reach, Spans
+    from fieldstick.kernels.walkers import Progress
 
 PARTS = 10
 EXPRESSIONS, TEXTS = 700, 32
@@ -83,14 +86,12 @@ def walked_against_engine(
         except OutOfReach:
             continue
         slots = table.arrays.slots
-        out = bytearray(4 * (3 + slots) * len(texts) + 8)
-        progress = (0, 0, 0, 0, 0, 0)
-        while True:
-            asked = (data, cells, table.walked, 0, progress[1], progress[2], out)
-            progress = NATIVE.read(*asked, progress[3], None) if slots else NATIVE.sort(*asked)
-            if progress[0] == 0:
-                break
-            table.fill(progress[4], progress[5])
+        out, _ = walked(table, data, cells)
+        with pytest.MonkeyPatch.context() as patch:
+            patch.setattr(walk_tables, "BYTES_OF_LEAPS", 0)
+            table.prepare(data, cells)
+        in_leaps, progress = walked(table, data, cells)
+        assert in_leaps == out, (expression, sorted(flags), reach)
         assert table.is_sound
         if not slots:
             found = dict(zip(texts, memoryview(out).cast("h"), strict=False))
@@ -108,6 +109,19 @@ def walked_against_engine(
             fitting[texts[number]] = tuple((-1, -1) if end < 0 else (begin, end) for begin, end in pairs)
         assert fitting == {text: wanted_of[text] for text in texts if wanted_of[text] is not None}, (
             expression, sorted(flags), reach)  # fmt: skip
+
+
+def walked(table: WalkTable, data: bytes, cells: array[int]) -> tuple[bytearray, Progress]:
+    assert NATIVE is not None
+    slots = table.arrays.slots
+    out = bytearray(2 * (3 + slots) * len(cells) + 8)
+    progress: Progress = (0, 0, 0, 0, 0, 0)
+    while True:
+        asked = (data, cells, table.walked, 0, progress[1], progress[2], out)
+        progress = NATIVE.read(*asked, progress[3], None, None) if slots else NATIVE.sort(*asked, None)
+        if progress[0] == 0:
+            return out, progress
+        table.fill(progress[4], progress[5])
 
 
 def as_bytes(text: str) -> bytes:

@@ -1117,8 +1117,12 @@ static __int128 scaled(long long value, int by) {
     return found;
 }
 
+#define FAR (INT64_MAX / 10)
+
 /* Compare value / 10^scale with bound / 10^bound_scale. */
 static int compared(long long value, int scale, long long bound, int bound_scale) {
+    if (scale == bound_scale) return value < bound ? -1 : value > bound;
+    if (scale == bound_scale + 1 && bound > -FAR && bound < FAR) return value < 10 * bound ? -1 : value > 10 * bound;
     __int128 one = scaled(value, bound_scale > scale ? bound_scale - scale : 0);
     __int128 other = scaled(bound, scale > bound_scale ? scale - bound_scale : 0);
     return one < other ? -1 : one > other;
@@ -1217,9 +1221,17 @@ static PyObject *numbers(PyObject *module, PyObject *arguments) {
     return result;
 }
 
+/* What was worked out of the date before: most that follow one another are of one day. */
+typedef struct {
+    uint8_t text[10];
+    int is_known;
+    long long days;
+} Day;
+
 typedef struct {
     int has_date, has_time, has_least, has_most, bound_has_offset;
     long long least, most;
+    Day *before;
 } Moment;
 
 /* Days from 1970-01-01 to a day of the proleptic Gregorian calendar (Howard Hinnant, "chrono-compatible low-level date
@@ -1242,22 +1254,36 @@ static int digits_at(const uint8_t *at, const uint8_t *end, int count, int *valu
     return 1;
 }
 
+/* The days from 1970-01-01 to a date as ISO 8601 has it; 0 where there is none. */
+static int day_at(const uint8_t *at, const uint8_t *end, Day *before, long long *days) {
+    static const int LENGTHS[] = {31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31};
+    int year, month, day;
+    if (end - at < 10) return 0;
+    if (!before->is_known || memcmp(at, before->text, 10)) {
+        if (!digits_at(at, end, 4, &year) || at[4] != '-' || !digits_at(at + 5, end, 2, &month) || at[7] != '-' ||
+            !digits_at(at + 8, end, 2, &day) || year < 1 || month < 1 || month > 12 || day < 1)
+            return 0;
+        int leap = month == 2 && year % 4 == 0 && (year % 100 != 0 || year % 400 == 0);
+        if (day > LENGTHS[month - 1] + leap) return 0;
+        memcpy(before->text, at, 10);
+        before->days = days_from(year, month, day);
+        before->is_known = 1;
+    }
+    *days = before->days;
+    return 1;
+}
+
 /* ISO 8601 as it is usually written: 2026-05-04, 06:10, 06:10:00, 2026-05-04T06:10:00.250+02:00. */
 static int judge_moment(const void *given, const uint8_t *at, const uint8_t *end, char *into, int *length) {
-    static const int LENGTHS[] = {31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31};
     const Moment *asked = given;
     const uint8_t *cell = at;
     char *written = into;
     long long micros = 0;
     int has_offset = 0;
     if (asked->has_date) {
-        int year, month, day;
-        if (!digits_at(at, end, 4, &year) || end - at < 10 || at[4] != '-' || !digits_at(at + 5, end, 2, &month) ||
-            at[7] != '-' || !digits_at(at + 8, end, 2, &day) || year < 1 || month < 1 || month > 12 || day < 1)
-            return UNUSUAL;
-        int leap = month == 2 && year % 4 == 0 && (year % 100 != 0 || year % 400 == 0);
-        if (day > LENGTHS[month - 1] + leap) return UNUSUAL;
-        micros = days_from(year, month, day) * 86400000000LL;
+        long long days;
+        if (!day_at(at, end, asked->before, &days)) return UNUSUAL;
+        micros = days * 86400000000LL;
         memcpy(written, at, 10);
         written += 10;
         at += 10;
@@ -1336,7 +1362,9 @@ PyDoc_STRVAR(moments_doc,
 
 static PyObject *moments(PyObject *module, PyObject *arguments) {
     Cells cells;
+    Day before = {{0}, 0, 0};
     Moment asked = {0};
+    asked.before = &before;
     PyObject *least, *most, *result = NULL;
     if (!PyArg_ParseTuple(arguments, "y*w*nw*nniiw*w*iiOOi", &cells.data, &cells.side, &cells.side_at, &cells.rows,
                           &cells.width, &cells.count, &cells.index, &cells.blame, &cells.refused, &cells.unusual, &asked.has_date,
@@ -2353,6 +2381,7 @@ enum { OF_NUMBER = 0, OF_DATE = 1, OF_TIME = 2, OF_STAMP = 3, OF_BOOLEAN = 4 };
 static int number_of(const uint8_t *at, const uint8_t *end, long long *value, int *digits, int *fraction) {
     int negative = at < end && *at == '-', seen = 0;
     *value = 0;
+    *digits = 0;
     *fraction = -1;
     for (at += negative; at < end; at++) {
         if (*at == '.' && *fraction < 0) {
@@ -2361,22 +2390,21 @@ static int number_of(const uint8_t *at, const uint8_t *end, long long *value, in
         }
         if (*at < '0' || *at > '9' || ++seen > MOST_DIGITS) return 0;
         *value = *value * 10 + (*at - '0');
+        *digits += *value != 0;
         *fraction += *fraction >= 0;
     }
     if (*fraction < 0) *fraction = 0;
-    *digits = 0;
-    for (long long left = *value; left; left /= 10) ++*digits;
     if (negative) *value = -*value;
     return seen > 0;
 }
 
-static int moment_of(const uint8_t *at, const uint8_t *end, int kind, long long *value, int *has_offset, int *zone) {
-    int year, month, day, hour, minute, second, fraction = 0, ahead, minutes;
+static int moment_of(const uint8_t *at, const uint8_t *end, int kind, Day *before, long long *value, int *has_offset,
+                     int *zone) {
+    int hour, minute, second, fraction = 0, ahead, minutes;
     long long found = 0;
     *has_offset = 0;
     if (kind != OF_TIME) {
-        if (!digits_at(at, end, 4, &year) || !digits_at(at + 5, end, 2, &month) || !digits_at(at + 8, end, 2, &day)) return 0;
-        found = days_from(year, month, day);
+        if (!day_at(at, end, before, &found)) return 0;
         at += 10;
         if (kind == OF_DATE) {
             *value = found;
@@ -2418,6 +2446,7 @@ static PyObject *values(PyObject *module, PyObject *arguments) {
                           &valid))
         return NULL;
     PyObject *result = NULL;
+    Day before = {{0}, 0, 0};
     uint8_t *scales = PyMem_Malloc(count > 0 ? count : 1);
     fine = scales && width >= HEAD && index >= 0 && index + 1 < width && count >= 0 && rows.len / 4 >= width * count &&
            (!refused.len || refused.len >= count) && out.len / 8 >= count && valid.len >= (count + 7) / 8;
@@ -2461,7 +2490,7 @@ static PyObject *values(PyObject *module, PyObject *arguments) {
             value = stop - start == 4;
         } else {
             int here = 0;
-            fine = moment_of(text, end, kind, &value, &offset, &here) && (!offset || !with_offset || here == zone);
+            fine = moment_of(text, end, kind, &before, &value, &offset, &here) && (!offset || !with_offset || here == zone);
             if (offset) zone = here;
             with_offset += offset;
             without_offset += !offset;

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from functools import singledispatch
 from typing import TYPE_CHECKING, Any
 
@@ -22,7 +21,7 @@ from fieldstick.reporting.document import (
 from fieldstick.reporting.ruler import Line, Segment, draw
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Sequence
+    from collections.abc import Iterable, Iterator, Sequence
 
     from fieldstick.reporting.document import Block
 
@@ -58,7 +57,7 @@ def _lines(block: Any, page: Page) -> Iterator[Line]:
     raise TypeError(f"no lines are known for {type(block).__name__}")
 
 
-@_lines.register
+@_lines.register(Said)
 def _said(block: Said, page: Page) -> Iterator[Line]:
     segments: list[Segment] = []
     used = 0
@@ -74,7 +73,7 @@ def _said(block: Said, page: Page) -> Iterator[Line]:
     yield tuple(segments)
 
 
-@_lines.register
+@_lines.register(Labelled)
 def _labelled(block: Labelled, page: Page) -> Iterator[Line]:
     if not block.gap and not page.is_screen:
         yield (Segment(visible(block.words, page.charset), block.tone),)
@@ -90,7 +89,7 @@ def _labelled(block: Labelled, page: Page) -> Iterator[Line]:
         yield (*beside, Segment(line, block.tone))
 
 
-@_lines.register
+@_lines.register(Ruled)
 def _ruled(block: Ruled, page: Page) -> Iterator[Line]:
     marks = [_shown_mark(mark, page.charset) for mark in block.marks]
     drawn = draw(block.text, marks, page.width - block.indent, page.charset) if block.text or marks else [NOTHING]
@@ -108,7 +107,7 @@ def _shown_mark(mark: Any, charset: Charset) -> Any:
     return replace(mark, label=visible(mark.label, charset)) if mark.label else mark
 
 
-@_lines.register
+@_lines.register(Table)
 def _table(block: Table, page: Page) -> Iterator[Line]:
     header, *rows = [[visible(cell, page.charset) for cell in row] for row in (block.header, *block.rows)]
     widths = [max(width_of(cell) for cell in column) for column in zip(header, *rows, strict=True)]
@@ -128,7 +127,7 @@ def _aligned(row: Sequence[str], widths: Sequence[int]) -> list[str]:
     return padded
 
 
-@_lines.register
+@_lines.register(Texts)
 def _texts(block: Texts, page: Page) -> Iterator[Line]:
     room = max(6, (page.width - 8) // max(len(block.header) - 1, 1) - 2)
     shown = [[row[0], *(clipped(cell, room, page.charset) for cell in row[1:])] for row in (block.header, *block.rows)]
@@ -141,7 +140,7 @@ def _texts(block: Texts, page: Page) -> Iterator[Line]:
         )
 
 
-@_lines.register
+@_lines.register(Shapes)
 def _shapes(block: Shapes, page: Page) -> Iterator[Line]:
     charset = page.charset
     sizes = [max(len(row[at]) for row in (block.header, *(each.figures for each in block.rows))) for at in range(3)]
@@ -166,7 +165,7 @@ def _figures(cells: Sequence[str], sizes: Sequence[int]) -> str:
     return "".join(f"{cell:>{size}}  " for cell, size in zip(cells, sizes, strict=True))
 
 
-@_lines.register
+@_lines.register(OutlineBlock)
 def _outline(block: OutlineBlock, page: Page) -> Iterator[Line]:
     import textwrap
 
@@ -185,7 +184,7 @@ def _outline(block: OutlineBlock, page: Page) -> Iterator[Line]:
             yield (Segment("  "), Segment(head, "field0"), Segment(f"{gap}{indent}{text}"))
 
 
-@_lines.register
+@_lines.register(Changed)
 def _changed(block: Changed, page: Page) -> Iterator[Line]:
     if block.whole:
         yield (Segment(" " * block.indent), Segment(visible(block.after, page.charset), block.tone))

@@ -2,9 +2,9 @@
 
 Each class is one table of the file. Values keep the shape they have in TOML; what they mean together
 (parts, members, samples) is worked out in `loader`. What operations keep in a suite they model themselves.
-"""
 
-from __future__ import annotations
+Annotations are no strings here: each would be compiled by every command that reads a suite.
+"""
 
 import datetime as dt
 from abc import ABC
