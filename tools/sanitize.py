@@ -15,6 +15,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent
 KERNELS = ROOT / "src" / "fieldstick" / "kernels"
 TESTS = (
+    "tests/analysis/test_automaton.py",
     "tests/operations/test_walked_jobs.py",
     "tests/data/test_blocks.py",
     "tests/data/test_sinks.py",
