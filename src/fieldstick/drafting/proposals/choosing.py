@@ -21,7 +21,7 @@ from fieldstick.drafting.proposals.pieces import complexity, glued_in, unlike_in
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.drafting.proposals.writing import Writer
 from fieldstick.drafting.search import neighbours
-from fieldstick.engines.probing import fits
+from fieldstick.engines.probing import batch_of, fits
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -170,9 +170,9 @@ def _all_written(
         for level in LEVELS:
             writer = Writer(level)
             expression = writer.written(forms)
-            if not all(takes(expression, each) for each in fitting):
+            if not all(taken_by(expression, fitting)):
                 continue
-            taken = tuple(takes(expression, each) for each in near)
+            taken = tuple(taken_by(expression, near))
             own = cost + sum(taken) / max(len(near), 1) - TYPED * len(writer.fields)
             own += FITS_NOTHING * ("" not in texts and takes(expression, ""))
             holds = _holds(folds, level, writer.opened)
@@ -189,9 +189,15 @@ def _holds(folds: Sequence[tuple[list[Form] | None, Sequence[str]]], level: Leve
     for forms, left_out in folds:
         if forms:
             expression = Writer(level, opened).written(forms)
-            taken += sum(takes(expression, each) for each in left_out)
+            taken += sum(taken_by(expression, left_out))
     asked = sum(len(left_out) for _, left_out in folds)
     return taken / asked if asked else 1.0
+
+
+def taken_by(expression: str, texts: Sequence[str]) -> list[bool]:
+    """Tell of each text whether an expression fits it as a whole: all at once, as long as none takes long."""
+    found = batch_of(expression, frozenset(), "whole", texts)
+    return [each is not None for each in found] if found is not None else [takes(expression, each) for each in texts]
 
 
 def takes(expression: str, text: str) -> bool:

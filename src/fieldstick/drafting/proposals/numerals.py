@@ -15,6 +15,8 @@ if TYPE_CHECKING:
 
 Table = dict[str, Any]
 
+_POWER, _POINT = re.compile("[eE]"), re.compile("[.,]")
+
 FEWEST_OF_SHAPE = 4
 """Numbers with groups, and without, from which on it is no chance that all of them have one shape."""
 
@@ -24,7 +26,7 @@ def number_of(values: list[str], level: Level) -> tuple[str, Table]:
     if all(map(str.isdecimal, values)):
         return _plain_number(values, level)
     sign = _sign(values)
-    cut = [re.split("[eE]", each.lstrip("+-"), maxsplit=1) for each in values]
+    cut = [_POWER.split(each.lstrip("+-"), maxsplit=1) for each in values]
     bare, exponents = [each[0] for each in cut], [each[1] for each in cut if len(each) == 2]
     spelled, table = _grouped(bare, level) or _plain_number(bare, level)
     if exponents:
@@ -35,7 +37,7 @@ def number_of(values: list[str], level: Level) -> tuple[str, Table]:
         spelled += f"(?:{exponent})?" if len(exponents) < len(values) else exponent
         table = {"type": "decimal"} if table.get("decimal_mark", ".") == "." else {}
     found = sign + spelled
-    if not all(re.fullmatch(found, each) for each in values):
+    if not all(map(re.compile(found).fullmatch, values)):
         # Some have points where others have commas.
         return class_of(values, level) + amount_of({*map(len, values)}, len(values), level), {}
     return found, table
@@ -88,7 +90,7 @@ def loosely_grouped(values: Sequence[str]) -> tuple[str, Table] | None:
         table["decimal_mark"] = ","
     after = " " in {value[-1:] for value in values}
     spelled += " " * after + "?" * (after and not all(value.endswith(" ") for value in values))
-    return (spelled, {} if after else table) if all(re.fullmatch(spelled, each) for each in values) else None
+    return (spelled, {} if after else table) if all(map(re.compile(spelled).fullmatch, values)) else None
 
 
 def _plain_number(bare: list[str], level: Level) -> tuple[str, Table]:
@@ -97,7 +99,7 @@ def _plain_number(bare: list[str], level: Level) -> tuple[str, Table]:
     if not marks:
         zeros = any(len(each) > 1 and each.startswith("0") for each in bare)
         return digits_of(bare, level), {} if zeros else {"type": "integer"}
-    cut = [re.split("[.,]", each) for each in bare]
+    cut = [_POINT.split(each) for each in bare]
     lengths = {len(each[0]) for each in cut}
     whole = r"\d*" if 0 in lengths else rf"\d{amount_of(lengths, len(bare), level)}"
     parts = [each[-1] for each in cut if len(each) > 1]

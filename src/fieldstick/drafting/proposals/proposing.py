@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from itertools import compress
+from operator import not_
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
@@ -13,7 +15,7 @@ from fieldstick.analysis.examples import examples
 from fieldstick.analysis.relation import relation_of
 from fieldstick.drafting.context import Beside, MatchCase
 from fieldstick.drafting.diagnosis import diagnose
-from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, takes
+from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, taken_by, takes
 from fieldstick.drafting.proposals.spelling import LEVELS, listed_of
 from fieldstick.drafting.proposals.writing import field_name, ungrouped
 from fieldstick.drafting.search import neighbours
@@ -76,7 +78,7 @@ def propose(
         if any(each.expression == expression for each in found):
             continue
         wrongly = tuple(each for each in missing if takes(expression, each))
-        fit = sum(takes(expression, each) for each in known)
+        fit = sum(taken_by(expression, known))
         found.append(Proposed(level, expression, fields, fit, wrongly))
     return sorted(found, key=lambda each: len(each.takes))
 
@@ -112,12 +114,12 @@ def _taken_in(expression: str, fields: dict[str, Table], known: Sequence[str]) -
         if not lost:
             break
         beside = Beside((*held[:MOST_HELD], *lost[1:MOST_HELD]))
-        before = sum(takes(expression, each) for each in near)
+        before = sum(taken_by(expression, near))
         for repair in diagnose(MatchCase(expression, frozenset(), "whole", lost[0]), beside=beside).repairs:
             made = repair.case
             if made.text != lost[0] or made.flags or made.reach != "whole" or repair.breaks:
                 continue
-            more = (sum(takes(made.expression, each) for each in near) - before) / len(near)
+            more = (sum(taken_by(made.expression, near)) - before) / len(near)
             gained, _ = _parted(made.expression, lost)
             if (
                 more <= HOLDS * len(gained) / len(known)
@@ -156,23 +158,20 @@ def _all_convert(spec: FieldSpec, values: Sequence[str]) -> bool:
 
 def _parted(expression: str, known: Sequence[str]) -> tuple[list[str], list[str]]:
     """Return the texts that an expression takes, and those that it does not."""
-    held: list[str] = []
-    lost: list[str] = []
-    for each in known:
-        (held if takes(expression, each) else lost).append(each)
-    return held, lost
+    taken = taken_by(expression, known)
+    return [*compress(known, taken)], [*compress(known, map(not_, taken))]
 
 
 def _kept_out(expression: str, missing: Sequence[str], known: Sequence[str]) -> str:
     """Return an expression narrowed until it takes no text that must be refused, as far as no example is lost."""
-    held = tuple(each for each in known if takes(expression, each))
+    held = (*compress(known, taken_by(expression, known)),)
     beside = Beside(held[:MOST_HELD], tuple(missing))
     for text in missing:
         if not takes(expression, text):
             continue
         repairs = diagnose(MatchCase(expression, frozenset(), "whole", text), beside=beside).repairs
         better = next((each.case for each in repairs if not each.breaks and not each.case.flags), None)
-        if better is not None and better.reach == "whole" and all(takes(better.expression, each) for each in held):
+        if better is not None and better.reach == "whole" and all(taken_by(better.expression, held)):
             expression = better.expression
     return expression
 
@@ -203,7 +202,7 @@ def samples_for(chosen: Proposed, texts: Sequence[str], missing: Sequence[str]) 
 
     Refused are those that must be, and texts near to examples.
     """
-    fitting = [each for each in dict.fromkeys(texts) if takes(chosen.expression, each) and each.isprintable()]
+    fitting, _ = _parted(chosen.expression, [each for each in dict.fromkeys(texts) if each.isprintable()])
     by_shape: dict[str, list[str]] = {}
     for each in fitting:
         by_shape.setdefault(shape_of(each), []).append(each)

@@ -118,7 +118,9 @@ def never_first(values: Sequence[str]) -> set[str]:
 
     That it is by chance must be less likely than `BY_CHANCE`, were each character drawn like those further on.
     """
-    rest = Counter(kind_of(each) for value in values for each in value[1:])
+    rest: Counter[str] = Counter()
+    for character, count in Counter("".join([value[1:] for value in values])).items():
+        rest[kind_of(character)] += count
     heads = {kind_of(value[0]) for value in values}
     return {
         kind

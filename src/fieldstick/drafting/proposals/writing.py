@@ -239,7 +239,8 @@ class Writer:
             return "".join(self._run([row[place] for row in rows]) for place in range(len(rows[0])))
         not_first = never_first(values) if self._level != "loose" else set()
         if not_first:
-            heads = ["".join(each for each in value if kind_of(each) not in not_first) for value in values]
+            first = {each for each in set("".join(values)) if kind_of(each) not in not_first}
+            heads = ["".join(filter(first.__contains__, value)) for value in values]
             rests = [each[1:] for each in values]
             amount = amount_of({len(each) for each in rests}, len(values), self._level) if all(rests) else "*"
             head, rest = class_of(heads, self._level), class_of(list(filter(None, rests)), self._level)
