@@ -33,6 +33,12 @@
 #define NIL (-1)      /* a place that was not come to */
 #define HERE (-2)     /* the place before the letter that is read */
 
+#ifdef __GNUC__
+#define ALWAYS_INLINE inline __attribute__((always_inline))
+#else
+#define ALWAYS_INLINE inline
+#endif
+
 #define MOST_REGISTERS 512
 #define MOST_COLUMNS 1024
 
@@ -191,10 +197,13 @@ static inline int passed_by(const Leap *leap, const uint8_t *at) {
 #endif
 }
 
-/* Walk one text, `telling` the places that it notes; bytes up to the edge may be looked at. Only the last byte of a text may be a line feed that is taken for the final one. */
-static inline void walk(const Table *table, const uint8_t *data, const uint8_t *at, const uint8_t *end,
+/* Walk one text, `telling` the places that it notes; bytes up to the edge may be looked at. Only the last byte of a text may
+ * be a line feed that is taken for the final one.
+ */
+static ALWAYS_INLINE void walk(const Table *table, const uint8_t *data, const uint8_t *at, const uint8_t *end,
                         const uint8_t *edge, int32_t *registers, int32_t row, const int telling, Outcome *found) {
-    const int32_t *leap_of = table->leap_of;
+    const int32_t *const leap_of = table->leap_of;
+    const char *const leaps = (const char *)table->leaps;
     found->here = end;
     const int32_t *next = table->next;
     const uint16_t *into = table->into;
@@ -205,7 +214,7 @@ static inline void walk(const Table *table, const uint8_t *data, const uint8_t *
         uint32_t letter;
         int length = 1;
         for (int32_t leap_at = leap_of ? leap_of[row] : 0; leap_at && edge - at >= MOST_LEAPT;) {
-            const Leap *leap = (const Leap *)((const char *)table->leaps + leap_at) - 1;
+            const Leap *leap = (const Leap *)(leaps + leap_at) - 1;
             const int32_t here = (int32_t)(at - data);
             if (end - at < leap->least) {
                 found->fits = UNFIT;
