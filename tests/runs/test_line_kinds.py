@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.data.batch import Batch, StoredTexts
+from fieldstick.data.lines import LineBlock
 from fieldstick.runs import line_kinds
 from fieldstick.runs.line_kinds import LineKinds
 
@@ -46,12 +47,13 @@ def clock(chance: random.Random) -> str:
     return f"{chance.randrange(10, 23)}:{chance.randrange(10, 59)}:{chance.randrange(10, 59)}"
 
 
-def found_in(texts: list[str], *, stored: bool = True) -> LineKinds:
+def found_in(texts: list[str], *, stored: bool = True, end: str = "\n") -> LineKinds:
     found = LineKinds()
-    numbers = range(1, len(texts) + 1)
-    data = "".join(f"{each}\n" for each in texts).encode()
-    batch = Batch(None, None, stored_texts=StoredTexts(data, len(texts))) if stored else Batch(numbers, texts)
-    found.add_batch(batch)
+    if stored:
+        for batch in LineBlock(1, "".join(each + end for each in texts).encode(), None).parts():
+            found.add_batch(batch)
+    else:
+        found.add_batch(Batch(range(1, len(texts) + 1), texts))
     return found
 
 
@@ -113,6 +115,11 @@ LINE = st.one_of(
     st.from_regex(r"gate=(north|quarry) pass=LM-\d{4} (in|out)", fullmatch=True),
     st.text("ab1 =:-é", max_size=9),
 )
+
+
+@given(st.lists(st.one_of(LINE, LINE.map(str.swapcase)), max_size=60), st.sampled_from(["\n", "\r\n"]))
+def test_lines_as_they_are_stored_are_of_the_kinds_that_texts_are(texts: list[str], end: str) -> None:
+    assert found_in(texts, end=end).kinds() == found_in(texts, stored=False).kinds()
 
 
 @given(st.lists(LINE, max_size=60), st.booleans())

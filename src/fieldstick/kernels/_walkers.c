@@ -11,7 +11,8 @@
  *   into      uint16, as many entries: the register that takes the place before the letter, 0 for none
  *   acts      int32, records (target, finish, count, then count times register and source)
  *   finals    int32, `slots` entries a finish: register, NIL or HERE for each place that is told
- *   leap_of   int32, as many entries as `next`, or none: the end of each row's leap in `leaps`, in bytes, at the row's first entry, 0 for none
+ *   leap_of   int32, as many entries as `next`, or none: at each row's first entry, where its leap ends in `leaps`, in bytes;
+ *             0 where it has none
  *   leaps     what `leaps` makes of the rest
  *   least     the fewest bytes of a text that fits
  * The last two letters of a row are a line feed that ends the text, and the end of the text.
@@ -54,12 +55,11 @@ enum { DONE = 0, ASKS = 1, FULL = 2, TOO_MUCH = 3 };
 typedef struct {
     uint8_t first[MOST_LEAPT], span[MOST_LEAPT], other[MOST_LEAPT];
     int32_t count, onward;      /* how many they are; the leap after them, as `leap_of` has it */
-    int32_t least;              /* the fewest bytes that make a text fit from here */
+    int32_t least;              /* the fewest bytes that make a text fit from here on */
     int32_t after[MOST_LEAPT];  /* the row after each; the last one's again for those that are none */
     uint16_t into[MOST_NOTED];  /* the registers that take places, 0 for none, */
     uint8_t offset[MOST_NOTED]; /* and before which byte these are */
 } Leap;
-
 
 #define PARTS 9
 
@@ -105,7 +105,8 @@ static int hold_table(PyObject *given, Table *table) {
     table->finals = table->held[6].buf;
     table->leap_of = table->held[7].len ? table->held[7].buf : NULL;
     table->leaps = table->held[8].buf;
-    if ((table->leap_of && table->held[7].len / 4 != table->cells) || table->held[0].len < 0x20000 || table->runs < 1 || table->held[1].len / 4 < table->runs || table->stride < 3 ||
+    if ((table->leap_of && table->held[7].len / 4 != table->cells) || table->held[0].len < 0x20000 || table->runs < 1 ||
+        table->held[1].len / 4 < table->runs || table->stride < 3 ||
         table->cells < table->stride || table->held[4].len / 2 < table->cells || table->slots < 0 || table->slots > MOST_COLUMNS) {
         release_table(table);
         PyErr_SetString(PyExc_ValueError, "this is no table");
@@ -201,7 +202,7 @@ static inline int passed_by(const Leap *leap, const uint8_t *at) {
  * be a line feed that is taken for the final one.
  */
 static ALWAYS_INLINE void walk(const Table *table, const uint8_t *data, const uint8_t *at, const uint8_t *end,
-                        const uint8_t *edge, int32_t *registers, int32_t row, const int telling, Outcome *found) {
+                               const uint8_t *edge, int32_t *registers, int32_t row, const int telling, Outcome *found) {
     const int32_t *const leap_of = table->leap_of;
     const char *const leaps = (const char *)table->leaps;
     found->here = end;
@@ -223,7 +224,8 @@ static ALWAYS_INLINE void walk(const Table *table, const uint8_t *data, const ui
             }
             int passed = passed_by(leap, at);
             if (passed == MOST_LEAPT && last - at >= leap->count) {
-                for (int each = 0; telling && each < MOST_NOTED; each++) registers[leap->into[each]] = here + leap->offset[each];
+                for (int each = 0; telling && each < MOST_NOTED; each++)
+                    registers[leap->into[each]] = here + leap->offset[each];
                 row = leap->after[MOST_LEAPT - 1];
                 at += leap->count;
                 leap_at = leap->onward;
@@ -557,7 +559,8 @@ static PyObject *over(PyObject *arguments, int sorting) {
     if (!hold_table(table_given, &table)) goto end;
     /* They count all lines, of which those without the needle are none. */
     const int32_t *line_ends = cells.buf || needle.len ? NULL : ends.buf;
-    if ((line_ends && !are_ends(&ends, progress.number, progress.at, data.len)) || data.len > INT32_MAX || first < 0 || first + table.stride > table.cells || progress.at < 0 ||
+    if ((line_ends && !are_ends(&ends, progress.number, progress.at, data.len)) || data.len > INT32_MAX || first < 0 ||
+        first + table.stride > table.cells || progress.at < 0 ||
         progress.count < 0 || progress.number < 0) {
         PyErr_SetString(PyExc_ValueError, "a block of text is too long, or the walk begins nowhere");
         goto end;
@@ -594,8 +597,8 @@ static const uint8_t *beyond_ascii(const uint8_t *at, const uint8_t *end) {
     return at;
 }
 
-/* Write the places after each line feed to `ends`, and that after a last line without one; return how many they are. What is
- * left `plain` before some place has no byte beyond ASCII.
+/* Write the places after each line feed to `ends`, and that after a last line without one; return how many they are. Before
+ * the place `plain` no byte is beyond ASCII.
  */
 static Py_ssize_t find_ends(const uint8_t *base, Py_ssize_t size, int32_t *ends, Py_ssize_t *plain) {
     Py_ssize_t count = 0, at = 0;

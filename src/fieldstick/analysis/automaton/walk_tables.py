@@ -27,11 +27,10 @@ UNKNOWN, DEAD, FIRST_ACT = -1, -2, -3
 MOST_ENTRIES = 4_000_000
 """Entries of a table, six bytes each."""
 
+MOST_LEAPT = 4096
+"""Rows of a table that is walked in leaps: bytes that mostly follow one another, compared at once."""
 
-MOST_LEAPT = 1 << 18
-"""Entries of a table that is walked in leaps."""
-
-BYTES_OF_LEAPS = 16
+BYTES_OF_LEAPS = 32
 """Bytes walked, for each entry, that repay working out the leaps anew."""
 
 
@@ -89,7 +88,7 @@ class WalkTable:
         """Have texts that are about to be walked be walked in leaps, when working these out is repaid."""
         entries = len(self.arrays.next)
         self._since += len(data)
-        if not self._is_leapt and entries <= MOST_LEAPT and self._since >= BYTES_OF_LEAPS * entries:
+        if not self._is_leapt and len(self) <= MOST_LEAPT and self._since >= BYTES_OF_LEAPS * entries:
             assert NATIVE is not None
             if self._machine is not None:
                 self._fill_loops()
