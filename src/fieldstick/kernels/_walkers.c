@@ -46,7 +46,6 @@
 enum { DONE = 0, ASKS = 1, FULL = 2, TOO_MUCH = 3 };
 
 #define MOST_LEAPT 16
-#define LEAST_LEAPT 3 /* fewer are gone through as fast one by one */
 #define MOST_NOTED 4
 
 /* Bytes of ASCII that mostly lead on from a row, compared all at once: each is `first` or one of as many as `span` has after
@@ -234,7 +233,7 @@ static ALWAYS_INLINE void walk(const Table *table, const uint8_t *data, const ui
             if (passed > leap->count) passed = leap->count;
             if (passed > last - at) passed = (int)(last - at);
             for (int each = 0; telling && each < MOST_NOTED; each++)
-                if (leap->offset[each] < passed) registers[leap->into[each]] = here + leap->offset[each];
+                registers[leap->offset[each] < passed ? leap->into[each] : 0] = here + leap->offset[each];
             if (passed) row = leap->after[passed - 1];
             at += passed;
             break;
@@ -1507,18 +1506,21 @@ static PyObject *is_sound(PyObject *module, PyObject *arguments) {
 }
 
 PyDoc_STRVAR(leaps_doc,
-"leaps(table, data, cells, first) -> (leap_of, leaps)\n\n"
-"Tell for each row which bytes mostly lead on from it, one after the other, as the beginning of data has them; see `read`.");
+"leaps(table, data, cells, first, again) -> (leap_of, leaps)\n\n"
+"Tell for each row which bytes mostly lead on from it, one after the other, as the beginning of data has them, for walks that go\n"
+"on after a match or do not; see `read`.");
 
 #define SAMPLE 65536     /* bytes of text by which leaps are chosen */
-#define LEAST_LIKELY 0.2 /* how often a leap must come to its end, of all times that it is begun */
+#define TRY 1.3          /* what a leap costs, in steps that are taken one by one, */
+#define FAILURE 4.0      /* and what it costs beside that when it does not come to its end */
 
 /* How often each byte of ASCII was read in each row, and how often the row was come to. */
 typedef struct {
     uint32_t bytes[0x80], all;
 } Visits;
 
-static void visit(const Table *table, const uint8_t *at, const uint8_t *end, int32_t row, Visits *visits) {
+static void visit(const Table *table, const uint8_t *at, const uint8_t *end, int32_t first, int again, Visits *visits) {
+    int32_t row = first;
     for (; at < end; at++) {
         Visits *here = &visits[row / table->stride];
         here->all++;
@@ -1528,6 +1530,11 @@ static void visit(const Table *table, const uint8_t *at, const uint8_t *end, int
         if (onward <= FIRST_ACT) {
             const int32_t *act = table->acts + (FIRST_ACT - onward);
             onward = act[1] < 0 ? act[0] : DEAD;
+            if (act[1] >= 0 && again) {
+                /* What the match ended before begins what comes next. */
+                onward = first;
+                at -= row != first;
+            }
         }
         if (onward < 0) return;
         row = onward;
@@ -1603,6 +1610,24 @@ static void measure(const Table *table, Py_ssize_t rows, int32_t *depths) {
     }
 }
 
+/* Tell how many steps on from a row are best made one leap of; 0 where they are quicker one by one. */
+static int best_of(const Onward *steps, Py_ssize_t row, int stride) {
+    double likely = 1, passed = 0, best = TRY;
+    int noted = 0, chosen = 0;
+    for (int count = 1; count <= MOST_LEAPT && steps[row].after >= 0; count++) {
+        noted += steps[row].into != 0;
+        if (noted > MOST_NOTED) break;
+        likely *= steps[row].likely;
+        passed += likely;
+        if (passed - FAILURE * (1 - likely) > best) {
+            best = passed - FAILURE * (1 - likely);
+            chosen = count;
+        }
+        row = steps[row].after / stride;
+    }
+    return chosen;
+}
+
 static PyObject *leaps(PyObject *module, PyObject *arguments) {
     PyObject *given, *cells_given, *made = NULL, *made_of = NULL;
     Table table;
@@ -1611,9 +1636,9 @@ static PyObject *leaps(PyObject *module, PyObject *arguments) {
     Onward *steps = NULL;
     Leap *found = NULL;
     int32_t *leap_of = NULL, *depths = NULL, count = 0;
-    int first;
+    int first, again;
     table.count = 0;
-    if (!PyArg_ParseTuple(arguments, "Oy*Oi", &given, &data, &cells_given, &first)) return NULL;
+    if (!PyArg_ParseTuple(arguments, "Oy*Oip", &given, &data, &cells_given, &first, &again)) return NULL;
     if (cells_given != Py_None && PyObject_GetBuffer(cells_given, &cells, PyBUF_SIMPLE) < 0) goto end;
     if (!hold_table(given, &table)) goto end;
     if (first < 0 || first + table.stride > table.cells) {
@@ -1634,24 +1659,24 @@ static PyObject *leaps(PyObject *module, PyObject *arguments) {
     const int32_t *spans = cells.buf;
     for (const uint8_t *at = base; !spans && at < stop;) {
         const uint8_t *feed = line_end(at, stop);
-        visit(&table, at, feed, first, visits);
+        visit(&table, at, feed, first, again, visits);
         at = feed + 1;
     }
     for (Py_ssize_t cell = 0, seen = 0; spans && cell < cells.len / 8 && seen < SAMPLE; cell++) {
-        visit(&table, base + spans[2 * cell], base + spans[2 * cell + 1], first, visits);
+        visit(&table, base + spans[2 * cell], base + spans[2 * cell + 1], first, again, visits);
         seen += spans[2 * cell + 1] - spans[2 * cell] + 1;
     }
     for (Py_ssize_t row = 0; row < rows; row++) steps[row] = onward_of(&table, row * table.stride, &visits[row]);
     for (Py_ssize_t row = 0; row < rows; row++) {
         Leap *leap = &found[count];
         Py_ssize_t here = row;
-        double likely = 1;
+        const int best = best_of(steps, row, table.stride);
         int noted = 0;
+        if (!best) continue;
         *leap = (Leap){0};
         memset(leap->span, 0xFF, sizeof leap->span);
-        while (leap->count < MOST_LEAPT && steps[here].after >= 0 && (likely *= steps[here].likely) >= LEAST_LIKELY) {
+        while (leap->count < best) {
             if (steps[here].into) {
-                if (noted == MOST_NOTED) break;
                 leap->into[noted] = steps[here].into;
                 leap->offset[noted++] = (uint8_t)leap->count;
             }
@@ -1662,7 +1687,6 @@ static PyObject *leaps(PyObject *module, PyObject *arguments) {
             leap->after[each] = steps[here].after;
             here = steps[here].after / table.stride;
         }
-        if (leap->count < LEAST_LEAPT) continue;
         for (int each = leap->count; each < MOST_LEAPT; each++) leap->after[each] = leap->after[leap->count - 1];
         leap_of[row * table.stride] = ++count * (int32_t)sizeof(Leap);
     }

@@ -252,7 +252,7 @@ class Walkers(Protocol):
     def is_sound(self, table: Table, /) -> bool:
         """Tell whether every entry of a table leads to what is there."""
 
-    def leaps(self, table: Table, data: bytes, cells: Any, first: int, /) -> tuple[bytes, bytes]:
+    def leaps(self, table: Table, data: bytes, cells: Any, first: int, again: bool, /) -> tuple[bytes, bytes]:
         """Tell for each row which bytes mostly lead on from it, one after the other, as texts have them."""
 
     def spread(self, starts: Any, letters: Any, /) -> bytes:

@@ -15,7 +15,7 @@ from msgspec import Struct
 
 from fieldstick.analysis.automaton.kept_tables import matches_table, reading_table
 from fieldstick.data.batch import StoredTexts
-from fieldstick.data.placed import HEAD, PlacedRows, mark
+from fieldstick.data.placed import HEAD, PlacedRows, counted, mark
 from fieldstick.errors import FieldstickError
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.matching.typed_cells import judges_of
@@ -269,9 +269,11 @@ class RowWalk(Walk):
                 if count := placed.refused.count(blame):
                     invalid[judge.name] += count
         fit = placed.left
-        if self._several and self._take == "all":
-            refused = placed.refused or bytes(placed.count)
-            fit = len({each for each, left_out in zip(placed.numbers(), refused, strict=True) if not left_out})
+        if self._several and self._take == "all" and placed.count:
+            last = memoryview(placed.rows).cast("i")[placed.width * (placed.count - 1)]
+            found = bytearray(b"\xff\xff" * (last + 1))
+            mark(placed, found)
+            fit = counted(found, 1)[1]
         return Walked(placed, fit, invalid)
 
     @staticmethod

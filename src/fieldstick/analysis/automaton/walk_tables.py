@@ -92,7 +92,7 @@ class WalkTable:
             assert NATIVE is not None
             if self._machine is not None:
                 self._fill_loops()
-            self.walked = self._walked(*NATIVE.leaps(self._walked(), data, cells, 0))
+            self.walked = self._walked(*NATIVE.leaps(self._walked(), data, cells, 0, bool(self.arrays.restarts)))
             self._is_leapt, self._since = True, 0
 
     def __len__(self) -> int:
