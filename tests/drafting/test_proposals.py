@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.relation import relation_of
-from fieldstick.drafting.proposals.choosing import Written, likeliest
+from fieldstick.drafting.proposals.choosing import Written, likeliest, taken_by, takes
 from fieldstick.drafting.proposals.cutting import CUTS, tokens_of
 from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
 from fieldstick.suites.fieldtypes import FieldSpec
@@ -296,3 +296,16 @@ def test_a_proposal_can_be_read_and_takes_all_that_must_fit(texts: list[str], fi
 @given(TEXTS, st.sampled_from(CUTS))
 def test_the_pieces_of_a_text_are_the_text(text: str, cut: str) -> None:
     assert "".join(each.text for each in tokens_of(text, cut)) == text  # type: ignore[arg-type]
+
+
+@given(
+    st.lists(st.text("ab7 =\n", max_size=9), max_size=20),
+    st.sampled_from([r"[ab]+=\d*", r"(?s:.)", "", "(a|b)*7", "("]),
+)
+def test_texts_are_judged_alike_all_at_once_and_one_by_one(texts: list[str], expression: str) -> None:
+    assert taken_by(expression, texts) == [takes(expression, each) for each in texts]
+
+
+def test_a_text_that_takes_long_is_refused_and_the_others_are_judged() -> None:
+    runaway = "a" * 40 + "b"
+    assert taken_by("(a+)+", ["aaa", runaway, "", "a"]) == [True, False, False, True]

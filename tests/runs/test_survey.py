@@ -6,7 +6,7 @@ import datetime as dt
 from decimal import Decimal
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from conftest import plain
@@ -142,6 +142,21 @@ def test_lines_as_they_are_stored_are_surveyed_as_texts_are(texts: list[str], mo
     assert (stored.texts, stored.filled, stored.shortest, stored.longest) == (
         plainly.texts, plainly.filled, plainly.shortest, plainly.longest)  # fmt: skip
     assert (stored.values.is_exact, len(stored.values)) == (plainly.values.is_exact, len(plainly.values))
+
+
+@given(st.lists(st.lists(st.text(alphabet="aB7 -", min_size=1, max_size=3), max_size=4), max_size=12))
+@example([["a"], ["B"], ["7"], ["a b"], ["a"]])
+def test_shapes_that_are_let_go_and_come_again_are_counted_as_they_are_stored(blocks: list[list[str]]) -> None:
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(module, "MOST_SHAPES", 3)
+        found, seen = Survey(), 0
+        for texts in blocks:
+            for batch in LineBlock(seen + 1, "".join(f"{each}\n" for each in texts).encode(), None).parts():
+                found.add_batch(batch)
+            seen += len(texts)
+    assert len(found.shapes) <= 3 and found.texts == seen
+    assert sum(each.count for each in found.shapes.values()) + found.other_shapes == seen
+    assert all(each.examples for each in found.shapes.values())
 
 
 @pytest.mark.parametrize(

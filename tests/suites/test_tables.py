@@ -8,8 +8,10 @@ from typing import Any
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec import Struct
 
 from fieldstick.operations import SECTIONS
+from fieldstick.suites import model
 from fieldstick.suites.model import FieldTable, PatternTable, SampleTable, converted
 from fieldstick.suites.sections import suite_model
 from fieldstick.suites.tables import mistakes
@@ -67,3 +69,10 @@ def test_whatever_is_changed_both_ways_agree_on_whether_it_is_wrong(path: tuple[
 def test_a_mistake_is_said_in_words(table: Any, data: dict[str, Any], words: str) -> None:
     (found,) = mistakes(data, table)
     assert found.words == words
+
+
+def test_no_annotation_of_the_model_is_a_text_that_every_command_would_have_to_compile() -> None:
+    tables = [each for each in vars(model).values() if isinstance(each, type) and issubclass(each, Struct)]
+    told = {name: each for table in tables for name, each in vars(table).get("__annotations__", {}).items()}
+    assert len(tables) > 5 and "expression" in told
+    assert [name for name, each in told.items() if isinstance(each, str)] == []

@@ -199,41 +199,42 @@ class LineKinds:
             # Lines that differ in their digits alone are one to all that follows.
             folded, counts, firsts = NATIVE.grouped(stored.data, stored.ends, bytearray(4 * stored.count), False)
             text = b"\n".join([*folded, b""]).decode()
-            self._add(text, [batch.numbers[first] for first in firsts], counts, lambda: batch.texts, firsts)
+            self._add(text, batch.numbers, lambda: batch.texts, counts, firsts)
             return
         text = stored.data.translate(_FOLDED).decode()
         text = text.replace("\r\n", "\n") if stored.returns else text
-        self._add(text, batch.numbers, None, lambda: batch.texts)
+        self._add(text, batch.numbers, lambda: batch.texts)
 
     def add_many(self, numbers: Sequence[int], texts: Sequence[str]) -> None:
         """Take lines in, with their numbers."""
         lines = [text.replace("\n", " ") for text in texts]
         text = "\n".join(lines).translate(_FOLDED_CHARACTERS) + "\n" if lines else ""
-        self._add(text, numbers, None, lambda: texts)
+        self._add(text, numbers, lambda: texts)
 
     def _add(
         self,
         text: str,
         numbers: Sequence[int],
-        counts: Sequence[int] | None,
         texts: Callable[[], Sequence[str]],
-        places: Sequence[int] | None = None,
+        counts: Sequence[int] = (),
+        firsts: Sequence[int] = (),
     ) -> None:
-        """Take in lines, each ended by a line feed, digits folded, and how often each is there (once without `counts`).
+        """Take in lines, each ended by a line feed, their digits folded: all of them, or the different ones.
 
+        Of the different ones `counts` tell how often each is there, and `firsts` the place of its first among all.
         Each piece is put by one character, so that what is done for every line is done by the interpreter's own loops.
-        `places` are those of the first of each among all `texts`.
         """
         spelled = self._spelled(text)
-        lines = Counter(spelled if counts is None else ())
-        for characters, count in zip(spelled, counts or (), strict=False):
+        lines = Counter(() if counts else spelled)
+        for characters, count in zip(spelled if counts else (), counts, strict=True):
             lines[characters] += count
         self.lines += lines.total()
         for characters, count in lines.items():
             form = self._known.get(characters)
             if form is None:
-                first = spelled.index(characters)
-                form = self._form(characters, numbers[first], texts()[places[first] if places is not None else first])
+                place = spelled.index(characters)
+                place = firsts[place] if firsts else place
+                form = self._form(characters, numbers[place], texts()[place])
             form.count += count
         self.is_exact = self.is_exact and not self._pieces.is_full
 

@@ -14,6 +14,7 @@ if TYPE_CHECKING:
 
     from fieldstick.analysis.automaton.asked import Asked, Reading
     from fieldstick.analysis.automaton.steps import Machine
+    from fieldstick.syntax.parser import Parsed
 
 WALKS = "walks"
 
@@ -64,8 +65,8 @@ def reading_table(reading: Reading) -> KeptTable:
         from fieldstick.analysis.automaton.threads import Automaton
         from fieldstick.syntax.parser import parse
 
-        program = program_of(parse(reading.expression, reading.flags), reading.reach)
-        return TaggedMachine(Automaton(program), _least(reading))
+        parsed = parse(reading.expression, reading.flags)
+        return TaggedMachine(Automaton(program_of(parsed, reading.reach)), _fewest(parsed))
 
     return KeptTable("read", _key(reading), make)
 
@@ -83,13 +84,12 @@ def matches_table(reading: Reading) -> KeptTable:
         from fieldstick.analysis.automaton.program import OutOfReach
         from fieldstick.analysis.automaton.threads import Automaton
         from fieldstick.syntax.parser import parse
-        from fieldstick.syntax.widths import width
 
         parsed = parse(reading.expression, reading.flags)
-        program = program_of(parsed, reading.reach)
-        if program.behind or width(parsed.tree)[0] == 0:
+        program, least = program_of(parsed, reading.reach), _fewest(parsed)
+        if program.behind or not least:
             raise OutOfReach("a match of nothing, or look-behind, where a text may have several matches")
-        return TaggedMachine(Automaton(program), _least(reading), restarts=True)
+        return TaggedMachine(Automaton(program), least, restarts=True)
 
     return KeptTable("read-all", _key(reading), make)
 
@@ -115,9 +115,14 @@ def _least(asked: Asked) -> int:
             return 0
         return (min if asked.how == "any" else max)(map(_least, asked.parts))
     from fieldstick.syntax.parser import parse
+
+    return _fewest(parse(asked.expression, asked.flags))
+
+
+def _fewest(parsed: Parsed) -> int:
     from fieldstick.syntax.widths import width
 
-    return min(width(parse(asked.expression, asked.flags).tree)[0], MOST_REGARDED)
+    return min(width(parsed.tree)[0], MOST_REGARDED)
 
 
 def _key(asked: Asked) -> object:

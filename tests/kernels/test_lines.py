@@ -1,0 +1,186 @@
+"""What walkers find out about the lines of a block is what the interpreter says of them, one after the other."""
+
+from __future__ import annotations
+
+import random
+from array import array
+from typing import Any
+from zlib import crc32
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fieldstick.analysis.automaton.asked import Reading
+from fieldstick.analysis.automaton.kept_tables import matches_table, reading_table, sorting_table
+from fieldstick.data.batch import StoredTexts
+from fieldstick.data.placed import gathered
+from fieldstick.kernels.walkers import NATIVE
+
+pytestmark = pytest.mark.skipif(NATIVE is None, reason="needs the compiled walkers")
+
+PIECES = [
+    "probe=B07",
+    "Holm",
+    "7",
+    "31.4%",
+    "é",
+    "Ж",
+    "\x00",
+    "\t",
+    " ",
+    "zZ",
+    "@[`{/:",
+    "a" * 17,
+    "9" * 70,
+    "\udc84",
+    "",
+    "\r",
+    "\rx",
+]
+LINES = st.lists(st.lists(st.sampled_from(PIECES), max_size=6).map("".join), max_size=40)
+ENDS = st.sampled_from(["\n", "\r\n"])
+
+
+def block_of(lines: list[str], end: str, *, whole: bool = True) -> bytes:
+    data = "".join(line + end for line in lines).encode("utf-8", "surrogateescape")
+    return data if whole else data.rstrip(b"\r\n")
+
+
+def texts_of(data: bytes) -> list[bytes]:
+    """Return lines without their line ends: CR LF is one where the line feed is there."""
+    parts = data.split(b"\n")
+    ended, last = parts[:-1], parts[-1]
+    return [each.removesuffix(b"\r") for each in ended] + ([last] if last else [])
+
+
+def ends_of(data: bytes) -> list[int]:
+    """Return where lines end, their line feed included."""
+    found = [place + 1 for place, byte in enumerate(data) if byte == 10]
+    return found if not data or data.endswith(b"\n") else [*found, len(data)]
+
+
+@given(LINES, ENDS, st.booleans())
+def test_lines_are_counted_and_their_ends_found(lines: list[str], end: str, whole: bool) -> None:
+    assert NATIVE is not None
+    data = block_of(lines, end, whole=whole)
+    count, returns, longest, ascii_alone, broken, numbers, ends = NATIVE.survey(data, 3)
+    texts = texts_of(data)
+    assert array("i", ends).tolist() == ends_of(data) and count == len(texts)
+    assert returns == data.count(b"\r\n") and ascii_alone == data.isascii()
+    assert longest == max((len(each) for each in data.split(b"\n")), default=0)
+    odd = [number for number, each in enumerate(texts) if each.decode("utf-8", "ignore").encode() != each]
+    assert (broken, numbers) == (len(odd), odd[:3])
+
+
+@given(LINES, ENDS, st.booleans())
+def test_lines_are_told_apart_with_digits_and_letters_put_by_kind(lines: list[str], end: str, letters: bool) -> None:
+    assert NATIVE is not None
+    data = block_of(lines, end)
+    ends = NATIVE.survey(data, 0)[6]
+    group_of = bytearray(len(ends))
+    found, counts, firsts = NATIVE.grouped(data, ends, group_of, letters)
+    kinds = {code: ord("9") for code in b"0123456789"}
+    for code in range(ord("a"), ord("z") + 1) if letters else ():
+        kinds |= {code: ord("a"), code - 32: ord("A")}
+    expected = [bytes(kinds.get(byte, byte) for byte in each) for each in texts_of(data)]
+    different = list(dict.fromkeys(expected))
+    assert found == different
+    assert counts == [expected.count(each) for each in different]
+    assert firsts == [expected.index(each) for each in different]
+    assert [different[each] for each in memoryview(group_of).cast("i")] == expected
+
+
+@given(LINES, ENDS, st.sampled_from([2**32, 2**31, 0]))
+def test_checksums_are_those_of_the_standard(lines: list[str], end: str, bound: int) -> None:
+    assert NATIVE is not None
+    data = block_of(lines, end)
+    every = [crc32(each) * 2654435761 % 2**32 for each in texts_of(data)]
+    found = NATIVE.sketch(data, NATIVE.survey(data, 0)[6], 2654435761, bound)
+    assert found == [each for each in every if each < bound]
+
+
+@given(LINES, ENDS, st.integers(0, 10**6))
+def test_lines_are_put_on_heaps_alike_whether_their_ends_are_known(lines: list[str], end: str, seed: int) -> None:
+    assert NATIVE is not None
+    data = block_of(lines, end)
+    ends = NATIVE.survey(data, 0)[6]
+    chance = random.Random(seed)
+    finishes = array("h", [chance.randrange(-1, 3) for _ in range(len(ends) // 4)])
+    heap_of = [-1, 1, 0, 1]
+    known = gathered(StoredTexts(data, len(finishes), ends=ends), bytearray(finishes.tobytes()), heap_of)
+    assert known == gathered(StoredTexts(data, len(finishes)), bytearray(finishes.tobytes()), heap_of)
+    kept = [each + b"\n" for each in data.split(b"\n")[: len(finishes)]]
+    assert known == [
+        b"".join(each for each, finish in zip(kept, finishes, strict=True) if heap_of[finish + 1] == heap)
+        for heap in (0, 1)
+    ]
+
+
+WRONG_ENDS = {
+    "too few": array("i", [4]),
+    "too many": array("i", [4, 8, 12]),
+    "backwards": array("i", [8, 4]),
+    "beyond": array("i", [4, 80]),
+    "before": array("i", [-4, 8]),
+    "none": array("i"),
+}
+
+
+@pytest.mark.parametrize("wrong", WRONG_ENDS)
+def test_ends_that_are_not_those_of_the_lines_are_refused(wrong: str) -> None:
+    assert NATIVE is not None
+    data, ends = b"abc\nabd\n", WRONG_ENDS[wrong].tobytes()
+    table, sorting = reading_table(Reading("abc")).table(), sorting_table([Reading("abc")]).table()
+    calls: list[Any] = [
+        lambda: NATIVE.read(data, None, table.walked, 0, 0, 0, bytearray(400), 0, None, ends),
+        lambda: NATIVE.sort(data, None, sorting.walked, 0, 0, 0, bytearray(4), ends),
+        lambda: NATIVE.gather(data, None, bytearray(4), array("i", [0, 0]), 1, ends),
+        lambda: NATIVE.grouped(data, ends, bytearray(8), True),
+        lambda: NATIVE.sketch(data, ends, 1, 2**32),
+    ]
+    for call in calls:
+        with pytest.raises(ValueError, match=r"nowhere|lines"):
+            call()
+
+
+def test_leaps_of_another_table_are_refused() -> None:
+    assert NATIVE is not None
+    data = b"probe=B07 moisture=31.4%\n" * 50
+    table = sorting_table([Reading(r"probe=[A-F]\d\d moisture=[\d.]+%")]).table()
+    out = bytearray(2 * 50)
+    while (progress := NATIVE.sort(data, None, table.walked, 0, 0, 0, out, None))[0]:
+        table.fill(progress[4], progress[5])
+    direct, starts, letters, onward, into, acts, finals, _, _, stride, slots, least = table.walked
+    leap_of, leaps = NATIVE.leaps(table.walked, data, None, 0, False)
+    assert leaps and len(leap_of) == 4 * len(onward)
+    short = (direct, starts, letters, onward, into, acts, finals, leap_of[:-4], leaps, stride, slots, least)
+    for call in (NATIVE.is_sound, lambda wrong: NATIVE.sort(data, None, wrong, 0, 0, 0, out, None)):
+        with pytest.raises(ValueError, match="no table"):
+            call(short)
+    with pytest.raises(ValueError, match="nowhere"):
+        NATIVE.leaps(table.walked, data, None, 10**6, False)
+
+
+@pytest.mark.parametrize("expression", ["[ =]+", r"\d+", r"by=(?P<who>\w+)", r"(?:ab)+c|LM-\d{4}"])
+def test_all_matches_are_found_alike_in_leaps(expression: str) -> None:
+    assert NATIVE is not None
+    chance = random.Random(expression)
+    words = ["probe=B07", "by=holm", "by=é", "LM-1234", "LM-12", "ababc", "abab", "2026-05-04", "==", " ", "Ж7"]
+    data = "".join(" ".join(chance.choices(words, k=chance.randrange(9))) + "\n" for _ in range(300)).encode()
+    table = matches_table(Reading(expression, "anywhere")).table()
+
+    def rows() -> tuple[bytes, int]:
+        assert NATIVE is not None
+        out, progress = bytearray(4 * 20 * len(data)), (0, 0, 0, 0, 0, 0)
+        while True:
+            restarts, (_, at, number, count, _, _) = table.arrays.restarts, progress
+            progress = NATIVE.read_all(data, None, table.walked, 0, restarts, at, number, out, count)
+            if not progress[0]:
+                return bytes(out[: 4 * progress[3] * (3 + table.arrays.slots)]), progress[3]
+            table.fill(progress[4], progress[5])
+
+    plainly = rows()
+    for _ in range(3):
+        table.prepare(data * 4, None)
+        assert rows() == plainly
