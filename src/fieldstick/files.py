@@ -92,6 +92,11 @@ class PartFile:
         """The file that is written to."""
         return self._part or self._target
 
+    @property
+    def is_plain(self) -> bool:
+        """Whether what is written goes to a file that nobody else has open, not to a pipe or a device."""
+        return self._part is not None
+
     def finish(self) -> None:
         """Put the file in place, with the mode that the old one had."""
         put_in_place([self])

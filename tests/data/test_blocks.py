@@ -13,6 +13,7 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 from fieldstick.data import delimited, delimited_blocks
+from fieldstick.data import source as sources
 from fieldstick.data.placed import missed
 from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.source import Source
@@ -47,8 +48,9 @@ OPTIONS = st.sampled_from(
 )
 
 
-def read(path: Path, options: ReadOptions, *, in_blocks: bool) -> Any:
+def read(path: Path, options: ReadOptions, *, in_blocks: bool, in_thread: bool = False) -> Any:
     source = Source(str(path), options)
+    source.reads_ahead = in_thread
     found: list[Any] = []
     try:
         if in_blocks:
@@ -72,11 +74,11 @@ def read(path: Path, options: ReadOptions, *, in_blocks: bool) -> Any:
     return found, named, source.columns, source.header
 
 
-@given(HEADS, TABLES, OPTIONS, st.booleans(), st.integers(1, 40))
-@example(b"a,b,c\n", b'"x""', {}, True, 5)
-@example(b"a\n", b"\n\n", {}, True, 3)
+@given(HEADS, TABLES, OPTIONS, st.booleans(), st.integers(1, 40), st.booleans())
+@example(b"a,b,c\n", b'"x""', {}, True, 5, True)
+@example(b"a\n", b"\n\n", {}, True, 3, True)
 def test_rows_are_the_same_in_blocks(
-    head: bytes, body: bytes, options: dict[str, Any], with_column: bool, size: int
+    head: bytes, body: bytes, options: dict[str, Any], with_column: bool, size: int, in_thread: bool
 ) -> None:
     asked = ReadOptions(kind="csv", column="a" if with_column else None, rows_wanted=not with_column, **options)
     with tempfile.TemporaryDirectory() as folder, pytest.MonkeyPatch.context() as patch:
@@ -85,7 +87,8 @@ def test_rows_are_the_same_in_blocks(
         plain = read(path, asked, in_blocks=False)
         patch.setattr(delimited, "BLOCK", len(head) + size)
         patch.setattr(delimited_blocks, "BLOCK", size)
-        assert read(path, asked, in_blocks=True) == plain
+        patch.setattr(sources, "LEAST_AHEAD", 0)
+        assert read(path, asked, in_blocks=True, in_thread=in_thread) == plain
 
 
 VALUES = st.recursive(

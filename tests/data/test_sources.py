@@ -20,7 +20,7 @@ import zstandard
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fieldstick.data.batch import LineNumbers, SourceNotes
+from fieldstick.data.batch import SourceNotes
 from fieldstick.data.json_rows import pointer, value_at
 from fieldstick.data.lines import line_blocks
 from fieldstick.data.read_options import ReadOptions
@@ -150,9 +150,7 @@ def test_texts_beyond_the_limit_are_named_and_left_out(tmp_path: Path) -> None:
 def test_blocks_of_any_size_hold_the_same_lines(pieces: list[bytes], size: int) -> None:
     data = b"".join(pieces)
     at = iter(range(0, len(data) + size, size))
-    blocks = list(
-        line_blocks(lambda _: data[(start := next(at, len(data))) : start + size], None, LineNumbers(), size=size)
-    )
+    blocks = list(line_blocks(lambda _: data[(start := next(at, len(data))) : start + size], None, size=size))
     assert b"".join(block.data for block in blocks) == data
     assert all(block.data.endswith(b"\n") for block in blocks[:-1])
     assert [block.first for block in blocks] == [

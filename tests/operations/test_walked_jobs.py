@@ -18,6 +18,7 @@ from fieldstick.data.coding import Coding, encoded
 from fieldstick.data.delimited import Delimited
 from fieldstick.data.delimited_blocks import TableBatch
 from fieldstick.data.json_rows import JsonLines
+from fieldstick.data.later import Later
 from fieldstick.data.lines import LineBlock
 from fieldstick.data.parquet import ParquetSink
 from fieldstick.data.read_options import ReadOptions
@@ -113,8 +114,8 @@ class Taken:
     def write(self, text: str) -> None:
         self.written += encoded(text)
 
-    def write_utf8(self, data: bytes) -> None:
-        self.written += data
+    def write_utf8(self, data: bytes | Later) -> None:
+        self.written += data.made() if isinstance(data, Later) else data
 
     def complete(self) -> list[Any]:
         return []

@@ -211,6 +211,7 @@ def _in_place(
             dropping.callback(target.abandon)
             job = RewriteJob(rewriter, target, table=table)
             executor.run(job, [source], byte_progress([source]))
+            target.settle()
             total.merge(job.tally)
             if job.tally.fit:
                 made.append((path, target))
@@ -222,8 +223,14 @@ def _in_place(
         if total.given_up or spoilt:
             say("no file was replaced: not everything could be read")
             return EXIT_FAILED
+        parts = [part for _, target in made for part in target.complete()]
         backups = _backed_up([path for path, _ in made]) if backup else {}
-        put_in_place([part for _, target in made for part in target.complete()])
+        try:
+            put_in_place(parts)
+        except BaseException:
+            for each in backups.values():
+                each.unlink(missing_ok=True)
+            raise
         for path, _ in made:
             say(f"{path}: rewritten" + (f"; as it was in {backups[path]}" if backup else ""))
     say(rewrite_words(total, written=True))

@@ -295,7 +295,7 @@ def blocks(source: Source, stream: Stream) -> Iterator[DelimitedBlock | Iterator
         source.check_columns(columns)
         wanted = {*((options.column,) if options.column is not None else ()), *source.needed_columns}
         reader = BlockReader(columns, list(wanted), options.column, Dialect(delimiter, quote), options.longest)
-        yield from reader.blocks(chunk[len(encoded(head.header)) :], head.lines_read + 1, read)
+        yield from source.ahead(reader.blocks(chunk[len(encoded(head.header)) :], head.lines_read + 1, read))
         if reader.left is None:
             return
         left, line = reader.left, reader.line

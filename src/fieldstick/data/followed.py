@@ -68,8 +68,7 @@ class FollowedSource(Source):
             if longest is not None and len(data) > longest:
                 # Cut with care: a line of it may be longer than is read.
                 left = iter((data,))
-                noted = self.notes.overlong
-                yield from line_blocks(lambda size: next(left, b""), longest, noted, first=number)  # noqa: B023
+                yield from self.noted(line_blocks(lambda size: next(left, b""), longest, first=number))  # noqa: B023
             else:
                 yield LineBlock(number, data, longest)
             number += data.count(b"\n")

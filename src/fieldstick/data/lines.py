@@ -14,7 +14,7 @@ from fieldstick.kernels.walkers import NATIVE
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
-    from fieldstick.data.batch import Block, LineNumbers
+    from fieldstick.data.batch import Block
 
 PIECE = 1 << 16
 """Bytes of a block that are worked on at a time: few enough to stay in a processor's cache, and for a character beyond
@@ -162,6 +162,12 @@ class UnreadPiece(Struct, frozen=True):
         yield Batch([self.number], [""], [raw], notes=notes, without_text=frozenset({0}))
 
 
+class Overlong(Struct, frozen=True):
+    """Stands where a line that is too long was met: its number."""
+
+    number: int
+
+
 def whole_characters(data: bytes) -> int:
     """Return how many bytes of UTF-8 can be cut off without cutting a character in two, more of it coming."""
     for back in range(1, min(MOST_BYTES, len(data) - 1) + 1):
@@ -174,21 +180,30 @@ _LEADS = 0xC0
 """The least byte that leads a character of several bytes, or bytes that are no text (RFC 3629)."""
 
 
+def _cut(rest: list[bytes], chunk: bytes) -> tuple[bytes, bytes, Survey | None] | None:
+    """Cut bytes that follow others behind their last line feed, and survey the lines; None where there is none."""
+    if b"\n" not in chunk:
+        return None
+    if NATIVE is not None:
+        return NATIVE.cut(b"".join(rest), chunk, MOST_NAMED)
+    cut = chunk.rfind(b"\n") + 1
+    return b"".join([*rest, memoryview(chunk)[:cut]]), chunk[cut:], None
+
+
 def line_blocks(
     read: Callable[[int], bytes],
     longest: int | None,
-    overlong: LineNumbers,
     *,
     passes_on: bool = False,
     broken_off: Callable[[], bool] = lambda: False,
     first: int = 1,
     size: int = BLOCK,
-) -> Iterator[Block]:
+) -> Iterator[Block | Overlong]:
     """Cut bytes into blocks of whole lines, the first of number `first`; the last line may have no end, unless the data
     is `broken_off` there.
 
-    A line that is surely longer than `longest` code points is never held: its number is noted in `overlong`, and it is
-    left out, or where it `passes_on`, given in pieces.
+    A line that is surely longer than `longest` code points is never held: its number is told, and it is left out, or
+    where it `passes_on`, given in pieces.
     """
     most = None if longest is None else max(longest * MOST_BYTES, size)
     number, length, skipping = first, 0, False
@@ -205,18 +220,17 @@ def line_blocks(
                 continue
             chunk, skipping = chunk[end:], False
             number += 1
-        cut = chunk.rfind(b"\n") + 1
-        if cut:
-            data = b"".join([*rest, memoryview(chunk)[:cut]])
-            surveyed = NATIVE.survey(data, MOST_NAMED) if NATIVE is not None else None
+        lines = _cut(rest, chunk)
+        if lines is not None:
+            data, chunk, surveyed = lines
             yield LineBlock(number, data, longest, passes_on, surveyed)
             number += surveyed[0] if surveyed is not None else data.count(b"\n")
             rest, length = [], 0
-        if cut < len(chunk):
-            rest.append(chunk[cut:])
-            length += len(rest[-1])
+        if chunk:
+            rest.append(chunk)
+            length += len(chunk)
         if most is not None and length > most:
-            overlong.note(number)
+            yield Overlong(number)
             length, skipping = 0, True
             rest = rest if passes_on else []
     if rest and not broken_off():

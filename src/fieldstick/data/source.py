@@ -8,12 +8,12 @@ import io
 import os
 import stat
 from contextlib import contextmanager
-from typing import TYPE_CHECKING, Protocol, cast
+from typing import TYPE_CHECKING, Protocol, TypeVar, cast
 
 from fieldstick.data.batch import Batch, Entry, LineNumbers, SourceNotes
 from fieldstick.data.coding import BLOCK, Coding, Transcoded, checked_encoding, coding_of, has_escapes
 from fieldstick.data.compression import STANDARD_INPUT, Stream
-from fieldstick.data.lines import MOST_BYTES, PIECE, line_blocks, whole_characters
+from fieldstick.data.lines import MOST_BYTES, PIECE, Overlong, line_blocks, whole_characters
 from fieldstick.data.packing import without_packing
 from fieldstick.data.parquet_folders import FolderStream, folder_size
 from fieldstick.data.read_options import Kind, ReadOptions
@@ -23,7 +23,7 @@ from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
     from collections import Counter
-    from collections.abc import Callable, Iterator
+    from collections.abc import Callable, Iterable, Iterator
 
     from fieldstick.data.batch import Block
 
@@ -47,9 +47,18 @@ _FORMATS: dict[Kind, str] = {
 
 _NAMES = {"parquet": "a Parquet file", "sqlite": "a SQLite database", "xlsx": "a workbook"}
 
+LEAST_AHEAD = 4 << 20
+"""Bytes, as stored, of a file from which on it is read ahead: a thread costs as much as reading some of them."""
+
+BLOCK_AHEAD = 1 << 19
+"""Bytes that are read at a time by a thread: handing them over costs little then."""
+
 BLOCK_ITEMS = 2000
 BLOCK_CHARACTERS = 1 << 20
 """Items and code points of a block of items: large enough to share well, small enough to keep memory flat."""
+
+
+T = TypeVar("T")
 
 
 class ReadFrom(Protocol):
@@ -79,7 +88,8 @@ class Source:
     `delimiter` what parts the cells of CSV, `header` what stands before its rows. `lacks_record_start` is told at the
     end: no line of it began a record.
 
-    `first_line` is the number of its first line, and `read_elsewhere` the bytes that others have read of it.
+    `first_line` is the number of its first line, and `read_elsewhere` the bytes that others have read of it. One that
+    `reads_ahead` may be read in a thread while what was read of it is worked on.
 
     What is no plain file, such as a pipe, is opened once: what was looked at to tell its kind is then read.
     """
@@ -98,6 +108,7 @@ class Source:
         self.needed_columns: tuple[str, ...] = ()
         self.first_line = 1
         self.read_elsewhere: int | None = None
+        self.reads_ahead = False
         self._given = name
         self._stream: Stream | None = None
         self._waiting: Stream | None = None
@@ -329,17 +340,38 @@ class Source:
 
     def line_blocks(self, stream: Stream) -> Iterator[Block]:
         """Yield the lines of a stream in blocks."""
-        # A record is as long as its lines together: which of them are too long is told of it alone.
-        in_records = self.kind == "records"
-        yield from line_blocks(
+        size = BLOCK_AHEAD if self._may_read_ahead() else BLOCK
+        cut = line_blocks(
             self._reader(stream),
             self.read_options.longest_row if self.kind == "jsonl" else self.read_options.longest,
-            LineNumbers() if in_records else self.notes.overlong,
-            passes_on=in_records or self.read_options.passes_on,
+            passes_on=self.kind == "records" or self.read_options.passes_on,
             broken_off=lambda: stream.ended_early is not None,
             first=self.first_line,
-            size=PIECE // 2 if self.read_options.piece_by_piece else BLOCK,
+            size=PIECE // 2 if self.read_options.piece_by_piece else size,
         )
+        yield from self.noted(self.ahead(cut))
+
+    def noted(self, blocks: Iterable[Block | Overlong]) -> Iterator[Block]:
+        """Yield blocks, the lines between them that are too long noted."""
+        for found in blocks:
+            if not isinstance(found, Overlong):
+                yield found
+            elif self.kind != "records":
+                # A record is as long as its lines together: which of them are too long is told of it alone.
+                self.notes.overlong.note(found.number)
+
+    def ahead(self, blocks: Iterable[T]) -> Iterable[T]:
+        """Return blocks that touch nothing but the stream, made before they are asked for where that may be."""
+        if not self._may_read_ahead():
+            return blocks
+        from fieldstick.data.ahead import ahead
+
+        return ahead(blocks)
+
+    def _may_read_ahead(self) -> bool:
+        """Tell whether it is read ahead: a file here, large enough that a thread is worth it."""
+        plain = not self._once and not is_url(self._given) and not self.read_options.piece_by_piece
+        return self.reads_ahead and plain and (self.size or 0) >= LEAST_AHEAD
 
     def lines_of(self, stream: Stream) -> Iterator[Batch]:
         """Yield the lines of a stream, some at a time."""

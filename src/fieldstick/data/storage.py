@@ -199,6 +199,7 @@ class StoredPart:
         self.stream: BinaryIO = os.fdopen(handle, "wb")
         self._kept: str | None = None
         self._is_new = self._is_put = False
+        self.is_plain = True
 
     @property
     def part(self) -> str:

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import contextlib
 import io
 import os
 import sys
 from typing import TYPE_CHECKING, Any, NoReturn
 
+from fieldstick.data.ahead import pays
 from fieldstick.data.coding import encoded
 from fieldstick.data.compression import Stream
 from fieldstick.data.elsewhere import StaysHere
+from fieldstick.data.later import Later
 from fieldstick.data.packing import packed, packing_of
 from fieldstick.data.storage import is_url, part_file
 from fieldstick.errors import UsageError
@@ -18,8 +21,12 @@ from fieldstick.files import AppendedFile, GrowingFile, put_in_place
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
 
+    from fieldstick.data.behind import Behind
     from fieldstick.data.coding import Coding
     from fieldstick.files import PartFile
+
+LEAST_BEHIND = 1 << 16
+"""Bytes of a piece that tell that there is much to write: from the first such one on a thread writes."""
 
 
 class TextFile(StaysHere):
@@ -59,6 +66,10 @@ class TextFile(StaysHere):
         self._packing = packing
         self._packer = packed(self._part.stream, packing) if self._part is not None and packing is not None else None
         self._stream = self._packer or self._stream
+        # What is added to a file is written piece by piece, and so is what somebody may be reading.
+        is_plain = self._part is not None and self._part.is_plain
+        self._may_wait = is_plain and not append and not self._at_once and pays()
+        self._behind: Behind | None = None
 
     def follow(self, coding: Coding) -> None:
         """Store what is written as a source is stored, its byte-order mark at the head; the first source decides."""
@@ -84,17 +95,24 @@ class TextFile(StaysHere):
         encoding = self._coding.name if self._coding is not None else "utf-8"
         self.write_bytes(encoded(self._shown(text) if self._shown else text, encoding))
 
-    def write_utf8(self, data: bytes) -> None:
+    def write_utf8(self, data: bytes | Later) -> None:
         """Write text that is UTF-8 already."""
         if self._shown is None and (self._coding is None or self._coding.name == "utf-8"):
             self.write_bytes(data)
         else:
-            self.write(data.decode("utf-8", "surrogateescape"))
+            made = data.made() if isinstance(data, Later) else data
+            self.write(made.decode("utf-8", "surrogateescape"))
 
-    def write_bytes(self, data: bytes) -> None:
+    def write_bytes(self, data: bytes | Later) -> None:
         """Write bytes as they are."""
+        size = data.size if isinstance(data, Later) else len(data)
         try:
-            self._stream.write(data)
+            if self._may_wait and size >= LEAST_BEHIND:
+                self._write_behind()
+            if self._behind is not None:
+                self._behind.write(data)
+            else:
+                self._stream.write(data.made() if isinstance(data, Later) else data)
             if self._at_once:
                 self._stream.flush()
         except BrokenPipeError:
@@ -102,8 +120,26 @@ class TextFile(StaysHere):
         except OSError as error:
             self._failed(error)
 
+    def _write_behind(self) -> None:
+        """From now on have a thread write, where one can be started."""
+        from fieldstick.data.behind import Behind
+
+        self._may_wait = False
+        with contextlib.suppress(RuntimeError):
+            self._behind = Behind(self._stream)
+
+    def settle(self) -> None:
+        """Wait until what was written so far is in the file's stream; no thread is left."""
+        if self._behind is not None:
+            try:
+                self._behind.finish()
+            except OSError as error:
+                self._failed(error)
+            self._behind = None
+
     def complete(self) -> list[PartFile]:
         """Return the file, which is then to be put in place; flush standard output."""
+        self.settle()
         if self._part is not None:
             try:
                 if self._packer is not None:
@@ -125,6 +161,8 @@ class TextFile(StaysHere):
 
     def abandon(self) -> None:
         """Drop what was written to a file."""
+        if self._behind is not None:
+            self._behind.abandon()
         if self._part is not None:
             self._part.abandon()
 

@@ -622,27 +622,67 @@ static Py_ssize_t find_ends(const uint8_t *base, Py_ssize_t size, int32_t *ends,
     return count;
 }
 
-PyDoc_STRVAR(survey_doc,
-"survey(data, most) -> (lines, returns, longest, ascii, broken, numbers, ends)\n\n"
-"Count the lines of data and those ended by CR LF, and tell the bytes of the longest, whether all is ASCII, how many lines\n"
-"hold bytes that are no UTF-8, the numbers (from 0) of the first `most` of these, and where each line ends (int32), its\n"
-"line end included.");
+/* Numbers of lines of which something is to be said: how many there are, and the first ones. */
+typedef struct {
+    long *numbers;
+    Py_ssize_t count, most;
+} Noted;
 
-static PyObject *survey(PyObject *module, PyObject *arguments) {
-    Py_buffer data;
-    Py_ssize_t most, lines = 0, returns = 0, longest = 0, broken = 0;
-    if (!PyArg_ParseTuple(arguments, "y*n", &data, &most)) return NULL;
-    PyObject *numbers = PyList_New(0), *told = NULL;
-    int32_t *ends = data.len <= INT32_MAX ? PyMem_Malloc(4 * (data.len + 1)) : NULL;
-    if (!ends) PyErr_NoMemory();
-    if (!numbers || !ends) goto failed;
-    const uint8_t *at = data.buf, *end = at + data.len;
+static int may_note(Noted *noted, Py_ssize_t most) {
+    noted->count = 0;
+    noted->most = most > 0 ? most : 0;
+    noted->numbers = PyMem_Malloc((noted->most + 1) * sizeof(long));
+    return noted->numbers != NULL;
+}
+
+static void note(Noted *noted, long number) {
+    if (noted->count < noted->most) noted->numbers[noted->count] = number;
+    noted->count++;
+}
+
+static PyObject *numbers_of(const Noted *noted) {
+    PyObject *found = PyList_New(0);
+    for (Py_ssize_t each = 0; found && each < noted->count && each < noted->most; each++) {
+        PyObject *number = PyLong_FromLong(noted->numbers[each]);
+        if (!number || PyList_Append(found, number) < 0) {
+            Py_DECREF(found);
+            found = NULL;
+        }
+        Py_XDECREF(number);
+    }
+    return found;
+}
+
+/* What was seen in lines. */
+typedef struct {
+    Py_ssize_t lines, returns, longest;
+    int ascii;
+    int32_t *ends;
+    Noted broken;
+} Survey;
+
+static void forget(Survey *seen) {
+    PyMem_Free(seen->ends);
+    PyMem_Free(seen->broken.numbers);
+}
+
+static int may_look(Survey *seen, Py_ssize_t size, Py_ssize_t most) {
+    memset(seen, 0, sizeof *seen);
+    seen->ends = size <= INT32_MAX ? PyMem_Malloc(4 * (size + 1)) : NULL;
+    if (may_note(&seen->broken, most) && seen->ends) return 1;
+    forget(seen);
+    PyErr_NoMemory();
+    return 0;
+}
+
+static void look_at(const uint8_t *start, Py_ssize_t size, Survey *seen) {
+    const uint8_t *at = start, *end = start + size;
     Py_ssize_t plain;
-    const Py_ssize_t count = find_ends(at, data.len, ends, &plain);
-    const uint8_t *odd = beyond_ascii(at + plain, end);
-    const int ascii = odd == end;
-    while (lines < count) {
-        const uint8_t *feed = (const uint8_t *)data.buf + ends[lines];
+    const Py_ssize_t count = find_ends(start, size, seen->ends, &plain);
+    const uint8_t *odd = beyond_ascii(start + plain, end);
+    seen->ascii = odd == end;
+    for (Py_ssize_t line = 0; line < count; line++) {
+        const uint8_t *feed = start + seen->ends[line];
         feed -= feed[-1] == '\n';
         if (odd < feed) {
             int is_broken = 0;
@@ -658,29 +698,87 @@ static PyObject *survey(PyObject *module, PyObject *arguments) {
             }
             if (is_broken) {
                 odd = beyond_ascii(feed, end);
-                if (broken++ < most) {
-                    PyObject *number = PyLong_FromSsize_t(lines);
-                    int bad = !number || PyList_Append(numbers, number) < 0;
-                    Py_XDECREF(number);
-                    if (bad) goto failed;
-                }
+                note(&seen->broken, (long)line);
             }
         }
-        if (feed - at > longest) longest = feed - at;
-        returns += feed < end && feed > at && feed[-1] == '\r';
-        lines++;
+        if (feed - at > seen->longest) seen->longest = feed - at;
+        seen->returns += feed < end && feed > at && feed[-1] == '\r';
         at = feed + 1;
     }
-    told = PyBytes_FromStringAndSize((const char *)ends, 4 * count);
-    if (!told) goto failed;
-    PyMem_Free(ends);
-    PyBuffer_Release(&data);
-    return Py_BuildValue("nnnNnNN", lines, returns, longest, PyBool_FromLong(ascii), broken, numbers, told);
-failed:
-    PyMem_Free(ends);
+    seen->lines = count;
+}
+
+static PyObject *told_of(const Survey *seen) {
+    PyObject *ends = PyBytes_FromStringAndSize((const char *)seen->ends, 4 * seen->lines);
+    PyObject *numbers = numbers_of(&seen->broken);
+    if (ends && numbers)
+        return Py_BuildValue("nnnNnNN", seen->lines, seen->returns, seen->longest, PyBool_FromLong(seen->ascii),
+                             seen->broken.count, numbers, ends);
+    Py_XDECREF(ends);
     Py_XDECREF(numbers);
-    PyBuffer_Release(&data);
     return NULL;
+}
+
+PyDoc_STRVAR(survey_doc,
+"survey(data, most) -> (lines, returns, longest, ascii, broken, numbers, ends)\n\n"
+"Count the lines of data and those ended by CR LF, and tell the bytes of the longest, whether all is ASCII, how many lines\n"
+"hold bytes that are no UTF-8, the numbers (from 0) of the first `most` of these, and where each line ends (int32), its\n"
+"line end included.");
+
+static PyObject *survey(PyObject *module, PyObject *arguments) {
+    Py_buffer data;
+    Py_ssize_t most;
+    Survey seen;
+    PyObject *told = NULL;
+    if (!PyArg_ParseTuple(arguments, "y*n", &data, &most)) return NULL;
+    if (may_look(&seen, data.len, most)) {
+        Py_BEGIN_ALLOW_THREADS
+        look_at(data.buf, data.len, &seen);
+        Py_END_ALLOW_THREADS
+        told = told_of(&seen);
+        forget(&seen);
+    }
+    PyBuffer_Release(&data);
+    return told;
+}
+
+PyDoc_STRVAR(cut_doc,
+"cut(rest, chunk, most) -> (lines, left, surveyed) or None\n\n"
+"Cut what follows a rest behind its last line feed; None where it has none. surveyed is what `survey` says of the lines.");
+
+static PyObject *cut(PyObject *module, PyObject *arguments) {
+    Py_buffer rest, chunk;
+    Py_ssize_t most;
+    Survey seen;
+    PyObject *lines = NULL, *left = NULL, *told = NULL;
+    if (!PyArg_ParseTuple(arguments, "y*y*n", &rest, &chunk, &most)) return NULL;
+    const char *base = chunk.buf;
+    Py_ssize_t at = chunk.len;
+    while (at && base[at - 1] != '\n') at--;
+    const Py_ssize_t size = rest.len + at;
+    if (!at) {
+        told = Py_None;
+        Py_INCREF(told);
+    } else if (may_look(&seen, size, most)) {
+        lines = PyBytes_FromStringAndSize(NULL, size);
+        left = PyBytes_FromStringAndSize(base + at, chunk.len - at);
+        if (lines && left) {
+            char *start = PyBytes_AsString(lines);
+            Py_BEGIN_ALLOW_THREADS
+            memcpy(start, rest.buf, rest.len);
+            memcpy(start + rest.len, base, at);
+            look_at((const uint8_t *)start, size, &seen);
+            Py_END_ALLOW_THREADS
+            told = told_of(&seen);
+        }
+        forget(&seen);
+    }
+    PyBuffer_Release(&rest);
+    PyBuffer_Release(&chunk);
+    if (told && lines) return Py_BuildValue("NNN", lines, left, told);
+    Py_XDECREF(lines);
+    Py_XDECREF(left);
+    return told;
 }
 
 PyDoc_STRVAR(gather_doc,
@@ -689,92 +787,160 @@ PyDoc_STRVAR(gather_doc,
 "of finish n at n + 1, -1 for none. With raws (int32 pairs of start and end) rows take the place of lines. A last one without\n"
 "a line end is given a line feed. ends is what `survey` tells of lines, or None.");
 
-static PyObject *gather(PyObject *module, PyObject *arguments) {
-    Py_buffer data, finishes, heap_of, row_ends = {0}, line_ends = {0};
-    PyObject *ends_given, *lines_given;
-    int heaps;
-    if (!PyArg_ParseTuple(arguments, "y*Oy*y*iO", &data, &ends_given, &finishes, &heap_of, &heaps, &lines_given)) return NULL;
-    if ((ends_given != Py_None && PyObject_GetBuffer(ends_given, &row_ends, PyBUF_SIMPLE) < 0) ||
-        (lines_given != Py_None && PyObject_GetBuffer(lines_given, &line_ends, PyBUF_SIMPLE) < 0)) {
-        if (row_ends.obj) PyBuffer_Release(&row_ends);
-        PyBuffer_Release(&data);
-        PyBuffer_Release(&finishes);
-        PyBuffer_Release(&heap_of);
-        return NULL;
+/* Bytes of a line that are copied at once, needed or not: what follows is written over them. */
+enum { AT_ONCE = 96 };
+
+/* A heap on its way: where the next line goes, and where it ends. */
+typedef struct {
+    char *at, *end;
+} Heap;
+
+/* Lines of text, or rows at pairs of start and end. Of lines only the last may lack a line feed at its end. */
+typedef struct {
+    const char *base;
+    Py_ssize_t size, count;
+    const int32_t *rows, *ends;
+    int last_is_cut;
+} Lines;
+
+static inline Py_ssize_t starts_at(const Lines *lines, Py_ssize_t line) {
+    return lines->rows ? lines->rows[2 * line] : line ? lines->ends[line - 1] : 0;
+}
+
+static inline Py_ssize_t stops_at(const Lines *lines, Py_ssize_t line) {
+    return lines->rows ? lines->rows[2 * line + 1] : lines->ends[line];
+}
+
+static inline int lacks_feed(const Lines *lines, Py_ssize_t line, Py_ssize_t start, Py_ssize_t stop) {
+    if (lines->rows) return stop > start && lines->base[stop - 1] != '\n';
+    return lines->last_is_cut && line == lines->count - 1;
+}
+
+/* List the lines that are for a heap, and add up what each heap takes, and last what none does. Which lines are chosen cannot
+ * be foreseen: there is no branch on it. Returns how many they are, -1 where a finish has no heap.
+ */
+static Py_ssize_t choose(const Lines *given, const int16_t *finish, const int32_t *heap_of, Py_ssize_t known, int heaps,
+                         Py_ssize_t *sizes, int32_t *chosen) {
+    const Lines lines = *given;
+    Py_ssize_t count = 0, start = 0;
+    for (Py_ssize_t line = 0; line < lines.count; line++) {
+        const int next = finish[line] + 1;
+        if (next < 0 || next >= known) return -1;
+        const int32_t heap = heap_of[next];
+        const Py_ssize_t stop = stops_at(&lines, line);
+        if (lines.rows) start = starts_at(&lines, line);
+        sizes[heap < 0 ? heaps : heap] += stop - start + lacks_feed(&lines, line, start, stop);
+        chosen[count] = (int32_t)line;
+        count += heap >= 0;
+        start = stop;
     }
-    const int32_t *known_ends = line_ends.buf;
-    PyObject *found = heaps >= 0 ? PyList_New(heaps) : NULL;
-    Py_ssize_t *sizes = PyMem_Calloc(heaps > 0 ? heaps : 1, sizeof(Py_ssize_t));
-    char **ends = PyMem_Calloc(heaps > 0 ? heaps : 1, sizeof(char *));
+    return count;
+}
+
+static void put_on_heaps(const Lines *given, const int32_t *chosen, Py_ssize_t count, const int16_t *finish,
+                         const int32_t *heap_of, Heap *heaps) {
+    const Lines lines = *given;
+    for (Py_ssize_t each = 0; each < count; each++) {
+        const Py_ssize_t line = chosen[each], start = starts_at(&lines, line), stop = stops_at(&lines, line);
+        const Py_ssize_t length = stop - start;
+        Heap *heap = heaps + heap_of[finish[line] + 1];
+        char *at = heap->at;
+        if (length <= AT_ONCE && heap->end - at >= AT_ONCE && lines.size - start >= AT_ONCE)
+            memcpy(at, lines.base + start, AT_ONCE);
+        else
+            memcpy(at, lines.base + start, length);
+        at += length;
+        if (lacks_feed(&lines, line, start, stop)) *at++ = '\n';
+        heap->at = at;
+    }
+}
+
+static PyObject *gather(PyObject *module, PyObject *arguments) {
+    Py_buffer data, finishes, heap_of, row_places = {0}, line_ends = {0};
+    PyObject *rows_given, *ends_given;
+    int heaps;
+    if (!PyArg_ParseTuple(arguments, "y*Oy*y*iO", &data, &rows_given, &finishes, &heap_of, &heaps, &ends_given)) return NULL;
+    PyObject *found = NULL;
+    int32_t *own_ends = NULL, *chosen = NULL;
+    Heap *heap = heaps >= 0 ? PyMem_Calloc(heaps + 1, sizeof(Heap)) : NULL;
+    Py_ssize_t *sizes = heaps >= 0 ? PyMem_Calloc(heaps + 1, sizeof(Py_ssize_t)) : NULL;
+    const char *base = data.buf;
     const int16_t *finish = finishes.buf;
-    const int32_t *heap = heap_of.buf;
-    const int32_t *raw = row_ends.buf;
-    const Py_ssize_t known = heap_of.len / 4, lines = finishes.len / 2;
-    const char *base = data.buf, *end = base + data.len;
+    const int32_t *place = heap_of.buf;
+    const Py_ssize_t known = heap_of.len / 4;
+    Py_ssize_t lines = finishes.len / 2, count = 0;
     int fine = 0;
-    if (!found || !sizes || !ends) goto end;
-    for (Py_ssize_t line = 0; raw && line < lines; line++) {
-        if (line >= row_ends.len / 8 || raw[2 * line] < 0 || raw[2 * line + 1] < raw[2 * line] ||
-            raw[2 * line + 1] > data.len) {
+    if (!heap || !sizes) {
+        PyErr_NoMemory();
+        goto end;
+    }
+    if ((rows_given != Py_None && PyObject_GetBuffer(rows_given, &row_places, PyBUF_SIMPLE) < 0) ||
+        (ends_given != Py_None && PyObject_GetBuffer(ends_given, &line_ends, PyBUF_SIMPLE) < 0))
+        goto end;
+    const int32_t *rows = row_places.buf, *ends = line_ends.buf;
+    for (Py_ssize_t line = 0; rows && line < lines; line++) {
+        if (line >= row_places.len / 8 || rows[2 * line] < 0 || rows[2 * line + 1] < rows[2 * line] ||
+            rows[2 * line + 1] > data.len) {
             PyErr_SetString(PyExc_ValueError, "rows that stand nowhere");
             goto end;
         }
     }
-    if (known_ends && (line_ends.len / 4 != lines || !are_ends(&line_ends, 0, 0, data.len))) {
+    if (ends && (line_ends.len / 4 != lines || !are_ends(&line_ends, 0, 0, data.len))) {
         PyErr_SetString(PyExc_ValueError, "lines that end nowhere");
         goto end;
     }
-    for (int filling = 0; filling < 2; filling++) {
-        const char *at = base;
-        Py_ssize_t line = 0;
-        while ((raw || at < end) && line < lines) {
-            if (raw) at = base + raw[2 * line];
-            Py_ssize_t place = (Py_ssize_t)finish[line] + 1;
-            if (place < 0 || place >= known || heap[place] >= heaps) {
-                PyErr_SetString(PyExc_ValueError, "a finish that has no heap");
-                goto end;
-            }
-            int32_t chosen = heap[place];
-            const char *start = at;
-            /* Lines of one finish that follow one another are taken together. */
-            int16_t same = finish[line];
-            while ((raw || at < end) && line < lines && finish[line] == same) {
-                if (raw) {
-                    if (base + raw[2 * line] != at) break;
-                    at = base + raw[2 * line + 1];
-                } else if (known_ends) {
-                    at = base + known_ends[line];
-                } else {
-                    at = (const char *)line_end((const uint8_t *)at, (const uint8_t *)end);
-                    at += at < end;
-                }
-                line++;
-            }
-            if (chosen < 0 || at == start) continue;
-            if (filling) {
-                memcpy(ends[chosen], start, at - start);
-                ends[chosen] += at - start;
-                if (at[-1] != '\n') *ends[chosen]++ = '\n';
-            } else {
-                sizes[chosen] += at - start + (at[-1] != '\n');
-            }
+    if (!rows && !ends) {
+        Py_ssize_t plain;
+        own_ends = data.len <= INT32_MAX ? PyMem_Malloc(4 * (data.len + 1)) : NULL;
+        if (!own_ends) {
+            PyErr_NoMemory();
+            goto end;
         }
-        for (int each = 0; each < heaps && !filling; each++) {
-            PyObject *made = PyBytes_FromStringAndSize(NULL, sizes[each]);
-            if (!made || PyList_SetItem(found, each, made) < 0) goto end;
-            ends[each] = PyBytes_AsString(made);
-        }
+        const Py_ssize_t there = find_ends((const uint8_t *)base, data.len, own_ends, &plain);
+        lines = there < lines ? there : lines;
+        ends = own_ends;
     }
+    int has_heap = 1;
+    for (Py_ssize_t each = 0; each < known; each++) has_heap &= place[each] < heaps;
+    chosen = PyMem_Malloc(4 * (lines + 1));
+    if (!chosen) {
+        PyErr_NoMemory();
+        goto end;
+    }
+    const int is_cut = ends && lines && ends[lines - 1] == data.len && base[data.len - 1] != '\n';
+    const Lines every = {base, data.len, lines, rows, ends, is_cut};
+    if (has_heap) {
+        Py_BEGIN_ALLOW_THREADS
+        count = choose(&every, finish, place, known, heaps, sizes, chosen);
+        Py_END_ALLOW_THREADS
+    }
+    has_heap &= count >= 0;
+    if (!has_heap) {
+        PyErr_SetString(PyExc_ValueError, "a finish that has no heap");
+        goto end;
+    }
+    found = PyList_New(heaps);
+    for (int each = 0; found && each < heaps; each++) {
+        PyObject *made = PyBytes_FromStringAndSize(NULL, sizes[each]);
+        if (!made || PyList_SetItem(found, each, made) < 0) goto end;
+        heap[each].at = PyBytes_AsString(made);
+        heap[each].end = heap[each].at + sizes[each];
+    }
+    if (!found) goto end;
+    Py_BEGIN_ALLOW_THREADS
+    put_on_heaps(&every, chosen, count, finish, place, heap);
+    Py_END_ALLOW_THREADS
     fine = 1;
 end:
     if (!fine) {
         Py_XDECREF(found);
         found = NULL;
-        if (!PyErr_Occurred()) PyErr_NoMemory();
     }
+    PyMem_Free(own_ends);
+    PyMem_Free(chosen);
     PyMem_Free(sizes);
-    PyMem_Free(ends);
-    if (row_ends.obj) PyBuffer_Release(&row_ends);
+    PyMem_Free(heap);
+    if (row_places.obj) PyBuffer_Release(&row_places);
     if (line_ends.obj) PyBuffer_Release(&line_ends);
     PyBuffer_Release(&data);
     PyBuffer_Release(&finishes);
@@ -793,7 +959,14 @@ static PyObject *tally(PyObject *module, PyObject *arguments) {
     PyObject *found = NULL;
     Py_ssize_t *counts = kinds >= 0 ? PyMem_Calloc(kinds + 1, sizeof(Py_ssize_t)) : NULL;
     if (counts) {
-        for (Py_ssize_t each = 0; each < finishes.len / 2; each++) {
+        Py_ssize_t each = 0, none = 0, first = 0;
+        for (; kinds == 1 && each < finishes.len / 2; each++) {
+            none += finish[each] == -1;
+            first += finish[each] == 0;
+        }
+        counts[0] = none;
+        if (kinds) counts[1] = first;
+        for (; each < finishes.len / 2; each++) {
             int place = finish[each] + 1;
             if (place >= 0 && place <= kinds) counts[place]++;
         }
@@ -1883,14 +2056,6 @@ PyDoc_STRVAR(delimited_doc,
 "3 no room is left. ragged and broken count rows of another width and with bytes that are no UTF-8; the numbers of the first\n"
 "`most` of each are given.");
 
-static int noted(PyObject *list, Py_ssize_t count, Py_ssize_t most, long number) {
-    if (count >= most) return 1;
-    PyObject *made = PyLong_FromLong(number);
-    int fine = made && PyList_Append(list, made) == 0;
-    Py_XDECREF(made);
-    return fine;
-}
-
 static int is_broken(const uint8_t *at, const uint8_t *end) {
     for (at = beyond_ascii(at, end); at < end; at = beyond_ascii(at, end)) {
         uint32_t code;
@@ -1903,13 +2068,14 @@ static int is_broken(const uint8_t *at, const uint8_t *end) {
 
 static PyObject *delimited(PyObject *module, PyObject *arguments) {
     Py_buffer data, wanted, cells, ends, numbers, extra;
-    Py_ssize_t longest, most, ragged = 0, broken = 0, rows = 0, used = 0;
+    Py_ssize_t longest, most, rows = 0, used = 0;
     int final, delimiter, quote, width;
     long first_line, line;
     if (!PyArg_ParseTuple(arguments, "y*piiinly*w*w*w*w*n", &data, &final, &delimiter, &quote, &width, &longest,
                           &first_line, &wanted, &cells, &ends, &numbers, &extra, &most))
         return NULL;
-    PyObject *ragged_rows = PyList_New(0), *broken_rows = PyList_New(0), *result = NULL;
+    PyObject *ragged_rows = NULL, *broken_rows = NULL, *result = NULL;
+    Noted ragged, broken;
     const Py_ssize_t room = ends.len / 8, columns = wanted.len / 4;
     const int32_t *want = wanted.buf;
     int32_t *cell = cells.buf, *raw_of = ends.buf, *number_of = numbers.buf;
@@ -1917,11 +2083,15 @@ static PyObject *delimited(PyObject *module, PyObject *arguments) {
     const uint8_t *base = data.buf, *end = base + data.len, *at = base, *stopped = base;
     int status = WHOLE;
     line = first_line;
-    if (!ragged_rows || !broken_rows) goto end;
+    if (!may_note(&ragged, most) | !may_note(&broken, most)) {
+        PyErr_NoMemory();
+        goto end;
+    }
     if (cells.len / 8 < columns * room || numbers.len / 4 < room || data.len + extra.len > INT32_MAX) {
         PyErr_SetString(PyExc_ValueError, "there is too little room for rows, or too much text");
         goto end;
     }
+    Py_BEGIN_ALLOW_THREADS
     const int ascii = beyond_ascii(base, end) == end;
     while (at < end) {
         const uint8_t *row = at;
@@ -2019,17 +2189,23 @@ static PyObject *delimited(PyObject *module, PyObject *arguments) {
             break;
         }
         for (; filled < columns; filled++) memset(cell + 2 * (filled * room + rows), 0, 8);
-        if (column != width && !(width == 1 && column == 0) && !noted(ragged_rows, ragged++, most, begins)) goto end;
-        if (!ascii && is_broken(row, at) && !noted(broken_rows, broken++, most, begins)) goto end;
+        if (column != width && !(width == 1 && column == 0)) note(&ragged, begins);
+        if (!ascii && is_broken(row, at)) note(&broken, begins);
         raw_of[2 * rows] = (int32_t)(row - base);
         raw_of[2 * rows + 1] = (int32_t)(at - base);
         number_of[rows] = (int32_t)begins;
         rows++;
         stopped = at;
     }
-    result = Py_BuildValue("innlnnOnO", status, (Py_ssize_t)(stopped - base), rows, line, used, ragged, ragged_rows,
-                           broken, broken_rows);
+    Py_END_ALLOW_THREADS
+    ragged_rows = numbers_of(&ragged);
+    broken_rows = ragged_rows ? numbers_of(&broken) : NULL;
+    if (broken_rows)
+        result = Py_BuildValue("innlnnOnO", status, (Py_ssize_t)(stopped - base), rows, line, used, ragged.count, ragged_rows,
+                               broken.count, broken_rows);
 end:
+    PyMem_Free(ragged.numbers);
+    PyMem_Free(broken.numbers);
     Py_XDECREF(ragged_rows);
     Py_XDECREF(broken_rows);
     PyBuffer_Release(&data);
@@ -2375,34 +2551,41 @@ static PyObject *keyed(PyObject *module, PyObject *arguments) {
     Py_buffer data, key, cells, raws, extra;
     Py_ssize_t lines = 0, used = 0;
     if (!PyArg_ParseTuple(arguments, "y*y*w*w*w*", &data, &key, &cells, &raws, &extra)) return NULL;
-    PyObject *odd = PyList_New(0), *result = NULL;
+    PyObject *numbers = NULL, *result = NULL;
+    Noted odd;
+    int has_room = 1;
     const uint8_t *base = data.buf, *at = base, *end = base + data.len;
     const Py_ssize_t room = cells.len / 8 < raws.len / 8 ? cells.len / 8 : raws.len / 8;
     int32_t *cell = cells.buf, *raw = raws.buf;
-    if (!odd) goto end;
+    if (!may_note(&odd, room)) {
+        PyErr_NoMemory();
+        goto end;
+    }
     if (data.len + extra.len > INT32_MAX) {
         PyErr_SetString(PyExc_ValueError, "a block of text is too long");
         goto end;
     }
-    while (at < end) {
+    Py_BEGIN_ALLOW_THREADS
+    while (at < end && (has_room = lines < room)) {
         const uint8_t *feed = line_end(at, end);
         Scan scan = {at, text_end(at, feed, end)};
-        if (lines >= room) {
-            PyErr_SetString(PyExc_ValueError, "there is too little room for the lines");
-            goto end;
-        }
         raw[2 * lines] = (int32_t)(at - base);
         at = feed + (feed < end);
         raw[2 * lines + 1] = (int32_t)(at - base);
         cell[2 * lines] = cell[2 * lines + 1] = 0;
-        if (!keyed_line(base, &scan, &key, cell + 2 * lines, extra.buf, data.len, extra.len, &used) &&
-            !noted(odd, 0, 1, (long)lines))
-            goto end;
+        if (!keyed_line(base, &scan, &key, cell + 2 * lines, extra.buf, data.len, extra.len, &used)) note(&odd, (long)lines);
         lines++;
     }
-    result = Py_BuildValue("nnO", lines, used, odd);
+    Py_END_ALLOW_THREADS
+    if (!has_room) {
+        PyErr_SetString(PyExc_ValueError, "there is too little room for the lines");
+        goto end;
+    }
+    numbers = numbers_of(&odd);
+    if (numbers) result = Py_BuildValue("nnO", lines, used, numbers);
 end:
-    Py_XDECREF(odd);
+    PyMem_Free(odd.numbers);
+    Py_XDECREF(numbers);
     PyBuffer_Release(&data);
     PyBuffer_Release(&key);
     PyBuffer_Release(&cells);
@@ -2922,6 +3105,7 @@ static PyMethodDef METHODS[] = {
     {"read_all", read_all, METH_VARARGS, read_all_doc},
     {"sort", sort_texts, METH_VARARGS, sort_doc},
     {"survey", survey, METH_VARARGS, survey_doc},
+    {"cut", cut, METH_VARARGS, cut_doc},
     {"gather", gather, METH_VARARGS, gather_doc},
     {"delimited", delimited, METH_VARARGS, delimited_doc},
     {"values", values, METH_VARARGS, values_doc},

@@ -163,6 +163,11 @@ class Walkers(Protocol):
         where each ends.
         """
 
+    def cut(
+        self, rest: bytes, chunk: bytes, most: int, /
+    ) -> tuple[bytes, bytes, tuple[int, int, int, bool, int, list[int], bytes]] | None:
+        """Cut bytes that follow a rest behind their last line feed, and survey the lines."""
+
     def gather(
         self, data: bytes, raws: Any, finishes: Any, heap_of: Any, heaps: int, ends: bytes | None, /
     ) -> list[bytes]:

@@ -16,6 +16,7 @@ from contextlib import contextmanager
 from itertools import cycle
 from typing import TYPE_CHECKING, Any, TypeVar
 
+from fieldstick.data.ahead import pays
 from fieldstick.data.limited import Enough
 from fieldstick.ending import as_worker, held_back
 from fieldstick.engines.budget import watching
@@ -117,10 +118,13 @@ class Processes:
         """
         gc.set_threshold(MANY_OBJECTS)
         jobs = self._jobs or fitting_jobs(sources, job, self._form)
+        is_shared = jobs <= 1 and getattr(job, "is_walked", False) and pays()
+        for source in sources if is_shared else ():
+            source.reads_ahead = True
         report = Report(progress)
         waiting: deque[Source] = deque()
 
-        def payloads() -> Iterator[tuple[str, Block]]:
+        def payloads() -> Generator[tuple[str, Block], None, None]:
             for source in sources:
                 for block in source.blocks():
                     waiting.append(source)
@@ -131,7 +135,11 @@ class Processes:
             made = ((job.work(name, batch), batch.notes, len(batch.numbers)) for batch in block.parts())
             return made if jobs <= 1 else list(made)
 
-        with contextlib.suppress(Enough), contextlib.closing(Processes(jobs).map(work, payloads(), report)) as going:
+        with (
+            contextlib.suppress(Enough),
+            contextlib.closing(payloads()) as read,
+            contextlib.closing(Processes(jobs).map(work, read, report)) as going,
+        ):
             for results in going:
                 source = waiting.popleft()
                 for made, notes, count in results:

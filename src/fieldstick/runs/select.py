@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
+from fieldstick.data.later import Later
 from fieldstick.data.limited import Enough
 from fieldstick.data.passed_on import PassedOn, rows_at
 from fieldstick.data.placed import counted, gathered
@@ -17,7 +18,7 @@ from fieldstick.matching.walks import fit_walk
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
 
-    from fieldstick.data.batch import Batch
+    from fieldstick.data.batch import Batch, StoredTexts
     from fieldstick.data.source import Source
     from fieldstick.data.text_file import TextFile
     from fieldstick.matching.matcher import Matcher
@@ -32,7 +33,7 @@ class PassedRows(Struct, frozen=True):
     rows: list[Mapping[str, Any]]
 
 
-Selected = list[Line] | bytes | PassedRows
+Selected = list[Line] | bytes | Later | PassedRows
 
 
 class SelectOptions(Struct, frozen=True):
@@ -114,7 +115,7 @@ class SelectJob:
             return self._as_rows(source, batch, wanted), tally
         if self._target is None:
             return b"", tally
-        return gathered(batch.stored, fits, [0, -1] if self._asked.unfit else [-1, 0])[0], tally
+        return Later(len(batch.stored.data), _chosen, batch.stored, fits, self._asked.unfit), tally
 
     def _fits(self, batch: Batch) -> list[bool | None]:
         """Tell of each text, or of each row of several columns, whether it fits; None where that was given up."""
@@ -193,7 +194,7 @@ class Writer:
         self._source: Source | None = None
         self._header = ""
 
-    def write(self, source: Source, lines: Sequence[Line] | bytes) -> None:
+    def write(self, source: Source, lines: Sequence[Line] | bytes | Later) -> None:
         """Write what is to be written of lines that follow the ones before; bytes are selected lines as they stand."""
         if self._target is None:
             return
@@ -207,7 +208,7 @@ class Writer:
             if source.header and source.header != self._header:
                 self._header = source.header
                 self._target.write(_ended(source.header))
-        if isinstance(lines, bytes):
+        if isinstance(lines, bytes | Later):
             self._target.write_utf8(lines)
             return
         shown = (
@@ -241,6 +242,11 @@ class Writer:
             role = ("fits\t" if selected else "near\t") if self._asked.around else ""
             text = f"{source.name}\t{number}\t{role}{text}"
         return text
+
+
+def _chosen(stored: StoredTexts, fits: bytearray, unfit: bool) -> bytes:
+    """Return the texts that fit, or do not, as they stand."""
+    return gathered(stored, fits, [0, -1] if unfit else [-1, 0])[0]
 
 
 def _ended(raw: str) -> str:

@@ -1,0 +1,28 @@
+"""Bytes that are made when they are needed, by whoever needs them: it may be another thread."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+
+class Later:
+    """Bytes that a call makes of arguments that nobody changes any more; `size` of them at the most.
+
+    Where it is copied to another process, they are made before.
+    """
+
+    __slots__ = ("_arguments", "_make", "size")
+
+    def __init__(self, size: int, make: Callable[..., bytes], *arguments: Any) -> None:
+        self.size = size
+        self._make, self._arguments = make, arguments
+
+    def made(self) -> bytes:
+        """Return the bytes."""
+        return self._make(*self._arguments)
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return bytes, (self.made(),)

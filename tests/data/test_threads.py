@@ -1,0 +1,141 @@
+"""What threads read ahead and write behind comes to the same as without them, errors and early ends included."""
+
+from __future__ import annotations
+
+import io
+import tempfile
+import threading
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fieldstick.data import source as sources
+from fieldstick.data.ahead import MOST, ahead
+from fieldstick.data.behind import Behind
+from fieldstick.data.later import Later
+from fieldstick.data.read_options import ReadOptions
+from fieldstick.data.source import Source
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from tests.conftest import Desk
+
+
+def test_things_are_made_in_order_a_few_before_they_are_asked_for() -> None:
+    made: list[int] = []
+    maker = threading.Semaphore(0)
+
+    def making() -> Iterator[int]:
+        for number in range(50):
+            made.append(number)
+            maker.release()
+            yield number
+        raise LookupError("no more")
+
+    found = ahead(making())
+    assert next(found) == 0
+    for _ in range(MOST + 1):
+        assert maker.acquire(timeout=10)
+    assert len(made) <= MOST + 1
+    with pytest.raises(LookupError, match="no more"):
+        assert [next(found) for _ in range(50)] == []
+    assert made == list(range(50))
+
+
+def test_an_early_end_is_one_for_the_thread_too() -> None:
+    before = threading.active_count()
+    left: list[str] = []
+
+    def making() -> Iterator[int]:
+        try:
+            yield from range(1000)
+        finally:
+            left.append("closed")
+
+    found = ahead(making())
+    assert next(found) == 0 and threading.active_count() == before + 1
+    found.close()  # type: ignore[attr-defined]
+    assert threading.active_count() == before and left == ["closed"]
+
+
+LINES = st.lists(
+    st.sampled_from([b"a", b"\n", b"\n", b"\r\n", b"\r", b"x" * 9, b"\xff", b"\xc3\xa9", b"\0"]), max_size=60
+).map(b"".join)
+
+
+@given(LINES, st.sampled_from([None, 3, 8]), st.integers(1, 9), st.booleans(), st.sampled_from(["lines", "records"]))
+def test_what_is_read_ahead_is_the_same(data: bytes, longest: int | None, size: int, all_on: bool, kind: Any) -> None:
+    begins = (lambda text: text.startswith("a")) if kind == "records" else None
+    options = ReadOptions(longest=longest, passes_on=all_on, begins_record=begins)
+
+    def read(path: Path, *, in_thread: bool) -> Any:
+        source = Source(str(path), options)
+        source.reads_ahead = in_thread
+        found = [
+            (number, batch.raw(index), text)
+            for batch in source.batches()
+            for index, (number, text) in enumerate(zip(batch.numbers, batch.texts, strict=True))
+        ]
+        notes = source.notes
+        return "".join(raw for _, raw, _ in found), found, notes.overlong, notes.undecodable, notes.line_ends
+
+    with tempfile.TemporaryDirectory() as folder, pytest.MonkeyPatch.context() as patch:
+        path = Path(folder) / "x.log"
+        path.write_bytes(data)
+        patch.setattr(sources, "BLOCK", size)
+        plain = read(path, in_thread=False)
+        patch.setattr(sources, "LEAST_AHEAD", 0)
+        patch.setattr(sources, "BLOCK_AHEAD", size)
+        assert read(path, in_thread=True) == plain
+
+
+class Full(io.BytesIO):
+    def write(self, data: Any) -> int:
+        if data == b"x":
+            raise OSError(28, "No space left on device")
+        return super().write(data)
+
+
+def test_pieces_are_written_in_order_and_nothing_after_one_that_fails() -> None:
+    stream = Full()
+    target = Behind(stream)
+    for number in range(20):
+        target.write(b"%d " % number if number % 2 else Later(9, lambda made: b"%d " % made, number))
+    target.finish()
+    assert stream.getvalue() == b"".join(b"%d " % number for number in range(20))
+    stream = Full()
+    target = Behind(stream)
+    with pytest.raises(OSError, match="No space"):
+        for piece in (b"a", b"x", *[b"b"] * 20):
+            target.write(piece)
+    with pytest.raises(OSError, match="No space"):
+        target.finish()
+    assert stream.getvalue() == b"a"
+    target = Behind(stream := Full())
+    target.write(Later(0, bytes.fromhex, "no digits"))
+    with pytest.raises(ValueError, match="non-hexadecimal"):
+        target.finish()
+    before = threading.active_count()
+    target = Behind(stream)
+    target.abandon()
+    assert stream.getvalue() == b"" and threading.active_count() == before
+
+
+@pytest.mark.parametrize("name", ["out.log", "out.log.gz"])
+def test_a_file_that_cannot_be_written_to_its_end_is_named_and_not_there(desk: Desk, name: str) -> None:
+    """Long after the work is done whose rows they are."""
+    lines = [
+        f"2026-05-04T06:10:{at % 60:02d}Z probe=B{at * 7919 % 99991:05d} moisture={at % 97}" for at in range(110_000)
+    ]
+    desk.write("probes.log", "".join(f"{line}\n" for line in lines))
+    asked = ("select", "-e", r"\S+ probe=B\d+ moisture=\d+", "probes.log", "--to", name)
+    run = desk.program(*asked, most_bytes=200_000)
+    assert run.status == 2 and run.err == f"fieldstick: {name}: cannot be written: File too large\n"
+    assert [path.name for path in desk.folder.iterdir()] == ["probes.log"]
+    assert desk.program(*asked, "--limit", "100000").status == 0
+    with_threads, plain = desk.program(*asked), desk.program(*asked[:-2])
+    assert plain.out == (desk.folder / "probes.log").read_text() and with_threads.err == plain.err
