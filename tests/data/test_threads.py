@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import tempfile
 import threading
 from pathlib import Path
@@ -14,8 +13,7 @@ from hypothesis import strategies as st
 
 from fieldstick.data import source as sources
 from fieldstick.data.ahead import MOST, ahead
-from fieldstick.data.behind import Behind
-from fieldstick.data.later import Later
+from fieldstick.data.in_turn import InTurn
 from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.source import Source
 
@@ -89,40 +87,30 @@ def test_what_is_read_ahead_is_the_same(data: bytes, longest: int | None, size: 
         patch.setattr(sources, "BLOCK", size)
         plain = read(path, in_thread=False)
         patch.setattr(sources, "LEAST_AHEAD", 0)
-        patch.setattr(sources, "BLOCK_AHEAD", size)
         assert read(path, in_thread=True) == plain
 
 
-class Full(io.BytesIO):
-    def write(self, data: Any) -> int:
-        if data == b"x":
-            raise OSError(28, "No space left on device")
-        return super().write(data)
-
-
-def test_pieces_are_written_in_order_and_nothing_after_one_that_fails() -> None:
-    stream = Full()
-    target = Behind(stream)
+def test_calls_are_made_in_order_and_none_after_one_that_fails() -> None:
+    before, made = threading.active_count(), list[int]()
+    turn = InTurn()
     for number in range(20):
-        target.write(b"%d " % number if number % 2 else Later(9, lambda made: b"%d " % made, number))
-    target.finish()
-    assert stream.getvalue() == b"".join(b"%d " % number for number in range(20))
-    stream = Full()
-    target = Behind(stream)
-    with pytest.raises(OSError, match="No space"):
-        for piece in (b"a", b"x", *[b"b"] * 20):
-            target.write(piece)
-    with pytest.raises(OSError, match="No space"):
-        target.finish()
-    assert stream.getvalue() == b"a"
-    target = Behind(stream := Full())
-    target.write(Later(0, bytes.fromhex, "no digits"))
+        turn.call(made.append, number)
+    turn.finish()
+    assert made == list(range(20))
+    turn = InTurn()
     with pytest.raises(ValueError, match="non-hexadecimal"):
-        target.finish()
-    before = threading.active_count()
-    target = Behind(stream)
-    target.abandon()
-    assert stream.getvalue() == b"" and threading.active_count() == before
+        for ask in (lambda: made.append(20), lambda: bytes.fromhex("no"), *[lambda: made.append(21)] * 20):
+            turn.call(ask)
+    with pytest.raises(ValueError, match="non-hexadecimal"):
+        turn.finish()
+    turn = InTurn()
+    turn.abandon()
+    assert made == list(range(21)) and threading.active_count() == before
+    turn = InTurn()
+    thread = turn._thread
+    del turn
+    thread.join(timeout=10)
+    assert not thread.is_alive()
 
 
 @pytest.mark.parametrize("name", ["out.log", "out.log.gz"])

@@ -50,9 +50,6 @@ _NAMES = {"parquet": "a Parquet file", "sqlite": "a SQLite database", "xlsx": "a
 LEAST_AHEAD = 4 << 20
 """Bytes, as stored, of a file from which on it is read ahead: a thread costs as much as reading some of them."""
 
-BLOCK_AHEAD = 1 << 19
-"""Bytes that are read at a time by a thread: handing them over costs little then."""
-
 BLOCK_ITEMS = 2000
 BLOCK_CHARACTERS = 1 << 20
 """Items and code points of a block of items: large enough to share well, small enough to keep memory flat."""
@@ -340,14 +337,13 @@ class Source:
 
     def line_blocks(self, stream: Stream) -> Iterator[Block]:
         """Yield the lines of a stream in blocks."""
-        size = BLOCK_AHEAD if self._may_read_ahead() else BLOCK
         cut = line_blocks(
             self._reader(stream),
             self.read_options.longest_row if self.kind == "jsonl" else self.read_options.longest,
             passes_on=self.kind == "records" or self.read_options.passes_on,
             broken_off=lambda: stream.ended_early is not None,
             first=self.first_line,
-            size=PIECE // 2 if self.read_options.piece_by_piece else size,
+            size=PIECE // 2 if self.read_options.piece_by_piece else BLOCK,
         )
         yield from self.noted(self.ahead(cut))
 

@@ -21,8 +21,8 @@ from fieldstick.files import AppendedFile, GrowingFile, put_in_place
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
 
-    from fieldstick.data.behind import Behind
     from fieldstick.data.coding import Coding
+    from fieldstick.data.in_turn import InTurn
     from fieldstick.files import PartFile
 
 LEAST_BEHIND = 1 << 16
@@ -69,7 +69,7 @@ class TextFile(StaysHere):
         # What is added to a file is written piece by piece, and so is what somebody may be reading.
         is_plain = self._part is not None and self._part.is_plain
         self._may_wait = is_plain and not append and not self._at_once and pays()
-        self._behind: Behind | None = None
+        self._behind: InTurn | None = None
 
     def follow(self, coding: Coding) -> None:
         """Store what is written as a source is stored, its byte-order mark at the head; the first source decides."""
@@ -110,9 +110,9 @@ class TextFile(StaysHere):
             if self._may_wait and size >= LEAST_BEHIND:
                 self._write_behind()
             if self._behind is not None:
-                self._behind.write(data)
+                self._behind.call(self._write_now, data)
             else:
-                self._stream.write(data.made() if isinstance(data, Later) else data)
+                self._write_now(data)
             if self._at_once:
                 self._stream.flush()
         except BrokenPipeError:
@@ -120,13 +120,16 @@ class TextFile(StaysHere):
         except OSError as error:
             self._failed(error)
 
+    def _write_now(self, data: bytes | Later) -> None:
+        self._stream.write(data.made() if isinstance(data, Later) else data)
+
     def _write_behind(self) -> None:
         """From now on have a thread write, where one can be started."""
-        from fieldstick.data.behind import Behind
+        from fieldstick.data.in_turn import InTurn
 
         self._may_wait = False
         with contextlib.suppress(RuntimeError):
-            self._behind = Behind(self._stream)
+            self._behind = InTurn()
 
     def settle(self) -> None:
         """Wait until what was written so far is in the file's stream; no thread is left."""

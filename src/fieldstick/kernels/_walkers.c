@@ -2899,15 +2899,22 @@ static PyObject *sketch(PyObject *module, PyObject *arguments) {
     unsigned int multiplier;
     unsigned long long bound;
     if (!PyArg_ParseTuple(arguments, "y*y*IK", &data, &ends, &multiplier, &bound)) return NULL;
-    PyObject *found = PyList_New(0);
+    PyObject *found = NULL;
     const uint8_t *base = data.buf, *edge = base + data.len;
     const int32_t *end = ends.buf;
     const Py_ssize_t lines = ends.len / 4;
-    if (found && !are_ends(&ends, 0, 0, data.len)) {
-        PyErr_SetString(PyExc_ValueError, "lines that end nowhere");
-        Py_CLEAR(found);
+    uint32_t *below = PyMem_Malloc(4 * (lines + 1));
+    Py_ssize_t few = 0;
+    if (!below) {
+        PyErr_NoMemory();
+        goto end;
     }
-    for (Py_ssize_t line = 0; found && line < lines; line += 2) {
+    if (!are_ends(&ends, 0, 0, data.len)) {
+        PyErr_SetString(PyExc_ValueError, "lines that end nowhere");
+        goto end;
+    }
+    Py_BEGIN_ALLOW_THREADS
+    for (Py_ssize_t line = 0; line < lines; line += 2) {
         const uint8_t *at[2] = {base, base};
         Py_ssize_t size[2] = {0, 0};
         uint32_t hashes[2];
@@ -2919,14 +2926,19 @@ static PyObject *sketch(PyObject *module, PyObject *arguments) {
             size[each] = text_end(at[each], feed, edge) - at[each];
         }
         checksums(at, size, hashes);
-        for (int each = 0; found && each < count; each++) {
-            const uint32_t hash = hashes[each] * (uint32_t)multiplier;
-            if (hash >= bound) continue;
-            PyObject *made = PyLong_FromUnsignedLong(hash);
-            if (!made || PyList_Append(found, made) < 0) Py_CLEAR(found);
-            Py_XDECREF(made);
+        for (int each = 0; each < count; each++) {
+            below[few] = hashes[each] * (uint32_t)multiplier;
+            few += below[few] < bound;
         }
     }
+    Py_END_ALLOW_THREADS
+    found = PyList_New(few);
+    for (Py_ssize_t each = 0; found && each < few; each++) {
+        PyObject *made = PyLong_FromUnsignedLong(below[each]);
+        if (!made || PyList_SetItem(found, each, made) < 0) Py_CLEAR(found);
+    }
+end:
+    PyMem_Free(below);
     PyBuffer_Release(&data);
     PyBuffer_Release(&ends);
     return found;
@@ -3037,6 +3049,7 @@ static PyObject *grouped(PyObject *module, PyObject *arguments) {
         PyErr_SetString(PyExc_ValueError, "lines that end nowhere");
         goto end;
     }
+    Py_BEGIN_ALLOW_THREADS
     memset(table, 0xFF, 4 * slots);
     for (Py_ssize_t line = 0; line < lines; line++) {
         const uint8_t *at = base + (line ? end[line - 1] : 0), *feed = base + end[line] - (base[end[line] - 1] == '\n');
@@ -3057,6 +3070,7 @@ static PyObject *grouped(PyObject *module, PyObject *arguments) {
         group[table[slot]].count++;
         group_number[line] = table[slot];
     }
+    Py_END_ALLOW_THREADS
     texts = PyList_New(groups), counts = PyList_New(groups), firsts = PyList_New(groups);
     for (Py_ssize_t each = 0; texts && counts && firsts && each < groups; each++) {
         PyList_SetItem(texts, each, PyBytes_FromStringAndSize((const char *)kept + group[each].start, group[each].size));

@@ -314,6 +314,9 @@ class SurveyJob:
     tells_numbers = True
     """See `Job`: the first line of what is odd is told."""
 
+    is_walked = NATIVE is not None
+    """See `Job`."""
+
     def __init__(self, *, by_column: bool, of_lines: bool = False, of_column: bool = False) -> None:
         self._of_lines, self._of_column = of_lines, of_column
         self.found: dict[str, Survey] = {}
