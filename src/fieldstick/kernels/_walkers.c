@@ -2890,22 +2890,50 @@ static void make_checksums(void) {
 }
 
 PyDoc_STRVAR(sketch_doc,
-"sketch(data, ends, multiplier, bound) -> list of int\n\n"
-"Return the checksums of lines (RFC 1952), times multiplier modulo 2**32, that are below bound. ends is what `survey` tells of\n"
-"lines.");
+"sketch(data, ends, multiplier, kept, most) -> bytes\n\n"
+"Return the smallest of the checksums of lines (RFC 1952), times multiplier modulo 2**32, and of those kept before (uint32,\n"
+"ascending, each once): `most` of them. ends is what `survey` tells of lines.");
+
+static int by_size(const void *one, const void *two) {
+    const uint32_t left = *(const uint32_t *)one, right = *(const uint32_t *)two;
+    return (left > right) - (left < right);
+}
+
+/* Write the hashes of lines that are below a bound to `below`; return how many they are. */
+static Py_ssize_t hashes_below(const uint8_t *base, Py_ssize_t size, const int32_t *end, Py_ssize_t lines, uint32_t by,
+                               uint64_t bound, uint32_t *below) {
+    Py_ssize_t few = 0;
+    for (Py_ssize_t line = 0; line < lines; line += 2) {
+        const uint8_t *at[2] = {base, base};
+        Py_ssize_t sizes[2] = {0, 0};
+        uint32_t hashes[2];
+        const int count = line + 1 < lines ? 2 : 1;
+        for (int each = 0; each < count; each++) {
+            const uint8_t *feed = base + end[line + each];
+            feed -= feed[-1] == '\n';
+            at[each] = base + (line + each ? end[line + each - 1] : 0);
+            sizes[each] = text_end(at[each], feed, base + size) - at[each];
+        }
+        checksums(at, sizes, hashes);
+        for (int each = 0; each < count; each++) {
+            below[few] = hashes[each] * by;
+            few += below[few] < bound;
+        }
+    }
+    return few;
+}
 
 static PyObject *sketch(PyObject *module, PyObject *arguments) {
-    Py_buffer data, ends;
+    Py_buffer data, ends, kept;
     unsigned int multiplier;
-    unsigned long long bound;
-    if (!PyArg_ParseTuple(arguments, "y*y*IK", &data, &ends, &multiplier, &bound)) return NULL;
+    Py_ssize_t most;
+    if (!PyArg_ParseTuple(arguments, "y*y*Iy*n", &data, &ends, &multiplier, &kept, &most)) return NULL;
     PyObject *found = NULL;
-    const uint8_t *base = data.buf, *edge = base + data.len;
-    const int32_t *end = ends.buf;
-    const Py_ssize_t lines = ends.len / 4;
-    uint32_t *below = PyMem_Malloc(4 * (lines + 1));
-    Py_ssize_t few = 0;
-    if (!below) {
+    const uint32_t *before = kept.buf;
+    const Py_ssize_t lines = ends.len / 4, known = kept.len / 4;
+    uint32_t *below = PyMem_Malloc(4 * (lines + 1)), *made = most > 0 ? PyMem_Malloc(4 * most) : NULL;
+    Py_ssize_t count = 0;
+    if (!below || !made || known > most) {
         PyErr_NoMemory();
         goto end;
     }
@@ -2914,33 +2942,23 @@ static PyObject *sketch(PyObject *module, PyObject *arguments) {
         goto end;
     }
     Py_BEGIN_ALLOW_THREADS
-    for (Py_ssize_t line = 0; line < lines; line += 2) {
-        const uint8_t *at[2] = {base, base};
-        Py_ssize_t size[2] = {0, 0};
-        uint32_t hashes[2];
-        const int count = line + 1 < lines ? 2 : 1;
-        for (int each = 0; each < count; each++) {
-            const uint8_t *feed = base + end[line + each];
-            feed -= feed[-1] == '\n';
-            at[each] = base + (line + each ? end[line + each - 1] : 0);
-            size[each] = text_end(at[each], feed, edge) - at[each];
-        }
-        checksums(at, size, hashes);
-        for (int each = 0; each < count; each++) {
-            below[few] = hashes[each] * (uint32_t)multiplier;
-            few += below[few] < bound;
-        }
+    const uint64_t bound = known == most ? before[known - 1] : UINT64_C(1) << 32;
+    const Py_ssize_t few = hashes_below(data.buf, data.len, ends.buf, lines, multiplier, bound, below);
+    qsort(below, few, sizeof *below, by_size);
+    for (Py_ssize_t old = 0, new = 0; count < most && (old < known || new < few);) {
+        const uint32_t next = new == few || (old < known && before[old] < below[new]) ? before[old] : below[new];
+        made[count++] = next;
+        old += old < known && before[old] == next;
+        while (new < few && below[new] == next) new++;
     }
     Py_END_ALLOW_THREADS
-    found = PyList_New(few);
-    for (Py_ssize_t each = 0; found && each < few; each++) {
-        PyObject *made = PyLong_FromUnsignedLong(below[each]);
-        if (!made || PyList_SetItem(found, each, made) < 0) Py_CLEAR(found);
-    }
+    found = PyBytes_FromStringAndSize((const char *)made, 4 * count);
 end:
     PyMem_Free(below);
+    PyMem_Free(made);
     PyBuffer_Release(&data);
     PyBuffer_Release(&ends);
+    PyBuffer_Release(&kept);
     return found;
 }
 

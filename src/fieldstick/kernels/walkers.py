@@ -142,8 +142,8 @@ class Walkers(Protocol):
     def hashes(self, data: bytes, /) -> set[int]:
         """Return what `hash` says of each line of ASCII."""
 
-    def sketch(self, data: bytes, ends: bytes, multiplier: int, bound: int, /) -> list[int]:
-        """Return the checksums of lines that are below a bound."""
+    def sketch(self, data: bytes, ends: bytes, multiplier: int, kept: Any, most: int, /) -> bytes:
+        """Return the smallest of the checksums of lines and of those kept before."""
 
     def grouped(
         self, data: bytes, ends: bytes, group_of: bytearray, letters: bool, /

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from array import array
 from itertools import islice
 from typing import TYPE_CHECKING
 from zlib import crc32
@@ -42,9 +43,8 @@ class Distinct:
     def __init__(self, *, to_be_merged: bool = False) -> None:
         self._known: set[int] = set()
         self._texts: set[str] | None = set() if to_be_merged else None
-        self._smallest: list[int] = []
+        self._smallest = array("I")
         self._waiting: set[int] = set()
-        self._bound = _HASHES
         self._added = 0
         self.is_exact = True
 
@@ -63,8 +63,10 @@ class Distinct:
         """Take texts in."""
         self._added += len(texts)
         fresh = self._told_apart(texts) if self.is_exact else texts
-        bound = self._bound
-        self._take({value for value in map(_hashed, fresh) if value < bound})
+        bound = self._smallest[-1] if len(self._smallest) == SKETCH else _HASHES
+        self._waiting.update([value for value in map(_hashed, fresh) if value < bound])
+        if len(self._waiting) >= SKETCH:
+            self._sift()
 
     def add_stored(self, stored: StoredTexts, texts: Callable[[], Collection[str]]) -> None:
         """Take in lines of ASCII as they are stored; `texts` makes texts of them, where those themselves are kept."""
@@ -73,7 +75,8 @@ class Distinct:
             return
         self._added += stored.count
         if not self.is_exact or self._holds_new(stored.data, texts):
-            self._take(NATIVE.sketch(stored.data, stored.ends, _MULTIPLIER, self._bound))
+            made = NATIVE.sketch(stored.data, stored.ends, _MULTIPLIER, self._smallest, SKETCH)
+            self._smallest = array("I", made)
 
     def _holds_new(self, data: bytes, texts: Callable[[], Collection[str]]) -> bool:
         assert NATIVE is not None
@@ -95,17 +98,10 @@ class Distinct:
         self._known.update(new if self.is_exact else islice(new, room))
         return new
 
-    def _take(self, hashes: Collection[int]) -> None:
-        self._waiting.update(hashes)
-        if len(self._waiting) >= SKETCH:
-            self._sift()
-
     def _sift(self) -> None:
         """Keep the smallest hashes alone; what is larger than all of them need not be looked at again."""
-        self._smallest = sorted(self._waiting.union(self._smallest))[:SKETCH]
+        self._smallest = array("I", sorted(self._waiting.union(self._smallest))[:SKETCH])
         self._waiting.clear()
-        if len(self._smallest) == SKETCH:
-            self._bound = self._smallest[-1]
 
     def __len__(self) -> int:
         """Return how many there are, or about how many, rounded to three digits."""

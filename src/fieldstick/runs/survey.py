@@ -10,12 +10,15 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections import Counter
+from contextlib import suppress
 from functools import lru_cache
 from itertools import islice
 from typing import TYPE_CHECKING, Any, TypeVar
 
 from msgspec import Struct, field
 
+from fieldstick.data.ahead import pays
+from fieldstick.data.in_turn import InTurn
 from fieldstick.data.rows import text_of
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.runs.column_types import ColumnTypes
@@ -23,7 +26,7 @@ from fieldstick.runs.distinct import Distinct
 from fieldstick.runs.line_kinds import LineKinds
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Iterator, Sequence
+    from collections.abc import Callable, Iterable, Iterator, Sequence
 
     from fieldstick.data.batch import Batch
     from fieldstick.data.distant import DistantPart, PartSource
@@ -48,6 +51,9 @@ MOST_REMEMBERED = 4096
 
 LONGEST_SHAPE = 60
 """Runs of a text that make up its shape; what follows is folded into one."""
+
+LEAST_SHARED = 1 << 17
+"""Bytes of a batch from which on another thread shares in the work: there is more to come of such a source."""
 
 AT_A_TIME = 2000
 """Texts that are taken in together."""
@@ -166,11 +172,15 @@ class Survey(Struct):
             self._odd(name, oddity.first, oddity.count)
 
     def add_many(self, numbers: Sequence[int], texts: Sequence[str]) -> None:
-        """Take in texts with the numbers of their lines.
+        """Take in texts with the numbers of their lines."""
+        self.values.add_many(texts)
+        self._add_shapes(numbers, texts)
+
+    def _add_shapes(self, numbers: Sequence[int], texts: Sequence[str]) -> None:
+        """Take in all of texts but how many are different.
 
         Texts that read the same once every letter and digit is put by its kind are taken in together.
         """
-        self.values.add_many(texts)
         if self.types is not None:
             self.types.add_many(texts)
         by_kind = _by_kind(texts)
@@ -193,22 +203,20 @@ class Survey(Struct):
                 if len(known) < MOST_EXAMPLES and text not in known:
                     known.append(text)
 
-    def add_batch(self, batch: Batch) -> None:
-        """Take in the texts of a batch; lines of ASCII, all at once."""
+    def add_batch(self, batch: Batch, beside: InTurn | None = None) -> None:
+        """Take in the texts of a batch; lines of ASCII, all at once. Different ones are counted `beside` that."""
         stored = batch.stored
+        is_stored = self.types is None and stored is not None and stored.cells is None and stored.data.isascii()
+        call = beside.call if beside is not None else _called
+        if is_stored:
+            call(self.values.add_stored, stored, lambda: batch.texts)
+        else:
+            call(self.values.add_many, batch.texts)
         if self.kinds is not None:
             self.kinds.add_batch(batch)
-        if (
-            self.types is not None
-            or NATIVE is None
-            or stored is None
-            or stored.cells is not None
-            or stored.ends is None
-            or not stored.data.isascii()
-        ):
-            self.add_many(batch.numbers, batch.texts)
+        if not is_stored or NATIVE is None or stored is None or stored.ends is None:
+            self._add_shapes(batch.numbers, batch.texts)
             return
-        self.values.add_stored(stored, lambda: batch.texts)
         group_of = bytearray(4 * stored.count)
         by_kind, counts, firsts = NATIVE.grouped(stored.data, stored.ends, group_of, True)
         self.texts += stored.count
@@ -322,9 +330,10 @@ class SurveyJob:
         self.found: dict[str, Survey] = {}
         self._by_column = by_column
         self._is_copy = False
+        self._beside: InTurn | None = None
 
     def __getstate__(self) -> dict[str, Any]:
-        return self.__dict__ | {"found": {}, "_is_copy": True}
+        return self.__dict__ | {"found": {}, "_is_copy": True, "_beside": None}
 
     def work(self, source: str, batch: Batch) -> None:
         """See `Job.work`."""
@@ -333,7 +342,14 @@ class SurveyJob:
             rows = [{name: text_of(value) or "" for name, value in row.items()} for row in batch.rows or ()]
             survey_columns(zip(batch.numbers, rows, strict=False), self.found, to_be_merged=self._is_copy)
         else:
-            self._of("").add_batch(batch)
+            if self._beside is None and self._may_share(batch):
+                with suppress(RuntimeError):
+                    self._beside = InTurn()
+            self._of("").add_batch(batch, self._beside)
+
+    def _may_share(self, batch: Batch) -> bool:
+        """Tell whether a thread may count different texts: there is much to survey, and nobody asks meanwhile."""
+        return not self._is_copy and batch.stored is not None and len(batch.stored.data) >= LEAST_SHARED and pays()
 
     def _of(self, name: str) -> Survey:
         if name not in self.found:
@@ -361,6 +377,13 @@ class SurveyJob:
 
     def close(self, sources: Sequence[Source]) -> None:
         """See `Job.close`."""
+        if self._beside is not None:
+            self._beside.finish()
+            self._beside = None
+
+
+def _called(function: Callable[..., Any], *arguments: Any) -> None:
+    function(*arguments)
 
 
 def _by_kind(texts: Sequence[str]) -> list[str]:
