@@ -9,7 +9,7 @@ if TYPE_CHECKING:
 
 
 class Later:
-    """Bytes that a call makes of arguments that nobody changes any more; `size` of them at the most.
+    """Bytes that a call makes, once, of arguments that nobody changes any more; `size` is about how many.
 
     Where it is copied to another process, they are made before.
     """

@@ -7,6 +7,7 @@ from array import array
 from typing import TYPE_CHECKING, Literal
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from fieldstick.kernels.walkers import NATIVE
 
@@ -51,6 +52,20 @@ class PlacedRows(Struct):
     columns: Sequence[PlacedColumn] = ()
     numbers_of_texts: array[int] | None = None
     """The number of each text, where they do not follow one another."""
+    rooms: list[bytearray] | None = None
+    """Where the room of the rows goes once nobody needs them any more; None where that is another's to say."""
+
+    def taken_over(self) -> PlacedRows:
+        """Return the same rows, which are then that one's to let go."""
+        taken = replace(self)
+        self.rooms = None
+        return taken
+
+    def let_go(self) -> None:
+        """Give the room of the rows back, unless they are another's: they are gone then."""
+        if self.rooms is not None:
+            self.rooms.append(self.rows)
+            self.rows, self.rooms, self.count = bytearray(), None, 0
 
     @property
     def left(self) -> int:

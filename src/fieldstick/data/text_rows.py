@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from fieldstick.data.coding import encoded
+from fieldstick.data.later import Later
 from fieldstick.data.rows import Sink, TableSink
 from fieldstick.errors import UsageError
 
@@ -37,11 +38,11 @@ class TextTable(TableSink):
         """See `TableSink.takes_placed`."""
         return self._form.takes_placed
 
-    def encode_placed(self, placed: PlacedRows) -> bytes:
+    def encode_placed(self, placed: PlacedRows) -> Later | bytes:
         """See `TableSink.encode_placed`."""
-        return self._form.placed_body(placed)
+        return Later(len(placed.data), _body, self._form, placed.taken_over()) if placed.left else b""
 
-    def write(self, payload: bytes) -> None:
+    def write(self, payload: bytes | Later) -> None:
         """See `TableSink.write`; what stands before the rows goes with the first of them."""
         if payload:
             self.begin()
@@ -52,6 +53,12 @@ class TextTable(TableSink):
         if not self._begun:
             self._begun = True
             self._target.write_head(self._form.head())
+
+
+def _body(form: RowFormat, placed: PlacedRows) -> bytes:
+    made = form.placed_body(placed)
+    placed.let_go()
+    return made
 
 
 class TextSink(Sink):

@@ -126,7 +126,9 @@ class RowWalk(Walk):
         super().__init__(matches_table(reading) if self._several else reading_table(reading))
         self._judges = judges_of(layout)
         self._width = HEAD + 2 * len(layout.names) + 2
-        self._out = bytearray()
+        self._rooms: list[bytearray] = []
+        """Where rows were written that nobody needs any more."""
+
         self._reading = reading
         self._is_rare = False
         self._required: bytes | None = None
@@ -178,22 +180,23 @@ class RowWalk(Walk):
     ) -> Walked | None:
         """Return the rows of texts, the first of number `first`; None where they cannot be walked.
 
-        The rows are good until the next ones are asked for: their room is used again. Typed cells are given as they are
-        written, or as they stand in the text. Where texts need not be `numbered`, lines may be passed by.
+        Their room is used again once they are let go. Typed cells are given as they are written, or as they stand in
+        the text. Where texts need not be `numbered`, lines may be passed by.
         """
         if not self.is_worth(len(stored.data)):
             return None
         assert NATIVE is not None
         native = NATIVE
         room = 4 * self._width * (max(len(stored.data) // USUAL_LINE, stored.count // 8) + 16)
-        if len(self._out) < room:
-            self._out = bytearray(room)
+        out = self._rooms.pop() if self._rooms else bytearray()
+        if len(out) < room:
+            out = bytearray(room)
         data, cells, ends = stored.data, stored.cells, stored.ends
         required = self._required if self._is_rare and not numbered and cells is None else None
 
         def step(table: WalkTable, progress: Progress) -> Progress:
+            nonlocal out
             while True:
-                out = self._out
                 _, at, number, count, _, _ = progress
                 if self._several:
                     restarts = table.arrays.restarts
@@ -202,13 +205,13 @@ class RowWalk(Walk):
                     progress = native.read(data, cells, table.walked, 0, at, number, out, count, required, ends)
                 if progress[0] != _FULL:
                     return progress
-                self._out = out + bytearray(len(out))
+                out = out + bytearray(len(out))
 
         done = self.run(stored, step)
         if done is None:
             return None
         self._note_share(done[3], stored.count)
-        placed = PlacedRows(data, self._out, self._width, done[3], first, numbers_of_texts=stored.numbers)
+        placed = PlacedRows(data, out, self._width, done[3], first, numbers_of_texts=stored.numbers, rooms=self._rooms)
         if self._take not in ("first", "all"):
             self._leave_untaken_out(placed)
         if as_written or not self._judges:
@@ -225,6 +228,7 @@ class RowWalk(Walk):
             return None
         found = bytearray(b"\xff\xff" * stored.count)
         mark(walked.placed, found)
+        walked.placed.let_go()
         return found
 
     def _note_share(self, rows: int, texts: int) -> None:

@@ -250,7 +250,9 @@ class Replacing(Struct, frozen=True):
         walked = self.walk.rows(stored, as_written=False)
         if walked is None:
             return None
-        return replaced(walked.placed, self.parts, [encoded(text) for text in self.texts])
+        made = replaced(walked.placed, self.parts, [encoded(text) for text in self.texts])
+        walked.placed.let_go()
+        return made
 
 
 def replacing(step: Step) -> Replacing | None:

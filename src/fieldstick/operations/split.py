@@ -207,13 +207,18 @@ class SplitJob:
         if walk is None or not walk.several or stored is None or not self._table.takes_placed:
             return None
         walked = walk.rows(stored, batch.numbers[0])
-        if walked is None or walked.placed.left < walked.placed.count:
+        if walked is None:
+            return None
+        if walked.placed.left < walked.placed.count:
+            walked.placed.let_go()
             return None
         keep, drop = self._splitter.keep_separators, self._splitter.drop_empty
         pieces, cut = cut_up(stored, walked.placed, keep_separators=keep, drop_empty=drop)
+        walked.placed.let_go()
         place = [PlacedColumn("same", text=source), PlacedColumn("number"), PlacedColumn("value", HEAD)]
         pieces.columns = [*place, PlacedColumn("cell", HEAD + 1)]
-        return Encoded(self._table.encode_placed(pieces)), Tally(read=stored.count, fit=cut, rows=pieces.count)
+        tally = Tally(read=stored.count, fit=cut, rows=pieces.count)
+        return Encoded(self._table.encode_placed(pieces)), tally
 
     @property
     def is_walked(self) -> bool:

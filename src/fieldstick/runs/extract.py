@@ -144,10 +144,11 @@ class ExtractJob:
 
             assert isinstance(batch, TableBatch)
             placed = with_cells(placed, [batch.table.cells[column.name] for column in self._asked.carry])
+        tally = Tally(read=stored.count, fit=walked.fit, rows=placed.left)
         payload = table.encode_placed(placed)
+        walked.placed.let_go()
         if payload is None:
             return None
-        tally = Tally(read=stored.count, fit=walked.fit, rows=placed.left)
         for name, count in walked.invalid.items():
             tally.misses[FIELD_INVALID, name] += count
         if stored.count > walked.matched:
