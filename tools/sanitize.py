@@ -19,6 +19,8 @@ TESTS = (
     "tests/operations/test_walked_jobs.py",
     "tests/data/test_blocks.py",
     "tests/data/test_sinks.py",
+    "tests/data/test_threads.py",
+    "tests/kernels/test_lines.py",
     "tests/matching/test_typed_cells.py",
     "tests/matching/test_bulk.py",
     "tests/runs/test_survey.py",

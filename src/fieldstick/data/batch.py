@@ -97,6 +97,13 @@ class StoredTexts(Struct, frozen=True):
     ends: bytes | None = None
     """Where each line ends (int32, in bytes), line end included; None where there are no lines, or nobody looked."""
 
+    known_ascii: bool = False
+    """Whether somebody looked, and all is ASCII."""
+
+    def is_ascii(self) -> bool:
+        """Tell whether all is ASCII."""
+        return self.known_ascii or self.data.isascii()
+
     def texts(self) -> list[str]:
         """Return the texts, without line ends; bytes that are no UTF-8 as PEP 383 has them."""
         data, cells = self.data, self.cells

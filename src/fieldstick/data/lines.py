@@ -67,7 +67,7 @@ def _surveyed(block: LineBlock) -> Batch | None:
     """Return the lines of a block, not decoded yet; None where they must be looked at one by one."""
     if NATIVE is None or not block.data.endswith(b"\n"):
         return None
-    count, returns, longest, _, broken, numbers, ends = block.surveyed or NATIVE.survey(block.data, MOST_NAMED)
+    count, returns, longest, is_ascii, broken, numbers, ends = block.surveyed or NATIVE.survey(block.data, MOST_NAMED)
     if block.longest is not None and longest > block.longest:
         return None
     notes = SourceNotes()
@@ -79,7 +79,7 @@ def _surveyed(block: LineBlock) -> Batch | None:
         None,
         notes=notes,
         first=block.first,
-        stored_texts=StoredTexts(block.data, count, returns, longest=longest, ends=ends),
+        stored_texts=StoredTexts(block.data, count, returns, longest=longest, ends=ends, known_ascii=is_ascii),
     )
 
 

@@ -192,7 +192,7 @@ class LineKinds:
             self._blocks += 1
             if self._bytes > MOST_BYTES and self._blocks % ONE_OF:
                 return
-        if stored is None or stored.cells is not None or not stored.data.isascii() or b"\x00" in stored.data:
+        if stored is None or stored.cells is not None or not stored.is_ascii() or b"\x00" in stored.data:
             self.add_many(batch.numbers, batch.texts)
             return
         if NATIVE is not None and stored.ends is not None:

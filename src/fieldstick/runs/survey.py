@@ -206,7 +206,7 @@ class Survey(Struct):
     def add_batch(self, batch: Batch, beside: InTurn | None = None) -> None:
         """Take in the texts of a batch; lines of ASCII, all at once. Different ones are counted `beside` that."""
         stored = batch.stored
-        is_stored = self.types is None and stored is not None and stored.cells is None and stored.data.isascii()
+        is_stored = self.types is None and stored is not None and stored.cells is None and stored.is_ascii()
         call = beside.call if beside is not None else _called
         if is_stored:
             call(self.values.add_stored, stored, lambda: batch.texts)
