@@ -7,17 +7,20 @@ import csv
 import gzip
 import json
 import lzma
+import random
 import sqlite3
 import statistics
 import threading
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
+import pyarrow as pa
 import pyarrow.parquet as parquet
 import pytest
 import zstandard
 
 from fieldstick.matching import row_walks
+from fieldstick.runs.summary import FieldSummary
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -216,6 +219,44 @@ def test_other_columns_are_carried_along(
     )
     nameless = desk.run("extract", "loggers:reading", "a.csv", "--column", "Text", "--carry", "Partly")
     assert nameless.status == 2 and "no column 'Partly'; the nearest is 'Party'" in nameless.err
+
+
+def test_a_summary_of_many_values_is_the_same_in_every_run() -> None:
+    def summed_up() -> FieldSummary:
+        found, chance = FieldSummary("m", "integer"), random.Random(7)
+        for _ in range(60):
+            values = [chance.randrange(10**9) for _ in range(6000)]
+            found.add_arrow(pa.table({"value": values, "count": [1] * len(values)}), with_offset=False)
+        found.settle()
+        return found
+
+    one, other = summed_up(), summed_up()
+    assert one.let_go and one.sample == other.sample and list(one.common.items()) == list(other.common.items())
+
+
+@pytest.mark.parametrize("walked", [False, True])
+@pytest.mark.parametrize("command", ["extract", "extract --otherwise none", "extract --with-place", "split"])
+def test_no_text_is_read_after_the_one_that_gives_the_last_row(
+    desk: Desk, monkeypatch: pytest.MonkeyPatch, command: str, walked: bool
+) -> None:
+    monkeypatch.setattr(row_walks, "WORTH_NEW", 0 if walked else 1 << 40)
+    monkeypatch.setattr(row_walks, "WORTH_KEPT", 0 if walked else 1 << 40)
+    lines = [f"B{at:04};C{at:04}" if at % 3 else "" for at in range(20_000)]
+    desk.write("a.log", "".join(f"{line}\n" for line in lines))
+    expression = ";" if command == "split" else r"(?P<plot>\w+)"
+    rows_of = [2 if line else int(command != "extract" and "place" not in command) for line in lines]
+    for limit in (1, 2, 9001, 13_332):
+        read, rows = 0, 0
+        while rows < limit:
+            rows, read = rows + rows_of[read], read + 1
+        asked = (*command.split(), "-e", expression, "--reach", "anywhere", "a.log", "--limit", str(limit))
+        take = () if command == "split" else ("--take", "all")
+        done(desk.run(*asked, *take, "--to", "a.csv", "--report", "r.json"))
+        [tally] = json.loads((desk.folder / "r.json").read_text())["patterns"]
+        fit = sum(map(bool, lines[:read]))
+        stated = read - fit if "none" in command else 0
+        assert (tally["read"], tally["fit"], tally["rows"]) == (read, fit, limit - stated)
+        assert len((desk.folder / "a.csv").read_text().splitlines()) == limit + 1
 
 
 @pytest.mark.parametrize("walked", [True, False])

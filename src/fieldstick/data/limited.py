@@ -34,7 +34,7 @@ class LimitedSink(Sink):
     @property
     def is_full(self) -> bool:
         """Whether no table takes a row more."""
-        return all(table.left == 0 for table in self._tables)
+        return all(table.room == 0 for table in self._tables)
 
     def complete(self) -> list[PartFile]:
         """See `Sink.complete`."""
@@ -48,12 +48,12 @@ class LimitedSink(Sink):
 class _LimitedTable(TableSink):
     def __init__(self, sink: LimitedSink, table: TableSink, limit: int) -> None:
         self._sink, self._table = sink, table
-        self.left = limit
+        self.room: int = limit
 
     def encode(self, rows: list[Row]) -> Any:
         """See `TableSink.encode`."""
-        kept = rows[: self.left]
-        self.left -= len(kept)
+        kept = rows[: self.room]
+        self.room -= len(kept)
         return self._table.encode(kept)
 
     @property
@@ -63,17 +63,17 @@ class _LimitedTable(TableSink):
 
     def encode_placed(self, placed: PlacedRows) -> Any:
         """See `TableSink.encode_placed`."""
-        if placed.left > self.left:
+        if placed.left > self.room:
             refused = placed.refused or bytearray(placed.count)
             kept = 0
             for row, is_refused in enumerate(bytes(refused)):
                 kept += not is_refused
-                if kept > self.left:
+                if kept > self.room:
                     refused[row] = 1
             placed.refused = refused
         made = self._table.encode_placed(placed)
         if made is not None:
-            self.left -= placed.left
+            self.room -= placed.left
         return made
 
     def write(self, payload: Any) -> None:

@@ -44,6 +44,9 @@ class TableSink(ABC):
     `encode` may be called in another process, and what it returns is handed to `write` in the right order.
     """
 
+    room: int | None = None
+    """Rows for which there is room still; None for any number."""
+
     @abstractmethod
     def encode(self, rows: list[Row]) -> Any:
         """Bring rows into the form that `write` takes."""

@@ -197,8 +197,12 @@ class SplitJob:
                 pieces = (text,)
             if len(pieces) > 1:
                 tally.fit += 1
+            room = self._table.room if self._spool is None else None
             tally.rows += len(pieces)
             cuts.append((source, number, pieces))
+            if room is not None and tally.rows >= room:
+                tally.rows, tally.read = room, len(cuts)
+                break
         return cuts, tally
 
     def _walked(self, source: str, batch: Batch) -> tuple[Encoded, Tally] | None:
@@ -209,7 +213,8 @@ class SplitJob:
         walked = walk.rows(stored, batch.numbers[0])
         if walked is None:
             return None
-        if walked.placed.left < walked.placed.count:
+        room = self._table.room
+        if walked.placed.left < walked.placed.count or (room is not None and walked.placed.left + stored.count >= room):
             walked.placed.let_go()
             return None
         keep, drop = self._splitter.keep_separators, self._splitter.drop_empty

@@ -65,7 +65,8 @@ class Plan(Struct, frozen=True):
 class ExtractJob:
     """Writes the rows of each pattern to a table of its own, or of all together to one; a tally a pattern.
 
-    Each pattern reads every text; rows stand in the order of the texts.
+    Each pattern reads every text; rows stand in the order of the texts. Where there is room for so many rows alone, one
+    pattern reads no text after the one that gives the last of them.
     """
 
     def __init__(self, matchers: Sequence[Matcher], sink: Sink, asked: ExtractOptions = ExtractOptions()) -> None:
@@ -138,14 +139,18 @@ class ExtractJob:
         if walked is None:
             return None
         placed = walked.placed
+        room = self._room
+        if room is not None and placed.left >= room:
+            placed.let_go()
+            return None
         placed.columns = self._placed_columns(plan, source, placed.width)
         if self._asked.carry:
             from fieldstick.data.delimited_blocks import TableBatch
 
             assert isinstance(batch, TableBatch)
             placed = with_cells(placed, [batch.table.cells[column.name] for column in self._asked.carry])
-        tally = Tally(read=stored.count, fit=walked.fit, rows=placed.left)
         payload = table.encode_placed(placed)
+        tally = Tally(read=stored.count, fit=walked.fit, rows=placed.left)
         walked.placed.let_go()
         if payload is None:
             return None
@@ -154,6 +159,22 @@ class ExtractJob:
         if stored.count > walked.matched:
             tally.misses[DID_NOT_MATCH, None] += stored.count - walked.matched
         return payload, tally
+
+    @property
+    def _room(self) -> int | None:
+        """Rows for which there is room still, of one pattern that has a table of its own; None for any number."""
+        return self._tables[0].room if len(self._plans) == 1 and not self._asked.columns else None
+
+    def _captured(self, plan: Plan, batch: Batch, *, with_place: bool = False) -> list[Any]:
+        """Read texts, up to the one that gives the last row there is room for."""
+        captured, room = plan.matcher.rows(batch.texts, with_place=with_place), self._room
+        without = 0 if self._asked.otherwise is None else 1
+        for index, each in enumerate(captured if room is not None else ()):
+            assert room is not None
+            room -= without if isinstance(each, Unfit) else len(each)
+            if room <= 0:
+                return captured[: index + 1]
+        return captured
 
     def _placed_columns(self, plan: Plan, source: str, width: int) -> list[PlacedColumn]:
         first = 1 if plan.matcher.field_names else 0
@@ -169,7 +190,7 @@ class ExtractJob:
         if asked.with_place or asked.otherwise is not None or asked.carry or asked.columns:
             rows, tally = self._rows(plan, source, batch)
             return [row for each in rows for row in each], tally
-        captured = plan.matcher.rows(batch.texts)
+        captured = self._captured(plan, batch)
         found: list[Any] = []
         unmatched = 0
         tally = Tally(read=len(captured))
@@ -181,7 +202,7 @@ class ExtractJob:
             else:
                 found += each
         tally.fit = tally.read - unmatched - tally.missed
-        tally.rows = len(found)
+        tally.rows = len(found) if self._room is None else min(len(found), self._room)
         if unmatched:
             tally.misses[NO_MATCH.reason, None] += unmatched
         return found, tally
@@ -190,13 +211,13 @@ class ExtractJob:
         """Return the rows of each text, and their tally."""
         if self._asked.columns:
             return self._rows_of_columns(plan, source, batch)
-        captured = plan.matcher.rows(batch.texts, with_place=self._asked.with_place)
+        captured = self._captured(plan, batch, with_place=self._asked.with_place)
         tally = Tally(read=len(captured))
         rows: list[list[Any]] = []
         with_place, otherwise = self._asked.with_place, self._asked.otherwise
         carry = self._asked.carry
         shaped = with_place or self._asked.together or carry
-        for index, (number, each) in enumerate(zip(batch.numbers, captured, strict=True)):
+        for index, (number, each) in enumerate(zip(batch.numbers, captured, strict=False)):
             place = [source, number] if with_place else []
             beside = self._carried(batch, index) if carry else []
             if isinstance(each, Unfit):
@@ -206,6 +227,8 @@ class ExtractJob:
             tally.fit += 1
             tally.rows += len(each)
             rows.append([self._shaped(plan, place, beside, row, None) for row in each] if shaped else each)
+        if self._room is not None:
+            tally.rows -= max(0, sum(map(len, rows)) - self._room)
         return rows, tally
 
     def _rows_of_columns(self, plan: Plan, source: str, batch: Batch) -> tuple[list[list[Any]], Tally]:

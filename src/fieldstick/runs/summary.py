@@ -92,7 +92,11 @@ class FieldSummary(Struct):
         pending, self._pending, self._pending_count = self._pending, [], 0
         try:
             together = arrow.concat_tables(pending, promote_options="permissive")
-            pending = [together.group_by("value").aggregate([("count", "sum")]).rename_columns(["value", "count"])]
+            pending = [
+                together.group_by("value", use_threads=False)
+                .aggregate([("count", "sum")])
+                .rename_columns(["value", "count"])
+            ]
         except (arrow.ArrowInvalid, arrow.ArrowTypeError, arrow.ArrowNotImplementedError):
             # Types that no other holds: each is summed up for itself.
             pass
