@@ -119,6 +119,14 @@ def test_lines_are_put_on_heaps_alike_whether_their_ends_are_known(lines: list[s
     ]
 
 
+def test_cells_that_stand_nowhere_are_not_put_in_lines() -> None:
+    assert NATIVE is not None
+    assert NATIVE.lined(b"a,bc,", array("i", [2, 4, 5, 5, 0, 1])) == b"bc\n\na\n"
+    for wrong in ([-1, 1], [3, 2], [0, 6]):
+        with pytest.raises(ValueError, match="nowhere"):
+            NATIVE.lined(b"a,bc,", array("i", wrong))
+
+
 WRONG_ENDS = {
     "too few": array("i", [4]),
     "too many": array("i", [4, 8, 12]),

@@ -137,3 +137,12 @@ def test_two_parts_taken_together_tell_as_many_lines(texts: list[str], at: int) 
     whole, first, rest = found_in(texts), found_in(texts[:at]), found_in(texts[at:])
     first.merge(rest)
     assert sum(each.count for each in first.kinds()) == sum(each.count for each in whole.kinds()) == len(texts)
+
+
+@pytest.mark.parametrize("long", ["x", "x-", "12x-", "1:", "é9", "0xg"])
+def test_a_piece_of_any_length_is_told_in_the_time_of_its_length(long: str) -> None:
+    """Looked through for slots at each of its places, it would take hours."""
+    pieces = (long * 1_000_000, (long * 1_000)[:1_990], "probe=B07")
+    for stored in (True, False):
+        [kind] = found_in([" ".join(pieces)], stored=stored).kinds()
+        assert kind.template[0] == "⟨word⟩" and kind.template[2] == "probe=⟨identifier⟩"

@@ -2,21 +2,29 @@
 
 from __future__ import annotations
 
+import csv
 import datetime as dt
+import tempfile
 from decimal import Decimal
+from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
 from conftest import plain
+from fieldstick.data import delimited, delimited_blocks
 from fieldstick.data.batch import StoredTexts
 from fieldstick.data.lines import LineBlock
+from fieldstick.data.read_options import ReadOptions
+from fieldstick.data.source import Source
 from fieldstick.reporting.survey_report import survey_report
 from fieldstick.runs import distinct
 from fieldstick.runs import survey as module
 from fieldstick.runs.column_types import ColumnTypes
-from fieldstick.runs.survey import Survey, survey, survey_columns
+from fieldstick.runs.processes import Processes
+from fieldstick.runs.survey import Survey, SurveyJob, survey, survey_columns
 
 TEXTS = st.lists(st.text(alphabet="aB7 -.é漢Ж\t", max_size=8), max_size=30)
 
@@ -195,3 +203,56 @@ def test_the_buckets_of_a_column_hold_all_its_values(numbers: list[int]) -> None
     best = types.best
     assert best is not None and (best.least, best.most) == (min(numbers), max(numbers))
     assert sum(best.buckets()) == (len(numbers) if len(set(numbers)) > 1 else 0)
+
+
+CELLS = st.sampled_from(
+    [
+        "",
+        " ",
+        "7",
+        "31.4",
+        "B07",
+        "b 07",
+        "2026-05-04",
+        "true",
+        "é",
+        "x\ny",
+        "x\r",
+        'say "so"',
+        "a,b",
+        "1,042",
+        "\t",
+        "ΛЖ 漢",
+    ]
+)
+
+
+@given(
+    st.lists(st.lists(CELLS, min_size=1, max_size=4), max_size=30), st.sampled_from(["\n", "\r\n"]), st.integers(20, 90)
+)
+def test_columns_of_csv_are_the_same_by_cells_as_by_rows(rows: list[list[str]], end: str, size: int) -> None:
+    def surveyed(path: Path, *, by_cells: bool) -> dict[str, Any]:
+        source = Source(str(path), ReadOptions(kind="csv", rows_wanted=True, cells_wanted=by_cells))
+        job = SurveyJob(by_column=True)
+        Processes(1).run(job, [source])
+        return {
+            name: (
+                [(each.kinds, each.runs, each.count, each.first, each.examples) for each in found.ranked()],
+                [found.texts, found.filled, found.shortest, found.longest, found.oddities, len(found.values)],
+                [
+                    (each.name, each.fit, each.missed, each.example, each.least, each.most, sorted(each.sample))
+                    for each in (found.types or ColumnTypes()).counts
+                ],
+                source.notes.ragged,
+            )
+            for name, found in job.found.items()
+        }
+
+    with tempfile.TemporaryDirectory() as folder, pytest.MonkeyPatch.context() as patch:
+        path = Path(folder) / "rows.csv"
+        with path.open("w", newline="", encoding="utf-8") as stream:
+            csv.writer(stream, lineterminator=end).writerows([["ring", "wing", "ring"], *rows])
+        plainly = surveyed(path, by_cells=False)
+        for module_of_blocks in (delimited, delimited_blocks):
+            patch.setattr(module_of_blocks, "BLOCK", size)
+        assert surveyed(path, by_cells=True) == plainly

@@ -70,7 +70,7 @@ def command(
     by_column = read_options.column is None and all(map(_is_table, opened))
     if by_column:
         for source in opened:
-            source.read_options = replace(source.read_options, rows_wanted=True)
+            source.read_options = replace(source.read_options, rows_wanted=True, cells_wanted=True)
     of_column = read_options.column is not None
     of_lines = not by_column and not of_column and kinds != 0
     job = SurveyJob(by_column=by_column, of_lines=of_lines, of_column=of_column)

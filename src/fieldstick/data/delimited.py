@@ -294,6 +294,8 @@ def blocks(source: Source, stream: Stream) -> Iterator[DelimitedBlock | Iterator
         source.header = head.header
         source.check_columns(columns)
         wanted = {*((options.column,) if options.column is not None else ()), *source.needed_columns}
+        if options.cells_wanted:
+            wanted.update(columns)
         reader = BlockReader(columns, list(wanted), options.column, Dialect(delimiter, quote), options.longest)
         yield from source.ahead(reader.blocks(chunk[len(encoded(head.header)) :], head.lines_read + 1, read))
         if reader.left is None:

@@ -16,13 +16,11 @@ from msgspec import Struct
 
 from fieldstick.data.batch import MOST_NAMED, Batch, CellBatch, SourceNotes, StoredTexts
 from fieldstick.data.coding import BLOCK
+from fieldstick.data.placed import as_lines
 from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-
-FEWEST_BYTES = 4
-"""Bytes that a row is reckoned to have at the least, for the room that its cells take."""
 
 _CUT_OFF, _STRANGE, _CROWDED = 1, 2, 3
 
@@ -51,6 +49,16 @@ class TableBatch(CellBatch):
         """See `Batch.rows`."""
         return self.table.rows()
 
+    def columns(self) -> Iterator[tuple[str, Batch]]:
+        """Yield the cells of each wanted column, as texts in lines; or as they stand where one holds a line end."""
+        table = self.table
+        for name, cells in table.cells.items():
+            lines = as_lines(table.data, cells)
+            if lines is not None:
+                yield name, Batch(table.numbers, None, stored_texts=lines)
+            else:
+                yield name, Batch(table.numbers, table.texts(name))
+
 
 class DelimitedBlock(Struct):
     """Whole rows of CSV: the place of each, the number of the line it begins in, and the places of the wanted cells."""
@@ -63,6 +71,11 @@ class DelimitedBlock(Struct):
     columns: list[str]
     dialect: Dialect
     notes: SourceNotes
+
+    @property
+    def has_all_cells(self) -> bool:
+        """Whether the places of the cells of all columns are known."""
+        return len(self.cells) == len(self.columns)
 
     def parts(self) -> Iterator[Batch]:
         """Give all rows at once."""
@@ -129,7 +142,8 @@ class BlockReader:
     def _next_block(self, chunk: bytes, *, final: bool) -> tuple[DelimitedBlock | None, int, int]:
         assert NATIVE is not None
         wanted = array("i", map(self._columns.index, self._wanted))
-        room = len(chunk) // FEWEST_BYTES + 16
+        # Each row but the last ends with a line feed, or is not read here.
+        room = chunk.count(b"\n") + 1
         cells, raws, numbers = bytearray(8 * len(wanted) * room), bytearray(8 * room), bytearray(4 * room)
         extra = bytearray(len(chunk))
         quote = ord(self._dialect.quote) if self._dialect.quote else -1

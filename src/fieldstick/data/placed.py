@@ -9,12 +9,11 @@ from typing import TYPE_CHECKING, Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fieldstick.data.batch import StoredTexts
 from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
-
-    from fieldstick.data.batch import StoredTexts
 
 HEAD = 3
 """Where the cells of a row begin: before them stand the number of its text in the block, from 0, and its place."""
@@ -148,6 +147,16 @@ def written(
         placed.first,
         placed.numbers_of_texts,
     )
+
+
+def as_lines(data: bytes, cells: array[int]) -> StoredTexts | None:
+    """Return texts that are cells as lines; None where one holds what ends lines."""
+    assert NATIVE is not None
+    lines = NATIVE.lined(data, cells)
+    count, _, longest, is_ascii, _, _, ends = NATIVE.survey(lines, 0)
+    if count != len(cells) // 2 or b"\r" in lines:
+        return None
+    return StoredTexts(lines, count, longest=longest, ends=ends, known_ascii=is_ascii)
 
 
 def counted(finishes: bytearray, kinds: int) -> list[int]:

@@ -51,6 +51,9 @@ class ReadOptions(Struct, frozen=True):
     rows_wanted: bool = False
     """Whether rows are read without one column being the text."""
 
+    cells_wanted: bool = False
+    """Whether the cells of all columns of CSV are wanted where walkers find them."""
+
     raws_wanted: bool = False
     """Whether rows are wanted as they stand; those of files that are no text are then given as CSV or JSON."""
 

@@ -2827,6 +2827,40 @@ static PyObject *strings(PyObject *module, PyObject *arguments) {
     return found;
 }
 
+PyDoc_STRVAR(lined_doc,
+"lined(data, cells) -> bytes\n\nPut the texts at cells (int32 pairs of start and end) one after the other, each ended by a line feed.");
+
+static PyObject *lined(PyObject *module, PyObject *arguments) {
+    Py_buffer data, cells;
+    if (!PyArg_ParseTuple(arguments, "y*y*", &data, &cells)) return NULL;
+    const int32_t *span = cells.buf;
+    const Py_ssize_t count = cells.len / 8;
+    const char *base = data.buf;
+    PyObject *made = NULL;
+    Py_ssize_t size = count;
+    for (Py_ssize_t each = 0; each < count; each++) {
+        if (span[2 * each] < 0 || span[2 * each + 1] < span[2 * each] || span[2 * each + 1] > data.len) {
+            PyErr_SetString(PyExc_ValueError, "cells that stand nowhere");
+            goto end;
+        }
+        size += span[2 * each + 1] - span[2 * each];
+    }
+    made = PyBytes_FromStringAndSize(NULL, size);
+    if (made) {
+        char *at = PyBytes_AsString(made);
+        for (Py_ssize_t each = 0; each < count; each++) {
+            const Py_ssize_t length = span[2 * each + 1] - span[2 * each];
+            memcpy(at, base + span[2 * each], length);
+            at += length;
+            *at++ = '\n';
+        }
+    }
+end:
+    PyBuffer_Release(&data);
+    PyBuffer_Release(&cells);
+    return made;
+}
+
 PyDoc_STRVAR(widened_doc,
 "widened(values, tens) -> bytes\n\nReturn int64 values times a power of ten as integers of 16 bytes, for decimals.");
 
@@ -3137,6 +3171,7 @@ static PyMethodDef METHODS[] = {
     {"read_all", read_all, METH_VARARGS, read_all_doc},
     {"sort", sort_texts, METH_VARARGS, sort_doc},
     {"survey", survey, METH_VARARGS, survey_doc},
+    {"lined", lined, METH_VARARGS, lined_doc},
     {"cut", cut, METH_VARARGS, cut_doc},
     {"gather", gather, METH_VARARGS, gather_doc},
     {"delimited", delimited, METH_VARARGS, delimited_doc},

@@ -136,6 +136,9 @@ class Walkers(Protocol):
     def strings(self, data: bytes, cells: Any, /) -> list[str]:
         """Return the texts at pairs of start and end, bytes that are no UTF-8 as PEP 383 has them."""
 
+    def lined(self, data: bytes, cells: Any, /) -> bytes:
+        """Put the texts at pairs of start and end one after the other, each ended by a line feed."""
+
     def widened(self, values: Any, tens: int, /) -> bytes:
         """Return int64 values times a power of ten as integers of 16 bytes."""
 

@@ -64,11 +64,10 @@ class TypeCount(Struct):
         except TypeError:
             # A moment with an offset and one without have no order.
             return
-        number = number_of(value)
-        for _ in range(count):
-            self.passed += 1
-            if self.passed % self.stride == 0:
-                self.sample.append(number)
+        taken = (self.passed + count) // self.stride - self.passed // self.stride
+        self.passed += count
+        if taken:
+            self.sample += [number_of(value)] * taken
         if len(self.sample) > 2 * MOST_SAMPLED:
             self.sample = self.sample[::2]
             self.stride *= 2
@@ -106,13 +105,26 @@ def number_of(value: Any) -> float:
     return value.hour * 3600.0 + value.minute * 60 + value.second if isinstance(value, dt.time) else 0.0
 
 
+_Converted = tuple[int, list[tuple[TypeCount, Any]]]
+"""The types that a text converts to, a bit each, and those with its value."""
+
+_EVERY = (1 << len(READINGS)) - 1
+_NOTHING: _Converted = (0, [])
+
+
 class ColumnTypes:
     """The types that the texts of a column would convert to; blank ones are none of them."""
 
     def __init__(self) -> None:
         self.counts = [TypeCount(name) for name, _ in READINGS]
         self.filled = 0
-        self._known: dict[str, list[Any]] = {}
+        self._tried = list(range(len(READINGS)))
+        """The types that are tried still."""
+
+        self._lacking = _EVERY
+        """Those of which no text is known that does not convert: a bit each."""
+
+        self._known: dict[str, _Converted] = {}
 
     def __getstate__(self) -> dict[str, Any]:
         return self.__dict__ | {"_known": {}}
@@ -123,29 +135,43 @@ class ColumnTypes:
             if not text.strip():
                 continue
             self.filled += count
-            for told, value in zip(self.counts, self._values(text), strict=True):
-                if value is not None:
-                    told.take(value, count)
-                else:
-                    told.missed += count
-                    told.example = text if told.example is None else told.example
+            known = self._known.get(text)
+            if known is None:
+                known = self._converted(text) if self._tried else _NOTHING
+                if len(self._known) < MOST_CACHED:
+                    self._known[text] = known
+            fitting, values = known
+            for told, value in values:
+                told.take(value, count)
+            if self._lacking & ~fitting:
+                self._note_example(text, fitting)
+        for told in self.counts:
+            told.missed = self.filled - told.fit
 
-    def _values(self, text: str) -> list[Any]:
-        known = self._known.get(text)
-        if known is None:
-            known = [
-                None if self.filled > SURE_AFTER and 2 * told.fit < self.filled else _value(spec, text)
-                for told, (_, spec) in zip(self.counts, READINGS, strict=True)
-            ]
-            if len(self._known) < MOST_CACHED:
-                self._known[text] = known
-        return known
+    def _converted(self, text: str) -> _Converted:
+        """Return the types that a text converts to, and its value for each; some are tried no longer from here on."""
+        if self.filled > SURE_AFTER:
+            self._tried = [each for each in self._tried if 2 * self.counts[each].fit >= self.filled]
+        fitting, found = 0, []
+        for each in self._tried:
+            value = _value(READINGS[each][1], text)
+            if value is not None:
+                fitting |= 1 << each
+                found.append((self.counts[each], value))
+        return fitting, found
+
+    def _note_example(self, text: str, fitting: int) -> None:
+        for index, told in enumerate(self.counts):
+            if told.example is None and not fitting >> index & 1:
+                told.example = text
+        self._lacking &= fitting
 
     def merge(self, other: ColumnTypes) -> None:
         """Take in what was counted further on."""
         self.filled += other.filled
         for mine, its in zip(self.counts, other.counts, strict=True):
             mine.merge(its)
+        self._lacking = sum(1 << index for index, each in enumerate(self.counts) if each.example is None)
 
     @property
     def best(self) -> TypeCount | None:

@@ -35,6 +35,9 @@ LEAST_SHARE = 200
 ENOUGH_ALIKE = 3
 """Kinds that differ in one word alone, from which on that is a word that varies."""
 
+LONGEST_PIECE = 2_000
+"""Code points of a piece up to which slots are looked for in it; a longer one is a word."""
+
 MOST_PIECES = 60
 """Pieces of a line that are told apart; what follows is one."""
 
@@ -69,7 +72,10 @@ SLOTS: tuple[tuple[str, str], ...] = (
 )
 """What a slot is called, and what it is made of, the first that fits counts."""
 
-_SLOT = re.compile("|".join(f"(?P<s{number}>{shape})" for number, (_, shape) in enumerate(SLOTS)))
+_LONG = r"(?P<long>(?![\w.:+~@-]*\d)\w[\w.:+~@-]{100,}\w)"
+"""So much without a digit that no slot is looked for within it, which would take as long as it is long, squared."""
+
+_SLOT = re.compile("|".join([*(f"(?P<s{number}>{shape})" for number, (_, shape) in enumerate(SLOTS)), _LONG]))
 _QUOTED = re.compile(r'"[^"\n]*"')
 _APOSTROPHES = re.compile(r"(?<!\w)'[^'\n]*'(?!\w)")
 _FOLDED = bytes.maketrans(b"0123456789", b"9" * 10)
@@ -190,7 +196,7 @@ class LineKinds:
         if stored is not None:
             self._bytes += len(stored.data)
             self._blocks += 1
-            if self._bytes > MOST_BYTES and self._blocks % ONE_OF:
+            if self._bytes > MOST_BYTES and self._blocks > 1 and self._blocks % ONE_OF:
                 return
         if stored is None or stored.cells is not None or not stored.is_ascii() or b"\x00" in stored.data:
             self.add_many(batch.numbers, batch.texts)
@@ -329,8 +335,10 @@ def _slots_in(piece: str) -> str:
 
     def named(found: re.Match[str]) -> str:
         assert found.lastgroup is not None
-        return f"⟨{SLOTS[int(found.lastgroup[1:])][0]}⟩"
+        return found[0] if found.lastgroup == "long" else f"⟨{SLOTS[int(found.lastgroup[1:])][0]}⟩"
 
+    if len(piece) > LONGEST_PIECE:
+        return WORD
     made = _SLOT.sub(named, piece)
     return made.replace(_QUOTED_TEXT, "⟨quoted text⟩").replace(_STAMP, "⟨timestamp⟩")
 

@@ -18,7 +18,9 @@ from typing import TYPE_CHECKING, Any, TypeVar
 from msgspec import Struct, field
 
 from fieldstick.data.ahead import pays
+from fieldstick.data.delimited_blocks import TableBatch
 from fieldstick.data.in_turn import InTurn
+from fieldstick.data.placed import as_lines
 from fieldstick.data.rows import text_of
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.runs.column_types import ColumnTypes
@@ -206,7 +208,9 @@ class Survey(Struct):
     def add_batch(self, batch: Batch, beside: InTurn | None = None) -> None:
         """Take in the texts of a batch; lines of ASCII, all at once. Different ones are counted `beside` that."""
         stored = batch.stored
-        is_stored = self.types is None and stored is not None and stored.cells is None and stored.is_ascii()
+        if stored is not None and stored.cells is not None and NATIVE is not None:
+            stored = as_lines(stored.data, stored.cells)
+        is_stored = stored is not None and stored.cells is None and stored.is_ascii()
         call = beside.call if beside is not None else _called
         if is_stored:
             call(self.values.add_stored, stored, lambda: batch.texts)
@@ -217,6 +221,8 @@ class Survey(Struct):
         if not is_stored or NATIVE is None or stored is None or stored.ends is None:
             self._add_shapes(batch.numbers, batch.texts)
             return
+        if self.types is not None:
+            self.types.add_many(batch.texts)
         group_of = bytearray(4 * stored.count)
         by_kind, counts, firsts = NATIVE.grouped(stored.data, stored.ends, group_of, True)
         self.texts += stored.count
@@ -225,7 +231,7 @@ class Survey(Struct):
             known = self.taken_in.get(data)
             if known is None:
                 kinds = data.decode()
-                known = self._shape_at(kinds, batch.numbers[0] + first), bool(kinds.strip()), not _is_plain(kinds)
+                known = self._shape_at(kinds, batch.numbers[first]), bool(kinds.strip()), not _is_plain(kinds)
                 self._count(known[0], len(kinds), 0)
                 if len(kinds) <= LONGEST_REMEMBERED and len(self.taken_in) < MOST_REMEMBERED:
                     self.taken_in[data] = known
@@ -338,7 +344,10 @@ class SurveyJob:
     def work(self, source: str, batch: Batch) -> None:
         """See `Job.work`."""
         batch.notes.line_ends = batch.line_ends()
-        if self._by_column:
+        if self._by_column and isinstance(batch, TableBatch) and batch.table.has_all_cells:
+            for name, column in batch.columns():
+                self._of_table(name).add_batch(column)
+        elif self._by_column:
             rows = [{name: text_of(value) or "" for name, value in row.items()} for row in batch.rows or ()]
             survey_columns(zip(batch.numbers, rows, strict=False), self.found, to_be_merged=self._is_copy)
         else:
@@ -350,6 +359,11 @@ class SurveyJob:
     def _may_share(self, batch: Batch) -> bool:
         """Tell whether a thread may count different texts: there is much to survey, and nobody asks meanwhile."""
         return not self._is_copy and batch.stored is not None and len(batch.stored.data) >= LEAST_SHARED and pays()
+
+    def _of_table(self, name: str) -> Survey:
+        if name not in self.found:
+            self.found[name] = Survey(values=Distinct(to_be_merged=self._is_copy), types=ColumnTypes())
+        return self.found[name]
 
     def _of(self, name: str) -> Survey:
         if name not in self.found:
