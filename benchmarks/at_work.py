@@ -274,6 +274,24 @@ for text, count in shapes.most_common(20):
     print(count, text)
 """
 
+SURVEY_OF_COLUMNS = """
+import csv
+from collections import Counter
+from string import ascii_lowercase, ascii_uppercase, digits
+shape = str.maketrans({**dict.fromkeys(ascii_lowercase, "a"), **dict.fromkeys(ascii_uppercase, "A"),
+                       **dict.fromkeys(digits, "9")})
+with open("table.csv", encoding="utf-8", newline="") as lines:
+    rows = csv.reader(lines)
+    head = next(rows)
+    shapes, values = [Counter() for _ in head], [set() for _ in head]
+    for row in rows:
+        for cell, kinds, different in zip(row, shapes, values):
+            kinds[cell.translate(shape)] += 1
+            different.add(cell)
+for name, kinds, different in zip(head, shapes, values):
+    print(name, len(different), kinds.most_common(5))
+"""
+
 
 class Work(NamedTuple):
     """One pair: what it is, the two commands, the files that must be the same, and the ratio that is wanted."""
@@ -356,6 +374,8 @@ def works() -> list[Work]:
         Work("extract from a key", script(KEY.format(expression=READING)), own, (("own.csv", "script.csv"),), "≥ 2")
     )
     found.append(Work("survey", script(SURVEY), [FIELDSTICK, "survey", "half.log"], (), "≥ 3"))
+    own = [FIELDSTICK, "survey", "table.csv"]
+    found.append(Work("survey of 8 columns", script(SURVEY_OF_COLUMNS), own, (), "nothing stated"))
     return found
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import glob
 import importlib
 import io
 import os
@@ -515,11 +514,17 @@ def _may_be_folder(name: str) -> bool:
     return name != STANDARD_INPUT and os.path.isdir(name)
 
 
+_WILD = frozenset("*?[")
+"""What a name holds that stands for several."""
+
+
 def _expanded(name: str) -> list[str]:
     if is_url(name):
         return named_like(name)
-    if name == STANDARD_INPUT or not glob.has_magic(name) or os.path.exists(name):
+    if name == STANDARD_INPUT or not _WILD.intersection(name) or os.path.exists(name):
         return [name]
+    import glob
+
     found = sorted(each for each in glob.glob(name, recursive=True) if os.path.isfile(each))
     if not found:
         raise UsageError(f"no file is named like {name}")

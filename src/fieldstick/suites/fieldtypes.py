@@ -9,6 +9,7 @@ from __future__ import annotations
 import datetime as dt
 import re
 from decimal import Decimal, InvalidOperation
+from functools import cache
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from msgspec import Struct
@@ -29,8 +30,14 @@ _SENTENCE_ENDS = tuple(".,;:!?…")
 _SIGN = "[+\\-\N{MINUS SIGN}]?"
 # A fraction stands after seconds alone: Python reads 06.10 as six hours and a tenth of a second.
 _CLOCK = r"[0-9]{2}(?::?[0-9]{2}(?::?[0-9]{2}(?:[.,][0-9]+)?)?)?(?:[Zz]|[+-][0-9:]+)?"
-_TIMESTAMP = re.compile(rf"[0-9W-]{{7,10}}(?:[Tt ]{_CLOCK})?", re.ASCII)
-_TIME = re.compile(_CLOCK, re.ASCII)
+_DAY = r"[0-9W-]{7,10}"
+_MOMENT = rf"{_DAY}(?:[Tt ]{_CLOCK})?"
+
+
+@cache
+def _compiled(shape: str) -> re.Pattern[str]:
+    """Return an expression, compiled when it is first needed: most commands have no use for one."""
+    return re.compile(shape, re.ASCII)
 
 
 class Unconverted(Exception):
@@ -251,34 +258,31 @@ def _by_layout(spec: FieldSpec, text: str) -> dt.datetime:
         raise Unconverted(f"is '{text}', which is no {spec.type} laid out as '{spec.layout}'") from None
 
 
-def _iso(spec: FieldSpec, text: str, shape: re.Pattern[str], read: Callable[[str], Value]) -> Value:
+def _iso(spec: FieldSpec, text: str, shape: str, read: Callable[[str], Value]) -> Value:
     try:
-        if shape.fullmatch(text):
+        if _compiled(shape).fullmatch(text):
             return read(text.upper())
     except ValueError as error:
         raise Unconverted(f"is '{text}', which is no {spec.type}: {error}") from None
     raise Unconverted(f"is '{text}', which is no {spec.type} of ISO 8601")
 
 
-_DATE = re.compile(r"[0-9W-]{7,10}", re.ASCII)
-
-
 def _date(spec: FieldSpec, text: str) -> Value:
     if spec.layout is not None:
         return _by_layout(spec, text).date()
-    return _iso(spec, text, _DATE, dt.date.fromisoformat)
+    return _iso(spec, text, _DAY, dt.date.fromisoformat)
 
 
 def _time(spec: FieldSpec, text: str) -> Value:
     if spec.layout is not None:
         return _by_layout(spec, text).timetz()
-    return _iso(spec, text, _TIME, dt.time.fromisoformat)
+    return _iso(spec, text, _CLOCK, dt.time.fromisoformat)
 
 
 def _timestamp(spec: FieldSpec, text: str) -> Value:
     if spec.layout is not None:
         return _by_layout(spec, text)
-    return _iso(spec, text, _TIMESTAMP, dt.datetime.fromisoformat)
+    return _iso(spec, text, _MOMENT, dt.datetime.fromisoformat)
 
 
 def _boolean(spec: FieldSpec, text: str) -> Value:
