@@ -20,8 +20,8 @@ T = TypeVar("T")
 class Job(Protocol[T]):
     """Work on the batches of sources, and what becomes of its results.
 
-    A job that has a true `is_walked` is done by walkers, as far as they can; one that has a true `tells_numbers` says
-    of each text where it stands.
+    A job that has a true `is_walked` is done by walkers, as far as they can, and its sources are read ahead meanwhile;
+    one that has a true `tells_numbers` says of each text where it stands.
     """
 
     def work(self, source: str, batch: Batch) -> T:
