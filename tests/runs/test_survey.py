@@ -205,6 +205,21 @@ def test_the_buckets_of_a_column_hold_all_its_values(numbers: list[int]) -> None
     assert sum(best.buckets()) == (len(numbers) if len(set(numbers)) > 1 else 0)
 
 
+@pytest.mark.parametrize(
+    ("texts", "name", "fit"),
+    [
+        (["3"] * 280 + ["1"] * 300 + ["2"] * 3000, "integer", 3580),
+        (["yes", "no", ""] * 2000, "boolean", 4000),
+        ([f"{at}.5" if at % 10 else "n/a" for at in range(1, 9000)], "decimal", 8100),
+    ],
+)
+def test_a_type_is_not_given_up_for_the_order_in_which_texts_are_counted(texts: list[str], name: str, fit: int) -> None:
+    found = ColumnTypes()
+    found.add_many(texts)
+    assert found.best is not None and (found.best.name, found.best.fit) == (name, fit)
+    assert found.best.missed == sum(map(bool, texts)) - fit
+
+
 CELLS = st.sampled_from(
     [
         "",

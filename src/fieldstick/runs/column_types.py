@@ -131,6 +131,17 @@ class ColumnTypes:
 
     def add_many(self, texts: Sequence[str]) -> None:
         """Take texts in."""
+        at = 0
+        while at < len(texts):
+            # Until it is known which types are worth it, few at a time: they are held against all of those.
+            some = texts[at:] if self.filled > SURE_AFTER else texts[at : at + SURE_AFTER]
+            self._add(some)
+            at += len(some)
+        for told in self.counts:
+            told.missed = self.filled - told.fit
+
+    def _add(self, texts: Sequence[str]) -> None:
+        """Take texts in, then give up the types that are tried no longer."""
         for text, count in Counter(texts).items():
             if not text.strip():
                 continue
@@ -145,13 +156,11 @@ class ColumnTypes:
                 told.take(value, count)
             if self._lacking & ~fitting:
                 self._note_example(text, fitting)
-        for told in self.counts:
-            told.missed = self.filled - told.fit
-
-    def _converted(self, text: str) -> _Converted:
-        """Return the types that a text converts to, and its value for each; some are tried no longer from here on."""
         if self.filled > SURE_AFTER:
             self._tried = [each for each in self._tried if 2 * self.counts[each].fit >= self.filled]
+
+    def _converted(self, text: str) -> _Converted:
+        """Return the types that a text converts to, as far as they are tried, and its value for each."""
         fitting, found = 0, []
         for each in self._tried:
             value = _value(READINGS[each][1], text)
