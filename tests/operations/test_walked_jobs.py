@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pickle
 import tempfile
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -23,6 +24,7 @@ from fieldstick.data.lines import LineBlock
 from fieldstick.data.parquet import ParquetSink
 from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.source import Source
+from fieldstick.data.text_file import TextFile
 from fieldstick.data.text_rows import TextSink
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.matching import row_walks
@@ -291,6 +293,19 @@ def test_select(expression: str, reach: Any, take: Any, lines: Any, unfit: bool)
         return counts(tally)
 
     both_ways(lambda target: SelectJob(matcher, target, SelectOptions(unfit)), lines, tallied)  # type: ignore[arg-type]
+
+
+def test_a_copy_elsewhere_makes_at_once_what_the_job_here_makes_later(tmp_path: Path) -> None:
+    """Elsewhere results of many blocks wait to be handed on: none of them holds its block."""
+    matcher = prepare(pattern_of(r"plot=(?P<plot>\w+)", "whole", "first"))
+    [batch] = LineBlock(1, b"plot=B07\ngate\nplot=C12\n" * 9, None).parts()
+    target = TextFile(str(tmp_path / "x.csv"))
+    extract = ExtractJob([matcher], TextSink(target, lambda each: Delimited(tuple(each))))
+    for job, made_of in (SelectJob(matcher, target), lambda made: made[0]), (extract, lambda made: made[0][0]):
+        copy = pickle.loads(pickle.dumps(job))
+        here, there = made_of(job.work("a", batch)), made_of(copy.work("a", batch))
+        assert isinstance(here, Later) and isinstance(there, bytes) and here.made() == there != b""
+    target.abandon()
 
 
 @given(st.lists(st.tuples(EXPRESSIONS, REACHES), min_size=1, max_size=4), LINES)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from fieldstick.data.coding import encoded
+from fieldstick.data.elsewhere import Elsewhere
 from fieldstick.data.later import Later
 from fieldstick.data.rows import Sink, TableSink
 from fieldstick.errors import UsageError
@@ -40,7 +41,11 @@ class TextTable(TableSink):
 
     def encode_placed(self, placed: PlacedRows) -> Later | bytes:
         """See `TableSink.encode_placed`."""
-        return Later(len(placed.data), _body, self._form, placed.taken_over()) if placed.left else b""
+        if not placed.left:
+            return b""
+        made = Later(len(placed.data), _body, self._form, placed.taken_over())
+        # A copy elsewhere hands on what it makes of many blocks at once: text is less to hold than blocks.
+        return made.made() if isinstance(self._target, Elsewhere) else made
 
     def write(self, payload: bytes | Later) -> None:
         """See `TableSink.write`; what stands before the rows goes with the first of them."""

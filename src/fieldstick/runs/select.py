@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
+from fieldstick.data.elsewhere import Elsewhere
 from fieldstick.data.later import Later
 from fieldstick.data.limited import Enough
 from fieldstick.data.passed_on import PassedOn, rows_at
@@ -115,7 +116,9 @@ class SelectJob:
             return self._as_rows(source, batch, wanted), tally
         if self._target is None:
             return b"", tally
-        return Later(len(batch.stored.data), _chosen, batch.stored, fits, self._asked.unfit), tally
+        chosen = Later(len(batch.stored.data), _chosen, batch.stored, fits, self._asked.unfit)
+        # A copy elsewhere hands on what it makes of many blocks at once: lines are less to hold than blocks.
+        return chosen.made() if isinstance(self._target, Elsewhere) else chosen, tally
 
     def _fits(self, batch: Batch) -> list[bool | None]:
         """Tell of each text, or of each row of several columns, whether it fits; None where that was given up."""
