@@ -16,7 +16,6 @@ from msgspec import Struct
 
 from fieldstick.data.batch import MOST_NAMED, Batch, CellBatch, SourceNotes, StoredTexts
 from fieldstick.data.coding import BLOCK
-from fieldstick.data.placed import as_lines
 from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
@@ -50,14 +49,11 @@ class TableBatch(CellBatch):
         return self.table.rows()
 
     def columns(self) -> Iterator[tuple[str, Batch]]:
-        """Yield the cells of each wanted column, as texts in lines; or as they stand where one holds a line end."""
+        """Yield the cells of each wanted column."""
         table = self.table
         for name, cells in table.cells.items():
-            lines = as_lines(table.data, cells)
-            if lines is not None:
-                yield name, Batch(table.numbers, None, stored_texts=lines)
-            else:
-                yield name, Batch(table.numbers, table.texts(name))
+            stored = StoredTexts(table.data, len(table.numbers), 0, cells, table.raws, table.numbers)
+            yield name, CellBatch(stored, table.notes)
 
 
 class DelimitedBlock(Struct):

@@ -9,11 +9,10 @@ if TYPE_CHECKING:
     import queue
     from collections.abc import Callable
 
+    Calls = queue.SimpleQueue[tuple[Callable[..., Any], tuple[Any, ...]] | None]
+
 MOST = 4
 """Calls that may wait: few enough to keep memory flat."""
-
-_Calls = Any
-"""A queue of pairs of function and arguments, which ends with None."""
 
 
 class InTurn:
@@ -26,7 +25,7 @@ class InTurn:
     def __init__(self) -> None:
         from _queue import SimpleQueue
 
-        self._calls: queue.SimpleQueue[tuple[Callable[..., Any], tuple[Any, ...]] | None] = SimpleQueue()
+        self._calls: Calls = SimpleQueue()
         self._room = threading.Semaphore(MOST)
         self._errors: list[BaseException] = []
         self._thread = threading.Thread(target=_work, args=(self._calls, self._room, self._errors), daemon=True)
@@ -61,7 +60,7 @@ class InTurn:
             self._calls.put(None)
 
 
-def _work(calls: _Calls, room: threading.Semaphore, errors: list[BaseException]) -> None:
+def _work(calls: Calls, room: threading.Semaphore, errors: list[BaseException]) -> None:
     """Make the calls of a queue until it ends, none after one that raises."""
     while (asked := calls.get()) is not None:
         function, arguments = asked

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from fieldstick.data.elsewhere import Elsewhere
+
 if TYPE_CHECKING:
     from collections.abc import Callable
 
@@ -26,3 +28,12 @@ class Later:
 
     def __reduce__(self) -> tuple[Any, ...]:
         return bytes, (self.made(),)
+
+
+def later_for(target: object, size: int, make: Callable[..., bytes], *arguments: Any) -> Later | bytes:
+    """Return what is to be written to a target, made later; at once in a copy that is elsewhere.
+
+    Such a one hands on what it makes of many blocks together, and text is less to hold than blocks.
+    """
+    made = Later(size, make, *arguments)
+    return made.made() if isinstance(target, Elsewhere) else made

@@ -5,14 +5,14 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from fieldstick.data.coding import encoded
-from fieldstick.data.elsewhere import Elsewhere
-from fieldstick.data.later import Later
+from fieldstick.data.later import later_for
 from fieldstick.data.rows import Sink, TableSink
 from fieldstick.errors import UsageError
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
+    from fieldstick.data.later import Later
     from fieldstick.data.placed import PlacedRows
     from fieldstick.data.rows import Column, Row, RowFormat
     from fieldstick.data.text_file import TextFile
@@ -43,9 +43,7 @@ class TextTable(TableSink):
         """See `TableSink.encode_placed`."""
         if not placed.left:
             return b""
-        made = Later(len(placed.data), _body, self._form, placed.taken_over())
-        # A copy elsewhere hands on what it makes of many blocks at once: text is less to hold than blocks.
-        return made.made() if isinstance(self._target, Elsewhere) else made
+        return later_for(self._target, len(placed.data), _body, self._form, placed.taken_over())
 
     def write(self, payload: bytes | Later) -> None:
         """See `TableSink.write`; what stands before the rows goes with the first of them."""

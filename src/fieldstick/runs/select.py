@@ -8,8 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from fieldstick.data.elsewhere import Elsewhere
-from fieldstick.data.later import Later
+from fieldstick.data.later import Later, later_for
 from fieldstick.data.limited import Enough
 from fieldstick.data.passed_on import PassedOn, rows_at
 from fieldstick.data.placed import counted, gathered
@@ -116,9 +115,8 @@ class SelectJob:
             return self._as_rows(source, batch, wanted), tally
         if self._target is None:
             return b"", tally
-        chosen = Later(len(batch.stored.data), _chosen, batch.stored, fits, self._asked.unfit)
-        # A copy elsewhere hands on what it makes of many blocks at once: lines are less to hold than blocks.
-        return chosen.made() if isinstance(self._target, Elsewhere) else chosen, tally
+        size = len(batch.stored.data)
+        return later_for(self._target, size, _chosen, batch.stored, fits, self._asked.unfit), tally
 
     def _fits(self, batch: Batch) -> list[bool | None]:
         """Tell of each text, or of each row of several columns, whether it fits; None where that was given up."""

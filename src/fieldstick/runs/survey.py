@@ -346,7 +346,7 @@ class SurveyJob:
         batch.notes.line_ends = batch.line_ends()
         if self._by_column and isinstance(batch, TableBatch) and batch.table.has_all_cells:
             for name, column in batch.columns():
-                self._of_table(name).add_batch(column)
+                self._of(name).add_batch(column)
         elif self._by_column:
             rows = [{name: text_of(value) or "" for name, value in row.items()} for row in batch.rows or ()]
             survey_columns(zip(batch.numbers, rows, strict=False), self.found, to_be_merged=self._is_copy)
@@ -360,14 +360,10 @@ class SurveyJob:
         """Tell whether a thread may count different texts: there is much to survey, and nobody asks meanwhile."""
         return not self._is_copy and batch.stored is not None and len(batch.stored.data) >= LEAST_SHARED and pays()
 
-    def _of_table(self, name: str) -> Survey:
-        if name not in self.found:
-            self.found[name] = Survey(values=Distinct(to_be_merged=self._is_copy), types=ColumnTypes())
-        return self.found[name]
-
     def _of(self, name: str) -> Survey:
         if name not in self.found:
-            kinds, types = (LineKinds(), None) if self._of_lines else (None, ColumnTypes() if self._of_column else None)
+            kinds = LineKinds() if self._of_lines else None
+            types = ColumnTypes() if self._of_column or self._by_column else None
             values = Distinct(to_be_merged=self._is_copy)
             self.found[name] = Survey(values=values, kinds=kinds, types=types)
         return self.found[name]
