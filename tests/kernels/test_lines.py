@@ -8,7 +8,7 @@ from typing import Any
 from zlib import crc32
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from fieldstick.analysis.automaton.asked import Reading
@@ -16,6 +16,7 @@ from fieldstick.analysis.automaton.kept_tables import matches_table, reading_tab
 from fieldstick.data.batch import StoredTexts
 from fieldstick.data.placed import gathered
 from fieldstick.kernels.walkers import NATIVE
+from fieldstick.matching.character_kinds import BY_KIND, KindTable
 
 pytestmark = pytest.mark.skipif(NATIVE is None, reason="needs the compiled walkers")
 
@@ -79,7 +80,7 @@ def test_lines_are_told_apart_with_digits_and_letters_put_by_kind(lines: list[st
     data = block_of(lines, end)
     ends = NATIVE.survey(data, 0)[6]
     group_of = bytearray(len(ends))
-    found, counts, firsts = NATIVE.grouped(data, ends, group_of, letters)
+    found, counts, firsts, _ = NATIVE.grouped(data, ends, group_of, letters, None)
     kinds = {code: ord("9") for code in b"0123456789"}
     for code in range(ord("a"), ord("z") + 1) if letters else ():
         kinds |= {code: ord("a"), code - 32: ord("A")}
@@ -89,6 +90,26 @@ def test_lines_are_told_apart_with_digits_and_letters_put_by_kind(lines: list[st
     assert counts == [expected.count(each) for each in different]
     assert firsts == [expected.index(each) for each in different]
     assert [different[each] for each in memoryview(group_of).cast("i")] == expected
+
+
+ANY_LINES = st.lists(st.text(st.characters(exclude_characters="\n\r", codec="utf-8") | st.just("\udc84")), max_size=30)
+
+
+@example([chr(code) for code in range(0x80, 0x3000) if chr(code).isalpha()])
+@example(["".join(chr(code) for code in range(0x4E00, 0x5500)), "٧𝔸字\U00020000\uffff\uf8ff"])
+@given(ANY_LINES)
+def test_every_character_is_put_by_its_kind(lines: list[str]) -> None:
+    assert NATIVE is not None
+    data = block_of(lines, "\n")
+    ends = NATIVE.survey(data, 0)[6]
+    group_of, table, unknown = bytearray(len(ends)), KindTable(), [0]
+    while unknown:
+        found, counts, _, unknown = NATIVE.grouped(data, ends, group_of, True, table.stored)
+        assert not (unknown and found)
+        table.learn(unknown)
+    texts = [each.decode("utf-8", "surrogateescape") for each in found]
+    assert [texts[each] for each in memoryview(group_of).cast("i")] == [line.translate(BY_KIND) for line in lines]
+    assert sum(counts) == len(lines)
 
 
 @given(LINES, ENDS, st.sets(st.integers(0, 2**32 - 1), max_size=5), st.integers(5, 12))
@@ -146,11 +167,12 @@ def test_ends_that_are_not_those_of_the_lines_are_refused(wrong: str) -> None:
         lambda: NATIVE.read(data, None, table.walked, 0, 0, 0, bytearray(400), 0, None, ends),
         lambda: NATIVE.sort(data, None, sorting.walked, 0, 0, 0, bytearray(4), ends),
         lambda: NATIVE.gather(data, None, bytearray(4), array("i", [0, 0]), 1, ends),
-        lambda: NATIVE.grouped(data, ends, bytearray(8), True),
+        lambda: NATIVE.grouped(data, ends, bytearray(8), True, None),
+        lambda: NATIVE.grouped(data, NATIVE.survey(data, 0)[6], bytearray(8), True, bytes(9)),
         lambda: NATIVE.sketch(data, ends, 1, b"", 9),
     ]
     for call in calls:
-        with pytest.raises(ValueError, match=r"nowhere|lines"):
+        with pytest.raises(ValueError, match=r"nowhere|lines|characters"):
             call()
 
 

@@ -2998,7 +2998,7 @@ end:
 
 PyDoc_STRVAR(hashes_doc,
 "hashes(data) -> set of int\n\n"
-"Return the hashes that the interpreter has of lines of ASCII (bytes, without line ends).");
+"Return the hashes that the interpreter has of lines (bytes, without line ends), which for ASCII are those of texts.");
 
 static PyObject *hashes(PyObject *module, PyObject *arguments) {
     Py_buffer data;
@@ -3019,10 +3019,14 @@ static PyObject *hashes(PyObject *module, PyObject *arguments) {
 }
 
 PyDoc_STRVAR(grouped_doc,
-"grouped(data, ends, group_of, letters) -> (lines, counts, firsts)\n\n"
+"grouped(data, ends, group_of, letters, kinds) -> (lines, counts, firsts, unknown)\n\n"
 "Put each digit of ASCII and, if asked, each of its letters by its kind, 9, A or a, and tell the different lines that this makes\n"
 "apart (bytes, without line ends): how often each is there, and the number (from 0) of the first. The number of its group is\n"
-"written to group_of (int32) for each line. ends is what `survey` tells of lines.");
+"written to group_of (int32) for each line. ends is what `survey` tells of lines. kinds (uint16, for each code point, or None)\n"
+"tells what a character beyond ASCII is put by: 0xFFFF if by itself, 0 where that is not known yet. Where there are such,\n"
+"unknown lists some of them, and nothing else is told. Bytes that are no UTF-8 stay as they are.");
+
+enum { ITSELF = 0xFFFF, CODE_POINTS = 0x110000, MOST_UNKNOWN = 1024 };
 
 static uint8_t kind_of(uint8_t byte, int letters) {
     if (letters && byte >= 'a' && byte <= 'z') return 'a';
@@ -3073,6 +3077,44 @@ static uint64_t scattered(uint8_t *at, Py_ssize_t size) {
     return one ^ one >> 32;
 }
 
+/* What characters beyond ASCII are put by, and those of which that is not known. */
+typedef struct {
+    const uint16_t *kinds;
+    uint32_t unknown[MOST_UNKNOWN];
+    Py_ssize_t count;
+} Kinds;
+
+/* Write characters by their kinds, and up to 15 bytes after them; return how many bytes they take, at most half as many again
+ * as before.
+ */
+static Py_ssize_t put_all_by_kind(const uint8_t *at, Py_ssize_t size, const uint8_t *edge, int letters, Kinds *known, uint8_t *into) {
+    const uint8_t *end = at + size;
+    uint8_t *start = into;
+    if (!known->kinds) {
+        put_by_kind(at, size, edge, letters, into);
+        return size;
+    }
+    while (at < end) {
+        const uint8_t *odd = beyond_ascii(at, end);
+        put_by_kind(at, odd - at, edge, letters, into);
+        into += odd - at;
+        for (at = odd; at < end && *at >= 0x80;) {
+            uint32_t code;
+            const int length = decoded(at, end, &code);
+            const uint16_t kind = length > 1 ? known->kinds[code] : ITSELF;
+            if (!kind && known->count < MOST_UNKNOWN) known->unknown[known->count++] = code;
+            if (kind && kind != ITSELF) {
+                into += utf8_of(kind, into);
+            } else {
+                memcpy(into, at, length);
+                into += length;
+            }
+            at += length;
+        }
+    }
+    return into - start;
+}
+
 /* A text put by kind, and what is known of those that are the same. */
 typedef struct {
     uint64_t scatter;
@@ -3080,9 +3122,9 @@ typedef struct {
 } Group;
 
 static PyObject *grouped(PyObject *module, PyObject *arguments) {
-    Py_buffer data, ends, group_of;
+    Py_buffer data, ends, group_of, kinds;
     int letters;
-    if (!PyArg_ParseTuple(arguments, "y*y*w*p", &data, &ends, &group_of, &letters)) return NULL;
+    if (!PyArg_ParseTuple(arguments, "y*y*w*pz*", &data, &ends, &group_of, &letters, &kinds)) return NULL;
     const Py_ssize_t lines = group_of.len / 4;
     Py_ssize_t slots = 64, groups = 0, used = 0;
     while (slots < 2 * lines) slots *= 2;
@@ -3092,9 +3134,14 @@ static PyObject *grouped(PyObject *module, PyObject *arguments) {
     Group *group = PyMem_Malloc((lines + 1) * sizeof(Group));
     /* The texts of all groups, one after the other, and that of the line which is looked at. */
     uint8_t *kept = PyMem_Malloc(2 * data.len + 64);
-    PyObject *texts = NULL, *counts = NULL, *firsts = NULL, *result = NULL;
+    PyObject *texts = NULL, *counts = NULL, *firsts = NULL, *unknown = NULL, *result = NULL;
+    Kinds known = {kinds.buf, {0}, 0};
     if (!table || !group || !kept) {
         PyErr_NoMemory();
+        goto end;
+    }
+    if (kinds.buf && kinds.len != 2 * CODE_POINTS) {
+        PyErr_SetString(PyExc_ValueError, "kinds of other characters than there are");
         goto end;
     }
     if (ends.len / 4 != lines || !are_ends(&ends, 0, 0, data.len)) {
@@ -3103,16 +3150,15 @@ static PyObject *grouped(PyObject *module, PyObject *arguments) {
     }
     Py_BEGIN_ALLOW_THREADS
     memset(table, 0xFF, 4 * slots);
-    for (Py_ssize_t line = 0; line < lines; line++) {
+    for (Py_ssize_t line = 0; line < lines && known.count < MOST_UNKNOWN; line++) {
         const uint8_t *at = base + (line ? end[line - 1] : 0), *feed = base + end[line] - (base[end[line] - 1] == '\n');
         uint8_t *text = kept + used;
-        const Py_ssize_t size = text_end(at, feed, edge) - at;
-        put_by_kind(at, size, edge, letters, text);
+        const Py_ssize_t size = put_all_by_kind(at, text_end(at, feed, edge) - at, edge, letters, &known, text);
         const uint64_t scatter = scattered(text, size);
         Py_ssize_t slot = (Py_ssize_t)(scatter & (uint64_t)(slots - 1));
         for (; table[slot] >= 0; slot = (slot + 1) & (slots - 1)) {
-            const Group *known = &group[table[slot]];
-            if (known->scatter == scatter && known->size == size && !memcmp(kept + known->start, text, size)) break;
+            const Group *other = &group[table[slot]];
+            if (other->scatter == scatter && other->size == size && !memcmp(kept + other->start, text, size)) break;
         }
         if (table[slot] < 0) {
             table[slot] = (int32_t)groups;
@@ -3123,23 +3169,29 @@ static PyObject *grouped(PyObject *module, PyObject *arguments) {
         group_number[line] = table[slot];
     }
     Py_END_ALLOW_THREADS
+    unknown = PyList_New(known.count);
+    for (Py_ssize_t each = 0; unknown && each < known.count; each++)
+        PyList_SetItem(unknown, each, PyLong_FromUnsignedLong(known.unknown[each]));
+    if (known.count) groups = 0;
     texts = PyList_New(groups), counts = PyList_New(groups), firsts = PyList_New(groups);
     for (Py_ssize_t each = 0; texts && counts && firsts && each < groups; each++) {
         PyList_SetItem(texts, each, PyBytes_FromStringAndSize((const char *)kept + group[each].start, group[each].size));
         PyList_SetItem(counts, each, PyLong_FromSsize_t(group[each].count));
         PyList_SetItem(firsts, each, PyLong_FromSsize_t(group[each].first));
     }
-    if (texts && counts && firsts && !PyErr_Occurred()) result = Py_BuildValue("OOO", texts, counts, firsts);
+    if (texts && counts && firsts && unknown && !PyErr_Occurred()) result = Py_BuildValue("OOOO", texts, counts, firsts, unknown);
 end:
     Py_XDECREF(texts);
     Py_XDECREF(counts);
     Py_XDECREF(firsts);
+    Py_XDECREF(unknown);
     PyMem_Free(table);
     PyMem_Free(group);
     PyMem_Free(kept);
     PyBuffer_Release(&data);
     PyBuffer_Release(&ends);
     PyBuffer_Release(&group_of);
+    if (kinds.buf) PyBuffer_Release(&kinds);
     return result;
 }
 

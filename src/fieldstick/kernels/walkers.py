@@ -143,15 +143,17 @@ class Walkers(Protocol):
         """Return int64 values times a power of ten as integers of 16 bytes."""
 
     def hashes(self, data: bytes, /) -> set[int]:
-        """Return what `hash` says of each line of ASCII."""
+        """Return what `hash` says of each line, as bytes."""
 
     def sketch(self, data: bytes, ends: bytes, multiplier: int, kept: Any, most: int, /) -> bytes:
         """Return the smallest of the checksums of lines and of those kept before."""
 
     def grouped(
-        self, data: bytes, ends: bytes, group_of: bytearray, letters: bool, /
-    ) -> tuple[list[bytes], list[int], list[int]]:
-        """Tell lines apart, digits and maybe letters put by kind: how often each is there, and where first."""
+        self, data: bytes, ends: bytes, group_of: bytearray, letters: bool, kinds: Any, /
+    ) -> tuple[list[bytes], list[int], list[int], list[int]]:
+        """Tell lines apart, digits and maybe letters put by kind: how often each is there, and where first; or name
+        characters whose kind is not known.
+        """
 
     def doubt(
         self, data: bytes, cells: Any, fits: Any, blanks: Sequence[bytes], required: bool, doubted: bytearray, /

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import re
-import string
 
 from msgspec import Struct, field
+
+from fieldstick.matching.character_kinds import BY_KIND, OTHER_DIGIT
 
 LONGEST = 400
 """Code points of a text that its shape is told by."""
@@ -13,13 +14,12 @@ LONGEST = 400
 MOST_SHAPES = 1_000
 """Shapes that are told apart; texts of further ones are counted together."""
 
-_KINDS = str.maketrans(string.ascii_letters + string.digits, "a" * 26 + "A" * 26 + "9" * 10)
-_RUNS = re.compile(r"([aA9])\1+")
+_RUNS = re.compile(r"([^\W_])\1+")
 
 
 def shape_of(text: str) -> str:
     """Return the shape of a text, runs of letters or digits told by one of them."""
-    return _RUNS.sub(r"\1", text[:LONGEST].translate(_KINDS))
+    return _RUNS.sub(r"\1", text[:LONGEST].translate(BY_KIND).replace(OTHER_DIGIT, "9"))
 
 
 class ShapeCount(Struct):

@@ -26,8 +26,21 @@ _MULTIPLIER = 2654435761
 """Spreads a checksum, which texts that are much alike share most bits of, over all hashes (Knuth, TAOCP 3, 6.4)."""
 
 
+def _stored(text: str) -> bytes:
+    """Return a text as a source would store it, bytes that are no UTF-8 as they were."""
+    try:
+        return text.encode("utf-8", "surrogateescape")
+    except UnicodeEncodeError:
+        return text.encode("utf-8", "surrogatepass")
+
+
 def _hashed(text: str) -> int:
-    return crc32(text.encode("utf-8", "surrogatepass")) * _MULTIPLIER % _HASHES
+    return crc32(_stored(text)) * _MULTIPLIER % _HASHES
+
+
+def _hash(text: str) -> int:
+    """Return what the interpreter's hash is of a text as it is stored, which for ASCII is that of the text."""
+    return hash(text) if text.isascii() else hash(_stored(text))
 
 
 class Distinct:
@@ -69,7 +82,7 @@ class Distinct:
             self._sift()
 
     def add_stored(self, stored: StoredTexts, texts: Callable[[], Collection[str]]) -> None:
-        """Take in lines of ASCII as they are stored; `texts` makes texts of them, where those themselves are kept."""
+        """Take in lines as they are stored; `texts` makes texts of them, where those themselves are kept."""
         if NATIVE is None or stored.cells is not None or stored.ends is None:
             self.add_many(texts())
             return
@@ -84,8 +97,9 @@ class Distinct:
 
     def _told_apart(self, texts: Collection[str]) -> Collection[str]:
         """Return the texts that were not there yet; while they are few they are known from now on."""
-        new = self._learn(set(map(hash, texts)))
-        fresh = {text for text in texts if hash(text) in new} if new else set()
+        hashes = list(map(hash if all(map(str.isascii, texts)) else _hash, texts))
+        new = self._learn(set(hashes))
+        fresh = {text for text, each in zip(texts, hashes, strict=True) if each in new} if new else set()
         if self._texts is not None:
             self._texts = self._texts.union(fresh) if self.is_exact else set()
         return fresh

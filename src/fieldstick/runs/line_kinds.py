@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter, defaultdict
+from itertools import takewhile
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct, field
@@ -25,6 +26,9 @@ if TYPE_CHECKING:
 
 MOST_FORMS = 20_000
 """Forms that are kept apart; when there are more, those alike are put together, which may part lines otherwise."""
+
+MOST_KNOWN = 100_000
+"""Lines, their slots filled in, of which the form is remembered."""
 
 MOST_BRANCHES = 40
 """Different words at a place up to which they may part lines into kinds."""
@@ -175,7 +179,7 @@ class LineKinds:
         self.forms: dict[tuple[str, ...], Form] = {}
         self.lines = self.all_lines = 0
         self.is_exact = True
-        self._bytes = self._blocks = 0
+        self._bytes = self._blocks = self._condense_at = 0
         self._pieces = _Pieces()
         self._known: dict[str, Form] = {}
         """Forms by the characters that stand for their pieces."""
@@ -198,16 +202,18 @@ class LineKinds:
             self._blocks += 1
             if self._bytes > MOST_BYTES and self._blocks > 1 and self._blocks % ONE_OF:
                 return
-        if stored is None or stored.cells is not None or not stored.is_ascii() or b"\x00" in stored.data:
+        if stored is None or stored.cells is not None:
             self.add_many(batch.numbers, batch.texts)
             return
         if NATIVE is not None and stored.ends is not None:
             # Lines that differ in their digits alone are one to all that follows.
-            folded, counts, firsts = NATIVE.grouped(stored.data, stored.ends, bytearray(4 * stored.count), False)
-            text = b"\n".join([*folded, b""]).decode()
+            folded, counts, firsts, _ = NATIVE.grouped(
+                stored.data, stored.ends, bytearray(4 * stored.count), False, None
+            )
+            text = b"\n".join([*folded, b""]).decode("utf-8", "surrogateescape")
             self._add(text, batch.numbers, lambda: batch.texts, counts, firsts)
             return
-        text = stored.data.translate(_FOLDED).decode()
+        text = stored.data.translate(_FOLDED).decode("utf-8", "surrogateescape")
         text = text.replace("\r\n", "\n") if stored.returns else text
         self._add(text, batch.numbers, lambda: batch.texts)
 
@@ -235,11 +241,12 @@ class LineKinds:
         for characters, count in zip(spelled if counts else (), counts, strict=True):
             lines[characters] += count
         self.lines += lines.total()
+        places: dict[str, int] = {}
         for characters, count in lines.items():
             form = self._known.get(characters)
             if form is None:
-                place = spelled.index(characters)
-                place = firsts[place] if firsts else place
+                places = places or dict(zip(reversed(spelled), range(len(spelled) - 1, -1, -1), strict=True))
+                place = firsts[places[characters]] if firsts else places[characters]
                 form = self._form(characters, numbers[place], texts()[place])
             form.count += count
         self.is_exact = self.is_exact and not self._pieces.is_full
@@ -260,14 +267,26 @@ class LineKinds:
         return spelled
 
     def _form(self, characters: str, number: int, example: str) -> Form:
-        if len(self.forms) >= MOST_FORMS:
-            self._condense()
         meaning = self._pieces.meaning
         pieces = tuple(meaning[each] for each in characters[:MOST_PIECES])
         if len(characters) > MOST_PIECES:
             pieces = (*pieces, WORDS)
-        form = self.forms.setdefault(pieces, Form(pieces, 0, number, example))
-        self._known[characters] = form
+        form = self._kept(pieces, number, example)
+        if len(self._known) < MOST_KNOWN:
+            self._known[characters] = form
+        return form
+
+    def _kept(self, pieces: tuple[str, ...], number: int, example: str) -> Form:
+        """Return the form that has some pieces, or where there are too many, one that tells less of them."""
+        form = self.forms.get(pieces)
+        if form is None and len(self.forms) >= MOST_FORMS:
+            if self.lines >= self._condense_at:
+                self._condense()
+            if len(self.forms) >= MOST_FORMS:
+                pieces = _without_words(pieces)
+                form = self.forms.get(pieces)
+        if form is None:
+            form = self.forms[pieces] = Form(pieces, 0, number, example)
         return form
 
     def is_of(self, text: str, kind: LineKind) -> bool:
@@ -277,24 +296,29 @@ class LineKinds:
         return form is not None and form.pieces in kind.members
 
     def _condense(self) -> None:
-        """Put forms together by their kinds, as far as they are known by now."""
+        """Put forms together by their kinds, as far as they are known by now.
+
+        Where hardly any are of one kind, as those of plain prose, the rarer half tells no words any more, and the next
+        time is not before as many lines again were seen.
+        """
         self.is_exact = False
-        kinds = self.kinds()
+        found = [Form(each.template, each.count, each.first, each.example) for each in self.kinds()]
         self.forms, self._known = {}, {}
-        for kind in kinds:
-            known = self.forms.setdefault(kind.template, Form(kind.template, 0, kind.first, kind.example))
-            known.count += kind.count
+        for number, form in enumerate(found):
+            self._merge_form(form, form.pieces if number < MOST_FORMS // 2 else _without_words(form.pieces))
+        if len(found) > MOST_FORMS // 2:
+            self._condense_at = 2 * self.lines
+
+    def _merge_form(self, form: Form, pieces: tuple[str, ...]) -> None:
+        known = self._kept(pieces, form.first, form.example)
+        known.count += form.count
+        if form.first < known.first:
+            known.first, known.example = form.first, form.example
 
     def merge(self, other: LineKinds) -> None:
         """Take in what was seen further on."""
-        for pieces, form in other.forms.items():
-            known = self.forms.get(pieces)
-            if known is None:
-                if len(self.forms) >= MOST_FORMS:
-                    self._condense()
-                self.forms[pieces] = form
-            else:
-                known.count += form.count
+        for form in other.forms.values():
+            self._merge_form(form, form.pieces)
         self.lines += other.lines
         self.all_lines += other.all_lines
         self.is_exact = self.is_exact and other.is_exact
@@ -341,6 +365,12 @@ def _slots_in(piece: str) -> str:
         return WORD
     made = _SLOT.sub(named, piece)
     return made.replace(_QUOTED_TEXT, "⟨quoted text⟩").replace(_STAMP, "⟨timestamp⟩")
+
+
+def _without_words(pieces: tuple[str, ...]) -> tuple[str, ...]:
+    """Return the slots that a line begins with, and one for all that follows."""
+    slots = takewhile(lambda piece: piece.startswith("⟨"), pieces)
+    return (*slots, WORDS)
 
 
 def _parted(forms: list[Form], since: int, lines: int) -> list[tuple[tuple[str, ...], list[Form]]]:

@@ -13,22 +13,24 @@ from collections import Counter
 from contextlib import suppress
 from functools import lru_cache
 from itertools import islice
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import TYPE_CHECKING, Any, NamedTuple, TypeVar
 
 from msgspec import Struct, field
 
 from fieldstick.data.ahead import pays
+from fieldstick.data.batch import StoredTexts
 from fieldstick.data.delimited_blocks import TableBatch
 from fieldstick.data.in_turn import InTurn
 from fieldstick.data.placed import as_lines
 from fieldstick.data.rows import text_of
 from fieldstick.kernels.walkers import NATIVE
+from fieldstick.matching.character_kinds import BY_KIND, OTHER_DIGIT, KindTable, alphabet_of
 from fieldstick.runs.column_types import ColumnTypes
 from fieldstick.runs.distinct import Distinct
 from fieldstick.runs.line_kinds import LineKinds
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable, Iterator, Sequence
+    from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 
     from fieldstick.data.batch import Batch
     from fieldstick.data.distant import DistantPart, PartSource
@@ -61,21 +63,10 @@ AT_A_TIME = 2000
 """Texts that are taken in together."""
 
 T = TypeVar("T")
+K = TypeVar("K")
 
-_OTHER_DIGIT = "\uf8ff"
-"""Stands for a digit beyond ASCII, which has the shape of any digit and is odd all the same."""
-
-_RUNS = re.compile(r"(.)\1*", re.DOTALL)
+_RUNS = re.compile(r"((.)\2*)", re.DOTALL)
 _ODD = re.compile(r"[^\x20-\x7e]")
-_SAMPLES = {
-    "CYRILLIC": "Ж",
-    "GREEK": "Λ",
-    "HEBREW": "א",
-    "ARABIC": "ع",
-    "CJK": "漢",
-    "HIRAGANA": "あ",
-    "KATAKANA": "ア",
-}
 
 
 class Shape(Struct):
@@ -118,6 +109,14 @@ class Oddity(Struct):
     first: int = 0
 
 
+class Seen(NamedTuple):
+    """What is to be said of texts that are the same by kind: None for oddities that each is to be asked for."""
+
+    shape: Shape
+    is_filled: bool
+    oddities: tuple[str, ...] | None
+
+
 class Survey(Struct):
     """What the texts of a source, or of one column, hold.
 
@@ -141,8 +140,8 @@ class Survey(Struct):
     widened_by: set[str] = field(default_factory=set)
     """Texts given by kind that the runs of their shapes were widened for already."""
 
-    taken_in: dict[bytes, tuple[Shape, bool, bool]] = field(default_factory=dict)
-    """Shapes by the texts given by kind that were taken in as they are stored; whether these are filled, and odd."""
+    taken_in: dict[bytes, Seen] = field(default_factory=dict)
+    """What is to be said of texts given by kind, by how they are stored."""
 
     @property
     def may_be_key(self) -> bool:
@@ -175,10 +174,34 @@ class Survey(Struct):
 
     def add_many(self, numbers: Sequence[int], texts: Sequence[str]) -> None:
         """Take in texts with the numbers of their lines."""
-        self.values.add_many(texts)
-        self._add_shapes(numbers, texts)
+        stored = as_stored_lines(texts) if NATIVE is not None else None
+        if stored is None:
+            self.values.add_many(texts)
+            self._add_texts(numbers, texts)
+        else:
+            self.values.add_stored(stored, lambda: texts)
+            self._add_stored(stored, numbers, lambda: texts)
 
-    def _add_shapes(self, numbers: Sequence[int], texts: Sequence[str]) -> None:
+    def add_batch(self, batch: Batch, beside: InTurn | None = None) -> None:
+        """Take in the texts of a batch; lines, all at once. Different ones are counted `beside` that."""
+        stored = batch.stored
+        if stored is not None and stored.cells is not None and NATIVE is not None:
+            stored = as_lines(stored.data, stored.cells)
+        if stored is not None and (NATIVE is None or stored.ends is None):
+            stored = None
+        call = beside.call if beside is not None else _called
+        if stored is None:
+            call(self.values.add_many, batch.texts)
+        else:
+            call(self.values.add_stored, stored, lambda: batch.texts)
+        if self.kinds is not None:
+            self.kinds.add_batch(batch)
+        if stored is None:
+            self._add_texts(batch.numbers, batch.texts)
+        else:
+            self._add_stored(stored, batch.numbers, lambda: batch.texts)
+
+    def _add_texts(self, numbers: Sequence[int], texts: Sequence[str]) -> None:
         """Take in all of texts but how many are different.
 
         Texts that read the same once every letter and digit is put by its kind are taken in together.
@@ -186,76 +209,60 @@ class Survey(Struct):
         if self.types is not None:
             self.types.add_many(texts)
         by_kind = _by_kind(texts)
-        self.texts += len(texts)
-        lacking: dict[str, Shape] = {}
-        odd: set[str] = set()
+        firsts = dict(zip(reversed(by_kind), reversed(numbers), strict=True))
+        wanted: dict[str, tuple[Shape, bool]] = {}
         for kinds, count in Counter(by_kind).items():
-            shape = self._shape(kinds, by_kind, numbers)
-            self._count(shape, len(kinds), count)
-            self.filled += count if kinds.strip() else 0
-            if len(shape.examples) < MOST_EXAMPLES:
-                lacking[kinds] = shape
-            if not _is_plain(kinds):
-                odd.add(kinds)
-        for number, kinds, text in zip(numbers, by_kind, texts, strict=True) if lacking or odd else ():
-            if kinds in odd:
-                self._note_oddities(number, text)
-            if kinds in lacking:
-                known = lacking[kinds].examples
-                if len(known) < MOST_EXAMPLES and text not in known:
-                    known.append(text)
+            self._take_in(kinds, self._seen(kinds, firsts[kinds]), count, firsts[kinds], wanted)
+        self._look_at(wanted, by_kind, numbers, lambda: texts)
 
-    def add_batch(self, batch: Batch, beside: InTurn | None = None) -> None:
-        """Take in the texts of a batch; lines of ASCII, all at once. Different ones are counted `beside` that."""
-        stored = batch.stored
-        if stored is not None and stored.cells is not None and NATIVE is not None:
-            stored = as_lines(stored.data, stored.cells)
-        is_stored = stored is not None and stored.cells is None and stored.is_ascii()
-        call = beside.call if beside is not None else _called
-        if is_stored:
-            call(self.values.add_stored, stored, lambda: batch.texts)
-        else:
-            call(self.values.add_many, batch.texts)
-        if self.kinds is not None:
-            self.kinds.add_batch(batch)
-        if not is_stored or NATIVE is None or stored is None or stored.ends is None:
-            self._add_shapes(batch.numbers, batch.texts)
-            return
+    def _add_stored(self, stored: StoredTexts, numbers: Sequence[int], texts: Callable[[], Sequence[str]]) -> None:
+        """Take in all of lines but how many are different, as `_add_texts` does."""
         if self.types is not None:
-            self.types.add_many(batch.texts)
+            self.types.add_many(texts())
         group_of = bytearray(4 * stored.count)
-        by_kind, counts, firsts = NATIVE.grouped(stored.data, stored.ends, group_of, True)
-        self.texts += stored.count
-        wanted = []
-        for group, (data, count, first) in enumerate(zip(by_kind, counts, firsts, strict=True)):
-            known = self.taken_in.get(data)
-            if known is None:
-                kinds = data.decode()
-                known = self._shape_at(kinds, batch.numbers[first]), bool(kinds.strip()), not _is_plain(kinds)
-                self._count(known[0], len(kinds), 0)
-                if len(kinds) <= LONGEST_REMEMBERED and len(self.taken_in) < MOST_REMEMBERED:
-                    self.taken_in[data] = known
-            shape, is_filled, is_odd = known
-            shape.count += count
-            self.filled += count if is_filled else 0
-            lacks = len(shape.examples) < MOST_EXAMPLES
-            if lacks or is_odd:
-                wanted.append((group, shape, lacks, is_odd))
-        if wanted:
-            self._look_at(wanted, memoryview(group_of).cast("i"), batch)
+        wanted: dict[int, tuple[Shape, bool]] = {}
+        for group, (data, count, first) in enumerate(_grouped_by_kind(stored, group_of)):
+            seen = self.taken_in.get(data)
+            if seen is None:
+                seen = self._seen(data.decode("utf-8", "surrogateescape"), numbers[first])
+                if len(data) <= LONGEST_REMEMBERED and len(self.taken_in) < MOST_REMEMBERED:
+                    self.taken_in[data] = seen
+            self._take_in(group, seen, count, numbers[first], wanted)
+        self._look_at(wanted, memoryview(group_of).cast("i"), numbers, texts)
 
-    def _look_at(self, wanted: list[tuple[int, Shape, bool, bool]], group_of: Sequence[int], batch: Batch) -> None:
-        """Note examples of shapes that lack some, and what is odd about texts."""
-        looked = {group: (shape, lacks, odd) for group, shape, lacks, odd in wanted}
-        numbers, texts = batch.numbers, batch.texts
-        for index, group in enumerate(group_of):
-            if group not in looked:
+    def _seen(self, kinds: str, first: int) -> Seen:
+        """Return what is to be said of a text given by kind, its shape widened for it; `first` is its line."""
+        shape = self._shape_at(kinds, first)
+        self._count(shape, len(kinds), 0)
+        return Seen(shape, bool(kinds.strip()), None if OTHER_DIGIT in kinds else _oddities_of(kinds))
+
+    def _take_in(self, key: K, seen: Seen, count: int, first: int, wanted: dict[K, tuple[Shape, bool]]) -> None:
+        """Count texts that are the same by kind; where they are to be looked at, note that by their key."""
+        shape, is_filled, oddities = seen
+        self.texts += count
+        shape.count += count
+        self.filled += count if is_filled else 0
+        for name in oddities or ():
+            self._odd(name, first, count)
+        if oddities is None or len(shape.examples) < MOST_EXAMPLES:
+            wanted[key] = shape, oddities is None
+
+    def _look_at(
+        self,
+        wanted: Mapping[Any, tuple[Shape, bool]],
+        keys: Sequence[Any],
+        numbers: Sequence[int],
+        texts: Callable[[], Sequence[str]],
+    ) -> None:
+        """Note examples of shapes that lack some, and what is odd about texts where their kinds do not tell."""
+        for index, key in enumerate(keys) if wanted else ():
+            if key not in wanted:
                 continue
-            shape, lacks, odd = looked[group]
-            text = texts[index]
-            if odd:
-                self._note_oddities(numbers[index], text)
-            if lacks and len(shape.examples) < MOST_EXAMPLES and text not in shape.examples:
+            shape, is_odd = wanted[key]
+            text = texts()[index]
+            for name in _oddities_of(text) if is_odd else ():
+                self._odd(name, numbers[index])
+            if len(shape.examples) < MOST_EXAMPLES and text not in shape.examples:
                 shape.examples.append(text)
 
     def _count(self, shape: Shape, size: int, count: int) -> None:
@@ -263,11 +270,6 @@ class Survey(Struct):
         shape.shortest, shape.longest = min(shape.shortest, size), max(shape.longest, size)
         self.longest = max(self.longest, size)
         self.shortest = size if self.shortest is None else min(self.shortest, size)
-
-    def _shape(self, text: str, by_kind: list[str], numbers: Sequence[int]) -> Shape:
-        """Return the shape of a text given by kind, its runs widened for it."""
-        kinds, _ = _shape_of(text)
-        return self._shape_at(text, 0 if kinds in self.shapes else numbers[by_kind.index(text)])
 
     def _shape_at(self, text: str, first: int) -> Shape:
         """Return the shape of a text given by kind, its runs widened for it; `first` is the line of a new shape."""
@@ -297,21 +299,10 @@ class Survey(Struct):
         self.widened_by.clear()
         self.taken_in.clear()
 
-    def _note_oddities(self, number: int, text: str) -> None:
-        if not text.strip():
-            self._odd("empty" if not text else "blanks alone", number)
-        elif text[0].isspace() or text[-1].isspace():
-            self._odd("white space at an edge", number)
-        if "  " in text:
-            self._odd("blanks in a row", number)
-        if _ODD.search(text):
-            for name in {_oddity(character) for character in set(_ODD.findall(text))}:
-                if name:
-                    self._odd(name, number)
-
     def _odd(self, name: str, number: int, count: int = 1) -> None:
         found = self.oddities.setdefault(name, Oddity(first=number))
         found.count += count
+        found.first = min(found.first, number)
 
     def ranked(self, *, rare: bool = False) -> list[Shape]:
         """Return the shapes, the commonest first, or the rarest."""
@@ -396,26 +387,62 @@ def _called(function: Callable[..., Any], *arguments: Any) -> None:
     function(*arguments)
 
 
+def as_stored_lines(texts: Sequence[str]) -> StoredTexts | None:
+    """Return texts as lines are stored; None where one holds what ends lines, or what no UTF-8 stands for."""
+    assert NATIVE is not None
+    joined = "\n".join(texts)
+    try:
+        data = f"{joined}\n".encode("utf-8", "surrogateescape") if texts else b""
+    except UnicodeEncodeError:
+        return None
+    count, _, longest, is_ascii, _, _, ends = NATIVE.survey(data, 0)
+    if count != len(texts) or "\r" in joined:
+        return None
+    return StoredTexts(data, count, longest=longest, ends=ends, known_ascii=is_ascii)
+
+
 def _by_kind(texts: Sequence[str]) -> list[str]:
     """Return texts with every letter and digit put by its kind."""
     joined = "\n".join(texts)
-    if joined.isascii():
-        found = joined.translate(_BY_KIND).split("\n")
-        return found if len(found) == len(texts) else [text.translate(_BY_KIND) for text in texts]
     # One character beyond ASCII would slow all the others.
-    plain = iter("\n".join([text for text in texts if _is_line_of_ascii(text)]).translate(_BY_KIND).split("\n"))
-    return [next(plain) if _is_line_of_ascii(text) else text.translate(_BY_KIND) for text in texts]
+    found = joined.translate(BY_KIND).split("\n") if joined.isascii() else []
+    return found if len(found) == len(texts) else [text.translate(BY_KIND) for text in texts]
 
 
-def _is_line_of_ascii(text: str) -> bool:
-    return text.isascii() and "\n" not in text
+_TABLE: list[KindTable] = []
+"""The kinds of the characters beyond ASCII that were met, once some were."""
 
 
-@lru_cache(maxsize=MOST_SHAPES)
-def _is_plain(by_kind: str) -> bool:
-    """Tell whether nothing is odd about a text that is given by kind: printable ASCII, blanks one by one within."""
-    inside = by_kind.isascii() and by_kind.isprintable() and "  " not in by_kind
-    return inside and bool(by_kind) and by_kind[0] != " " != by_kind[-1]
+def _grouped_by_kind(stored: StoredTexts, group_of: bytearray) -> Iterator[tuple[bytes, int, int]]:
+    """Yield what lines are put by kind, each once, with how often it is there and the index of the first.
+
+    Their numbers among those are written to `group_of` (int32).
+    """
+    assert NATIVE is not None
+    if stored.is_ascii():
+        lines, counts, firsts, _ = NATIVE.grouped(stored.data, stored.ends or b"", group_of, True, None)
+        return zip(lines, counts, firsts, strict=True)
+    if not _TABLE:
+        _TABLE.append(KindTable())
+    table, unknown = _TABLE[0], [0]
+    while unknown:
+        lines, counts, firsts, unknown = NATIVE.grouped(stored.data, stored.ends or b"", group_of, True, table.stored)
+        table.learn(unknown)
+    return zip(lines, counts, firsts, strict=True)
+
+
+def _oddities_of(text: str) -> tuple[str, ...]:
+    """Name what is odd about a text: printable ASCII, blanks one by one within, has nothing."""
+    found = []
+    if not text.strip():
+        found.append("blanks alone" if text else "empty")
+    elif text[0].isspace() or text[-1].isspace():
+        found.append("white space at an edge")
+    if "  " in text:
+        found.append("blanks in a row")
+    if not (text.isascii() and text.isprintable()):
+        found += {name for character in set(_ODD.findall(text)) if (name := _oddity(character))}
+    return tuple(found)
 
 
 def survey(texts: Iterable[tuple[int, str]]) -> Survey:
@@ -455,48 +482,18 @@ def _shape_of(by_kind: str) -> tuple[tuple[str, ...], tuple[int, ...]]:
 
 
 def _runs_of(by_kind: str) -> tuple[tuple[str, ...], tuple[int, ...]]:
-    kinds: list[str] = []
-    sizes: list[int] = []
-    for run in _RUNS.finditer(by_kind.replace(_OTHER_DIGIT, "9")):
-        if len(kinds) == LONGEST_SHAPE:
-            return (*kinds, "…"), (*sizes, 1)
-        kinds.append(run[1])
-        sizes.append(len(run[0]))
+    text = by_kind.replace(OTHER_DIGIT, "9")
+    if len(text) <= LONGEST_REMEMBERED:
+        runs = _RUNS.findall(text)
+    else:
+        runs = [found.groups() for found in islice(_RUNS.finditer(text), LONGEST_SHAPE + 1)]
+    kinds, sizes = [kind for _, kind in runs], [len(run) for run, _ in runs]
+    if len(runs) > LONGEST_SHAPE:
+        kinds[LONGEST_SHAPE:], sizes[LONGEST_SHAPE:] = ["…"], [1]
     return tuple(kinds), tuple(sizes)
 
 
 _remembered_runs = lru_cache(MOST_REMEMBERED)(_runs_of)
-
-
-class _Kinds(dict[int, str]):
-    """Maps each character to its kind."""
-
-    def __missing__(self, code: int) -> str:
-        self[code] = _kind(chr(code))
-        return self[code]
-
-
-_BY_KIND = _Kinds()
-
-
-@lru_cache(maxsize=4096)
-def _kind(character: str) -> str:
-    if character.isascii():
-        if character.isalpha():
-            return "A" if character.isupper() else "a"
-        return "9" if character.isdigit() else character
-    if character.isdigit():
-        return _OTHER_DIGIT
-    if character.isalpha():
-        alphabet = _alphabet(character)
-        if alphabet == "LATIN":
-            return "A" if character.isupper() else "a"
-        return _SAMPLES.get(alphabet, character)
-    return character
-
-
-def _alphabet(character: str) -> str:
-    return unicodedata.name(character, "UNKNOWN").split(" ", 1)[0]
 
 
 @lru_cache(maxsize=4096)
@@ -514,10 +511,10 @@ def _oddity(character: str) -> str:
     if category in ("Cf", "Zl", "Zp", "Cs", "Co", "Cn"):
         return f"invisible character U+{ord(character):04X} ({unicodedata.name(character, 'no name').lower()})"
     if character.isalpha():
-        alphabet = _alphabet(character)
+        alphabet = alphabet_of(character)
         return "" if alphabet == "LATIN" else f"{alphabet.lower()} letters"
     if character.isdigit() or category == "Nd":
-        return f"{_alphabet(character).lower()} digits"
+        return f"{alphabet_of(character).lower()} digits"
     if category in ("Mn", "Mc"):
         return "combining mark"
     return ""
