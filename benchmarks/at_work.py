@@ -373,7 +373,11 @@ def works() -> list[Work]:
     found.append(
         Work("extract from a key", script(KEY.format(expression=READING)), own, (("own.csv", "script.csv"),), "≥ 2")
     )
+    selecting = [FIELDSTICK, "select", "-e", READING, "half.log", "--to", "script.out"]
     found.append(Work("survey", script(SURVEY), [FIELDSTICK, "survey", "half.log"], (), "≥ 3"))
+    found.append(Work("survey against select", selecting, [FIELDSTICK, "survey", "half.log"], (), "≥ 1"))
+    beyond = SURVEY.replace("half.log", "beyond.log")
+    found.append(Work("survey beyond ASCII", script(beyond), [FIELDSTICK, "survey", "beyond.log"], (), "≥ 3"))
     own = [FIELDSTICK, "survey", "table.csv"]
     found.append(Work("survey of 8 columns", script(SURVEY_OF_COLUMNS), own, (), "nothing stated"))
     return found

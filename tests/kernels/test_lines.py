@@ -123,6 +123,15 @@ def test_the_smallest_checksums_of_the_standard_are_kept(
     assert array("I", found).tolist() == sorted(before.union(every))[:most]
 
 
+@given(ANY_LINES, ENDS)
+def test_different_lines_have_different_numbers(lines: list[str], end: str) -> None:
+    assert NATIVE is not None
+    data = block_of(lines, end)
+    numbers = memoryview(NATIVE.scatters(data, NATIVE.survey(data, 0)[6])).cast("Q").tolist()
+    assert sorted(numbers) == sorted(map(NATIVE.scatter, set(texts_of(data))))
+    assert len(set(numbers)) == len(numbers) == len(set(texts_of(data)))
+
+
 @given(LINES, ENDS, st.integers(0, 10**6))
 def test_lines_are_put_on_heaps_alike_whether_their_ends_are_known(lines: list[str], end: str, seed: int) -> None:
     assert NATIVE is not None
@@ -170,6 +179,7 @@ def test_ends_that_are_not_those_of_the_lines_are_refused(wrong: str) -> None:
         lambda: NATIVE.grouped(data, ends, bytearray(8), True, None),
         lambda: NATIVE.grouped(data, NATIVE.survey(data, 0)[6], bytearray(8), True, bytes(9)),
         lambda: NATIVE.sketch(data, ends, 1, b"", 9),
+        lambda: NATIVE.scatters(data, ends),
     ]
     for call in calls:
         with pytest.raises(ValueError, match=r"nowhere|lines|characters"):

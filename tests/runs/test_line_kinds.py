@@ -95,6 +95,27 @@ def test_too_many_forms_are_put_together_and_that_is_told(monkeypatch: pytest.Mo
     assert not found.is_exact and kinds == {"seen ⟨word⟩ at noon": 400, "end of watch": 30}
 
 
+def test_lines_of_which_hardly_any_are_of_one_kind_are_put_together_a_few_times(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    monkeypatch.setattr(line_kinds, "MOST_FORMS", 60)
+    looked: list[int] = []
+    kinds = LineKinds.kinds
+    monkeypatch.setattr(LineKinds, "kinds", lambda self: looked.append(self.lines) or kinds(self))
+    chance = random.Random(6)
+    words = ["".join(chance.choices("abcdefghij", k=4)) for _ in range(2000)]
+    notes = [" ".join(chance.choices(words, k=chance.randrange(2, 7))) for _ in range(3000)]
+    found = LineKinds()
+    for start in range(0, 3000, 100):
+        some = [*notes[start : start + 100], *(f"2026-05-1{number} {notes[number]}" for number in range(5))]
+        found.add_many(range(start + 1, start + 106), some)
+    told = found.kinds()
+    # Twice as many lines each time: 3,150 lines make no more than seven times of them, and one to tell.
+    assert len(looked) <= 8 and not found.is_exact and len(found.forms) < 70
+    assert sum(kind.count for kind in told) == found.lines == 3150
+    assert {"⟨words⟩", "⟨date⟩ ⟨words⟩"} <= {kind.text for kind in told}
+
+
 def test_of_very_many_lines_some_are_looked_at_and_counts_are_about_right(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(line_kinds, "MOST_BYTES", 1000)
     monkeypatch.setattr(line_kinds, "ONE_OF", 4)

@@ -2996,25 +2996,104 @@ end:
     return found;
 }
 
-PyDoc_STRVAR(hashes_doc,
-"hashes(data) -> set of int\n\n"
-"Return the hashes that the interpreter has of lines (bytes, without line ends), which for ASCII are those of texts.");
+/* A number for texts, made of sixteen bytes at a time, of which all bits differ where texts do; the multiplier is that of Knuth,
+ * TAOCP 3, 6.4.
+ */
+typedef struct {
+    uint64_t one, two;
+} Scatter;
 
-static PyObject *hashes(PyObject *module, PyObject *arguments) {
+static const uint64_t SCATTER = UINT64_C(0x9E3779B97F4A7C15);
+
+static inline void scatter_by(Scatter *found, const uint8_t *at) {
+    uint64_t word[2];
+    memcpy(word, at, 16);
+    found->one = (found->one ^ word[0]) * SCATTER;
+    found->two = (found->two ^ word[1]) * SCATTER;
+    found->one ^= found->one >> 29;
+    found->two ^= found->two >> 31;
+}
+
+static inline uint64_t scattered_to(const Scatter *found) {
+    const uint64_t made = (found->one ^ (found->two << 32 | found->two >> 32)) * SCATTER;
+    return made ^ made >> 32;
+}
+
+/* The number of a text after which sixteen bytes are overwritten. */
+static uint64_t scattered(uint8_t *at, Py_ssize_t size) {
+    Scatter found = {(uint64_t)size, SCATTER};
+    memset(at + size, 0, 16);
+    for (; size > 0; size -= 16, at += 16) scatter_by(&found, at);
+    return scattered_to(&found);
+}
+
+/* The number of a text that stays as it is: its last bytes are taken in once more where they are no sixteen. */
+static uint64_t scattered_in_place(const uint8_t *at, Py_ssize_t size) {
+    Scatter found = {(uint64_t)size, SCATTER};
+    uint8_t few[16] = {0};
+    const uint8_t *end = at + size;
+    for (; end - at >= 16; at += 16) scatter_by(&found, at);
+    if (at < end && size >= 16) scatter_by(&found, end - 16);
+    if (size < 16) {
+        for (Py_ssize_t each = 0; each < size; each++) few[each] = at[each];
+        scatter_by(&found, few);
+    }
+    return scattered_to(&found);
+}
+
+PyDoc_STRVAR(scatter_doc, "scatter(data) -> int\n\nReturn the number of 64 bits that `scatters` has of a text (bytes).");
+
+static PyObject *scatter(PyObject *module, PyObject *arguments) {
     Py_buffer data;
     if (!PyArg_ParseTuple(arguments, "y*", &data)) return NULL;
-    PyObject *found = PySet_New(NULL);
-    const uint8_t *at = data.buf, *end = at + data.len;
-    while (found && at < end) {
-        const uint8_t *feed = line_end(at, end);
-        PyObject *line = PyBytes_FromStringAndSize((const char *)at, text_end(at, feed, end) - at);
-        PyObject *made = line ? PyLong_FromSsize_t(PyObject_Hash(line)) : NULL;
-        if (!made || PySet_Add(found, made) < 0) Py_CLEAR(found);
-        Py_XDECREF(made);
-        Py_XDECREF(line);
-        at = feed + 1;
-    }
+    const uint64_t found = scattered_in_place(data.buf, data.len);
     PyBuffer_Release(&data);
+    return PyLong_FromUnsignedLongLong(found);
+}
+
+PyDoc_STRVAR(scatters_doc,
+"scatters(data, ends) -> bytes\n\n"
+"Return a number (uint64) for each different line, without its line end; lines that are different have the same one as good as\n"
+"never. ends is what `survey` tells of lines.");
+
+static PyObject *scatters(PyObject *module, PyObject *arguments) {
+    Py_buffer data, ends;
+    if (!PyArg_ParseTuple(arguments, "y*y*", &data, &ends)) return NULL;
+    const Py_ssize_t lines = ends.len / 4;
+    Py_ssize_t slots = 64, count = 0;
+    while (slots < 2 * lines) slots *= 2;
+    uint64_t *table = PyMem_Malloc(8 * slots), *made = PyMem_Malloc(8 * (lines + 1));
+    PyObject *found = NULL;
+    if (!table || !made) {
+        PyErr_NoMemory();
+        goto end;
+    }
+    if (!are_ends(&ends, 0, 0, data.len)) {
+        PyErr_SetString(PyExc_ValueError, "lines that end nowhere");
+        goto end;
+    }
+    Py_BEGIN_ALLOW_THREADS
+    const uint8_t *base = data.buf, *edge = base + data.len;
+    const int32_t *end = ends.buf;
+    memset(table, 0, 8 * slots);
+    int has_zero = 0;
+    for (Py_ssize_t line = 0; line < lines; line++) {
+        const uint8_t *at = base + (line ? end[line - 1] : 0), *feed = base + end[line] - (base[end[line] - 1] == '\n');
+        const uint64_t number = scattered_in_place(at, text_end(at, feed, edge) - at);
+        Py_ssize_t slot = (Py_ssize_t)(number & (uint64_t)(slots - 1));
+        while (table[slot] && table[slot] != number) slot = (slot + 1) & (slots - 1);
+        /* An empty slot holds zero, which may be a number, too. */
+        if (number ? !table[slot] : !has_zero) made[count++] = number;
+        has_zero |= !number;
+        table[slot] = number;
+    }
+    Py_END_ALLOW_THREADS
+    found = PyBytes_FromStringAndSize((const char *)made, 8 * count);
+end:
+    PyMem_Free(table);
+    PyMem_Free(made);
+    PyBuffer_Release(&data);
+    PyBuffer_Release(&ends);
     return found;
 }
 
@@ -3046,35 +3125,19 @@ static inline __m128i are_of(__m128i bytes, char first, char more) {
 static void put_by_kind(const uint8_t *at, Py_ssize_t size, const uint8_t *edge, int letters, uint8_t *into) {
     Py_ssize_t done = 0;
 #ifdef __SSE2__
+    const __m128i fold = _mm_set1_epi8(0x20), capital = _mm_set1_epi8('A'), nine = _mm_set1_epi8('9'), none = _mm_set1_epi8(-1);
     const __m128i asked = _mm_set1_epi8(letters ? -1 : 0);
     for (; done < size && edge - at - done >= 16; done += 16) {
         const __m128i bytes = _mm_loadu_si128((const __m128i *)(at + done));
-        const __m128i digit = are_of(bytes, '0', 9);
-        const __m128i small = _mm_and_si128(are_of(bytes, 'a', 25), asked), capital = _mm_and_si128(are_of(bytes, 'A', 25), asked);
-        const __m128i other = _mm_andnot_si128(_mm_or_si128(_mm_or_si128(small, capital), digit), bytes);
-        const __m128i kinds = _mm_or_si128(_mm_and_si128(small, _mm_set1_epi8('a')), _mm_and_si128(capital, _mm_set1_epi8('A')));
-        _mm_storeu_si128((__m128i *)(into + done), _mm_or_si128(_mm_or_si128(kinds, other), _mm_and_si128(digit, _mm_set1_epi8('9'))));
+        const __m128i letter = _mm_and_si128(are_of(_mm_or_si128(bytes, fold), 'a', 25), asked);
+        /* A digit is at most 9, a letter at least A or a. */
+        const __m128i digits = _mm_max_epu8(bytes, _mm_and_si128(are_of(bytes, '0', 9), nine));
+        const __m128i kind = _mm_or_si128(_mm_and_si128(bytes, fold), capital);
+        const __m128i letters_put = _mm_or_si128(kind, _mm_andnot_si128(letter, none));
+        _mm_storeu_si128((__m128i *)(into + done), _mm_min_epu8(digits, letters_put));
     }
 #endif
     for (; done < size; done++) into[done] = kind_of(at[done], letters);
-}
-
-/* A number for a text, of which the low bits differ where texts do; the multiplier is that of Knuth, TAOCP 3, 6.4. Sixteen
- * bytes after the text are overwritten.
- */
-static uint64_t scattered(uint8_t *at, Py_ssize_t size) {
-    const uint64_t by = UINT64_C(0x9E3779B97F4A7C15);
-    uint64_t one = (uint64_t)size, two = by, word[2];
-    memset(at + size, 0, 16);
-    for (; size > 0; size -= 16, at += 16) {
-        memcpy(word, at, 16);
-        one = (one ^ word[0]) * by;
-        two = (two ^ word[1]) * by;
-        one ^= one >> 29;
-        two ^= two >> 31;
-    }
-    one = (one ^ (two << 32 | two >> 32)) * by;
-    return one ^ one >> 32;
 }
 
 /* What characters beyond ASCII are put by, and those of which that is not known. */
@@ -3232,7 +3295,8 @@ static PyMethodDef METHODS[] = {
     {"strings", strings, METH_VARARGS, strings_doc},
     {"widened", widened, METH_VARARGS, widened_doc},
     {"sketch", sketch, METH_VARARGS, sketch_doc},
-    {"hashes", hashes, METH_VARARGS, hashes_doc},
+    {"scatter", scatter, METH_VARARGS, scatter_doc},
+    {"scatters", scatters, METH_VARARGS, scatters_doc},
     {"grouped", grouped, METH_VARARGS, grouped_doc},
     {"keyed", keyed, METH_VARARGS, keyed_doc},
     {"doubt", doubt, METH_VARARGS, doubt_doc},

@@ -142,8 +142,11 @@ class Walkers(Protocol):
     def widened(self, values: Any, tens: int, /) -> bytes:
         """Return int64 values times a power of ten as integers of 16 bytes."""
 
-    def hashes(self, data: bytes, /) -> set[int]:
-        """Return what `hash` says of each line, as bytes."""
+    def scatter(self, data: bytes, /) -> int:
+        """Return the number that `scatters` has of a text."""
+
+    def scatters(self, data: bytes, ends: bytes, /) -> bytes:
+        """Return a number (uint64) for each different line."""
 
     def sketch(self, data: bytes, ends: bytes, multiplier: int, kept: Any, most: int, /) -> bytes:
         """Return the smallest of the checksums of lines and of those kept before."""

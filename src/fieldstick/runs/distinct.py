@@ -38,9 +38,9 @@ def _hashed(text: str) -> int:
     return crc32(_stored(text)) * _MULTIPLIER % _HASHES
 
 
-def _hash(text: str) -> int:
-    """Return what the interpreter's hash is of a text as it is stored, which for ASCII is that of the text."""
-    return hash(text) if text.isascii() else hash(_stored(text))
+def _number(text: str) -> int:
+    """Return a number of 64 bits that tells texts apart, the one that the walkers have of it where they are there."""
+    return hash(text) if NATIVE is None else NATIVE.scatter(_stored(text))
 
 
 class Distinct:
@@ -62,7 +62,7 @@ class Distinct:
         self.is_exact = True
 
     def merge(self, other: Distinct) -> None:
-        """Take in what another took, that was made `to_be_merged`: hashes of texts differ from process to process."""
+        """Take in what another took, that was made `to_be_merged`: numbers may differ from process to process."""
         added = self._added + other._added
         if other.is_exact:
             self.add_many(other._texts or ())
@@ -87,26 +87,28 @@ class Distinct:
             self.add_many(texts())
             return
         self._added += stored.count
-        if not self.is_exact or self._holds_new(stored.data, texts):
+        if not self.is_exact or self._holds_new(stored, texts):
             made = NATIVE.sketch(stored.data, stored.ends, _MULTIPLIER, self._smallest, SKETCH)
             self._smallest = array("I", made)
 
-    def _holds_new(self, data: bytes, texts: Callable[[], Collection[str]]) -> bool:
-        assert NATIVE is not None
-        return bool(self._told_apart(texts()) if self._texts is not None else self._learn(NATIVE.hashes(data)))
+    def _holds_new(self, stored: StoredTexts, texts: Callable[[], Collection[str]]) -> bool:
+        if self._texts is not None:
+            return bool(self._told_apart(texts()))
+        assert NATIVE is not None and stored.ends is not None
+        return bool(self._learn(set(memoryview(NATIVE.scatters(stored.data, stored.ends)).cast("Q"))))
 
     def _told_apart(self, texts: Collection[str]) -> Collection[str]:
         """Return the texts that were not there yet; while they are few they are known from now on."""
-        hashes = list(map(hash if all(map(str.isascii, texts)) else _hash, texts))
-        new = self._learn(set(hashes))
-        fresh = {text for text, each in zip(texts, hashes, strict=True) if each in new} if new else set()
+        numbers = list(map(_number, texts))
+        new = self._learn(set(numbers))
+        fresh = {text for text, number in zip(texts, numbers, strict=True) if number in new} if new else set()
         if self._texts is not None:
             self._texts = self._texts.union(fresh) if self.is_exact else set()
         return fresh
 
-    def _learn(self, hashes: set[int]) -> set[int]:
-        """Return the hashes of texts that were not there yet; while they are few they are known from now on."""
-        new = hashes - self._known
+    def _learn(self, numbers: set[int]) -> set[int]:
+        """Return the numbers of texts that were not there yet; while they are few they are known from now on."""
+        new = numbers - self._known
         room = MOST_EXACT - len(self._known)
         self.is_exact = len(new) <= room
         self._known.update(new if self.is_exact else islice(new, room))

@@ -84,6 +84,7 @@ _QUOTED = re.compile(r'"[^"\n]*"')
 _APOSTROPHES = re.compile(r"(?<!\w)'[^'\n]*'(?!\w)")
 _FOLDED = bytes.maketrans(b"0123456789", b"9" * 10)
 _FOLDED_CHARACTERS = str.maketrans("0123456789", "9" * 10)
+_MONTHS = ("Jan ", "Feb ", "Mar ", "Apr ", "May ", "Jun ", "Jul ", "Aug ", "Sep ", "Oct ", "Nov ", "Dec ")
 _MONTH = re.compile(r"\b(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec) {1,2}\d{1,2} \d\d:\d\d:\d\d\b")
 _HEAD = 8_192
 """Code points of a block in which it is seen whether its lines have timestamps that hold blanks."""
@@ -257,7 +258,7 @@ class LineKinds:
             text = _QUOTED.sub(_QUOTED_TEXT, text)
         if "'" in text:
             text = _APOSTROPHES.sub(_QUOTED_TEXT, text)
-        if _MONTH.search(text, 0, _HEAD):
+        if any(map(text[:_HEAD].__contains__, _MONTHS)) and _MONTH.search(text, 0, _HEAD):
             text = _MONTH.sub(_STAMP, text)
         known = self._pieces
         pieces = text.replace("\n", " \n ").split(" ")
