@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pickle
 import random
+from typing import TYPE_CHECKING
 
 import pytest
 from hypothesis import given
@@ -13,6 +14,9 @@ from fieldstick.data.batch import Batch, StoredTexts
 from fieldstick.data.lines import LineBlock
 from fieldstick.runs import line_kinds
 from fieldstick.runs.line_kinds import LineKinds
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
 
 NAMES = ("fen", "hag-end", "whin2", "lib-probe4:a64", "carr", "moss_9", "tarn.b", "holm", "rigg", "brae-7")
 VERSIONS = ("1.0", "2.4.1-3", "252.38-1~lm12u1", "1:9.2+b1", "20260311", "2026b-0", "3.1.0-2+b1")
@@ -47,13 +51,16 @@ def clock(chance: random.Random) -> str:
     return f"{chance.randrange(10, 23)}:{chance.randrange(10, 59)}:{chance.randrange(10, 59)}"
 
 
+def batches_of(texts: list[str], *, stored: bool, end: str) -> Iterable[Batch]:
+    if stored:
+        return LineBlock(1, "".join(each + end for each in texts).encode(), None).parts()
+    return [Batch(range(1, len(texts) + 1), texts)]
+
+
 def found_in(texts: list[str], *, stored: bool = True, end: str = "\n") -> LineKinds:
     found = LineKinds()
-    if stored:
-        for batch in LineBlock(1, "".join(each + end for each in texts).encode(), None).parts():
-            found.add_batch(batch)
-    else:
-        found.add_batch(Batch(range(1, len(texts) + 1), texts))
+    for batch in batches_of(texts, stored=stored, end=end):
+        found.add_batch(batch)
     return found
 
 
@@ -143,14 +150,17 @@ def test_lines_as_they_are_stored_are_of_the_kinds_that_texts_are(texts: list[st
     assert found_in(texts, end=end).kinds() == found_in(texts, stored=False).kinds()
 
 
-@given(st.lists(LINE, max_size=60), st.booleans())
-def test_every_line_is_of_one_kind_and_each_kind_takes_its_example(texts: list[str], stored: bool) -> None:
-    found = found_in(texts, stored=stored)
+@given(st.lists(LINE, max_size=60), st.booleans(), st.sampled_from(["\n", "\r\n"]))
+def test_every_line_is_of_one_kind_and_each_kind_takes_its_example(texts: list[str], stored: bool, end: str) -> None:
+    found = LineKinds()
+    for batch in batches_of(texts, stored=stored, end=end):
+        found.add_batch(batch)
     kinds = found.kinds()
     assert sum(each.count for each in kinds) == len(texts) and not found.is_sample
     for kind in kinds:
         assert kind.example in texts and texts[kind.first - 1] == kind.example
-        assert found.is_of(kind.example, kind)
+        of_kind = [each for batch in batches_of(texts, stored=stored, end=end) for each in found.texts_of(batch, kind)]
+        assert len(of_kind) == kind.count and kind.example == of_kind[0]
 
 
 @given(st.lists(LINE, max_size=40), st.integers(0, 40))

@@ -91,7 +91,8 @@ def command(
 
 def _examples(sources: Sequence[Source], kind: int | None) -> list[str]:
     """Return texts of sources, each as often as it is there: all different ones of few, an even sample of many."""
-    wanted: Iterable[str] = chain.from_iterable(batch.texts for source in sources for batch in source.batches())
+    batches = chain.from_iterable(source.batches() for source in sources)
+    wanted: Iterable[str] = chain.from_iterable(batch.texts for batch in batches)
     if kind is not None:
         kinds = LineKinds()
         for source in sources:
@@ -100,7 +101,7 @@ def _examples(sources: Sequence[Source], kind: int | None) -> list[str]:
         known = kinds.kinds()
         if kind > len(known):
             raise UsageError(f"--kind {kind}: there are {len(known)} kinds of line")
-        wanted = (text for text in list(wanted) if kinds.is_of(text, known[kind - 1]))
+        wanted = chain.from_iterable(kinds.texts_of(batch, known[kind - 1]) for batch in batches)
     times: Counter[str] = Counter()
     stride = 1
     for number, text in enumerate(each for each in wanted if each.strip()):

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter, defaultdict
-from itertools import takewhile
+from itertools import compress, takewhile
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct, field
@@ -20,7 +20,7 @@ from fieldstick.kernels.walkers import NATIVE
 from fieldstick.matching.shapes import shape_of
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable, Sequence
+    from collections.abc import Callable, Iterable, Iterator, Sequence
 
     from fieldstick.data.batch import Batch
 
@@ -203,26 +203,12 @@ class LineKinds:
             self._blocks += 1
             if self._bytes > MOST_BYTES and self._blocks > 1 and self._blocks % ONE_OF:
                 return
-        if stored is None or stored.cells is not None:
-            self.add_many(batch.numbers, batch.texts)
-            return
-        if NATIVE is not None and stored.ends is not None:
-            # Lines that differ in their digits alone are one to all that follows.
-            folded, counts, firsts, _ = NATIVE.grouped(
-                stored.data, stored.ends, bytearray(4 * stored.count), False, None
-            )
-            text = b"\n".join([*folded, b""]).decode("utf-8", "surrogateescape")
-            self._add(text, batch.numbers, lambda: batch.texts, counts, firsts)
-            return
-        text = stored.data.translate(_FOLDED).decode("utf-8", "surrogateescape")
-        text = text.replace("\r\n", "\n") if stored.returns else text
-        self._add(text, batch.numbers, lambda: batch.texts)
+        text, counts, firsts, _ = _different(batch)
+        self._add(text, batch.numbers, lambda: batch.texts, counts, firsts)
 
     def add_many(self, numbers: Sequence[int], texts: Sequence[str]) -> None:
         """Take lines in, with their numbers."""
-        lines = [text.replace("\n", " ") for text in texts]
-        text = "\n".join(lines).translate(_FOLDED_CHARACTERS) + "\n" if lines else ""
-        self._add(text, numbers, lambda: texts)
+        self._add(_one_after_the_other(texts), numbers, lambda: texts)
 
     def _add(
         self,
@@ -290,11 +276,13 @@ class LineKinds:
             form = self.forms[pieces] = Form(pieces, 0, number, example)
         return form
 
-    def is_of(self, text: str, kind: LineKind) -> bool:
-        """Tell whether a line that was seen is of a kind, as far as its form was kept."""
-        spelled = self._spelled(text.translate(_FOLDED_CHARACTERS).replace("\n", " ") + "\n")[0]
-        form = self._known.get(spelled)
-        return form is not None and form.pieces in kind.members
+    def texts_of(self, batch: Batch, kind: LineKind) -> Iterator[str]:
+        """Yield the lines of a batch that are of a kind, of those that were seen, as far as their forms were kept."""
+        text, _, _, group_of = _different(batch)
+        forms = map(self._known.get, self._spelled(text))
+        is_of = [form is not None and form.pieces in kind.members for form in forms]
+        if any(is_of):
+            yield from compress(batch.texts, map(is_of.__getitem__, group_of))
 
     def _condense(self) -> None:
         """Put forms together by their kinds, as far as they are known by now.
@@ -353,6 +341,29 @@ class LineKinds:
                 made[folded] = kind
                 kind.template = folded
         return sorted(made.values(), key=_rank)
+
+
+def _different(batch: Batch) -> tuple[str, Sequence[int], Sequence[int], Sequence[int]]:
+    """Return the lines of a batch with their digits folded, each ended by a line feed, and what `_add` asks of them.
+
+    That is each once, where the walkers tell them apart; last comes, for each line, its number among those returned.
+    """
+    stored = batch.stored
+    if stored is None or stored.cells is not None:
+        return _one_after_the_other(batch.texts), (), (), range(len(batch.texts))
+    if NATIVE is not None and stored.ends is not None:
+        # Lines that differ in their digits alone are one to all that follows.
+        group_of = bytearray(4 * stored.count)
+        folded, counts, firsts, _ = NATIVE.grouped(stored.data, stored.ends, group_of, False, None)
+        text = b"\n".join([*folded, b""]).decode("utf-8", "surrogateescape")
+        return text, counts, firsts, memoryview(group_of).cast("i")
+    text = stored.data.translate(_FOLDED).decode("utf-8", "surrogateescape")
+    return text.replace("\r\n", "\n") if stored.returns else text, (), (), range(stored.count)
+
+
+def _one_after_the_other(texts: Sequence[str]) -> str:
+    lines = [text.replace("\n", " ") for text in texts]
+    return "\n".join(lines).translate(_FOLDED_CHARACTERS) + "\n" if lines else ""
 
 
 def _slots_in(piece: str) -> str:
