@@ -77,6 +77,21 @@ def test_every_origin_is_one_kind(stored: bool) -> None:
         assert sum(form.count for form in kind.shapes.values()) == kind.count
 
 
+def test_prose_is_one_kind_for_each_thing_it_begins_with() -> None:
+    chance = random.Random(8)
+    words = ["".join(chance.choices("abcdefghij", k=chance.randrange(2, 8))) for _ in range(60)]
+    texts = []
+    for _ in range(600):
+        seen = " ".join(chance.choices(words, k=chance.randrange(1, 12)))
+        texts.append(f"{day(chance)} {chance.choice(['ranger', 'warden'])}: {seen}")
+    texts += [f"{day(chance)} backup of readings done" for _ in range(300)]
+    # A line that is like no other is told for itself.
+    texts.append("quarry gate stands open")
+    found = {kind.text: kind.count for kind in found_in(chance.sample(texts, len(texts))).kinds()}
+    assert found.pop("⟨date⟩ backup of readings done") == 300 and found.pop("quarry gate stands open") == 1
+    assert set(found) == {"⟨date⟩ ranger: ⟨words⟩", "⟨date⟩ warden: ⟨words⟩"} and sum(found.values()) == 600
+
+
 LINES = st.lists(st.text("ab7 .=-\"'é\x01\t", max_size=12), min_size=1, max_size=30)
 
 
@@ -102,7 +117,7 @@ def test_too_many_forms_are_put_together_and_that_is_told(monkeypatch: pytest.Mo
     assert not found.is_exact and kinds == {"seen ⟨word⟩ at noon": 400, "end of watch": 30}
 
 
-def test_lines_of_which_hardly_any_are_of_one_kind_are_put_together_a_few_times(
+def test_lines_of_which_hardly_any_are_of_one_kind_are_put_together_now_and_then(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     monkeypatch.setattr(line_kinds, "MOST_FORMS", 60)
@@ -114,11 +129,11 @@ def test_lines_of_which_hardly_any_are_of_one_kind_are_put_together_a_few_times(
     notes = [" ".join(chance.choices(words, k=chance.randrange(2, 7))) for _ in range(3000)]
     found = LineKinds()
     for start in range(0, 3000, 100):
-        some = [*notes[start : start + 100], *(f"2026-05-1{number} {notes[number]}" for number in range(5))]
+        some = [*notes[start : start + 100], *(f"2026-05-12 {note}" for note in notes[start : start + 5])]
         found.add_many(range(start + 1, start + 106), some)
     told = found.kinds()
-    # Twice as many lines each time: 3,150 lines make no more than seven times of them, and one to tell.
-    assert len(looked) <= 8 and not found.is_exact and len(found.forms) < 70
+    # Not for each line: when there are half as many forms again as are kept apart.
+    assert len(looked) * 30 <= 3150 and not found.is_exact and len(found.forms) < 70
     assert sum(kind.count for kind in told) == found.lines == 3150
     assert {"⟨words⟩", "⟨date⟩ ⟨words⟩"} <= {kind.text for kind in told}
 

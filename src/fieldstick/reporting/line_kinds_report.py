@@ -11,7 +11,8 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from fieldstick.reporting.document import Block
-    from fieldstick.runs.line_kinds import LineKind, LineKinds
+    from fieldstick.runs.line_kinds import LineKinds
+    from fieldstick.runs.line_templates import LineKind
 
 SHAPES_OF_KIND = 2
 """Shapes of a kind that are shown below it, where there are several."""

@@ -3,7 +3,8 @@
 A line is cut at its blanks. What in a piece is a timestamp, a number, an address and so on becomes a slot; the words
 that are left are told into those that stay and those that vary, by what stands beside them: the leftmost place where a
 few words come again and again parts the lines into kinds, and so on within each; kinds that come out alike but for one
-word are one kind with a word that varies. All of it is done on the different forms that lines have once their slots are
+word are one kind with a word that varies; and where that leaves hardly a line like another, prose is told from what it
+follows. All of it is done on the different forms that lines have once their slots are
 filled in, so that a million lines cost little more than their forms.
 """
 
@@ -11,16 +12,15 @@ from __future__ import annotations
 
 import re
 from collections import Counter, defaultdict
-from itertools import compress, takewhile
+from itertools import compress
 from typing import TYPE_CHECKING, Any
 
-from msgspec import Struct, field
-
 from fieldstick.kernels.walkers import NATIVE
-from fieldstick.matching.shapes import shape_of
+from fieldstick.runs.line_prose import MOST_PIECES, prose_together, without_words
+from fieldstick.runs.line_templates import WORD, WORDS, Form, LineKind, folded, parted, rank, without_rare
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable, Iterator, Sequence
+    from collections.abc import Callable, Iterator, Sequence
 
     from fieldstick.data.batch import Batch
 
@@ -30,20 +30,8 @@ MOST_FORMS = 20_000
 MOST_KNOWN = 100_000
 """Lines, their slots filled in, of which the form is remembered."""
 
-MOST_BRANCHES = 40
-"""Different words at a place up to which they may part lines into kinds."""
-
-LEAST_SHARE = 200
-"""One in so many lines of a group must have a word for it to part them."""
-
-ENOUGH_ALIKE = 3
-"""Kinds that differ in one word alone, from which on that is a word that varies."""
-
 LONGEST_PIECE = 2_000
 """Code points of a piece up to which slots are looked for in it; a longer one is a word."""
-
-MOST_PIECES = 60
-"""Pieces of a line that are told apart; what follows is one."""
 
 MOST_BYTES, ONE_OF = 2_000_000, 32
 """Bytes of lines that are all looked at; of what follows, one block of so many."""
@@ -91,58 +79,6 @@ _HEAD = 8_192
 
 _QUOTED_TEXT, _STAMP = "\x01", "\x02"
 """What stands for slots that hold blanks while a line is cut at its blanks; of ASCII, which is gone through faster."""
-_WORD = re.compile(r"[^\W\d_]")
-_TYPED = re.compile(r"⟨([a-z ]+)⟩")
-
-WORD, WORDS = "⟨word⟩", "⟨words⟩"
-
-
-class Form(Struct):
-    """Lines that read the same once their slots are filled in: how many, the line (from 1) and text of the first."""
-
-    pieces: tuple[str, ...]
-    count: int = 0
-    first: int = 0
-    example: str = ""
-
-
-class LineKind(Struct):
-    """A kind of line: its template, how many lines are of it, its first line, and the shapes of its lines."""
-
-    template: tuple[str, ...]
-    count: int = 0
-    first: int = 0
-    example: str = ""
-    shapes: dict[str, Form] = field(default_factory=dict)
-    members: set[tuple[str, ...]] = field(default_factory=set)
-    """The forms that are of it, by their pieces."""
-
-    @property
-    def text(self) -> str:
-        """The template as it is shown."""
-        return " ".join(self.template)
-
-    def take(self, form: Form) -> None:
-        """Take lines in."""
-        self.members.add(form.pieces)
-        self._take(shape_of(form.example), form)
-
-    def merge(self, other: LineKind) -> None:
-        """Take the lines of another kind in."""
-        self.members |= other.members
-        for shape, form in other.shapes.items():
-            self._take(shape, form)
-
-    def _take(self, shape: str, form: Form) -> None:
-        if not self.count or form.first < self.first:
-            self.first, self.example = form.first, form.example
-        self.count += form.count
-        known = self.shapes.setdefault(shape, Form((), 0, form.first, form.example))
-        known.count += form.count
-
-
-def _rank(kind: LineKind) -> tuple[int, int]:
-    return -kind.count, kind.first
 
 
 class _Pieces(dict[str, str]):
@@ -270,7 +206,7 @@ class LineKinds:
             if self.lines >= self._condense_at:
                 self._condense()
             if len(self.forms) >= MOST_FORMS:
-                pieces = _without_words(pieces)
+                pieces = without_words(pieces)
                 form = self.forms.get(pieces)
         if form is None:
             form = self.forms[pieces] = Form(pieces, 0, number, example)
@@ -294,7 +230,7 @@ class LineKinds:
         found = [Form(each.template, each.count, each.first, each.example) for each in self.kinds()]
         self.forms, self._known = {}, {}
         for number, form in enumerate(found):
-            self._merge_form(form, form.pieces if number < MOST_FORMS // 2 else _without_words(form.pieces))
+            self._merge_form(form, form.pieces if number < MOST_FORMS // 2 else without_words(form.pieces))
         if len(found) > MOST_FORMS // 2:
             self._condense_at = 2 * self.lines
 
@@ -323,24 +259,25 @@ class LineKinds:
 
     def kinds(self) -> list[LineKind]:
         """Return the kinds, the commonest first."""
-        by_length: dict[int, list[Form]] = defaultdict(list)
+        by_length: dict[tuple[int, bool], list[Form]] = defaultdict(list)
         for form in self.forms.values():
-            by_length[len(form.pieces)].append(form)
+            by_length[len(form.pieces), form.pieces[-1:] == (WORDS,)].append(form)
         found: dict[tuple[str, ...], LineKind] = {}
         for _, forms in sorted(by_length.items()):
-            for template, some in _parted(forms, 0, self.lines):
+            for template, some in parted(forms, 0, self.lines):
                 kind = found.setdefault(template, LineKind(template))
                 for form in some:
                     kind.take(form)
         made: dict[tuple[str, ...], LineKind] = {}
-        for kind in _without_rare(sorted(found.values(), key=_rank), self.lines):
-            folded = _folded(kind.template)
-            if folded in made:
-                made[folded].merge(kind)
+        told = without_rare(sorted(found.values(), key=rank), self.lines)
+        for kind in prose_together(told, self.lines):
+            template = folded(kind.template)
+            if template in made:
+                made[template].merge(kind)
             else:
-                made[folded] = kind
-                kind.template = folded
-        return sorted(made.values(), key=_rank)
+                made[template] = kind
+                kind.template = template
+        return sorted(made.values(), key=rank)
 
 
 def _different(batch: Batch) -> tuple[str, Sequence[int], Sequence[int], Sequence[int]]:
@@ -377,142 +314,3 @@ def _slots_in(piece: str) -> str:
         return WORD
     made = _SLOT.sub(named, piece)
     return made.replace(_QUOTED_TEXT, "⟨quoted text⟩").replace(_STAMP, "⟨timestamp⟩")
-
-
-def _without_words(pieces: tuple[str, ...]) -> tuple[str, ...]:
-    """Return the slots that a line begins with, and one for all that follows."""
-    slots = takewhile(lambda piece: piece.startswith("⟨"), pieces)
-    return (*slots, WORDS)
-
-
-def _parted(forms: list[Form], since: int, lines: int) -> list[tuple[tuple[str, ...], list[Form]]]:
-    """Part forms of one length into kinds, each with its template: by places from `since` on."""
-    if len(forms) == 1:
-        return [(forms[0].pieces, forms)]
-    total = sum(form.count for form in forms)
-    for place in range(since, len(forms[0].pieces)):
-        words = Counter[str]()
-        for form in forms:
-            words[_key_of(form.pieces[place])] += form.count
-        if len(words) == 1 or not _parts(words, total):
-            continue
-        rare = {word for word, count in words.items() if count * LEAST_SHARE < total}
-        branches: dict[str, list[Form]] = defaultdict(list)
-        for form in forms:
-            word = _key_of(form.pieces[place])
-            branches["" if word in rare else word].append(form)
-        if len(branches) == 1:
-            continue
-        found = [each for some in branches.values() for each in _parted(some, place + 1, lines)]
-        return _alike_together(found, place, first=place == _first_word(forms[0].pieces))
-    return [(_template(forms), forms)]
-
-
-def _key_of(piece: str) -> str:
-    """Return a piece, of one that is a key with its value the key alone: a value varies."""
-    at = piece.find("=")
-    return piece[: at + 1] if at > 0 else piece
-
-
-def _parts(words: Counter[str], total: int) -> bool:
-    """Tell whether the words at a place part lines into kinds: a few of them, each again and again."""
-    common = [word for word, count in words.items() if count * LEAST_SHARE >= total]
-    if not 1 <= len(common) <= MOST_BRANCHES or sum(words[word] for word in common) * 10 < 9 * total:
-        return False
-    return any(_WORD.search(_TYPED.sub("", word)) for word in common)
-
-
-def _first_word(pieces: tuple[str, ...]) -> int:
-    """Return the first place that holds a word, and no slot alone."""
-    return next((at for at, piece in enumerate(pieces) if _WORD.search(_TYPED.sub("", piece))), -1)
-
-
-def _alike_together(
-    found: list[tuple[tuple[str, ...], list[Form]]], place: int, *, first: bool
-) -> list[tuple[tuple[str, ...], list[Form]]]:
-    """Put kinds together that differ in the word at a place alone, where there are enough of them."""
-    groups: dict[tuple[str, ...], list[tuple[tuple[str, ...], list[Form]]]] = defaultdict(list)
-    for template, forms in found:
-        groups[(*template[:place], "", *template[place + 1 :])].append((template, forms))
-    made: list[tuple[tuple[str, ...], list[Form]]] = []
-    for group in groups.values():
-        slots = sum(piece.startswith("⟨") for piece in group[0][0])
-        if first or len(group) < ENOUGH_ALIKE or not slots:
-            made += group
-            continue
-        values = [template[place] for template, _ in group]
-        joined = [*group[0][0]]
-        joined[place] = _slot_of(values)
-        made.append((tuple(joined), [form for _, forms in group for form in forms]))
-    return made
-
-
-def _template(forms: list[Form]) -> tuple[str, ...]:
-    return tuple(_slot_of(values) for values in zip(*(form.pieces for form in forms), strict=True))
-
-
-def _slot_of(values: Iterable[str]) -> str:
-    """Return what stands for pieces that differ: what they begin and end with alike, and a slot between."""
-    different = list(dict.fromkeys(values))
-    if len(different) == 1:
-        return different[0]
-    keys = {each[: each.find("=") + 1] for each in different}
-    head = keys.pop() if len(keys) == 1 else ""
-    rests = {each.removeprefix(head) for each in different}
-    kinds = {_kind_of(each) for each in rests}
-    tails = {each[-1:] for each in rests}
-    tail = tails.pop() if len(tails) == 1 else ""
-    tail = tail if tail and not tail.isalnum() and tail not in "⟩_" else ""
-    widest = next((each for each in kinds if all(_takes(each, other) for other in kinds)), "word")
-    return f"{head}⟨{widest}⟩{tail}"
-
-
-def _kind_of(piece: str) -> str:
-    bare = piece.rstrip(",;:.)]")
-    found = _TYPED.fullmatch(bare)
-    if found is not None:
-        return found[1]
-    # What is made of numbers and the like, joined by marks, is told by that.
-    return "version" if _TYPED.search(bare) and not re.search(r"[^-+~.:_]", _TYPED.sub("", bare)) else "word"
-
-
-def _folded(template: tuple[str, ...]) -> tuple[str, ...]:
-    """Return a template with words that vary one after the other as one slot."""
-    made: list[str] = []
-    for piece in template:
-        made.append(piece)
-        if made[-3:] == [WORD] * 3:
-            made[-3:] = [WORDS]
-        elif made[-2:] == [WORDS, WORD]:
-            made.pop()
-    return tuple(made)
-
-
-def _without_rare(ranked: list[LineKind], lines: int) -> list[LineKind]:
-    """Put rare kinds to a commoner one of which they are: a word of theirs is one that varies there."""
-    common = [kind for kind in ranked if kind.count * LEAST_SHARE >= lines]
-    rest = []
-    for kind in ranked[len(common) :]:
-        home = next((each for each in common if _is_of(kind.template, each.template)), None)
-        if home is None:
-            rest.append(kind)
-        else:
-            home.merge(kind)
-    return [*common, *rest]
-
-
-def _is_of(pieces: tuple[str, ...], template: tuple[str, ...]) -> bool:
-    """Tell whether pieces are those of a template, whose slots take pieces of their kind."""
-    return len(pieces) == len(template) and all(
-        one == other or (other.startswith("⟨") and _takes(_kind_of(other), _kind_of(one)))
-        for one, other in zip(pieces, template, strict=True)
-    )
-
-
-def _takes(slot: str, kind: str) -> bool:
-    """Tell whether a slot takes a piece of some kind."""
-    return slot in ("word", kind) or kind in _NARROWER.get(slot, ())
-
-
-_NARROWER = {"version": ("number", "identifier", "date"), "identifier": ("number",)}
-"""What else a slot takes."""
