@@ -66,6 +66,12 @@ def test_what_must_not_fit_is_kept_out_or_named(desk: Desk) -> None:
     assert proposed(desk, "--fits", "é {{x}} \t[7]")[0]["fit"] == 1
 
 
+def test_that_more_than_the_beginning_of_a_long_text_was_not_looked_at_is_told(desk: Desk) -> None:
+    desk.write("notes.log", LOG + "2026-05-04T06:11:00Z gate=north pass=LM-1000" + " and on" * 300 + "\n")
+    run = desk.run("propose", "notes.log")
+    assert run.status == 0 and "1 example of more than 1,000 characters" in run.err and ".*\n" in run.out
+
+
 def test_wrong_input_is_told(desk: Desk) -> None:
     desk.write("gate.log", LOG)
     desk.write("empty.log", "")

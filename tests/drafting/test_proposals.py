@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.relation import relation_of
+from fieldstick.drafting.proposals import choosing
 from fieldstick.drafting.proposals.choosing import Written, likeliest, taken_by, takes
 from fieldstick.drafting.proposals.cutting import CUTS, tokens_of
 from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
@@ -113,6 +114,24 @@ def test_what_is_too_long_to_be_read_piece_by_piece_is_proposed_as_a_whole() -> 
     lines = [f"{number} " + "fen, " * 600 + "end" for number in range(9)]
     first = propose(lines)[0]
     assert first.fit == 9 and len(first.expression) < 6000 and re.fullmatch(first.expression, lines[4])
+
+
+@pytest.mark.parametrize(("rest", "after"), [("sheep on track ", ".*"), ("gate ajar\n", r"[\s\S]*")])
+def test_of_very_long_texts_the_beginning_is_proposed_for(rest: str, after: str) -> None:
+    chance = random.Random(3)
+    texts = [f"2026-05-{chance.randrange(10, 29)} probe=B{chance.randrange(10, 40)} {rest * 120}" for _ in range(30)]
+    refused = f"trap=A3 {rest * 120}"
+    first = propose([*texts, "2026-05-11 probe=B12"], missing=[refused])[0]
+    assert first.expression.endswith(after) and first.fit == 31
+    assert not first.takes and not takes(first.expression, refused) and all(taken_by(first.expression, texts))
+
+
+def test_an_expression_that_takes_long_is_given_up_after_a_few_texts(monkeypatch: pytest.MonkeyPatch) -> None:
+    asked: list[str] = []
+    monkeypatch.setattr(choosing, "batch_of", lambda *_: None)
+    monkeypatch.setattr(choosing, "tried", lambda _, __, ___, text: asked.append(text))
+    assert taken_by("(a+)+$", [f"a{number}" for number in range(50)]) == [False] * 50
+    assert len(asked) == choosing.MOST_SLOW
 
 
 def test_of_ways_the_one_is_chosen_that_agrees_with_the_others() -> None:

@@ -16,11 +16,13 @@ from fieldstick.commands.saying import say, tell
 from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import sources_of
+from fieldstick.drafting.proposals.beginnings import BEGINNING, LONGEST
 from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.reporting.propose_report import proposals_as_data, proposals_report
 from fieldstick.reporting.terminal import Terminal
+from fieldstick.reporting.words import counted
 from fieldstick.runs.line_kinds import LineKinds
 
 if TYPE_CHECKING:
@@ -78,6 +80,10 @@ def command(
     else:
         Terminal.of().show(proposals_report(found, examples))
     say_source_notes(opened)
+    long = sum(len(each) > LONGEST for each in {*fitting, *texts})
+    if found and long:
+        are_long = f"{counted(long, 'example')} of more than {LONGEST:,} characters"
+        say(f"{are_long}: what follows the first {BEGINNING} or so may be anything")
     if not found:
         say("there is no example" if not examples else "nothing was found that takes all texts of --fits")
         return EXIT_FAILED

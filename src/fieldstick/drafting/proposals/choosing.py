@@ -21,7 +21,7 @@ from fieldstick.drafting.proposals.pieces import complexity, glued_in, unlike_in
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.drafting.proposals.writing import Writer
 from fieldstick.drafting.search import neighbours
-from fieldstick.engines.probing import batch_of, fits
+from fieldstick.engines.probing import batch_of, fits, tried
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -67,6 +67,9 @@ FORM, PART = 0.05, 0.019
 
 MOST_NEAR = 200
 """Texts near to the examples that each way is asked about."""
+
+MOST_SLOW = 3
+"""Texts that take an expression long, after which no more are tried."""
 
 SPREAD = 0.1
 """By how much worse a way must be to count 1/e as much when all are asked together."""
@@ -149,7 +152,8 @@ def _all_written(
 ) -> list[tuple[Level, Written]]:
     # What comes in turns, as gates in a log do, must not all be left out together.
     sample = random.Random(0).sample(texts, min(len(texts), MOST_LEFT_OUT))
-    found = []
+    found: list[tuple[Level, Written]] = []
+    slow: list[tuple[Level, Written]] = []
     for way in ways:
         forms = forms_by(way, texts, set(fitting))
         if not forms:
@@ -172,12 +176,15 @@ def _all_written(
             expression = writer.written(forms)
             if not all(taken_by(expression, fitting)):
                 continue
-            taken = tuple(taken_by(expression, near))
+            told = _told_by(expression, near)
+            taken = tuple(map(bool, told))
             own = cost + sum(taken) / max(len(near), 1) - TYPED * len(writer.fields)
             own += FITS_NOTHING * ("" not in texts and takes(expression, ""))
-            holds = _holds(folds, level, writer.opened)
-            found.append((level, Written(expression, dict(writer.fields), holds, own, taken)))
-    return found
+            is_slow = None in told
+            holds = _holds(folds, level, writer.opened) if not is_slow else 0.0
+            kept = slow if is_slow else found
+            kept.append((level, Written(expression, dict(writer.fields), holds, own, taken)))
+    return found or slow
 
 
 def _holds(folds: Sequence[tuple[list[Form] | None, Sequence[str]]], level: Level, opened: Sequence[bool]) -> float:
@@ -196,8 +203,20 @@ def _holds(folds: Sequence[tuple[list[Form] | None, Sequence[str]]], level: Leve
 
 def taken_by(expression: str, texts: Sequence[str]) -> list[bool]:
     """Tell of each text whether an expression fits it as a whole: all at once, as long as none takes long."""
+    return list(map(bool, _told_by(expression, texts)))
+
+
+def _told_by(expression: str, texts: Sequence[str]) -> list[bool | None]:
+    """Tell of each text whether an expression fits it; None where that takes long, and for all after a few such."""
     found = batch_of(expression, frozenset(), "whole", texts)
-    return [each is not None for each in found] if found is not None else [takes(expression, each) for each in texts]
+    if found is not None:
+        return [each is not None for each in found]
+    told: list[bool | None] = []
+    slow = 0
+    for text in texts:
+        told.append(tried(expression, frozenset(), "whole", text) if slow < MOST_SLOW else None)
+        slow += told[-1] is None
+    return told
 
 
 def takes(expression: str, text: str) -> bool:

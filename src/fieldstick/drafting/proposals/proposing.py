@@ -15,6 +15,7 @@ from fieldstick.analysis.examples import examples
 from fieldstick.analysis.relation import relation_of
 from fieldstick.drafting.context import Beside, MatchCase
 from fieldstick.drafting.diagnosis import diagnose
+from fieldstick.drafting.proposals.beginnings import LONGEST, beginning_of, thinned, with_anything_after
 from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, taken_by, takes
 from fieldstick.drafting.proposals.spelling import LEVELS, listed_of
 from fieldstick.drafting.proposals.writing import field_name, ungrouped
@@ -59,12 +60,15 @@ def propose(
     the only one is called after `name`.
 
     Those that take one of `missing` say so, and come last. Where texts have several forms, a rare one may be left out.
+    What follows the beginning of a very long text may be anything.
     """
     known = [*dict.fromkeys((*fitting, *texts))]
     if not known:
         return []
+    if max(map(len, known)) > LONGEST:
+        return _of_beginnings(texts, fitting, missing, known, name)
     found: list[Proposed] = []
-    examples = [*fitting, *texts]
+    examples = [*fitting, *thinned(texts)]
     best = best_written(examples, fitting)
     listed = _listed(examples)
     if listed is not None:
@@ -80,6 +84,22 @@ def propose(
         wrongly = tuple(each for each in missing if takes(expression, each))
         fit = sum(taken_by(expression, known))
         found.append(Proposed(level, expression, fields, fit, wrongly))
+    return sorted(found, key=lambda each: len(each.takes))
+
+
+def _of_beginnings(
+    texts: Sequence[str], fitting: Sequence[str], missing: Sequence[str], known: Sequence[str], name: str | None
+) -> list[Proposed]:
+    """Return expressions for what texts begin with, and anything after that."""
+    begin = {each: beginning_of(each) for each in (*known, *missing)}
+    begun = {begin[each] for each in known}
+    refused = [begin[each] for each in missing if begin[each] not in begun]
+    found = []
+    for each in propose([begin[text] for text in texts], [begin[text] for text in fitting], refused, name=name):
+        expression = with_anything_after(each.expression, known)
+        wrongly = tuple(text for text in missing if takes(expression, text))
+        fit = sum(taken_by(expression, known))
+        found.append(replace(each, expression=expression, fit=fit, takes=wrongly))
     return sorted(found, key=lambda each: len(each.takes))
 
 
