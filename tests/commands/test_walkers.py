@@ -67,6 +67,14 @@ WORKS = [
     ["extract", "s:gate", "a.log", "--limit", "30", "--to", "OUT.csv"],
     ["select", "s:reading", "a.log", "--limit", "30", "--to", "OUT.log"],
     ["split", "-e", "[ =]+", "a.log", "--limit", "30", "--to", "OUT.csv"],
+    *[[*work, name, "--to", "OUT.csv"] for name in ("open.log", "open2.log") for work in (
+        ["extract", "-e", r"(?P<name>\w+)=(?P<number>\d+)", "--reach", "anywhere", "--take", "all", "--with-place"],
+        ["select", "-e", "[^=]*", "--not"],
+        ["split", "-e", "[ =]+"],
+        ["rewrite", "-e", r"(?P<name>\w+)=", "--reach", "anywhere", "--take", "all", "--with", "<{name}>"],
+    )],
+    ["survey", "open.log"],
+    ["route", "s:kind", "open2.log", "--into", "OUT"],
     ["baseline", "--yes"],
 ]  # fmt: skip
 
@@ -84,6 +92,9 @@ def lay_out(folder: Path) -> None:
         lines.append(text.encode() + chance.choice([b"\n", b"\n", b"\r\n", b"\x84\n", b"\r\r\n"]))
     (folder / "a.log").write_bytes(b"".join(lines))
     (folder / "b.log").write_bytes(b"".join(lines[:200]) + b"no end")
+    # A line that is worth walking, and has no end.
+    (folder / "open.log").write_bytes(b"x=5\r\nmoss\n" + (b"x=1 fen=22 \x84" + b"moss" * 20 + b" ") * 17_000)
+    (folder / "open2.log").write_bytes(("gate=é x=2\t" + "fen" * 30).encode() * 16_000 + b"\r")
     rows = [f'{chance.choice(["B07", "Z1", "", " "])},"gate=a ""{number}"""\n' for number in range(90_000)]
     (folder / "t.csv").write_text("plot,text\n" + "".join(rows) + 'B07,"two\nlines gate=x"\n', encoding="utf-8")
     (folder / "c.csv").write_bytes(b"plot,text\r\n" + b'B07,"two\nlines"\r\nB08,dry\r\n')

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from fieldstick.analysis.effort import Effort
 from fieldstick.analysis.hazard_kinds import FOREVER
 from fieldstick.analysis.hazards import hazards
 from fieldstick.commands.option_groups import command as headed_command
@@ -20,7 +21,7 @@ from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import sources_of
 from fieldstick.comparing.drafts import compare
-from fieldstick.drafting.causes import Causes
+from fieldstick.drafting.causes import STEPS, Causes
 from fieldstick.drafting.diagnosis import Stop, stop_of
 from fieldstick.drafting.read_here import parsed_here
 from fieldstick.engines.protocol import DEFAULT_ENGINE
@@ -146,11 +147,16 @@ def _texts(sources: list[Source]) -> Iterator[Text]:
             yield source.name, number, text
 
 
+TRACED = 10
+"""Steps a code point that it takes to find out where a match stopped."""
+
+
 class _Run:
     """One run over sources: some texts of each kind drawn, all of them counted; with `missed` the causes of misses."""
 
     def __init__(self, draft: _Draft, sources: list[Source], show: int, missed: bool, as_fields: bool) -> None:
         self.draft, self.sources = draft, sources
+        self._effort = Effort(STEPS)
         self.show, self.as_fields = show, as_fields
         self.causes = Causes(draft.matcher, values=draft.chosen.values) if missed else None
         self.trying = Trying(
@@ -164,7 +170,8 @@ class _Run:
         self.lost: PatienceLost | None = None
 
     def _kind_of_miss(self, tried: Tried) -> str:
-        stop = self.draft.stop(tried)
+        # Where that has cost much, texts that are missed for the same reason are of one kind.
+        stop = self.draft.stop(tried) if self._effort.spend(TRACED * len(tried.text)) else None
         if stop is not None:
             return f"misses {stop.expression} {stop.wanted}"
         unfit = tried.result.unfit

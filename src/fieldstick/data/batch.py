@@ -100,6 +100,10 @@ class StoredTexts(Struct, frozen=True):
     known_ascii: bool = False
     """Whether somebody looked, and all is ASCII."""
 
+    def are_all(self) -> bool:
+        """Tell whether the texts, with what ends them, are all that is stored: lines, or one text alone."""
+        return self.cells is None or (self.count == 1 and self.cells[1] - self.cells[0] == len(self.data))
+
     def is_ascii(self) -> bool:
         """Tell whether all is ASCII."""
         return self.known_ascii or self.data.isascii()

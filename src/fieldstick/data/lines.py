@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import codecs
+from array import array
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from fieldstick.data.batch import MOST_NAMED, Batch, SourceNotes, StoredTexts
+from fieldstick.data.batch import MOST_NAMED, Batch, CellBatch, SourceNotes, StoredTexts
 from fieldstick.data.coding import BLOCK
 from fieldstick.kernels.walkers import NATIVE
 
@@ -20,6 +21,9 @@ PIECE = 1 << 16
 """Bytes of a block that are worked on at a time: few enough to stay in a processor's cache, and for a character beyond
 ASCII to slow few lines beside its own. A block is large enough that handing it over costs little.
 """
+
+LONG_LAST = 1 << 16
+"""Bytes of a last line without an end from which on walkers read it."""
 
 MOST_BYTES = 4
 """Bytes that a code point takes in UTF-8 at the most (RFC 3629)."""
@@ -52,6 +56,12 @@ class LineBlock(Struct, frozen=True):
             yield surveyed
             return
         first, at, end = self.first, 0, len(self.data)
+        whole = self.data.rfind(b"\n") + 1
+        if NATIVE is not None and end - whole >= LONG_LAST and (self.longest is None or end - whole <= self.longest):
+            if whole:
+                yield from LineBlock(first, self.data[:whole], self.longest, self.passes_on).parts()
+            yield _long_last(self.data[whole:], first + self.data.count(b"\n"))
+            return
         while at < end:
             cut = self.data.find(b"\n", at + PIECE) + 1 or end
             found = piece = _piece(self.data[at:cut], first)
@@ -81,6 +91,15 @@ def _surveyed(block: LineBlock) -> Batch | None:
         first=block.first,
         stored_texts=StoredTexts(block.data, count, returns, longest=longest, ends=ends, known_ascii=is_ascii),
     )
+
+
+def _long_last(data: bytes, number: int) -> Batch:
+    """Return a line without an end so that walkers read it, which its length would be too much for without them."""
+    notes = SourceNotes()
+    if decoded(data)[1]:
+        notes.undecodable.note(number)
+    place = array("i", (0, len(data)))
+    return CellBatch(StoredTexts(data, 1, cells=place, raws=place, numbers=array("i", (number,))), notes)
 
 
 def _piece(data: bytes, first: int) -> Batch:

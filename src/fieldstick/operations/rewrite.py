@@ -245,7 +245,7 @@ class Replacing(Struct, frozen=True):
 
         None where walkers cannot tell.
         """
-        if stored.cells is not None or (stored.returns and any("\n" in text for text in self.texts)):
+        if not stored.are_all() or (stored.returns and any("\n" in text for text in self.texts)):
             return None
         walked = self.walk.rows(stored, as_written=False)
         if walked is None:
@@ -374,7 +374,8 @@ class RewriteJob:
 
     def work(self, source: str, batch: Batch) -> tuple[str | bytes | list[Mapping[str, Any]], RewriteTally]:
         """See `Job.work`."""
-        if self._replacing is not None and batch.stored is not None:
+        is_line = self._table is None or batch.stored is None or batch.stored.cells is None
+        if self._replacing is not None and batch.stored is not None and is_line:
             done = self._replacing.replaced(batch.stored)
             if done is not None:
                 whole, changed, count = done
