@@ -93,8 +93,8 @@ def lay_out(folder: Path) -> None:
     (folder / "a.log").write_bytes(b"".join(lines))
     (folder / "b.log").write_bytes(b"".join(lines[:200]) + b"no end")
     # A line that is worth walking, and has no end.
-    (folder / "open.log").write_bytes(b"x=5\r\nmoss\n" + (b"x=1 fen=22 \x84" + b"moss" * 20 + b" ") * 17_000)
-    (folder / "open2.log").write_bytes(("gate=é x=2\t" + "fen" * 30).encode() * 16_000 + b"\r")
+    (folder / "open.log").write_bytes(b"x=5\r\nmoss\n" + (b"x=1 fen=22 \x84" + b"." * 80 + b" ") * 17_000)
+    (folder / "open2.log").write_bytes(("gate=é x=2\t" + "-" * 90).encode() * 16_000 + b"\r")
     rows = [f'{chance.choice(["B07", "Z1", "", " "])},"gate=a ""{number}"""\n' for number in range(90_000)]
     (folder / "t.csv").write_text("plot,text\n" + "".join(rows) + 'B07,"two\nlines gate=x"\n', encoding="utf-8")
     (folder / "c.csv").write_bytes(b"plot,text\r\n" + b'B07,"two\nlines"\r\nB08,dry\r\n')
