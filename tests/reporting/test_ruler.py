@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fieldstick.reporting import ruler
 from fieldstick.reporting.cells import Charset, clipped, visible, width_of
 from fieldstick.reporting.document import Mark
 from fieldstick.reporting.ruler import draw
@@ -97,6 +98,15 @@ def test_nothing_that_steers_a_terminal_gets_out_and_nothing_is_too_wide(
         line.encode(encoding)
         assert all(unicodedata.category(character) not in ("Cc", "Cf", "Cs", "Zl", "Zp") for character in line)
         assert width_of(line) <= width
+
+
+@given(st.text(alphabet=f"{ODD}ab 7=", max_size=80), st.integers(8, 20), st.integers(0, 80))
+def test_rows_of_printable_ascii_are_cut_as_all_others(text: str, width: int, at: int) -> None:
+    marks = [Mark(min(at, len(text)), min(at + 3, len(text)), "x")]
+    quick = drawn(text, *marks, width=width)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(ruler, "_plain_row", lambda *_: None)
+        assert drawn(text, *marks, width=width) == quick
 
 
 @given(st.text(alphabet=ODD, max_size=30), st.integers(2, 20))

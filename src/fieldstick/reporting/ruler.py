@@ -6,6 +6,7 @@ their own, the outer above the inner; a label that fits stands inside its span, 
 
 from __future__ import annotations
 
+from functools import cache
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
@@ -93,20 +94,41 @@ def draw(text: str, marks: Iterable[Mark], width: int, charset: Charset = Charse
 
 def _rows(text: str, width: int, charset: Charset) -> list[_Row]:
     rows: list[_Row] = []
-    start, glyphs, columns = 0, list[Glyph](), [0]
-    for position, character in enumerate(text):
+    start = 0
+    while True:
+        row = _plain_row(text, start, width) or _row(text, start, width, charset)
+        rows.append(row)
+        start = row.end
+        if start == len(text):
+            return rows
+
+
+def _plain_row(text: str, start: int, width: int) -> _Row | None:
+    """Return the row that begins at a place of printable ASCII, a cell a character; None of anything else."""
+    piece = text[start : start + width + 1]
+    if len(piece) <= width or not (piece.isascii() and piece.isprintable()):
+        return None
+    return _Row(start, start + width, tuple(map(_glyph_of_ascii, piece[:width])), tuple(range(width + 1)))
+
+
+@cache
+def _glyph_of_ascii(character: str) -> Glyph:
+    return Glyph(character, 1)
+
+
+def _row(text: str, start: int, width: int, charset: Charset) -> _Row:
+    """Return the row that begins at a place: up to where no cell is left, or a line feed that something follows."""
+    glyphs, columns = list[Glyph](), [0]
+    for position in range(start, len(text)):
+        character = text[position]
         each = glyph_at(character, columns[-1], charset)
         if columns[-1] + each.width > width and glyphs:
-            rows.append(_Row(start, position, tuple(glyphs), tuple(columns)))
-            start, glyphs, columns = position, [], [0]
-            each = glyph_at(character, 0, charset)
+            return _Row(start, position, tuple(glyphs), tuple(columns))
         glyphs.append(each)
         columns.append(columns[-1] + each.width)
         if character == "\n" and position + 1 < len(text):
-            rows.append(_Row(start, position + 1, tuple(glyphs), tuple(columns)))
-            start, glyphs, columns = position + 1, [], [0]
-    rows.append(_Row(start, len(text), tuple(glyphs), tuple(columns)))
-    return rows
+            return _Row(start, position + 1, tuple(glyphs), tuple(columns))
+    return _Row(start, len(text), tuple(glyphs), tuple(columns))
 
 
 def _kept(rows: list[_Row], marks: Sequence[Mark]) -> Iterable[tuple[int, _Row | None]]:
