@@ -64,6 +64,38 @@ def test_what_is_there_so_often_that_there_is_no_more_is_listed_and_called_after
     assert "|hag" not in once.expression and re.fullmatch(once.expression, "hag")
 
 
+@pytest.mark.parametrize(
+    ("head", "group"),
+    [("gate-{0}: ", r"(?P<word2>[a-z]+ [a-z]+(?: [a-z]+)*)"), ("probe={1}{0} ", r"(?: (?P<text>[a-z]+(?: [a-z]+)*))?")],
+)
+def test_words_of_which_there_may_be_any_number_are_one_field(head: str, group: str) -> None:
+    chance = random.Random(8)
+    words = [
+        "the",
+        "gate",
+        "was",
+        "found",
+        "open",
+        "at",
+        "dusk",
+        "by",
+        "ranger",
+        "near",
+        "old",
+        "wall",
+        "after",
+        "rain",
+    ]
+    seen = [" ".join(chance.choices(words, k=chance.randrange(2, 14))) for _ in range(300)]
+    level = chance.choices(["dry", "wet"], k=300)
+    heads = [head.format(chance.randrange(10, 40), chance.choice("ABC")) for _ in range(300)]
+    texts = [f"{one} {two}{note}" for one, two, note in zip(level, heads, seen, strict=True)]
+    first = propose(texts)[0]
+    assert first.expression.endswith(group) and first.fit == 300
+    found = re.fullmatch(first.expression, texts[0])
+    assert found is not None and seen[0].endswith(found[re.findall(r"P<(\w+)>", group)[0]])
+
+
 def test_what_comes_again_and_again_in_quotes_is_listed() -> None:
     seen = ("red deer", "raven", "short eared owl", "stoat")
     texts = [f'frame={number * 7919 % 1000:03} "{seen[number % 4]}" lux={number % 90}' for number in range(40)]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from fieldstick.drafting.context import escaped, escaped_text
 from fieldstick.drafting.proposals.cutting import SPECIAL
@@ -62,6 +62,13 @@ _DECIMAL = re.compile(r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?")
 """What converts to a decimal."""
 
 
+class _Word(NamedTuple):
+    """A field of a word and how it is spelled; a blank between such has no field."""
+
+    field: str
+    spelled: str
+
+
 class Writer:
     """Writes forms as an expression of a level; `fields` are the tables of its fields by name."""
 
@@ -86,8 +93,11 @@ class Writer:
 
     def _form(self, form: Form | list[Piece], *, named: bool) -> str:
         found: list[str] = []
+        words: list[_Word | None] = []
+        """For each that was found, the field that it is of a word, or what stands between words."""
         before, joined, field_at = "", False, -1
         for each in _spread(form):
+            words += [None] * (len(found) - len(words))
             if isinstance(each, Choice):
                 joined, field_at, before = False, -1, ""
                 several = "|".join(dict.fromkeys(self._form(one, named=False) for one in each.forms))
@@ -97,6 +107,8 @@ class Writer:
                 joined, field_at = False, -1
                 again = each[0].kind == "again"
                 inner = self._form(each[1:] if again else each, named=named and not again)
+                if again and named and self._ends_in_text(each[1:], inner, found, words):
+                    continue
                 single = len(each) == 1 and len(inner.removeprefix("\\")) == 1
                 found.append(f"{inner}?" if single else f"(?:{inner}){'*' if again else '?'}")
                 continue
@@ -107,18 +119,45 @@ class Writer:
                 self.fields.pop(field, None)
                 found[field_at] = f"(?P<{field}>{inner}{spelled})"
                 self._open = (field, inner + spelled)
+                words[field_at] = None
             elif named and name:
                 field = self._named(before or name, table)
                 field_at = len(found)
                 self._open = (field, spelled)
                 found.append(f"(?P<{field}>{ungrouped(spelled)})")
+                # One of a few words is no part of a text that follows, nor is what holds digits.
+                if each.kind == "word" and all(map(str.isalpha, each.values)) and not spelled.startswith("(?:"):
+                    words.append(_Word(field, spelled))
             else:
                 found.append(spelled)
                 field_at = -1
+                if each.kind == "blank":
+                    words.append(_Word("", spelled))
             joined = each.kind in ("number", "word", "chunk")
             field_at = field_at if joined else -1
             before = _before(each, before)
         return "".join(found)
+
+    def _ends_in_text(self, again: list[Piece], inner: str, found: list[str], words: list[_Word | None]) -> bool:
+        """Make words that may come again one field with those right before them; tell whether they are such."""
+        if [each.kind for each in again] != ["blank", "word"]:
+            return False
+        before: list[_Word] = []
+        for each in reversed(words):
+            if each is None:
+                break
+            before.insert(0, each)
+        while before and not before[0].field:
+            before.pop(0)
+        start = len(words) - len(before)
+        if before:
+            spelled = "".join(each.spelled for each in before)
+            found[start:] = [f"(?P<{before[0].field}>{spelled}(?:{inner})*)"]
+        else:
+            blank = self._blank(again[0].values)
+            found.append(f"(?:{blank}(?P<{self._named('text', {})}>{inner.removeprefix(blank)}(?:{inner})*))?")
+        del words[start:]
+        return True
 
     def _piece(self, piece: Piece) -> tuple[str, str, Table]:
         """Return how a piece is spelled, the name of the field that it is, if it is one, and the field's table."""
