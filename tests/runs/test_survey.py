@@ -22,9 +22,10 @@ from fieldstick.data.source import Source
 from fieldstick.reporting.survey_report import survey_report
 from fieldstick.runs import distinct
 from fieldstick.runs import survey as module
-from fieldstick.runs.column_types import ColumnTypes
+from fieldstick.runs.column_types import READINGS, ColumnTypes, number_values
 from fieldstick.runs.processes import Processes
 from fieldstick.runs.survey import Survey, SurveyJob, survey, survey_columns
+from fieldstick.suites.fieldtypes import Unconverted
 
 TEXTS = st.lists(st.text(alphabet="aB7 -.é漢Ж\t", max_size=8), max_size=30)
 
@@ -129,6 +130,16 @@ def test_a_line_is_the_same_text_however_it_is_stored() -> None:
         found.add_stored(batch.stored or StoredTexts(b"", 0), lambda: lines)
     found.add_many(lines)
     assert found.is_exact and len(found) == 300
+
+
+@given(st.from_regex(r"-?[0-9]{0,19}(\.[0-9]{0,19})?", fullmatch=True) | st.text("-+0123.,٧e ", max_size=8))
+def test_numbers_written_plainly_convert_at_once_to_what_each_type_makes_of_them(text: str) -> None:
+    for (_, spec), value in zip(READINGS, number_values(text), strict=False):
+        try:
+            made = spec.convert(text)
+        except Unconverted:
+            made = None
+        assert (type(made), made) == (type(value), value) and str(made) == str(value)
 
 
 def test_each_column_of_a_table_has_a_survey_of_its_own() -> None:

@@ -48,7 +48,7 @@ def parsed(text: str) -> Any:
     """Parse JSON; a number with a fraction stays exact. Raises ValueError, TooDeep for what is nested too deep."""
     too_deep = TooDeep(f"nested more than {DEEPEST} deep")
     try:
-        value = json.loads(text, parse_float=Decimal, parse_constant=_refused)
+        value = _EXACT.decode(text)
     except RecursionError:
         raise too_deep from None
     if text.count("[") + text.count("{") > DEEPEST:
@@ -67,6 +67,10 @@ def _inner(value: Any) -> Iterable[Any]:
 
 def _refused(name: str) -> Any:
     raise ValueError(f"{name} is no JSON")
+
+
+_EXACT = json.JSONDecoder(parse_float=Decimal, parse_constant=_refused)
+"""Reads numbers with a fraction exactly."""
 
 
 def pointer(text: str) -> tuple[str, ...]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import re
 from collections import Counter
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
@@ -162,8 +163,9 @@ class ColumnTypes:
     def _converted(self, text: str) -> _Converted:
         """Return the types that a text converts to, as far as they are tried, and its value for each."""
         fitting, found = 0, []
+        values = number_values(text)
         for each in self._tried:
-            value = _value(READINGS[each][1], text)
+            value = values[each] if each < len(values) else _value(READINGS[each][1], text)
             if value is not None:
                 fitting |= 1 << each
                 found.append((self.counts[each], value))
@@ -187,6 +189,18 @@ class ColumnTypes:
         """The type that most texts convert to; None where that is not half of them."""
         best = max(self.counts, key=lambda each: each.fit)
         return best if self.filled and 2 * best.fit >= self.filled else None
+
+
+_NUMBER = re.compile(r"-?[0-9]{1,18}(\.[0-9]{1,18})?")
+
+
+def number_values(text: str) -> tuple[Any, ...]:
+    """Return what the first four types make of a number that is written plainly, at once; nothing of another text."""
+    found = _NUMBER.fullmatch(text)
+    if found is None:
+        return ()
+    number = Decimal(text)
+    return (None, None, number, None) if found[1] else (int(text), int(text), number, number)
 
 
 def _value(spec: FieldSpec, text: str) -> Any:
