@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import asyncio
+import os
 import shutil
+import signal
 import subprocess
 import sys
 import time
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import pytest
@@ -23,7 +26,6 @@ from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
     from collections.abc import Awaitable, Callable
-    from pathlib import Path
 
     from desk import Desk
     from textual.pilot import Pilot
@@ -143,34 +145,71 @@ def test_it_says_what_it_needs(desk: Desk) -> None:
     assert "nothing.log" in desk.run("draft", "probe", "nothing.log").err
 
 
-@pytest.mark.skipif(shutil.which("tmux") is None, reason="tmux is not here (Debian: tmux)")
-@pytest.mark.parametrize("colour", [True, False])
-@pytest.mark.parametrize("source", ["probes.log", "-"])
-def test_it_is_typed_at_in_a_terminal(desk: Desk, colour: bool, source: str) -> None:
-    desk.write("probes.log", "\n".join(LINES) + "\n")
-    name = f"draft-{colour}-{len(source)}"
-    bare = "" if colour else "NO_COLOR=1 "
-    begun = f"{bare}LC_ALL=C.UTF-8 '{sys.executable}' -m fieldstick draft {source} --reach start"
-    program = f"cd '{desk.folder}'; {'cat probes.log | ' * (source == '-')}{begun}"
+class Pane:
+    """A terminal in which a program runs, typed at through tmux."""
 
-    def tmux(*words: str) -> str:
-        return subprocess.run(
-            ["tmux", "-L", name, "-u", *words], capture_output=True, text=True, check=False, encoding="utf-8"
-        ).stdout
+    def __init__(self, name: str, program: str) -> None:
+        self._name = name
+        self("new-session", "-d", "-x", "80", "-y", "24", program)
 
-    def seen(words: str) -> bool:
+    def __call__(self, *words: str) -> str:
+        command = ["tmux", "-L", self._name, "-u", *words]
+        return subprocess.run(command, capture_output=True, text=True, check=False, encoding="utf-8").stdout
+
+    def seen(self, words: str) -> bool:
+        """Wait until words are on the screen."""
         for _ in range(600):
-            if words in tmux("capture-pane", "-p"):
+            if words in self("capture-pane", "-p"):
                 return True
             time.sleep(0.05)
         return False
 
-    tmux("new-session", "-d", "-x", "80", "-y", "24", f"{program}; echo left; sleep 20")
+
+def goes_on(number: int) -> bool:
+    """Tell whether a process runs still: one that has ended, and of which nobody took note yet, has no command line."""
+    command = Path(f"/proc/{number}/cmdline")
+    return command.exists() and command.read_bytes() != b""
+
+
+in_tmux = pytest.mark.skipif(shutil.which("tmux") is None, reason="tmux is not here (Debian: tmux)")
+BEGUN = f"LC_ALL=C.UTF-8 '{sys.executable}' -m fieldstick draft"
+
+
+@in_tmux
+@pytest.mark.parametrize("colour", [True, False])
+@pytest.mark.parametrize("source", ["probes.log", "-"])
+def test_it_is_typed_at_in_a_terminal(desk: Desk, colour: bool, source: str) -> None:
+    desk.write("probes.log", "\n".join(LINES) + "\n")
+    begun = f"{'' if colour else 'NO_COLOR=1 '}{BEGUN} {source} --reach start"
+    program = f"cd '{desk.folder}'; {'cat probes.log | ' * (source == '-')}{begun}"
+    pane = Pane(f"draft-{colour}-{len(source)}", f"{program}; echo left; sleep 20")
     try:
-        assert seen("72 texts"), tmux("capture-pane", "-p")
-        tmux("send-keys", "-l", "probe=[A-C]")
-        assert seen("fits 31 · 43.1 %") and seen("misses 41") and seen("› probe=[A-C]")
-        tmux("send-keys", "F10")
-        assert seen("left")
+        assert pane.seen("72 texts"), pane("capture-pane", "-p")
+        pane("send-keys", "-l", "probe=[A-C]")
+        assert pane.seen("fits 31 · 43.1 %") and pane.seen("misses 41") and pane.seen("› probe=[A-C]")
+        pane("send-keys", "F10")
+        assert pane.seen("left")
     finally:
-        tmux("kill-server")
+        pane("kill-server")
+
+
+@in_tmux
+@pytest.mark.skipif(not Path("/proc/self").exists(), reason="needs /proc")
+@pytest.mark.parametrize("by", ["its terminal", "a signal"])
+def test_it_ends_with_its_terminal_and_by_a_signal_however_busy_it_is(desk: Desk, by: str) -> None:
+    desk.write("long.log", "x=1 " * 1_000_000)
+    begun = f"""sh -c 'echo $$ > pid; exec env LC_ALL=C.UTF-8 "{sys.executable}" -m fieldstick draft long.log'"""
+    pane = Pane(f"ended-{len(by)}", f"cd '{desk.folder}'; {begun}; echo left $?; cat")
+    try:
+        assert pane.seen("F10")
+        pane("send-keys", "-l", "x")
+        time.sleep(0.3)
+        number = int((desk.folder / "pid").read_text())
+        if by == "a signal":
+            os.kill(number, signal.SIGTERM)
+            assert pane.seen("left 143"), pane("capture-pane", "-p")
+        else:
+            pane("kill-server")
+        assert any(not goes_on(number) or time.sleep(0.05) for _ in range(600)), "it went on without a terminal"
+    finally:
+        pane("kill-server")

@@ -14,6 +14,7 @@ from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import sources_of
+from fieldstick.ending import Ended, hear_all
 from fieldstick.errors import EXIT_PASSED, UsageError
 from fieldstick.workspace import Workspace, looks_like_address
 
@@ -65,6 +66,9 @@ def command(arguments: tuple[str, ...], expression: str | None, overrides: Overr
             screen.run()
         finally:
             reader.stop()
+            hear_all()
+        if screen.ended_by is not None:
+            raise Ended(screen.ended_by)
     return EXIT_PASSED
 
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import asyncio
+import signal
+from contextlib import suppress
 from typing import TYPE_CHECKING, ClassVar
 
 from msgspec import Struct
@@ -14,6 +17,7 @@ from textual.widgets.option_list import Option
 
 from fieldstick.commands.live.worker import Draft, Found
 from fieldstick.drafting.outline import outline_as_written
+from fieldstick.ending import SIGNALS
 from fieldstick.errors import FieldstickError, SyntaxFault
 from fieldstick.reporting.cells import visible
 from fieldstick.reporting.document import Ruled
@@ -115,6 +119,9 @@ class DraftScreen(App[None]):
         super().__init__()
         self._reader, self._overrides, self._keep = reader, overrides, keep
         self._first = expression
+        self.ended_by: int | None = None
+        """The signal that ended this."""
+
         self._number = 0
         self._outcomes = b""
         self._settled: list[str] = []
@@ -151,7 +158,12 @@ class DraftScreen(App[None]):
         yield Static(KEYS, id="keys", markup=False)
 
     def on_mount(self) -> None:
-        """Begin to ask, and to look for what is found."""
+        """Begin to ask, and to look for what is found; a signal ends this as leaving does, when the screen is drawn."""
+        for each in SIGNALS:
+            if each != signal.SIGINT and signal.getsignal(each) != signal.SIG_IGN:
+                # Some systems, and threads beside the main one, have no such handlers.
+                with suppress(NotImplementedError, RuntimeError, ValueError):
+                    asyncio.get_running_loop().add_signal_handler(each, self._end_by, each)
         self._input.focus()
         self._input.cursor_position = len(self._first)
         self.set_interval(POLL, self._poll)
@@ -160,6 +172,10 @@ class DraftScreen(App[None]):
         self.watch(self._input, "selection", self._tell_piece, init=False)
         self._tell_piece()
         self._show_heap()
+
+    def _end_by(self, number: int) -> None:
+        self.ended_by = number
+        self.exit()
 
     @property
     def _input(self) -> Input:
