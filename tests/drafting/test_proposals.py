@@ -65,6 +65,34 @@ def test_what_is_there_so_often_that_there_is_no_more_is_listed_and_called_after
 
 
 @pytest.mark.parametrize(
+    ("written", "found", "table"),
+    [
+        ("2026-05-{day}T{time}", r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}", {}),
+        ("2026-05-{day}T{time}.{part}Z", r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}\.\d{3}Z", {}),
+        ("2026-05-{day}T{time}.{part}417+02:00", r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}\.\d{6}[+-]\d{2}:\d{2}", {}),
+        ("2026-05-{day} {time},{part} -", r"\d{4}-\d{2}-\d{2} \d{2}:\d{2}:\d{2},\d{3}", {}),
+        ("2026-05-{day} {time}:", r"\d{4}-\d{2}-\d{2} \d{2}:\d{2}:\d{2}", {}),
+        (
+            "[{day}/{month}/2026:{time} +0200]",
+            r"\d{2}/[A-Z][a-z]{2}/\d{4}:\d{2}:\d{2}:\d{2} [+-]\d{4}",
+            {"layout": "%d/%b/%Y:%H:%M:%S %z"},
+        ),
+    ],
+)
+def test_moments_are_one_field_however_they_are_written(written: str, found: str, table: dict[str, str]) -> None:
+    chance = random.Random(4)
+    texts = []
+    for _ in range(40):
+        time = f"{chance.randrange(10, 24)}:{chance.randrange(10, 60)}:{chance.randrange(10, 60)}"
+        day, month, part = chance.randrange(10, 29), chance.choice(["May", "Jun", "Jul"]), chance.randrange(100, 1000)
+        at = written.format(day=day, month=month, time=time, part=part)
+        texts.append(f"{at} gate={chance.choice(['north', 'quarry'])} pass=LM-{chance.randrange(1000, 9999)}")
+    first = propose(texts)[0]
+    assert f"(?P<at>{found})" in first.expression and first.fit == 40
+    assert first.fields["at"] == {"type": "timestamp", **table}
+
+
+@pytest.mark.parametrize(
     ("head", "group"),
     [("gate-{0}: ", r"(?P<word2>[a-z]+ [a-z]+(?: [a-z]+)*)"), ("probe={1}{0} ", r"(?: (?P<text>[a-z]+(?: [a-z]+)*))?")],
 )

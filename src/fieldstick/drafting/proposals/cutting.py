@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from functools import lru_cache
+from itertools import product
 from typing import TYPE_CHECKING, Any, Literal
 
 from msgspec import Struct
@@ -30,22 +31,38 @@ class Special(Struct, frozen=True):
     table: dict[str, Any]
 
 
+_MONTH = "(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec)"
+
+
+def _timestamps() -> Iterator[Special]:
+    """Yield timestamps of ISO 8601 as programs write them, those with more to them first."""
+    for between, (fraction, digits), (zone, offset) in product(
+        ("T", " "),
+        # A comma before the fraction of a second is told from one between columns by what follows.
+        ((r"\.\d{6}", r"\.\d{6}"), (r"\.\d{3}", r"\.\d{3}"), (r",\d{3}(?=[\s\]])", r",\d{3}"), ("", "")),
+        (("Z", "Z"), (r"[+-]\d\d:\d\d", r"[+-]\d{2}:\d{2}"), ("", "")),
+    ):
+        yield Special(
+            "at",
+            rf"\d{{4}}-\d\d-\d\d{between}\d\d:\d\d:\d\d{fraction}{zone}",
+            rf"\d{{4}}-\d{{2}}-\d{{2}}{between}\d{{2}}:\d{{2}}:\d{{2}}{digits}{offset}",
+            {"type": "timestamp"},
+        )
+
+
 SPECIAL: dict[str, Special] = {
     f"s{number}": each
     for number, each in enumerate(
         (
+            *_timestamps(),
             Special(
                 "at",
-                r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ",
-                r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}Z",
-                {"type": "timestamp"},
+                rf"\d\d/{_MONTH}/\d{{4}}:\d\d:\d\d:\d\d [+-]\d{{4}}",
+                r"\d{2}/[A-Z][a-z]{2}/\d{4}:\d{2}:\d{2}:\d{2} [+-]\d{4}",
+                {"type": "timestamp", "layout": "%d/%b/%Y:%H:%M:%S %z"},
             ),
-            Special(
-                "at",
-                r"\d{4}-\d\d-\d\d \d\d:\d\d:\d\d",
-                r"\d{4}-\d{2}-\d{2} \d{2}:\d{2}:\d{2}",
-                {"type": "timestamp"},
-            ),
+            # Without a year it is no value of a type.
+            Special("at", rf"{_MONTH} [ \d]\d \d\d:\d\d:\d\d", r"[A-Z][a-z]{2} [ \d]\d \d{2}:\d{2}:\d{2}", {}),
             Special("day", r"\d{4}-\d\d-\d\d", r"\d{4}-\d{2}-\d{2}", {"type": "date"}),
             Special(
                 "day",
@@ -60,7 +77,9 @@ SPECIAL: dict[str, Special] = {
 }
 
 
-_FOUND = re.compile("|".join(rf"(?P<{name}>(?<![\w.:-]){each.found}(?![\w:-]|\.\d))" for name, each in SPECIAL.items()))
+_FOUND = re.compile(
+    "|".join(rf"(?P<{name}>(?<![\w.:-]){each.found}(?![\w-]|\.\d|:\w))" for name, each in SPECIAL.items())
+)
 
 
 _DIGITS = (

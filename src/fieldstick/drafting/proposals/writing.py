@@ -178,6 +178,9 @@ class Writer:
         if kind == "gap":
             if len(set(values)) == 1 and len(values) >= REPEATED:
                 return escaped_text(values[0]), "", {}
+            inner = form_of(values) if "" not in values else None
+            if inner is not None and len(inner) == 1 and isinstance(inner[0], Piece) and inner[0].kind in SPECIAL:
+                return self._piece(inner[0])
             return self._gap(piece), "text", {}
         if kind == "blank":
             return self._blank(values), "", {}
