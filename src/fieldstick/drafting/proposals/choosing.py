@@ -50,6 +50,9 @@ LITERAL: tuple[Way, ...] = ("chunks",)
 TYPED = 0.02
 """What a field of a type is worth, as a share of texts near by taken."""
 
+MOMENT = 0.025
+"""What each number is worth that is part of a date or time, more than as a field of its own."""
+
 SHAPELESS = 0.1
 """What it costs that a way tells no pieces apart, as a share of texts near by taken."""
 
@@ -178,7 +181,7 @@ def _all_written(
                 continue
             told = _told_by(expression, near)
             taken = tuple(map(bool, told))
-            own = cost + sum(taken) / max(len(near), 1) - TYPED * len(writer.fields)
+            own = cost + sum(taken) / max(len(near), 1) - TYPED * len(writer.fields) - MOMENT * writer.of_moments
             own += FITS_NOTHING * ("" not in texts and takes(expression, ""))
             is_slow = None in told
             holds = _holds(folds, level, writer.opened) if not is_slow else 0.0

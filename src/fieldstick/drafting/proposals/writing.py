@@ -77,6 +77,9 @@ class Writer:
         self.opened: list[bool] = []
         """Of each piece in turn that may be anything, whether it is; it is where `like` says so."""
         self._like = like
+        self.of_moments = 0
+        """Numbers that are part of dates and times."""
+
         self.fields: dict[str, Table] = {}
         self._names: Counter[str] = Counter()
         self._support = 1
@@ -164,6 +167,7 @@ class Writer:
         kind, values = piece.kind, piece.values
         if kind in SPECIAL:
             special = SPECIAL[kind]
+            self.of_moments += special.spelled.count(r"\d")
             return special.spelled, special.name, special.table
         if kind == "literal":
             table: Table = {"type": "decimal"} if all(map(_DECIMAL.fullmatch, values)) else {}
