@@ -71,6 +71,7 @@ def test_what_is_there_so_often_that_there_is_no_more_is_listed_and_called_after
         ("2026-05-{day}T{time}.{part}Z", r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}\.\d{3}Z", {}),
         ("2026-05-{day}T{time}.{part}417+02:00", r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}\.\d{6}[+-]\d{2}:\d{2}", {}),
         ("2026-05-{day} {time},{part} -", r"\d{4}-\d{2}-\d{2} \d{2}:\d{2}:\d{2},\d{3}", {}),
+        ("2026-05-{day} {time:.5}", r"\d{4}-\d{2}-\d{2} \d{2}:\d{2}", {}),
         ("2026-05-{day} {time}:", r"\d{4}-\d{2}-\d{2} \d{2}:\d{2}:\d{2}", {}),
         (
             "[{day}/{month}/2026:{time} +0200]",

@@ -36,16 +36,22 @@ _MONTH = "(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec)"
 
 def _timestamps() -> Iterator[Special]:
     """Yield timestamps of ISO 8601 as programs write them, those with more to them first."""
-    for between, (fraction, digits), (zone, offset) in product(
+    for between, (seconds, digits), (zone, offset) in product(
         ("T", " "),
-        # A comma before the fraction of a second is told from one between columns by what follows.
-        ((r"\.\d{6}", r"\.\d{6}"), (r"\.\d{3}", r"\.\d{3}"), (r",\d{3}(?=[\s\]])", r",\d{3}"), ("", "")),
+        (
+            (r":\d\d\.\d{6}", r":\d{2}\.\d{6}"),
+            (r":\d\d\.\d{3}", r":\d{2}\.\d{3}"),
+            # A comma before the fraction of a second is told from one between columns by what follows.
+            (r":\d\d,\d{3}(?=[\s\]])", r":\d{2},\d{3}"),
+            (r":\d\d", r":\d{2}"),
+            ("", ""),
+        ),
         (("Z", "Z"), (r"[+-]\d\d:\d\d", r"[+-]\d{2}:\d{2}"), ("", "")),
     ):
         yield Special(
             "at",
-            rf"\d{{4}}-\d\d-\d\d{between}\d\d:\d\d:\d\d{fraction}{zone}",
-            rf"\d{{4}}-\d{{2}}-\d{{2}}{between}\d{{2}}:\d{{2}}:\d{{2}}{digits}{offset}",
+            rf"\d{{4}}-\d\d-\d\d{between}\d\d:\d\d{seconds}{zone}",
+            rf"\d{{4}}-\d{{2}}-\d{{2}}{between}\d{{2}}:\d{{2}}{digits}{offset}",
             {"type": "timestamp"},
         )
 
