@@ -70,6 +70,9 @@ def test_that_more_than_the_beginning_of_a_long_text_was_not_looked_at_is_told(d
     desk.write("notes.log", LOG + "2026-05-04T06:11:00Z gate=north pass=LM-1000" + " and on" * 300 + "\n")
     run = desk.run("propose", "notes.log")
     assert run.status == 0 and "1 example of more than 1,000 characters" in run.err and ".*\n" in run.out
+    assert desk.run("propose", "notes.log", "--keep", "notes", "--suite", "notes.suite.toml").status == 0
+    kept = (desk.folder / "notes.suite.toml").read_text("utf-8")
+    assert max(map(len, kept.splitlines())) < 1_000 and "samples pass" in desk.run("check").out
 
 
 def test_wrong_input_is_told(desk: Desk) -> None:

@@ -21,7 +21,7 @@ from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import sources_of
 from fieldstick.comparing.drafts import compare
-from fieldstick.drafting.causes import STEPS, Causes
+from fieldstick.drafting.causes import STEPS, TRACED, Causes
 from fieldstick.drafting.diagnosis import Stop, stop_of
 from fieldstick.drafting.read_here import parsed_here
 from fieldstick.engines.protocol import DEFAULT_ENGINE
@@ -145,10 +145,6 @@ def _texts(sources: list[Source]) -> Iterator[Text]:
     for source in sources:
         for number, text in source.texts():
             yield source.name, number, text
-
-
-TRACED = 10
-"""Steps a code point that it takes to find out where a match stopped."""
 
 
 class _Run:

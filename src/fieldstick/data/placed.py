@@ -152,11 +152,25 @@ def written(
 def as_lines(data: bytes, cells: array[int]) -> StoredTexts | None:
     """Return texts that are cells as lines; None where one holds what ends lines."""
     assert NATIVE is not None
-    lines = NATIVE.lined(data, cells)
-    count, _, longest, is_ascii, _, _, ends = NATIVE.survey(lines, 0)
-    if count != len(cells) // 2 or b"\r" in lines:
+    return _lines_of(NATIVE.lined(data, cells), len(cells) // 2)
+
+
+def texts_as_lines(texts: Sequence[str]) -> StoredTexts | None:
+    """Return texts as lines are stored; None where one holds what ends lines, or what nothing of UTF-8 stands for."""
+    try:
+        data = "".join([f"{text}\n" for text in texts]).encode("utf-8", "surrogateescape")
+    except UnicodeEncodeError:
         return None
-    return StoredTexts(lines, count, longest=longest, ends=ends, known_ascii=is_ascii)
+    return _lines_of(data, len(texts))
+
+
+def _lines_of(data: bytes, wanted: int) -> StoredTexts | None:
+    """Return so many texts that were put one after the other as lines; None where that made more lines of them."""
+    assert NATIVE is not None
+    count, _, longest, is_ascii, _, _, ends = NATIVE.survey(data, 0)
+    if count != wanted or b"\r" in data:
+        return None
+    return StoredTexts(data, count, longest=longest, ends=ends, known_ascii=is_ascii)
 
 
 def counted(finishes: bytearray, kinds: int) -> list[int]:

@@ -36,6 +36,9 @@ if TYPE_CHECKING:
 STEPS = 3_000_000
 """Steps for which misses are looked into: some two seconds on a usual machine."""
 
+TRACED = 10
+"""Steps a code point that it takes to find out where a match stopped."""
+
 MOST_KEPT = 20_000
 """Kinds of texts whose cause is remembered."""
 
@@ -164,7 +167,7 @@ class Causes:
         if parsed is None:
             return None, "the expression does not match"
         stop = stop_of(parsed, text, pattern.reach)
-        self._effort.spend(10 * len(text))
+        self._effort.spend(TRACED * len(text))
         if stop is None:
             return None, "the expression does not match"
         assert pattern.filling is not None

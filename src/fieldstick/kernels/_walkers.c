@@ -3019,16 +3019,8 @@ static inline uint64_t scattered_to(const Scatter *found) {
     return made ^ made >> 32;
 }
 
-/* The number of a text after which sixteen bytes are overwritten. */
-static uint64_t scattered(uint8_t *at, Py_ssize_t size) {
-    Scatter found = {(uint64_t)size, SCATTER};
-    memset(at + size, 0, 16);
-    for (; size > 0; size -= 16, at += 16) scatter_by(&found, at);
-    return scattered_to(&found);
-}
-
-/* The number of a text that stays as it is: its last bytes are taken in once more where they are no sixteen. */
-static uint64_t scattered_in_place(const uint8_t *at, Py_ssize_t size) {
+/* The number of a text; its last bytes are taken in once more where they are no sixteen. */
+static uint64_t scattered(const uint8_t *at, Py_ssize_t size) {
     Scatter found = {(uint64_t)size, SCATTER};
     uint8_t few[16] = {0};
     const uint8_t *end = at + size;
@@ -3046,7 +3038,7 @@ PyDoc_STRVAR(scatter_doc, "scatter(data) -> int\n\nReturn the number of 64 bits 
 static PyObject *scatter(PyObject *module, PyObject *arguments) {
     Py_buffer data;
     if (!PyArg_ParseTuple(arguments, "y*", &data)) return NULL;
-    const uint64_t found = scattered_in_place(data.buf, data.len);
+    const uint64_t found = scattered(data.buf, data.len);
     PyBuffer_Release(&data);
     return PyLong_FromUnsignedLongLong(found);
 }
@@ -3079,7 +3071,7 @@ static PyObject *scatters(PyObject *module, PyObject *arguments) {
     int has_zero = 0;
     for (Py_ssize_t line = 0; line < lines; line++) {
         const uint8_t *at = base + (line ? end[line - 1] : 0), *feed = base + end[line] - (base[end[line] - 1] == '\n');
-        const uint64_t number = scattered_in_place(at, text_end(at, feed, edge) - at);
+        const uint64_t number = scattered(at, text_end(at, feed, edge) - at);
         Py_ssize_t slot = (Py_ssize_t)(number & (uint64_t)(slots - 1));
         while (table[slot] && table[slot] != number) slot = (slot + 1) & (slots - 1);
         /* An empty slot holds zero, which may be a number, too. */

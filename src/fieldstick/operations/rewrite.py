@@ -374,12 +374,12 @@ class RewriteJob:
 
     def work(self, source: str, batch: Batch) -> tuple[str | bytes | list[Mapping[str, Any]], RewriteTally]:
         """See `Job.work`."""
-        is_line = self._table is None or batch.stored is None or batch.stored.cells is None
-        if self._replacing is not None and batch.stored is not None and is_line:
-            done = self._replacing.replaced(batch.stored)
+        stored = batch.stored
+        if self._replacing is not None and stored is not None and (self._table is None or stored.cells is None):
+            done = self._replacing.replaced(stored)
             if done is not None:
                 whole, changed, count = done
-                return whole, RewriteTally(read=batch.stored.count, fit=changed, rows=count)
+                return whole, RewriteTally(read=stored.count, fit=changed, rows=count)
         if self._table is not None and self._table.columns:
             return self._work_on_columns(self._table, source, batch)
         tally = RewriteTally(read=len(batch.texts) - len(batch.without_text))

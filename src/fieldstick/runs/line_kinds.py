@@ -72,8 +72,8 @@ _QUOTED = re.compile(r'"[^"\n]*"')
 _APOSTROPHES = re.compile(r"(?<!\w)'[^'\n]*'(?!\w)")
 _FOLDED = bytes.maketrans(b"0123456789", b"9" * 10)
 _FOLDED_CHARACTERS = str.maketrans("0123456789", "9" * 10)
-_MONTHS = ("Jan ", "Feb ", "Mar ", "Apr ", "May ", "Jun ", "Jul ", "Aug ", "Sep ", "Oct ", "Nov ", "Dec ")
-_MONTH = re.compile(r"\b(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec) {1,2}\d{1,2} \d\d:\d\d:\d\d\b")
+_MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+_MONTH = re.compile(rf"\b(?:{'|'.join(_MONTHS)}) {{1,2}}\d{{1,2}} \d\d:\d\d:\d\d\b")
 _HEAD = 8_192
 """Code points of a block in which it is seen whether its lines have timestamps that hold blanks."""
 

@@ -11,17 +11,16 @@ import re
 import unicodedata
 from collections import Counter
 from contextlib import suppress
-from functools import lru_cache
+from functools import cache, lru_cache
 from itertools import islice
 from typing import TYPE_CHECKING, Any, NamedTuple, TypeVar
 
 from msgspec import Struct, field
 
 from fieldstick.data.ahead import pays
-from fieldstick.data.batch import StoredTexts
 from fieldstick.data.delimited_blocks import TableBatch
 from fieldstick.data.in_turn import InTurn
-from fieldstick.data.placed import as_lines
+from fieldstick.data.placed import as_lines, texts_as_lines
 from fieldstick.data.rows import text_of
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.matching.character_kinds import BY_KIND, OTHER_DIGIT, KindTable, alphabet_of
@@ -32,7 +31,7 @@ from fieldstick.runs.line_kinds import LineKinds
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 
-    from fieldstick.data.batch import Batch
+    from fieldstick.data.batch import Batch, StoredTexts
     from fieldstick.data.distant import DistantPart, PartSource
     from fieldstick.data.source import Source
 
@@ -174,7 +173,7 @@ class Survey(Struct):
 
     def add_many(self, numbers: Sequence[int], texts: Sequence[str]) -> None:
         """Take in texts with the numbers of their lines."""
-        stored = as_stored_lines(texts) if NATIVE is not None else None
+        stored = texts_as_lines(texts) if NATIVE is not None else None
         if stored is None:
             self.values.add_many(texts)
             self._add_texts(numbers, texts)
@@ -387,20 +386,6 @@ def _called(function: Callable[..., Any], *arguments: Any) -> None:
     function(*arguments)
 
 
-def as_stored_lines(texts: Sequence[str]) -> StoredTexts | None:
-    """Return texts as lines are stored; None where one holds what ends lines, or what no UTF-8 stands for."""
-    assert NATIVE is not None
-    joined = "\n".join(texts)
-    try:
-        data = f"{joined}\n".encode("utf-8", "surrogateescape") if texts else b""
-    except UnicodeEncodeError:
-        return None
-    count, _, longest, is_ascii, _, _, ends = NATIVE.survey(data, 0)
-    if count != len(texts) or "\r" in joined:
-        return None
-    return StoredTexts(data, count, longest=longest, ends=ends, known_ascii=is_ascii)
-
-
 def _by_kind(texts: Sequence[str]) -> list[str]:
     """Return texts with every letter and digit put by its kind."""
     joined = "\n".join(texts)
@@ -409,8 +394,10 @@ def _by_kind(texts: Sequence[str]) -> list[str]:
     return found if len(found) == len(texts) else [text.translate(BY_KIND) for text in texts]
 
 
-_TABLE: list[KindTable] = []
-"""The kinds of the characters beyond ASCII that were met, once some were."""
+@cache
+def _kind_table() -> KindTable:
+    """Return the kinds of the characters beyond ASCII that were met."""
+    return KindTable()
 
 
 def _grouped_by_kind(stored: StoredTexts, group_of: bytearray) -> Iterator[tuple[bytes, int, int]]:
@@ -422,9 +409,7 @@ def _grouped_by_kind(stored: StoredTexts, group_of: bytearray) -> Iterator[tuple
     if stored.is_ascii():
         lines, counts, firsts, _ = NATIVE.grouped(stored.data, stored.ends or b"", group_of, True, None)
         return zip(lines, counts, firsts, strict=True)
-    if not _TABLE:
-        _TABLE.append(KindTable())
-    table, unknown = _TABLE[0], [0]
+    table, unknown = _kind_table(), [0]
     while unknown:
         lines, counts, firsts, unknown = NATIVE.grouped(stored.data, stored.ends or b"", group_of, True, table.stored)
         table.learn(unknown)

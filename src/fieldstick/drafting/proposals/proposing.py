@@ -220,9 +220,10 @@ MOST_SAMPLES = 5
 def samples_for(chosen: Proposed, texts: Sequence[str], missing: Sequence[str]) -> tuple[list[str], list[str]]:
     """Return texts that a proposal takes, and texts that it refuses, chosen for being different.
 
-    Refused are those that must be, and texts near to examples.
+    Refused are those that must be, and texts near to examples. Of a very long text it is what it begins with.
     """
-    fitting, _ = _parted(chosen.expression, [each for each in dict.fromkeys(texts) if each.isprintable()])
+    begun = dict.fromkeys(map(beginning_of, texts))
+    fitting, _ = _parted(chosen.expression, [each for each in begun if each.isprintable()])
     by_shape: dict[str, list[str]] = {}
     for each in fitting:
         by_shape.setdefault(shape_of(each), []).append(each)
