@@ -92,6 +92,14 @@ def test_prose_is_one_kind_for_each_thing_it_begins_with() -> None:
     assert set(found) == {"⟨date⟩ ranger: ⟨words⟩", "⟨date⟩ warden: ⟨words⟩"} and sum(found.values()) == 600
 
 
+def test_what_comes_again_in_short_notes_is_no_prose() -> None:
+    chance = random.Random(5)
+    words = ["".join(chance.choices("abcdefghij", k=chance.randrange(2, 8))) for _ in range(60)]
+    notes = [" ".join(chance.choices(words, k=chance.randrange(6, 12))) for _ in range(16)]
+    found = {kind.text: kind.count for kind in found_in([*notes, "4 May", "", "5 May", "", "6 May"]).kinds()}
+    assert found == {"⟨words⟩": 16, "⟨number⟩ May": 3, "": 2}
+
+
 LINES = st.lists(st.text("ab7 .=-\"'é\x01\t", max_size=12), min_size=1, max_size=30)
 
 

@@ -31,7 +31,7 @@ def prose_together(kinds: list[LineKind], lines: int) -> list[LineKind]:
     """Put kinds together that begin alike and go on in prose: many, with hardly a line of each."""
     if sum(kind.count for kind in kinds[:FEW_KINDS]) * 10 >= 9 * lines:
         return kinds
-    few = [kind for kind in kinds if kind.count <= MOST_OF_PROSE or kind.count * LEAST_SHARE < lines]
+    few = [kind for kind in kinds if kind.count == 1 or kind.count * LEAST_SHARE < lines]
     prose = {
         kind.template: kind for kind in kinds if kind.template[-1:] == (WORDS,) and len(kind.template) <= MOST_PIECES
     }
