@@ -10,8 +10,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from conftest import plain
 from fieldstick.data.batch import Batch, StoredTexts
 from fieldstick.data.lines import LineBlock
+from fieldstick.reporting.line_kinds_report import kinds_report
 from fieldstick.runs import line_kinds
 from fieldstick.runs.line_kinds import LineKinds
 
@@ -96,8 +98,9 @@ def test_what_comes_again_in_short_notes_is_no_prose() -> None:
     chance = random.Random(5)
     words = ["".join(chance.choices("abcdefghij", k=chance.randrange(2, 8))) for _ in range(60)]
     notes = [" ".join(chance.choices(words, k=chance.randrange(6, 12))) for _ in range(16)]
-    found = {kind.text: kind.count for kind in found_in([*notes, "4 May", "", "5 May", "", "6 May"]).kinds()}
-    assert found == {"⟨words⟩": 16, "⟨number⟩ May": 3, "": 2}
+    found = found_in([*notes, "4 May", "", "5 May", "", "6 May"])
+    assert {kind.text: kind.count for kind in found.kinds()} == {"⟨words⟩": 16, "⟨number⟩ May": 3, "": 2}
+    assert "9.5 %  (nothing)" in "\n".join(plain(kinds_report(found, 5)))
 
 
 LINES = st.lists(st.text("ab7 .=-\"'é\x01\t", max_size=12), min_size=1, max_size=30)

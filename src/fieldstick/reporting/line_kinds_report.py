@@ -25,7 +25,9 @@ def kinds_report(found: LineKinds, most: int) -> Iterator[Block]:
     for number, kind in enumerate(kinds[:most], 1):
         count = f"{about}{found.about(kind.count):,}"
         share = f"{100 * kind.count / found.lines:.1f} %"
-        yield said((f"{number:>3}  ", "quiet"), (f"{count:>9}  {share:>7}  ", "strong"), (kind.text, "field0"))
+        yield said(
+            (f"{number:>3}  ", "quiet"), (f"{count:>9}  {share:>7}  ", "strong"), (kind.text or "(nothing)", "field0")
+        )
         yield said(("     first on line ", "quiet"), (f"{kind.first:,}  ", "quiet"), cut(kind.example, least=20))
         yield from _shapes(kind)
     left = kinds[most:]
@@ -51,7 +53,7 @@ def _shapes(kind: LineKind) -> Iterator[Block]:
     if len(ranked) < 2:
         return
     for shape, form in ranked[:SHAPES_OF_KIND]:
-        yield said((f"     {100 * form.count / kind.count:5.1f} %  ", "quiet"), cut(shape, least=20))
+        yield said((f"     {100 * form.count / kind.count:5.1f} %  ", "quiet"), cut(shape or "(nothing)", least=20))
     if len(ranked) > SHAPES_OF_KIND:
         yield said((f"     and {counted(len(ranked) - SHAPES_OF_KIND, 'further shape')}", "quiet"))
 
