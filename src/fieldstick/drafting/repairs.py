@@ -15,8 +15,12 @@ from fieldstick.drafting.slips import (
     choices,
     classes,
     holes,
+    looks,
     notation,
+    notations,
+    numbers,
     order,
+    placeholders,
     settings,
     texts,
     words,
@@ -28,11 +32,11 @@ if TYPE_CHECKING:
 
     from fieldstick.drafting.context import MatchCase, Proposal, RepairContext
 
-_RULES = tuple(
-    chain.from_iterable(
-        each.RULES for each in (settings, wrapping, notation, amounts, classes, choices, words, order, holes, texts)
-    )
-)
+_ROOMS = (
+    settings, wrapping, notation, notations, placeholders, amounts, numbers, classes, choices, words, order, looks,
+    holes, texts,
+)  # fmt: skip
+_RULES = tuple(chain.from_iterable(each.RULES for each in _ROOMS))
 
 
 def proposals(context: RepairContext, most: int) -> list[Proposal]:

@@ -17,6 +17,8 @@ from msgspec.structs import replace
 from fieldstick.analysis.effort import Effort
 from fieldstick.drafting.context import Beside, Harm, MatchCase, Proposal, RepairContext
 from fieldstick.drafting.repairs import proposals
+from fieldstick.drafting.seams import seams
+from fieldstick.drafting.slips.texts import ascii_double
 from fieldstick.drafting.slips.unreadable import is_readable, readable
 from fieldstick.drafting.tracer import trace
 from fieldstick.engines.probing import batch_of, fits
@@ -67,6 +69,12 @@ COMBINED = 0.4
 
 FITS_NOTHING = 1.5
 """What a change costs more after which the empty text fits, which did not."""
+
+SEAM, MOST_SEAMS = 0.25, 2
+"""What a change costs more after which a run of digits or letters is shared out between two pieces, up to two times."""
+
+ODD = 0.5
+"""What a change costs more that puts a look-alike of an ASCII character into an expression that has none."""
 
 MOST_ALIKE = 2
 """Changes that say the same is amiss and put something else there."""
@@ -242,7 +250,9 @@ def _weighed(
         return replace(each, cost=each.cost + SEVERAL_MISSED) if several else each
     after = _outcomes(made, near) or before
     moved = sum(one != other for one, other in zip(before, after, strict=True)) / max(len(near), 1)
-    cost = each.cost + (WEIGHT if made.reach == case.reach else WEIGHT / 4) * moved
+    odd = case.expression.isascii() and any(map(ascii_double, made.expression))
+    cost = each.cost + SEAM * min(seams(made), MOST_SEAMS) + ODD * odd
+    cost += (WEIGHT if made.reach == case.reach else WEIGHT / 4) * moved
     if not may_be_empty and fits(made.expression, made.flags, made.reach, ""):
         cost += FITS_NOTHING
     return replace(each, cost=cost)

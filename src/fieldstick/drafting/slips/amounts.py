@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import Proposal, quantifier
@@ -85,7 +86,12 @@ def more_of_it(context: RepairContext) -> Iterator[Proposal]:
             continue
         if isinstance(node, Character) and 2 * node.character in context.case.text:
             words = f"{character_words(node.character)} stands several times in the text: {spelled(node)}+"
-            yield context.splice(node.span, spelled(node) + "+", words, 1.1 + context.near(node) / 2)
+            # Blanks, dashes and letters come in any number; other marks are written twice.
+            twice = not (node.character.isspace() or node.character.isalnum() or node.character in "-_=*")
+            yield context.splice(node.span, spelled(node) + "+", words, 1.1 + 0.25 * twice + context.near(node) / 2)
+            if twice:
+                words = f"{character_words(node.character)} stands twice in the text: {2 * spelled(node)}"
+                yield context.splice(node.span, 2 * spelled(node), words, 1.0 + context.near(node) / 2)
         if not isinstance(node, Shorthand | CharClass | Dot):
             continue
         near = context.near(node) / 2
@@ -206,4 +212,42 @@ def separators(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice((one.span[0], other.span[1]), f"(?:{piece})?", words, cost)
 
 
-RULES = (separators, bounds, more_of_it, group_repeated, optional, quantifier_for_several)
+def lists(context: RepairContext) -> Iterator[Proposal]:
+    """Pieces with a mark between them, asked for with one after each, or in a fixed number."""
+    expression = context.case.expression
+    for node in context.nodes:
+        if isinstance(node, Repeat) and isinstance(node.item, Group) and isinstance(node.item.body, Sequence):
+            inner = without_asides(node.item.body.items)
+            for mark, piece in ((inner[-1:], inner[:-1]), (inner[:1], inner[1:])):
+                if piece and isinstance(mark[0], Character) and not mark[0].character.isalnum():
+                    one = expression[piece[0].span[0] : piece[-1].span[1]]
+                    more = "*" if node.least < 2 else quantifier(node.least - 1, None)
+                    new = f"{one}(?:{mark[0].spelling}{one}){more}"
+                    words = f"{character_words(mark[0].character)} stands between the pieces, not at their ends: {new}"
+                    yield context.splice(node.span, new, words, 0.95)
+        elif isinstance(node, Sequence):
+            yield from _fixed_list(context, without_asides(node.items))
+
+
+def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Proposal]:
+    """Pieces that are the same, with the same mark between them, as often as they are written."""
+    expression = context.case.expression
+    marks = [at for at, each in enumerate(items) if isinstance(each, Character) and not each.character.isalnum()]
+    for width in range(1, LONGEST_OPTIONAL + 1):
+        for at in marks:
+            first, second = items[max(at - width, 0) : at], items[at + 1 : at + 1 + width]
+            gap = 1
+            if second[:1] and isinstance(second[0], Character) and second[0].character == " ":
+                second, gap = items[at + 2 : at + 2 + width], 2
+            if len(first) < width or len(second) < width:
+                continue
+            one, other = (expression[each[0].span[0] : each[-1].span[1]] for each in (first, second))
+            if one != other or one.isalnum() or re.search(r"(?<!\\)\((?!\?[^P])", one):
+                continue
+            mark = expression[items[at].span[0] : items[at + gap - 1].span[1]]
+            new = f"{one}(?:{mark}{one})*"
+            words = f"there may be any number of them: {new}"
+            yield context.splice((first[0].span[0], second[-1].span[1]), new, words, 1.05)
+
+
+RULES = (separators, bounds, more_of_it, group_repeated, optional, quantifier_for_several, lists)

@@ -2,10 +2,21 @@
 
 from __future__ import annotations
 
+import re
 from itertools import groupby
 from typing import TYPE_CHECKING
 
-from fieldstick.syntax.tree import Alternation, Character, CharClass, Node, Repeat, Sequence, spelled, without_asides
+from fieldstick.syntax.tree import (
+    Alternation,
+    Character,
+    CharClass,
+    Group,
+    Node,
+    Repeat,
+    Sequence,
+    spelled,
+    without_asides,
+)
 
 MOST_BRACKETED = 8
 """Places on each side of a bar at which options are tried to begin or end."""
@@ -32,7 +43,8 @@ def alternation(context: RepairContext) -> Iterator[Proposal]:
                     node.span, f"(?:{inner})", f"{spelled(node)} is meant as alternatives: (?:{inner})", 0.6 + near
                 )
             elif inner.isalpha() and len(inner) > 2:
-                yield context.splice(node.span, inner, f"{spelled(node)} is meant as the word {inner}", 1.2 + near)
+                likely = 0.7 if inner in context.case.text else 1.2
+                yield context.splice(node.span, inner, f"{spelled(node)} is meant as the word {inner}", likely + near)
 
 
 def narrower_options(context: RepairContext, node: Alternation, *, within_words: bool = True) -> Iterator[Proposal]:
@@ -81,4 +93,42 @@ def _pieces(option: Node) -> list[tuple[int, int, bool]]:
     )
 
 
-RULES = (alternation,)
+_DIVIDED = re.compile(r" *(?:\|\|+|[/,;]|\bor\b) *")
+
+
+def divided(context: RepairContext) -> Iterator[Proposal]:
+    """Options divided by another mark than the bar, by two of them, or with blanks around them."""
+    for node in context.nodes:
+        if isinstance(node, Alternation):
+            options = [spelled(each).strip(" ") for each in node.options]
+            if any(not each for each in options[1:-1]) or options != [spelled(each) for each in node.options]:
+                kept = [each for at, each in enumerate(options) if each or at in (0, len(options) - 1)]
+                new = "|".join(kept)
+                yield context.splice(node.span, new, f"options are parted by one bar alone: {new}", 0.75)
+        elif isinstance(node, Group | CharClass):
+            inner = spelled(node.body) if isinstance(node, Group) else spelled(node)[1:-1]
+            parts = _DIVIDED.split(inner)
+            words = len(parts) > 1 and all(re.fullmatch(r"[\w .-]+", each) for each in parts)
+            if words and (isinstance(node, Group) or all(len(each) > 1 for each in parts)):
+                new = "|".join(parts)
+                span = node.body.span if isinstance(node, Group) else node.span
+                made = new if isinstance(node, Group) else f"(?:{new})"
+                yield context.splice(span, made, f"options are parted by a bar: {made}", 0.75)
+
+
+def blank_with_option(context: RepairContext) -> Iterator[Proposal]:
+    """A blank that comes and goes with the options before it: `(north|) gate` for `(north |)gate`."""
+    for one, other in context.pairs():
+        body = one.body if isinstance(one, Group) and one.kind in ("plain", "capture") else None
+        options = [spelled(each) for each in body.options] if isinstance(body, Alternation) else []
+        if body is None or "" not in options or len(options) < 2:
+            continue
+        blank = isinstance(other, Character) and other.character == " "
+        new = "|".join(each and each + " " for each in options)
+        end = other.span[1] if blank else one.span[1]
+        made = context.case.expression[one.span[0] : body.span[0]] + new + ")"
+        words = f"the blank comes and goes with what stands before it: {made}"
+        yield context.splice((one.span[0], end), made, words, 0.9)
+
+
+RULES = (alternation, divided, blank_with_option)

@@ -93,7 +93,11 @@ def _kinds(found: str, node: CharClass) -> Iterator[str]:
         return
     if any(item.first.character.isupper() for item in ranges) and found.isupper():
         return
-    if found.isascii() and ranges:
+    mirrored = [spelled(each).swapcase() for each in ranges if each.first.character.isalpha()]
+    mirrored = [each for each in mirrored if each[0] <= found <= each[-1]]
+    if mirrored:
+        yield from mirrored
+    elif found.isascii() and ranges:
         if found.isupper():
             yield "A-Z"
         elif found.islower():

@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 from difflib import SequenceMatcher
 from functools import partial
+from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
@@ -34,6 +35,7 @@ from fieldstick.syntax.tree import (
     Repeat,
     Sequence,
     Shorthand,
+    literal_of,
     spelled,
 )
 
@@ -232,8 +234,7 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
     near = context.near_span(span) / 4
     kept = any(plain in each for each in taken.held)
     if kept:
-        both = f"(?:{old}|{literal})"
-        yield put(both, f"{words}: {both}", 1.2 + near)
+        yield from _either(context, span, (old, plain), new, words)
         return
     alike = SequenceMatcher(None, plain, new, autojunk=False).ratio()
     letters = plain.isalpha() and new.isalpha()
@@ -252,11 +253,63 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
             yield put(both, f"{text_words(new)} is another option: {both}", 1.5 + near)
 
 
+def _alike(one: str, other: str) -> int:
+    """Return how many characters two texts begin with that are the same."""
+    return sum(1 for _ in takewhile(lambda pair: pair[0] == pair[1], zip(one, other, strict=False)))
+
+
+def _with_blanks(one: str, other: str) -> str:
+    """Return an expression for two texts that are the same but for white space."""
+    made, places = "", [{len("".join(text[:at].split())) for at in _blanks(text)} for text in (one, other)]
+    for at, character in enumerate("".join(one.split()) + " "):
+        if any(at in each for each in places):
+            made += r"\s*" if not all(at in each for each in places) else r"\s+"
+        made += escaped_text(character.strip())
+    return made
+
+
+def _blanks(text: str) -> Iterator[int]:
+    return (at for at, character in enumerate(text) if character.isspace())
+
+
+def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, words: str) -> Iterator[Proposal]:
+    """A run of characters, or another: what one has more than the other is optional."""
+    written, plain = old
+    near = context.near_span(span) / 4
+    literal = escaped_text(new)
+    head = _alike(plain, new)
+    tail = _alike(plain[head:][::-1], new[head:][::-1])
+    if plain.split() != new.split() and "".join(plain.split()) == "".join(new.split()):
+        made = _with_blanks(plain, new)
+        yield context.splice(span, made, f"white space varies there: {made}", 0.9 + near)
+    lacks, has = (each[head : len(each) - tail] for each in (plain, new))
+    before, after = escaped_text(plain[:head]), escaped_text(plain[len(plain) - tail :])
+    instance = 0.3 * any(map(str.isdigit, has)) + 0.03 * len(has)
+    if not (lacks and has) and plain.strip():
+        piece = lacks or has
+        if not piece.strip():
+            # At the edge of a text it is rather the text that has too much.
+            edge = 0.4 if context.case.text.endswith(new) or context.case.text.startswith(new) else 0.0
+            for amount, cost in ((" ?" if len(piece) == 1 else " *", 0.95), (r"\s*", 1.0)):
+                made = before + amount + after
+                yield context.splice(span, made, f"white space varies there: {made}", cost + near + edge)
+        optional = f"{escaped_text(piece)}?" if len(piece) == 1 else f"(?:{escaped_text(piece)})?"
+        made = before + optional + after
+        yield context.splice(span, made, f"{text_words(piece)} need not be there: {made}", 1.1 + instance + near)
+    both = f"(?:{written}|{literal})"
+    yield context.splice(span, both, f"{words}: {both}", 1.2 + instance + near)
+
+
+def written_so(context: RepairContext) -> bool:
+    """Tell whether the writer asks for white space by its shorthand elsewhere."""
+    return any(isinstance(each, Shorthand) and each.spelling == r"\s" for each in context.nodes)
+
+
 def _other_blanks(context: RepairContext, span: Span, old: str, taken: Taken) -> Iterator[Proposal]:
     """White space of another amount or kind."""
     every, near = (old, *taken.every), context.near_span(span) / 4
     may_lack = not all(taken.every)
-    alike = set("".join(every)) == {" "}
+    alike = set("".join(every)) == {" "} and not written_so(context)
     for spelling, cost in ((" ", 0.95 if alike else 2.0), (r"\s", 1.0)):
         single = max(map(len, every)) == 1
         amounts: list[tuple[int | None, float]] = [(1 if single else None, 0.0)]
@@ -279,8 +332,10 @@ def _further_option(context: RepairContext, node: Alternation, taken: Taken) -> 
         return
     shapes = {_shape(spelled(each)) for each in node.options}
     cost = 1.0 if {_shape(each) for each in new} <= shapes else 1.25
+    # A number among classes says little: it is one of many that may come.
+    cost += 0.3 * (new[0].isdigit() and not any(map(literal_of, node.options)))
     cost += 0.2 * (len(new) - 1) + 0.05 * max(0, max(map(len, new)) - longest)
-    if taken.own == context.case.text:
+    if taken.own == context.case.text and not all(map(literal_of, node.options)):
         # The whole text as an option says nothing of what was meant.
         cost += 1.0
     added = "".join(f"|{escaped_text(each)}" for each in new)
@@ -411,7 +466,7 @@ def _put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Propos
     literal = escaped_text(own)
     if same and len(own) <= 20:
         optional = f"{literal}?" if len(own) == 1 else f"(?:{literal})?"
-        mark = not own.isalnum()
+        mark = not any(map(str.isalnum, own))
         in_word = own.isalpha() and any(each.isalpha() for each in _beside(context, span))
         usual = 1.2 if mark else 1.4
         sure = (0.95 if mark else 1.15) if alike else 1.3 if mark or in_word else 1.45

@@ -5,6 +5,7 @@ What a piece took of the text in question is held against what it takes of the t
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
@@ -13,6 +14,8 @@ from msgspec.structs import replace
 from fieldstick.drafting.context import Proposal, class_spelling, escaped, quantifier, takes
 from fieldstick.drafting.phrases import character_words, phrase, text_words
 from fieldstick.drafting.slips.choices import narrower_options
+from fieldstick.drafting.slips.looks import got_around
+from fieldstick.drafting.slips.numbers import known_numbers, loose_number
 from fieldstick.drafting.slips.order import other_group, swapped
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.probing import compiled_by_engine, method_of
@@ -41,6 +44,9 @@ if TYPE_CHECKING:
     from fieldstick.syntax.tree import Node, Span
 
 MILLISECONDS = 20
+MOST_ALIKE = 8
+"""Pieces written alike that are narrowed together."""
+
 MOST_TEXTS = 8
 """Texts that should fit and that a piece is held against."""
 
@@ -63,6 +69,10 @@ def restraints(context: RepairContext) -> list[Proposal]:
         *_loose_pieces(context),
         *_flags(context),
         *_grouped(context),
+        *_all_stopped(context),
+        *got_around(context),
+        *_all_narrowed(context),
+        *_known(context),
         *_shared(context),
         *other_group(context),
         *(replace(each, cost=each.cost + 0.6) for each in swapped(context)),
@@ -203,9 +213,10 @@ def _tighter(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
         else:
             most = node.most
             bound = quantifier(low, most) + mark
-            yield context.splice(span, bound, f"{what} came {len(took.own)} times; ask for {low}: {bound}", 1.1)
+            few = 0.2 * (len(took.others) < 2 and node.most is None)
+            yield context.splice(span, bound, f"{what} came {len(took.own)} times; ask for {low}: {bound}", 1.1 + few)
             bound = quantifier(low, high) + mark
-            yield context.splice(span, bound, f"{what} came {len(took.own)} times; ask for {low}: {bound}", 1.15)
+            yield context.splice(span, bound, f"{what} came {len(took.own)} times; ask for {low}: {bound}", 1.15 + few)
     longest = len(took.own)
     if longest > max(node.least, 1) and not took.others:
         bound = f"{{{node.least},{longest - 1}}}" if node.least != longest - 1 else f"{{{node.least}}}"
@@ -230,6 +241,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     flags = context.parsed.flags - {"verbose"}
     if isinstance(node, CharClass):
         yield from _fewer_members(context, node, took)
+        yield from loose_number(context, node)
     if took is None:
         return
     used, own = dict.fromkeys("".join(took.others)), dict.fromkeys(took.own)
@@ -251,10 +263,13 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
         other = node.spelling.swapcase()
         yield context.splice(node.span, other, f"{node.spelling} is meant as {other}", 0.9)
     following = character_after(context, around if repeated and around is not None else node)
+    if repeated and isinstance(around, Repeat) and isinstance(node, Dot | Shorthand):
+        yield from _as_shaped(context, around, took)
     wide = isinstance(node, Dot) or (isinstance(node, Shorthand) and node.spelling in (r"\S", r"\w", r"\D", r"\W"))
     if wide:
         yield from _stopping(context, node, following, odd, bool(used), repeated)
     now = takes(spelled(node), flags)
+    written = {spelled(each) for each in context.nodes if isinstance(each, Shorthand | CharClass)}
     for kind in _KINDS:
         test = takes(kind, flags)
         repeats = any(isinstance(each, Repeat) for each in _around(context, around or node))
@@ -265,7 +280,13 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
         if all(map(test, "0Aaz_-é \u0663")) >= all(map(now, "0Aaz_-é \u0663")) and isinstance(node, CharClass):
             continue
         words = f"{spelled(node)} took {text_words(took.own)}; allow less: {kind}"
-        cost = (0.0 if used else 0.3) + _KINDS[kind] + shared + 0.1 * (isinstance(node, CharClass))
+        cost = (
+            (0.0 if used else 0.3)
+            + _KINDS[kind]
+            - 0.15 * (kind in written)
+            + shared
+            + 0.1 * (isinstance(node, CharClass))
+        )
         yield context.splice(node.span, kind, words, cost)
     if used and len(used) > 1:
         yield from _as_range(context, node, sorted(used))
@@ -374,10 +395,21 @@ def _fewer_members(context: RepairContext, node: CharClass, took: Took | None) -
         yield context.splice(node.span, f"[{kept}]", words, 0.7)
         if len(spelled(node)) > 4:
             inner = spelled(node)[1:-1]
+            around = context.facts.parents.get(node)
+            if isinstance(around, Repeat) and all(len(each) > 1 and each.isalnum() for each in inner.split("|")):
+                words = f"{spelled(around)} is meant as alternatives: (?:{inner})"
+                yield context.splice(around.span, f"(?:{inner})", words, 0.65)
             yield context.splice(
                 node.span, f"(?:{inner})", f"{spelled(node)} is meant as alternatives: (?:{inner})", 0.75
             )
+    for item in node.items if took is not None and len(node.items) == 1 else ():
+        if isinstance(item, Range):
+            assert took is not None
+            yield from _shorter_range(context, item, took)
     for item in node.items if took is not None and len(node.items) > 1 else ():
+        if isinstance(item, Range):
+            assert took is not None
+            yield from _shorter_range(context, item, took)
         if isinstance(item, Character | Range | Shorthand):
             alone = takes(f"[{spelled(item)}]", flags)
             assert took is not None
@@ -385,6 +417,105 @@ def _fewer_members(context: RepairContext, node: CharClass, took: Took | None) -
                 kept = "".join(spelled(each) for each in node.items if each is not item)
                 words = f"{spelled(node)} takes {spelled(item)} too: [{kept}]"
                 yield context.splice(node.span, f"[{kept}]", words, 1.0 if took.others else 1.2)
+
+
+def _shorter_range(context: RepairContext, item: Range, took: Took) -> Iterator[Proposal]:
+    """A range that goes on for one character too many, or begins one too early."""
+    low, high, used = item.first.character, item.last.character, "".join(took.others)
+    if high in took.own and high not in used and ord(high) - ord(low) > 1:
+        new = f"{low}-{chr(ord(high) - 1)}"
+        yield context.splice(item.span, new, f"{spelled(item)} takes {character_words(high)} too: {new}", 1.0)
+    if low in took.own and low not in used and ord(high) - ord(low) > 1:
+        new = f"{chr(ord(low) + 1)}-{high}"
+        yield context.splice(item.span, new, f"{spelled(item)} takes {character_words(low)} too: {new}", 1.0)
+
+
+def _all_stopped(context: RepairContext) -> Iterator[Proposal]:
+    """Every piece that takes anything, stopped at its delimiter: one delimiter for all, or for each its own."""
+    wide = [
+        node
+        for node in context.nodes
+        if isinstance(node, Repeat)
+        and (isinstance(node.item, Dot) or (isinstance(node.item, Shorthand) and node.item.spelling in (r"\S", r"\D")))
+    ]
+    if len(wide) < 2:
+        return
+    before: dict[Node, str] = {}
+    for one, other in context.pairs():
+        inner = other
+        while isinstance(inner, Group):
+            inner = inner.body
+        before[inner] = (literal_of(one) or "")[-1:]
+    after = {node: character_after(context, node) for node in wide}
+    marks = [each for each in dict.fromkeys([*after.values(), *before.values()]) if each and not each.isalnum()]
+    own = [after[node] or before.get(node, "") for node in wide]
+    ways = [own, *([mark] * len(wide) for mark in marks)]
+    for way in ways:
+        made = context.case.expression
+        if not all(each and not each.isalnum() for each in way):
+            continue
+        for node, mark in reversed(list(zip(wide, way, strict=True))):
+            if not takes(spelled(node.item), context.parsed.flags - {"verbose"})(mark):
+                continue
+            start, end = node.item.span
+            made = f"{made[:start]}[^{class_spelling(mark)}]{made[end:]}"
+        named = " and ".join(map(character_words, dict.fromkeys(way)))
+        words = f"each {spelled(wide[0])} took too much; stop at {named}: {made}"
+        yield Proposal(replace(context.case, expression=made), words, 0.95)
+
+
+def _all_narrowed(context: RepairContext) -> Iterator[Proposal]:
+    """Pieces written alike that all take too much, narrowed alike."""
+    flags = context.parsed.flags - {"verbose"}
+    several: dict[str, list[Node]] = {}
+    for node in context.nodes:
+        if isinstance(node, Shorthand | Dot | CharClass) and not context.facts.is_in_class(node):
+            several.setdefault(spelled(node), []).append(node)
+    for spelling, nodes in several.items():
+        if not 2 <= len(nodes) <= MOST_ALIKE:
+            continue
+        around = [context.facts.parents.get(each) if context.facts.is_repeated(each) else each for each in nodes]
+        took = [took_at(context, each.span) for each in around if each is not None]
+        used = "".join(other for each in took if each is not None for other in each.others)
+        for kind, cost in _KINDS.items():
+            test = takes(kind, flags)
+            odd = sum(each is not None and not all(map(test, each.own)) for each in took)
+            if not used or kind == spelling or not odd or not all(map(test, used)):
+                continue
+            made = context.case.expression
+            for node in reversed(nodes):
+                made = made[: node.span[0]] + kind + made[node.span[1] :]
+            words = f"each {spelling} took too much; allow less: {kind}"
+            yield Proposal(replace(context.case, expression=made), words, cost + (0.05 if odd == 1 else -0.1))
+
+
+_SHAPES = (
+    "[A-Z][a-z]+", r"[A-Z][a-z]+(?: [a-z]+)+", r"\d+\.\d+", r"\d+(?:\.\d+)?", r"\d+(?:,\d+)?", "[A-Z]+", r"[A-Z]+\d+",
+    "[a-z]+(?:-[a-z]+)*",
+)  # fmt: skip
+"""Shapes of what several texts have in the place of a piece that takes anything."""
+
+
+def _as_shaped(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
+    """A piece that takes anything, where all texts that should fit have something of one shape there."""
+    if len(set(took.others)) < 2:
+        return
+    for shape in _SHAPES:
+        test = re.compile(shape).fullmatch
+        mark = re.search(r"\(\?:\\?(\W)", shape)
+        needed = mark is None or any(mark[1] in each for each in took.others)
+        if needed and all(map(test, took.others)) and not test(took.own):
+            words = f"{spelled(node)} took {text_words(took.own)}; what should fit has another shape: {shape}"
+            yield context.splice(node.span, shape, words, 1.05)
+
+
+def _known(context: RepairContext) -> Iterator[Proposal]:
+    """A number of two digits that is none of an hour, a month or the like."""
+    for span, ways in known_numbers(context):
+        took = took_at(context, span)
+        for low, high, proposal in ways:
+            if took is not None and took.own.isdecimal() and not low <= int(took.own) <= high:
+                yield proposal
 
 
 def _literal(context: RepairContext, node: Node) -> Iterator[Proposal]:

@@ -7,21 +7,21 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fieldstick.drafting.context import Proposal, escaped, escaped_text
+from fieldstick.drafting.context import Proposal, class_spelling, escaped, escaped_text
 from fieldstick.drafting.phrases import character_words, phrase
 from fieldstick.syntax.tree import Alternation, Anchor, Aside, Character, CharClass, Group, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-    from fieldstick.drafting.context import RepairContext
+    from fieldstick.drafting.context import MatchCase, RepairContext
     from fieldstick.syntax.tree import Span
 
 
 MOST_IN_CLASS = 30
 """Characters after a class up to which another closing bracket may be its own."""
 
-_BOUNDS_MISWRITTEN = re.compile(r"\{\s*(\d+)\s*(?:[-;:]|\.\.|, | ,)\s*(\d*)\s*\}")
+_BOUNDS_MISWRITTEN = re.compile(r"\{\s*(\d+)\s*(?:[-;:.|~_/+]|\.\.|, | ,| )\s*(\d*)\s*\}|<(\d+)(?:,(\d*))?>")
 
 
 def braces(context: RepairContext) -> Iterator[Proposal]:
@@ -39,8 +39,54 @@ def braces(context: RepairContext) -> Iterator[Proposal]:
 def written_bounds(context: RepairContext) -> Iterator[Proposal]:
     """`{3-5}` or `{3, 5}` written for `{3,5}`."""
     for found in _BOUNDS_MISWRITTEN.finditer(context.case.expression):
-        bounds = f"{{{found[1]},{found[2]}}}"
+        low, high = found[1] or found[3], found[2] if found[1] else found[4]
+        bounds = f"{{{low}}}" if high is None else f"{{{low},{high}}}"
         yield context.splice(found.span(), bounds, f"{found[0]} is meant as a quantifier: {bounds}", 0.5)
+
+
+_NOT_CLOSED = re.compile(r"\{(\d+(?:,\d*)?)(?![\d,}])[\])>]?")
+_NOT_OPENED = re.compile(r"(?<=[dwsDWS\]).])(\d+(?:,\d*)?)\}")
+_COUNT_ALONE = re.compile(r"(?<=\\[dwsDWS])(\d{1,2})(?![\d}])|(?<=\])(\d{1,2})(?![\d}])")
+
+
+def braces_lost(case: MatchCase) -> Iterator[Proposal]:
+    """`\\d{3`, `\\d{3)`, `\\d3}` and `\\d3` written for `\\d{3}`."""
+    expression = case.expression
+    for pattern, likely in ((_NOT_CLOSED, 0.6), (_NOT_OPENED, 0.6), (_COUNT_ALONE, 0.95)):
+        for found in pattern.finditer(expression):
+            bounds = f"{{{found[1] or found[2]}}}"
+            ends = {found.end(), found.end(1)} if pattern is _NOT_CLOSED else {found.end()}
+            for end in ends:
+                shown = expression[found.start() : end]
+                made = expression[: found.start()] + bounds + expression[end:]
+                words = f"{shown} is meant as a quantifier: {bounds}"
+                # A closing mark of another kind is likelier one of a group.
+                more = 0.05 * (end == found.end(1) and found.end() > end)
+                yield Proposal(replace(case, expression=made), words, likely + more)
+
+
+def lost_braces(context: RepairContext) -> Iterator[Proposal]:
+    """See `braces_lost`."""
+    yield from braces_lost(context.case)
+
+
+def literal_backslashes(case: MatchCase) -> Iterator[Proposal]:
+    """Backslashes that stand in the text, and mean something in the expression."""
+    escapes = [found for found in re.finditer(r"\\.", case.expression, re.DOTALL) if found[0] in case.text]
+    if not escapes:
+        return
+    for several in ([escapes] if len(escapes) > 1 else []) + [[each] for each in escapes]:
+        made = case.expression
+        for found in reversed(several):
+            made = made[: found.start()] + "\\" + made[found.start() :]
+        words = f"the backslash of {several[0][0]} stands in the text: \\{several[0][0]}"
+        each_time = ", each time" if len(several) > 1 else ""
+        yield Proposal(replace(case, expression=made), words + each_time, 0.55)
+
+
+def backslashes_meant(context: RepairContext) -> Iterator[Proposal]:
+    """See `literal_backslashes`."""
+    yield from literal_backslashes(context.case)
 
 
 def shorthand_case(context: RepairContext) -> Iterator[Proposal]:
@@ -178,6 +224,7 @@ def everywhere(context: RepairContext) -> Iterator[Proposal]:
             for dash in ("-", "\u2013", "\u2212"):
                 if dash != node.spelling and dash in context.case.text:
                     changes.setdefault(f"{character_words(dash)} stands in the text", []).append((node.span, dash))
+    changes.update(_marks_exchanged(context))
     for what, places in changes.items():
         if len(places) > 1:
             made = expression
@@ -186,4 +233,36 @@ def everywhere(context: RepairContext) -> Iterator[Proposal]:
             yield Proposal(replace(context.case, expression=made), f"{what}, each time", 0.65)
 
 
-RULES = (everywhere, brackets_in_class, braces, written_bounds, shorthand_case, escapes, backslashes, blanks_in_verbose)
+def _marks_exchanged(context: RepairContext) -> Iterator[tuple[str, list[tuple[Span, str]]]]:
+    """Yield what to put in the place of a mark that stands several times, and in the text not once."""
+    texts = (context.case.text, *context.missed)
+    places: dict[str, list[Span]] = {}
+    for node in context.nodes:
+        mark = isinstance(node, Character) and not node.character.isalnum()
+        if mark and isinstance(node, Character) and not context.facts.is_in_class(node):
+            places.setdefault(node.character, []).append(node.span)
+    for old, spans in places.items():
+        if len(spans) < 2 or any(old in each for each in texts):
+            continue
+        for new in dict.fromkeys(each for each in texts[0] if not each.isalnum()):
+            if new not in places and all(each.count(new) == len(spans) for each in texts):
+                what = f"{character_words(new)} stands in the text, not {character_words(old)}"
+                put = escaped(new)
+                if any(old in each for each in context.held):
+                    one, other = sorted((old, new), key=lambda each: each == "-")
+                    put = f"[{class_spelling(one)}{class_spelling(other)}]"
+                yield what, [(span, put) for span in spans]
+
+
+RULES = (
+    everywhere,
+    brackets_in_class,
+    braces,
+    lost_braces,
+    written_bounds,
+    shorthand_case,
+    escapes,
+    backslashes,
+    backslashes_meant,
+    blanks_in_verbose,
+)

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
-from itertools import pairwise
+from itertools import pairwise, permutations
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.phrases import phrase
 from fieldstick.syntax.tree import (
+    Alternation,
     Anchor,
     Backreference,
     Character,
+    Dot,
     Group,
+    Node,
     Repeat,
     Sequence,
     spelled,
+    walk,
     without_asides,
 )
 
@@ -21,6 +25,9 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from fieldstick.drafting.context import Proposal, RepairContext
+
+MOST_STRETCHES, MOST_MARKS = 4, 4
+"""Stretches between the same mark that are put in another order, and marks of which that is tried."""
 
 MOST_APART = 4
 """Pieces of which two change places at the most, with what lies between them."""
@@ -40,7 +47,8 @@ def swapped(context: RepairContext) -> Iterator[Proposal]:
                 between = expression[one.span[1] : other.span[0]]
                 words = f"{first} and {second} change places"
                 cost = 0.95 if isinstance(one, Group | Repeat) and isinstance(other, Group | Repeat) else 1.5
-                far = 0.1 * (pieces.index(other) - at - 1)
+                # Where another text fits as it is, its pieces are in order.
+                far = 0.1 * (pieces.index(other) - at - 1) + 0.05 * bool(context.held)
                 yield context.splice((one.span[0], other.span[1]), second + between + first, words, cost + far)
 
 
@@ -76,10 +84,43 @@ def other_group(context: RepairContext) -> Iterator[Proposal]:
             continue
         for group in groups:
             if group.number == node.number:
+                body = spelled(group.body)
+                content = f"(?:{body})" if isinstance(group.body, Alternation) else body
+                words = f"{spelled(node)} asks for the very text of the group again, not for the like: {content}"
+                wide = any(isinstance(each, Dot) for each in walk(group.body))
+                yield context.splice(node.span, content, words, 1.05 + 0.2 * wide)
                 continue
             new = f"(?P={group.name})" if group.name is not None else f"\\{group.number}"
             words = f"{spelled(node)} is meant as {new}: {phrase(group, context.parsed.flags, short=True)}"
             yield context.splice(node.span, new, words, 1.0)
 
 
-RULES = (swapped, letters_swapped, moved, other_group)
+def stretches(context: RepairContext) -> Iterator[Proposal]:
+    """What stands between the same marks in another order, whatever it is made of."""
+    tree = context.parsed.tree
+    items = list(without_asides(tree.items)) if isinstance(tree, Sequence) else []
+    edges = [each for each in (items[:1], items[-1:]) if each and isinstance(each[0], Anchor)]
+    inner = [each for each in items if not any(each in edge for edge in edges)]
+    literal = [each.spelling for each in inner if isinstance(each, Character)]
+    marks = dict.fromkeys(each for each in literal if not each.isalnum())
+    for mark in list(marks)[:MOST_MARKS]:
+        pieces: list[list[Node]] = [[]]
+        for item in inner:
+            if isinstance(item, Character) and item.spelling == mark:
+                pieces.append([])
+            else:
+                pieces[-1].append(item)
+        if not 2 <= len(pieces) <= MOST_STRETCHES or not all(pieces):
+            continue
+        spans = [(piece[0].span[0], piece[-1].span[1]) for piece in pieces]
+        written = [context.case.expression[slice(*span)] for span in spans]
+        for other in permutations(written):
+            moved_ones = sum(one != two for one, two in zip(written, other, strict=True))
+            if moved_ones:
+                new = mark.join(other)
+                words = f"what stands between {mark!r} comes in another order: {new}"
+                cost = 0.9 + 0.05 * moved_ones + 0.6 * bool(context.held)
+                yield context.splice((spans[0][0], spans[-1][1]), new, words, cost)
+
+
+RULES = (swapped, stretches, letters_swapped, moved, other_group)

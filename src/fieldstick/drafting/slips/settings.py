@@ -9,9 +9,10 @@ from msgspec.structs import replace
 from fieldstick.drafting.context import Proposal
 from fieldstick.drafting.phrases import phrase
 from fieldstick.engines.probing import compiled_by_engine, found_within
-from fieldstick.syntax.tree import Anchor, Look, spelled
+from fieldstick.syntax.tree import Anchor, Character, Look, spelled
 
 if TYPE_CHECKING:
+    import re
     from collections.abc import Iterator
 
     from fieldstick.drafting.context import RepairContext
@@ -22,7 +23,7 @@ def flags(context: RepairContext) -> Iterator[Proposal]:
     now = context.parsed.flags
     if "ignore-case" not in now:
         case = replace(context.case, flags=context.case.flags | {"ignore-case"})
-        yield Proposal(case, "ignore case (flag ignore-case)", 0.9)
+        yield Proposal(case, "ignore case (flag ignore-case)", 1.05 if _is_one_class(context) else 0.9)
     if "dotall" not in now and "\n" in context.case.text:
         case = replace(context.case, flags=context.case.flags | {"dotall"})
         yield Proposal(case, "let the dot take line feeds too (flag dotall)", 0.95)
@@ -35,6 +36,13 @@ def flags(context: RepairContext) -> Iterator[Proposal]:
     if "verbose" in context.case.flags:
         case = replace(context.case, flags=context.case.flags - {"verbose"})
         yield Proposal(case, "take blanks in the expression as themselves (without the flag verbose)", 1.2)
+
+
+def _is_one_class(context: RepairContext) -> bool:
+    """Tell whether all letters that an expression asks for are asked for by one class."""
+    cased = [each for each in context.nodes if isinstance(each, Character) and each.character.isalpha()]
+    around = {id(context.facts.parents.get(context.facts.parents.get(each) or each)) for each in cased}
+    return bool(cased) and len(around) == 1 and all(map(context.facts.is_in_class, cased))
 
 
 def wider_reach(context: RepairContext) -> Iterator[Proposal]:
@@ -50,11 +58,19 @@ def wider_reach(context: RepairContext) -> Iterator[Proposal]:
     if found is None:
         return
     start, end = found
+    # Where all of them have it there, it is their start that was meant.
+    at_start = [_start_of(compiled, each) == 0 for each in (text, *context.beside.fitting)] if compiled else []
+    starts = len(at_start) > 1 and all(at_start) and end < len(text)
     parted = text[start - 1 : start].strip() == "" and text[end : end + 1].strip() == "" and end > start
     for reach, more in wider[context.case.reach]:
         words = "let it match at the start of the text" if reach == "start" else "let it match anywhere in the text"
-        cost = (1.2 if parted else 1.6) + more
+        cost = (1.2 if parted else 1.6) + (more if not starts else -0.05 if reach == "start" else 0.05)
         yield Proposal(replace(context.case, reach=reach), f"{words} (reach {reach})", cost)
+
+
+def _start_of(compiled: re.Pattern[str], text: str) -> int | None:
+    found = found_within(compiled, text)
+    return found[0] if found is not None else None
 
 
 def anchors(context: RepairContext) -> Iterator[Proposal]:

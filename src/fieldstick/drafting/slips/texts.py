@@ -57,6 +57,10 @@ def text_characters(context: RepairContext) -> Iterator[Proposal]:
         what = phrase(node, context.parsed.flags, short=True)
         exact = isinstance(node, Character)
         yield context.retext(at, at, sample, f"put {what} into the text", 1.8 if exact else 2.0)
+        digit = _DIGITS.get(found, "") if not exact else ""
+        if digit and sample.isdigit():
+            words = f"write the digit {digit} in the place of {character_words(found)} in the text"
+            yield context.retext(at, at + 1, digit, words, 0.9)
         if found:
             alike = exact and sample.isascii() and look_alike(found, sample)
             words = f"write {what} in the place of {character_words(found)} in the text"
@@ -86,6 +90,10 @@ def ascii_double(character: str) -> str:
     if len(plain) == 1 and plain.isascii():
         return plain
     return " " if unicodedata.category(character) == "Zs" else "-" if unicodedata.category(character) == "Pd" else ""
+
+
+_DIGITS = {"O": "0", "o": "0", "l": "1", "I": "1"}
+"""Letters that are written for a digit."""
 
 
 def text_spelling(context: RepairContext) -> Iterator[Proposal]:

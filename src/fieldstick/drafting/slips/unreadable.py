@@ -10,6 +10,9 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from fieldstick.drafting.context import MatchCase, Proposal, escaped, escaped_text
+from fieldstick.drafting.slips.notation import braces_lost, literal_backslashes
+from fieldstick.drafting.slips.notations import as_here
+from fieldstick.drafting.slips.placeholders import written_elsewhere
 from fieldstick.drafting.slips.wrapping import laid_out, unwrapped
 from fieldstick.engines.probing import compiled_by_engine
 from fieldstick.errors import SyntaxFault
@@ -39,7 +42,7 @@ _ANCHOR_REPEATED = re.compile(r"(?<!\\)(\\[bBAZ]|[$^])([*+?]|\{\d*,?\d*\})")
 def readable(case: MatchCase) -> Iterator[Proposal]:
     """Yield changes of an expression that cannot be read after which it can, each once, for its likeliest reason."""
     best: dict[MatchCase, Proposal] = {}
-    for rule in (unwrapped, laid_out, *_RULES):
+    for rule in (unwrapped, laid_out, as_here, written_elsewhere, braces_lost, literal_backslashes, *_RULES):
         for each in rule(case):
             if each.case != case and (each.case not in best or each.cost < best[each.case].cost):
                 best[each.case] = each
@@ -212,9 +215,38 @@ def _references(case: MatchCase) -> Iterator[Proposal]:
         for number in range(1, count + 1):
             words = f"there is no group {found[1] or name}: \\{number}"
             yield _spliced(case, *found.span(), f"\\{number}", words, 0.8 + 0.02 * (count - number))
-    if re.search(r"\(\?<\w+>", expression):
-        changed = re.sub(r"\(\?<(\w+)>", r"(?P<\1>", expression)
-        yield Proposal(replace(case, expression=changed), "a group is named by (?P<name>…) here", 0.3)
+
+
+_GROUP_HEAD = re.compile(r"\(\?P?<([^>()=!]*)(>?)|\(\?P(\w+)>|\(P<(\w+)>")
+
+
+def _group_names(case: MatchCase) -> Iterator[Proposal]:
+    """A name of a group that is not closed, is none, or is another group's already; or a group begun otherwise."""
+    names: set[str] = set()
+    for found in _GROUP_HEAD.finditer(case.expression):
+        name, closed = found[1] or found[3] or found[4] or "", bool(found[2]) or found[1] is None
+        if not closed:
+            letters = re.match(r"\w+", name)
+            if letters is not None:
+                for end in range(letters.end(), 0, -1):
+                    new = f"(?P<{name[:end]}>"
+                    words = f"the name of a group ends with >: {new}"
+                    yield _spliced(
+                        case, found.start(), found.start(1) + end, new, words, 0.5 + 0.02 * (letters.end() - end)
+                    )
+            continue
+        plain = re.sub(r"\W+", "_", name).strip("_")
+        plain = f"n{plain}" if plain[:1].isdigit() else plain
+        number = 2
+        fresh = plain
+        while fresh in names:
+            fresh, number = f"{plain}{number}", number + 1
+        if plain and (fresh != name or not found[0].startswith("(?P<")):
+            why = f"two groups are named {name}" if fresh != plain else f"a group is named by (?P<{plain}>…) here"
+            yield _spliced(case, *found.span(), f"(?P<{fresh}>", f"{why}: (?P<{fresh}>", 0.5)
+            if fresh != plain:
+                yield _spliced(case, *found.span(), "(", f"{why}; without a name", 0.55)
+        names.add(fresh)
 
 
 def _quantifiers(case: MatchCase) -> Iterator[Proposal]:
@@ -257,4 +289,14 @@ def _letters(case: MatchCase) -> Iterator[Proposal]:
             yield _spliced(case, start, end, "\\\\", "the backslash is meant as itself: \\\\", 0.8)
 
 
-_RULES = (_marks_escaped, _ranges, _references, _quantifiers, _anchors_repeated, _parentheses, _brackets, _letters)
+_RULES = (
+    _marks_escaped,
+    _ranges,
+    _references,
+    _group_names,
+    _quantifiers,
+    _anchors_repeated,
+    _parentheses,
+    _brackets,
+    _letters,
+)

@@ -14,7 +14,7 @@ from fieldstick.drafting.context import Proposal, class_spelling, escaped
 from fieldstick.drafting.phrases import character_words, text_words
 from fieldstick.drafting.slips.texts import ascii_double, look_alike
 from fieldstick.engines.probing import character_test
-from fieldstick.syntax.tree import Anchor, Character, Repeat, Sequence, spelled
+from fieldstick.syntax.tree import Anchor, Character, Repeat, Sequence, Shorthand, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -139,9 +139,10 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
         for node in context.nodes
         if isinstance(node, Character) and node.spelling in (" ", "\\ ") and not context.facts.is_in_class(node)
     ]
+    so = 0.1 * any(isinstance(each, Shorthand) and each.spelling == r"\s" for each in context.nodes)
     for node in blanks:
         near = context.near(node) / 2
-        for new, cost in ((" +", 1.0), (r"\s+", 1.05), (" ?", 1.15), (r"\s*", 1.2)):
+        for new, cost in ((" +", 1.0 + so), (r"\s+", 1.05), (" ?", 1.15 + so), (r"\s*", 1.2)):
             if not context.facts.is_repeated(node):
                 yield context.splice(node.span, new, f"white space varies there: {new}", cost + near)
     if len(blanks) > 1:

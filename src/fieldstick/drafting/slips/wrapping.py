@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
     from fieldstick.drafting.context import MatchCase, RepairContext
 
-_DELIMITED = re.compile(r"([/~#!@%|])(?P<inner>.+)\1(?P<flags>[a-zA-Z]*)", re.DOTALL)
+_DELIMITED = re.compile(r"(?:m|qr)?([/~#!@%|])(?P<inner>.+)\1(?P<flags>[a-zA-Z]*)", re.DOTALL)
 _QUOTED = re.compile(r"[rRuUbBfF]{0,2}(\"{3}|'{3}|\"|'|`)(?P<inner>.+)\1", re.DOTALL)
 _FLAGS = {"i": "ignore-case", "m": "multiline", "s": "dotall", "x": "verbose"}
 _LAYOUT = re.compile(r"\s{2,}|\n|(?<!\\)\s#\s|^\s|\s$")

@@ -1,0 +1,163 @@
+"""Numbers: signs, decimals, marks of groups, padding; and what the numbers of a date or time may be."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.context import takes
+from fieldstick.syntax.tree import Character, CharClass, Repeat, Shorthand, literal_of, spelled
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.drafting.context import Proposal, RepairContext
+    from fieldstick.syntax.tree import Node, Span
+
+_SIGNED = re.compile(r"(?<![\w.,])([+\-\u2212])(?=\d)")
+_DECIMAL = re.compile(r"\d([.,])\d")
+_GROUPED = re.compile(r"(?<!\d)\d{1,3}([.,' _])\d{3}(?!\d)")
+
+
+def is_digit(node: Node, flags: frozenset[str]) -> bool:
+    """Tell whether a piece takes a digit, and nothing else."""
+    if not isinstance(node, Shorthand | CharClass):
+        return False
+    test = takes(spelled(node), flags - {"verbose"})
+    return any(map(test, "0123456789")) and not any(map(test, "aZ_-., +"))
+
+
+def number_forms(context: RepairContext) -> Iterator[Proposal]:
+    """A number that the text has with a sign, a decimal part or marks of groups."""
+    texts = (context.case.text, *context.missed)
+    held = context.held
+    signs = sorted({found[1] for text in (*texts, *held) for found in _SIGNED.finditer(text)}, key="+-\u2212".index)
+    marks = {found[1] for text in texts for found in _DECIMAL.finditer(text)}
+    groups = {found[1] for text in texts for found in _GROUPED.finditer(text)}
+    following = dict(context.pairs())
+    before = {other: one for one, other in context.pairs()}
+    for node in context.nodes:
+        if not isinstance(node, Repeat) or not is_digit(node.item, context.parsed.flags):
+            continue
+        digit, whole, near = spelled(node.item), spelled(node), context.near(node) / 4
+        if signs and _mark(before.get(node)) not in ("-", "+", "."):
+            sign = f"{signs[0]}?" if len(signs) == 1 and signs != ["+"] else f"[{''.join(signs)}]?"
+            if signs == ["+"]:
+                sign = r"\+?"
+            words = f"a number may have a sign: {sign}{whole}"
+            yield context.splice(node.span, sign + whole, words, 0.8 + near)
+            if len(signs) == 1:
+                words = f"a number may have a sign: [+-]?{whole}"
+                yield context.splice(node.span, "[+-]?" + whole, words, 1.0 + near)
+        if _is_decimal_part(before.get(node)) or _is_decimal_part(following.get(node)):
+            continue
+        if _mark(following.get(node)) in (".", ","):
+            continue
+        for mark in sorted(marks):
+            point = "\\." if mark == "." else mark
+            decimal = f"{whole}(?:{point}{digit}+)?"
+            words = f"a number may have decimals: {decimal}"
+            yield context.splice(node.span, decimal, words, 0.85 + near)
+            if not held:
+                decimal = f"{whole}{point}{digit}+"
+                words = f"the number has decimals: {decimal}"
+                yield context.splice(node.span, decimal, words, 0.95 + near)
+        for mark in sorted(groups):
+            point = "\\." if mark == "." else mark
+            grouped = f"{digit}{{1,3}}(?:{point}{digit}{{3}})*"
+            words = f"a number may have marks between its thousands: {grouped}"
+            yield context.splice(node.span, grouped, words, 0.95 + near)
+
+
+def _is_decimal_part(node: Node | None) -> bool:
+    """Tell whether a piece is a mark of a number with digits, which may be lacking or come again."""
+    return isinstance(node, Repeat) and node.least == 0 and re.match(r"\((?:\?:)?\\?[.,]", spelled(node)) is not None
+
+
+def _mark(node: Node | None) -> str | None:
+    return literal_of(node) if node is not None else None
+
+
+def padded(context: RepairContext) -> Iterator[Proposal]:
+    """A number of two digits that the text has with a blank in the place of the first one."""
+    for one, other in context.pairs():
+        blank = isinstance(one, Character) and one.character == " "
+        if not blank or re.search(r" {2}\d\b", context.case.text) is None:
+            continue
+        item = other.item if isinstance(other, Repeat) else other
+        two = isinstance(other, Repeat) and (other.least, other.most) == (2, 2)
+        if two and is_digit(item, context.parsed.flags):
+            digit = spelled(item)
+            for new, cost in ((f" +{digit}{{1,2}}", 0.8), (f"\\s+{digit}{{1,2}}", 0.85), (f" [ \\d]{digit}", 0.9)):
+                words = f"a blank stands in the place of the first digit: {new}"
+                yield context.splice((one.span[0], other.span[1]), new, words, cost + context.near(other) / 4)
+
+
+_KNOWN = {
+    "an hour": (0, 23, "(?:[01]\\d|2[0-3])"),
+    "a minute or a second": (0, 59, "[0-5]\\d"),
+    "a month": (1, 12, "(?:0[1-9]|1[0-2])"),
+    "a day of a month": (1, 31, "(?:0[1-9]|[12]\\d|3[01])"),
+}
+"""What a number of two digits may be, from what to what (ISO 8601-1, 4.3), and how that is asked for."""
+
+
+def known_numbers(context: RepairContext) -> Iterator[tuple[Span, list[tuple[int, int, Proposal]]]]:
+    """Yield where two digits of a date or a time stand, and what they may be: from what to what, and the change."""
+    for span, beside in _two_digits(context):
+        timed = ":" in beside
+        ways = []
+        for what, (low, high, new) in _KNOWN.items():
+            if timed is (what in ("an hour", "a minute or a second")):
+                words = f"{context.case.expression[slice(*span)]} is {what}: {new}"
+                ways.append((low, high, context.splice(span, new, words, 0.95)))
+        yield span, ways
+
+
+def first_digits(context: RepairContext) -> Iterator[Proposal]:
+    """`[0-1]\\d` for an hour, and the like: the first digit has others after it."""
+    for span, ways in known_numbers(context):
+        if context.case.expression[span[0]] == "[":
+            yield from (proposal for *_, proposal in ways)
+
+
+def _two_digits(context: RepairContext) -> Iterator[tuple[Span, str]]:
+    """Yield where two digits are asked for between marks of a date or a time, and those marks."""
+    expression, flags = context.case.expression, context.parsed.flags
+    spans = [
+        node.span
+        for node in context.nodes
+        if isinstance(node, Repeat) and (node.least, node.most) in ((2, 2), (1, 2)) and is_digit(node.item, flags)
+    ]
+    spans += [
+        (one.span[0], other.span[1])
+        for one, other in context.pairs()
+        if is_digit(one, flags) and is_digit(other, flags)
+    ]
+    for span in spans:
+        beside = "".join(
+            each
+            for each in (expression[: span[0]].rstrip("(\\")[-1:], expression[span[1] :].lstrip(")\\")[:1])
+            if each in ":-/."
+        )
+        if beside:
+            yield span, beside
+
+
+def loose_number(context: RepairContext, node: CharClass) -> Iterator[Proposal]:
+    """`[\\d.]+` for a number, which takes marks anywhere and any number of them."""
+    around = context.facts.parents.get(node)
+    if not isinstance(around, Repeat) or node.negated:
+        return
+    test = takes(spelled(node), context.parsed.flags - {"verbose"})
+    marks = [each for each in ".," if test(each)]
+    if not test("5") or not marks or any(map(test, "aZ_ :/")):
+        return
+    sign = "-?" if test("-") and not test("+") else "[+-]?" if test("+") else ""
+    point = {".": "\\.", ",": ","}.get("".join(marks), "[.,]")
+    for new, cost in ((f"{sign}\\d+(?:{point}\\d+)?", 0.85), (f"{sign}\\d+{point}\\d+", 0.95)):
+        words = f"{spelled(around)} takes marks in any number: {new}"
+        yield context.splice(around.span, new, words, cost)
+
+
+RULES = (number_forms, padded, first_digits)

@@ -1,0 +1,122 @@
+"""Expressions with the placeholders of something else: of file names, of dates, of a program's output, of a form."""
+
+from __future__ import annotations
+
+import re
+from itertools import groupby
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+
+from fieldstick.drafting.context import Proposal, escaped, escaped_text, quantifier
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator
+
+    from fieldstick.drafting.context import MatchCase, RepairContext
+
+_FILE_NAME = re.compile(r"(?=.*[*?])(?:[\w\s/,:=@~-]|(?<![.\])])[*?]|\.(?![*?+]))+")
+"""What may be a name of files with `*` and `?`: nothing in it that only an expression has."""
+
+_CONVERSION = re.compile(r"%(?:(?P<flags>[-+0 #]*)(?P<width>\d*)(?:\.(?P<places>\d+))?(?P<letter>[dixXfgs]))")
+_BRACED = re.compile(r"\{(?P<name>[a-zA-Z_]\w*)?(?::[^{}]*)?\}")
+_DATE_PARTS = {
+    "YYYY": 4, "yyyy": 4, "MM": 2, "DD": 2, "dd": 2, "HH": 2, "hh": 2, "mm": 2, "ss": 2, "SS": 2, "SSS": 3,
+    "%Y": 4, "%m": 2, "%d": 2, "%H": 2, "%M": 2, "%S": 2, "%y": 2, "%f": 6, "%j": 3,
+}  # fmt: skip
+"""How many digits stand for the letters of a date's layout, and for the codes of ISO C's `strftime`."""
+
+_DATE = re.compile("|".join(sorted(map(re.escape, _DATE_PARTS), key=len, reverse=True)))
+
+
+def placeholders(context: RepairContext) -> Iterator[Proposal]:
+    """See `written_elsewhere`."""
+    yield from written_elsewhere(context.case)
+
+
+def written_elsewhere(case: MatchCase) -> Iterator[Proposal]:
+    """An expression in which something stands for others as it does elsewhere, and does not here."""
+    yield from _file_name(case)
+    yield from _date(case)
+    for found, meant, what in (
+        (_CONVERSION, _converted, "a program's output"),
+        (_BRACED, _braced, "a template"),
+        (re.compile(r"#+"), _hashes, "a form"),
+    ):
+        yield from _each(case, found, meant, what)
+    yield from _picture(case)
+
+
+def _file_name(case: MatchCase) -> Iterator[Proposal]:
+    """`*` for any characters and `?` for one, as in names of files."""
+    if _FILE_NAME.fullmatch(case.expression) is None:
+        return
+    meant = {"*": ".*", "?": "."}
+    made = "".join(meant.get(each) or escaped(each) for each in case.expression)
+    words = f"* and ? stand for others as they do in names of files: {made}"
+    # A mark after a letter may well be a quantifier.
+    sure = case.expression[0] in "*?" or re.search(r"[^\w][*?]|\*\.", case.expression) is not None
+    yield Proposal(replace(case, expression=made), words, 0.7 if sure else 1.0)
+
+
+def _date(case: MatchCase) -> Iterator[Proposal]:
+    """The layout of a date in letters."""
+    parts = _DATE.findall(case.expression)
+    if len(parts) < 2 or len(set(parts)) < len(parts):
+        return
+    made = _DATE.sub(lambda found: _digits(_DATE_PARTS[found[0]]), case.expression)
+    words = f"{' '.join(parts)} are the parts of a date, and stand for digits: {made}"
+    yield Proposal(replace(case, expression=made), words, 0.6)
+
+
+def _digits(count: int) -> str:
+    return rf"\d{quantifier(count, count)}"
+
+
+def _each(
+    case: MatchCase, places: re.Pattern[str], meant: Callable[[re.Match[str]], str], what: str
+) -> Iterator[Proposal]:
+    first = places.search(case.expression)
+    if first is None or first[0] in case.text:
+        return
+    made = places.sub(meant, case.expression)
+    words = f"{first[0]} stands for others as it does in {what}: {meant(first)}"
+    yield Proposal(replace(case, expression=made), words, 0.7)
+
+
+def _converted(found: re.Match[str]) -> str:
+    """Return what C's `printf` writes for a conversion."""
+    letter, width = found["letter"], found["width"]
+    if letter in "di":
+        return _digits(int(width)) if width and "0" in found["flags"] else r"\d+"
+    if letter in "fg":
+        return (
+            rf"-?\d+\.\d{quantifier(int(found['places']), int(found['places']))}" if found["places"] else r"-?\d+\.\d+"
+        )
+    return {"x": "[0-9a-f]+", "X": "[0-9A-F]+"}.get(letter, ".+")
+
+
+def _braced(found: re.Match[str]) -> str:
+    return f"(?P<{found['name']}>.+)" if found["name"] else "(.+)"
+
+
+def _hashes(found: re.Match[str]) -> str:
+    return _digits(len(found[0]))
+
+
+def _picture(case: MatchCase) -> Iterator[Proposal]:
+    """`A99-999`: a letter for any letter and a 9 for any digit, as forms have it."""
+    shown = case.expression
+    digits = {each for each in shown if each.isdigit()}
+    if digits != {"9"} or len(shown) != len(case.text) or re.fullmatch(r"[A9X\W]+", shown) is None:
+        return
+    kinds = {"9": r"\d", "A": "[A-Z]", "X": r"\w"}
+    made = ""
+    for character, run in groupby(shown):
+        count = len(list(run))
+        made += kinds[character] + quantifier(count, count) if character in kinds else escaped_text(character * count)
+    words = f"9 stands for any digit as it does in a form: {made}"
+    yield Proposal(replace(case, expression=made), words, 0.8)
+
+
+RULES = (placeholders,)
