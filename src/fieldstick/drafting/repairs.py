@@ -14,6 +14,8 @@ from fieldstick.drafting.slips import (
     amounts,
     choices,
     classes,
+    dropping,
+    framing,
     holes,
     looks,
     notation,
@@ -34,7 +36,7 @@ if TYPE_CHECKING:
 
 _ROOMS = (
     settings, wrapping, notation, notations, placeholders, amounts, numbers, classes, choices, words, order, looks,
-    holes, texts,
+    dropping, framing, holes, texts,
 )  # fmt: skip
 _RULES = tuple(chain.from_iterable(each.RULES for each in _ROOMS))
 

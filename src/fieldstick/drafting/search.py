@@ -73,7 +73,7 @@ FITS_NOTHING = 1.5
 SEAM, MOST_SEAMS = 0.25, 2
 """What a change costs more after which a run of digits or letters is shared out between two pieces, up to two times."""
 
-ODD = 0.5
+ODD = 0.3
 """What a change costs more that puts a look-alike of an ASCII character into an expression that has none."""
 
 MOST_ALIKE = 2

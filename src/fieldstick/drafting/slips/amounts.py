@@ -149,6 +149,9 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...]) -> Iterator[
                 + _shortening(context)
             )
             yield context.splice(span, f"(?:{piece})?", f"{piece} need not be there: (?:{piece})?", cost)
+            if marked and end < start + 4:
+                words = f"{piece} may be there any number of times: (?:{piece})*"
+                yield context.splice(span, f"(?:{piece})*", words, cost + 0.12)
 
 
 def _shortening(context: RepairContext) -> float:
@@ -218,12 +221,13 @@ def lists(context: RepairContext) -> Iterator[Proposal]:
     for node in context.nodes:
         if isinstance(node, Repeat) and isinstance(node.item, Group) and isinstance(node.item.body, Sequence):
             inner = without_asides(node.item.body.items)
-            for mark, piece in ((inner[-1:], inner[:-1]), (inner[:1], inner[1:])):
-                if piece and isinstance(mark[0], Character) and not mark[0].character.isalnum():
+            for edge, piece in ((inner[-1:], inner[:-1]), (inner[:1], inner[1:])):
+                mark = edge[0].item if isinstance(edge[0], Repeat) and edge[0].least == 0 else edge[0]
+                if piece and isinstance(mark, Character) and not mark.character.isalnum():
                     one = expression[piece[0].span[0] : piece[-1].span[1]]
                     more = "*" if node.least < 2 else quantifier(node.least - 1, None)
-                    new = f"{one}(?:{mark[0].spelling}{one}){more}"
-                    words = f"{character_words(mark[0].character)} stands between the pieces, not at their ends: {new}"
+                    new = f"{one}(?:{mark.spelling}{one}){more}"
+                    words = f"{character_words(mark.character)} stands between the pieces, not at their ends: {new}"
                     yield context.splice(node.span, new, words, 0.95)
         elif isinstance(node, Sequence):
             yield from _fixed_list(context, without_asides(node.items))
@@ -245,9 +249,13 @@ def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Pro
             if one != other or one.isalnum() or re.search(r"(?<!\\)\((?!\?[^P])", one):
                 continue
             mark = expression[items[at].span[0] : items[at + gap - 1].span[1]]
-            new = f"{one}(?:{mark}{one})*"
-            words = f"there may be any number of them: {new}"
-            yield context.splice((first[0].span[0], second[-1].span[1]), new, words, 1.05)
+            end = at + gap + width
+            while end + gap + width <= len(items) and expression[items[end - 1].span[1] :].startswith(mark + one):
+                end += gap + width
+            span = (first[0].span[0], items[end - 1].span[1])
+            for amount, cost in (("+", 1.0), ("*", 1.05)):
+                new = f"{one}(?:{mark}{one}){amount}"
+                yield context.splice(span, new, f"there may be any number of them: {new}", cost)
 
 
 RULES = (separators, bounds, more_of_it, group_repeated, optional, quantifier_for_several, lists)

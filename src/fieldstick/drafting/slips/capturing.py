@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import class_spelling
 from fieldstick.drafting.phrases import character_words, phrase
-from fieldstick.drafting.slips.narrowing import character_after
+from fieldstick.drafting.slips.taking import character_after
 from fieldstick.syntax.tree import Dot, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:

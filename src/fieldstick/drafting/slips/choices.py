@@ -60,9 +60,12 @@ def narrower_options(context: RepairContext, node: Alternation, *, within_words:
             if span == node.span == (0, len(expression)):
                 continue
             piece = expression[slice(*span)]
-            both = left != starts[0] and right != ends[-1]
+            anchored = expression[left[0] - 1 : left[0]] == "^" and expression[right[1] : right[1] + 1] == "$"
+            both = left != starts[0] and right != ends[-1] and not anchored
             cost = 0.8 + 0.2 * both + 0.005 * (span[0] - node.span[0] + node.span[1] - span[1])
             cost += 0.15 * (left[2] + right[2])
+            # A blank parts the options from what is beside them; an anchor holds for all of them.
+            cost += 0.1 * (piece[:1] == " " or piece[-1:] == " ") + 0.25 * (piece[:1] == "^" or piece[-1:] == "$")
             # What encloses the options on both sides is none of theirs.
             cost -= 0.1 * _framed(expression[: span[0]], expression[span[1] :])
             yield context.splice(span, f"(?:{piece})", f"the options are meant to be {piece} alone: (?:{piece})", cost)
@@ -98,6 +101,11 @@ _DIVIDED = re.compile(r" *(?:\|\|+|[/,;]|\bor\b) *")
 
 def divided(context: RepairContext) -> Iterator[Proposal]:
     """Options divided by another mark than the bar, by two of them, or with blanks around them."""
+    expression = context.case.expression
+    parts = re.split(r" +(?:or|OR) +", expression)
+    if len(parts) > 1 and all(re.fullmatch(r"[\w-]+", each) for each in parts):
+        new = "|".join(parts)
+        yield context.splice((0, len(expression)), new, f"options are parted by a bar: {new}", 0.75)
     for node in context.nodes:
         if isinstance(node, Alternation):
             options = [spelled(each).strip(" ") for each in node.options]

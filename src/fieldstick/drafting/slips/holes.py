@@ -296,6 +296,10 @@ def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, 
         optional = f"{escaped_text(piece)}?" if len(piece) == 1 else f"(?:{escaped_text(piece)})?"
         made = before + optional + after
         yield context.splice(span, made, f"{text_words(piece)} need not be there: {made}", 1.1 + instance + near)
+    if len(lacks) == len(has) == 1:
+        one, other = sorted((lacks, has), key=lambda each: (each == "-", each))
+        made = f"{before}[{class_spelling(one)}{class_spelling(other)}]{after}"
+        yield context.splice(span, made, f"{text_words(has)} may stand for {text_words(lacks)}: {made}", 1.0 + near)
     both = f"(?:{written}|{literal})"
     yield context.splice(span, both, f"{words}: {both}", 1.2 + instance + near)
 
@@ -417,7 +421,8 @@ def _wider(context: RepairContext, item: Node, lacking: list[str], taken: Taken)
         added = "".join(class_spelling(each) for each in sorted(lacking, key=lambda each: each == "-"))
         alnum = any(each.isalnum() for each in lacking)
         yield class_with(inner, added), 0.05 * len(lacking) + 0.25 * alnum + 0.4 * blank, why
-    if inner in (r"\d", "0-9") and all(each in "abcdefABCDEF" for each in lacking):
+    hexadecimal = all(each in "abcdefABCDEF" for each in lacking)
+    if inner in (r"\d", "0-9") and hexadecimal and len(set(used) - set("0123456789")) > 1:
         letters = "".join(
             kind for kind, test in (("A-F", str.isupper), ("a-f", str.islower)) if any(map(test, lacking))
         )

@@ -5,25 +5,22 @@ What a piece took of the text in question is held against what it takes of the t
 
 from __future__ import annotations
 
-import re
+from itertools import chain
 from typing import TYPE_CHECKING
 
-from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.drafting.context import Proposal, class_spelling, escaped, quantifier, takes
 from fieldstick.drafting.phrases import character_words, phrase, text_words
+from fieldstick.drafting.slips import alike, dropping, shaped
 from fieldstick.drafting.slips.choices import narrower_options
 from fieldstick.drafting.slips.looks import got_around
-from fieldstick.drafting.slips.numbers import known_numbers, loose_number
+from fieldstick.drafting.slips.numbers import is_digit, loose_number
 from fieldstick.drafting.slips.order import other_group, swapped
-from fieldstick.engines.budget import run_within, timer_usable
-from fieldstick.engines.probing import compiled_by_engine, method_of
-from fieldstick.errors import BudgetSpent
+from fieldstick.drafting.slips.taking import KINDS, USUAL, character_after, took_at
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
-    Backreference,
     Character,
     CharClass,
     Dot,
@@ -34,30 +31,14 @@ from fieldstick.syntax.tree import (
     Shorthand,
     literal_of,
     spelled,
-    without_asides,
 )
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from fieldstick.drafting.context import RepairContext
+    from fieldstick.drafting.slips.taking import Took
     from fieldstick.syntax.tree import Node, Span
-
-MILLISECONDS = 20
-MOST_ALIKE = 8
-"""Pieces written alike that are narrowed together."""
-
-MOST_TEXTS = 8
-"""Texts that should fit and that a piece is held against."""
-
-_KINDS = {
-    r"\d": 1.0, r"\w": 1.05, "[A-Z]": 1.08, "[a-z]": 1.1, "[A-Za-z]": 1.12, r"\S": 1.15, "[A-Za-z0-9]": 1.2,
-    "[0-9a-f]": 1.3, "[a-z0-9]": 1.3, "[A-Z0-9]": 1.3, r"[\w-]": 1.3, r"[\w ]": 1.35,
-}  # fmt: skip
-"""Kinds of characters that a class may be narrowed to, and what each costs: the usual ones least."""
-
-_USUAL = (r"\d", r"\w", r"\S")
-"""Those of them that are tried though a text which should fit has others there."""
 
 
 def restraints(context: RepairContext) -> list[Proposal]:
@@ -69,10 +50,8 @@ def restraints(context: RepairContext) -> list[Proposal]:
         *_loose_pieces(context),
         *_flags(context),
         *_grouped(context),
-        *_all_stopped(context),
         *got_around(context),
-        *_all_narrowed(context),
-        *_known(context),
+        *chain.from_iterable(rule(context) for each in (alike, shaped, dropping) for rule in each.RESTRAINTS),
         *_shared(context),
         *other_group(context),
         *(replace(each, cost=each.cost + 0.6) for each in swapped(context)),
@@ -112,6 +91,10 @@ def _edges(context: RepairContext, place: Span) -> Iterator[Proposal]:
         yield Proposal(
             replace(case, expression=bounded), f"ask for a word boundary, since {beside} stands beside it: \\b", 0.9
         )
+    digits = start < end and text[start].isdigit() and text[end - 1].isdigit()
+    if case.reach == "anywhere" and digits and (before[-1:].isdigit() or after[:1].isdigit()):
+        words = "ask that no digit stands beside it: (?<!\\d) and (?!\\d)"
+        yield Proposal(replace(case, expression=f"(?<!\\d){bare}(?!\\d)"), words, 0.95)
     for left, right in (("\\b", ""), ("", "\\b"), ("\\b", "\\b")) if case.reach != "whole" else ():
         words = "ask for a word boundary: \\b"
         yield Proposal(replace(case, expression=left + bare + right), words, 1.25)
@@ -133,37 +116,6 @@ def _shared(context: RepairContext) -> Iterator[Proposal]:
 
 def _word(character: str) -> bool:
     return character.isalnum() or character == "_"
-
-
-class Took(Struct, frozen=True):
-    """What a piece took: of the text in question, and of those that should fit."""
-
-    own: str
-    others: tuple[str, ...]
-
-
-def took_at(context: RepairContext, span: Span) -> Took | None:
-    """Return what a piece takes, the last time that it took part; None where it took no part, or cannot be told."""
-    case = context.case
-    piece = case.expression[slice(*span)]
-    made = f"{case.expression[: span[0]]}(?P<took_>{piece}){case.expression[span[1] :]}"
-    compiled = compiled_by_engine(made, case.flags)
-    if compiled is None or any(isinstance(each, Backreference) and each.name is None for each in context.nodes):
-        return None
-    method = method_of(compiled, case.reach)
-
-    def read(text: str) -> str | None:
-        found = method(text)
-        return found["took_"] if found is not None else None
-
-    def read_all() -> list[str | None]:
-        return [read(case.text), *map(read, context.beside.fitting[:MOST_TEXTS])]
-
-    try:
-        own, *others = run_within(MILLISECONDS, read_all) if timer_usable() else read_all()
-    except (BudgetSpent, SystemError, MemoryError, RecursionError):
-        return None
-    return Took(own, tuple(each for each in others if each is not None)) if own is not None else None
 
 
 def _loose_pieces(context: RepairContext) -> Iterator[Proposal]:
@@ -195,6 +147,7 @@ def _tighter(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
     if took is None or not isinstance(node.item, Dot | Shorthand | CharClass | Character):
         return
     lengths = {len(each) for each in took.others} - {0}
+    vague = 0.2 * (node.most is None and not is_digit(node.item, context.parsed.flags))
     mark = {"greedy": "", "lazy": "?", "possessive": "+"}[node.mode]
     if lengths and len(took.own) not in lengths:
         low, high = min(lengths), max(lengths)
@@ -209,14 +162,18 @@ def _tighter(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
             for fewest, cost in dict.fromkeys([(low, 1.1), (least, 1.15)]):
                 bound = quantifier(fewest, high) + mark
                 words = f"{what} came {len(took.own)} times; allow {high}: {bound}"
-                yield context.splice(span, bound, words, cost + 0.2 * (len(took.others) < 2))
+                yield context.splice(span, bound, words, cost + 0.2 * (len(took.others) < 2) + vague)
         else:
             most = node.most
             bound = quantifier(low, most) + mark
             few = 0.2 * (len(took.others) < 2 and node.most is None)
-            yield context.splice(span, bound, f"{what} came {len(took.own)} times; ask for {low}: {bound}", 1.1 + few)
+            yield context.splice(
+                span, bound, f"{what} came {len(took.own)} times; ask for {low}: {bound}", 1.1 + few + vague
+            )
             bound = quantifier(low, high) + mark
-            yield context.splice(span, bound, f"{what} came {len(took.own)} times; ask for {low}: {bound}", 1.15 + few)
+            yield context.splice(
+                span, bound, f"{what} came {len(took.own)} times; ask for {low}: {bound}", 1.15 + few + vague
+            )
     longest = len(took.own)
     if longest > max(node.least, 1) and not took.others:
         bound = f"{{{node.least},{longest - 1}}}" if node.least != longest - 1 else f"{{{node.least}}}"
@@ -242,9 +199,12 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     if isinstance(node, CharClass):
         yield from _fewer_members(context, node, took)
         yield from loose_number(context, node)
+        yield from shaped.loose_words(context, node)
     if took is None:
         return
     used, own = dict.fromkeys("".join(took.others)), dict.fromkeys(took.own)
+    if not repeated:
+        yield from shaped.one_character(context, node, took)
     odd = [each for each in own if each not in used]
     if isinstance(node, Dot) and own and "." not in own and (not used or set(used) == {"."}):
         words = f"the dot took {character_words(next(iter(own)))}; for a point alone write \\."
@@ -264,30 +224,33 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
         yield context.splice(node.span, other, f"{node.spelling} is meant as {other}", 0.9)
     following = character_after(context, around if repeated and around is not None else node)
     if repeated and isinstance(around, Repeat) and isinstance(node, Dot | Shorthand):
-        yield from _as_shaped(context, around, took)
+        yield from shaped.as_shaped(context, around, took)
+        yield from shaped.first_capital(context, around, took)
     wide = isinstance(node, Dot) or (isinstance(node, Shorthand) and node.spelling in (r"\S", r"\w", r"\D", r"\W"))
     if wide:
         yield from _stopping(context, node, following, odd, bool(used), repeated)
     now = takes(spelled(node), flags)
     written = {spelled(each) for each in context.nodes if isinstance(each, Shorthand | CharClass)}
-    for kind in _KINDS:
+    for kind in KINDS:
         test = takes(kind, flags)
         repeats = any(isinstance(each, Repeat) for each in _around(context, around or node))
         # What follows may take what this piece need not.
         shared = 0.0 if all(map(test, used)) else 0.2
-        if kind == spelled(node) or (all(map(test, own)) and not repeats) or (shared and kind not in _USUAL):
+        if kind == spelled(node) or (all(map(test, own)) and not repeats) or (shared and kind not in USUAL):
             continue
         if all(map(test, "0Aaz_-é \u0663")) >= all(map(now, "0Aaz_-é \u0663")) and isinstance(node, CharClass):
             continue
         words = f"{spelled(node)} took {text_words(took.own)}; allow less: {kind}"
         cost = (
             (0.0 if used else 0.3)
-            + _KINDS[kind]
+            + KINDS[kind]
             - 0.15 * (kind in written)
             + shared
             + 0.1 * (isinstance(node, CharClass))
         )
         yield context.splice(node.span, kind, words, cost)
+        if isinstance(around, Repeat) and around.quantifier == "*" and all(took.others) and took.others:
+            yield context.splice(around.span, kind + "+", f"{words}+", cost - 0.05)
     if used and len(used) > 1:
         yield from _as_range(context, node, sorted(used))
 
@@ -315,20 +278,6 @@ def _as_range(context: RepairContext, node: Node, used: list[str]) -> Iterator[P
             f"the texts that should fit have {low} to {high} there: {new}",
             1.6 if low.isdigit() else 1.35,
         )
-
-
-def character_after(context: RepairContext, node: Node) -> str:
-    """Return the character that must follow a piece, empty where that is none in particular."""
-    for one, other in context.pairs():
-        if one is node:
-            literal = literal_of(other.item if isinstance(other, Repeat) else other)
-            return literal[:1] if literal else ""
-    around = context.facts.parents.get(node)
-    if isinstance(around, Group | Repeat) or (
-        isinstance(around, Sequence) and without_asides(around.items)[-1] is node
-    ):
-        return character_after(context, around)
-    return ""
 
 
 def _stopping(
@@ -422,100 +371,12 @@ def _fewer_members(context: RepairContext, node: CharClass, took: Took | None) -
 def _shorter_range(context: RepairContext, item: Range, took: Took) -> Iterator[Proposal]:
     """A range that goes on for one character too many, or begins one too early."""
     low, high, used = item.first.character, item.last.character, "".join(took.others)
-    if high in took.own and high not in used and ord(high) - ord(low) > 1:
-        new = f"{low}-{chr(ord(high) - 1)}"
-        yield context.splice(item.span, new, f"{spelled(item)} takes {character_words(high)} too: {new}", 1.0)
-    if low in took.own and low not in used and ord(high) - ord(low) > 1:
-        new = f"{chr(ord(low) + 1)}-{high}"
-        yield context.splice(item.span, new, f"{spelled(item)} takes {character_words(low)} too: {new}", 1.0)
-
-
-def _all_stopped(context: RepairContext) -> Iterator[Proposal]:
-    """Every piece that takes anything, stopped at its delimiter: one delimiter for all, or for each its own."""
-    wide = [
-        node
-        for node in context.nodes
-        if isinstance(node, Repeat)
-        and (isinstance(node.item, Dot) or (isinstance(node.item, Shorthand) and node.item.spelling in (r"\S", r"\D")))
-    ]
-    if len(wide) < 2:
-        return
-    before: dict[Node, str] = {}
-    for one, other in context.pairs():
-        inner = other
-        while isinstance(inner, Group):
-            inner = inner.body
-        before[inner] = (literal_of(one) or "")[-1:]
-    after = {node: character_after(context, node) for node in wide}
-    marks = [each for each in dict.fromkeys([*after.values(), *before.values()]) if each and not each.isalnum()]
-    own = [after[node] or before.get(node, "") for node in wide]
-    ways = [own, *([mark] * len(wide) for mark in marks)]
-    for way in ways:
-        made = context.case.expression
-        if not all(each and not each.isalnum() for each in way):
-            continue
-        for node, mark in reversed(list(zip(wide, way, strict=True))):
-            if not takes(spelled(node.item), context.parsed.flags - {"verbose"})(mark):
-                continue
-            start, end = node.item.span
-            made = f"{made[:start]}[^{class_spelling(mark)}]{made[end:]}"
-        named = " and ".join(map(character_words, dict.fromkeys(way)))
-        words = f"each {spelled(wide[0])} took too much; stop at {named}: {made}"
-        yield Proposal(replace(context.case, expression=made), words, 0.95)
-
-
-def _all_narrowed(context: RepairContext) -> Iterator[Proposal]:
-    """Pieces written alike that all take too much, narrowed alike."""
-    flags = context.parsed.flags - {"verbose"}
-    several: dict[str, list[Node]] = {}
-    for node in context.nodes:
-        if isinstance(node, Shorthand | Dot | CharClass) and not context.facts.is_in_class(node):
-            several.setdefault(spelled(node), []).append(node)
-    for spelling, nodes in several.items():
-        if not 2 <= len(nodes) <= MOST_ALIKE:
-            continue
-        around = [context.facts.parents.get(each) if context.facts.is_repeated(each) else each for each in nodes]
-        took = [took_at(context, each.span) for each in around if each is not None]
-        used = "".join(other for each in took if each is not None for other in each.others)
-        for kind, cost in _KINDS.items():
-            test = takes(kind, flags)
-            odd = sum(each is not None and not all(map(test, each.own)) for each in took)
-            if not used or kind == spelling or not odd or not all(map(test, used)):
-                continue
-            made = context.case.expression
-            for node in reversed(nodes):
-                made = made[: node.span[0]] + kind + made[node.span[1] :]
-            words = f"each {spelling} took too much; allow less: {kind}"
-            yield Proposal(replace(context.case, expression=made), words, cost + (0.05 if odd == 1 else -0.1))
-
-
-_SHAPES = (
-    "[A-Z][a-z]+", r"[A-Z][a-z]+(?: [a-z]+)+", r"\d+\.\d+", r"\d+(?:\.\d+)?", r"\d+(?:,\d+)?", "[A-Z]+", r"[A-Z]+\d+",
-    "[a-z]+(?:-[a-z]+)*",
-)  # fmt: skip
-"""Shapes of what several texts have in the place of a piece that takes anything."""
-
-
-def _as_shaped(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
-    """A piece that takes anything, where all texts that should fit have something of one shape there."""
-    if len(set(took.others)) < 2:
-        return
-    for shape in _SHAPES:
-        test = re.compile(shape).fullmatch
-        mark = re.search(r"\(\?:\\?(\W)", shape)
-        needed = mark is None or any(mark[1] in each for each in took.others)
-        if needed and all(map(test, took.others)) and not test(took.own):
-            words = f"{spelled(node)} took {text_words(took.own)}; what should fit has another shape: {shape}"
-            yield context.splice(node.span, shape, words, 1.05)
-
-
-def _known(context: RepairContext) -> Iterator[Proposal]:
-    """A number of two digits that is none of an hour, a month or the like."""
-    for span, ways in known_numbers(context):
-        took = took_at(context, span)
-        for low, high, proposal in ways:
-            if took is not None and took.own.isdecimal() and not low <= int(took.own) <= high:
-                yield proposal
+    before, after = chr(ord(high) - 1), chr(ord(low) + 1)
+    for odd, nearest, new in ((high, before, f"{low}-{before}"), (low, after, f"{after}-{high}")):
+        if odd in took.own and odd not in used and ord(high) - ord(low) > 1:
+            # That it is one too many is likely where the next one comes.
+            likely = 0.95 if nearest in used else 1.3
+            yield context.splice(item.span, new, f"{spelled(item)} takes {character_words(odd)} too: {new}", likely)
 
 
 def _literal(context: RepairContext, node: Node) -> Iterator[Proposal]:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fieldstick.drafting.context import Proposal, escaped, escaped_text, quantifier
+from fieldstick.drafting.context import Proposal, escaped, quantifier
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
@@ -105,18 +105,25 @@ def _hashes(found: re.Match[str]) -> str:
 
 
 def _picture(case: MatchCase) -> Iterator[Proposal]:
-    """`A99-999`: a letter for any letter and a 9 for any digit, as forms have it."""
-    shown = case.expression
-    digits = {each for each in shown if each.isdigit()}
-    if digits != {"9"} or len(shown) != len(case.text) or re.fullmatch(r"[A9X\W]+", shown) is None:
+    """`LM-9999`, `A99`: 9 for any digit, A for any letter, X for either, as forms have it."""
+    shown, text = case.expression, case.text
+    if "9" not in shown or set(filter(str.isdigit, shown)) != {"9"} or len(shown) != len(text):
         return
-    kinds = {"9": r"\d", "A": "[A-Z]", "X": r"\w"}
-    made = ""
-    for character, run in groupby(shown):
+    pieces = []
+    for written, found in zip(shown, text, strict=True):
+        stands = (written == "9" and found.isdigit()) or (written in "AX" and written != found and found.isalnum())
+        if not stands and written != found:
+            return
+        pieces.append({"9": r"\d", "A": "[A-Z]", "X": r"\w"}[written] if stands else escaped(written))
+    made = "".join(piece + quantifier(count, count) for piece, count in _runs(pieces))
+    yield Proposal(replace(case, expression=made), f"9 stands for any digit as it does in a form: {made}", 0.7)
+
+
+def _runs(pieces: list[str]) -> Iterator[tuple[str, int]]:
+    """Yield pieces with how often they come one after the other, those that are themselves one by one."""
+    for piece, run in groupby(pieces):
         count = len(list(run))
-        made += kinds[character] + quantifier(count, count) if character in kinds else escaped_text(character * count)
-    words = f"9 stands for any digit as it does in a form: {made}"
-    yield Proposal(replace(case, expression=made), words, 0.8)
+        yield from [(piece, count)] if len(piece) > 1 and piece[0] in "[\\" else [(piece, 1)] * count
 
 
 RULES = (placeholders,)

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from fieldstick.drafting.context import Proposal
 from fieldstick.drafting.phrases import phrase
 from fieldstick.engines.probing import compiled_by_engine, found_within
-from fieldstick.syntax.tree import Anchor, Character, Look, spelled
+from fieldstick.syntax.tree import Anchor, CharClass, Look, Repeat, spelled
 
 if TYPE_CHECKING:
     import re
@@ -39,10 +39,9 @@ def flags(context: RepairContext) -> Iterator[Proposal]:
 
 
 def _is_one_class(context: RepairContext) -> bool:
-    """Tell whether all letters that an expression asks for are asked for by one class."""
-    cased = [each for each in context.nodes if isinstance(each, Character) and each.character.isalpha()]
-    around = {id(context.facts.parents.get(context.facts.parents.get(each) or each)) for each in cased}
-    return bool(cased) and len(around) == 1 and all(map(context.facts.is_in_class, cased))
+    """Tell whether the match stopped at a class of letters, which may lack those of the other case."""
+    nodes = [each.node.item if isinstance(each.node, Repeat) else each.node for each in context.trace.wanted]
+    return context.found.isalpha() and any(isinstance(each, CharClass) for each in nodes)
 
 
 def wider_reach(context: RepairContext) -> Iterator[Proposal]:
@@ -64,7 +63,12 @@ def wider_reach(context: RepairContext) -> Iterator[Proposal]:
     parted = text[start - 1 : start].strip() == "" and text[end : end + 1].strip() == "" and end > start
     for reach, more in wider[context.case.reach]:
         words = "let it match at the start of the text" if reach == "start" else "let it match anywhere in the text"
-        cost = (1.2 if parted else 1.6) + (more if not starts else -0.05 if reach == "start" else 0.05)
+        # Another text fits whole, as this one was meant to.
+        cost = (
+            (1.2 if parted else 1.6)
+            + 0.3 * (bool(context.held) and not starts)
+            + (more if not starts else -0.05 if reach == "start" else 0.05)
+        )
         yield Proposal(replace(context.case, reach=reach), f"{words} (reach {reach})", cost)
 
 

@@ -217,6 +217,33 @@ def _references(case: MatchCase) -> Iterator[Proposal]:
             yield _spliced(case, *found.span(), f"\\{number}", words, 0.8 + 0.02 * (count - number))
 
 
+def _bounds(case: MatchCase) -> Iterator[Proposal]:
+    """Bounds of a quantifier the wrong way round: `{2,1}`."""
+    for found in re.finditer(r"\{(\d+),(\d+)\}", case.expression):
+        if int(found[1]) > int(found[2]):
+            new = f"{{{found[2]},{found[1]}}}"
+            yield _spliced(case, *found.span(), new, f"the bounds {found[0]} are the wrong way round: {new}", 0.5)
+
+
+def _nothing_repeated(case: MatchCase) -> Iterator[Proposal]:
+    """A quantifier that follows nothing: what it was meant for is in the text."""
+    for found in re.finditer(r"(?:^|(?<=[(|^]))([?*+])", case.expression):
+        for mark in dict.fromkeys(each for each in case.text if not each.isalnum()):
+            new = f"{escaped(mark)}{found[1]}"
+            words = f"{found[1]} follows nothing; {mark!r} stands in the text: {new}"
+            yield _spliced(case, *found.span(1), new, words, 0.75)
+
+
+def _flags_elsewhere(case: MatchCase) -> Iterator[Proposal]:
+    """Flags set further on, or turned off, as other engines have it."""
+    made = re.sub(r"\(\?-?[a-zA-Z]*-[a-zA-Z]*\)", "", case.expression)
+    flags = "".join(dict.fromkeys("".join(re.findall(r"\(\?([aimsux]+)\)", made))))
+    made = re.sub(r"\(\?[aimsux]+\)", "", made)
+    new = f"(?{flags}){made}" if flags else made
+    if new != case.expression:
+        yield Proposal(replace(case, expression=new), f"flags are set at the start, for all of it: {new}", 0.6)
+
+
 _GROUP_HEAD = re.compile(r"\(\?P?<([^>()=!]*)(>?)|\(\?P(\w+)>|\(P<(\w+)>")
 
 
@@ -294,6 +321,9 @@ _RULES = (
     _ranges,
     _references,
     _group_names,
+    _bounds,
+    _nothing_repeated,
+    _flags_elsewhere,
     _quantifiers,
     _anchors_repeated,
     _parentheses,

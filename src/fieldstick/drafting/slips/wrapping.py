@@ -49,7 +49,9 @@ def laid_out(case: MatchCase) -> Iterator[Proposal]:
     """Over lines, with comments, as the flag verbose has it."""
     if "verbose" not in case.flags and _LAYOUT.search(case.expression):
         words = "blanks and comments in the expression are its layout (flag verbose)"
-        yield Proposal(replace(case, flags=case.flags | {"verbose"}), words, 0.85)
+        # One blank at an edge is no layout.
+        cost = 0.85 if _LAYOUT.search(case.expression.strip()) else 1.5
+        yield Proposal(replace(case, flags=case.flags | {"verbose"}), words, cost)
 
 
 def enclosed(context: RepairContext) -> Iterator[Proposal]:

@@ -1,0 +1,78 @@
+"""What lets a text in that should not fit, and may be left out: an option, a piece that need not be there, a flag."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+
+from fieldstick.drafting.context import Proposal
+from fieldstick.drafting.phrases import text_words
+from fieldstick.drafting.slips.amounts import lists
+from fieldstick.drafting.slips.taking import took_at
+from fieldstick.syntax.tree import Alternation, FlagSetting, Look, Repeat, spelled
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.drafting.context import RepairContext
+
+MOST_OPTIONS = 40
+"""Options of which each is tried left out."""
+
+
+def options_dropped(context: RepairContext) -> Iterator[Proposal]:
+    """An option that takes the text, and that no other needs; an empty one before others."""
+    for node in context.nodes:
+        if not isinstance(node, Alternation) or len(node.options) > MOST_OPTIONS:
+            continue
+        options = [spelled(each) for each in node.options]
+        for at, option in enumerate(options):
+            kept = "|".join(options[:at] + options[at + 1 :])
+            words = f"without the option {option}: {kept}" if option else f"without the empty option: {kept}"
+            yield context.splice(node.span, kept, words, 0.8 if not option else 1.0)
+
+
+def pieces_dropped(context: RepairContext) -> Iterator[Proposal]:
+    """A piece that need not be there, and is in the text alone; all that are written like it, too."""
+    written: dict[str, list[Repeat]] = {}
+    for node in context.nodes:
+        if isinstance(node, Repeat) and node.least == 0:
+            written.setdefault(spelled(node), []).append(node)
+    for spelling, nodes in written.items():
+        took = [took_at(context, node.span) for node in nodes]
+        needless = [each is not None and not any(each.others) for each in took]
+        if len(nodes) > 1 and all(needless):
+            made = context.case.expression
+            for node in reversed(nodes):
+                made = made[: node.span[0]] + made[node.span[1] :]
+            yield Proposal(replace(context.case, expression=made), f"without {spelling}, each time", 0.95)
+        for node, each in zip(nodes, took, strict=True):
+            if each is not None and each.own and not any(each.others):
+                words = f"without {spelling}, which took {text_words(each.own)}"
+                yield context.splice(node.span, "", words, 1.0)
+
+
+def flags_dropped(context: RepairContext) -> Iterator[Proposal]:
+    """Flags that the expression sets itself."""
+    for node in context.nodes:
+        if isinstance(node, FlagSetting):
+            yield context.splice(node.span, "", f"without the flags of {spelled(node)}", 1.0)
+
+
+def looks_too_wide(context: RepairContext) -> Iterator[Proposal]:
+    """`(?!owl)` for `(?!owl$)`: what must not follow goes on in the text."""
+    for node in context.nodes:
+        if isinstance(node, Look) and node.negated and node.ahead:
+            inner = spelled(node.body)
+            inner = f"(?:{inner})" if isinstance(node.body, Alternation) else inner
+            for end, cost in (("$", 0.85), (r"\b", 0.95)):
+                if not re.search(r"(\$|\\b)$", inner):
+                    new = f"(?!{inner}{end})"
+                    words = f"{spelled(node)} keeps out what goes on, too: {new}"
+                    yield context.splice(node.span, new, words, cost + context.near(node) / 2)
+
+
+RULES = (looks_too_wide,)
+RESTRAINTS = (options_dropped, pieces_dropped, flags_dropped, lists)

@@ -1,0 +1,122 @@
+"""What stands around a match in the text, and marks between its pieces, put in at several places at once."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+
+from fieldstick.drafting.context import Proposal, escaped, escaped_text
+from fieldstick.drafting.phrases import text_words
+from fieldstick.engines.probing import compiled_by_engine, found_within
+from fieldstick.syntax.tree import (
+    Alternation,
+    Anchor,
+    Character,
+    Repeat,
+    Sequence,
+    Shorthand,
+    literal_of,
+    spelled,
+    without_asides,
+)
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.drafting.context import RepairContext
+    from fieldstick.syntax.tree import Node
+
+LONGEST = 3
+"""Marks around a match up to which they are its frame."""
+
+MOST_PLACES = 6
+"""Places between pieces where a mark is put at once."""
+
+
+def framed(context: RepairContext) -> Iterator[Proposal]:
+    """Parentheses, quotes or other marks around all that matches."""
+    case = context.case
+    compiled = compiled_by_engine(case.expression, case.flags) if case.reach == "whole" else None
+    found = found_within(compiled, case.text) if compiled is not None else None
+    if found is None:
+        return
+    before, after = case.text[: found[0]], case.text[found[1] :]
+    marks = before + after
+    if not before or not after or len(before) > LONGEST or len(after) > LONGEST or any(map(str.isalnum, marks)):
+        return
+    if not marks.strip():
+        return
+    bare = f"(?:{case.expression})" if isinstance(context.parsed.tree, Alternation) else case.expression
+    left, right = escaped_text(before), escaped_text(after)
+    words = f"{text_words(before)} and {text_words(after)} stand around it"
+    if context.held:
+        left, right = (f"{each}?" if len(each.lstrip(chr(92))) == 1 else f"(?:{each})?" for each in (left, right))
+    yield Proposal(replace(case, expression=f"{left}{bare}{right}"), f"{words}: {left} and {right}", 0.95)
+
+
+def _row(tree: Node) -> tuple[Node, ...]:
+    return without_asides(tree.items) if isinstance(tree, Sequence) else ()
+
+
+def parted(context: RepairContext) -> Iterator[Proposal]:
+    """A mark between pieces that follow one another, each time."""
+    text, tree = context.case.text, context.parsed.tree
+    items = [each for each in _row(tree) if not isinstance(each, Anchor)]
+    pairs = [
+        (one, other)
+        for one, other in pairwise(items)
+        if not isinstance(one, Character) and not isinstance(other, Character)
+    ]
+    if not 2 <= len(pairs) <= MOST_PLACES:
+        return
+    for mark in dict.fromkeys(each for each in text if not each.isalnum()):
+        if text.count(mark) != len(pairs) or mark in context.case.expression:
+            continue
+        for new, cost in ((f"{escaped(mark)}?", 0.9 if context.held else 1.1), (escaped(mark), 0.95)):
+            made = context.case.expression
+            for _, other in reversed(pairs):
+                made = made[: other.span[0]] + new + made[other.span[0] :]
+            words = f"{text_words(mark)} stands between the pieces: {new}"
+            yield Proposal(replace(context.case, expression=made), words, cost)
+
+
+def counted_runs(context: RepairContext) -> Iterator[Proposal]:
+    """The same piece written several times for so many characters, of which the text has more or fewer."""
+    for node in context.nodes:
+        items = without_asides(node.items) if isinstance(node, Sequence) else ()
+        start = 0
+        for at in range(1, len(items) + 1):
+            if at < len(items) and spelled(items[at]) == spelled(items[start]):
+                continue
+            count, item = at - start, items[start]
+            if count > 1 and isinstance(item, Shorthand) and not item.negated:
+                span, near = (item.span[0], items[at - 1].span[1]), context.near(item) / 4
+                for bounds, more in (
+                    (f"{{1,{count}}}", 0.0),
+                    (f"{{{count},{count + 1}}}", 0.0),
+                    (f"{{1,{count + 1}}}", 0.1),
+                    ("+", 0.1),
+                ):
+                    new = f"{spelled(item)}{bounds}"
+                    words = f"{count} times {spelled(item)} is too tight: {new}"
+                    yield context.splice(span, new, words, 1.0 + more + near)
+            start = at
+
+
+def either_sign(context: RepairContext) -> Iterator[Proposal]:
+    """A mark that may be lacking, where the text has another: `-?` for `[+-]?`."""
+    for node in context.nodes:
+        mark = literal_of(node.item) if isinstance(node, Repeat) and node.least == 0 else None
+        if mark is None or len(mark) != 1 or mark.isalnum() or not isinstance(node, Repeat):
+            continue
+        for other in dict.fromkeys(context.case.text):
+            if other != mark and not other.isalnum() and other not in context.case.expression:
+                first, second = sorted((mark, other), key=lambda each: each == "-")
+                new = f"[{escaped(first) if first in '^]' else first}{second}]{node.quantifier}"
+                words = f"{text_words(other)} may stand in the place of {text_words(mark)}: {new}"
+                yield context.splice(node.span, new, words, 0.75 if {mark, other} <= set("+-\u2212\u2013") else 1.1)
+
+
+RULES = (framed, parted, counted_runs, either_sign)

@@ -1,0 +1,74 @@
+"""What a piece of an expression takes of the text in question, and of the texts that should fit."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from msgspec import Struct
+
+from fieldstick.engines.budget import run_within, timer_usable
+from fieldstick.engines.probing import compiled_by_engine, method_of
+from fieldstick.errors import BudgetSpent
+from fieldstick.syntax.tree import Backreference, Group, Repeat, Sequence, literal_of, without_asides
+
+if TYPE_CHECKING:
+    from fieldstick.drafting.context import RepairContext
+    from fieldstick.syntax.tree import Node, Span
+
+MILLISECONDS = 20
+MOST_TEXTS = 8
+"""Texts that should fit and that a piece is held against."""
+
+KINDS = {
+    r"\d": 1.0, r"\w": 1.05, "[A-Z]": 1.08, "[a-z]": 1.1, "[A-Za-z]": 1.12, r"\S": 1.15, "[A-Za-z0-9]": 1.2,
+    "[0-9a-f]": 1.3, "[a-z0-9]": 1.3, "[A-Z0-9]": 1.3, r"[\w-]": 1.3, r"[\w ]": 1.35,
+}  # fmt: skip
+"""Kinds of characters that a class may be narrowed to, and what each costs: the usual ones least."""
+
+USUAL = (r"\d", r"\w", r"\S")
+"""Those of them that are tried though a text which should fit has others there."""
+
+
+class Took(Struct, frozen=True):
+    """What a piece took: of the text in question, and of those that should fit."""
+
+    own: str
+    others: tuple[str, ...]
+
+
+def took_at(context: RepairContext, span: Span) -> Took | None:
+    """Return what a piece takes, the last time that it took part; None where it took no part, or cannot be told."""
+    case = context.case
+    piece = case.expression[slice(*span)]
+    made = f"{case.expression[: span[0]]}(?P<took_>{piece}){case.expression[span[1] :]}"
+    compiled = compiled_by_engine(made, case.flags)
+    if compiled is None or any(isinstance(each, Backreference) and each.name is None for each in context.nodes):
+        return None
+    method = method_of(compiled, case.reach)
+
+    def read(text: str) -> str | None:
+        found = method(text)
+        return found["took_"] if found is not None else None
+
+    def read_all() -> list[str | None]:
+        return [read(case.text), *map(read, context.beside.fitting[:MOST_TEXTS])]
+
+    try:
+        own, *others = run_within(MILLISECONDS, read_all) if timer_usable() else read_all()
+    except (BudgetSpent, SystemError, MemoryError, RecursionError):
+        return None
+    return Took(own, tuple(each for each in others if each is not None)) if own is not None else None
+
+
+def character_after(context: RepairContext, node: Node) -> str:
+    """Return the character that must follow a piece, empty where that is none in particular."""
+    for one, other in context.pairs():
+        if one is node:
+            literal = literal_of(other.item if isinstance(other, Repeat) else other)
+            return literal[:1] if literal else ""
+    around = context.facts.parents.get(node)
+    if isinstance(around, Group | Repeat) or (
+        isinstance(around, Sequence) and without_asides(around.items)[-1] is node
+    ):
+        return character_after(context, around)
+    return ""
