@@ -16,8 +16,8 @@ from msgspec.structs import replace
 
 from fieldstick.analysis.effort import Effort
 from fieldstick.drafting.context import Beside, Harm, MatchCase, Proposal, RepairContext
+from fieldstick.drafting.explained import explained
 from fieldstick.drafting.repairs import proposals
-from fieldstick.drafting.seams import seams
 from fieldstick.drafting.slips.texts import ascii_double
 from fieldstick.drafting.slips.unreadable import is_readable, readable
 from fieldstick.drafting.tracer import trace
@@ -29,6 +29,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Sequence
 
     from fieldstick.drafting.context import Judge
+    from fieldstick.drafting.explained import Explained
     from fieldstick.drafting.tracer import Trace
     from fieldstick.syntax.parser import Parsed
     from fieldstick.syntax.tree import Span
@@ -75,6 +76,9 @@ SEAM, MOST_SEAMS = 0.25, 2
 
 ODD = 0.3
 """What a change costs more that puts a look-alike of an ASCII character into an expression that has none."""
+
+BIT, MOST_BITS = 0.006, 0.25
+"""What a change costs more for each bit that it leaves more open than another does, and for all of them at the most."""
 
 MOST_ALIKE = 2
 """Changes that say the same is amiss and put something else there."""
@@ -237,6 +241,7 @@ def ranked(case: MatchCase, beside: Beside, found: list[Working], most: int) -> 
     empty = "" in (case.text, *beside.fitting) or fits(case.expression, case.flags, case.reach, "")
     several = any(not fits(case.expression, case.flags, case.reach, each) for each in beside.fitting)
     weighed = [_weighed(each, case, near, before, may_be_empty=empty, several=several) for each in likely]
+    weighed = _as_explained(case, weighed)
     weighed.sort(key=lambda each: (*each.order[:2], each.cost + 0.3 * min(sum(each.harm), 5)))
     return _worth_reading(case, weighed, most)
 
@@ -251,11 +256,31 @@ def _weighed(
     after = _outcomes(made, near) or before
     moved = sum(one != other for one, other in zip(before, after, strict=True)) / max(len(near), 1)
     odd = case.expression.isascii() and any(map(ascii_double, made.expression))
-    cost = each.cost + SEAM * min(seams(made), MOST_SEAMS) + ODD * odd
+    cost = each.cost + ODD * odd
     cost += (WEIGHT if made.reach == case.reach else WEIGHT / 4) * moved
     if not may_be_empty and fits(made.expression, made.flags, made.reach, ""):
         cost += FITS_NOTHING
     return replace(each, cost=cost)
+
+
+def _as_explained(case: MatchCase, weighed: list[Working]) -> list[Working]:
+    """Weigh changes of the expression by how well they explain the text."""
+    found = {
+        number: told
+        for number, each in enumerate(weighed)
+        if each.proposal.case.text == case.text and (told := explained(each.proposal.case)) is not None
+    }
+    if not found:
+        return weighed
+    least = min(each.bits for each in found.values())
+
+    def cost(told: Explained) -> float:
+        return SEAM * min(told.seams, MOST_SEAMS) + min(BIT * (told.bits - least), MOST_BITS)
+
+    return [
+        replace(each, cost=each.cost + cost(found[number])) if number in found else each
+        for number, each in enumerate(weighed)
+    ]
 
 
 def _outcomes(case: MatchCase, texts: Sequence[str]) -> list[bool] | None:

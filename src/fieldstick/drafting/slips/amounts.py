@@ -71,7 +71,8 @@ def _looser(node: Repeat) -> Iterator[tuple[int, int | None, float]]:
     if node.least == 1 and node.most is None:
         yield 0, None, 1.0
     if (node.least, node.most) == (0, 1):
-        yield 0, None, 1.4
+        # A mark with what follows it comes again rather than once more at the most.
+        yield 0, None, 0.9 if re.match(r"\((?:\?:)?(?:\\.|[^\w(\\])", spelled(node.item)) else 1.4
     if node.most is not None and node.most > 1:
         yield node.least, None, 1.5
     if node.least > 1:
@@ -132,7 +133,8 @@ def optional(context: RepairContext) -> Iterator[Proposal]:
 def _optional_runs(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Proposal]:
     expression = context.case.expression
     for start in range(len(items)):
-        if context.near(items[start]) > 0.5:
+        blank = isinstance(items[start], Character) and literal_of(items[start]) == " "
+        if context.near(items[start]) > (1.0 if blank else 0.5):
             continue
         for end in range(start + 2, min(start + LONGEST_OPTIONAL, len(items)) + 1):
             span = (items[start].span[0], items[end - 1].span[1])
@@ -144,7 +146,7 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...]) -> Iterator[
             cost = (
                 (1.1 if marked else 1.3)
                 + 0.05 * (end - start)
-                + context.near(items[start])
+                + context.near(items[start]) / (2 if blank else 1)
                 + 0.2 * cut
                 + _shortening(context)
             )

@@ -65,7 +65,9 @@ def narrower_options(context: RepairContext, node: Alternation, *, within_words:
             cost = 0.8 + 0.2 * both + 0.005 * (span[0] - node.span[0] + node.span[1] - span[1])
             cost += 0.15 * (left[2] + right[2])
             # A blank parts the options from what is beside them; an anchor holds for all of them.
-            cost += 0.1 * (piece[:1] == " " or piece[-1:] == " ") + 0.25 * (piece[:1] == "^" or piece[-1:] == "$")
+            cost += 0.1 * (piece[:1] == " " or piece[-1:] == " ") + 0.25 * (
+                re.match(r"\^[^|]|.*[^|]\$$", piece) is not None
+            )
             # What encloses the options on both sides is none of theirs.
             cost -= 0.1 * _framed(expression[: span[0]], expression[span[1] :])
             yield context.splice(span, f"(?:{piece})", f"the options are meant to be {piece} alone: (?:{piece})", cost)

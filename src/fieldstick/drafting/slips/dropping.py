@@ -24,6 +24,8 @@ MOST_OPTIONS = 40
 
 def options_dropped(context: RepairContext) -> Iterator[Proposal]:
     """An option that takes the text, and that no other needs; an empty one before others."""
+    # Of one text that fits, options that it does not need say nothing.
+    few = 0.5 * (len(context.beside.fitting) < 2)
     for node in context.nodes:
         if not isinstance(node, Alternation) or len(node.options) > MOST_OPTIONS:
             continue
@@ -31,11 +33,12 @@ def options_dropped(context: RepairContext) -> Iterator[Proposal]:
         for at, option in enumerate(options):
             kept = "|".join(options[:at] + options[at + 1 :])
             words = f"without the option {option}: {kept}" if option else f"without the empty option: {kept}"
-            yield context.splice(node.span, kept, words, 0.8 if not option else 1.0)
+            yield context.splice(node.span, kept, words, 0.8 if not option else 1.0 + few)
 
 
 def pieces_dropped(context: RepairContext) -> Iterator[Proposal]:
     """A piece that need not be there, and is in the text alone; all that are written like it, too."""
+    few = 0.3 * (len(context.beside.fitting) < 2)
     written: dict[str, list[Repeat]] = {}
     for node in context.nodes:
         if isinstance(node, Repeat) and node.least == 0:
@@ -47,11 +50,11 @@ def pieces_dropped(context: RepairContext) -> Iterator[Proposal]:
             made = context.case.expression
             for node in reversed(nodes):
                 made = made[: node.span[0]] + made[node.span[1] :]
-            yield Proposal(replace(context.case, expression=made), f"without {spelling}, each time", 0.95)
+            yield Proposal(replace(context.case, expression=made), f"without {spelling}, each time", 0.95 + few)
         for node, each in zip(nodes, took, strict=True):
             if each is not None and each.own and not any(each.others):
                 words = f"without {spelling}, which took {text_words(each.own)}"
-                yield context.splice(node.span, "", words, 1.0)
+                yield context.splice(node.span, "", words, 1.0 + few)
 
 
 def flags_dropped(context: RepairContext) -> Iterator[Proposal]:

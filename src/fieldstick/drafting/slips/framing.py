@@ -72,7 +72,7 @@ def parted(context: RepairContext) -> Iterator[Proposal]:
     if not 2 <= len(pairs) <= MOST_PLACES:
         return
     for mark in dict.fromkeys(each for each in text if not each.isalnum()):
-        if text.count(mark) != len(pairs) or mark in context.case.expression:
+        if text.count(mark) != len(pairs) or mark in context.case.expression or mark.isspace():
             continue
         for new, cost in ((f"{escaped(mark)}?", 0.9 if context.held else 1.1), (escaped(mark), 0.95)):
             made = context.case.expression
@@ -107,12 +107,13 @@ def counted_runs(context: RepairContext) -> Iterator[Proposal]:
 
 def either_sign(context: RepairContext) -> Iterator[Proposal]:
     """A mark that may be lacking, where the text has another: `-?` for `[+-]?`."""
+    written = {each.character for each in context.nodes if isinstance(each, Character)}
     for node in context.nodes:
         mark = literal_of(node.item) if isinstance(node, Repeat) and node.least == 0 else None
         if mark is None or len(mark) != 1 or mark.isalnum() or not isinstance(node, Repeat):
             continue
         for other in dict.fromkeys(context.case.text):
-            if other != mark and not other.isalnum() and other not in context.case.expression:
+            if other != mark and not other.isalnum() and other not in written:
                 first, second = sorted((mark, other), key=lambda each: each == "-")
                 new = f"[{escaped(first) if first in '^]' else first}{second}]{node.quantifier}"
                 words = f"{text_words(other)} may stand in the place of {text_words(mark)}: {new}"

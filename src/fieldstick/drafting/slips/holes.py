@@ -247,7 +247,11 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
     elif len(plain) == len(new) == 1 and look_alike(plain, new):
         yield put(literal, f"{words}: {literal}", 0.9 + near)
     else:
-        yield put(literal, f"{words}: {literal}", (1.4 if alike >= 0.5 else 1.55) + near + shared)
+        # One or two characters more than are written were forgotten.
+        head = _alike(plain, new)
+        grown = 0 < len(new) - len(plain) <= 2 and head + _alike(plain[head:][::-1], new[::-1]) == len(plain) > 1
+        likely = 1.1 if grown else 1.4 if alike >= 0.5 else 1.55
+        yield put(literal, f"{words}: {literal}", likely + near + shared)
         if letters:
             both = f"(?:{old}|{literal})"
             yield put(both, f"{text_words(new)} is another option: {both}", 1.5 + near)
@@ -421,12 +425,11 @@ def _wider(context: RepairContext, item: Node, lacking: list[str], taken: Taken)
         added = "".join(class_spelling(each) for each in sorted(lacking, key=lambda each: each == "-"))
         alnum = any(each.isalnum() for each in lacking)
         yield class_with(inner, added), 0.05 * len(lacking) + 0.25 * alnum + 0.4 * blank, why
-    hexadecimal = all(each in "abcdefABCDEF" for each in lacking)
-    if inner in (r"\d", "0-9") and hexadecimal and len(set(used) - set("0123456789")) > 1:
+    if inner in (r"\d", "0-9") and all(each in "abcdefABCDEF" for each in lacking):
         letters = "".join(
             kind for kind, test in (("A-F", str.isupper), ("a-f", str.islower)) if any(map(test, lacking))
         )
-        yield f"[0-9{letters}]", 0.1, why
+        yield f"[0-9{letters}]", 0.1 + 0.25 * (len(set(lacking)) < 2 < len(used)), why
     for spelling, _ in _KINDS:
         if all(map(takes(spelling, flags), lacking)):
             bare = spelling.strip("[]")
@@ -456,6 +459,46 @@ def _parts_twins(context: RepairContext, span: Span) -> bool:
     )
 
 
+def _optional_of_a_kind(context: RepairContext, span: Span, own: str, near: float) -> Iterator[Proposal]:
+    """A mark with a word or a number, which may be lacking or come again: of a kind, as others in the expression are."""
+    runs = re.findall(r"[^\W_]+|[\W_]", own)
+    words = [each for each in runs if each.isalnum()]
+    marks = len(runs) - len(words)
+    if not words or len(runs) > 4:
+        return
+    what = f"there is {text_words(own)} in the text"
+    # That it may be lacking is known where another text lacks it.
+    cost = (1.05 if context.held else 1.35) + 0.05 * (len(runs) - 2) + near
+    if not marks:
+        kind = r"\d" if own.isdigit() else "[a-z]" if own.islower() else "[A-Z]" if own.isupper() else ""
+        beside = context.case.text.partition(own)[0][-1:]
+        if kind and beside.isalnum() and beside.isdigit() is not own.isdigit():
+            optional = f"{kind}?" if len(own) == 1 else f"(?:{kind}{quantifier(len(own), len(own))})?"
+            yield context.splice(span, optional, f"{what}: {optional}", cost + 0.2)
+        return
+    if own.strip() != own and not context.case.text.strip().find(own) >= 0:
+        return
+    made = "".join(_of_a_kind(context, each) if each.isalnum() else escaped_text(each) for each in runs)
+    for amount, more in (("?", 0.0), ("*", 0.05)):
+        optional = f"(?:{made}){amount}"
+        yield context.splice(span, optional, f"{what}: {optional}", cost + more)
+
+
+def _of_a_kind(context: RepairContext, run: str) -> str:
+    """Return what takes a run of letters and digits: what the writer asks for elsewhere, or a shorthand."""
+    written = [each.item for each in context.nodes if isinstance(each, Repeat)]
+    known = [spelled(each) for each in written if isinstance(each, Shorthand | CharClass) and not each.negated]
+    kinds = (r"\d",) if run.isdigit() else ()
+    flags = context.parsed.flags - {"verbose"}
+    taking = [each for each in dict.fromkeys((*kinds, *known, r"\w")) if all(map(takes(each, flags), run))]
+    narrowest: str = min(taking, key=lambda each: sum(map(takes(each, flags), _SAMPLE)))
+    return narrowest + "+"
+
+
+_SAMPLE = "059afzAFZ_-. :"
+"""Characters by which the wider of two classes is told."""
+
+
 def _put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposal]:
     """What the texts have between two pieces."""
     put = partial(context.splice, span)
@@ -469,6 +512,8 @@ def _put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Propos
     required = not any(not each for each in taken.held) and not taken.held
     alike = context.all_alike and required
     literal = escaped_text(own)
+    if len(own) <= 20:
+        yield from _optional_of_a_kind(context, span, own, near)
     if same and len(own) <= 20:
         optional = f"{literal}?" if len(own) == 1 else f"(?:{literal})?"
         mark = not any(map(str.isalnum, own))

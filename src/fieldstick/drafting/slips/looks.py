@@ -36,6 +36,12 @@ def at_the_edge(context: RepairContext) -> Iterator[Proposal]:
     items = without_asides(tree.items) if isinstance(tree, Sequence) else ()
     if len(items) < 2:
         return
+    if len(items) > 2 and all(isinstance(each, Shorthand | CharClass) for each in (items[0], items[-1])):
+        first, last = items[0], items[-1]
+        inner = context.case.expression[first.span[1] : last.span[0]]
+        new = f"(?:^|{spelled(first)}){inner}(?:{spelled(last)}|$)"
+        words = f"{spelled(first)} and {spelled(last)} ask for characters, and the ends of the text are none: {new}"
+        yield context.splice((first.span[0], last.span[1]), new, words, 1.0)
     for node, place, edge in ((items[0], "^", "start"), (items[-1], "$", "end")):
         if isinstance(node, Shorthand | CharClass) or (isinstance(node, Character) and not node.character.isalnum()):
             options = [place, spelled(node)] if place == "^" else [spelled(node), place]

@@ -198,8 +198,9 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     flags = context.parsed.flags - {"verbose"}
     if isinstance(node, CharClass):
         yield from _fewer_members(context, node, took)
-        yield from loose_number(context, node)
-        yield from shaped.loose_words(context, node)
+        if took is not None:
+            yield from loose_number(context, node, took.own)
+            yield from shaped.loose_words(context, node, took.own)
     if took is None:
         return
     used, own = dict.fromkeys("".join(took.others)), dict.fromkeys(took.own)
@@ -249,7 +250,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
             + 0.1 * (isinstance(node, CharClass))
         )
         yield context.splice(node.span, kind, words, cost)
-        if isinstance(around, Repeat) and around.quantifier == "*" and all(took.others) and took.others:
+        if isinstance(around, Repeat) and around.quantifier == "*" and all(took.others) and took.others and took.own:
             yield context.splice(around.span, kind + "+", f"{words}+", cost - 0.05)
     if used and len(used) > 1:
         yield from _as_range(context, node, sorted(used))
@@ -278,6 +279,9 @@ def _as_range(context: RepairContext, node: Node, used: list[str]) -> Iterator[P
             f"the texts that should fit have {low} to {high} there: {new}",
             1.6 if low.isdigit() else 1.35,
         )
+        if low.isdigit() and low != "0":
+            words = f"the texts that should fit have digits up to {high} there: [0-{high}]"
+            yield context.splice(node.span, f"[0-{high}]", words, 1.55)
 
 
 def _stopping(

@@ -40,7 +40,9 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
         if not isinstance(node, Repeat) or not is_digit(node.item, context.parsed.flags):
             continue
         digit, whole, near = spelled(node.item), spelled(node), context.near(node) / 4
-        if signs and _mark(before.get(node)) not in ("-", "+", "."):
+        signed = before.get(node)
+        inner = signed.item if isinstance(signed, Repeat) else signed
+        if signs and _mark(inner) not in ("-", "+", "."):
             sign = f"{signs[0]}?" if len(signs) == 1 and signs != ["+"] else f"[{''.join(signs)}]?"
             if signs == ["+"]:
                 sign = r"\+?"
@@ -144,10 +146,12 @@ def _two_digits(context: RepairContext) -> Iterator[tuple[Span, str]]:
             yield span, beside
 
 
-def loose_number(context: RepairContext, node: CharClass) -> Iterator[Proposal]:
+def loose_number(context: RepairContext, node: CharClass, own: str) -> Iterator[Proposal]:
     """`[\\d.]+` for a number, which takes marks anywhere and any number of them."""
     around = context.facts.parents.get(node)
     if not isinstance(around, Repeat) or node.negated:
+        return
+    if not own or re.fullmatch(r"\d+[.,]\d+", own):
         return
     test = takes(spelled(node), context.parsed.flags - {"verbose"})
     marks = [each for each in ".," if test(each)]
@@ -155,7 +159,11 @@ def loose_number(context: RepairContext, node: CharClass) -> Iterator[Proposal]:
         return
     sign = "-?" if test("-") and not test("+") else "[+-]?" if test("+") else ""
     point = {".": "\\.", ",": ","}.get("".join(marks), "[.,]")
-    for new, cost in ((f"{sign}\\d+(?:{point}\\d+)?", 0.85), (f"{sign}\\d+{point}\\d+", 0.95)):
+    digit = "[0-9]" if "0-9" in spelled(node) else r"\d"
+    ways = [(f"{sign}{digit}+(?:{point}{digit}+)?", 0.85), (f"{sign}{digit}+{point}{digit}+", 0.95)]
+    if "," in marks:
+        ways.append((f"{sign}{digit}{{1,3}}(?:,{digit}{{3}})*", 0.9))
+    for new, cost in ways:
         words = f"{spelled(around)} takes marks in any number: {new}"
         yield context.splice(around.span, new, words, cost)
 

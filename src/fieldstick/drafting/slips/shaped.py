@@ -46,7 +46,7 @@ def as_shaped(context: RepairContext, node: Repeat, took: Took) -> Iterator[Prop
         needed = mark is None or any(mark[1] in each for each in took.others)
         if needed and all(map(test, took.others)) and not test(took.own):
             words = f"{spelled(node)} took {text_words(took.own)}; what should fit has another shape: {shape}"
-            yield context.splice(node.span, shape, words, 1.05)
+            yield context.splice(node.span, shape, words, 0.95)
 
 
 def unlikely_numbers(context: RepairContext) -> Iterator[Proposal]:
@@ -81,7 +81,7 @@ def one_character(context: RepairContext, node: Node, took: Took) -> Iterator[Pr
             yield context.splice(node.span, escaped(only), words, 0.8 + 0.2 * only.isalnum())
 
 
-def loose_words(context: RepairContext, node: CharClass) -> Iterator[Proposal]:
+def loose_words(context: RepairContext, node: CharClass, own: str) -> Iterator[Proposal]:
     """`[\\w ]+` for words, which takes blanks anywhere and any number of them."""
     around = context.facts.parents.get(node)
     if not isinstance(around, Repeat) or node.negated or around.most is not None:
@@ -89,7 +89,7 @@ def loose_words(context: RepairContext, node: CharClass) -> Iterator[Proposal]:
     test = takes(spelled(node), context.parsed.flags - {"verbose"})
     marks = [each for each in " -'_,;." if test(each) and not (each == "_" and r"\w" in spelled(node))]
     kept = [spelled(each) for each in node.items if spelled(each) not in (*marks, r"\s", *map(escaped, marks))]
-    if len(marks) != 1 or not test("a") or not kept:
+    if len(marks) != 1 or not test("a") or not kept or not re.search(r"^\W|\W$|\W{2}", own):
         return
     alone = len(kept) == 1 and kept[0].startswith("\\")
     item = kept[0] if alone else f"[{''.join(kept)}]"

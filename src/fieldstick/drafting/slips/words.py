@@ -137,7 +137,9 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
     blanks = [
         node
         for node in context.nodes
-        if isinstance(node, Character) and node.spelling in (" ", "\\ ") and not context.facts.is_in_class(node)
+        if isinstance(node, Character | Shorthand)
+        and node.spelling in (" ", "\\ ", "\\s")
+        and not context.facts.is_in_class(node)
     ]
     so = 0.1 * any(isinstance(each, Shorthand) and each.spelling == r"\s" for each in context.nodes)
     for node in blanks:
