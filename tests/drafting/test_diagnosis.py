@@ -12,7 +12,7 @@ from fieldstick.engines.probing import engine_flags
 
 SLIPS = [
     (r"probe=\D\d{2}", "probe=707", r"probe=\d\d{2}"),
-    (r"[a-z]+", "Curlew", "ignore-case"),
+    ("[a-z]+", "Curlew", "[a-zA-Z]+"),
     (r"\d(3)-\d(2)", "417-20", r"\d{3}-\d{2}"),
     (r"1+1=2", "1+1=2", r"1\+1=2"),
     (r"Fen + Carr", "Fen + Carr", r"Fen \+ Carr"),
@@ -42,7 +42,7 @@ SLIPS = [
     (r"\d+ kg", "12kg", r"\d+ ?kg"),
     (r'"(.+)"', '""', '"(.*)"'),
     (r"\d++5", "12345", r"\d+5"),
-    (r"\d(3)-[a-z]+", "417-Ab", r"\d{3}-[a-z]+"),
+    (r"\d(3)-[a-z]+", "417-Ab", r"\d{3}-[a-zA-Z]+"),
 ]
 
 

@@ -115,4 +115,36 @@ def same_mark_again(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice((one.span[0], other.span[1]), made, words, 0.9)
 
 
-RESTRAINTS = (all_stopped, all_narrowed, all_required, same_mark_again)
+def all_tighter(context: RepairContext) -> Iterator[Proposal]:
+    """The same piece several times, each of which is there."""
+    written: dict[str, list[Repeat]] = {}
+    for node in context.nodes:
+        if isinstance(node, Repeat) and node.quantifier == "*":
+            written.setdefault(spelled(node), []).append(node)
+    for spelling, nodes in written.items():
+        if len(nodes) > 1:
+            made = context.case.expression
+            for node in reversed(nodes):
+                made = f"{made[: node.span[1] - 1]}+{made[node.span[1] :]}"
+            words = f"{spelling} is asked for at least once, each time: +"
+            yield Proposal(replace(context.case, expression=made), words, 1.05)
+
+
+_PAIRS = {"(": ")", "[": "]", "{": "}", "<": ">", "\u201c": "\u201d", "'": "'", '"': '"'}
+
+
+def both_or_none(context: RepairContext) -> Iterator[Proposal]:
+    """Marks that open and close, each of which may be lacking: both of them, or none."""
+    expression = context.case.expression
+    marks = [(each, literal_of(each.item)) for each in context.nodes if isinstance(each, Repeat) and each.least == 0]
+    for at, (one, opening) in enumerate(marks):
+        for other, closing in marks[at + 1 :]:
+            if opening is not None and _PAIRS.get(opening) == closing:
+                inner = expression[one.span[1] : other.span[0]]
+                new = f"(?:{spelled(one.item)}{inner}{spelled(other.item)}|{inner})"
+                words = f"{opening} and {closing} stand both or not at all: {new}"
+                if "(?P<" not in inner:
+                    yield context.splice((one.span[0], other.span[1]), new, words, 0.9)
+
+
+RESTRAINTS = (all_tighter, both_or_none, all_stopped, all_narrowed, all_required, same_mark_again)

@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
+
 from fieldstick.drafting.context import Proposal, quantifier
 from fieldstick.drafting.phrases import character_words, phrase
 from fieldstick.syntax.tree import (
@@ -80,6 +82,21 @@ def _looser(node: Repeat) -> Iterator[tuple[int, int | None, float]]:
         yield 0, node.most, 1.6
 
 
+def all_looser(context: RepairContext) -> Iterator[Proposal]:
+    """The same piece several times, each of which may be lacking."""
+    written: dict[str, list[Repeat]] = {}
+    for node in context.nodes:
+        if isinstance(node, Repeat) and node.quantifier == "+":
+            written.setdefault(spelled(node), []).append(node)
+    for spelling, nodes in written.items():
+        if len(nodes) > 1:
+            made = context.case.expression
+            for node in reversed(nodes):
+                made = f"{made[: node.span[1] - 1]}*{made[node.span[1] :]}"
+            words = f"{spelling} may be lacking, each time: *"
+            yield Proposal(replace(context.case, expression=made), words, 1.1)
+
+
 def more_of_it(context: RepairContext) -> Iterator[Proposal]:
     """One character asked for where several stand."""
     for node in context.nodes:
@@ -88,7 +105,7 @@ def more_of_it(context: RepairContext) -> Iterator[Proposal]:
         if isinstance(node, Character) and 2 * node.character in context.case.text:
             words = f"{character_words(node.character)} stands several times in the text: {spelled(node)}+"
             # Blanks, dashes and letters come in any number; other marks are written twice.
-            twice = not (node.character.isspace() or node.character.isalnum() or node.character in "-_=*")
+            twice = not (node.character.isspace() or node.character.isalnum() or node.character in "-_=*#")
             yield context.splice(node.span, spelled(node) + "+", words, 1.1 + 0.25 * twice + context.near(node) / 2)
             if twice:
                 words = f"{character_words(node.character)} stands twice in the text: {2 * spelled(node)}"
@@ -132,26 +149,28 @@ def optional(context: RepairContext) -> Iterator[Proposal]:
 
 def _optional_runs(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Proposal]:
     expression = context.case.expression
+    # Words that are spelled out come and go whole, and letters of a short one.
+    stops = [at for at in range(len(items) + 1) if not _cuts_word(items, at)]
     for start in range(len(items)):
-        blank = isinstance(items[start], Character) and literal_of(items[start]) == " "
-        if context.near(items[start]) > (1.0 if blank else 0.5):
+        blank = literal_of(items[start]) == " "
+        near = context.near(items[start])
+        if near > (1.0 if blank else 0.5):
             continue
-        for end in range(start + 2, min(start + LONGEST_OPTIONAL, len(items)) + 1):
+        whole = [at for at in stops if at > start][:LONGEST_OPTIONAL]
+        for end in sorted({*range(start + 2, min(start + LONGEST_OPTIONAL, len(items)) + 1), *whole}):
+            if end < start + 2:
+                continue
             span = (items[start].span[0], items[end - 1].span[1])
             piece = expression[slice(*span)]
             # A mark with what follows it (.5, /3, -R) comes and goes as one.
             mark = literal_of(items[start])
             marked = mark is not None and not mark.isalnum()
             cut = _cuts_word(items, start) + _cuts_word(items, end)
-            cost = (
-                (1.1 if marked else 1.3)
-                + 0.05 * (end - start)
-                + context.near(items[start]) / (2 if blank else 1)
-                + 0.2 * cut
-                + _shortening(context)
-            )
+            units = sum(start < at <= end for at in stops)
+            cost = (1.1 if marked else 1.3) + 0.05 * (units + cut) + 0.2 * cut
+            cost += near / (2 if blank else 1) + _shortening(context)
             yield context.splice(span, f"(?:{piece})?", f"{piece} need not be there: (?:{piece})?", cost)
-            if marked and end < start + 4:
+            if marked and units < 4:
                 words = f"{piece} may be there any number of times: (?:{piece})*"
                 yield context.splice(span, f"(?:{piece})*", words, cost + 0.12)
 
@@ -255,9 +274,9 @@ def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Pro
             while end + gap + width <= len(items) and expression[items[end - 1].span[1] :].startswith(mark + one):
                 end += gap + width
             span = (first[0].span[0], items[end - 1].span[1])
-            for amount, cost in (("+", 1.0), ("*", 1.05)):
+            for amount, cost in (("+", 1.0), ("*", 1.2)):
                 new = f"{one}(?:{mark}{one}){amount}"
                 yield context.splice(span, new, f"there may be any number of them: {new}", cost)
 
 
-RULES = (separators, bounds, more_of_it, group_repeated, optional, quantifier_for_several, lists)
+RULES = (separators, bounds, all_looser, more_of_it, group_repeated, optional, quantifier_for_several, lists)

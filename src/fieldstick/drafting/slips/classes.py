@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING
 
 from fieldstick.analysis.digits import numbers_meant
@@ -164,4 +165,41 @@ def number_in_class(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(span, new, words, 0.7)
 
 
-RULES = (number_in_class, inverted, other_case, hyphen_in_range, classes, classes_elsewhere)
+_BARE_RANGE = re.compile(r"[({]?((?:\\?[a-zA-Z0-9]-[a-zA-Z0-9])+)([)}]?)")
+
+
+def brackets_forgotten(context: RepairContext) -> Iterator[Proposal]:
+    """`a-z+`, `(0-9)` and `{A-Z}` written for a class."""
+    expression = context.case.expression
+    for found in _BARE_RANGE.finditer(expression):
+        usual = all(range_ in ("a-z", "A-Z", "0-9", "a-f", "A-F") for range_ in re.findall(".-.", found[1]))
+        inside = expression[: found.start()].count("[") > expression[: found.start()].count("]")
+        if usual and not inside and found[0] not in context.case.text:
+            new = f"[{found[1]}]"
+            yield context.splice(found.span(), new, f"{found[0]} is meant as a class: {new}", 0.7)
+
+
+def quantifier_in_class(context: RepairContext) -> Iterator[Proposal]:
+    """`[\\d+]` written for `\\d+`: a quantifier is a character there."""
+    for node in context.nodes:
+        if not isinstance(node, CharClass) or context.facts.is_repeated(node) or len(node.items) < 2:
+            continue
+        last = node.items[-1]
+        if isinstance(last, Character) and last.spelling in ("+", "*", "?"):
+            kept = spelled(node)[:-2]
+            alone = len(node.items) == 2 and isinstance(node.items[0], Shorthand) and not node.negated
+            new = f"{spelled(node.items[0]) if alone else kept + ']'}{last.spelling}"
+            words = f"{last.spelling} is a character in a class, and meant as a quantifier: {new}"
+            yield context.splice(node.span, new, words, 0.8)
+
+
+RULES = (
+    brackets_forgotten,
+    quantifier_in_class,
+    number_in_class,
+    inverted,
+    other_case,
+    hyphen_in_range,
+    classes,
+    classes_elsewhere,
+)

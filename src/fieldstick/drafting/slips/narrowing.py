@@ -224,7 +224,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
         other = node.spelling.swapcase()
         yield context.splice(node.span, other, f"{node.spelling} is meant as {other}", 0.9)
     following = character_after(context, around if repeated and around is not None else node)
-    if repeated and isinstance(around, Repeat) and isinstance(node, Dot | Shorthand):
+    if repeated and isinstance(around, Repeat) and not (isinstance(node, Shorthand) and node.name == "digit"):
         yield from shaped.as_shaped(context, around, took)
         yield from shaped.first_capital(context, around, took)
     wide = isinstance(node, Dot) or (isinstance(node, Shorthand) and node.spelling in (r"\S", r"\w", r"\D", r"\W"))
@@ -303,6 +303,9 @@ def _stopping(
             words = f"{spelled(node)} took too much; stop at {preceding[-1]} and {following}: {new}"
             yield context.splice(node.span, new, words, 1.25)
     for mark in [each for each in odd if not each.isalnum()][:3]:
+        if isinstance(node, Shorthand) and node.spelling == r"\S":
+            new = f"[^\\s{class_spelling(mark)}]"
+            yield context.splice(node.span, new, f"{spelled(node)} took {character_words(mark)} too: {new}", 1.0)
         if mark != following:
             new = f"[^{class_spelling(mark)}]"
             yield context.splice(node.span, new, f"{spelled(node)} took {character_words(mark)} too: {new}", 1.2)

@@ -253,7 +253,17 @@ def _marks_exchanged(context: RepairContext) -> Iterator[tuple[str, list[tuple[S
                 if any(old in each for each in context.held):
                     one, other = sorted((old, new), key=lambda each: each == "-")
                     put = f"[{class_spelling(one)}{class_spelling(other)}]"
-                yield what, [(span, put) for span in spans]
+                shut = _shut_out(context, old, new) if put[0] == "[" else []
+                yield what, [*((span, put) for span in spans), *shut]
+
+
+def _shut_out(context: RepairContext, old: str, new: str) -> list[tuple[Span, str]]:
+    """Return classes that shut out a mark, with another shut out too."""
+    return [
+        (node.span, f"{spelled(node)[:-1]}{class_spelling(new)}]")
+        for node in context.nodes
+        if isinstance(node, CharClass) and node.negated and class_spelling(old) in spelled(node)
+    ]
 
 
 RULES = (

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import Proposal, RepairContext
     from fieldstick.syntax.tree import Node, Span
 
-_SIGNED = re.compile(r"(?<![\w.,])([+\-\u2212])(?=\d)")
+_SIGNED = re.compile(r"(?<![\w.])([+\-\u2212])(?=\d)")
 _DECIMAL = re.compile(r"\d([.,])\d")
 _GROUPED = re.compile(r"(?<!\d)\d{1,3}([.,' _])\d{3}(?!\d)")
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from itertools import pairwise
+from itertools import groupby, pairwise
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import escaped, takes
+from fieldstick.drafting.context import escaped, quantifier, takes
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.numbers import known_numbers
 from fieldstick.drafting.slips.taking import took_at
@@ -29,24 +29,40 @@ if TYPE_CHECKING:
     from fieldstick.drafting.slips.taking import Took
     from fieldstick.syntax.tree import Node
 
-_SHAPES = (
-    "[A-Z][a-z]+", r"[A-Z][a-z]+(?: [a-z]+)+", r"\d+\.\d+", r"\d+(?:\.\d+)?", r"\d+(?:,\d+)?", "[A-Z]+", r"[A-Z]+\d+",
-    "[a-z]+(?:-[a-z]+)*",
-)  # fmt: skip
-"""Shapes of what several texts have in the place of a piece that takes anything."""
+MOST_RUNS = 5
+"""Runs of letters, digits and marks up to which texts have a shape."""
 
 
 def as_shaped(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
     """A piece that takes anything, where all texts that should fit have something of one shape there."""
     if len(set(took.others)) < 2:
         return
-    for shape in _SHAPES:
-        test = re.compile(shape).fullmatch
-        mark = re.search(r"\(\?:\\?(\W)", shape)
-        needed = mark is None or any(mark[1] in each for each in took.others)
-        if needed and all(map(test, took.others)) and not test(took.own):
-            words = f"{spelled(node)} took {text_words(took.own)}; what should fit has another shape: {shape}"
-            yield context.splice(node.span, shape, words, 0.95)
+    shapes = [_runs(each) for each in took.others]
+    kinds = [kind for kind, _ in shapes[0]]
+    if not 0 < len(kinds) <= MOST_RUNS or any([kind for kind, _ in each] != kinds for each in shapes):
+        return
+    lengths = [{each[at][1] for each in shapes} for at in range(len(kinds))]
+    counted = "".join(
+        kind + (quantifier(min(several), max(several)) if len(several) == 1 else "+")
+        for kind, several in zip(kinds, lengths, strict=True)
+    )
+    free = "".join(kind + ("+" if len(kind) > 1 and kind[0] in "[\\" else "") for kind in kinds)
+    for shape, cost in ((counted, 0.95), (free, 1.05)):
+        words = f"{spelled(node)} took {text_words(took.own)}; what should fit has another shape: {shape}"
+        yield context.splice(node.span, shape, words, cost + 0.05 * (len(kinds) == 1))
+
+
+def _runs(text: str) -> list[tuple[str, int]]:
+    """Return the runs of small letters, capitals, digits and marks of a text, and how long each is."""
+    return [(kind, len(list(run))) for kind, run in groupby(text, key=_kind_of)]
+
+
+def _kind_of(character: str) -> str:
+    if character.isdigit():
+        return r"\d"
+    if character.isascii() and character.isalpha():
+        return "[a-z]" if character.islower() else "[A-Z]"
+    return escaped(character)
 
 
 def unlikely_numbers(context: RepairContext) -> Iterator[Proposal]:

@@ -29,6 +29,24 @@ USUAL = (r"\d", r"\w", r"\S")
 """Those of them that are tried though a text which should fit has others there."""
 
 
+class Taken(Struct, frozen=True):
+    """What a hole takes: of the text in question, of others that should fit and do not, and of others that do."""
+
+    own: str
+    missed: tuple[str, ...]
+    held: tuple[str, ...]
+
+    @property
+    def every(self) -> tuple[str, ...]:
+        """All of it."""
+        return (self.own, *self.missed, *self.held)
+
+    @property
+    def wanted(self) -> tuple[str, ...]:
+        """What is not taken yet."""
+        return (self.own, *self.missed)
+
+
 class Took(Struct, frozen=True):
     """What a piece took: of the text in question, and of those that should fit."""
 

@@ -33,6 +33,9 @@ def text_edges(context: RepairContext) -> Iterator[Proposal]:
         if stripped != text:
             words = f"leave out the white space at the {where} of the text"
             yield Proposal(replace(context.case, text=stripped), words, 1.1 if where != "start and end" else 1.15)
+    if text[-1:] in tuple(",;.") and context.held:
+        words = f"leave out {character_words(text[-1])} at the end of the text"
+        yield Proposal(replace(context.case, text=text[:-1]), words, 1.2)
 
 
 def text_characters(context: RepairContext) -> Iterator[Proposal]:

@@ -1,0 +1,192 @@
+"""A piece exchanged for what the texts have in its place: another word, other white space, a further option."""
+
+from __future__ import annotations
+
+import re
+from difflib import SequenceMatcher
+from functools import partial
+from itertools import takewhile
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.context import class_spelling, escaped_text, quantifier
+from fieldstick.drafting.phrases import text_words
+from fieldstick.drafting.slips.extent import other_amount
+from fieldstick.drafting.slips.texts import look_alike
+from fieldstick.syntax.tree import Alternation, Character, CharClass, Dot, Group, Repeat, Shorthand, literal_of, spelled
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.drafting.context import Proposal, RepairContext
+    from fieldstick.drafting.slips.taking import Taken
+    from fieldstick.syntax.tree import Node, Span
+
+MOST_OPTIONS = 3
+"""Options that are put in at once."""
+
+
+def instead(context: RepairContext, span: Span, node: Node | None, taken: Taken) -> Iterator[Proposal]:
+    old = context.case.expression[slice(*span)]
+    if node is None:
+        yield from _other_word(context, span, old, taken)
+        return
+    inner = node.body if isinstance(node, Group) else node
+    if isinstance(inner, Alternation):
+        yield from _further_option(context, inner, taken)
+    item = node.item if isinstance(node, Repeat) else node
+    if isinstance(item, Dot | Shorthand | CharClass) or (isinstance(node, Repeat) and isinstance(item, Character)):
+        yield from other_amount(context, span, node, item, taken)
+
+
+def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> Iterator[Proposal]:
+    """A run of characters where the texts have another."""
+    new = taken.own
+    put = partial(context.splice, span)
+    if all(not each.strip() for each in (old, *taken.every)):
+        yield from _other_blanks(context, span, old, taken)
+    if not new or set(taken.missed) - {new} or len(new) > 3 * len(old) + 3:
+        return
+    literal = escaped_text(new)
+    plain = re.sub(r"\\(.)", r"\1", old)
+    words = f"{text_words(new)} stands in the place of {text_words(plain)}"
+    near = context.near_span(span) / 4
+    kept = any(plain in each for each in taken.held)
+    if kept:
+        yield from _either(context, span, (old, plain), new, words)
+        return
+    alike = SequenceMatcher(None, plain, new, autojunk=False).ratio()
+    letters = plain.isalpha() and new.isalpha()
+    shared = -0.35 if context.all_alike else 0.0
+    if plain.casefold() == new.casefold():
+        changed = sum(one != other for one, other in zip(plain, new, strict=False))
+        yield put(literal, f"{words}: {literal}", (0.85 if changed == 1 else 1.1) + near + shared)
+    elif letters and alike >= 0.6 and max(len(plain), len(new)) > 2:
+        yield put(literal, f"{words}: {literal}", 0.9 + near + shared)
+    elif len(plain) == len(new) == 1 and look_alike(plain, new):
+        yield put(literal, f"{words}: {literal}", 0.9 + near)
+    else:
+        added = _added(plain, new)
+        if added is not None:
+            at, more = added
+            optional = escaped_text(plain[:at]) + _optional(more) + escaped_text(plain[at:])
+            yield put(optional, f"{text_words(more)} may stand there: {optional}", 1.15 + near + shared)
+        likely = 1.2 if added is not None else 1.4 if alike >= 0.5 else 1.55
+        yield put(literal, f"{words}: {literal}", likely + near + shared)
+        if letters:
+            both = f"(?:{old}|{literal})"
+            yield put(both, f"{text_words(new)} is another option: {both}", 1.5 + near)
+
+
+def _optional(text: str) -> str:
+    return f"{escaped_text(text)}?" if len(text) == 1 else f"(?:{escaped_text(text)})?"
+
+
+def _added(plain: str, new: str) -> tuple[int, str] | None:
+    """Return where one or two marks or letters were put into a text, and which; None where it differs otherwise."""
+    head = _alike(plain, new)
+    more = new[head : head + len(new) - len(plain)]
+    grown = 0 < len(more) <= 2 and len(plain) > 1 and plain[head:] == new[head + len(more) :]
+    return (head, more) if grown and not any(each.isdigit() or each.isspace() for each in more) else None
+
+
+def _alike(one: str, other: str) -> int:
+    """Return how many characters two texts begin with that are the same."""
+    return sum(1 for _ in takewhile(lambda pair: pair[0] == pair[1], zip(one, other, strict=False)))
+
+
+def _with_blanks(one: str, other: str) -> str:
+    """Return an expression for two texts that are the same but for white space."""
+    made, places = "", [{len("".join(text[:at].split())) for at in _blanks(text)} for text in (one, other)]
+    for at, character in enumerate("".join(one.split()) + " "):
+        if any(at in each for each in places):
+            made += r"\s*" if not all(at in each for each in places) else r"\s+"
+        made += escaped_text(character.strip())
+    return made
+
+
+def _blanks(text: str) -> Iterator[int]:
+    return (at for at, character in enumerate(text) if character.isspace())
+
+
+def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, words: str) -> Iterator[Proposal]:
+    """A run of characters, or another: what one has more than the other is optional."""
+    written, plain = old
+    near = context.near_span(span) / 4
+    literal = escaped_text(new)
+    head = _alike(plain, new)
+    tail = _alike(plain[head:][::-1], new[head:][::-1])
+    if (
+        plain.strip()
+        and "".join(plain.split()) == "".join(new.split())
+        and _alike(plain, new) < min(len(plain), len(new))
+    ):
+        made = _with_blanks(plain, new)
+        yield context.splice(span, made, f"white space varies there: {made}", 0.9 + near)
+    lacks, has = (each[head : len(each) - tail] for each in (plain, new))
+    before, after = escaped_text(plain[:head]), escaped_text(plain[len(plain) - tail :])
+    instance = 0.3 * any(map(str.isdigit, has)) + 0.03 * len(has)
+    if not (lacks and has) and plain.strip():
+        piece = lacks or has
+        if not piece.strip():
+            # At the edge of a text it is rather the text that has too much.
+            edge = 0.4 if context.case.text.endswith(new) or context.case.text.startswith(new) else 0.0
+            for amount, cost in ((" ?" if len(piece) == 1 else " *", 0.95), (r"\s*", 1.0)):
+                made = before + amount + after
+                yield context.splice(span, made, f"white space varies there: {made}", cost + near + edge)
+        made = before + _optional(piece) + after
+        yield context.splice(span, made, f"{text_words(piece)} need not be there: {made}", 1.1 + instance + near)
+    if len(lacks) == len(has) == 1:
+        one, other = sorted((lacks, has), key=lambda each: (each == "-", each))
+        made = f"{before}[{class_spelling(one)}{class_spelling(other)}]{after}"
+        yield context.splice(span, made, f"{text_words(has)} may stand for {text_words(lacks)}: {made}", 1.0 + near)
+    both = f"(?:{written}|{literal})"
+    yield context.splice(span, both, f"{words}: {both}", 1.2 + instance + near)
+
+
+def written_so(context: RepairContext) -> bool:
+    """Tell whether the writer asks for white space by its shorthand elsewhere."""
+    return any(isinstance(each, Shorthand) and each.spelling == r"\s" for each in context.nodes)
+
+
+def _other_blanks(context: RepairContext, span: Span, old: str, taken: Taken) -> Iterator[Proposal]:
+    """White space of another amount or kind."""
+    every, near = (old, *taken.every), context.near_span(span) / 4
+    may_lack = not all(taken.every)
+    alike = set("".join(every)) == {" "} and not written_so(context)
+    for spelling, cost in ((" ", 0.95 if alike else 2.0), (r"\s", 1.0)):
+        single = max(map(len, every)) == 1
+        amounts: list[tuple[int | None, float]] = [(1 if single else None, 0.0)]
+        if single and may_lack and spelling != " ":
+            # Who lets white space be lacking lets it be of any amount, too.
+            amounts = [(None, 0.0), (1, 0.1)]
+        for most, more in amounts:
+            amount = quantifier(0 if may_lack else 1, most)
+            words = f"white space varies there: {spelling}{amount}"
+            yield context.splice(span, spelling + amount, words, cost + more + near)
+
+
+def _further_option(context: RepairContext, node: Alternation, taken: Taken) -> Iterator[Proposal]:
+    """An option that is not there."""
+    if not all(taken.wanted):
+        return
+    new = list(dict.fromkeys(taken.wanted))
+    longest = max(len(spelled(each)) for each in node.options)
+    if len(new) > MOST_OPTIONS or any(len(each) > 2 * longest + 4 for each in new):
+        return
+    shapes = {_shape(spelled(each)) for each in node.options}
+    cost = 1.0 if {_shape(each) for each in new} <= shapes else 1.25
+    # A number among classes says little: it is one of many that may come.
+    cost += 0.3 * (any(map(str.isdigit, new[0])) and not any(map(literal_of, node.options)))
+    cost += 0.2 * (len(new) - 1) + 0.05 * max(0, max(map(len, new)) - longest)
+    if taken.own == context.case.text and not all(map(literal_of, node.options)):
+        # The whole text as an option says nothing of what was meant.
+        cost += 1.0
+    added = "".join(f"|{escaped_text(each)}" for each in new)
+    words = f"{text_words(new[0])} is no option of {spelled(node)}: {added}"
+    yield context.splice((node.span[1], node.span[1]), added, words, cost + context.near(node) / 4)
+
+
+def _shape(text: str) -> str:
+    return "".join(
+        "A" if each.isupper() else "a" if each.isalpha() else "9" if each.isdigit() else each for each in text[:1]
+    )

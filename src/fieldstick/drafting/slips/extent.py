@@ -1,0 +1,143 @@
+"""A class that takes other characters than the texts have, or another number of them."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.context import class_spelling, class_with, escaped_text, quantifier, takes
+from fieldstick.drafting.phrases import text_words
+from fieldstick.syntax.tree import Character, CharClass, Dot, Repeat, Shorthand, spelled
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.drafting.context import Proposal, RepairContext
+    from fieldstick.drafting.slips.taking import Taken
+    from fieldstick.syntax.tree import Node, Span
+
+KINDS: tuple[tuple[str, str], ...] = (
+    (r"\d", "digits"),
+    ("[a-z]", "small letters"),
+    ("[A-Z]", "capitals"),
+    ("[A-Za-z]", "letters"),
+    (r"\w", "letters, digits and _"),
+    (r"\s", "white space"),
+)
+"""Kinds of characters that what a hole takes is told by, the narrowest first."""
+
+
+def other_amount(context: RepairContext, span: Span, node: Node, item: Node, taken: Taken) -> Iterator[Proposal]:
+    """More or fewer characters than are asked for, or others."""
+    test = takes(spelled(item), context.parsed.flags - {"verbose"})
+    put = partial(context.splice, span)
+    least, most = (node.least, node.most) if isinstance(node, Repeat) else (1, 1)
+    mark = {"greedy": "", "lazy": "?", "possessive": "+"}[node.mode] if isinstance(node, Repeat) else ""
+    lengths = [len(each) for each in taken.wanted]
+    known = [*lengths, *map(len, taken.held)]
+    low, high = min(known), max(known)
+    fits_amount = all(least <= each and (most is None or each <= most) for each in lengths)
+    lacking = list(dict.fromkeys(each for text in taken.wanted for each in text if not test(each)))
+    near = context.near_span(span) / 4
+    old = context.case.expression[slice(*span)]
+    amounts: list[tuple[int, int | None, float]] = [(least, most, 0.0)]
+    if not fits_amount:
+        wider = (min(least, low), None if most is None else max(most, high))
+        exact = (low, high)
+        both = 0.25 if lacking else 0.0
+        if isinstance(node, Repeat):
+            # Who asks for a count asks for another one, where no text has the first.
+            counted = least == most and least not in known
+            sure = -0.1 if context.all_alike else 0.12 if counted else 0.25
+            amounts = [(*wider, 0.1 + both), (*exact, sure + both)]
+            if most is not None and len(set(lengths)) > 1:
+                amounts.append((min(least, low, 1), None, 0.2 + both))
+        else:
+            # Where there was no quantifier, one that is usual is likelier than a count.
+            usual = (min(1, low), None) if high > 1 else (0, 1)
+            any_number = 0.07 if isinstance(item, Dot) else 0.3
+            sure = 0.2 if context.all_alike and low == high else 0.45
+            amounts = [(*usual, 0.1 + both), (*exact, sure + both), (0, None, any_number + both)]
+    if not taken.own and least > 1 and least == most:
+        optional = f"(?:{old})?"
+        yield put(optional, f"{old} need not be there: {optional}", 1.0 + near)
+    yield from _several_of_it(context, span, item, (least, most), taken)
+    spellings: list[tuple[str, float, str]] = [(spelled(item), 0.0, "")]
+    if lacking:
+        spellings = list(_wider(context, item, lacking, taken))
+    for new, cost, why in spellings:
+        for fewest, greatest, more in amounts:
+            changed = new + (quantifier(fewest, greatest) + mark if (fewest, greatest) != (1, 1) else "")
+            if changed == old or (fewest, greatest) == (0, 0):
+                continue
+            shown = why or f"{old} stands where the text has {text_words(taken.own)}"
+            yield put(changed, f"{shown}: {changed}", 1.0 + cost + more + near)
+
+
+def _several_of_it(
+    context: RepairContext, span: Span, item: Node, amount: tuple[int, int | None], taken: Taken
+) -> Iterator[Proposal]:
+    """A word or a number of which the text has several, with a mark between them."""
+    if amount[1] is not None or not isinstance(item, Shorthand | CharClass):
+        return
+    test = takes(spelled(item), context.parsed.flags - {"verbose"})
+    lacking = {each for text in taken.wanted for each in text if not test(each)}
+    if len(lacking) != 1:
+        return
+    mark = lacking.pop()
+    digits = not test("a")
+    inside = all(text[:1] != mark and text[-1:] != mark and 2 * mark not in text for text in taken.wanted)
+    if not inside or (mark.isalnum() and not digits):
+        return
+    one, near = spelled(item) + quantifier(*amount), context.near_span(span) / 4
+    for more, cost in (("?", 1.05), ("*", 1.25)) if mark.isalnum() else (("*", 1.12), ("?", 1.2)):
+        made = f"{one}(?:{escaped_text(mark)}{one}){more}"
+        words = f"{one} stands several times, with {text_words(mark)} between: {made}"
+        yield context.splice(span, made, words, cost + near)
+
+
+def _wider(context: RepairContext, item: Node, lacking: list[str], taken: Taken) -> Iterator[tuple[str, float, str]]:
+    """Yield classes that take what a class lacks, with what each costs, and why."""
+    flags = context.parsed.flags - {"verbose"}
+    named = text_words("".join(lacking[:6]))
+    why = f"{spelled(item)} lacks {named}"
+    used = "".join(taken.every)
+    if isinstance(item, CharClass):
+        inverted = spelled(item)[1:-1].removeprefix("^")
+        inverted = f"[{inverted}]" if item.negated else f"[^{inverted}]"
+        if used and all(map(takes(inverted, flags), used)):
+            yield inverted, 0.05 if item.negated else 0.15, f"{spelled(item)} is meant the other way round"
+    if isinstance(item, CharClass) and item.negated:
+        return
+    if isinstance(item, Dot | Character):
+        return
+    if isinstance(item, Shorthand) and item.negated:
+        return
+    inner = spelled(item)[1:-1] if isinstance(item, CharClass) else spelled(item)
+    # Pieces are parted by blanks more often than one of them holds a blank.
+    single = not isinstance(context.facts.parents.get(item), Repeat) or inner in (r"\d", "0-9")
+    blank = single and any(each.isspace() for each in lacking)
+    if len(lacking) <= 3:
+        added = "".join(class_spelling(each) for each in sorted(lacking, key=lambda each: each == "-"))
+        # What stands at one end alone stands outside of it rather.
+        ends = all(
+            each.strip("".join(lacking)) == each[1:] or each.strip("".join(lacking)) == each[:-1]
+            for each in taken.wanted
+        )
+        edge = 0.25 * (ends and not any(map(str.isalnum, lacking)))
+        alnum = any(each.isalnum() for each in lacking)
+        yield class_with(inner, added), 0.05 * len(lacking) + 0.25 * alnum + 0.4 * blank + edge, why
+    if inner in (r"\d", "0-9") and all(each in "abcdefABCDEF" for each in lacking):
+        letters = "".join(
+            kind for kind, test in (("A-F", str.isupper), ("a-f", str.islower)) if any(map(test, lacking))
+        )
+        yield f"[0-9{letters}]", 0.1 + 0.25 * (len(set(lacking)) < 2 < len(used)), why
+    for spelling, _ in KINDS:
+        if all(map(takes(spelling, flags), lacking)):
+            bare = spelling.strip("[]")
+            yield class_with(inner, bare), 0.15 + 0.4 * blank, why
+            break
+    for spelling, _ in KINDS:
+        if used and all(map(takes(spelling, flags), used)):
+            yield spelling, 0.3 if context.all_alike else 0.5, f"{spelled(item)} is meant as {spelling}"
+            break

@@ -1,0 +1,161 @@
+"""Something put where the texts have it and the expression does not."""
+
+from __future__ import annotations
+
+import re
+from functools import partial
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.context import class_spelling, escaped_text, quantifier, takes
+from fieldstick.drafting.phrases import text_words
+from fieldstick.drafting.slips.extent import KINDS
+from fieldstick.syntax.tree import Character, CharClass, Repeat, Shorthand, spelled
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.drafting.context import Proposal, RepairContext
+    from fieldstick.drafting.slips.taking import Taken
+    from fieldstick.syntax.tree import Span
+
+
+LONGEST = 20
+"""Code points of what is put in as it is, or as its like."""
+
+
+def _beside(context: RepairContext, span: Span) -> Iterator[str]:
+    """Yield the characters that are spelled out right before and after a place."""
+    for node in context.nodes:
+        if isinstance(node, Character) and (node.span[1] == span[0] or node.span[0] == span[1]):
+            yield node.character
+
+
+def _parts_twins(context: RepairContext, span: Span) -> bool:
+    """Tell whether a place lies between two repeats of the same piece."""
+    return any(
+        isinstance(one, Repeat)
+        and isinstance(other, Repeat)
+        and one.span[1] <= span[0] <= other.span[0]
+        and spelled(one.item) == spelled(other.item)
+        for one, other in context.pairs()
+    )
+
+
+def _optional_of_a_kind(context: RepairContext, span: Span, own: str, near: float) -> Iterator[Proposal]:
+    """A mark with a word or a number, which may be lacking or come again: of a kind, as the writer asks for."""
+    runs = re.findall(r"[^\W_]+|[\W_]", own)
+    words = [each for each in runs if each.isalnum()]
+    marks = len(runs) - len(words)
+    if not words or len(runs) > 4:
+        return
+    what = f"there is {text_words(own)} in the text"
+    # That it may be lacking is known where another text lacks it.
+    cost = (1.05 if context.held else 1.35) + 0.05 * (len(runs) - 2) + near
+    if not marks:
+        kind = r"\d" if own.isdigit() else "[a-z]" if own.islower() else "[A-Z]" if own.isupper() else ""
+        beside = context.case.text.partition(own)[0][-1:]
+        if kind and beside.isalnum() and beside.isdigit() is not own.isdigit():
+            optional = f"{kind}?" if len(own) == 1 else f"(?:{kind}{quantifier(len(own), len(own))})?"
+            yield context.splice(span, optional, f"{what}: {optional}", cost + 0.2)
+        return
+    if own.strip() != own and not context.case.text.strip().find(own) >= 0:
+        return
+    made = "".join(_of_a_kind(context, each) if each.isalnum() else escaped_text(each) for each in runs)
+    cost += 0.05 * runs[0].isalnum()
+    for amount, more in (("?", 0.0), ("*", 0.05)):
+        optional = f"(?:{made}){amount}"
+        yield context.splice(span, optional, f"{what}: {optional}", cost + more)
+
+
+def _of_a_kind(context: RepairContext, run: str) -> str:
+    """Return what takes a run of letters and digits: what the writer asks for elsewhere, or a shorthand."""
+    written = [each.item for each in context.nodes if isinstance(each, Repeat)]
+    known = [spelled(each) for each in written if isinstance(each, Shorthand | CharClass) and not each.negated]
+    kinds = (r"\d",) if run.isdigit() else ()
+    flags = context.parsed.flags - {"verbose"}
+    taking = [each for each in dict.fromkeys((*kinds, *known, r"\w")) if all(map(takes(each, flags), run))]
+    narrowest: str = min(taking, key=lambda each: sum(map(takes(each, flags), _SAMPLE)))
+    return narrowest + "+"
+
+
+_SAMPLE = "059afzAFZ_-. :"
+"""Characters by which the wider of two classes is told."""
+
+
+def put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposal]:
+    """What the texts have between two pieces."""
+    near = context.near_span(span) / 4
+    if context.case.expression[span[0] : span[0] + 1] == ")":
+        # What stands at the edge of a group stands outside it rather.
+        near += 0.1
+    own = taken.own
+    if len(own) <= LONGEST:
+        yield from _optional_of_a_kind(context, span, own, near)
+        if len(set(taken.wanted)) == 1:
+            yield from _itself(context, span, taken, near)
+    yield from _marks_that_vary(context, span, taken, near)
+    yield from _up_to_the_next(context, span, own, near)
+    yield from _of_a_class(context, span, taken, near)
+
+
+def _itself(context: RepairContext, span: Span, taken: Taken, near: float) -> Iterator[Proposal]:
+    """The very text that is there."""
+    own, alike = taken.own, context.all_alike and not taken.held
+    name, literal = f"there is {text_words(own)} in the text", escaped_text(own)
+    optional = f"{literal}?" if len(own) == 1 else f"(?:{literal})?"
+    mark = not any(map(str.isalnum, own))
+    in_word = own.isalpha() and any(each.isalpha() for each in _beside(context, span))
+    usual = 1.2 if mark else 1.4
+    sure = (0.95 if mark else 1.15) if alike else 1.3 if mark or in_word else 1.45
+    if mark and _parts_twins(context, span):
+        # Two pieces alike one after the other were parted by something.
+        sure, usual = 0.85, 1.1
+    more = 0.3 * any(map(str.isdigit, own)) + 0.03 * len(own) + 0.3 * (not own.strip() and len(own) > 1) + near
+    yield context.splice(span, optional, f"{name}: {optional}", usual + more)
+    yield context.splice(span, literal, f"{name}: {literal}", sure + more)
+
+
+def _marks_that_vary(context: RepairContext, span: Span, taken: Taken, near: float) -> Iterator[Proposal]:
+    """A mark of which the texts have one or another."""
+    marks = sorted({each for each in taken.every if each}, key=lambda each: (each == "-", each))
+    if len(marks) > 1 and all(len(each) == 1 and not each.isalnum() for each in marks):
+        made = f"[{''.join(map(class_spelling, marks))}]" + "?" * (not all(taken.every))
+        yield context.splice(span, made, f"{text_words(marks[0])} or another mark stands there: {made}", 0.95 + near)
+
+
+def _up_to_the_next(context: RepairContext, span: Span, own: str, near: float) -> Iterator[Proposal]:
+    """Anything up to the mark that follows: between two marks, or after a blank."""
+    following = context.case.expression[span[0] : span[0] + 2].lstrip("\\")[:1]
+    if not following or following.isalnum() or following in own:
+        return
+    name, shut = f"there is {text_words(own)} in the text", class_spelling(following)
+    if own[0] == " " and len(own) > 1:
+        yield context.splice(span, f"(?: [^{shut}]*)?", f"{name}: (?: [^{shut}]*)?", 1.3 + near)
+    elif following in ")]}>\"'" and any(_beside(context, span)):
+        yield context.splice(span, f"[^{shut}]*", f"{name}: [^{shut}]*", 1.3 + near)
+
+
+def _of_a_class(context: RepairContext, span: Span, taken: Taken, near: float) -> Iterator[Proposal]:
+    """Characters of a kind."""
+    put, wanted, own = partial(context.splice, span), taken.wanted, taken.own
+    kind = next((each for each in KINDS if all(map(takes(each[0], frozenset()), "".join(wanted)))), None)
+    if kind is None:
+        return
+    (spelling, what), lengths, same = kind, {len(each) for each in wanted}, len(set(wanted)) == 1
+    name, alike = f"there is {text_words(own)} in the text", context.all_alike and not taken.held
+    if spelling == r"\s":
+        likely = (1.4 if len(own) > 1 or not same else 1.5) - 0.2 * bool(context.held)
+        yield put(r"\s*", f"there may be {what}: \\s*", likely + near)
+        yield put(r"\s+", f"there is {what}: \\s+", (1.45 if alike else 1.6) + near)
+        if set("".join(wanted)) == {" "} and len(lengths) > 1:
+            yield put(" +", "there are blanks: ' +'", 1.35 + near)
+        return
+    single, longer = max(lengths) == 1, 0.1 * (spelling == r"\w")
+    exact = spelling if single else f"{spelling}{{{max(lengths)}}}" if len(lengths) == 1 else spelling + "+"
+    if single and 1 < len(set(wanted)) <= 3 and not spelling.startswith("\\"):
+        own_class = f"[{''.join(map(class_spelling, sorted(set(wanted))))}]"
+        yield put(own_class, f"{name}: {own_class}", (1.3 if alike else 1.7) + near)
+    yield put(exact, f"{name}: {exact}", (1.25 if alike and not same else 1.65) + longer + near)
+    yield put(f"{spelling}*", f"{name}: {spelling}*", 1.6 + longer + near)
+    if single:
+        yield put(f"{spelling}?", f"{name}: {spelling}?", 1.55 + longer + near)
