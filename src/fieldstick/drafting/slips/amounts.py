@@ -168,9 +168,12 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...]) -> Iterator[
             cut = _cuts_word(items, start) + _cuts_word(items, end)
             units = sum(start < at <= end for at in stops)
             cost = (1.1 if marked else 1.3) + 0.05 * (units + cut) + 0.2 * cut
+            last = items[end - 1]
+            # A quantifier after the last letter of a word was rather meant for the word.
+            cost += 0.2 * (isinstance(last, Repeat) and (literal_of(last.item) or "").isalpha())
             cost += near / (2 if blank else 1) + _shortening(context)
             yield context.splice(span, f"(?:{piece})?", f"{piece} need not be there: (?:{piece})?", cost)
-            if marked and units < 4:
+            if marked and units < 4 and not re.search(r"(?<!\\)[a-zA-Z]{2}", piece):
                 words = f"{piece} may be there any number of times: (?:{piece})*"
                 yield context.splice(span, f"(?:{piece})*", words, cost + 0.12)
 

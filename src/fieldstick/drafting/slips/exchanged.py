@@ -125,6 +125,9 @@ def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, 
     lacks, has = (each[head : len(each) - tail] for each in (plain, new))
     before, after = escaped_text(plain[:head]), escaped_text(plain[len(plain) - tail :])
     instance = 0.3 * any(map(str.isdigit, has)) + 0.03 * len(has)
+    if (lacks or has)[-1:].isalnum() and context.case.expression[span[1] : span[1] + 1].isalnum() and not tail:
+        # A word that goes on comes and goes whole.
+        instance += 0.3
     if not (lacks and has) and plain.strip():
         piece = lacks or has
         if not piece.strip():

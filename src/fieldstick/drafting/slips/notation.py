@@ -153,7 +153,9 @@ def backslashes(context: RepairContext) -> Iterator[Proposal]:
         letter = node.item if isinstance(node, Repeat) else node
         if isinstance(letter, Character) and letter.spelling in ("d", "w", "s", "D", "W", "S"):
             beside = expression[letter.span[0] - 1 : letter.span[0]] + expression[letter.span[1] : letter.span[1] + 1]
-            in_word = not isinstance(node, Repeat) and any(map(str.isalpha, beside))
+            in_word = not (isinstance(node, Repeat) or context.facts.is_in_class(letter)) and any(
+                map(str.isalpha, beside)
+            )
             cost = 0.8 if isinstance(node, Repeat) else 1.1 + 0.4 * in_word
             words = f"{letter.spelling} is meant as \\{letter.spelling}"
             yield context.splice(letter.span, "\\" + letter.spelling, words, cost + near)
