@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from fieldstick.drafting.context import Proposal, quantifier
-from fieldstick.drafting.phrases import character_words, phrase
+from fieldstick.drafting.phrases import character_words, phrase, text_words
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
@@ -215,6 +215,24 @@ def quantifier_for_several(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice((start, item.span[1]), new, words, 0.95 + 0.1 * min(count, 3) + unlikely + near)
 
 
+def marks_before(context: RepairContext) -> Iterator[Proposal]:
+    """Several marks that come and go with what follows them: `, \\w*` for `(?:, \\w+)?`."""
+    expression = context.case.expression
+    for node in context.nodes:
+        items = without_asides(node.items) if isinstance(node, Sequence) else ()
+        for at in range(2, len(items)):
+            last, marks = items[at], [literal_of(each) or "a" for each in items[at - 2 : at]]
+            if not isinstance(last, Repeat) or last.least > 0 or any(each.isalnum() for each in marks):
+                continue
+            if isinstance(last.item, Shorthand | CharClass | Dot | Group):
+                piece = expression[items[at - 2].span[0] : last.item.span[1]]
+                amount = "" if last.most == 1 else "+"
+                new = f"(?:{piece}{amount})?"
+                words = f"{text_words(''.join(marks))} comes and goes with what follows it: {new}"
+                cost = 0.95 + context.near(last) / 2
+                yield context.splice((items[at - 2].span[0], last.span[1]), new, words, cost)
+
+
 def separators(context: RepairContext) -> Iterator[Proposal]:
     """A mark that comes and goes with what follows it: `-(?:\\d)?` for `(?:-\\d)?`."""
     expression = context.case.expression
@@ -282,4 +300,14 @@ def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Pro
                 yield context.splice(span, new, f"there may be any number of them: {new}", cost)
 
 
-RULES = (separators, bounds, all_looser, more_of_it, group_repeated, optional, quantifier_for_several, lists)
+RULES = (
+    separators,
+    marks_before,
+    bounds,
+    all_looser,
+    more_of_it,
+    group_repeated,
+    optional,
+    quantifier_for_several,
+    lists,
+)

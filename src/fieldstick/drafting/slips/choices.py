@@ -39,12 +39,16 @@ def alternation(context: RepairContext) -> Iterator[Proposal]:
             inner = spelled(node)[1:-1]
             near = context.near(node) / 2
             if "|" in inner.strip("|"):
-                yield context.splice(
-                    node.span, f"(?:{inner})", f"{spelled(node)} is meant as alternatives: (?:{inner})", 0.6 + near
-                )
+                # A dot means itself in a class, and was meant so.
+                for options, cost in ((re.sub(r"(?<!\\)\.", r"\\.", inner), 0.6), (inner, 0.62)):
+                    words = f"{spelled(node)} is meant as alternatives: (?:{options})"
+                    yield context.splice(node.span, f"(?:{options})", words, cost + near)
             elif inner.isalpha() and len(inner) > 2:
                 likely = 0.7 if inner in context.case.text else 1.2
                 yield context.splice(node.span, inner, f"{spelled(node)} is meant as the word {inner}", likely + near)
+            elif len(inner) > 1 and inner in context.case.text and re.fullmatch(r"[\w.]*[a-zA-Z]", inner):
+                word = inner.replace(".", "\\.")
+                yield context.splice(node.span, word, f"{spelled(node)} is meant as it is spelled: {word}", 0.85 + near)
 
 
 def narrower_options(context: RepairContext, node: Alternation, *, within_words: bool = True) -> Iterator[Proposal]:
@@ -69,7 +73,8 @@ def narrower_options(context: RepairContext, node: Alternation, *, within_words:
                 re.match(r"\^[^|]|.*[^|]\$$", piece) is not None
             )
             # What encloses the options on both sides is none of theirs.
-            cost -= 0.1 * _framed(expression[: span[0]], expression[span[1] :])
+            framed = _framed(expression[: span[0]], expression[span[1] :])
+            cost -= 0.1 * framed + 0.2 * (both and framed > 0)
             yield context.splice(span, f"(?:{piece})", f"the options are meant to be {piece} alone: (?:{piece})", cost)
             if right in repeated:
                 bare, mark = piece[: -len(repeated[right])], repeated[right]
@@ -129,11 +134,18 @@ def divided(context: RepairContext) -> Iterator[Proposal]:
 def blank_with_option(context: RepairContext) -> Iterator[Proposal]:
     """A blank that comes and goes with the options before it: `(north|) gate` for `(north |)gate`."""
     for one, other in context.pairs():
+        blank = isinstance(other, Character) and other.character == " "
+        item = one.item if isinstance(one, Repeat) and (one.least, one.most) == (0, 1) else None
+        if blank and isinstance(item, Group) and item.kind in ("plain", "capture"):
+            inner = spelled(item.body)
+            inner = f"(?:{inner})" if isinstance(item.body, Alternation) else inner
+            made = f"{context.case.expression[one.span[0] : item.body.span[0]]}{inner} )?"
+            words = f"the blank comes and goes with what stands before it: {made}"
+            yield context.splice((one.span[0], other.span[1]), made, words, 0.9)
         body = one.body if isinstance(one, Group) and one.kind in ("plain", "capture") else None
         options = [spelled(each) for each in body.options] if isinstance(body, Alternation) else []
         if body is None or "" not in options or len(options) < 2:
             continue
-        blank = isinstance(other, Character) and other.character == " "
         new = "|".join(each and each + " " for each in options)
         end = other.span[1] if blank else one.span[1]
         made = context.case.expression[one.span[0] : body.span[0]] + new + ")"

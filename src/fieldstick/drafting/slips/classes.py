@@ -109,6 +109,16 @@ def _kinds(found: str, node: CharClass) -> Iterator[str]:
         yield "\\w"
 
 
+def digits_anywhere(context: RepairContext) -> Iterator[Proposal]:
+    """`[0-9]`, where the text has digits of another alphabet."""
+    if not context.found.isdecimal() or context.found.isascii():
+        return
+    for node in context.nodes:
+        if isinstance(node, CharClass) and spelled(node) == "[0-9]":
+            words = f"[0-9] lacks {character_words(context.found)}, a digit of another alphabet: \\d"
+            yield context.splice(node.span, "\\d", words, 0.8)
+
+
 def inverted(context: RepairContext) -> Iterator[Proposal]:
     """A class that was meant the other way round."""
     for node in context.nodes:
@@ -194,6 +204,7 @@ def quantifier_in_class(context: RepairContext) -> Iterator[Proposal]:
 
 
 RULES = (
+    digits_anywhere,
     brackets_forgotten,
     quantifier_in_class,
     number_in_class,

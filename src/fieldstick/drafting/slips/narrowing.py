@@ -246,6 +246,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
             (0.0 if used else 0.3)
             + KINDS[kind]
             - 0.15 * (kind in written)
+            - 0.05 * (len(used) > 1 and kind in ("[A-Z]", "[a-z]"))
             + shared
             + 0.1 * (isinstance(node, CharClass))
         )
@@ -281,7 +282,7 @@ def _as_range(context: RepairContext, node: Node, used: list[str]) -> Iterator[P
         )
         if low.isdigit() and low != "0":
             words = f"the texts that should fit have digits up to {high} there: [0-{high}]"
-            yield context.splice(node.span, f"[0-{high}]", words, 1.55)
+            yield context.splice(node.span, f"[0-{high}]", words, 1.65 if low == "1" else 1.55)
 
 
 def _stopping(
@@ -391,6 +392,8 @@ def _literal(context: RepairContext, node: Node) -> Iterator[Proposal]:
     if isinstance(node, Character) and node.spelling in ("d", "w", "s"):
         start, end = node.span
         beside = context.case.expression[start - 1 : start] + context.case.expression[end : end + 1]
+        if beside.isalpha() and len(beside) == 2:
+            return
         likely = 1.3 if not any(each.isalpha() for each in beside) else 1.7
         yield context.splice(node.span, "\\" + node.spelling, f"{node.spelling} is meant as \\{node.spelling}", likely)
     elif isinstance(node, Anchor) and node.spelling == "\\B":

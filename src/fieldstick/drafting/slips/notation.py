@@ -218,6 +218,8 @@ def everywhere(context: RepairContext) -> Iterator[Proposal]:
             if context.facts.is_repeated(node) or node.spelling == "d":
                 what = f"{node.spelling} is meant as \\{node.spelling}"
                 changes.setdefault(what, []).append((node.span, "\\" + node.spelling))
+        elif isinstance(node, Anchor) and node.spelling == "\\B":
+            changes.setdefault("\\B is meant as \\b", []).append((node.span, "\\b"))
         elif isinstance(node, Shorthand) and len(node.spelling) == 2 and node.negated:
             what = f"{node.spelling} is meant as {node.spelling.lower()}"
             changes.setdefault(what, []).append((node.span, node.spelling.lower()))

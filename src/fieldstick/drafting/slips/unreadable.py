@@ -188,6 +188,8 @@ def _ranges(case: MatchCase) -> Iterator[Proposal]:
                 yield _spliced(case, *found.span(), "a-z", f"{words}: a-z", 0.7)
                 yield _spliced(case, *found.span(), "A-Z", f"{words}: A-Z", 0.8)
             elif low.isalpha() and high.isalpha() and low.islower() != high.islower():
+                both = f"{low}-{high.swapcase()}{low.swapcase()}-{high}"
+                yield _spliced(case, *found.span(), both, f"{words}: {both}", 0.72)
                 yield _spliced(
                     case, *found.span(), f"{low}-{high.swapcase()}", f"{words}: {low}-{high.swapcase()}", 0.7
                 )
@@ -242,6 +244,21 @@ def _flags_elsewhere(case: MatchCase) -> Iterator[Proposal]:
     new = f"(?{flags}){made}" if flags else made
     if new != case.expression:
         yield Proposal(replace(case, expression=new), f"flags are set at the start, for all of it: {new}", 0.6)
+
+
+def _looks_behind(case: MatchCase) -> Iterator[Proposal]:
+    """A look-behind of no fixed width, which the engine does not have."""
+    for found in re.finditer(r"(\(\?<[=!])((?:\\.|\[[^\]]*\]|[^()\\])*)\)", case.expression):
+        opening, inner = found[1], found[2]
+        bare = re.sub(r"(?<!\\)[*+?](?=$|\|)", "", inner)
+        if bare != inner:
+            new = f"{opening}{bare})"
+            yield _spliced(case, *found.span(), new, f"a look-behind has a fixed width: {new}", 0.6)
+        options = bare.split("|")
+        if len(options) > 1:
+            several = [f"{opening}{each})" for each in options]
+            new = "".join(several) if opening.endswith("!") else f"(?:{'|'.join(several)})"
+            yield _spliced(case, *found.span(), new, f"each option of a look-behind has a width of its own: {new}", 0.6)
 
 
 _GROUP_HEAD = re.compile(r"\(\?P?<([^>()=!]*)(>?)|\(\?P(\w+)>|\(P<(\w+)>")
@@ -324,6 +341,7 @@ _RULES = (
     _bounds,
     _nothing_repeated,
     _flags_elsewhere,
+    _looks_behind,
     _quantifiers,
     _anchors_repeated,
     _parentheses,

@@ -138,7 +138,7 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
         node
         for node in context.nodes
         if isinstance(node, Character | Shorthand)
-        and node.spelling in (" ", "\\ ", "\\s")
+        and node.spelling in (" ", "\\ ", "\\s", "\\t")
         and not context.facts.is_in_class(node)
     ]
     so = 0.1 * any(isinstance(each, Shorthand) and each.spelling == r"\s" for each in context.nodes)
