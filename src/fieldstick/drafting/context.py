@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from fieldstick.analysis.effort import Effort
 from fieldstick.analysis.facts import facts_of
 from fieldstick.engines.probing import character_test, compiled_by_engine, fits
 from fieldstick.syntax.tree import Sequence, without_asides
@@ -25,6 +26,9 @@ if TYPE_CHECKING:
     from fieldstick.engines.protocol import Reach
     from fieldstick.syntax.parser import Parsed
     from fieldstick.syntax.tree import Node, Span
+
+MOST_COMPILED = 400_000
+"""Code points of expressions that are compiled in all to look into the pieces of one."""
 
 MOST_NODES = 2_000
 """Nodes of an expression in which a slip is looked for."""
@@ -105,6 +109,11 @@ class RepairContext(Struct, frozen=True, dict=True):
     beside: Beside = Beside()
 
     @cached_property
+    def looking(self) -> Effort:
+        """Code points of expressions that may still be compiled to look into its pieces."""
+        return Effort(MOST_COMPILED)
+
+    @cached_property
     def missed(self) -> tuple[str, ...]:
         """The other texts that should fit and do not yet."""
         return tuple(each for each in self.beside.fitting if not self._fits(each))
@@ -127,6 +136,16 @@ class RepairContext(Struct, frozen=True, dict=True):
         for node in self.nodes:
             items = without_asides(node.items) if isinstance(node, Sequence) else ()
             yield from pairwise(items)
+
+    @cached_property
+    def before(self) -> dict[Node, Node]:
+        """What stands before an item of a sequence in it."""
+        return {other: one for one, other in self.pairs()}
+
+    @cached_property
+    def after(self) -> dict[Node, Node]:
+        """What stands after an item of a sequence in it."""
+        return dict(self.pairs())
 
     @property
     def facts(self) -> Facts:

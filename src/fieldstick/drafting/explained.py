@@ -32,6 +32,9 @@ if TYPE_CHECKING:
 
     from fieldstick.drafting.context import MatchCase
 
+LONGEST = 1_000
+"""Code points of an expression and a text up to which that is told."""
+
 MOST_PIECES = 40
 """Pieces of an expression up to which they are looked at."""
 
@@ -56,6 +59,8 @@ class Explained(Struct, frozen=True):
 
 def explained(case: MatchCase) -> Explained | None:
     """Tell how well an expression explains a text; None where there is no match, or it cannot be told."""
+    if len(case.expression) + len(case.text) > LONGEST:
+        return None
     try:
         tree = parse(case.expression, case.flags).tree
     except SyntaxFault:

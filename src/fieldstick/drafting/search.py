@@ -154,7 +154,10 @@ def repairs_of(context: RepairContext, trial: Trial) -> list[Working]:
 
 def made_readable(case: MatchCase, beside: Beside, trial: Trial) -> list[Working]:
     """Return the changes after which an expression that cannot be read fits a text, a second one with it if need be."""
-    offered = sorted(readable(case), key=lambda each: each.cost)
+    # Half of the steps, so that what can be read is tried too.
+    reading = Effort(trial.effort.left // 2)
+    offered = list(readable(case, reading))
+    trial.effort.spend(trial.effort.left // 2 - reading.left)
     found = trial.working(offered)
     if any(not each.harm.breaks for each in found):
         return found

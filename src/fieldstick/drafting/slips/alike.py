@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from fieldstick.syntax.tree import Node
 
 MOST_ALIKE = 8
-"""Pieces written alike that are narrowed together."""
+"""Pieces written alike that are narrowed together, and marks of which two are taken for a pair."""
 
 
 def all_stopped(context: RepairContext) -> Iterator[Proposal]:
@@ -106,7 +106,7 @@ def same_mark_again(context: RepairContext) -> Iterator[Proposal]:
         if isinstance(node, CharClass) and not node.negated and not any(map(str.isalnum, spelled(node)))
     ]
     for at, one in enumerate(classes):
-        for other in classes[at + 1 :]:
+        for other in classes[at + 1 : at + MOST_ALIKE]:
             first, second = took_at(context, one.span), took_at(context, other.span)
             if spelled(one) != spelled(other) or first is None or second is None or first.own == second.own:
                 continue
@@ -138,7 +138,7 @@ def both_or_none(context: RepairContext) -> Iterator[Proposal]:
     expression = context.case.expression
     marks = [(each, literal_of(each.item)) for each in context.nodes if isinstance(each, Repeat) and each.least == 0]
     for at, (one, opening) in enumerate(marks):
-        for other, closing in marks[at + 1 :]:
+        for other, closing in marks[at + 1 : at + MOST_ALIKE]:
             if opening is not None and _PAIRS.get(opening) == closing:
                 inner = expression[one.span[1] : other.span[0]]
                 new = f"(?:{spelled(one.item)}{inner}{spelled(other.item)}|{inner})"

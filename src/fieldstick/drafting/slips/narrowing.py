@@ -182,12 +182,12 @@ def _tighter(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
 
 def _with_mark_before(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
     """A separator that is there whether or not what follows it is: `-(?:\\d)?` for `(?:-\\d)?`."""
-    for one, other in context.pairs():
-        mark = literal_of(one)
-        if other is node and mark is not None and not mark.isalnum():
-            piece = context.case.expression[one.span[0] : node.span[1] - len(node.quantifier)]
-            words = f"{spelled(one)} comes and goes with what follows it: (?:{piece})?"
-            yield context.splice((one.span[0], node.span[1]), f"(?:{piece})?", words, 1.1)
+    one = context.before.get(node)
+    mark = literal_of(one) if one is not None else None
+    if one is not None and mark is not None and not mark.isalnum():
+        piece = context.case.expression[one.span[0] : node.span[1] - len(node.quantifier)]
+        words = f"{spelled(one)} comes and goes with what follows it: (?:{piece})?"
+        yield context.splice((one.span[0], node.span[1]), f"(?:{piece})?", words, 1.1)
 
 
 def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iterator[Proposal]:
@@ -293,9 +293,9 @@ def _stopping(
         new = f"[^{class_spelling(following)}]"
         words = f"{spelled(node)} took too much; stop at the next {following}: {new}"
         yield context.splice(node.span, new, words, 0.85 if repeated else 1.05)
-    preceding = next(
-        (literal_of(one) for one, other in context.pairs() if node in (other, getattr(other, "item", None))), None
-    )
+    around = context.facts.parents.get(node)
+    before = context.before.get(around if repeated and around is not None else node)
+    preceding = literal_of(before) if before is not None else None
     if preceding and preceding[-1] != following and not preceding[-1].isalnum():
         new = f"[^{class_spelling(preceding[-1])}]"
         yield context.splice(node.span, new, f"{spelled(node)} took too much; stop at a {preceding[-1]}: {new}", 1.15)

@@ -34,8 +34,7 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
     signs = sorted({found[1] for text in (*texts, *held) for found in _SIGNED.finditer(text)}, key="+-\u2212".index)
     marks = {found[1] for text in texts for found in _DECIMAL.finditer(text)}
     groups = {found[1] for text in texts for found in _GROUPED.finditer(text)}
-    following = dict(context.pairs())
-    before = {other: one for one, other in context.pairs()}
+    following, before = context.after, context.before
     for node in context.nodes:
         if not isinstance(node, Repeat) or not is_digit(node.item, context.parsed.flags):
             continue

@@ -59,7 +59,7 @@ def took_at(context: RepairContext, span: Span) -> Took | None:
     case = context.case
     piece = case.expression[slice(*span)]
     made = f"{case.expression[: span[0]]}(?P<took_>{piece}){case.expression[span[1] :]}"
-    compiled = compiled_by_engine(made, case.flags)
+    compiled = compiled_by_engine(made, case.flags) if context.looking.spend(len(made)) else None
     if compiled is None or any(isinstance(each, Backreference) and each.name is None for each in context.nodes):
         return None
     method = method_of(compiled, case.reach)
@@ -80,10 +80,10 @@ def took_at(context: RepairContext, span: Span) -> Took | None:
 
 def character_after(context: RepairContext, node: Node) -> str:
     """Return the character that must follow a piece, empty where that is none in particular."""
-    for one, other in context.pairs():
-        if one is node:
-            literal = literal_of(other.item if isinstance(other, Repeat) else other)
-            return literal[:1] if literal else ""
+    other = context.after.get(node)
+    if other is not None:
+        literal = literal_of(other.item if isinstance(other, Repeat) else other)
+        return literal[:1] if literal else ""
     around = context.facts.parents.get(node)
     if isinstance(around, Group | Repeat) or (
         isinstance(around, Sequence) and without_asides(around.items)[-1] is node

@@ -21,8 +21,13 @@ from fieldstick.syntax.parser import parse
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
+    from fieldstick.analysis.effort import Effort
+
 LONGEST = 400
 """Code points of an expression up to which a parenthesis is put at each place of it; further ones near the fault."""
+
+LONGEST_CLASS = 60
+"""Code points after a bracket within which it is closed."""
 
 MOST_WRAPPED = 5
 """Pieces before a second quantifier that it may have been meant for."""
@@ -39,14 +44,25 @@ _QUANTIFIERS = re.compile(r"(?<!\\)([*+?]|\{\d*,?\d*\})((?:[*+?]|\{\d*,?\d*\}|\(
 _ANCHOR_REPEATED = re.compile(r"(?<!\\)(\\[bBAZ]|[$^])([*+?]|\{\d*,?\d*\})")
 
 
-def readable(case: MatchCase) -> Iterator[Proposal]:
-    """Yield changes of an expression that cannot be read after which it can, each once, for its likeliest reason."""
+READING = 3
+"""Steps that reading an expression takes for each of its code points."""
+
+
+def readable(case: MatchCase, effort: Effort) -> Iterator[Proposal]:
+    """Yield changes of an expression that cannot be read after which it can, each once, the likeliest first.
+
+    None is yielded any more once there are no steps left.
+    """
     best: dict[MatchCase, Proposal] = {}
     for rule in (unwrapped, laid_out, as_here, written_elsewhere, braces_lost, literal_backslashes, *_RULES):
         for each in rule(case):
             if each.case != case and (each.case not in best or each.cost < best[each.case].cost):
                 best[each.case] = each
-    yield from (each for each in best.values() if is_readable(each.case))
+    for each in sorted(best.values(), key=lambda each: each.cost):
+        if not effort.spend(READING * len(each.case.expression)):
+            return
+        if is_readable(each.case):
+            yield each
 
 
 def is_readable(case: MatchCase) -> bool:
@@ -169,7 +185,7 @@ def _brackets(case: MatchCase) -> Iterator[Proposal]:
     for found in re.finditer(r"(?<!\\)\[", case.expression):
         if "]" in case.expression[found.end() + 1 :]:
             continue
-        for place in range(found.end() + 1, len(case.expression) + 1):
+        for place in range(found.end() + 1, min(len(case.expression), found.end() + LONGEST_CLASS) + 1):
             following = case.expression[place : place + 1]
             cost = 0.9 + 0.02 * (place - found.end()) - 0.2 * (following in ("*", "+", "?", "{"))
             yield _spliced(case, place, place, "]", "a bracket is not closed: ]", cost)
