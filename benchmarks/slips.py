@@ -12,6 +12,7 @@ from __future__ import annotations
 
 import argparse
 import random
+import re
 import statistics
 import sys
 import time
@@ -253,7 +254,7 @@ def main() -> None:
             if (
                 asked.is_held_out is not chosen.held_out
                 or chosen.only not in asked.kind
-                or chosen.origin not in asked.right.origin
+                or re.search(chosen.origin, asked.right.origin) is None
             ):
                 continue
             started = time.perf_counter()
@@ -262,7 +263,7 @@ def main() -> None:
             if seconds[-1] > SLOW:
                 print(f"{seconds[-1]:.1f} s: {asked.kind} {asked.wrong.expression!r} {asked.text!r}")
             right = [is_right(asked, each) for each in made[:3]]
-            if asked.right.origin != "hand" or "hand" in chosen.origin:
+            if asked.right.origin != "hand" or chosen.origin == "hand":
                 counts[asked.kind].append((right[:1] == [True], True in right))
             counts[f"({asked.right.origin})"].append((right[:1] == [True], True in right))
             if chosen.show and right[:1] != [True]:

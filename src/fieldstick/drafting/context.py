@@ -210,6 +210,13 @@ def escaped_text(text: str) -> str:
     return "".join(map(escaped, text))
 
 
+def common_start(values: Sequence_[str]) -> str:
+    """Return what all of some texts begin with."""
+    least, most = min(values), max(values)
+    size = next((at for at, each in enumerate(least) if not most.startswith(each, at)), len(least))
+    return least[:size]
+
+
 def class_spelling(character: str) -> str:
     """Spell a character so that it means itself in a class; a hyphen has to stand last."""
     if character in "]\\^[":

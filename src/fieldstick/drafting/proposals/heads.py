@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections import defaultdict
 from typing import TYPE_CHECKING
 
+from fieldstick.drafting.context import common_start
 from fieldstick.drafting.proposals.pieces import Piece
-from fieldstick.drafting.proposals.shapes import common_start, ended, form_of
+from fieldstick.drafting.proposals.shapes import ended, form_of
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

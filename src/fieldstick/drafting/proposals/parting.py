@@ -7,10 +7,11 @@ from collections import Counter
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
+from fieldstick.drafting.context import common_start
 from fieldstick.drafting.proposals.aligning import common_places
 from fieldstick.drafting.proposals.cutting import Token, tokens_of
 from fieldstick.drafting.proposals.pieces import Piece, coming_again
-from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, MOST_PIECES, common_start, ended
+from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, MOST_PIECES, ended
 
 if TYPE_CHECKING:
     from collections.abc import Container, Sequence

@@ -7,6 +7,7 @@ from collections import Counter, defaultdict
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
+from fieldstick.drafting.context import common_start
 from fieldstick.drafting.proposals.cutting import tokens_of
 from fieldstick.drafting.proposals.literal_numbers import are_literal
 from fieldstick.drafting.proposals.pieces import Choice, Piece, aligned, coming_again, complexity
@@ -177,13 +178,6 @@ def _one_of_few(ends: Sequence[str], *, cases: bool = True) -> Piece | None:
     marks = all(map(_is_mark, times))
     one = cases and len(times) == 2 and len({each.casefold() for each in times}) == 1
     return Piece("mark", [*ends]) if marks or one else None
-
-
-def common_start(values: Sequence[str]) -> str:
-    """Return what all of some texts begin with."""
-    least, most = min(values), max(values)
-    size = next((at for at, each in enumerate(least) if not most.startswith(each, at)), len(least))
-    return least[:size]
 
 
 def _shared_start(values: Sequence[str]) -> str:

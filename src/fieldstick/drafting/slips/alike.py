@@ -139,7 +139,7 @@ def both_or_none(context: RepairContext) -> Iterator[Proposal]:
     marks = [(each, literal_of(each.item)) for each in context.nodes if isinstance(each, Repeat) and each.least == 0]
     for at, (one, opening) in enumerate(marks):
         for other, closing in marks[at + 1 : at + MOST_ALIKE]:
-            if opening is not None and _PAIRS.get(opening) == closing:
+            if opening in _PAIRS and _PAIRS[opening] == closing:
                 inner = expression[one.span[1] : other.span[0]]
                 new = f"(?:{spelled(one.item)}{inner}{spelled(other.item)}|{inner})"
                 words = f"{opening} and {closing} stand both or not at all: {new}"

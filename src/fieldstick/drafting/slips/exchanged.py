@@ -5,13 +5,14 @@ from __future__ import annotations
 import re
 from difflib import SequenceMatcher
 from functools import partial
-from itertools import takewhile
+from itertools import groupby
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import class_spelling, escaped_text, quantifier
+from fieldstick.drafting.context import class_spelling, common_start, escaped_text, quantifier
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.extent import other_amount
 from fieldstick.drafting.slips.texts import look_alike
+from fieldstick.engines.probing import fits
 from fieldstick.syntax.tree import Alternation, Character, CharClass, Dot, Group, Repeat, Shorthand, literal_of, spelled
 
 if TYPE_CHECKING:
@@ -31,11 +32,27 @@ def instead(context: RepairContext, span: Span, node: Node | None, taken: Taken)
         yield from _other_word(context, span, old, taken)
         return
     inner = node.body if isinstance(node, Group) else node
+    if isinstance(node, Group):
+        yield from _framed_group(context, node, taken)
     if isinstance(inner, Alternation):
         yield from _further_option(context, inner, taken)
     item = node.item if isinstance(node, Repeat) else node
     if isinstance(item, Dot | Shorthand | CharClass) or (isinstance(node, Repeat) and isinstance(item, Character)):
         yield from other_amount(context, span, node, item, taken)
+
+
+def _framed_group(context: RepairContext, node: Group, taken: Taken) -> Iterator[Proposal]:
+    """A group that stands between marks in the text."""
+    own = taken.own
+    frames = {(each[:1], each[-1:]) for each in taken.wanted}
+    left, right = frames.pop() if len(frames) == 1 else ("", "")
+    if not left or len(own) < 3 or left.isalnum() or right.isalnum() or (left + right).isspace():
+        return
+    if fits(spelled(node.body), context.parsed.flags, "whole", own[1:-1]):
+        left, right = (escaped_text(each) + "?" * bool(taken.held) for each in (left, right))
+        made = f"{left}{spelled(node)}{right}"
+        words = f"{text_words(own[0])} and {text_words(own[-1])} stand around it: {made}"
+        yield context.splice(node.span, made, words, 0.95 + context.near(node) / 4)
 
 
 def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> Iterator[Proposal]:
@@ -69,7 +86,9 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
         if added is not None:
             at, more = added
             optional = escaped_text(plain[:at]) + _optional(more) + escaped_text(plain[at:])
-            yield put(optional, f"{text_words(more)} may stand there: {optional}", 1.15 + near + shared)
+            # A letter too few is a slip of the hand; a mark comes and goes.
+            letters_more = 0.2 * more.isalpha()
+            yield put(optional, f"{text_words(more)} may stand there: {optional}", 1.15 + letters_more + near + shared)
         likely = 1.2 if added is not None else 1.4 if alike >= 0.5 else 1.55
         yield put(literal, f"{words}: {literal}", likely + near + shared)
         if letters:
@@ -83,15 +102,10 @@ def _optional(text: str) -> str:
 
 def _added(plain: str, new: str) -> tuple[int, str] | None:
     """Return where one or two marks or letters were put into a text, and which; None where it differs otherwise."""
-    head = _alike(plain, new)
+    head = len(common_start((plain, new)))
     more = new[head : head + len(new) - len(plain)]
     grown = 0 < len(more) <= 2 and len(plain) > 1 and plain[head:] == new[head + len(more) :]
     return (head, more) if grown and not any(each.isdigit() or each.isspace() for each in more) else None
-
-
-def _alike(one: str, other: str) -> int:
-    """Return how many characters two texts begin with that are the same."""
-    return sum(1 for _ in takewhile(lambda pair: pair[0] == pair[1], zip(one, other, strict=False)))
 
 
 def _with_blanks(one: str, other: str) -> str:
@@ -108,17 +122,27 @@ def _blanks(text: str) -> Iterator[int]:
     return (at for at, character in enumerate(text) if character.isspace())
 
 
+def _with_any_digits(text: str) -> str:
+    """Return an expression for texts like one, of which the digits may be any and a sign the other."""
+    made = ""
+    for is_digit, run in groupby(text, key=str.isdigit):
+        piece = "".join(run)
+        sign = piece in ("+", "-")
+        made += rf"\d{quantifier(len(piece), len(piece))}" if is_digit else "[+-]" if sign else escaped_text(piece)
+    return made
+
+
 def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, words: str) -> Iterator[Proposal]:
     """A run of characters, or another: what one has more than the other is optional."""
     written, plain = old
     near = context.near_span(span) / 4
     literal = escaped_text(new)
-    head = _alike(plain, new)
-    tail = _alike(plain[head:][::-1], new[head:][::-1])
+    head = len(common_start((plain, new)))
+    tail = len(common_start((plain[head:][::-1], new[head:][::-1])))
     if (
         plain.strip()
         and "".join(plain.split()) == "".join(new.split())
-        and _alike(plain, new) < min(len(plain), len(new))
+        and len(common_start((plain, new))) < min(len(plain), len(new))
     ):
         made = _with_blanks(plain, new)
         yield context.splice(span, made, f"white space varies there: {made}", 0.9 + near)
@@ -142,6 +166,16 @@ def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, 
         one, other = sorted((lacks, has), key=lambda each: (each == "-", each))
         made = f"{before}[{class_spelling(one)}{class_spelling(other)}]{after}"
         yield context.splice(span, made, f"{text_words(has)} may stand for {text_words(lacks)}: {made}", 1.0 + near)
+    marks = (lacks.strip(), has.strip())
+    if all(len(each) == 1 and not each.isalnum() for each in marks) and marks != (lacks, has):
+        one, other = sorted(marks, key=lambda each: (each == "-", each))
+        left, right = (r"\s*" if any(each[at : at + 1].isspace() for each in (lacks, has)) else "" for at in (0, -1))
+        right = r"\s*" if any(each[-1:].isspace() for each in (lacks, has)) else ""
+        made = f"{before}{left}[{class_spelling(one)}{class_spelling(other)}]{right}{after}"
+        yield context.splice(span, made, f"another mark may stand there, with white space: {made}", 0.95 + near)
+    if lacks and any(map(str.isdigit, has)):
+        made = f"(?:{written}|{_with_any_digits(new)})"
+        yield context.splice(span, made, f"{words}, with any digits: {made}", 1.2 + near)
     both = f"(?:{written}|{literal})"
     yield context.splice(span, both, f"{words}: {both}", 1.2 + instance + near)
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import class_spelling, class_with, escaped_text, quantifier, takes
 from fieldstick.drafting.phrases import text_words
-from fieldstick.syntax.tree import Character, CharClass, Dot, Repeat, Shorthand, spelled
+from fieldstick.syntax.tree import Character, CharClass, Dot, Group, Range, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -25,6 +25,10 @@ KINDS: tuple[tuple[str, str], ...] = (
     (r"\s", "white space"),
 )
 """Kinds of characters that what a hole takes is told by, the narrowest first."""
+
+
+MOST_LONGER = 4
+"""Characters by which a range is made longer for several that it lacks."""
 
 
 def other_amount(context: RepairContext, span: Span, node: Node, item: Node, taken: Taken) -> Iterator[Proposal]:
@@ -58,9 +62,16 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
             any_number = 0.07 if isinstance(item, Dot) else 0.3
             sure = 0.2 if context.all_alike and low == high else 0.45
             amounts = [(*usual, 0.1 + both), (*exact, sure + both), (0, None, any_number + both)]
-    if not taken.own and least > 1 and least == most:
+    if not taken.own and least > 1 and least == most and context.case.reach == "whole":
         optional = f"(?:{old})?"
         yield put(optional, f"{old} need not be there: {optional}", 1.0 + near)
+    digits = test("5") and not test("a") and not test(".")
+    word = all((each.isalpha() and len(each) > 1) or (len(each) == 1 and not each.isalnum()) for each in taken.wanted)
+    if digits and word and any(taken.held) and taken.own.strip():
+        others = "|".join(map(escaped_text, dict.fromkeys(taken.wanted)))
+        alone = isinstance(context.facts.parents.get(node), Group)
+        made = f"{old}|{others}" if alone else f"(?:{old}|{others})"
+        yield put(made, f"{text_words(taken.own)} may stand in the place of {old}: {made}", 0.95 + near)
     yield from _several_of_it(context, span, item, (least, most), taken)
     spellings: list[tuple[str, float, str]] = [(spelled(item), 0.0, "")]
     if lacking:
@@ -109,6 +120,12 @@ def _wider(context: RepairContext, item: Node, lacking: list[str], taken: Taken)
             yield inverted, 0.05 if item.negated else 0.15, f"{spelled(item)} is meant the other way round"
     if isinstance(item, CharClass) and item.negated:
         return
+    ranges = [each for each in item.items if isinstance(each, Range)] if isinstance(item, CharClass) else []
+    if len(ranges) == 1 and len(set(lacking)) > 1 and isinstance(item, CharClass) and len(item.items) == 1:
+        low, high = ranges[0].first.character, ranges[0].last.character
+        last = max(lacking)
+        if high < min(lacking) and ord(last) - ord(high) <= MOST_LONGER and last.isalnum():
+            yield f"[{low}-{last}]", 0.0, f"{spelled(item)} ends before {text_words(last)}"
     if isinstance(item, Dot | Character):
         return
     if isinstance(item, Shorthand) and item.negated:

@@ -88,6 +88,8 @@ def put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposa
     if context.case.expression[span[0] : span[0] + 1] == ")":
         # What stands at the edge of a group stands outside it rather.
         near += 0.1
+    if context.case.expression[: span[0]].endswith((">", "(", "(?:")):
+        near += 0.1
     own = taken.own
     if len(own) <= LONGEST:
         yield from _optional_of_a_kind(context, span, own, near)
@@ -144,7 +146,9 @@ def _of_a_class(context: RepairContext, span: Span, taken: Taken, near: float) -
     (spelling, what), lengths, same = kind, {len(each) for each in wanted}, len(set(wanted)) == 1
     name, alike = f"there is {text_words(own)} in the text", context.all_alike and not taken.held
     if spelling == r"\s":
-        likely = (1.4 if len(own) > 1 or not same else 1.5) - 0.2 * bool(context.held)
+        # At the edge of a text it is rather the text that has too much.
+        edge = context.case.text.startswith(own) or context.case.text.endswith(own)
+        likely = (1.4 if len(own) > 1 or not same else 1.5) - 0.2 * (bool(context.held) and not edge)
         yield put(r"\s*", f"there may be {what}: \\s*", likely + near)
         yield put(r"\s+", f"there is {what}: \\s+", (1.45 if alike else 1.6) + near)
         if set("".join(wanted)) == {" "} and len(lengths) > 1:

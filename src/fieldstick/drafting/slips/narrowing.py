@@ -5,6 +5,7 @@ What a piece took of the text in question is held against what it takes of the t
 
 from __future__ import annotations
 
+import re
 from itertools import chain
 from typing import TYPE_CHECKING
 
@@ -18,6 +19,7 @@ from fieldstick.drafting.slips.looks import got_around
 from fieldstick.drafting.slips.numbers import is_digit, loose_number
 from fieldstick.drafting.slips.order import other_group, swapped
 from fieldstick.drafting.slips.taking import KINDS, USUAL, character_after, took_at
+from fieldstick.drafting.slips.words import words_of
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
@@ -50,6 +52,7 @@ def restraints(context: RepairContext) -> list[Proposal]:
         *_loose_pieces(context),
         *_flags(context),
         *_grouped(context),
+        *_buried_words(context),
         *got_around(context),
         *chain.from_iterable(rule(context) for each in (alike, shaped, dropping) for rule in each.RESTRAINTS),
         *_shared(context),
@@ -95,6 +98,9 @@ def _edges(context: RepairContext, place: Span) -> Iterator[Proposal]:
     if case.reach == "anywhere" and digits and (before[-1:].isdigit() or after[:1].isdigit()):
         words = "ask that no digit stands beside it: (?<!\\d) and (?!\\d)"
         yield Proposal(replace(case, expression=f"(?<!\\d){bare}(?!\\d)"), words, 0.95)
+    if case.reach != "whole" and before and _word(before[-1]) and not _word(text[start : start + 1]):
+        words = f"ask that no letter or digit stands before it, as {character_words(before[-1])} does: (?<!\\w)"
+        yield Proposal(replace(case, expression=f"(?<!\\w){bare}"), words, 0.95)
     for left, right in (("\\b", ""), ("", "\\b"), ("\\b", "\\b")) if case.reach != "whole" else ():
         words = "ask for a word boundary: \\b"
         yield Proposal(replace(case, expression=left + bare + right), words, 1.25)
@@ -227,6 +233,9 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     if repeated and isinstance(around, Repeat) and not (isinstance(node, Shorthand) and node.name == "digit"):
         yield from shaped.as_shaped(context, around, took)
         yield from shaped.first_capital(context, around, took)
+    if repeated and isinstance(around, Repeat):
+        yield from shaped.without_zeros(context, around, took)
+        yield from shaped.shared_start(context, around, took)
     wide = isinstance(node, Dot) or (isinstance(node, Shorthand) and node.spelling in (r"\S", r"\w", r"\D", r"\W"))
     if wide:
         yield from _stopping(context, node, following, odd, bool(used), repeated)
@@ -303,6 +312,10 @@ def _stopping(
             new = f"[^{class_spelling(preceding[-1])}{class_spelling(following)}]"
             words = f"{spelled(node)} took too much; stop at {preceding[-1]} and {following}: {new}"
             yield context.splice(node.span, new, words, 1.25)
+    pair = next((each for each in ("[]", "()", "{}", "<>") if set(each) <= set(odd)), "")
+    if pair:
+        new = f"[^{class_spelling(pair[0])}{class_spelling(pair[1])}]"
+        yield context.splice(node.span, new, f"{spelled(node)} took {pair} too: {new}", 1.05)
     for mark in [each for each in odd if not each.isalnum()][:3]:
         if isinstance(node, Shorthand) and node.spelling == r"\S":
             new = f"[^\\s{class_spelling(mark)}]"
@@ -398,6 +411,15 @@ def _literal(context: RepairContext, node: Node) -> Iterator[Proposal]:
         yield context.splice(node.span, "\\" + node.spelling, f"{node.spelling} is meant as \\{node.spelling}", likely)
     elif isinstance(node, Anchor) and node.spelling == "\\B":
         yield context.splice(node.span, "\\b", "\\B is meant as \\b", 1.0)
+
+
+def _buried_words(context: RepairContext) -> Iterator[Proposal]:
+    """A word that is spelled out, and stands in a longer one in the text."""
+    for span, word in words_of(context):
+        buried = re.search(rf"\w{re.escape(word)}|{re.escape(word)}\w", context.case.text)
+        if len(word) > 1 and buried is not None:
+            words = f"{word} stands in a longer word: \\b{word}\\b"
+            yield context.splice(span, f"\\b{word}\\b", words, 0.95)
 
 
 def _mark_repeated(context: RepairContext, node: Repeat) -> Iterator[Proposal]:

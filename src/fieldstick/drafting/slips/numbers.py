@@ -5,13 +5,15 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import takes
+from msgspec.structs import replace
+
+from fieldstick.drafting.context import Proposal, escaped, takes
 from fieldstick.syntax.tree import Character, CharClass, Repeat, Shorthand, literal_of, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-    from fieldstick.drafting.context import Proposal, RepairContext
+    from fieldstick.drafting.context import RepairContext
     from fieldstick.syntax.tree import Node, Span
 
 _SIGNED = re.compile(r"(?<![\w.])([+\-\u2212])(?=\d)")
@@ -79,6 +81,28 @@ def _mark(node: Node | None) -> str | None:
     return literal_of(node) if node is not None else None
 
 
+def all_decimals(context: RepairContext) -> Iterator[Proposal]:
+    """Several numbers, of which the text has the decimals of more than one."""
+    flags, text = context.parsed.flags, context.case.text
+    whole = [
+        node
+        for node in context.nodes
+        if isinstance(node, Repeat)
+        and node.most is None
+        and is_digit(node.item, flags)
+        and _mark(context.before.get(node)) not in (".", ",")
+        and _mark(context.after.get(node)) not in (".", ",")
+    ]
+    for mark in sorted({found[1] for found in _DECIMAL.finditer(text)}):
+        if len(whole) > 1 and len(re.findall(rf"\d{re.escape(mark)}\d", text)) > 1:
+            made = context.case.expression
+            for node in reversed(whole):
+                decimals = f"(?:{escaped(mark)}{spelled(node.item)}+)?"
+                made = made[: node.span[1]] + decimals + made[node.span[1] :]
+            words = f"numbers may have decimals, each of them: {made}"
+            yield Proposal(replace(context.case, expression=made), words, 0.9)
+
+
 def padded(context: RepairContext) -> Iterator[Proposal]:
     """A number of two digits that the text has with a blank in the place of the first one."""
     for one, other in context.pairs():
@@ -105,6 +129,12 @@ _KNOWN = {
 
 def known_numbers(context: RepairContext) -> Iterator[tuple[Span, list[tuple[int, int, Proposal]]]]:
     """Yield where two digits of a date or a time stand, and what they may be: from what to what, and the change."""
+    for node in context.nodes:
+        before_percent = context.case.expression[node.span[1] :].lstrip(")")[:1] == "%"
+        if before_percent and isinstance(node, Repeat) and is_digit(node.item, context.parsed.flags):
+            new = r"(?:100|\d{1,2})"
+            words = f"{spelled(node)} is a percentage: {new}"
+            yield node.span, [(0, 100, context.splice(node.span, new, words, 0.95))]
     for span, beside in _two_digits(context):
         timed = ":" in beside
         ways = []
@@ -167,4 +197,4 @@ def loose_number(context: RepairContext, node: CharClass, own: str) -> Iterator[
         yield context.splice(around.span, new, words, cost)
 
 
-RULES = (number_forms, padded, first_digits)
+RULES = (number_forms, all_decimals, padded, first_digits)

@@ -90,9 +90,7 @@ def _converted(found: re.Match[str]) -> str:
     if letter in "di":
         return _digits(int(width)) if width and "0" in found["flags"] else r"\d+"
     if letter in "fg":
-        return (
-            rf"\d+\.\d{quantifier(int(found['places']), int(found['places']))}" if found["places"] else r"\d+\.\d+"
-        )
+        return rf"\d+\.\d{quantifier(int(found['places']), int(found['places']))}" if found["places"] else r"\d+\.\d+"
     return {"x": "[0-9a-f]+", "X": "[0-9A-F]+"}.get(letter, ".+")
 
 

@@ -6,7 +6,7 @@ import re
 from itertools import groupby, pairwise
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import escaped, quantifier, takes
+from fieldstick.drafting.context import common_start, escaped, escaped_text, quantifier, takes
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.numbers import known_numbers
 from fieldstick.drafting.slips.taking import took_at
@@ -85,6 +85,23 @@ def first_capital(context: RepairContext, node: Repeat, took: Took) -> Iterator[
             new = f"[A-Z]{item}{amount}"
             words = f"what should fit begins with a capital: {new}"
             yield context.splice(node.span, new, words, cost + 0.1 * (len(set(took.others)) < 2))
+
+
+def without_zeros(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
+    """A number that begins with 0, which none does that should fit."""
+    plain = spelled(node.item) in (r"\d", "[0-9]") and node.most is None
+    if plain and took.own[:1] == "0" and took.others and not any(each[:1] == "0" for each in took.others):
+        new = f"[1-9]{spelled(node.item)}*"
+        yield context.splice(node.span, new, f"no number that should fit begins with 0: {new}", 0.9)
+
+
+def shared_start(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
+    """What all texts that should fit begin with in the place of a piece of a fixed length."""
+    head = common_start(took.others) if len(took.others) > 1 else ""
+    if len(head) > 1 and not took.own.startswith(head) and node.least == node.most:
+        left = node.least - len(head)
+        new = escaped_text(head) + (spelled(node.item) + quantifier(left, left) if left > 0 else "")
+        yield context.splice(node.span, new, f"what should fit begins with {text_words(head)}: {new}", 1.0)
 
 
 def one_character(context: RepairContext, node: Node, took: Took) -> Iterator[Proposal]:

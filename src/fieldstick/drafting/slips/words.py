@@ -79,7 +79,7 @@ def other_character(context: RepairContext) -> Iterator[Proposal]:
 def misspelled(context: RepairContext) -> Iterator[Proposal]:
     """A word that the text has in another case, or spelled a little otherwise."""
     text = context.case.text
-    for span, word in _words(context):
+    for span, word in words_of(context):
         near = context.near_span(span) / 4
         others = [found[0] for found in re.finditer(re.escape(word), text, re.IGNORECASE) if found[0] != word]
         for other in dict.fromkeys(others):
@@ -93,7 +93,7 @@ def misspelled(context: RepairContext) -> Iterator[Proposal]:
                     yield context.splice(span, other, f"{word} is spelled {other} in the text", 0.95 + near)
 
 
-def _words(context: RepairContext) -> Iterator[tuple[Span, str]]:
+def words_of(context: RepairContext) -> Iterator[tuple[Span, str]]:
     """Yield the words that an expression spells out, and where."""
     for node in context.nodes:
         if not isinstance(node, Sequence):
