@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from fieldstick.syntax.parser import Parsed
     from fieldstick.syntax.tree import Node, Span
 
-MOST_COMPILED = 400_000
+MOST_COMPILED = 300_000
 """Code points of expressions that are compiled in all to look into the pieces of one."""
 
 MOST_NODES = 2_000

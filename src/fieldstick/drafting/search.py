@@ -45,7 +45,7 @@ STEPS = 40_000
 """Steps of one trace: the first is the one that is shown, the others look for two changes at once."""
 
 TRIED, SLOW = 100, 20_000
-"""Steps that trying a change takes beyond one for each character, and those of a text that was given up."""
+"""Steps that trying a change takes beyond three for two characters, and those of a text that was given up."""
 
 FOLLOWED = 120
 """Changes that alone are not enough, the likeliest ones, which are followed by a second."""
@@ -115,7 +115,7 @@ class Trial:
 
     def works(self, case: MatchCase) -> bool:
         """Tell whether a setting does with the text what is wanted; one that is not tried any more does not."""
-        if not self.effort.spend(TRIED + len(case.expression) + len(case.text) // 8):
+        if not self.effort.spend(TRIED + 3 * len(case.expression) // 2 + len(case.text) // 8):
             return False
         found = self._judge(case)
         if found is None:

@@ -295,6 +295,9 @@ def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Pro
             while end + gap + width <= len(items) and expression[items[end - 1].span[1] :].startswith(mark + one):
                 end += gap + width
             span = (first[0].span[0], items[end - 1].span[1])
+            more = f"{expression[slice(*span)]}(?:{mark}{one})?"
+            once = 0.95 if mark == ":" else 1.05
+            yield context.splice(span, more, f"one more of them may be there: {more}", once)
             for amount, cost in (("+", 1.0), ("*", 1.2)):
                 new = f"{one}(?:{mark}{one}){amount}"
                 yield context.splice(span, new, f"there may be any number of them: {new}", cost)

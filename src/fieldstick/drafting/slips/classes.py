@@ -41,7 +41,8 @@ def classes(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice(node.span, f"[^{inner}]", words, 1.0 + near)
         elif isinstance(node, Shorthand) and len(node.spelling) == 2 and not node.negated:
             # Digits and what follows them are parted by a blank more often than digits hold one.
-            doubt = 0.35 if node.name == "digit" and context.found.isspace() else 0.0
+            odd = not context.found.isalnum() and context.found not in ".,"
+            doubt = 0.35 if node.name == "digit" and odd else 0.0
             yield _with_character(context, node, context.found, 1.15 + near + doubt)
 
 

@@ -13,7 +13,18 @@ from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.extent import other_amount
 from fieldstick.drafting.slips.texts import look_alike
 from fieldstick.engines.probing import fits
-from fieldstick.syntax.tree import Alternation, Character, CharClass, Dot, Group, Repeat, Shorthand, literal_of, spelled
+from fieldstick.syntax.tree import (
+    Alternation,
+    Character,
+    CharClass,
+    Dot,
+    Group,
+    Repeat,
+    Shorthand,
+    literal_of,
+    spelled,
+    walk,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -34,6 +45,7 @@ def instead(context: RepairContext, span: Span, node: Node | None, taken: Taken)
     inner = node.body if isinstance(node, Group) else node
     if isinstance(node, Group):
         yield from _framed_group(context, node, taken)
+        yield from _listed_group(context, node, taken)
     if isinstance(inner, Alternation):
         yield from _further_option(context, inner, taken)
     item = node.item if isinstance(node, Repeat) else node
@@ -53,6 +65,21 @@ def _framed_group(context: RepairContext, node: Group, taken: Taken) -> Iterator
         made = f"{left}{spelled(node)}{right}"
         words = f"{text_words(own[0])} and {text_words(own[-1])} stand around it: {made}"
         yield context.splice(node.span, made, words, 0.95 + context.near(node) / 4)
+
+
+def _listed_group(context: RepairContext, node: Group, taken: Taken) -> Iterator[Proposal]:
+    """A group of which the text has several, with a mark between them."""
+    marks = {each for text in taken.wanted for each in text if not each.isalnum()}
+    written = {each.character for each in walk(node.body) if isinstance(each, Character)}
+    body, flags = spelled(node.body), context.parsed.flags
+    for mark in sorted(marks - written):
+        parts = [part for text in taken.wanted for part in text.split(mark)]
+        if len(parts) > len(taken.wanted) and all(fits(body, flags, "whole", each) for each in parts):
+            one = f"(?:{body})" if isinstance(node.body, Alternation) else body
+            made = f"{one}(?:{escaped_text(mark)}{one})*"
+            words = f"{one} stands several times, with {text_words(mark)} between: {made}"
+            if "(?P<" not in body:
+                yield context.splice(node.body.span, made, words, 0.95 + context.near(node) / 4)
 
 
 def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> Iterator[Proposal]:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import class_spelling, class_with, escaped_text, quantifier, takes
 from fieldstick.drafting.phrases import text_words
+from fieldstick.drafting.slips.taking import character_after
 from fieldstick.syntax.tree import Character, CharClass, Dot, Group, Range, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
@@ -107,6 +108,12 @@ def _several_of_it(
         yield context.splice(span, made, words, cost + near)
 
 
+def _mark_after(context: RepairContext, item: Node) -> str:
+    around = context.facts.parents.get(item)
+    mark = character_after(context, around if isinstance(around, Repeat) else item)
+    return mark if not mark.isalnum() else ""
+
+
 def _wider(context: RepairContext, item: Node, lacking: list[str], taken: Taken) -> Iterator[tuple[str, float, str]]:
     """Yield classes that take what a class lacks, with what each costs, and why."""
     flags = context.parsed.flags - {"verbose"}
@@ -144,6 +151,10 @@ def _wider(context: RepairContext, item: Node, lacking: list[str], taken: Taken)
         edge = 0.25 * (ends and not any(map(str.isalnum, lacking)))
         alnum = any(each.isalnum() for each in lacking)
         yield class_with(inner, added), 0.05 * len(lacking) + 0.25 * alnum + 0.4 * blank + edge, why
+    following = _mark_after(context, item)
+    if len(lacking) > 1 and following and not any(following in each for each in taken.every):
+        shut = class_spelling(following)
+        yield f"[^{shut}]", 0.2, f"{spelled(item)} lacks {named}, and {text_words(following)} ends it"
     if inner in (r"\d", "0-9") and all(each in "abcdefABCDEF" for each in lacking):
         letters = "".join(
             kind for kind, test in (("A-F", str.isupper), ("a-f", str.islower)) if any(map(test, lacking))

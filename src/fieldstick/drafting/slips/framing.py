@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fieldstick.drafting.context import Proposal, escaped, escaped_text
+from fieldstick.drafting.context import Proposal, class_spelling, escaped, escaped_text
 from fieldstick.drafting.phrases import text_words
 from fieldstick.engines.probing import compiled_by_engine, found_within
 from fieldstick.syntax.tree import (
@@ -120,4 +121,57 @@ def either_sign(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice(node.span, new, words, 0.75 if {mark, other} <= set("+-\u2212\u2013") else 1.1)
 
 
-RULES = (framed, parted, counted_runs, either_sign)
+_BRACKETS = {"(": ")", "[": "]", "{": "}", "<": ">", "\u201c": "\u201d", "\u00ab": "\u00bb"}
+
+
+def other_brackets(context: RepairContext) -> Iterator[Proposal]:
+    """Brackets that the text has of another kind, or not at all."""
+    written = [each for each in context.nodes if isinstance(each, Character) and not context.facts.is_in_class(each)]
+    text, expression = context.case.text, context.case.expression
+    for at, one in enumerate(written):
+        closing = _BRACKETS.get(one.character)
+        other = next((each for each in written[at + 1 :] if each.character == closing), None)
+        if closing is None or other is None or one.character in text:
+            continue
+        inner = expression[one.span[1] : other.span[0]]
+        span, held = (one.span[0], other.span[1]), context.held
+        if closing not in text:
+            left, right = (spelled(each) + "?" * bool(held) for each in (one, other))
+            made = f"{left}{inner}{right}" if held else inner
+            yield context.splice(span, made, f"{spelled(one)} and {spelled(other)} need not be there: {made}", 0.95)
+        for opening, ending in _BRACKETS.items():
+            if opening in text and ending in text and opening not in expression.replace("(?", ""):
+                left, right = escaped(opening), escaped(ending)
+                if held:
+                    left = f"[{class_spelling(one.character)}{class_spelling(opening)}]"
+                    right = f"[{class_spelling(closing)}{class_spelling(ending)}]"
+                words = f"{opening} and {ending} stand in the text: {left} and {right}"
+                yield context.splice(span, f"{left}{inner}{right}", words, 0.9)
+
+
+def blank_after_marks(context: RepairContext) -> Iterator[Proposal]:
+    """A mark that has a blank after it in the text, each time."""
+    places: dict[str, list[Character]] = {}
+    for node in context.nodes:
+        free = isinstance(node, Character) and not context.facts.is_in_class(node)
+        if free and isinstance(node, Character) and not (node.character.isalnum() or node.character.isspace()):
+            places.setdefault(node.character, []).append(node)
+    for mark, nodes in places.items():
+        if len(nodes) > 1 and context.case.text.count(mark + " ") >= len(nodes):
+            for blanks, cost in ((r"\s*", 0.9), (" ?", 0.92)) if context.held else ((" ", 0.9), (r"\s*", 0.92)):
+                made = context.case.expression
+                for node in reversed(nodes):
+                    made = made[: node.span[1]] + blanks + made[node.span[1] :]
+                words = f"{text_words(mark)} has white space after it, each time: {blanks}"
+                yield Proposal(replace(context.case, expression=made), words, cost)
+
+
+def doubled_marks(context: RepairContext) -> Iterator[Proposal]:
+    """Marks that are written twice each, and stand once in the text."""
+    made = re.sub(r"([<>{}\[\]\"'%#~])\1", lambda found: found[1], context.case.expression)
+    made = re.sub(r"(\\[{}\[\]()])\1", lambda found: found[1], made)
+    if made != context.case.expression:
+        yield Proposal(replace(context.case, expression=made), f"marks are written twice: {made}", 0.9)
+
+
+RULES = (other_brackets, blank_after_marks, doubled_marks, framed, parted, counted_runs, either_sign)

@@ -155,6 +155,11 @@ def _tighter(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
     lengths = {len(each) for each in took.others} - {0}
     vague = 0.2 * (node.most is None and not is_digit(node.item, context.parsed.flags))
     mark = {"greedy": "", "lazy": "?", "possessive": "+"}[node.mode]
+    if len(lengths) == 2 and min(lengths) < len(took.own) < max(lengths) and node.mode != "lazy":
+        item = spelled(node.item)
+        either = f"(?:{item}{quantifier(min(lengths), min(lengths))}|{item}{quantifier(max(lengths), max(lengths))})"
+        words = f"{what} comes {min(lengths)} or {max(lengths)} times: {either}"
+        yield context.splice(node.span, either, words, 1.0)
     if lengths and len(took.own) not in lengths:
         low, high = min(lengths), max(lengths)
         if len(took.own) > high:
@@ -210,7 +215,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     if took is None:
         return
     used, own = dict.fromkeys("".join(took.others)), dict.fromkeys(took.own)
-    if not repeated:
+    if not repeated or (isinstance(around, Repeat) and around.most == 1):
         yield from shaped.one_character(context, node, took)
     odd = [each for each in own if each not in used]
     if isinstance(node, Dot) and own and "." not in own and (not used or set(used) == {"."}):
@@ -396,7 +401,7 @@ def _shorter_range(context: RepairContext, item: Range, took: Took) -> Iterator[
     for odd, nearest, new in ((high, before, f"{low}-{before}"), (low, after, f"{after}-{high}")):
         if odd in took.own and odd not in used and ord(high) - ord(low) > 1:
             # That it is one too many is likely where the next one comes.
-            likely = 0.95 if nearest in used else 1.3
+            likely = 0.95 if nearest in used else 1.4
             yield context.splice(item.span, new, f"{spelled(item)} takes {character_words(odd)} too: {new}", likely)
 
 

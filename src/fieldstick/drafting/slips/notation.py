@@ -194,6 +194,15 @@ def blanks_in_verbose(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(node.span, "\\ ", "a blank is left out in verbose notation: write '\\ '", 1.0)
 
 
+_NESTED_CLASS = re.compile(r"\[(\[[^\]\[:]+\])\]")
+
+
+def brackets_doubled(context: RepairContext) -> Iterator[Proposal]:
+    """`[[A-Z]]` for `[A-Z]`."""
+    for found in _NESTED_CLASS.finditer(context.case.expression):
+        yield context.splice(found.span(), found[1], f"brackets are written twice: {found[1]}", 0.65)
+
+
 def brackets_in_class(context: RepairContext) -> Iterator[Proposal]:
     """A class that was closed too early, by a bracket that was meant as itself: `[()[],.]`."""
     expression = context.case.expression
@@ -272,6 +281,7 @@ def _shut_out(context: RepairContext, old: str, new: str) -> list[tuple[Span, st
 
 RULES = (
     everywhere,
+    brackets_doubled,
     brackets_in_class,
     braces,
     lost_braces,

@@ -6,7 +6,7 @@ import re
 from itertools import groupby, pairwise
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import common_start, escaped, escaped_text, quantifier, takes
+from fieldstick.drafting.context import class_spelling, common_start, escaped, escaped_text, quantifier, takes
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.numbers import known_numbers
 from fieldstick.drafting.slips.taking import took_at
@@ -70,7 +70,7 @@ def unlikely_numbers(context: RepairContext) -> Iterator[Proposal]:
     for span, ways in known_numbers(context):
         took = took_at(context, span)
         for low, high, proposal in ways:
-            if took is not None and took.own.isdecimal() and not low <= int(took.own) <= high:
+            if took is not None and any(took.others) and took.own.isdecimal() and not low <= int(took.own) <= high:
                 yield proposal
 
 
@@ -105,13 +105,17 @@ def shared_start(context: RepairContext, node: Repeat, took: Took) -> Iterator[P
 
 
 def one_character(context: RepairContext, node: Node, took: Took) -> Iterator[Proposal]:
-    """A class or dot that took the same character in all texts that should fit."""
-    used = set(took.others)
-    if len(took.others) > 1 and len(used) == 1 and took.own not in used and len(took.own) == 1:
-        only = used.pop()
-        if len(only) == 1:
-            words = f"the texts that should fit have {text_words(only)} there alone: {escaped(only)}"
-            yield context.splice(node.span, escaped(only), words, 0.8 + 0.2 * only.isalnum())
+    """A class or dot that took the same character in all texts that should fit, or one of two or three marks."""
+    used = sorted({each for each in took.others if each}, key=lambda each: (each == "-", each))
+    if len(took.others) < 2 or not used or len(used) > 3 or took.own in used or any(len(each) > 1 for each in used):
+        return
+    if len(used) == 1 and len(took.own) == 1:
+        words = f"the texts that should fit have {text_words(used[0])} there alone: {escaped(used[0])}"
+        yield context.splice(node.span, escaped(used[0]), words, 0.8 + 0.2 * used[0].isalnum())
+    elif len(used) > 1 and not any(map(str.isalnum, used)):
+        made = f"[{''.join(map(class_spelling, used))}]"
+        words = f"the texts that should fit have one of these marks there: {made}"
+        yield context.splice(node.span, made, words, 0.85)
 
 
 def loose_words(context: RepairContext, node: CharClass, own: str) -> Iterator[Proposal]:
@@ -122,7 +126,7 @@ def loose_words(context: RepairContext, node: CharClass, own: str) -> Iterator[P
     test = takes(spelled(node), context.parsed.flags - {"verbose"})
     marks = [each for each in " -'_,;." if test(each) and not (each == "_" and r"\w" in spelled(node))]
     kept = [spelled(each) for each in node.items if spelled(each) not in (*marks, r"\s", *map(escaped, marks))]
-    if len(marks) != 1 or not test("a") or not kept or not re.search(r"^\W|\W$|\W{2}", own):
+    if len(marks) != 1 or not test("a") or not kept or not re.search(r"^[\W_]|[\W_]$|[\W_]{2}", own):
         return
     alone = len(kept) == 1 and kept[0].startswith("\\")
     item = kept[0] if alone else f"[{''.join(kept)}]"

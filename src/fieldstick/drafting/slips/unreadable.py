@@ -44,7 +44,7 @@ _QUANTIFIERS = re.compile(r"(?<!\\)([*+?]|\{\d*,?\d*\})((?:[*+?]|\{\d*,?\d*\}|\(
 _ANCHOR_REPEATED = re.compile(r"(?<!\\)(\\[bBAZ]|[$^])([*+?]|\{\d*,?\d*\})")
 
 
-READING = 3
+READING = 4
 """Steps that reading an expression takes for each of its code points."""
 
 
@@ -191,6 +191,17 @@ def _brackets(case: MatchCase) -> Iterator[Proposal]:
             yield _spliced(case, place, place, "]", "a bracket is not closed: ]", cost)
 
 
+def _mismatched(case: MatchCase) -> Iterator[Proposal]:
+    """A bracket that is closed by one of another kind."""
+    expression = case.expression
+    for found in re.finditer(r"(?<!\\)\[\^?[^\[\](){}]+([)}])", expression):
+        yield _spliced(case, *found.span(1), "]", f"[ is closed by {found[1]}: ]", 0.6)
+    for found in re.finditer(r"(?<!\\)([({])([^\[\](){}]*-[^\[\](){}]*)\]", expression):
+        yield _spliced(case, *found.span(1), "[", f"] is opened by {found[1]}: [", 0.6)
+    for found in re.finditer(r"(?<!\\)\([^\[\](){}]+([\]}])", expression):
+        yield _spliced(case, *found.span(1), ")", f"( is closed by {found[1]}: )", 0.6)
+
+
 def _ranges(case: MatchCase) -> Iterator[Proposal]:
     """A range that runs backwards, or whose hyphen was meant as itself."""
     for start, end, token in _tokens(case.expression):
@@ -331,8 +342,17 @@ def _anchors_repeated(case: MatchCase) -> Iterator[Proposal]:
     """A quantifier after an anchor, which cannot be repeated."""
     for found in _ANCHOR_REPEATED.finditer(case.expression):
         words = f"{found[1]} cannot be repeated by {found[2]}"
+        if found[1] == "^":
+            any_ = f"^.{found[2]}"
+            yield _spliced(case, *found.span(), any_, f"{words}; any character can: {any_}", 0.7)
         yield _spliced(case, *found.span(1), "", f"{words}; without {found[1]}: {found[2]}", 0.8)
-        yield _spliced(case, *found.span(2), "", f"{words}: {found[1]} alone", 0.85)
+        yield _spliced(
+            case,
+            *found.span(2),
+            "",
+            f"{words}: {found[1]} alone",
+            0.75 if found.end() == len(case.expression) else 0.85,
+        )
 
 
 def _letters(case: MatchCase) -> Iterator[Proposal]:
@@ -351,6 +371,7 @@ def _letters(case: MatchCase) -> Iterator[Proposal]:
 
 _RULES = (
     _marks_escaped,
+    _mismatched,
     _ranges,
     _references,
     _group_names,
