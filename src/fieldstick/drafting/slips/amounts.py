@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fieldstick.drafting.context import Proposal, quantifier
+from fieldstick.drafting.context import Proposal, escaped, quantifier
 from fieldstick.drafting.phrases import character_words, phrase, text_words
+from fieldstick.engines.probing import fits
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
@@ -275,6 +276,24 @@ def lists(context: RepairContext) -> Iterator[Proposal]:
             yield from _fixed_list(context, without_asides(node.items))
 
 
+def whole_listed(context: RepairContext) -> Iterator[Proposal]:
+    """What the whole expression asks for, of which the text has several with a mark between them."""
+    case, tree = context.case, context.parsed.tree
+    if case.reach != "whole" or "(?P<" in case.expression or any(isinstance(each, Anchor) for each in context.nodes):
+        return
+    for mark in dict.fromkeys(each for each in case.text if not each.isalnum()):
+        parts = case.text.split(mark)
+        spelled_out = escaped(mark)
+        if mark == " " or all(each.startswith(" ") for each in parts[1:]):
+            spelled_out += " " * (mark != " ")
+            parts = [each.removeprefix(" ") for each in parts]
+        if len(parts) > 1 and all(fits(case.expression, case.flags, "whole", each) for each in parts):
+            one = f"(?:{case.expression})" if isinstance(tree, Alternation) else case.expression
+            made = f"{one}(?:{spelled_out}{one})*"
+            words = f"several stand in the text, with {text_words(spelled_out)} between: {made}"
+            yield Proposal(replace(case, expression=made), words, 0.95)
+
+
 def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Proposal]:
     """Pieces that are the same, with the same mark between them, as often as they are written."""
     expression = context.case.expression
@@ -304,6 +323,7 @@ def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Pro
 
 
 RULES = (
+    whole_listed,
     separators,
     marks_before,
     bounds,

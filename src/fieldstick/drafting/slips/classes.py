@@ -42,7 +42,8 @@ def classes(context: RepairContext) -> Iterator[Proposal]:
         elif isinstance(node, Shorthand) and len(node.spelling) == 2 and not node.negated:
             # Digits and what follows them are parted by a blank more often than digits hold one.
             odd = not context.found.isalnum() and context.found not in ".,"
-            doubt = 0.35 if node.name == "digit" and odd else 0.0
+            last = odd and context.at == len(context.case.text) - 1
+            doubt = 0.35 if (node.name == "digit" and odd) or last else 0.0
             yield _with_character(context, node, context.found, 1.15 + near + doubt)
 
 

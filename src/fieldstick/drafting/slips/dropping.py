@@ -70,12 +70,21 @@ def looks_too_wide(context: RepairContext) -> Iterator[Proposal]:
         if isinstance(node, Look) and node.negated and node.ahead:
             inner = spelled(node.body)
             inner = f"(?:{inner})" if isinstance(node.body, Alternation) else inner
-            for end, cost in (("$", 0.85), (r"\b", 0.95)):
+            for start, end, cost in (("", "$", 0.85), (r"\b", r"\b", 0.9), ("", r"\b", 0.95)):
                 if not re.search(r"(\$|\\b)$", inner):
-                    new = f"(?!{inner}{end})"
+                    new = f"(?!{start}{inner}{end})"
                     words = f"{spelled(node)} keeps out what goes on, too: {new}"
                     yield context.splice(node.span, new, words, cost + context.near(node) / 2)
 
 
+def looks_past_blanks(context: RepairContext) -> Iterator[Proposal]:
+    """`(?!#)` for `(?!\\s*#)`: what must not follow has white space before it."""
+    for node in context.nodes:
+        if isinstance(node, Look) and node.negated and node.ahead:
+            new = f"(?!\\s*{spelled(node.body)})"
+            words = f"white space may stand before what must not follow: {new}"
+            yield context.splice(node.span, new, words, 0.9)
+
+
 RULES = (looks_too_wide,)
-RESTRAINTS = (options_dropped, pieces_dropped, flags_dropped, lists)
+RESTRAINTS = (looks_past_blanks, options_dropped, pieces_dropped, flags_dropped, lists)

@@ -241,6 +241,9 @@ def _further_option(context: RepairContext, node: Alternation, taken: Taken) -> 
     cost = 1.0 if {_shape(each) for each in new} <= shapes else 1.25
     # A number among classes says little: it is one of many that may come.
     cost += 0.3 * (any(map(str.isdigit, new[0])) and not any(map(literal_of, node.options)))
+    # An option with a mark after it is the option, and the mark comes and goes.
+    written = [literal_of(each) for each in node.options]
+    cost += 0.4 * any(each and new[0].startswith(each) and not new[0][len(each) :].isalnum() for each in written)
     cost += 0.2 * (len(new) - 1) + 0.05 * max(0, max(map(len, new)) - longest)
     if taken.own == context.case.text and not all(map(literal_of, node.options)):
         # The whole text as an option says nothing of what was meant.

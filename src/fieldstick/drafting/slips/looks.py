@@ -4,7 +4,20 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from fieldstick.syntax.tree import Character, CharClass, Dot, Look, Repeat, Sequence, Shorthand, spelled, without_asides
+from fieldstick.drafting.context import escaped_text
+from fieldstick.drafting.phrases import text_words
+from fieldstick.syntax.tree import (
+    Character,
+    CharClass,
+    Dot,
+    Look,
+    Repeat,
+    Sequence,
+    Shorthand,
+    literal_of,
+    spelled,
+    without_asides,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -80,4 +93,18 @@ def _width(node: Node) -> int | None:
     return 1 if isinstance(node, Shorthand | CharClass | Character | Dot) else None
 
 
-RULES = (at_the_edge,)
+def other_literal(context: RepairContext) -> Iterator[Proposal]:
+    """A text asked for beside the match, where another stands: `(?<=gate:)` for `(?<=gate=)`."""
+    text = context.case.text
+    for node in context.nodes:
+        literal = literal_of(node.body) if isinstance(node, Look) and not node.negated else None
+        if not literal or literal in text or not isinstance(node, Look):
+            continue
+        for at in range(len(text) - len(literal) + 1):
+            there = text[at : at + len(literal)]
+            if sum(one != other for one, other in zip(literal, there, strict=True)) == 1 < len(literal):
+                words = f"{text_words(there)} stands in the text, not {text_words(literal)}"
+                yield context.splice(node.body.span, escaped_text(there), words, 0.8)
+
+
+RULES = (at_the_edge, other_literal)

@@ -97,7 +97,8 @@ def _edges(context: RepairContext, place: Span) -> Iterator[Proposal]:
     digits = start < end and text[start].isdigit() and text[end - 1].isdigit()
     if case.reach == "anywhere" and digits and (before[-1:].isdigit() or after[:1].isdigit()):
         words = "ask that no digit stands beside it: (?<!\\d) and (?!\\d)"
-        yield Proposal(replace(case, expression=f"(?<!\\d){bare}(?!\\d)"), words, 0.95)
+        left = "" if bare.startswith("(?<!") else "(?<!\\d)"
+        yield Proposal(replace(case, expression=f"{left}{bare}(?!\\d)"), words, 0.85 if not left else 0.95)
     if case.reach != "whole" and before and _word(before[-1]) and not _word(text[start : start + 1]):
         words = f"ask that no letter or digit stands before it, as {character_words(before[-1])} does: (?<!\\w)"
         yield Proposal(replace(case, expression=f"(?<!\\w){bare}"), words, 0.95)

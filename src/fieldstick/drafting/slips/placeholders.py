@@ -103,18 +103,27 @@ def _hashes(found: re.Match[str]) -> str:
 
 
 def _picture(case: MatchCase) -> Iterator[Proposal]:
-    """`LM-9999`, `A99`: 9 for any digit, A for any letter, X for either, as forms have it."""
+    """`LM-9999`, `A99`, `nnn-nn`: the same letter or digit again and again for any of its kind, as forms have it."""
     shown, text = case.expression, case.text
-    if "9" not in shown or set(filter(str.isdigit, shown)) != {"9"} or len(shown) != len(text):
+    if len(shown) != len(text) or not _PICTURE.fullmatch(shown) or not _STANDS.search(shown):
         return
     pieces = []
     for written, found in zip(shown, text, strict=True):
-        stands = (written == "9" and found.isdigit()) or (written in "AX" and written != found and found.isalnum())
-        if not stands and written != found:
+        kind = r"\d" if found.isdigit() else "[A-Z]" if found.isupper() else "[a-z]"
+        if written == found and written not in "9AXnN":
+            pieces.append(escaped(written))
+        elif written in "9nN" and found.isdigit():
+            pieces.append(r"\d")
+        elif written in "AX" and found.isalnum():
+            pieces.append(kind if written == "X" or found.isupper() else r"\w")
+        else:
             return
-        pieces.append({"9": r"\d", "A": "[A-Z]", "X": r"\w"}[written] if stands else escaped(written))
     made = "".join(piece + quantifier(count, count) for piece, count in _runs(pieces))
-    yield Proposal(replace(case, expression=made), f"9 stands for any digit as it does in a form: {made}", 0.7)
+    yield Proposal(replace(case, expression=made), f"a character stands for any of its kind: {made}", 0.7)
+
+
+_PICTURE = re.compile(r"[\w\s/.:,-]+")
+_STANDS = re.compile(r"9|n{2}|N{2}|X{2}|A\d|A{2}")
 
 
 def _runs(pieces: list[str]) -> Iterator[tuple[str, int]]:
