@@ -17,7 +17,7 @@ from fieldstick.analysis.hazards import hazards
 from fieldstick.comparing.drafts import compare
 from fieldstick.data.batch import Batch
 from fieldstick.drafting.causes import Causes
-from fieldstick.drafting.context import MatchCase
+from fieldstick.drafting.context import Beside, MatchCase
 from fieldstick.drafting.diagnosis import diagnose, stop_of
 from fieldstick.drafting.outline import outline
 from fieldstick.engines.probing import engine_flags
@@ -91,6 +91,43 @@ def test_why_answers_and_every_change_it_offers_does_what_it_says(
         shown(answer_report(Answer(found, found.fits)), width, charset)
     fault = {"fault"} if found.fault is not None else set()
     assert set(answer_as_data(Answer(found, found.fits))) == {"fits", "stopped", "repairs"} | fault
+
+
+ODD_PIECES = st.sampled_from(
+    [
+        *"ab7 -.*+?|()[]{}^$\\/'\"#~<>%,;:=\n", "{3,2}", "{,3}", "x{3", "d{4}", "\\p{Lu}", "[[:alpha:]]", "\\Q", "\\x{41}",
+        "(?P<n", "(?P<n>", "(?<!", "(?<=", "(?#", "(?>", "(?-i)", "++", "[.", "[0-9", "%d", "%Y-%m-%d", "{name}", "##",
+        "99", "nn", "XX", "YYYY-MM-DD", "a-z", "(north/south)", " or ", 'r"', "/i", "re.x('", "\\d", "\\w+", "[^,]+",
+    ]
+)  # fmt: skip
+ODD_TEXTS = st.lists(
+    st.sampled_from(
+        [*"ab7 -.+()[]\"'\\/\n\t,;:=A<>%#{}é٣ß", "12", "B07", "north", "owl", "31.4", "1,204", "e\u0301", " – "]
+    ),
+    max_size=6,
+).map("".join)
+
+
+@quick
+@given(
+    st.lists(ODD_PIECES, min_size=1, max_size=8).map("".join),
+    ODD_TEXTS,
+    st.lists(ODD_TEXTS, max_size=2).map(tuple),
+    st.lists(ODD_TEXTS, max_size=1).map(tuple),
+    FLAGS,
+    REACHES,
+)
+def test_what_is_written_as_elsewhere_is_answered_with_changes_that_do_what_they_say(
+    expression: str, text: str, fitting: tuple[str, ...], others: tuple[str, ...], flags: frozenset[str], reach: str
+) -> None:
+    case = MatchCase(expression, flags, reach, text)  # type: ignore[arg-type]
+    found = diagnose(case, beside=Beside(fitting, others), steps=60_000)
+    try:
+        for repair in found.repairs:
+            assert (repair.words and repair.breaks is not None) or not (fitting or others)
+            assert engine_matches(repair.case) != found.fits
+    except SystemError:
+        return  # the engine broke down on a possessive repeat
 
 
 @quick

@@ -142,7 +142,7 @@ def test_what_cannot_be_read_is_mended_within_bounds() -> None:
         ("HH:mm:ss", "06:10:32", r"\d{2}:\d{2}:\d{2}"),
         ("LM-%04d", "LM-0417", r"LM-\d{4}"),
         ("moisture %.1f", "moisture 31.4", r"moisture \d+\.\d"),
-        ("A99-X", "B07-c", r"[A-Z]\d{2}-\w"),
+        ("A99-X", "B07-c", r"[A-Z]\d{2}-[a-z]"),
         ("plot {plot}", "plot B07", r"plot (?P<plot>.+)"),
         ("frame-??.jpg", "frame-07.jpg", r"frame-..\.jpg"),
     ],

@@ -76,7 +76,7 @@ def explained(case: MatchCase) -> Explained | None:
         made = f"{made[:start]}(?P<p{number}_>{made[start:end]}){made[end:]}"
     compiled = compiled_by_engine(made, case.flags)
     places = (batch_of(made, case.flags, case.reach, (case.text,), MILLISECONDS) or [None])[0]
-    if compiled is None or places is None:
+    if compiled is None or places is None or len(compiled.groupindex) < len(pieces):
         return None
     taken = [(places[compiled.groupindex[f"p{number}_"]], piece) for number, piece in enumerate(pieces)]
     taken = [(place, piece) for place, piece in taken if place[0] < place[1]]

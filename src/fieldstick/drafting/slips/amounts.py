@@ -264,7 +264,7 @@ def lists(context: RepairContext) -> Iterator[Proposal]:
     for node in context.nodes:
         if isinstance(node, Repeat) and isinstance(node.item, Group) and isinstance(node.item.body, Sequence):
             inner = without_asides(node.item.body.items)
-            for edge, piece in ((inner[-1:], inner[:-1]), (inner[:1], inner[1:])):
+            for edge, piece in ((inner[-1:], inner[:-1]), (inner[:1], inner[1:])) if inner else ():
                 mark = edge[0].item if isinstance(edge[0], Repeat) and edge[0].least == 0 else edge[0]
                 if piece and isinstance(mark, Character) and not mark.character.isalnum():
                     one = expression[piece[0].span[0] : piece[-1].span[1]]
@@ -291,7 +291,8 @@ def whole_listed(context: RepairContext) -> Iterator[Proposal]:
             one = f"(?:{case.expression})" if isinstance(tree, Alternation) else case.expression
             made = f"{one}(?:{spelled_out}{one})*"
             words = f"several stand in the text, with {text_words(spelled_out)} between: {made}"
-            yield Proposal(replace(case, expression=made), words, 0.95)
+            # What stands in a word is one of its characters rather than what parts it from others.
+            yield Proposal(replace(case, expression=made), words, 1.25 if mark in "-'._" else 0.95)
 
 
 def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Proposal]:

@@ -60,7 +60,7 @@ def taken_at(context: RepairContext, span: Span) -> Taken | None:
     case = context.case
     made = case.expression[: span[0]] + _HOLE + case.expression[span[1] :]
     compiled = compiled_by_engine(made, case.flags)
-    if compiled is None:
+    if compiled is None or "hole_" not in compiled.groupindex:
         return None
     method = method_of(compiled, case.reach)
 

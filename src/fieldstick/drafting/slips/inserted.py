@@ -74,7 +74,7 @@ def _of_a_kind(context: RepairContext, run: str) -> str:
     kinds = (r"\d",) if run.isdigit() else ()
     flags = context.parsed.flags - {"verbose"}
     taking = [each for each in dict.fromkeys((*kinds, *known, r"\w")) if all(map(takes(each, flags), run))]
-    narrowest: str = min(taking, key=lambda each: sum(map(takes(each, flags), _SAMPLE)))
+    narrowest: str = min(taking, key=lambda each: sum(map(takes(each, flags), _SAMPLE)), default=r"\S")
     return narrowest + "+"
 
 

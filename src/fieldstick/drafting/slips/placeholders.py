@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 _FILE_NAME = re.compile(r"(?=.*[*?])(?:[\w\s/,:=@~-]|(?<![.\])])[*?]|\.(?![*?+]))+")
 """What may be a name of files with `*` and `?`: nothing in it that only an expression has."""
 
-_CONVERSION = re.compile(r"%(?:(?P<flags>[-+0 #]*)(?P<width>\d*)(?:\.(?P<places>\d+))?(?P<letter>[dixXfgs]))")
+_CONVERSION = re.compile(r"%(?:(?P<flags>[-+0 #]*)(?P<width>\d{0,3})(?:\.(?P<places>\d{1,3}))?(?P<letter>[dixXfgs]))")
 _BRACED = re.compile(r"\{(?P<name>[a-zA-Z_]\w*)?(?::[^{}]*)?\}")
 _DATE_PARTS = {
     "YYYY": 4, "yyyy": 4, "MM": 2, "DD": 2, "dd": 2, "HH": 2, "hh": 2, "mm": 2, "ss": 2, "SS": 2, "SSS": 3,

@@ -70,7 +70,13 @@ def unlikely_numbers(context: RepairContext) -> Iterator[Proposal]:
     for span, ways in known_numbers(context):
         took = took_at(context, span)
         for low, high, proposal in ways:
-            if took is not None and any(took.others) and took.own.isdecimal() and not low <= int(took.own) <= high:
+            if (
+                took is not None
+                and any(took.others)
+                and took.own.isdecimal()
+                and len(took.own) < 10
+                and not low <= int(took.own) <= high
+            ):
                 yield proposal
 
 

@@ -60,7 +60,11 @@ def took_at(context: RepairContext, span: Span) -> Took | None:
     piece = case.expression[slice(*span)]
     made = f"{case.expression[: span[0]]}(?P<took_>{piece}){case.expression[span[1] :]}"
     compiled = compiled_by_engine(made, case.flags) if context.looking.spend(len(made)) else None
-    if compiled is None or any(isinstance(each, Backreference) and each.name is None for each in context.nodes):
+    if (
+        compiled is None
+        or "took_" not in compiled.groupindex
+        or any(isinstance(each, Backreference) and each.name is None for each in context.nodes)
+    ):
         return None
     method = method_of(compiled, case.reach)
 

@@ -248,7 +248,7 @@ def _references(case: MatchCase) -> Iterator[Proposal]:
 
 def _bounds(case: MatchCase) -> Iterator[Proposal]:
     """Bounds of a quantifier the wrong way round: `{2,1}`."""
-    for found in re.finditer(r"\{(\d+),(\d+)\}", case.expression):
+    for found in re.finditer(r"\{(\d{1,9}),(\d{1,9})\}", case.expression):
         if int(found[1]) > int(found[2]):
             new = f"{{{found[2]},{found[1]}}}"
             yield _spliced(case, *found.span(), new, f"the bounds {found[0]} are the wrong way round: {new}", 0.5)
