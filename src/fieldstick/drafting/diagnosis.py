@@ -9,6 +9,7 @@ from msgspec import Struct
 
 from fieldstick.drafting.context import Beside, MatchCase, Repair, RepairContext
 from fieldstick.drafting.phrases import character_words, phrase
+from fieldstick.drafting.readable import fault_of
 from fieldstick.drafting.search import (
     Trial,
     followed,
@@ -20,7 +21,6 @@ from fieldstick.drafting.search import (
     spots_of,
 )
 from fieldstick.drafting.slips.texts import ascii_double, look_alike
-from fieldstick.drafting.slips.unreadable import fault_of
 from fieldstick.drafting.tracer import Trace, trace
 from fieldstick.engines.probing import fits, tried
 from fieldstick.syntax.parser import parse

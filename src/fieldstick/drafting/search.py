@@ -17,9 +17,9 @@ from msgspec.structs import replace
 from fieldstick.analysis.effort import Effort
 from fieldstick.drafting.context import Beside, Harm, MatchCase, Proposal, RepairContext
 from fieldstick.drafting.explained import explained
+from fieldstick.drafting.readable import is_readable
 from fieldstick.drafting.repairs import proposals
 from fieldstick.drafting.slips.texts import ascii_double
-from fieldstick.drafting.slips.unreadable import is_readable, readable
 from fieldstick.drafting.tracer import trace
 from fieldstick.engines.probing import batch_of, fits
 from fieldstick.errors import FieldstickError, SyntaxFault
@@ -154,6 +154,8 @@ def repairs_of(context: RepairContext, trial: Trial) -> list[Working]:
 
 def made_readable(case: MatchCase, beside: Beside, trial: Trial) -> list[Working]:
     """Return the changes after which an expression that cannot be read fits a text, a second one with it if need be."""
+    from fieldstick.drafting.slips.unreadable import readable
+
     # Half of the steps, so that what can be read is tried too.
     reading = Effort(trial.effort.left // 2)
     offered = list(readable(case, reading))

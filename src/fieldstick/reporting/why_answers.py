@@ -11,7 +11,7 @@ from fieldstick.drafting.applying import edited
 from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import diagnose, recaptures
 from fieldstick.drafting.judge import KnownTexts, changed_pattern, deciding, judge_of, whole_fits
-from fieldstick.drafting.slips.unreadable import fault_of
+from fieldstick.drafting.readable import fault_of
 from fieldstick.errors import UsageError
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.result import FIELD_INVALID, GAVE_UP

@@ -32,13 +32,14 @@ _ESCAPES = {
 }  # fmt: skip
 """Escapes of other engines, and what means the same here, or nearly."""
 
-_FOREIGN = re.compile(
+_FOREIGN = (
     r"(?P<posix>\[:(?P<class>\w+):\])|(?P<property>\\p(?:\{(?P<long>\w+)\}|(?P<short>[A-Z])))"
     r"|(?P<code>\\[xu]\{(?P<hex>[0-9A-Fa-f]{1,6})\})|(?P<quoted>\\Q(?P<inner>.*?)(?:\\E|$))"
     r"|(?P<group>\(\?(?:<(?P<angled>[A-Za-z_]\w*)>|'(?P<ticked>[A-Za-z_]\w*)'))"
-    r"|(?P<back>\\[kg](?:<(?P<name>\w+)>|\{(?P<braced>\w+)\}|'(?P<quotes>\w+)'))|(?P<escape>\\.)|(?P<other>.)",
-    re.DOTALL,
+    r"|(?P<back>\\[kg](?:<(?P<name>\w+)>|\{(?P<braced>\w+)\}|'(?P<quotes>\w+)'))|(?P<escape>\\.)|(?P<other>.)"
 )
+_SIGNS = ("[:", r"\p", r"\x{", r"\u{", r"\Q", "(?<", "(?'", r"\k", r"\g", *_ESCAPES)
+"""What is in every expression that has a piece of another notation."""
 
 
 def other_notation(context: RepairContext) -> Iterator[Proposal]:
@@ -48,7 +49,8 @@ def other_notation(context: RepairContext) -> Iterator[Proposal]:
 
 def as_here(case: MatchCase) -> Iterator[Proposal]:
     """An expression as another engine reads it, written for this one; the basic one of POSIX too."""
-    made, named = _written(case.expression)
+    foreign = any(each in case.expression for each in _SIGNS)
+    made, named = _written(case.expression) if foreign else (case.expression, "")
     if made != case.expression:
         words = f"{named} is written as another engine has it: {made}"
         yield Proposal(replace(case, expression=made), words, 0.55)
@@ -61,7 +63,7 @@ def as_here(case: MatchCase) -> Iterator[Proposal]:
 def _written(expression: str) -> tuple[str, str]:
     """Return an expression with what it has of other engines' notations exchanged, and the first such piece."""
     made, named, depth = "", "", 0
-    for found in _FOREIGN.finditer(expression):
+    for found in re.finditer(_FOREIGN, expression, re.DOTALL):
         piece = found[0]
         new = _one(found, in_class=depth > 0)
         if new is None:

@@ -15,18 +15,18 @@ if TYPE_CHECKING:
 
     from fieldstick.drafting.context import MatchCase, RepairContext
 
-_FILE_NAME = re.compile(r"(?=.*[*?])(?:[\w\s/,:=@~-]|(?<![.\])])[*?]|\.(?![*?+]))+")
+_FILE_NAME = r"(?=.*[*?])(?:[\w\s/,:=@~-]|(?<![.\])])[*?]|\.(?![*?+]))+"
 """What may be a name of files with `*` and `?`: nothing in it that only an expression has."""
 
-_CONVERSION = re.compile(r"%(?:(?P<flags>[-+0 #]*)(?P<width>\d{0,3})(?:\.(?P<places>\d{1,3}))?(?P<letter>[dixXfgs]))")
-_BRACED = re.compile(r"\{(?P<name>[a-zA-Z_]\w*)?(?::[^{}]*)?\}")
+_CONVERSION = r"%(?:(?P<flags>[-+0 #]*)(?P<width>\d{0,3})(?:\.(?P<places>\d{1,3}))?(?P<letter>[dixXfgs]))"
+_BRACED = r"\{(?P<name>[a-zA-Z_]\w*)?(?::[^{}]*)?\}"
 _DATE_PARTS = {
     "YYYY": 4, "yyyy": 4, "MM": 2, "DD": 2, "dd": 2, "HH": 2, "hh": 2, "mm": 2, "ss": 2, "SS": 2, "SSS": 3,
     "%Y": 4, "%m": 2, "%d": 2, "%H": 2, "%M": 2, "%S": 2, "%y": 2, "%f": 6, "%j": 3,
 }  # fmt: skip
 """How many digits stand for the letters of a date's layout, and for the codes of ISO C's `strftime`."""
 
-_DATE = re.compile("|".join(sorted(map(re.escape, _DATE_PARTS), key=len, reverse=True)))
+_DATE = "|".join(sorted(_DATE_PARTS, key=len, reverse=True))
 
 
 def placeholders(context: RepairContext) -> Iterator[Proposal]:
@@ -38,18 +38,19 @@ def written_elsewhere(case: MatchCase) -> Iterator[Proposal]:
     """An expression in which something stands for others as it does elsewhere, and does not here."""
     yield from _file_name(case)
     yield from _date(case)
-    for found, meant, what in (
-        (_CONVERSION, _converted, "a program's output"),
-        (_BRACED, _braced, "a template"),
-        (re.compile(r"#+"), _hashes, "a form"),
+    for mark, found, meant, what in (
+        ("%", _CONVERSION, _converted, "a program's output"),
+        ("{", _BRACED, _braced, "a template"),
+        ("#", "#+", _hashes, "a form"),
     ):
-        yield from _each(case, found, meant, what)
+        if mark in case.expression:
+            yield from _each(case, found, meant, what)
     yield from _picture(case)
 
 
 def _file_name(case: MatchCase) -> Iterator[Proposal]:
     """`*` for any characters and `?` for one, as in names of files."""
-    if _FILE_NAME.fullmatch(case.expression) is None:
+    if "\\" in case.expression or re.fullmatch(_FILE_NAME, case.expression) is None:
         return
     meant = {"*": ".*", "?": "."}
     made = "".join(meant.get(each) or escaped(each) for each in case.expression)
@@ -61,10 +62,12 @@ def _file_name(case: MatchCase) -> Iterator[Proposal]:
 
 def _date(case: MatchCase) -> Iterator[Proposal]:
     """The layout of a date in letters."""
-    parts = _DATE.findall(case.expression)
+    if sum(each in case.expression for each in _DATE_PARTS) < 2:
+        return
+    parts = re.findall(_DATE, case.expression)
     if len(parts) < 2 or len(set(parts)) < len(parts):
         return
-    made = _DATE.sub(lambda found: _digits(_DATE_PARTS[found[0]]), case.expression)
+    made = re.sub(_DATE, lambda found: _digits(_DATE_PARTS[found[0]]), case.expression)
     words = f"{' '.join(parts)} are the parts of a date, and stand for digits: {made}"
     yield Proposal(replace(case, expression=made), words, 0.6)
 
@@ -73,13 +76,11 @@ def _digits(count: int) -> str:
     return rf"\d{quantifier(count, count)}"
 
 
-def _each(
-    case: MatchCase, places: re.Pattern[str], meant: Callable[[re.Match[str]], str], what: str
-) -> Iterator[Proposal]:
-    first = places.search(case.expression)
+def _each(case: MatchCase, places: str, meant: Callable[[re.Match[str]], str], what: str) -> Iterator[Proposal]:
+    first = re.search(places, case.expression)
     if first is None or first[0] in case.text:
         return
-    made = places.sub(meant, case.expression)
+    made = re.sub(places, meant, case.expression)
     words = f"{first[0]} stands for others as it does in {what}: {meant(first)}"
     yield Proposal(replace(case, expression=made), words, 0.7)
 
@@ -105,7 +106,7 @@ def _hashes(found: re.Match[str]) -> str:
 def _picture(case: MatchCase) -> Iterator[Proposal]:
     """`LM-9999`, `A99`, `nnn-nn`: the same letter or digit again and again for any of its kind, as forms have it."""
     shown, text = case.expression, case.text
-    if len(shown) != len(text) or not _PICTURE.fullmatch(shown) or not _STANDS.search(shown):
+    if len(shown) != len(text) or not re.fullmatch(_PICTURE, shown) or not re.search(_STANDS, shown):
         return
     pieces = []
     for written, found in zip(shown, text, strict=True):
@@ -122,8 +123,8 @@ def _picture(case: MatchCase) -> Iterator[Proposal]:
     yield Proposal(replace(case, expression=made), f"a character stands for any of its kind: {made}", 0.7)
 
 
-_PICTURE = re.compile(r"[\w\s/.:,-]+")
-_STANDS = re.compile(r"9|n{2}|N{2}|X{2}|A\d|A{2}")
+_PICTURE = r"[\w\s/.:,-]+"
+_STANDS = r"9|n{2}|N{2}|X{2}|A\d|A{2}"
 
 
 def _runs(pieces: list[str]) -> Iterator[tuple[str, int]]:

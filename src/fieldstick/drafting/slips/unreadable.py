@@ -10,13 +10,11 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from fieldstick.drafting.context import MatchCase, Proposal, escaped, escaped_text
+from fieldstick.drafting.readable import is_readable
 from fieldstick.drafting.slips.notation import braces_lost, literal_backslashes
 from fieldstick.drafting.slips.notations import as_here
 from fieldstick.drafting.slips.placeholders import written_elsewhere
 from fieldstick.drafting.slips.wrapping import laid_out, unwrapped
-from fieldstick.engines.probing import compiled_by_engine
-from fieldstick.errors import SyntaxFault
-from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -63,24 +61,6 @@ def readable(case: MatchCase, effort: Effort) -> Iterator[Proposal]:
             return
         if is_readable(each.case):
             yield each
-
-
-def is_readable(case: MatchCase) -> bool:
-    """Tell whether an expression can be read, by the engine too."""
-    try:
-        parse(case.expression, case.flags)
-    except (SyntaxFault, RecursionError):
-        return False
-    return compiled_by_engine(case.expression, case.flags) is not None
-
-
-def fault_of(case: MatchCase) -> SyntaxFault | None:
-    """Return why an expression cannot be read; None where it can."""
-    try:
-        parse(case.expression, case.flags)
-    except SyntaxFault as fault:
-        return fault
-    return None
 
 
 def _spliced(case: MatchCase, start: int, end: int, new: str, words: str, cost: float) -> Proposal:
