@@ -176,7 +176,8 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...]) -> Iterator[
             yield context.splice(span, f"(?:{piece})?", f"{piece} need not be there: (?:{piece})?", cost)
             if marked and units < 4 and not re.search(r"(?<!\\)[a-zA-Z]{2}", piece):
                 words = f"{piece} may be there any number of times: (?:{piece})*"
-                yield context.splice(span, f"(?:{piece})*", words, cost + 0.12)
+                # A number has decimals once.
+                yield context.splice(span, f"(?:{piece})*", words, cost + (0.3 if mark == "." else 0.12))
 
 
 def _shortening(context: RepairContext) -> float:
