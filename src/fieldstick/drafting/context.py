@@ -7,7 +7,7 @@ from bisect import bisect_left
 from collections.abc import Callable
 from functools import cached_property
 from itertools import pairwise
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple, TypeVar
 
 from msgspec import Struct, field
 from msgspec.structs import replace
@@ -15,10 +15,10 @@ from msgspec.structs import replace
 from fieldstick.analysis.effort import Effort
 from fieldstick.analysis.facts import facts_of
 from fieldstick.engines.probing import character_test, compiled_by_engine, fits
-from fieldstick.syntax.tree import Sequence, without_asides
+from fieldstick.syntax.tree import Sequence, spelled, without_asides
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping
+    from collections.abc import Iterable, Iterator, Mapping
     from collections.abc import Sequence as Sequence_
 
     from fieldstick.analysis.facts import Facts
@@ -32,6 +32,8 @@ MOST_COMPILED = 300_000
 
 MOST_NODES = 2_000
 """Nodes of an expression in which a slip is looked for."""
+
+Spelled = TypeVar("Spelled", bound="Node")
 
 SPECIAL = frozenset(".^$*+?{}[]()|\\")
 
@@ -192,10 +194,25 @@ class RepairContext(Struct, frozen=True, dict=True):
         changed = expression[: span[0]] + new + expression[span[1] :]
         return Proposal(replace(self.case, expression=changed), words, cost)
 
+    def splice_all(self, places: Iterable[tuple[Span, str]], words: str, cost: float) -> Proposal:
+        """Propose to put something in the place of several spans of the expression, of which none lies in another."""
+        made = self.case.expression
+        for (start, end), new in sorted(places, reverse=True):
+            made = made[:start] + new + made[end:]
+        return Proposal(replace(self.case, expression=made), words, cost)
+
     def retext(self, start: int, end: int, new: str, words: str, cost: float) -> Proposal:
         """Propose to put `new` in the place of a stretch of the text."""
         text = self.case.text
         return Proposal(replace(self.case, text=text[:start] + new + text[end:]), words, cost)
+
+
+def written_alike(nodes: Iterable[Spelled]) -> Iterator[tuple[str, list[Spelled]]]:
+    """Yield nodes that are spelled the same, two or more of each, with how they are spelled."""
+    found: dict[str, list[Spelled]] = {}
+    for node in nodes:
+        found.setdefault(spelled(node), []).append(node)
+    yield from ((spelling, several) for spelling, several in found.items() if len(several) > 1)
 
 
 def escaped(character: str) -> str:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fieldstick.drafting.context import Proposal, escaped, quantifier
+from fieldstick.drafting.context import Proposal, escaped, quantifier, written_alike
 from fieldstick.drafting.phrases import character_words, phrase, text_words
 from fieldstick.engines.probing import fits
 from fieldstick.syntax.tree import (
@@ -83,19 +83,16 @@ def _looser(node: Repeat) -> Iterator[tuple[int, int | None, float]]:
         yield 0, node.most, 1.6
 
 
+def repeats(context: RepairContext, quantifier: str) -> Iterator[Repeat]:
+    """Yield what a quantifier repeats, with it."""
+    return (each for each in context.nodes if isinstance(each, Repeat) and each.quantifier == quantifier)
+
+
 def all_looser(context: RepairContext) -> Iterator[Proposal]:
     """The same piece several times, each of which may be lacking."""
-    written: dict[str, list[Repeat]] = {}
-    for node in context.nodes:
-        if isinstance(node, Repeat) and node.quantifier == "+":
-            written.setdefault(spelled(node), []).append(node)
-    for spelling, nodes in written.items():
-        if len(nodes) > 1:
-            made = context.case.expression
-            for node in reversed(nodes):
-                made = f"{made[: node.span[1] - 1]}*{made[node.span[1] :]}"
-            words = f"{spelling} may be lacking, each time: *"
-            yield Proposal(replace(context.case, expression=made), words, 1.1)
+    for spelling, nodes in written_alike(repeats(context, "+")):
+        words = f"{spelling} may be lacking, each time: *"
+        yield context.splice_all([(each.span, spelling[:-1] + "*") for each in nodes], words, 1.1)
 
 
 def more_of_it(context: RepairContext) -> Iterator[Proposal]:

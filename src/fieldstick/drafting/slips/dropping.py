@@ -5,9 +5,7 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
-from msgspec.structs import replace
-
-from fieldstick.drafting.context import Proposal
+from fieldstick.drafting.context import written_alike
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.amounts import lists
 from fieldstick.drafting.slips.taking import took_at
@@ -16,7 +14,7 @@ from fieldstick.syntax.tree import Alternation, FlagSetting, Look, Repeat, spell
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-    from fieldstick.drafting.context import RepairContext
+    from fieldstick.drafting.context import Proposal, RepairContext
 
 MOST_OPTIONS = 40
 """Options of which each is tried left out."""
@@ -39,22 +37,16 @@ def options_dropped(context: RepairContext) -> Iterator[Proposal]:
 def pieces_dropped(context: RepairContext) -> Iterator[Proposal]:
     """A piece that need not be there, and is in the text alone; all that are written like it, too."""
     few = 0.3 * (len(context.beside.fitting) < 2)
-    written: dict[str, list[Repeat]] = {}
-    for node in context.nodes:
-        if isinstance(node, Repeat) and node.least == 0:
-            written.setdefault(spelled(node), []).append(node)
-    for spelling, nodes in written.items():
-        took = [took_at(context, node.span) for node in nodes]
-        needless = [each is not None and not any(each.others) for each in took]
-        if len(nodes) > 1 and all(needless):
-            made = context.case.expression
-            for node in reversed(nodes):
-                made = made[: node.span[0]] + made[node.span[1] :]
-            yield Proposal(replace(context.case, expression=made), f"without {spelling}, each time", 0.95 + few)
-        for node, each in zip(nodes, took, strict=True):
-            if each is not None and each.own and not any(each.others):
-                words = f"without {spelling}, which took {text_words(each.own)}"
-                yield context.splice(node.span, "", words, 1.0 + few)
+    optional = [each for each in context.nodes if isinstance(each, Repeat) and each.least == 0]
+    took = {node: took_at(context, node.span) for node in optional}
+    needless = [node for node, each in took.items() if each is not None and not any(each.others)]
+    for node in needless:
+        own = took[node]
+        if own is not None and own.own:
+            words = f"without {spelled(node)}, which took {text_words(own.own)}"
+            yield context.splice(node.span, "", words, 1.0 + few)
+    for spelling, nodes in written_alike(needless):
+        yield context.splice_all([(node.span, "") for node in nodes], f"without {spelling}, each time", 0.95 + few)
 
 
 def flags_dropped(context: RepairContext) -> Iterator[Proposal]:

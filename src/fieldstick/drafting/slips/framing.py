@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fieldstick.drafting.context import Proposal, class_spelling, escaped, escaped_text
+from fieldstick.drafting.context import Proposal, class_spelling, escaped, escaped_text, written_alike
 from fieldstick.drafting.phrases import text_words
 from fieldstick.engines.probing import compiled_by_engine, found_within
 from fieldstick.syntax.tree import (
@@ -29,11 +29,24 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import RepairContext
     from fieldstick.syntax.tree import Node
 
+PAIRS = {
+    "(": ")", "[": "]", "{": "}", "<": ">", "\u201c": "\u201d", "\u00ab": "\u00bb", "'": "'", '"': '"',
+}  # fmt: skip
+"""Marks that open and those that close, quotes too."""
+
+_OPENING = {opening: closing for opening, closing in PAIRS.items() if opening != closing}
+
 LONGEST = 3
 """Marks around a match up to which they are its frame."""
 
 MOST_PLACES = 6
 """Places between pieces where a mark is put at once."""
+
+
+def free_marks(context: RepairContext) -> Iterator[Character]:
+    """Yield the characters that are spelled out, but letters, digits and those of classes."""
+    characters = (each for each in context.nodes if isinstance(each, Character))
+    return (each for each in characters if not each.character.isalnum() and not context.facts.is_in_class(each))
 
 
 def framed(context: RepairContext) -> Iterator[Proposal]:
@@ -76,11 +89,9 @@ def parted(context: RepairContext) -> Iterator[Proposal]:
         if text.count(mark) != len(pairs) or mark in context.case.expression or mark.isspace():
             continue
         for new, cost in ((f"{escaped(mark)}?", 0.9 if context.held else 1.1), (escaped(mark), 0.95)):
-            made = context.case.expression
-            for _, other in reversed(pairs):
-                made = made[: other.span[0]] + new + made[other.span[0] :]
             words = f"{text_words(mark)} stands between the pieces: {new}"
-            yield Proposal(replace(context.case, expression=made), words, cost)
+            places = [((other.span[0], other.span[0]), new) for _, other in pairs]
+            yield context.splice_all(places, words, cost)
 
 
 def counted_runs(context: RepairContext) -> Iterator[Proposal]:
@@ -121,15 +132,12 @@ def either_sign(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice(node.span, new, words, 0.75 if {mark, other} <= set("+-\u2212\u2013") else 1.1)
 
 
-_BRACKETS = {"(": ")", "[": "]", "{": "}", "<": ">", "\u201c": "\u201d", "\u00ab": "\u00bb"}
-
-
 def other_brackets(context: RepairContext) -> Iterator[Proposal]:
     """Brackets that the text has of another kind, or not at all."""
     written = [each for each in context.nodes if isinstance(each, Character) and not context.facts.is_in_class(each)]
     text, expression = context.case.text, context.case.expression
     for at, one in enumerate(written):
-        closing = _BRACKETS.get(one.character)
+        closing = _OPENING.get(one.character)
         other = next((each for each in written[at + 1 :] if each.character == closing), None)
         if closing is None or other is None or one.character in text:
             continue
@@ -139,7 +147,7 @@ def other_brackets(context: RepairContext) -> Iterator[Proposal]:
             left, right = (spelled(each) + "?" * bool(held) for each in (one, other))
             made = f"{left}{inner}{right}" if held else inner
             yield context.splice(span, made, f"{spelled(one)} and {spelled(other)} need not be there: {made}", 0.95)
-        for opening, ending in _BRACKETS.items():
+        for opening, ending in _OPENING.items():
             if opening in text and ending in text and opening not in expression.replace("(?", ""):
                 left, right = escaped(opening), escaped(ending)
                 if held:
@@ -151,19 +159,13 @@ def other_brackets(context: RepairContext) -> Iterator[Proposal]:
 
 def blank_after_marks(context: RepairContext) -> Iterator[Proposal]:
     """A mark that has a blank after it in the text, each time."""
-    places: dict[str, list[Character]] = {}
-    for node in context.nodes:
-        free = isinstance(node, Character) and not context.facts.is_in_class(node)
-        if free and isinstance(node, Character) and not (node.character.isalnum() or node.character.isspace()):
-            places.setdefault(node.character, []).append(node)
-    for mark, nodes in places.items():
-        if len(nodes) > 1 and context.case.text.count(mark + " ") >= len(nodes):
+    for _, nodes in written_alike(free_marks(context)):
+        mark = nodes[0].character
+        if not mark.isspace() and context.case.text.count(mark + " ") >= len(nodes):
             for blanks, cost in ((r"\s*", 0.9), (" ?", 0.92)) if context.held else ((" ", 0.9), (r"\s*", 0.92)):
-                made = context.case.expression
-                for node in reversed(nodes):
-                    made = made[: node.span[1]] + blanks + made[node.span[1] :]
                 words = f"{text_words(mark)} has white space after it, each time: {blanks}"
-                yield Proposal(replace(context.case, expression=made), words, cost)
+                places = [((node.span[1], node.span[1]), blanks) for node in nodes]
+                yield context.splice_all(places, words, cost)
 
 
 def doubled_marks(context: RepairContext) -> Iterator[Proposal]:

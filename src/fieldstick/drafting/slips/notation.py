@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fieldstick.drafting.context import Proposal, class_spelling, escaped, escaped_text
+from fieldstick.drafting.context import Proposal, class_spelling, escaped, escaped_text, written_alike
 from fieldstick.drafting.phrases import character_words, phrase
+from fieldstick.drafting.slips.framing import free_marks
 from fieldstick.syntax.tree import Alternation, Anchor, Aside, Character, CharClass, Group, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
@@ -218,7 +219,6 @@ def brackets_in_class(context: RepairContext) -> Iterator[Proposal]:
 
 def everywhere(context: RepairContext) -> Iterator[Proposal]:
     """One slip made again and again, mended at all places at once."""
-    expression = context.case.expression
     changes: dict[str, list[tuple[Span, str]]] = {}
     for node in context.nodes:
         if isinstance(node, Group) and node.opening == "(" and spelled(node.body).replace(",", "", 1).isdigit():
@@ -242,25 +242,20 @@ def everywhere(context: RepairContext) -> Iterator[Proposal]:
     changes.update(_marks_exchanged(context))
     for what, places in changes.items():
         if len(places) > 1:
-            made = expression
-            for (start, end), new in sorted(places, reverse=True):
-                made = made[:start] + new + made[end:]
-            yield Proposal(replace(context.case, expression=made), f"{what}, each time", 0.65)
+            yield context.splice_all(places, f"{what}, each time", 0.65)
 
 
 def _marks_exchanged(context: RepairContext) -> Iterator[tuple[str, list[tuple[Span, str]]]]:
     """Yield what to put in the place of a mark that stands several times, and in the text not once."""
     texts = (context.case.text, *context.missed)
-    places: dict[str, list[Span]] = {}
-    for node in context.nodes:
-        mark = isinstance(node, Character) and not node.character.isalnum()
-        if mark and isinstance(node, Character) and not context.facts.is_in_class(node):
-            places.setdefault(node.character, []).append(node.span)
-    for old, spans in places.items():
-        if len(spans) < 2 or any(old in each for each in texts):
+    marks = list(free_marks(context))
+    written = {each.character for each in marks}
+    for _, nodes in written_alike(marks):
+        old, spans = nodes[0].character, [each.span for each in nodes]
+        if any(old in each for each in texts):
             continue
         for new in dict.fromkeys(each for each in texts[0] if not each.isalnum()):
-            if new not in places and all(each.count(new) == len(spans) for each in texts):
+            if new not in written and all(each.count(new) == len(spans) for each in texts):
                 what = f"{character_words(new)} stands in the text, not {character_words(old)}"
                 put = escaped(new)
                 if any(old in each for each in context.held):

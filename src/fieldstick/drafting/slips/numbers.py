@@ -5,15 +5,13 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
-from msgspec.structs import replace
-
-from fieldstick.drafting.context import Proposal, escaped, takes
+from fieldstick.drafting.context import escaped, takes
 from fieldstick.syntax.tree import Character, CharClass, Repeat, Shorthand, literal_of, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-    from fieldstick.drafting.context import RepairContext
+    from fieldstick.drafting.context import Proposal, RepairContext
     from fieldstick.syntax.tree import Node, Span
 
 _SIGNED = re.compile(r"(?<![\w.])([+\-\u2212])(?=\d)")
@@ -95,12 +93,10 @@ def all_decimals(context: RepairContext) -> Iterator[Proposal]:
     ]
     for mark in sorted({found[1] for found in _DECIMAL.finditer(text)}):
         if len(whole) > 1 and len(re.findall(rf"\d{re.escape(mark)}\d", text)) > 1:
-            made = context.case.expression
-            for node in reversed(whole):
-                decimals = f"(?:{escaped(mark)}{spelled(node.item)}+)?"
-                made = made[: node.span[1]] + decimals + made[node.span[1] :]
-            words = f"numbers may have decimals, each of them: {made}"
-            yield Proposal(replace(context.case, expression=made), words, 0.9)
+            decimals = [f"(?:{escaped(mark)}{spelled(node.item)}+)?" for node in whole]
+            words = f"numbers may have decimals, each of them: {decimals[0]}"
+            places = [((node.span[1], node.span[1]), each) for node, each in zip(whole, decimals, strict=True)]
+            yield context.splice_all(places, words, 0.9)
 
 
 def padded(context: RepairContext) -> Iterator[Proposal]:

@@ -133,7 +133,6 @@ def looks_alike(context: RepairContext) -> Iterator[Proposal]:
 
 def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
     """A blank where the text has more of them, or other white space, or none; all of them at once too."""
-    expression = context.case.expression
     blanks = [
         node
         for node in context.nodes
@@ -149,10 +148,9 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice(node.span, new, f"white space varies there: {new}", cost + near)
     if len(blanks) > 1:
         for new, cost in ((" +", 1.1), (r"\s+", 1.1), (r"\s*", 1.3)):
-            made = expression
-            for node in reversed(blanks):
-                made = made[: node.span[0]] + new + made[node.span[1] :]
-            yield Proposal(replace(context.case, expression=made), f"white space varies: {new} for each blank", cost)
+            yield context.splice_all(
+                [(each.span, new) for each in blanks], f"white space varies: {new} for each blank", cost
+            )
 
 
 RULES = (blanks_vary, looks_alike, other_form, misspelled, missing_character, other_character)
