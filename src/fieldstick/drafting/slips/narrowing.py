@@ -16,6 +16,7 @@ from fieldstick.drafting.phrases import character_words, phrase, text_words
 from fieldstick.drafting.slips import alike, dropping, shaped
 from fieldstick.drafting.slips.choices import narrower_options
 from fieldstick.drafting.slips.looks import got_around
+from fieldstick.drafting.slips.members import fewer_members
 from fieldstick.drafting.slips.numbers import is_digit, loose_number
 from fieldstick.drafting.slips.order import other_group, swapped
 from fieldstick.drafting.slips.taking import KINDS, USUAL, character_after, took_at
@@ -27,7 +28,6 @@ from fieldstick.syntax.tree import (
     CharClass,
     Dot,
     Group,
-    Range,
     Repeat,
     Sequence,
     Shorthand,
@@ -39,7 +39,6 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from fieldstick.drafting.context import RepairContext
-    from fieldstick.drafting.slips.taking import Took
     from fieldstick.syntax.tree import Node, Span
 
 
@@ -209,7 +208,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     took = took_at(context, around.span if repeated and around is not None else node.span)
     flags = context.parsed.flags - {"verbose"}
     if isinstance(node, CharClass):
-        yield from _fewer_members(context, node, took)
+        yield from fewer_members(context, node, took)
         if took is not None:
             yield from loose_number(context, node, took.own)
             yield from shaped.loose_words(context, node, took.own)
@@ -329,81 +328,6 @@ def _stopping(
         if mark != following:
             new = f"[^{class_spelling(mark)}]"
             yield context.splice(node.span, new, f"{spelled(node)} took {character_words(mark)} too: {new}", 1.2)
-
-
-def _fewer_members(context: RepairContext, node: CharClass, took: Took | None) -> Iterator[Proposal]:
-    """Members of a class that were not meant: a bar, a range that takes more than it seems, what no text needs."""
-    flags = context.parsed.flags - {"verbose"}
-    for item in node.items:
-        if not isinstance(item, Range):
-            continue
-        low, high = item.first.character, item.last.character
-        if low.isupper() and high.islower() and low.isascii() and high.isascii():
-            new = f"{low}-Z" + ("a-" + high)
-            yield context.splice(item.span, new, f"{spelled(item)} takes in [\\]^_` as well: {new}", 0.8)
-        elif not (low.isalnum() and high.isalnum()):
-            new = f"{spelled(item.first)}\\-{spelled(item.last)}"
-            yield context.splice(item.span, new, f"{spelled(item)} is a range; the hyphen itself is \\-: {new}", 0.8)
-            new = f"{spelled(item.first)}{spelled(item.last)}"
-            words = f"{spelled(item)} is a range, and takes more than its ends: {new}"
-            yield context.splice(item.span, new, words, 1.0)
-        elif not low.isascii() or not high.isascii():
-            new = f"{low}-ÖØ-öø-{high}" if low <= "×" <= high and low <= "÷" <= high else ""
-            if new:
-                yield context.splice(item.span, new, f"{spelled(item)} takes in × and ÷ as well: {new}", 0.8)
-    if node.negated:
-        bare = f"[{spelled(node)[2:-1]}]"
-        if took is not None and took.others and all(map(takes(bare, flags), "".join(took.others))):
-            yield context.splice(node.span, bare, f"{spelled(node)} is meant the other way round: {bare}", 0.9)
-        extra = "".join(class_spelling(each) for each in dict.fromkeys(took.own if took else "") if not each.isalnum())
-        for mark in dict.fromkeys(took.own if took is not None else ""):
-            if not mark.isalnum():
-                new = f"{spelled(node)[:-1]}{class_spelling(mark)}]"
-                yield context.splice(node.span, new, f"{spelled(node)} takes {character_words(mark)} too: {new}", 1.05)
-        if len(extra) > 1:
-            new = f"{spelled(node)[:-1]}{extra}]"
-            yield context.splice(node.span, new, f"{spelled(node)} takes {extra} too: {new}", 1.2)
-        return
-    bars = [item for item in node.items if isinstance(item, Character) and item.character == "|"]
-    if bars and len(node.items) > len(bars):
-        kept = "".join(spelled(item) for item in node.items if item not in bars)
-        words = f"a class needs no | between its members: [{kept}]"
-        yield context.splice(node.span, f"[{kept}]", words, 0.7)
-        if len(spelled(node)) > 4:
-            inner = spelled(node)[1:-1]
-            around = context.facts.parents.get(node)
-            if isinstance(around, Repeat) and all(len(each) > 1 and each.isalnum() for each in inner.split("|")):
-                words = f"{spelled(around)} is meant as alternatives: (?:{inner})"
-                yield context.splice(around.span, f"(?:{inner})", words, 0.65)
-            yield context.splice(
-                node.span, f"(?:{inner})", f"{spelled(node)} is meant as alternatives: (?:{inner})", 0.75
-            )
-    for item in node.items if took is not None and len(node.items) == 1 else ():
-        if isinstance(item, Range):
-            assert took is not None
-            yield from _shorter_range(context, item, took)
-    for item in node.items if took is not None and len(node.items) > 1 else ():
-        if isinstance(item, Range):
-            assert took is not None
-            yield from _shorter_range(context, item, took)
-        if isinstance(item, Character | Range | Shorthand):
-            alone = takes(f"[{spelled(item)}]", flags)
-            assert took is not None
-            if any(map(alone, took.own)) and not any(map(alone, "".join(took.others))):
-                kept = "".join(spelled(each) for each in node.items if each is not item)
-                words = f"{spelled(node)} takes {spelled(item)} too: [{kept}]"
-                yield context.splice(node.span, f"[{kept}]", words, 1.0 if took.others else 1.2)
-
-
-def _shorter_range(context: RepairContext, item: Range, took: Took) -> Iterator[Proposal]:
-    """A range that goes on for one character too many, or begins one too early."""
-    low, high, used = item.first.character, item.last.character, "".join(took.others)
-    before, after = chr(ord(high) - 1), chr(ord(low) + 1)
-    for odd, nearest, new in ((high, before, f"{low}-{before}"), (low, after, f"{after}-{high}")):
-        if odd in took.own and odd not in used and ord(high) - ord(low) > 1:
-            # That it is one too many is likely where the next one comes.
-            likely = 0.95 if nearest in used else 1.4
-            yield context.splice(item.span, new, f"{spelled(item)} takes {character_words(odd)} too: {new}", likely)
 
 
 def _literal(context: RepairContext, node: Node) -> Iterator[Proposal]:
