@@ -387,6 +387,63 @@ def test_a_change_is_written_where_it_belongs_after_the_check_was_shown(
     assert json.loads(desk.run("why", "gate:reading", text, "--format", "json").out)["fits"] is True
 
 
+def test_a_change_at_several_places_keeps_the_parts_and_is_written_with_them(desk: Desk) -> None:
+    suite = """format = 1
+suite = "probes"
+
+[parts]
+plot = '[A-F]\\d{2}'
+
+[patterns.reading]
+expression = 'probe={{plot}} depth=(?P<depth>\\d+) row={{plot}}'
+[[patterns.reading.positive]]
+text = 'probe=B07 depth=10 row=C12'
+"""
+    desk.write("probes.suite.toml", suite)
+    text = "probe=B07  depth=10  row=C12"
+    told = desk.run("why", "probes:reading", text, COLUMNS="150").out
+    assert "probe={{plot}} +depth=(?P<depth>\\d+) +row={{plot}}" in told and "[A-F]" not in told
+    assert desk.run("why", "probes:reading", text, "--apply", "1").status == 0
+    after = (desk.folder / "probes.suite.toml").read_text(encoding="utf-8")
+    assert "'probe={{plot}} +depth=(?P<depth>\\d+) +row={{plot}}'" in after
+    assert json.loads(desk.run("why", "probes:reading", text, "--format", "json").out)["fits"] is True
+
+
+def test_a_mark_of_the_text_is_exchanged_where_the_field_wants_another(desk: Desk) -> None:
+    suite = """format = 1
+suite = "days"
+
+[patterns.day]
+expression = '(?P<at>\\d{4}-\\d{2}-\\d{2})'
+[patterns.day.fields.at]
+type = "date"
+[[patterns.day.positive]]
+text = '2026-05-04'
+"""
+    desk.write("days.suite.toml", suite)
+    told = desk.run("why", "days:day", "2026/05/05", COLUMNS="150").out
+    assert "write '-' in the place of '/' in the text, each time" in told and "2026-05-05" in told
+
+
+@pytest.mark.parametrize(
+    ("expression", "text", "change"),
+    [
+        ("moor*.csv", "moor-a.csv", r"moor.*\.csv"),
+        (r"(\d+)( cm)?", "12 cm wet", r"(\d+)( cm)?(?: \w+)?"),
+        (r"(?P<plot[A-Z]\d\d)", "B07", r"(?P<plot>[A-Z]\d\d)"),
+        ("\\p{Lu}\\d\\d", "B07", r"[A-Z]\d\d"),
+        ("", "B07", ""),
+    ],
+)
+def test_a_draft_is_answered_in_a_narrow_terminal_and_as_data(
+    desk: Desk, expression: str, text: str, change: str
+) -> None:
+    run = desk.run("why", "-e", expression, text, COLUMNS="40")
+    assert run.status == 0 and not run.err and change in run.out.replace("\n        ", "")
+    data = json.loads(desk.run("why", "-e", expression, text, "--format", "json").out)
+    assert change in [each["expression"] for each in data["repairs"]] or not change
+
+
 def test_what_cannot_be_written_changes_nothing(desk: Desk) -> None:
     desk.suite(FIELDS, "gate")
     before = (desk.folder / "gate.suite.toml").read_bytes()

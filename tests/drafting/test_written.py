@@ -35,6 +35,20 @@ def test_a_change_is_shown_so_that_filled_in_it_is_that_change(pieces: list[str]
 
 
 @given(PIECES, st.data())
+def test_a_change_at_several_places_keeps_the_parts_that_it_leaves_alone(
+    pieces: list[str], data: st.DataObject
+) -> None:
+    made = written("".join(pieces))
+    places = data.draw(st.lists(st.integers(0, len(made.expression)), min_size=2, max_size=4))
+    changed = made.expression
+    for place in sorted(places, reverse=True):
+        changed = changed[:place] + data.draw(st.sampled_from(["q", "+", "\\s*"])) + changed[place:]
+    assert fill(made.changed(changed), SCOPE).text({}) == changed
+    if not any(first < place < last for first, last in made.parts for place in places):
+        assert made.changed(changed).count("{{") == made.text.count("{{")
+
+
+@given(PIECES, st.data())
 def test_a_place_is_where_its_piece_stands(pieces: list[str], data: st.DataObject) -> None:
     made = written("".join(pieces))
     if not made.expression:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from bisect import bisect_left
 from typing import TYPE_CHECKING
 
@@ -50,7 +51,7 @@ class Written:
         return (span[0] + start, span[1] + end), name
 
     def changed(self, expression: str) -> str:
-        """Return a changed expression as it would be written; with parts filled in where one of them was changed."""
+        """Return a changed expression as it would be written; with those parts filled in that were changed."""
         before = self.expression
         shorter = min(len(before), len(expression))
         head = _alike(before, expression)
@@ -62,6 +63,15 @@ class Written:
         ):
             if not any(first < end and start < last for first, last in self._outer):
                 return self._with_names(expression, end, len(expression) - len(before))
+        return self._named_by_text(expression)
+
+    def _named_by_text(self, expression: str) -> str:
+        """Return an expression that was changed at several places, with names where the text of a part stands whole."""
+        texts = {self.expression[first:last]: self.parts[first, last] for first, last in self._outer}
+        for text in sorted(texts, key=len, reverse=True):
+            # After a backslash it is no part: a parenthesis that means itself, and more.
+            pieces = re.split(rf"(?<!\\){re.escape(text)}", expression)
+            expression = f"{{{{{texts[text]}}}}}".join(pieces)
         return expression
 
     def _with_names(self, expression: str, since: int, shift: int) -> str:

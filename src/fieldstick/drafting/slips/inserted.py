@@ -127,7 +127,8 @@ def _marks_that_vary(context: RepairContext, span: Span, taken: Taken, near: flo
 
 def _up_to_the_next(context: RepairContext, span: Span, own: str, near: float) -> Iterator[Proposal]:
     """Anything up to the mark that follows: between two marks, or after a blank."""
-    following = context.case.expression[span[0] : span[0] + 2].lstrip("\\")[:1]
+    characters = (each for each in context.nodes if isinstance(each, Character) and each.span[0] == span[0])
+    following = next((each.character for each in characters), "")
     if not following or following.isalnum() or following in own:
         return
     name, shut = f"there is {text_words(own)} in the text", class_spelling(following)

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from fieldstick.drafting.context import MatchCase, RepairContext
-    from fieldstick.syntax.tree import Span
+    from fieldstick.syntax.tree import Node, Span
 
 
 MOST_IN_CLASS = 30
@@ -250,14 +250,16 @@ def _marks_exchanged(context: RepairContext) -> Iterator[tuple[str, list[tuple[S
     texts = (context.case.text, *context.missed)
     marks = list(free_marks(context))
     written = {each.character for each in marks}
-    for _, nodes in written_alike(marks):
-        old, spans = nodes[0].character, [each.span for each in nodes]
-        if any(old in each for each in texts):
-            continue
-        for new in dict.fromkeys(each for each in texts[0] if not each.isalnum()):
-            if new not in written and all(each.count(new) == len(spans) for each in texts):
-                what = f"{character_words(new)} stands in the text, not {character_words(old)}"
-                put = escaped(new)
+    rows: dict[Node | None, list[Character]] = {}
+    for mark in marks:
+        rows.setdefault(context.facts.parents.get(mark), []).append(mark)
+    for row in rows.values():
+        for _, nodes in written_alike(row):
+            old, spans = nodes[0].character, [each.span for each in nodes]
+            for new in dict.fromkeys(each for each in texts[0] if not each.isalnum()):
+                if new in written or any(each.count(new) != len(spans) or each.count(old) for each in texts):
+                    continue
+                what, put = f"{character_words(new)} stands in the text, not {character_words(old)}", escaped(new)
                 if any(old in each for each in context.held):
                     one, other = sorted((old, new), key=lambda each: each == "-")
                     put = f"[{class_spelling(one)}{class_spelling(other)}]"

@@ -38,6 +38,17 @@ def text_edges(context: RepairContext) -> Iterator[Proposal]:
         yield Proposal(replace(context.case, text=text[:-1]), words, 1.2)
 
 
+def text_marks(context: RepairContext) -> Iterator[Proposal]:
+    """A mark of the text that stands several times, where the expression has another as often."""
+    text = context.case.text
+    written = {each.character for each in context.nodes if isinstance(each, Character) and not each.character.isalnum()}
+    for old in dict.fromkeys(each for each in text if not each.isalnum() and text.count(each) > 1):
+        for new in sorted(written - {old}):
+            if old not in written and new not in text:
+                words = f"write {character_words(new)} in the place of {character_words(old)} in the text, each time"
+                yield Proposal(replace(context.case, text=text.replace(old, new)), words, 1.3)
+
+
 def text_characters(context: RepairContext) -> Iterator[Proposal]:
     """Characters of the text left out, put in or exchanged."""
     at, found = context.at, context.found
@@ -127,4 +138,4 @@ def look_alike(one: str, other: str) -> bool:
     return kinds == {"Pd"} or kinds == {"Zs"} or (one in quotes and other in quotes)
 
 
-RULES = (text_case, text_spelling, text_edges, text_characters)
+RULES = (text_case, text_spelling, text_edges, text_marks, text_characters)
