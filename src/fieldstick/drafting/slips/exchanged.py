@@ -6,12 +6,13 @@ import re
 from difflib import SequenceMatcher
 from functools import partial
 from itertools import groupby
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from fieldstick.drafting.context import class_spelling, common_start, escaped_text, quantifier
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.extent import other_amount
 from fieldstick.drafting.slips.texts import look_alike
+from fieldstick.drafting.slips.words import written_so
 from fieldstick.engines.probing import fits
 from fieldstick.syntax.tree import (
     Alternation,
@@ -38,6 +39,7 @@ MOST_OPTIONS = 3
 
 
 def instead(context: RepairContext, span: Span, node: Node | None, taken: Taken) -> Iterator[Proposal]:
+    """Exchange a piece, or a run of characters where there is no node, for what the texts have there."""
     old = context.case.expression[slice(*span)]
     if node is None:
         yield from _other_word(context, span, old, taken)
@@ -72,14 +74,14 @@ def _listed_group(context: RepairContext, node: Group, taken: Taken) -> Iterator
     marks = {each for text in taken.wanted for each in text if not each.isalnum()}
     written = {each.character for each in walk(node.body) if isinstance(each, Character)}
     body, flags = spelled(node.body), context.parsed.flags
-    for mark in sorted(marks - written):
+    # A name is one group's.
+    for mark in sorted(marks - written) if "(?P<" not in body else ():
         parts = [part for text in taken.wanted for part in text.split(mark)]
         if len(parts) > len(taken.wanted) and all(fits(body, flags, "whole", each) for each in parts):
             one = f"(?:{body})" if isinstance(node.body, Alternation) else body
             made = f"{one}(?:{escaped_text(mark)}{one})*"
             words = f"{one} stands several times, with {text_words(mark)} between: {made}"
-            if "(?P<" not in body:
-                yield context.splice(node.body.span, made, words, 0.95 + context.near(node) / 4)
+            yield context.splice(node.body.span, made, words, 0.95 + context.near(node) / 4)
 
 
 def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> Iterator[Proposal]:
@@ -159,57 +161,79 @@ def _with_any_digits(text: str) -> str:
     return made
 
 
-def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, words: str) -> Iterator[Proposal]:
-    """A run of characters, or another: what one has more than the other is optional."""
-    written, plain = old
-    near = context.near_span(span) / 4
-    literal = escaped_text(new)
+class Differing(NamedTuple):
+    """Two runs of characters: what they begin and end with alike, and what one and the other has between."""
+
+    before: str
+    lacks: str
+    has: str
+    after: str
+
+    def around(self, piece: str) -> str:
+        """Spell what both have around a piece that is spelled."""
+        return f"{escaped_text(self.before)}{piece}{escaped_text(self.after)}"
+
+
+def _differing(plain: str, new: str) -> Differing:
     head = len(common_start((plain, new)))
     tail = len(common_start((plain[head:][::-1], new[head:][::-1])))
-    if (
-        plain.strip()
-        and "".join(plain.split()) == "".join(new.split())
-        and len(common_start((plain, new))) < min(len(plain), len(new))
-    ):
+    lacks, has = (each[head : len(each) - tail] for each in (plain, new))
+    return Differing(plain[:head], lacks, has, plain[len(plain) - tail :])
+
+
+def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, words: str) -> Iterator[Proposal]:
+    """A run of characters, or another."""
+    (written, plain), near = old, context.near_span(span) / 4
+    found = _differing(plain, new)
+    blanks_alone = bool(plain.strip()) and "".join(plain.split()) == "".join(new.split())
+    if blanks_alone and len(found.before) < min(len(plain), len(new)):
         made = _with_blanks(plain, new)
         yield context.splice(span, made, f"white space varies there: {made}", 0.9 + near)
-    lacks, has = (each[head : len(each) - tail] for each in (plain, new))
-    before, after = escaped_text(plain[:head]), escaped_text(plain[len(plain) - tail :])
-    instance = 0.3 * any(map(str.isdigit, has)) + 0.03 * len(has)
-    if (lacks or has)[-1:].isalnum() and context.case.expression[span[1] : span[1] + 1].isalnum() and not tail:
-        # A word that goes on comes and goes whole.
-        instance += 0.3
-    if not (lacks and has) and plain.strip():
-        piece = lacks or has
-        if not piece.strip():
-            # At the edge of a text it is rather the text that has too much.
-            edge = 0.4 if context.case.text.endswith(new) or context.case.text.startswith(new) else 0.0
-            for amount, cost in ((" ?" if len(piece) == 1 else " *", 0.95), (r"\s*", 1.0)):
-                made = before + amount + after
-                yield context.splice(span, made, f"white space varies there: {made}", cost + near + edge)
-        made = before + _optional(piece) + after
-        yield context.splice(span, made, f"{text_words(piece)} need not be there: {made}", 1.1 + instance + near)
-    if len(lacks) == len(has) == 1:
-        one, other = sorted((lacks, has), key=lambda each: (each == "-", each))
-        made = f"{before}[{class_spelling(one)}{class_spelling(other)}]{after}"
-        yield context.splice(span, made, f"{text_words(has)} may stand for {text_words(lacks)}: {made}", 1.0 + near)
-    marks = (lacks.strip(), has.strip())
-    if all(len(each) == 1 and not each.isalnum() for each in marks) and marks != (lacks, has):
-        one, other = sorted(marks, key=lambda each: (each == "-", each))
-        left, right = (r"\s*" if any(each[at : at + 1].isspace() for each in (lacks, has)) else "" for at in (0, -1))
-        right = r"\s*" if any(each[-1:].isspace() for each in (lacks, has)) else ""
-        made = f"{before}{left}[{class_spelling(one)}{class_spelling(other)}]{right}{after}"
-        yield context.splice(span, made, f"another mark may stand there, with white space: {made}", 0.95 + near)
-    if lacks and any(map(str.isdigit, has)):
+    if not (found.lacks and found.has) and plain.strip():
+        yield from _one_has_more(context, span, found, new)
+    yield from _marks_differ(context, span, found)
+    if found.lacks and any(map(str.isdigit, found.has)):
         made = f"(?:{written}|{_with_any_digits(new)})"
         yield context.splice(span, made, f"{words}, with any digits: {made}", 1.2 + near)
-    both = f"(?:{written}|{literal})"
-    yield context.splice(span, both, f"{words}: {both}", 1.2 + instance + near)
+    both = f"(?:{written}|{escaped_text(new)})"
+    yield context.splice(span, both, f"{words}: {both}", 1.2 + _instance(context, span, found) + near)
 
 
-def written_so(context: RepairContext) -> bool:
-    """Tell whether the writer asks for white space by its shorthand elsewhere."""
-    return any(isinstance(each, Shorthand) and each.spelling == r"\s" for each in context.nodes)
+def _instance(context: RepairContext, span: Span, found: Differing) -> float:
+    """Return what it costs more that the very characters of one text are put in: digits, many, or half a word."""
+    goes_on = (found.lacks or found.has)[-1:].isalnum() and not found.after
+    cut = goes_on and context.case.expression[span[1] : span[1] + 1].isalnum()
+    return 0.3 * any(map(str.isdigit, found.has)) + 0.03 * len(found.has) + 0.3 * cut
+
+
+def _one_has_more(context: RepairContext, span: Span, found: Differing, new: str) -> Iterator[Proposal]:
+    """What one of two runs has more than the other, optional."""
+    piece, near = found.lacks or found.has, context.near_span(span) / 4
+    if not piece.strip():
+        # At the edge of a text it is rather the text that has too much.
+        edge = 0.4 if context.case.text.endswith(new) or context.case.text.startswith(new) else 0.0
+        for amount, cost in ((" ?" if len(piece) == 1 else " *", 0.95), (r"\s*", 1.0)):
+            made = found.around(amount)
+            yield context.splice(span, made, f"white space varies there: {made}", cost + near + edge)
+    made = found.around(_optional(piece))
+    cost = 1.1 + _instance(context, span, found) + near
+    yield context.splice(span, made, f"{text_words(piece)} need not be there: {made}", cost)
+
+
+def _marks_differ(context: RepairContext, span: Span, found: Differing) -> Iterator[Proposal]:
+    """One character or another, and marks with white space around them in one of the two."""
+    lacks, has, near = found.lacks, found.has, context.near_span(span) / 4
+    one, other = sorted((lacks.strip(), has.strip()), key=lambda each: (each == "-", each))
+    if len(one) != 1 or len(other) != 1:
+        return
+    either = f"[{class_spelling(one)}{class_spelling(other)}]"
+    if len(lacks) == len(has) == 1:
+        made = found.around(either)
+        yield context.splice(span, made, f"{text_words(has)} may stand for {text_words(lacks)}: {made}", 1.0 + near)
+    elif not (one.isalnum() or other.isalnum()):
+        left, right = (r"\s*" * any(each[at].isspace() for each in (lacks, has)) for at in (0, -1))
+        made = found.around(f"{left}{either}{right}")
+        yield context.splice(span, made, f"another mark may stand there, with white space: {made}", 0.95 + near)
 
 
 def _other_blanks(context: RepairContext, span: Span, old: str, taken: Taken) -> Iterator[Proposal]:

@@ -131,6 +131,11 @@ def looks_alike(context: RepairContext) -> Iterator[Proposal]:
         yield Proposal(replace(context.case, expression=expression), words, 0.8)
 
 
+def written_so(context: RepairContext) -> bool:
+    """Tell whether the writer asks for white space by its shorthand elsewhere."""
+    return any(isinstance(each, Shorthand) and each.spelling == r"\s" for each in context.nodes)
+
+
 def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
     """A blank where the text has more of them, or other white space, or none; all of them at once too."""
     blanks = [
@@ -140,7 +145,7 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
         and node.spelling in (" ", "\\ ", "\\s", "\\t")
         and not context.facts.is_in_class(node)
     ]
-    so = 0.1 * any(isinstance(each, Shorthand) and each.spelling == r"\s" for each in context.nodes)
+    so = 0.1 * written_so(context)
     for node in blanks:
         near = context.near(node) / 2
         for new, cost in ((" +", 1.0 + so), (r"\s+", 1.05), (" ?", 1.15 + so), (r"\s*", 1.2)):
