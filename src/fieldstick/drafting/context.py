@@ -15,7 +15,7 @@ from msgspec.structs import replace
 from fieldstick.analysis.effort import Effort
 from fieldstick.analysis.facts import facts_of
 from fieldstick.engines.probing import character_test, compiled_by_engine, fits
-from fieldstick.syntax.tree import Sequence, spelled, without_asides
+from fieldstick.syntax.tree import Alternation, Sequence, spelled, without_asides
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Mapping
@@ -155,6 +155,12 @@ class RepairContext(Struct, frozen=True, dict=True):
         return facts_of(self.parsed)
 
     @property
+    def bare(self) -> str:
+        """The expression as something can be put beside it: options in a group."""
+        expression = self.case.expression
+        return f"(?:{expression})" if isinstance(self.parsed.tree, Alternation) else expression
+
+    @property
     def at(self) -> int:
         """The place in the text where the match stopped."""
         return self.trace.furthest
@@ -225,6 +231,11 @@ def escaped(character: str) -> str:
 def escaped_text(text: str) -> str:
     """Spell a text so that it means itself outside a class."""
     return "".join(map(escaped, text))
+
+
+def optional_text(text: str) -> str:
+    """Spell a text that may be lacking."""
+    return f"{escaped(text)}?" if len(text) == 1 else f"(?:{escaped_text(text)})?"
 
 
 def common_start(values: Sequence_[str]) -> str:

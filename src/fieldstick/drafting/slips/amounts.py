@@ -83,9 +83,9 @@ def _looser(node: Repeat) -> Iterator[tuple[int, int | None, float]]:
         yield 0, node.most, 1.6
 
 
-def repeats(context: RepairContext, quantifier: str) -> Iterator[Repeat]:
-    """Yield what a quantifier repeats, with it."""
-    return (each for each in context.nodes if isinstance(each, Repeat) and each.quantifier == quantifier)
+def repeats(context: RepairContext, mark: str) -> Iterator[Repeat]:
+    """Yield what is repeated by a quantifier of one mark."""
+    return (each for each in context.nodes if isinstance(each, Repeat) and each.quantifier == mark)
 
 
 def all_looser(context: RepairContext) -> Iterator[Proposal]:
@@ -276,7 +276,7 @@ def lists(context: RepairContext) -> Iterator[Proposal]:
 
 def whole_listed(context: RepairContext) -> Iterator[Proposal]:
     """What the whole expression asks for, of which the text has several with a mark between them."""
-    case, tree = context.case, context.parsed.tree
+    case = context.case
     if case.reach != "whole" or "(?P<" in case.expression or any(isinstance(each, Anchor) for each in context.nodes):
         return
     for mark in dict.fromkeys(each for each in case.text if not each.isalnum()):
@@ -286,8 +286,7 @@ def whole_listed(context: RepairContext) -> Iterator[Proposal]:
             spelled_out += " " * (mark != " ")
             parts = [each.removeprefix(" ") for each in parts]
         if len(parts) > 1 and all(fits(case.expression, case.flags, "whole", each) for each in parts):
-            one = f"(?:{case.expression})" if isinstance(tree, Alternation) else case.expression
-            made = f"{one}(?:{spelled_out}{one})*"
+            made = f"{context.bare}(?:{spelled_out}{context.bare})*"
             words = f"several stand in the text, with {text_words(spelled_out)} between: {made}"
             # What stands in a word is one of its characters rather than what parts it from others.
             yield Proposal(replace(case, expression=made), words, 1.25 if mark in "-'._" else 0.95)
@@ -310,7 +309,7 @@ def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Pro
                 continue
             mark = expression[items[at].span[0] : items[at + gap - 1].span[1]]
             end = at + gap + width
-            while end + gap + width <= len(items) and expression[items[end - 1].span[1] :].startswith(mark + one):
+            while end + gap + width <= len(items) and expression.startswith(mark + one, items[end - 1].span[1]):
                 end += gap + width
             span = (first[0].span[0], items[end - 1].span[1])
             more = f"{expression[slice(*span)]}(?:{mark}{one})?"

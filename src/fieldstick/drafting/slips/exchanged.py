@@ -8,7 +8,7 @@ from functools import partial
 from itertools import groupby
 from typing import TYPE_CHECKING, NamedTuple
 
-from fieldstick.drafting.context import class_spelling, common_start, escaped_text, quantifier
+from fieldstick.drafting.context import class_spelling, common_start, escaped_text, optional_text, quantifier
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.extent import other_amount
 from fieldstick.drafting.slips.texts import look_alike
@@ -114,7 +114,7 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
         added = _added(plain, new)
         if added is not None:
             at, more = added
-            optional = escaped_text(plain[:at]) + _optional(more) + escaped_text(plain[at:])
+            optional = escaped_text(plain[:at]) + optional_text(more) + escaped_text(plain[at:])
             # A letter too few is a slip of the hand; a mark comes and goes.
             letters_more = 0.2 * more.isalpha()
             yield put(optional, f"{text_words(more)} may stand there: {optional}", 1.15 + letters_more + near + shared)
@@ -123,10 +123,6 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
         if letters:
             both = f"(?:{old}|{literal})"
             yield put(both, f"{text_words(new)} is another option: {both}", 1.5 + near)
-
-
-def _optional(text: str) -> str:
-    return f"{escaped_text(text)}?" if len(text) == 1 else f"(?:{escaped_text(text)})?"
 
 
 def _added(plain: str, new: str) -> tuple[int, str] | None:
@@ -215,7 +211,7 @@ def _one_has_more(context: RepairContext, span: Span, found: Differing, new: str
         for amount, cost in ((" ?" if len(piece) == 1 else " *", 0.95), (r"\s*", 1.0)):
             made = found.around(amount)
             yield context.splice(span, made, f"white space varies there: {made}", cost + near + edge)
-    made = found.around(_optional(piece))
+    made = found.around(optional_text(piece))
     cost = 1.1 + _instance(context, span, found) + near
     yield context.splice(span, made, f"{text_words(piece)} need not be there: {made}", cost)
 

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import class_spelling, class_with, escaped_text, quantifier, takes
 from fieldstick.drafting.phrases import text_words
+from fieldstick.drafting.slips.numbers import is_digit
 from fieldstick.drafting.slips.taking import character_after
 from fieldstick.syntax.tree import Character, CharClass, Dot, Group, Range, Repeat, Shorthand, spelled
 
@@ -66,7 +67,7 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
     if not taken.own and least > 1 and least == most and context.case.reach == "whole":
         optional = f"(?:{old})?"
         yield put(optional, f"{old} need not be there: {optional}", 1.0 + near)
-    digits = test("5") and not test("a") and not test(".")
+    digits = is_digit(item, context.parsed.flags)
     word = all((each.isalpha() and len(each) > 1) or (len(each) == 1 and not each.isalnum()) for each in taken.wanted)
     if digits and word and any(taken.held) and taken.own.strip():
         others = "|".join(map(escaped_text, dict.fromkeys(taken.wanted)))

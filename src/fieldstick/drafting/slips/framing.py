@@ -8,11 +8,10 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fieldstick.drafting.context import Proposal, class_spelling, escaped, escaped_text, written_alike
+from fieldstick.drafting.context import Proposal, class_spelling, escaped, escaped_text, optional_text, written_alike
 from fieldstick.drafting.phrases import text_words
 from fieldstick.engines.probing import compiled_by_engine, found_within
 from fieldstick.syntax.tree import (
-    Alternation,
     Anchor,
     Character,
     Repeat,
@@ -62,12 +61,9 @@ def framed(context: RepairContext) -> Iterator[Proposal]:
         return
     if not marks.strip():
         return
-    bare = f"(?:{case.expression})" if isinstance(context.parsed.tree, Alternation) else case.expression
-    left, right = escaped_text(before), escaped_text(after)
-    words = f"{text_words(before)} and {text_words(after)} stand around it"
-    if context.held:
-        left, right = (f"{each}?" if len(each.lstrip(chr(92))) == 1 else f"(?:{each})?" for each in (left, right))
-    yield Proposal(replace(case, expression=f"{left}{bare}{right}"), f"{words}: {left} and {right}", 0.95)
+    left, right = map(optional_text if context.held else escaped_text, (before, after))
+    words = f"{text_words(before)} and {text_words(after)} stand around it: {left} and {right}"
+    yield Proposal(replace(case, expression=f"{left}{context.bare}{right}"), words, 0.95)
 
 
 def _row(tree: Node) -> tuple[Node, ...]:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from fieldstick.drafting.context import MOST_COMPILED
 from fieldstick.drafting.slips.exchanged import instead
 from fieldstick.drafting.slips.inserted import put_in
 from fieldstick.drafting.slips.taking import Taken
@@ -36,9 +37,6 @@ if TYPE_CHECKING:
 
 MOST_PLACES = 60
 """Places of an expression that a hole is tried at, those nearest to where the match stopped."""
-
-MOST_COMPILED = 400_000
-"""Code points of expressions with a hole that are compiled in all, for fewer places where the expression is long."""
 
 MOST_TEXTS = 6
 """Texts beside the one in question that a hole is held against."""

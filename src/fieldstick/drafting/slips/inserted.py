@@ -6,7 +6,7 @@ import re
 from functools import partial
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import class_spelling, escaped_text, quantifier, takes
+from fieldstick.drafting.context import class_spelling, escaped_text, optional_text, quantifier, takes
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.extent import KINDS
 from fieldstick.syntax.tree import Character, CharClass, Repeat, Shorthand, spelled
@@ -104,7 +104,7 @@ def _itself(context: RepairContext, span: Span, taken: Taken, near: float) -> It
     """The very text that is there."""
     own, alike = taken.own, context.all_alike and not taken.held
     name, literal = f"there is {text_words(own)} in the text", escaped_text(own)
-    optional = f"{literal}?" if len(own) == 1 else f"(?:{literal})?"
+    optional = optional_text(own)
     mark = not any(map(str.isalnum, own))
     in_word = own.isalpha() and any(each.isalpha() for each in _beside(context, span))
     usual = 1.2 if mark else 1.4

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.context import escaped_text
 from fieldstick.drafting.phrases import text_words
 from fieldstick.syntax.tree import (
+    SINGLE,
     Character,
     CharClass,
-    Dot,
     Look,
     Repeat,
     Sequence,
@@ -26,39 +26,42 @@ if TYPE_CHECKING:
     from fieldstick.syntax.tree import Node
 
 
-def at_the_edge(context: RepairContext) -> Iterator[Proposal]:
+def looks_at_the_edge(context: RepairContext) -> Iterator[Proposal]:
     """A character asked for beside the match, where the text begins or ends: `(?<=\\s)` for `(?<!\\S)`."""
     for node in context.nodes:
         if not isinstance(node, Look) or node.negated:
             continue
-        body, place = node.body, "$" if node.ahead else "^"
-        edge = "end" if node.ahead else "start"
-        sign = "" if node.ahead else "<"
+        body, sign = node.body, "" if node.ahead else "<"
         if isinstance(body, Shorthand) and len(body.spelling) == 2:
             new = f"(?{sign}!{body.spelling.swapcase()})"
         elif isinstance(body, CharClass) and not node.ahead and not body.negated:
             new = f"(?<![^{spelled(body)[1:-1]}])"
         else:
-            options = [place, spelled(node)] if not node.ahead else [spelled(node), place]
-            new = f"(?:{'|'.join(options)})"
+            new = _or_edge(node, ahead=node.ahead)
+        edge = "end" if node.ahead else "start"
         words = f"{spelled(node)} asks for a character, and the {edge} of the text is none: {new}"
         yield context.splice(node.span, new, words, 0.85 + context.near(node) / 2)
-    if context.case.reach == "whole":
-        return
+
+
+def _or_edge(node: Node, *, ahead: bool) -> str:
+    """Spell a piece, or the edge of the text in its place."""
+    return f"(?:{spelled(node)}|$)" if ahead else f"(?:^|{spelled(node)})"
+
+
+def pieces_at_the_edge(context: RepairContext) -> Iterator[Proposal]:
+    """A character that begins or ends the match, where the text begins or ends: `\\s` for `(?:^|\\s)`."""
     tree = context.parsed.tree
     items = without_asides(tree.items) if isinstance(tree, Sequence) else ()
-    if len(items) < 2:
+    if context.case.reach == "whole" or len(items) < 2:
         return
-    if len(items) > 2 and all(isinstance(each, Shorthand | CharClass) for each in (items[0], items[-1])):
-        first, last = items[0], items[-1]
-        inner = context.case.expression[first.span[1] : last.span[0]]
-        new = f"(?:^|{spelled(first)}){inner}(?:{spelled(last)}|$)"
-        words = f"{spelled(first)} and {spelled(last)} ask for characters, and the ends of the text are none: {new}"
-        yield context.splice((first.span[0], last.span[1]), new, words, 1.0)
-    for node, place, edge in ((items[0], "^", "start"), (items[-1], "$", "end")):
+    first, last = items[0], items[-1]
+    if len(items) > 2 and isinstance(first, Shorthand | CharClass) and isinstance(last, Shorthand | CharClass):
+        words = f"{spelled(first)} and {spelled(last)} ask for characters, and the ends of the text are none"
+        places = [(first.span, _or_edge(first, ahead=False)), (last.span, _or_edge(last, ahead=True))]
+        yield context.splice_all(places, words, 1.0)
+    for node, edge in ((first, "start"), (last, "end")):
         if isinstance(node, Shorthand | CharClass) or (isinstance(node, Character) and not node.character.isalnum()):
-            options = [place, spelled(node)] if place == "^" else [spelled(node), place]
-            new = f"(?:{'|'.join(options)})"
+            new = _or_edge(node, ahead=node is last)
             words = f"{spelled(node)} asks for a character, and the {edge} of the text is none: {new}"
             yield context.splice(node.span, new, words, 1.0 + context.near(node) / 2)
 
@@ -72,25 +75,20 @@ def got_around(context: RepairContext) -> Iterator[Proposal]:
                 and isinstance(look, Look)
                 and look.negated
                 and look.ahead is (repeat is one)
-                and isinstance(repeat.item, Shorthand | CharClass | Character | Dot)
+                and isinstance(repeat.item, SINGLE)
             ):
                 yield from _closed(context, repeat, look)
 
 
 def _closed(context: RepairContext, repeat: Repeat, look: Look) -> Iterator[Proposal]:
-    item = spelled(repeat.item)
-    sign = "" if look.ahead else "<"
-    width = _width(look.body)
-    if look.ahead or width == 1:
+    item, sign = spelled(repeat.item), "" if look.ahead else "<"
+    # The options of a look-behind have one width.
+    if look.ahead or isinstance(look.body, SINGLE):
         options = f"(?{sign}!{spelled(look.body)}|{item})"
     else:
         options = f"(?<!{item}){spelled(look)}"
     words = f"{spelled(repeat)} takes less where {spelled(look)} would not have it: {options}"
     yield context.splice(look.span, options, words, 0.8)
-
-
-def _width(node: Node) -> int | None:
-    return 1 if isinstance(node, Shorthand | CharClass | Character | Dot) else None
 
 
 def other_literal(context: RepairContext) -> Iterator[Proposal]:
@@ -107,4 +105,4 @@ def other_literal(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice(node.body.span, escaped_text(there), words, 0.8)
 
 
-RULES = (at_the_edge, other_literal)
+RULES = (looks_at_the_edge, pieces_at_the_edge, other_literal)

@@ -22,6 +22,7 @@ from fieldstick.drafting.slips.order import other_group, swapped
 from fieldstick.drafting.slips.taking import KINDS, USUAL, character_after, took_at
 from fieldstick.drafting.slips.words import words_of
 from fieldstick.syntax.tree import (
+    SINGLE,
     Alternation,
     Anchor,
     Character,
@@ -63,9 +64,9 @@ def restraints(context: RepairContext) -> list[Proposal]:
 
 def _edges(context: RepairContext, place: Span) -> Iterator[Proposal]:
     case, (start, end) = context.case, place
-    text, expression = case.text, case.expression
+    text, _expression = case.text, case.expression
     before, after = text[:start], text[end:]
-    bare = f"(?:{expression})" if isinstance(context.parsed.tree, Alternation) else expression
+    bare = context.bare
     if case.reach != "whole" and (after or (before and case.reach == "anywhere")):
         outside = " and ".join(text_words(each) for each in (before, after) if each)
         yield Proposal(
@@ -109,7 +110,7 @@ def _edges(context: RepairContext, place: Span) -> Iterator[Proposal]:
 def _shared(context: RepairContext) -> Iterator[Proposal]:
     """What all texts that should fit begin or end with, and this one does not."""
     case, others = context.case, context.beside.fitting
-    bare = f"(?:{case.expression})" if isinstance(context.parsed.tree, Alternation) else case.expression
+    bare = context.bare
     heads, tails = {each[:1] for each in others}, {each[-1:] for each in others}
     head, tail = (each.pop() if len(each) == 1 else "" for each in (heads, tails))
     if head and not case.text.startswith(head) and case.reach != "anywhere":
@@ -147,10 +148,10 @@ def _tighter(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
     if (node.least, node.most) == (0, 1):
         yield context.splice(span, "", f"ask for {what}, which is optional now", 1.5)
         inner = node.item.body if isinstance(node.item, Group) else None
-        if isinstance(inner, Sequence) is False and isinstance(node.item, Dot | Shorthand | CharClass | Character):
+        if isinstance(inner, Sequence) is False and isinstance(node.item, SINGLE):
             yield from _with_mark_before(context, node)
     took = took_at(context, node.span)
-    if took is None or not isinstance(node.item, Dot | Shorthand | CharClass | Character):
+    if took is None or not isinstance(node.item, SINGLE):
         return
     lengths = {len(each) for each in took.others} - {0}
     vague = 0.2 * (node.most is None and not is_digit(node.item, context.parsed.flags))

@@ -55,7 +55,7 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
         if _mark(following.get(node)) in (".", ","):
             continue
         for mark in sorted(marks):
-            point = "\\." if mark == "." else mark
+            point = escaped(mark)
             decimal = f"{whole}(?:{point}{digit}+)?"
             words = f"a number may have decimals: {decimal}"
             yield context.splice(node.span, decimal, words, 0.85 + near)
@@ -64,7 +64,7 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
                 words = f"the number has decimals: {decimal}"
                 yield context.splice(node.span, decimal, words, 0.95 + near)
         for mark in sorted(groups):
-            point = "\\." if mark == "." else mark
+            point = escaped(mark)
             grouped = f"{digit}{{1,3}}(?:{point}{digit}{{3}})*"
             words = f"a number may have marks between its thousands: {grouped}"
             yield context.splice(node.span, grouped, words, 0.95 + near)
@@ -126,8 +126,9 @@ _KNOWN = {
 def known_numbers(context: RepairContext) -> Iterator[tuple[Span, list[tuple[int, int, Proposal]]]]:
     """Yield where two digits of a date or a time stand, and what they may be: from what to what, and the change."""
     for node in context.nodes:
-        before_percent = context.case.expression[node.span[1] :].lstrip(")")[:1] == "%"
-        if before_percent and isinstance(node, Repeat) and is_digit(node.item, context.parsed.flags):
+        if not isinstance(node, Repeat) or not is_digit(node.item, context.parsed.flags):
+            continue
+        if context.case.expression[node.span[1] :].lstrip(")")[:1] == "%":
             new = r"(?:100|\d{1,2})"
             words = f"{spelled(node)} is a percentage: {new}"
             yield node.span, [(0, 100, context.splice(node.span, new, words, 0.95))]

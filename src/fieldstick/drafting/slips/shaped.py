@@ -11,12 +11,10 @@ from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.numbers import known_numbers
 from fieldstick.drafting.slips.taking import took_at
 from fieldstick.syntax.tree import (
-    Character,
+    SINGLE,
     CharClass,
-    Dot,
     Repeat,
     Sequence,
-    Shorthand,
     literal_of,
     spelled,
     without_asides,
@@ -69,15 +67,9 @@ def unlikely_numbers(context: RepairContext) -> Iterator[Proposal]:
     """A number of two digits that is none of an hour, a month or the like."""
     for span, ways in known_numbers(context):
         took = took_at(context, span)
-        for low, high, proposal in ways:
-            if (
-                took is not None
-                and any(took.others)
-                and took.own.isdecimal()
-                and len(took.own) < 10
-                and not low <= int(took.own) <= high
-            ):
-                yield proposal
+        if took is not None and any(took.others) and took.own.isdecimal() and len(took.own) < 10:
+            number = int(took.own)
+            yield from (proposal for low, high, proposal in ways if not low <= number <= high)
 
 
 def first_capital(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
@@ -149,7 +141,7 @@ def optional_decimals(context: RepairContext) -> Iterator[Proposal]:
             is_mark = isinstance(mark, Repeat) and (mark.least, mark.most) == (0, 1) and literal_of(mark.item)
             if is_mark and isinstance(mark, Repeat) and isinstance(rest, Repeat) and rest.least == 0:
                 item = spelled(rest.item)
-                if isinstance(rest.item, Shorthand | CharClass | Character | Dot):
+                if isinstance(rest.item, SINGLE):
                     new = f"(?:{spelled(mark.item)}{item}{'+' if rest.most is None else rest.quantifier})?"
                     words = f"{spelled(mark.item)} comes and goes with what follows it: {new}"
                     yield context.splice((mark.span[0], rest.span[1]), new, words, 0.9)
