@@ -64,7 +64,7 @@ def restraints(context: RepairContext) -> list[Proposal]:
 
 def _edges(context: RepairContext, place: Span) -> Iterator[Proposal]:
     case, (start, end) = context.case, place
-    text, _expression = case.text, case.expression
+    text = case.text
     before, after = text[:start], text[end:]
     bare = context.bare
     if case.reach != "whole" and (after or (before and case.reach == "anywhere")):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import pairwise, permutations
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.phrases import phrase
+from fieldstick.drafting.phrases import character_words, phrase
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
@@ -118,7 +118,7 @@ def stretches(context: RepairContext) -> Iterator[Proposal]:
             moved_ones = sum(one != two for one, two in zip(written, other, strict=True))
             if moved_ones:
                 new = mark.join(other)
-                words = f"what stands between {mark!r} comes in another order: {new}"
+                words = f"what stands between {character_words(mark[-1])} comes in another order: {new}"
                 cost = 0.9 + 0.05 * moved_ones + 0.6 * bool(context.held)
                 yield context.splice((spans[0][0], spans[-1][1]), new, words, cost)
 

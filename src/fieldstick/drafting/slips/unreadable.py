@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from fieldstick.drafting.context import MatchCase, Proposal, escaped, escaped_text
+from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.readable import is_readable
 from fieldstick.drafting.slips.notation import braces_lost, literal_backslashes
 from fieldstick.drafting.slips.notations import as_here
@@ -239,7 +240,7 @@ def _nothing_repeated(case: MatchCase) -> Iterator[Proposal]:
     for found in re.finditer(r"(?:^|(?<=[(|^]))([?*+])", case.expression):
         for mark in dict.fromkeys(each for each in case.text if not each.isalnum()):
             new = f"{escaped(mark)}{found[1]}"
-            words = f"{found[1]} follows nothing; {mark!r} stands in the text: {new}"
+            words = f"{found[1]} follows nothing; {character_words(mark)} stands in the text: {new}"
             yield _spliced(case, *found.span(1), new, words, 0.75)
 
 
