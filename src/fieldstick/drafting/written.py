@@ -6,8 +6,10 @@ import re
 from bisect import bisect_left
 from typing import TYPE_CHECKING
 
+from fieldstick.syntax.scan import scan, starts_verbose
+
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Iterator, Mapping
 
     from fieldstick.syntax.tree import Span
 
@@ -52,6 +54,10 @@ class Written:
 
     def changed(self, expression: str) -> str:
         """Return a changed expression as it would be written; with those parts filled in that were changed."""
+        return next((made for made in self._namings(expression) if self._reads(made) == expression), expression)
+
+    def _namings(self, expression: str) -> Iterator[str]:
+        """Yield a changed expression with its parts by their names, in the ways in which that may be right."""
         before = self.expression
         shorter = min(len(before), len(expression))
         head = _alike(before, expression)
@@ -62,8 +68,25 @@ class Written:
             (min(head, shorter - tail), len(before) - tail),
         ):
             if not any(first < end and start < last for first, last in self._outer):
-                return self._with_names(expression, end, len(expression) - len(before))
-        return self._named_by_text(expression)
+                yield self._with_names(expression, end, len(expression) - len(before))
+        yield self._named_by_text(expression)
+
+    def _reads(self, written: str) -> str | None:
+        """Return the expression that a text with names in it becomes; None where one of them is no part there.
+
+        A bracket that was put before a name makes a class of it, in which a part stands without its group; in
+        verbose notation the group of a part ends on a line of its own.
+        """
+        if starts_verbose(written) != starts_verbose(self.expression):
+            return None
+        texts = {self.parts[first, last]: self.expression[first:last] for first, last in self._outer}
+        made, at = [], 0
+        for use in scan(written, verbose=any(text.endswith("\n)") for text in texts.values())).uses:
+            if use.in_class or use.parameter or use.name not in texts:
+                return None
+            made += [written[at : use.start], texts[use.name]]
+            at = use.end
+        return "".join([*made, written[at:]])
 
     def _named_by_text(self, expression: str) -> str:
         """Return an expression that was changed at several places, with names where the text of a part stands whole."""
