@@ -124,6 +124,7 @@ def test_the_smallest_checksums_of_the_standard_are_kept(
 
 
 @given(ANY_LINES, ENDS)
+@example(["", "\x01"], "\n")
 def test_different_lines_have_different_numbers(lines: list[str], end: str) -> None:
     assert NATIVE is not None
     data = block_of(lines, end)

@@ -13,7 +13,7 @@ import pandas
 import polars
 import pyarrow
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
@@ -93,6 +93,8 @@ def forms_of(texts: list[str | None]) -> dict[str, Any]:
 
 
 @given(st.lists(TEXTS, max_size=12), st.sampled_from(["first", "last", "all"]), st.booleans())
+@example([None, None, None, None, "B07 3", "A00 1 m=0." + 21 * "0"], "first", False)
+@example(["A00 1 m=7", None, None, None, "B07 3", "A00 1 m=0." + 21 * "0"], "first", False)
 def test_a_table_holds_what_is_read_one_by_one(texts: list[str | None], take: str, whole: bool) -> None:
     pattern = ready(take, "whole" if whole else "anywhere")
     expected = by_one(pattern, texts)

@@ -2861,6 +2861,8 @@ end:
     return made;
 }
 
+#define MOST_TENS 38 /* digits of the longest decimal of 16 bytes */
+
 PyDoc_STRVAR(widened_doc,
 "widened(values, tens) -> bytes\n\nReturn int64 values times a power of ten as integers of 16 bytes, for decimals.");
 
@@ -2869,12 +2871,14 @@ static PyObject *widened(PyObject *module, PyObject *arguments) {
     int tens;
     if (!PyArg_ParseTuple(arguments, "y*i", &given, &tens)) return NULL;
     const Py_ssize_t count = given.len / 8;
-    PyObject *made = tens >= 0 && tens <= 20 ? PyBytes_FromStringAndSize(NULL, 16 * count) : NULL;
+    PyObject *made = tens >= 0 && tens <= MOST_TENS ? PyBytes_FromStringAndSize(NULL, 16 * count) : NULL;
     if (made) {
         char *at = PyBytes_AsString(made);
         const int64_t *values = given.buf;
+        /* Where there is no value, what stands for it may be too large: it is never looked at. */
+        const unsigned __int128 by = (unsigned __int128)scaled(1, tens);
         for (Py_ssize_t each = 0; each < count; each++) {
-            __int128 wide = scaled(values[each], tens);
+            const unsigned __int128 wide = (unsigned __int128)values[each] * by;
             memcpy(at + 16 * each, &wide, 16);
         }
     } else if (!PyErr_Occurred()) {
@@ -3021,7 +3025,7 @@ static inline uint64_t scattered_to(const Scatter *found) {
 
 /* The number of a text; its last bytes are taken in once more where they are no sixteen. */
 static uint64_t scattered(const uint8_t *at, Py_ssize_t size) {
-    Scatter found = {(uint64_t)size, SCATTER};
+    Scatter found = {(uint64_t)size * SCATTER, SCATTER};
     uint8_t few[16] = {0};
     const uint8_t *end = at + size;
     for (; end - at >= 16; at += 16) scatter_by(&found, at);
