@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import argparse
 import random
+import re
 import statistics
 import sys
 import warnings
@@ -17,10 +18,11 @@ from typing import NamedTuple
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
-from fieldstick.drafting.proposals.proposing import propose
+from fieldstick.drafting.proposals.proposing import Proposed, propose
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.engines.budget import watching
 from fieldstick.engines.probing import character_test
+from fieldstick.suites.fieldtypes import FieldSpec, Unconverted
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import (
     SINGLE,
@@ -104,6 +106,20 @@ def near_misses(setting: Setting, texts: list[str], chance: random.Random) -> li
     return list(found)
 
 
+def takes_typed(made: Proposed, text: str) -> bool:
+    """Tell whether a proposal takes a text: its expression fits, and what each typed field captures converts."""
+    found = re.compile(made.expression).fullmatch(text) if fits(Setting(made.expression), text) else None
+    if found is None:
+        return False
+    try:
+        for name, table in made.fields.items():
+            if found[name] is not None:
+                FieldSpec(**table).convert(found[name])
+    except Unconverted:
+        return False
+    return True
+
+
 def main() -> None:
     """Propose for every expression and print the table."""
     warnings.simplefilter("ignore")
@@ -129,16 +145,15 @@ def main() -> None:
             examples, unseen = texts[:EXAMPLES], texts[EXAMPLES:]
             near = near_misses(setting, texts, chance)
             for number, each in enumerate(propose(examples)):
-                made = Setting(each.expression)
-                takes = sum(fits(made, text) for text in unseen) / len(unseen)
-                refuses = sum(not fits(made, text) for text in near) / len(near) if near else 1.0
+                takes = sum(takes_typed(each, text) for text in unseen) / len(unseen)
+                refuses = sum(not takes_typed(each, text) for text in near) / len(near) if near else 1.0
                 outcomes[each.level].append(Outcome(takes, refuses))
                 if number == 0:
                     first.setdefault(right.origin, []).append(Outcome(takes, refuses))
                     if chosen.show and not outcomes[each.level][-1].is_good:
                         print(f"{takes:.0%} {refuses:.0%} {right.setting.expression!r}\n        {each.expression!r}")
-                        lost = [text for text in unseen if not fits(made, text)][:2]
-                        print("        lost", lost, "taken", [text for text in near if fits(made, text)][:2])
+                        lost = [text for text in unseen if not takes_typed(each, text)][:2]
+                        print("        lost", lost, "taken", [text for text in near if takes_typed(each, text)][:2])
     print(
         "| proposal | of | unseen right texts taken | near misses refused | both at least 98 % |\n|---|---|---|---|---|"
     )

@@ -108,7 +108,10 @@ def by_alignment(rows: Sequence[Sequence[Token]], *, choices: bool = False) -> l
 def _slot(columns: Sequence[Column], count: int, choices: bool) -> Form:
     """Return what stands between two pieces that all texts have: one of a few forms, else each piece if it is there."""
     numbers = {number for each in columns for number in each.cells}
-    if choices and len({*map(frozenset, (each.cells for each in columns))}) > 1:
+    stretches = {frozenset(each.cells) for each in columns}
+    # What never stands beside the other, one of which is always there, is one of two.
+    either = sum(map(len, stretches)) == count == len(numbers)
+    if len(stretches) > 1 and (choices or either):
         rows = [[each.cells[number] for each in columns if number in each.cells] for number in sorted(numbers)]
         forms = of_rows(rows, every=True)
         if forms is not None:

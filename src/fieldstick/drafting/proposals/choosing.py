@@ -17,8 +17,7 @@ from msgspec import Struct
 from fieldstick.drafting.proposals.cutting import tokens_of
 from fieldstick.drafting.proposals.forms import WAYS, Way, forms_by
 from fieldstick.drafting.proposals.literal_numbers import are_literal
-from fieldstick.drafting.proposals.pieces import complexity, glued_in, unlike_in
-from fieldstick.drafting.proposals.spelling import LEVELS
+from fieldstick.drafting.proposals.pieces import complexity, glued_in, is_of_one, unlike_in
 from fieldstick.drafting.proposals.writing import Writer
 from fieldstick.drafting.search import neighbours
 from fieldstick.engines.probing import batch_of, fits, tried
@@ -44,8 +43,17 @@ ENOUGH = 20
 FEWEST = 8
 """Different examples below which it does not count, and only the ways that tell most pieces apart are tried."""
 
-PLAIN: tuple[Way, ...] = ("runs", "words", "shared")
+PLAIN: tuple[Way, ...] = ("runs", "words", "shared", "items", "chosen runs")
 LITERAL: tuple[Way, ...] = ("chunks",)
+
+SPELLINGS: tuple[tuple[Level, Level, Level], ...] = (
+    ("tight", "tight", "tight"),
+    ("tight", "tight", "middle"),
+    ("tight", "middle", "tight"),
+    ("middle", "middle", "middle"),
+    ("loose", "loose", "loose"),
+)
+"""The levels, and of each, those that words and numbers are spelled by: the tightest has what holds best."""
 
 TYPED = 0.02
 """What a field of a type is worth, as a share of texts near by taken."""
@@ -67,6 +75,12 @@ GLUED = 0.05
 
 FORM, PART = 0.05, 0.019
 """What each form beyond the first costs, and each part that may be left out, as a share of texts near by taken."""
+
+ALONE = 0.1
+"""What each of several forms costs that one text alone has: it tells nothing of others."""
+
+FEW_PARTS, MANY_PARTS = 2, 0.08
+"""Parts that may be left out from which on nobody tells what is there together, and what each more of them costs."""
 
 MOST_NEAR = 200
 """Texts near to the examples that each way is asked about."""
@@ -169,13 +183,15 @@ def _all_written(
         count, parts = complexity(forms)
         cost = (
             FORM * (count - 1)
+            + ALONE * (sum(map(is_of_one, forms)) if len(forms) > 1 else 0)
             + PART * parts
+            + MANY_PARTS * max(0, parts - FEW_PARTS)
             + UNLIKE * sum(unlike_in(form) for form in forms)
             + GLUED * sum(map(glued_in, forms))
             + SHAPELESS * (way == "whole" and sum(map(len, forms)) == 1)
         )
-        for level in LEVELS:
-            writer = Writer(level)
+        for level, words, numbers in SPELLINGS:
+            writer = Writer(words, numbers=numbers)
             expression = writer.written(forms)
             if not all(taken_by(expression, fitting)):
                 continue
@@ -184,13 +200,15 @@ def _all_written(
             own = cost + sum(taken) / max(len(near), 1) - TYPED * len(writer.fields) - MOMENT * writer.of_moments
             own += FITS_NOTHING * ("" not in texts and takes(expression, ""))
             is_slow = None in told
-            holds = _holds(folds, level, writer.opened) if not is_slow else 0.0
+            holds = _holds(folds, words, numbers, writer) if not is_slow else 0.0
             kept = slow if is_slow else found
             kept.append((level, Written(expression, dict(writer.fields), holds, own, taken)))
     return found or slow
 
 
-def _holds(folds: Sequence[tuple[list[Form] | None, Sequence[str]]], level: Level, opened: Sequence[bool]) -> float:
+def _holds(
+    folds: Sequence[tuple[list[Form] | None, Sequence[str]]], words: Level, numbers: Level, like: Writer
+) -> float:
     """Tell what share of examples an expression takes that was made without them.
 
     What may be anything by all examples may be so by some of them: which marks those have does not matter to it.
@@ -198,7 +216,7 @@ def _holds(folds: Sequence[tuple[list[Form] | None, Sequence[str]]], level: Leve
     taken = 0
     for forms, left_out in folds:
         if forms:
-            expression = Writer(level, opened).written(forms)
+            expression = Writer(words, like, numbers=numbers).written(forms)
             taken += sum(taken_by(expression, left_out))
     asked = sum(len(left_out) for _, left_out in folds)
     return taken / asked if asked else 1.0

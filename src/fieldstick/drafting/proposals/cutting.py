@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any, Literal
 from msgspec import Struct
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Sequence
 
 Cut = Literal["runs", "marks", "words", "names", "chunks", "whole"]
 """How far what stands together is one piece: digits apart from letters, both, `_` and `-` too, all but blanks, all.
@@ -22,6 +22,10 @@ Cut = Literal["runs", "marks", "words", "names", "chunks", "whole"]
 CUTS: tuple[Cut, ...] = ("runs", "marks", "words", "names", "chunks", "whole")
 
 
+FEWEST_FILLED = 8
+"""Dates or times from which on it is no chance that all have two digits for a day or an hour."""
+
+
 class Special(Struct, frozen=True):
     """Pieces that are one together: the name of the field they make, how they are found and spelled, and its table."""
 
@@ -30,8 +34,26 @@ class Special(Struct, frozen=True):
     spelled: str
     table: dict[str, Any]
 
+    def told_by(self, values: Sequence[str]) -> tuple[str, dict[str, Any]]:
+        """Return how some of it are spelled, and their table: by what all of them, or of many, have alike.
+
+        Months are short where all of them are; days and hours have two digits where all of many have.
+        """
+        spelled, table = self.spelled, self.table
+        short = spelled.replace("[a-z]+", "[a-z]{2}")
+        if all(map(re.compile(short).fullmatch, values)):
+            spelled = short
+            table = {key: value.replace("%B", "%b") for key, value in table.items()}
+        filled = spelled.replace("{1,2}", "{2}")
+        many = len(values) >= FEWEST_FILLED and all(map(re.compile(filled).fullmatch, values))
+        return filled if many else spelled, table
+
 
 _MONTH = "(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec)"
+_ANY_MONTH = (
+    "(?:Jan(?:uary)?|Feb(?:ruary)?|Mar(?:ch)?|Apr(?:il)?|May|June?|July?|Aug(?:ust)?|Sep(?:tember)?|Oct(?:ober)?"
+    "|Nov(?:ember)?|Dec(?:ember)?)"
+)
 
 
 def _timestamps() -> Iterator[Special]:
@@ -56,6 +78,13 @@ def _timestamps() -> Iterator[Special]:
         )
 
 
+def _identifiers() -> Iterator[Special]:
+    """Yield identifiers of 128 bits as RFC 9562 writes them."""
+    for digits in ("0-9a-f", "0-9A-F"):
+        spelled = "-".join(f"[{digits}]{{{size}}}" for size in (8, 4, 4, 4, 12))
+        yield Special("id", spelled, spelled, {})
+
+
 SPECIAL: dict[str, Special] = {
     f"s{number}": each
     for number, each in enumerate(
@@ -67,6 +96,37 @@ SPECIAL: dict[str, Special] = {
                 r"\d{2}/[A-Z][a-z]{2}/\d{4}:\d{2}:\d{2}:\d{2} [+-]\d{4}",
                 {"type": "timestamp", "layout": "%d/%b/%Y:%H:%M:%S %z"},
             ),
+            Special(
+                "at",
+                r"\d{4}-\d\d-\d\d_\d\d-\d\d-\d\d",
+                r"\d{4}-\d{2}-\d{2}_\d{2}-\d{2}-\d{2}",
+                {"type": "timestamp", "layout": "%Y-%m-%d_%H-%M-%S"},
+            ),
+            Special(
+                "at",
+                r"\d{8}T\d{6}Z",
+                r"\d{8}T\d{6}Z",
+                {"type": "timestamp", "layout": "%Y%m%dT%H%M%SZ"},
+            ),
+            Special(
+                "day",
+                rf"\d{{1,2}} {_ANY_MONTH} \d{{4}}",
+                r"\d{1,2} [A-Z][a-z]+ \d{4}",
+                {"type": "date", "layout": "%d %B %Y"},
+            ),
+            Special(
+                "day",
+                rf"\d{{1,2}}-{_MONTH}-\d{{4}}",
+                r"\d{1,2}-[A-Z][a-z]{2}-\d{4}",
+                {"type": "date", "layout": "%d-%b-%Y"},
+            ),
+            Special(
+                "day",
+                rf"\d{{1,2}}-{_MONTH}-\d\d",
+                r"\d{1,2}-[A-Z][a-z]{2}-\d{2}",
+                {"type": "date", "layout": "%d-%b-%y"},
+            ),
+            *_identifiers(),
             # Without a year it is no value of a type.
             Special("at", rf"{_MONTH} [ \d]\d \d\d:\d\d:\d\d", r"[A-Z][a-z]{2} [ \d]\d \d{2}:\d{2}:\d{2}", {}),
             Special("day", r"\d{4}-\d\d-\d\d", r"\d{4}-\d{2}-\d{2}", {"type": "date"}),
@@ -77,7 +137,7 @@ SPECIAL: dict[str, Special] = {
                 {"type": "date", "layout": "%d.%m.%Y"},
             ),
             Special("time", r"\d\d:\d\d:\d\d", r"\d{2}:\d{2}:\d{2}", {"type": "time"}),
-            Special("time", r"\d\d:\d\d", r"\d{2}:\d{2}", {"type": "time"}),
+            Special("time", r"\d\d?:\d\d", r"\d{1,2}:\d{2}", {"type": "time", "layout": "%H:%M"}),
         )
     )
 }
@@ -99,11 +159,16 @@ _NUMBER_AFTER_LETTERS = re.compile(rf"(?<![\w.,])[-+]?{_DIGITS}|(?<=[^\W\d_]){_D
 """Numbers: in groups of three with a decimal point or comma, or as they stand, with an exponent too."""
 
 
+_NOT_GIVEN = r"(?<![\w/])(?:n/a|N/A)(?![\w/])"
+"""What stands where there is no value, of letters with a mark between them."""
+
+NOT_GIVEN = ("n/a", "N/A")
+
 _WORDS = {
-    "runs": re.compile(r"[^\W_]+|\s+|.", re.DOTALL),
-    "marks": re.compile(r"[^\W_]+|\s+|.", re.DOTALL),
-    "words": re.compile(r"[^\W_]+|\s+|.", re.DOTALL),
-    "names": re.compile(r"[\w-]+|\s+|.", re.DOTALL),
+    "runs": re.compile(rf"{_NOT_GIVEN}|[^\W_]+|\s+|.", re.DOTALL),
+    "marks": re.compile(rf"{_NOT_GIVEN}|[^\W_]+|\s+|.", re.DOTALL),
+    "words": re.compile(rf"{_NOT_GIVEN}|[^\W_]+|\s+|.", re.DOTALL),
+    "names": re.compile(rf"{_NOT_GIVEN}|[\w-]+|\s+|.", re.DOTALL),
     "chunks": re.compile(r"\S+|\s+"),
     "whole": re.compile(r".+", re.DOTALL),
 }
@@ -156,6 +221,11 @@ def _plain_tokens(text: str, cut: Cut) -> Iterator[Token]:
     if cut == "names":
         # Digits alone are part of a name.
         numbers = (each for each in numbers if not each[0].isdecimal())
+    elif cut == "words":
+        # Digits are part of a word that they begin.
+        numbers = (
+            each for each in numbers if not (each[0].isdecimal() and text[each.end() : each.end() + 1].isalpha())
+        )
     for number in (*numbers, None):
         end = number.start() if number is not None else len(text)
         for each in _WORDS[cut].findall(text[at:end]):
@@ -163,6 +233,8 @@ def _plain_tokens(text: str, cut: Cut) -> Iterator[Token]:
                 yield Token("mark", each)
             elif each.isspace():
                 yield Token("blank", each)
+            elif each in NOT_GIVEN:
+                yield Token(each, each)
             elif cut in ("chunks", "whole") or (cut == "names" and (each[0].isalnum() or each[0] in "_-")):
                 yield Token("chunk", each)
             elif not each[0].isalnum():

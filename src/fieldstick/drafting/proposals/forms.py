@@ -12,7 +12,8 @@ from typing import TYPE_CHECKING, Literal
 
 from fieldstick.drafting.proposals.aligning import by_alignment, keys_of, kinds_of, with_keys
 from fieldstick.drafting.proposals.cutting import CUTS, Cut, tokens_of
-from fieldstick.drafting.proposals.heads import by_heads
+from fieldstick.drafting.proposals.heads import by_beginning, by_heads
+from fieldstick.drafting.proposals.listing import by_items
 from fieldstick.drafting.proposals.parting import by_parting, by_shared, by_shared_text, by_stretches
 from fieldstick.drafting.proposals.pieces import Piece
 from fieldstick.drafting.proposals.shapes import MOST_FORMS, RARE, by_shape
@@ -25,7 +26,8 @@ if TYPE_CHECKING:
 Way = (
     Cut
     | Literal["shared", "common", "aligned runs", "aligned marks", "aligned names", "keyed runs", "keyed names"]
-    | Literal["parted", "parted chunks", "again", "names again", "headed", "shared text"]
+    | Literal["parted", "parted chunks", "again", "names again", "headed", "begun", "items", "shared text"]
+    | Literal["chosen runs"]
 )
 """A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
 
@@ -41,8 +43,11 @@ WAYS: tuple[Way, ...] = (
     "again",
     "names again",
     "headed",
+    "begun",
+    "items",
     "shared text",
     *_ALIGNED,
+    "chosen runs",
     *_KEYED,
 )
 
@@ -66,6 +71,12 @@ def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | N
         return by_stretches([tokens_of(text, "names") for text in texts], ("word", "number", "chunk"))
     if way == "headed":
         return by_heads(texts)
+    if way == "items":
+        return by_items(texts)
+    if way == "chosen runs":
+        return by_alignment([tokens_of(text, "runs") for text in texts], choices=True)
+    if way == "begun":
+        return by_beginning(texts)
     if way == "shared text":
         return by_shared_text(texts)
     if way in ("parted", "parted chunks"):

@@ -3,16 +3,21 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import common_start
-from fieldstick.drafting.proposals.pieces import Piece
+from fieldstick.drafting.proposals.cutting import tokens_of
+from fieldstick.drafting.proposals.pieces import Piece, aligned
 from fieldstick.drafting.proposals.shapes import ended, form_of
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from fieldstick.drafting.proposals.pieces import Form
+
+FEWEST_BEFORE_PROSE = 4
+"""Pieces that stand before prose, at the least: two with a blank after each."""
 
 FEWEST_OF_HEAD, MOST_HEADS, LEAST_LETTERS = 2, 8, 2
 """Texts that begin with a word for it to be one of few, how many such words there are, and how long one is."""
@@ -36,6 +41,18 @@ def by_heads(texts: Sequence[str]) -> list[Form] | None:
     rests = [text[len(shared) + len(head) :] for text, head in zip(texts, found, strict=True)]
     before: Form = [Piece("word", [shared] * len(texts))] if shared else []
     return [[*before, Piece("key heads", found), *_rest(rests)]] if any(rests) else None
+
+
+def by_beginning(texts: Sequence[str]) -> list[Form] | None:
+    """Return the form of texts whose pieces begin alike and go on as prose does: anything after a blank; or None."""
+    rows = [tokens_of(text, "runs") for text in texts]
+    columns = enumerate(zip(*rows, strict=False), 1)
+    alike = takewhile(lambda column: len({each.kind for each in column[1]}) == 1, columns)
+    size = max((number for number, column in alike if column[0].kind == "blank"), default=0)
+    rests = ["".join(each.text for each in row[size:]) for row in rows]
+    if size < FEWEST_BEFORE_PROSE or not all(rests):
+        return None
+    return [ended([*aligned([row[:size] for row in rows]), Piece("prose", rests)])]
 
 
 def _rest(rests: Sequence[str]) -> Form:

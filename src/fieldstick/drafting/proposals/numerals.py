@@ -83,7 +83,8 @@ def loosely_grouped(values: Sequence[str]) -> tuple[str, Table] | None:
         return None
     point = "," if "," not in grouping and ("." in grouping or "," in points) else r"\."
     often = "?" if any(re.search(r"\d{4}", re.sub(f"{point}.*", "", each)) for each in values) else ""
-    spelled = rf"\d{{1,3}}(?:[{''.join(grouping)}]{often}\d{{3}})*(?:{point}\d+)?"
+    fraction = rf"(?:{point}\d+)?" if points or len(grouping) > 1 else ""
+    spelled = rf"\d{{1,3}}(?:[{''.join(grouping)}]{often}\d{{3}})*{fraction}"
     spelled = spelled.replace("[ ]", " ").replace("[']", "'")
     table: Table = {"type": "decimal", "group_mark": grouping[0]} if len(grouping) == 1 else {}
     if point == "," and table:
@@ -101,6 +102,8 @@ def _plain_number(bare: list[str], level: Level) -> tuple[str, Table]:
         return digits_of(bare, level), {} if zeros else {"type": "integer"}
     cut = [_POINT.split(each) for each in bare]
     lengths = {len(each[0]) for each in cut}
+    if not any(each[0].startswith("0") and len(each[0]) > 1 for each in cut):
+        lengths |= {*range(1, max(lengths))}
     whole = r"\d*" if 0 in lengths else rf"\d{amount_of(lengths, len(bare), level)}"
     parts = [each[-1] for each in cut if len(each) > 1]
     fraction = rf"\d{amount_of({len(each) for each in parts}, len(parts), level)}"
@@ -114,12 +117,15 @@ def digits_of(values: list[str], level: Level) -> str:
     """Spell a run of digits."""
     lengths = {len(each) for each in values}
     if level == "tight" and len(lengths) == 1:
-        # A first digit that is but few of ten, as the tens of hours, says so.
+        # A first digit that is but few of ten, as the tens of hours, says so; a 0 but that numbers are small so far.
         heads, size = sorted({each[0] for each in values}), lengths.pop()
-        if size > 1 and len(heads) <= 3 and len(values) >= 5 * len(heads):
+        if size > 1 and len(heads) <= 3 and len(values) >= 5 * len(heads) and heads != ["0"]:
             head = heads[0] if len(heads) == 1 else f"[{ranges_of(heads)}]"
             return rf"{head}\d{quantifier(size - 1, size - 1)}"
         return digit_of(values) + quantifier(size, size)
+    if len(lengths) > 1 and not any(len(each) > 1 and each.startswith("0") for each in values):
+        # Numbers of any size: one of a single digit is rarer than others.
+        lengths = {*range(1, max(lengths) + 1)}
     return (digit_of(values) if level == "tight" else r"\d") + amount_of(lengths, len(values), level)
 
 

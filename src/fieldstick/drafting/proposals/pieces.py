@@ -36,7 +36,10 @@ class Choice(Struct):
 
 
 Form = list["Piece | list[Piece] | Choice"]
-"""Pieces in order; a list of them in place of one may be left out, or with one of the kind `again`, come again."""
+"""Pieces in order; a list of them in place of one may be left out, or with one of the kind `again`, come again.
+
+The values of that are how often it does, in each text.
+"""
 
 
 def complexity(forms: Sequence[Form]) -> tuple[int, int]:
@@ -61,6 +64,11 @@ def unlike_in(form: Form) -> int:
     return found
 
 
+def is_of_one(form: Form) -> bool:
+    """Tell whether but one text, or the same one again, is of a form."""
+    return all(len(set(each.values)) == 1 for each in form if isinstance(each, Piece))
+
+
 def glued_in(form: Form) -> int:
     """Return how many parts that may be left out are letters or digits beside others, with nothing between."""
     runs = ("word", "number", "chunk")
@@ -82,4 +90,5 @@ def aligned(rows: Iterable[Sequence[Token]]) -> list[Piece]:
 def coming_again(rows: Sequence[Sequence[Sequence[Token]]]) -> Form:
     """Return the form of rows of a first stretch, and others that are alike among themselves."""
     first = aligned([row[0] for row in rows])
-    return [*first, [Piece("again"), *aligned([stretch for row in rows for stretch in row[1:]])]]
+    times = Piece("again", [str(len(row) - 1) for row in rows])
+    return [*first, [times, *aligned([stretch for row in rows for stretch in row[1:]])]]

@@ -98,14 +98,25 @@ def _take_in(form: Form, shape: tuple[str, ...], pieces: list[Piece]) -> bool:
         return False
     flat = [each.kind for each in bare]
     more = len(flat) - len(shape)
-    # The stretch that ends as late as it can begins with what parts it from the rest.
-    for at in range(len(shape), -1, -1):
-        if more > 0 and flat[:at] == list(shape[:at]) and flat[at + more :] == list(shape[at:]):
-            for known, piece in zip([*bare[:at], *bare[at + more :]], pieces, strict=True):
-                known.values += piece.values
-            form[at : at + more] = [bare[at : at + more]]
-            return True
-    return False
+    places = [
+        at
+        for at in range(len(shape), -1, -1)
+        if more > 0 and flat[:at] == list(shape[:at]) and flat[at + more :] == list(shape[at:])
+    ]
+    if not places:
+        return False
+
+    def fixed(at: int) -> int:
+        """Return how many pieces are the same in all texts when the stretch begins at a place."""
+        both = zip([*bare[:at], *bare[at + more :]], pieces, strict=True)
+        return sum(len({*known.values, *piece.values}) == 1 for known, piece in both)
+
+    # Of those that agree best, the one that ends as late as it can begins with what parts it from the rest.
+    at = max(places, key=fixed)
+    for known, piece in zip([*bare[:at], *bare[at + more :]], pieces, strict=True):
+        known.values += piece.values
+    form[at : at + more] = [bare[at : at + more]]
+    return True
 
 
 def _support(form: Form) -> int:
@@ -185,7 +196,12 @@ def _shared_start(values: Sequence[str]) -> str:
     found = common_start(values)
     if len(values) < 3 * FEWEST_ALIKE and any(each[len(found) : len(found) + 1].isalnum() for each in values):
         found = re.sub(r"[^\W_]+\Z", "", found)
-    return found
+    # A first digit that all numbers have is part of them.
+    return (
+        re.sub(r"(?<!\d)\d\Z", "", found)
+        if any(each[len(found) : len(found) + 1].isdecimal() for each in values)
+        else found
+    )
 
 
 def form_of(texts: Sequence[str]) -> Form | None:

@@ -105,9 +105,10 @@ def digit_of(values: Sequence[str]) -> str:
     """Return the class of digits: some of them, where it can hardly be by chance that many texts have those alone."""
     used = sorted(set("".join(values)))
     size = ord(used[-1]) - ord(used[0]) + 1
-    few = size == len(used) < 10 and len(set(values)) >= FEWEST_OF_SOME_DIGITS and used[0] in "01"
+    single = max(map(len, values)) == 1
+    few = size == len(used) < 10 and (single or len(set(values)) >= FEWEST_OF_SOME_DIGITS) and used[0] in "01"
     # Numbers of several digits without any 0 are that by chance.
-    few = few and (used[0] == "0" or max(map(len, values)) == 1)
+    few = few and (used[0] == "0" or single)
     if not few or (size / 10) ** sum(map(len, values)) >= BY_CHANCE / 10:
         return r"\d"
     return f"[{ranges_of(used)}]"
@@ -159,6 +160,14 @@ def _hexadecimal(letters: set[str], used: set[str]) -> str:
     ):
         return ""
     return "A-F" if min(letters).isupper() else "a-f"
+
+
+def hexadecimal_in(words: Sequence[str]) -> str:
+    """Return A-F or a-f where words are numbers of base 16 together, though one by one they may not tell."""
+    joined = "".join(words)
+    one_case = joined.isupper() or joined.islower()
+    letters = {each for each in joined if each.isalpha()}
+    return _hexadecimal(letters, set(joined)) if one_case and joined.isalnum() else ""
 
 
 def letters_of(used: set[str], count: int = 0) -> str:

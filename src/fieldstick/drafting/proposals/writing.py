@@ -17,6 +17,7 @@ from fieldstick.drafting.proposals.spelling import (
     amount_of,
     anything,
     class_of,
+    hexadecimal_in,
     is_anything,
     kind_of,
     letters_of,
@@ -47,8 +48,17 @@ MOST_MARKED = 3
 FEWEST_OF_OPTION = 2
 """Texts from which on a word that not all of them have is no chance."""
 
+MOST_NAMED_FORMS = 2
+"""Forms of a choice up to which what stands in them is a field."""
+
+FEWEST_AGAIN = 8
+"""Texts from which on it is no chance that a stretch comes again in all of them."""
+
 REPEATED = 3
 """How often each word of a choice must be there, taken together."""
+
+FEWEST_OF_LENGTH = 4
+"""Different words of small letters from which on it is no chance that all are of one length."""
 
 MOST_QUOTED = 9
 """Pieces of what stands in quotes up to which each is told."""
@@ -72,13 +82,17 @@ class _Word(NamedTuple):
 class Writer:
     """Writes forms as an expression of a level; `fields` are the tables of its fields by name."""
 
-    def __init__(self, level: Level, like: Sequence[bool] = ()) -> None:
+    def __init__(self, level: Level, like: Writer | None = None, *, numbers: Level | None = None) -> None:
         self._level = level
+        self._numbers = numbers or level
+        """The level of numbers, where that of words is another one."""
         self.opened: list[bool] = []
-        """Of each piece in turn that may be anything, whether it is; it is where `like` says so."""
+        """Of each piece in turn that may be anything, whether it is; it is where that of `like` is."""
+        self.chosen: list[bool] = []
+        """Of each word in turn, whether it is a choice of all there are, as that of `like` is."""
         self._like = like
         self.of_moments = 0
-        """Numbers that are part of dates and times."""
+        """Numbers that are part of dates and times, where these are fields."""
 
         self.fields: dict[str, Table] = {}
         self._names: Counter[str] = Counter()
@@ -86,12 +100,16 @@ class Writer:
         """How many texts there are of the commonest form."""
         self._open = ("", "")
         """The name of the last field, and what it is spelled with."""
+        self._hexadecimal = ""
+        """The letters of numbers of base 16, where all words are such together."""
 
     def written(self, forms: Sequence[Form]) -> str:
         """Return the expression."""
         pieces = [each for form in forms for each in form if isinstance(each, Piece)]
         self._support = max((len(each.values) for each in pieces), default=1)
+        self._hexadecimal = hexadecimal_in([value for each in pieces if each.kind == "word" for value in each.values])
         made = dict.fromkeys(self._form(form, named=len(forms) == 1) for form in forms)
+        self.of_moments *= len(forms) == 1
         return "|".join(made)
 
     def _form(self, form: Form | list[Piece], *, named: bool) -> str:
@@ -103,17 +121,20 @@ class Writer:
             words += [None] * (len(found) - len(words))
             if isinstance(each, Choice):
                 joined, field_at, before = False, -1, ""
-                several = "|".join(dict.fromkeys(self._form(one, named=False) for one in each.forms))
+                # Of one or the other, what is captured tells which; of more, fields would be too many.
+                told = named and len(each.forms) <= MOST_NAMED_FORMS
+                several = "|".join(dict.fromkeys(self._form(one, named=told) for one in each.forms))
                 found.append(f"(?:{several}){'?' * each.may_lack}")
                 continue
             if isinstance(each, list):
                 joined, field_at = False, -1
                 again = each[0].kind == "again"
                 inner = self._form(each[1:] if again else each, named=named and not again)
-                if again and named and self._ends_in_text(each[1:], inner, found, words):
+                if again and named and self._ends_in_text(each, inner, found, words):
                     continue
                 single = len(each) == 1 and len(inner.removeprefix("\\")) == 1
-                found.append(f"{inner}?" if single else f"(?:{inner}){'*' if again else '?'}")
+                times = _times_of(each[0]) if again else "?"
+                found.append(f"{inner}{times}" if single else f"(?:{inner}){times}")
                 continue
             spelled, name, table = self._piece(each)
             if named and name and joined and field_at >= 0:
@@ -143,8 +164,9 @@ class Writer:
 
     def _ends_in_text(self, again: list[Piece], inner: str, found: list[str], words: list[_Word | None]) -> bool:
         """Make words that may come again one field with those right before them; tell whether they are such."""
-        if [each.kind for each in again] != ["blank", "word"]:
+        if [each.kind for each in again[1:]] != ["blank", "word"]:
             return False
+        times = _times_of(again[0])
         before: list[_Word] = []
         for each in reversed(words):
             if each is None:
@@ -155,9 +177,9 @@ class Writer:
         start = len(words) - len(before)
         if before:
             spelled = "".join(each.spelled for each in before)
-            found[start:] = [f"(?P<{before[0].field}>{spelled}(?:{inner})*)"]
+            found[start:] = [f"(?P<{before[0].field}>{spelled}(?:{inner}){times})"]
         else:
-            blank = self._blank(again[0].values)
+            blank = self._blank(again[1].values)
             found.append(f"(?:{blank}(?P<{self._named('text', {})}>{inner.removeprefix(blank)}(?:{inner})*))?")
         del words[start:]
         return True
@@ -168,10 +190,11 @@ class Writer:
         if kind in SPECIAL:
             special = SPECIAL[kind]
             self.of_moments += special.spelled.count(r"\d")
-            return special.spelled, special.name, special.table
+            spelled, table = special.told_by(values)
+            return spelled, special.name, table
         if kind == "literal":
-            table: Table = {"type": "decimal"} if all(map(_DECIMAL.fullmatch, values)) else {}
-            return literals_of(values), "number", table
+            is_decimal = all(map(_DECIMAL.fullmatch, values))
+            return literals_of(values), "number", {"type": "decimal"} if is_decimal else {}
         if kind == "quoted":
             if len(set(values)) == 1 and len(values) >= REPEATED:
                 return escaped_text(values[0]), "", {}
@@ -186,6 +209,8 @@ class Writer:
             if inner is not None and len(inner) == 1 and isinstance(inner[0], Piece) and inner[0].kind in SPECIAL:
                 return self._piece(inner[0])
             return self._gap(piece), "text", {}
+        if kind == "prose":
+            return r"\S.*", "text", {}
         if kind == "blank":
             return self._blank(values), "", {}
         if kind == "mark":
@@ -199,7 +224,7 @@ class Writer:
         if len(set(values)) == 1 and self._stays(kind, values):
             return escaped_text(values[0]), "", {}
         if kind == "number" or all(map(str.isdecimal, values)):
-            spelled, table = number_of(values, self._level)
+            spelled, table = number_of(values, self._numbers)
             return spelled, "number", table
         if kind == "chunk" and (grouped := loosely_grouped(values)) is not None:
             return grouped[0], "number", grouped[1]
@@ -225,8 +250,8 @@ class Writer:
         return unique
 
     def _blank(self, values: list[str]) -> str:
-        if set(values) == {" "} and self._level != "loose":
-            return " "
+        if len(set(values)) == len(set(values[0])) == len(values[0]) == 1 and self._level != "loose":
+            return escaped_text(values[0])
         return " +" if set("".join(values)) == {" "} else r"\s+"
 
     def _quoted(self, values: list[str]) -> str:
@@ -267,7 +292,8 @@ class Writer:
     def _is_open(self, own: bool) -> bool:
         """Tell whether a piece may be anything, and keep that."""
         place = len(self.opened)
-        self.opened.append(own or (place < len(self._like) and self._like[place]))
+        like = self._like.opened if self._like is not None else ()
+        self.opened.append(own or (place < len(like) and like[place]))
         return self.opened[-1]
 
     def _word(self, values: list[str]) -> str:
@@ -278,7 +304,7 @@ class Writer:
         if "" in values:
             return class_of(values, self._level) + "*"
         different = sorted(set(values))
-        if self._level != "loose" and max(map(len, different)) > 1 and self._is_choice(values):
+        if self._level != "loose" and max(map(len, different)) > 1 and self._is_listed(values):
             return _choice_of(different)
         if self._level != "loose" and all(map(str.isalnum, different)) and _are_cut_alike(different):
             rows = [_RUNS.findall(each) for each in values]
@@ -290,8 +316,30 @@ class Writer:
             rests = [each[1:] for each in values]
             amount = amount_of({len(each) for each in rests}, len(values), self._level) if all(rests) else "*"
             head, rest = class_of(heads, self._level), class_of(list(filter(None, rests)), self._level)
+            if head == rest:
+                return head + self._amount(values)
             return ("[A-Za-z_]" if (head, rest) == ("[A-Za-z]", r"\w") else head) + rest + amount
-        return class_of(values, self._level) + amount_of({len(each) for each in values}, len(values), self._level)
+        spelled = class_of(values, self._level) if not self._hexadecimal else f"[0-9{self._hexadecimal}]"
+        return spelled + self._amount(values)
+
+    def _amount(self, values: list[str]) -> str:
+        """Return the quantifier of words; that a few of small letters are of one length is chance."""
+        different = set(values)
+        lengths = {*map(len, different)}
+        if (
+            len(different) < FEWEST_OF_LENGTH
+            and min(lengths) > 2
+            and all(each.isalpha() and each[1:].islower() for each in different)
+        ):
+            return "+"
+        return amount_of(lengths, len(values), self._level)
+
+    def _is_listed(self, values: list[str]) -> bool:
+        """Tell whether a word is one of those that are there alone, and keep that."""
+        place = len(self.chosen)
+        like = self._like.chosen if self._like is not None else ()
+        self.chosen.append(like[place] if place < len(like) else self._is_choice(values))
+        return self.chosen[-1]
 
     def _is_choice(self, values: list[str]) -> bool:
         """Tell whether words are likely all that there are: each came often, or of all of them hardly one but once."""
@@ -312,13 +360,13 @@ class Writer:
         if len(set(values)) == 1 and len(values) >= REPEATED and not values[0].isdecimal():
             return values[0]
         if values[0][0].isdecimal():
-            return digits_of(values, self._level)
+            return digits_of(values, self._numbers)
         if _run_kind(values[0]) == "Aa":
             rests = [each[1:] for each in values]
             lower = "[a-z]" if "".join(rests).isascii() else class_of(rests, self._level)
-            amount = amount_of(set(map(len, rests)), len(values), self._level)
-            return class_of([each[0] for each in values], self._level) + lower + amount
-        return class_of(values, self._level) + amount_of({len(each) for each in values}, len(values), self._level)
+            capital = class_of([each[0] for each in values], self._level)
+            return capital + (self._amount(values) if capital == lower else lower + self._amount(rests))
+        return class_of(values, self._level) + self._amount(values)
 
 
 def _spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice]:
@@ -332,6 +380,11 @@ def _may_be_spread(piece: Piece) -> bool:
     return (
         piece.kind == "gap" and piece.until not in QUOTES and "" not in piece.values and len(piece.values) >= REPEATED
     )
+
+
+def _times_of(again: Piece) -> str:
+    """Return the quantifier of what comes again; once at least where that is so in many texts."""
+    return "+" if "0" not in again.values and len(again.values) >= FEWEST_AGAIN else "*"
 
 
 def _may_be_quoted(piece: Piece | list[Piece] | Choice) -> bool:
@@ -359,6 +412,9 @@ def _before(piece: Piece, before: str) -> str:
     values = set(piece.values)
     if piece.kind in ("word", "quoted"):
         return values.pop() if len(values) == 1 else ""
+    if piece.kind == "blank" and len(before) == 1:
+        # A unit of the number before it.
+        return ""
     return before if piece.kind in ("=", ":", "blank", "mark", '"', "[", "(") else ""
 
 
