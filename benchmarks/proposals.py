@@ -2,7 +2,8 @@
 
 Texts are drawn at random from right expressions: the station's usual kinds, the demo's, and harvested ones. Of unseen
 right texts a proposal should take 98 %, of texts near to right ones, which the right expression refuses, it should
-refuse 98 %. Run with `make bench`; `--show` prints where it does not.
+refuse 98 %. Beside them stand columns and lines drawn as the station has them (`columns_by_hand.py`), with texts near
+to these written by hand. Run with `make bench`; `--show` prints where it does not.
 """
 
 from __future__ import annotations
@@ -13,11 +14,13 @@ import re
 import statistics
 import sys
 import warnings
+from itertools import chain
 from pathlib import Path
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
+from columns_by_hand import COLUMNS
 from fieldstick.drafting.proposals.proposing import Proposed, propose
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.engines.budget import watching
@@ -38,6 +41,9 @@ from fieldstick.syntax.tree import (
 )
 from slip_kinds import Setting
 from slips import fits, rights
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
 
 SEED, EXAMPLES, UNSEEN, NEAR, WANTED = 20261126, 20, 60, 60, 300
 LIKELY = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789 _-.,:/"
@@ -120,48 +126,79 @@ def takes_typed(made: Proposed, text: str) -> bool:
     return True
 
 
+class Question(NamedTuple):
+    """Examples, and the texts that a proposal made from them is held against; `name` tells what they were drawn by."""
+
+    origin: str
+    name: str
+    examples: list[str]
+    unseen: list[str]
+    near: tuple[str, ...]
+
+
+def of_expressions() -> Iterator[Question]:
+    """Yield what is drawn from right expressions."""
+    count = 0
+    for right in rights():
+        if count >= WANTED:
+            break
+        chance = random.Random(f"{SEED}{right.setting.expression}")
+        setting = right.setting._replace(reach="whole")
+        try:
+            texts = texts_of(setting, chance, EXAMPLES + UNSEEN)
+        except (ValueError, IndexError):
+            continue
+        if len(texts) >= EXAMPLES + 20:
+            count += 1
+            near = tuple(near_misses(setting, texts, chance))
+            yield Question(right.origin, right.setting.expression, texts[:EXAMPLES], texts[EXAMPLES:], near)
+
+
+def by_hand(seed: int) -> Iterator[Question]:
+    """Yield what is drawn by hand-written rules, as often as it comes; not where nothing is left unseen."""
+    for name, column in COLUMNS.items():
+        chance = random.Random(f"{seed}{name}")
+        examples = [column.draw(chance) for _ in range(EXAMPLES)]
+        drawn_more = dict.fromkeys(column.draw(chance) for _ in range(20 * UNSEEN))
+        unseen = [each for each in drawn_more if each not in examples][:UNSEEN]
+        if unseen:
+            yield Question("by hand", name, examples, unseen, column.near)
+
+
 def main() -> None:
-    """Propose for every expression and print the table."""
+    """Propose for all that is asked and print the table."""
     warnings.simplefilter("ignore")
     wanted = argparse.ArgumentParser(description=__doc__)
-    wanted.add_argument("--show", action="store_true")
+    wanted.add_argument("--show", action="store_true", help="print where the first proposal is not good")
+    wanted.add_argument("--hand", action="store_true", help="ask for the columns by hand alone")
+    wanted.add_argument("--seed", type=int, default=SEED, help="draw other texts of the columns by hand")
     chosen = wanted.parse_args()
     outcomes: dict[str, list[Outcome]] = {level: [] for level in LEVELS}
     first: dict[str, list[Outcome]] = {}
-    count = 0
     with watching():
-        for right in rights():
-            if count >= WANTED:
-                break
-            chance = random.Random(f"{SEED}{right.setting.expression}")
-            setting = right.setting._replace(reach="whole")
-            try:
-                texts = texts_of(setting, chance, EXAMPLES + UNSEEN)
-            except (ValueError, IndexError):
-                continue
-            if len(texts) < EXAMPLES + 20:
-                continue
-            count += 1
-            examples, unseen = texts[:EXAMPLES], texts[EXAMPLES:]
-            near = near_misses(setting, texts, chance)
-            for number, each in enumerate(propose(examples)):
-                takes = sum(takes_typed(each, text) for text in unseen) / len(unseen)
-                refuses = sum(not takes_typed(each, text) for text in near) / len(near) if near else 1.0
-                outcomes[each.level].append(Outcome(takes, refuses))
-                if number == 0:
-                    first.setdefault(right.origin, []).append(Outcome(takes, refuses))
-                    if chosen.show and not outcomes[each.level][-1].is_good:
-                        print(f"{takes:.0%} {refuses:.0%} {right.setting.expression!r}\n        {each.expression!r}")
-                        lost = [text for text in unseen if not takes_typed(each, text)][:2]
-                        print("        lost", lost, "taken", [text for text in near if takes_typed(each, text)][:2])
+        for asked in chain(() if chosen.hand else of_expressions(), by_hand(chosen.seed)):
+            for number, each in enumerate(propose(asked.examples)):
+                lost = [text for text in asked.unseen if not takes_typed(each, text)]
+                taken = [text for text in asked.near if takes_typed(each, text)]
+                outcome = Outcome(1 - len(lost) / len(asked.unseen), 1 - len(taken) / max(len(asked.near), 1))
+                if asked.origin != "by hand":
+                    outcomes[each.level].append(outcome)
+                if number:
+                    continue
+                first.setdefault(asked.origin, []).append(outcome)
+                if chosen.show and not outcome.is_good:
+                    print(f"{outcome.takes:.0%} {outcome.refuses:.0%} {asked.name!r}\n        {each.expression!r}")
+                    print("        lost", lost[:2], "taken", taken[:2])
     print(
         "| proposal | of | unseen right texts taken | near misses refused | both at least 98 % |\n|---|---|---|---|---|"
     )
+    hand = first.pop("by hand")
     everything = [each for several in first.values() for each in several]
     for name, several in [
         *outcomes.items(),
         *((f"first ({origin})", each) for origin, each in first.items()),
         ("first", everything),
+        ("first, of columns and lines by hand", hand),
     ]:
         if several:
             takes, refuses = (statistics.mean(each[place] for each in several) for place in (0, 1))

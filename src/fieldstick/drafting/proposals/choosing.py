@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 import random
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from msgspec import Struct
 
@@ -23,7 +23,7 @@ from fieldstick.drafting.search import neighbours
 from fieldstick.engines.probing import batch_of, fits, tried
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterator, Sequence
 
     from fieldstick.drafting.proposals.pieces import Form
     from fieldstick.drafting.proposals.spelling import Level
@@ -79,6 +79,9 @@ FORM, PART = 0.05, 0.019
 ALONE = 0.1
 """What each of several forms costs that one text alone has: it tells nothing of others."""
 
+LISTED = 0.06
+"""What it is worth that a list goes on as long as it may, as a share of texts near by taken."""
+
 FEW_PARTS, MANY_PARTS = 2, 0.08
 """Parts that may be left out from which on nobody tells what is there together, and what each more of them costs."""
 
@@ -107,6 +110,18 @@ class Written(Struct, frozen=True):
     holds: float = 1.0
     cost: float = 0.0
     near: tuple[bool, ...] = ()
+
+
+class _Spelled(NamedTuple):
+    """Forms as a level spells them, and whether some text took that long."""
+
+    level: Level
+    written: Written
+    is_slow: bool
+
+
+Folds = list[tuple["list[Form] | None", "Sequence[str]"]]
+"""The forms of examples without some of them, and these, for each part that is left out in turn."""
 
 
 def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Written]:
@@ -169,46 +184,66 @@ def _all_written(
 ) -> list[tuple[Level, Written]]:
     # What comes in turns, as gates in a log do, must not all be left out together.
     sample = random.Random(0).sample(texts, min(len(texts), MOST_LEFT_OUT))
-    found: list[tuple[Level, Written]] = []
-    slow: list[tuple[Level, Written]] = []
+    found: list[_Spelled] = []
+    asked: list[tuple[tuple[Any, ...], list[_Spelled]]] = []
     for way in ways:
         forms = forms_by(way, texts, set(fitting))
         if not forms:
             continue
-        folds = [
+        folds: Folds = [
             (forms_by(way, [each for at, each in enumerate(sample) if at % FOLDS != fold], set()), sample[fold::FOLDS])
             for fold in range(min(FOLDS, len(sample)))
             if len(sample) > 1
         ]
-        count, parts = complexity(forms)
-        cost = (
-            FORM * (count - 1)
-            + ALONE * (sum(map(is_of_one, forms)) if len(forms) > 1 else 0)
-            + PART * parts
-            + MANY_PARTS * max(0, parts - FEW_PARTS)
-            + UNLIKE * sum(unlike_in(form) for form in forms)
-            + GLUED * sum(map(glued_in, forms))
-            + SHAPELESS * (way == "whole" and sum(map(len, forms)) == 1)
-        )
-        for level, words, numbers in SPELLINGS:
-            writer = Writer(words, numbers=numbers)
-            expression = writer.written(forms)
-            if not all(taken_by(expression, fitting)):
-                continue
-            told = _told_by(expression, near)
-            taken = tuple(map(bool, told))
-            own = cost + sum(taken) / max(len(near), 1) - TYPED * len(writer.fields) - MOMENT * writer.of_moments
-            own += FITS_NOTHING * ("" not in texts and takes(expression, ""))
-            is_slow = None in told
-            holds = _holds(folds, words, numbers, writer) if not is_slow else 0.0
-            kept = slow if is_slow else found
-            kept.append((level, Written(expression, dict(writer.fields), holds, own, taken)))
-    return found or slow
+        cost = _cost_of(way, forms)
+        # Several ways often find the same.
+        question = (cost, forms, folds)
+        spelled = next((answer for each, answer in asked if each == question), None)
+        if spelled is None:
+            spelled = [*_spelled(forms, folds, cost, texts, fitting, near)]
+            asked.append((question, spelled))
+        found += spelled
+    return [(each.level, each.written) for each in found if not each.is_slow] or [
+        (each.level, each.written) for each in found
+    ]
 
 
-def _holds(
-    folds: Sequence[tuple[list[Form] | None, Sequence[str]]], words: Level, numbers: Level, like: Writer
-) -> float:
+def _cost_of(way: Way, forms: list[Form]) -> float:
+    """Return what speaks against forms, whatever they are spelled by."""
+    count, parts = complexity(forms)
+    return (
+        FORM * (count - 1)
+        + ALONE * (sum(map(is_of_one, forms)) if len(forms) > 1 else 0)
+        + PART * parts
+        - LISTED * (way == "items")
+        + MANY_PARTS * max(0, parts - FEW_PARTS)
+        + UNLIKE * sum(unlike_in(form) for form in forms)
+        + GLUED * sum(map(glued_in, forms))
+        + SHAPELESS * (way == "whole" and sum(map(len, forms)) == 1)
+    )
+
+
+def _spelled(
+    forms: list[Form], folds: Folds, cost: float, texts: Sequence[str], fitting: Sequence[str], near: Sequence[str]
+) -> Iterator[_Spelled]:
+    """Yield forms as each level spells them that takes all of `fitting`."""
+    before: set[str] = set()
+    for level, words, numbers in SPELLINGS:
+        writer = Writer(words, numbers=numbers)
+        expression = writer.written(forms)
+        if (level == "tight" and expression in before) or not all(taken_by(expression, fitting)):
+            continue
+        before.add(expression)
+        told = _told_by(expression, near)
+        taken = tuple(map(bool, told))
+        own = cost + sum(taken) / max(len(near), 1) - TYPED * len(writer.fields) - MOMENT * writer.of_moments
+        own += FITS_NOTHING * ("" not in texts and takes(expression, ""))
+        is_slow = None in told
+        holds = _holds(folds, words, numbers, writer) if not is_slow else 0.0
+        yield _Spelled(level, Written(expression, dict(writer.fields), holds, own, taken), is_slow)
+
+
+def _holds(folds: Folds, words: Level, numbers: Level, like: Writer) -> float:
     """Tell what share of examples an expression takes that was made without them.
 
     What may be anything by all examples may be so by some of them: which marks those have does not matter to it.

@@ -137,15 +137,16 @@ SPECIAL: dict[str, Special] = {
                 {"type": "date", "layout": "%d.%m.%Y"},
             ),
             Special("time", r"\d\d:\d\d:\d\d", r"\d{2}:\d{2}:\d{2}", {"type": "time"}),
-            Special("time", r"\d\d?:\d\d", r"\d{1,2}:\d{2}", {"type": "time", "layout": "%H:%M"}),
+            # A scale, as 1:25,000, is no time.
+            Special("time", r"\d\d?:\d\d(?!,\d{3}\b)", r"\d{1,2}:\d{2}", {"type": "time", "layout": "%H:%M"}),
         )
     )
 }
 
 
-_FOUND = re.compile(
-    "|".join(rf"(?P<{name}>(?<![\w.:-]){each.found}(?![\w-]|\.\d|:\w))" for name, each in SPECIAL.items())
-)
+_EACH = "|".join(rf"(?P<{name}>{each.found})" for name, each in SPECIAL.items())
+# What all of them begin with is looked at first.
+_FOUND = re.compile(rf"(?<![\w.:-])(?=\d|[A-Z][a-z]{{2}} |[0-9A-Fa-f]{{8}}-)(?:{_EACH})(?![\w-]|\.\d|:\w)")
 
 
 _DIGITS = (

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from itertools import takewhile
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.proposals.pieces import Piece, complexity
+from fieldstick.drafting.context import common_start
+from fieldstick.drafting.proposals.pieces import Piece
 from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, form_of
 
 if TYPE_CHECKING:
@@ -25,6 +27,8 @@ def by_items(texts: Sequence[str]) -> list[Form] | None:
 
     The longest mark is taken of those that part texts so: a comma with the blank after it, rather than one of these.
     """
+    end = _shared_end(texts)
+    texts = [each.removesuffix(end) for each in texts]
     counts = Counter(mark for text in texts for mark in {*_MARKS.findall(text)})
     often = [mark for mark, count in counts.most_common(MOST_PARTING) if count >= FEWEST_OF_KEY]
     for mark in sorted(often, key=len, reverse=True):
@@ -32,18 +36,35 @@ def by_items(texts: Sequence[str]) -> list[Form] | None:
         others = [item for row in rows for item in row[1:]]
         if len({*map(len, rows)}) < FEWEST_OF_KEY or not all(map(all, rows)):
             continue
-        head, item = form_of([row[0] for row in rows]), form_of(others)
-        every = form_of([*(row[0] for row in rows), *others])
-        if every is not None and _is_plain(every):
-            head = item = every
-        if head is None or item is None or not (_is_plain(head) and _is_plain(item)):
+        firsts = [row[0] for row in rows]
+        every = _plain_form(firsts + others)
+        head, item = (every, every) if every is not None else (_plain_form(firsts), _plain_form(others))
+        if head is None or item is None:
             continue
+        head, item = _shared_by(head, item)
         between = Piece("blank" if mark.isspace() else mark, [mark] * len(others))
         times = Piece("again", [str(len(row) - 1) for row in rows])
-        return [[*head, [times, between, *(each for each in item if isinstance(each, Piece))]]]
+        return [[*head, [times, between, *item], *(Piece(mark, [mark] * len(texts)) for mark in end)]]
     return None
 
 
-def _is_plain(form: Form) -> bool:
-    """Tell whether an item is of one form, of which nothing may be left out."""
-    return complexity([form]) == (1, 0) and all(isinstance(each, Piece) for each in form)
+def _shared_by(head: list[Piece], item: list[Piece]) -> tuple[list[Piece], list[Piece]]:
+    """Return a head and an item with one and the same for the item at the end of the head and the others."""
+    size = len(item)
+    if [each.kind for each in head[-size:]] != [each.kind for each in item]:
+        return head, item
+    both = [Piece(one.kind, [*one.values, *other.values]) for one, other in zip(head[-size:], item, strict=True)]
+    return [*head[:-size], *both], both
+
+
+def _shared_end(texts: Sequence[str]) -> str:
+    """Return the marks that all texts end with, as the bracket around a list."""
+    shared = common_start([each[::-1] for each in texts])[::-1]
+    return "".join(reversed([*takewhile(lambda each: not each.isalnum() and not each.isspace(), reversed(shared))]))
+
+
+def _plain_form(texts: Sequence[str]) -> list[Piece] | None:
+    """Return the pieces of texts of one form, of which nothing may be left out; None where they are no such."""
+    form = form_of(texts)
+    pieces = [each for each in form or () if isinstance(each, Piece)]
+    return pieces if form is not None and len(pieces) == len(form) else None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.drafting.context import escaped, quantifier
@@ -21,8 +22,14 @@ FEWEST_OF_SHAPE = 4
 """Numbers with groups, and without, from which on it is no chance that all of them have one shape."""
 
 
-def number_of(values: list[str], level: Level) -> tuple[str, Table]:
+def number_of(values: Sequence[str], level: Level) -> tuple[str, Table]:
     """Return how numbers are spelled, and the table of their field."""
+    spelled, table = _number_of(tuple(values), level)
+    return spelled, dict(table)
+
+
+@lru_cache(maxsize=512)
+def _number_of(values: tuple[str, ...], level: Level) -> tuple[str, Table]:
     if all(map(str.isdecimal, values)):
         return _plain_number(values, level)
     sign = _sign(values)
@@ -94,7 +101,7 @@ def loosely_grouped(values: Sequence[str]) -> tuple[str, Table] | None:
     return (spelled, {} if after else table) if all(map(re.compile(spelled).fullmatch, values)) else None
 
 
-def _plain_number(bare: list[str], level: Level) -> tuple[str, Table]:
+def _plain_number(bare: Sequence[str], level: Level) -> tuple[str, Table]:
     """Return how numbers without groups are spelled, and their table."""
     marks = set("".join(bare)) & {".", ","}
     if not marks:
@@ -113,7 +120,7 @@ def _plain_number(bare: list[str], level: Level) -> tuple[str, Table]:
     return f"{whole}{f'(?:{spelled})?' if len(parts) < len(bare) else spelled}", tables.get(mark, {})
 
 
-def digits_of(values: list[str], level: Level) -> str:
+def digits_of(values: Sequence[str], level: Level) -> str:
     """Spell a run of digits."""
     lengths = {len(each) for each in values}
     if level == "tight" and len(lengths) == 1:

@@ -165,9 +165,10 @@ def _hexadecimal(letters: set[str], used: set[str]) -> str:
 def hexadecimal_in(words: Sequence[str]) -> str:
     """Return A-F or a-f where words are numbers of base 16 together, though one by one they may not tell."""
     joined = "".join(words)
-    one_case = joined.isupper() or joined.islower()
-    letters = {each for each in joined if each.isalpha()}
-    return _hexadecimal(letters, set(joined)) if one_case and joined.isalnum() else ""
+    if not joined.isalnum() or not (joined.isupper() or joined.islower()):
+        return ""
+    used = set(joined)
+    return _hexadecimal({*filter(str.isalpha, used)}, used)
 
 
 def letters_of(used: set[str], count: int = 0) -> str:
