@@ -39,9 +39,6 @@ LONGEST_NAME = 30
 MOST_CHOICES = 8
 """Different words up to which a piece is a choice of them."""
 
-ONCE = 10
-"""One in so many words may have been seen but once, where all that there are are listed."""
-
 MOST_MARKED = 3
 """Different words with marks or digits in them up to which they are a choice."""
 
@@ -350,8 +347,8 @@ class Writer:
             return False
         if all(map(str.isalpha, times)):
             # What share words have that were not seen, those tell that were seen once (Good 1953).
-            once = sum(count == 1 for count in times.values())
-            rarely = self._level == "tight" and len(values) >= 2 * len(times) and once * ONCE <= len(values)
+            once = 1 in times.values()
+            rarely = self._level == "tight" and len(values) >= 2 * len(times) and not once
             return rarely or len(values) >= REPEATED * len(times)
         return len(times) <= MOST_MARKED and min(times.values()) >= REPEATED
 

@@ -1,0 +1,96 @@
+"""What is proposed for columns and lines as the station has them: from three examples, and from twenty."""
+
+from __future__ import annotations
+
+import random
+import re
+from typing import TYPE_CHECKING
+
+import pytest
+
+from fieldstick.drafting.proposals.proposing import propose
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+DATE = {"type": "date", "layout": "%d %B %Y"}
+
+
+@pytest.mark.parametrize(
+    ("texts", "expression"),
+    [
+        ("probe-25: n/a|probe-33: 16.2C|probe-51: -4.0C", r"probe-(?P<number>\d{2}): (?:(?P<number2>-?\d+\.\d)C|n/a)"),
+        (
+            "[ ] peat ridge|[x] fen scar|[ ] stile bank",
+            r"\[(?: |(?P<word>[a-z]))\] (?P<word2>[a-z]+) (?P<word3>[a-z]+)",
+        ),
+        ("Q7T-FSS|4KF-VR6|VBW-4H6", "(?P<word>[0-9A-Z]{3})-(?P<word2>[0-9A-Z]{3})"),
+        ("5afeafbf|5d07758d|a20626e0", "(?P<word>[0-9a-f]{8})"),
+        ("da:a9:2e|cd:41:8d|b1:df:b3", "(?P<word>[0-9a-f]{2}):(?P<word2>[0-9a-f]{2}):(?P<word3>[0-9a-f]{2})"),
+        ("4268;moss;0|2693;sike;0|1880;sike;0", r"(?P<number>\d{4});(?P<word>[a-z]+);0"),
+        ("88d 08:54:08|4d 12:24:48|53d 13:20:33", r"(?P<number>\d+)d (?P<time>\d{2}:\d{2}:\d{2})"),
+        ("1:25,000|1:10,000|1:50,000", r"1:(?P<number>\d{1,3}(?:,\d{3})*)"),
+        ("fen\t4\t2.9|track\t24\t0.7|rigg\t14\t6.7", r"(?P<word>[a-z]+)\t(?P<number>\d+)\t(?P<number2>\d\.\d)"),
+        ("Åsa Tårn|Núria Brü|Œdon Møss", r"(?P<word>[^\W\d_]+) (?P<word2>[A-Z][^\W\d_]+)"),
+    ],
+)
+def test_three_examples_tell_what_others_are_like(texts: str, expression: str) -> None:
+    assert propose(texts.split("|"))[0].expression == expression
+
+
+@pytest.mark.parametrize(
+    ("texts", "expression", "table"),
+    [
+        ("7 June 2026|16 July 2026|7 May 2026", r"(?P<day>\d{1,2} [A-Z][a-z]+ \d{4})", DATE),
+        ("7 Jun 2026|16 Jul 2026", r"(?P<day>\d{1,2} [A-Z][a-z]{2} \d{4})", {**DATE, "layout": "%d %b %Y"}),
+        ("23-Oct-26|15-Oct-26", r"(?P<day>\d{1,2}-[A-Z][a-z]{2}-\d{2})", {"type": "date", "layout": "%d-%b-%y"}),
+        ("7:02|16:40", r"(?P<time>\d{1,2}:\d{2})", {"type": "time", "layout": "%H:%M"}),
+        (
+            "2026-05-04_10-22-31|2026-11-30_23-05-00",
+            r"(?P<at>\d{4}-\d{2}-\d{2}_\d{2}-\d{2}-\d{2})",
+            {"type": "timestamp", "layout": "%Y-%m-%d_%H-%M-%S"},
+        ),
+    ],
+)
+def test_dates_and_times_of_more_layouts_are_typed(texts: str, expression: str, table: dict[str, str]) -> None:
+    first = propose(texts.split("|"))[0]
+    assert first.expression == expression and list(first.fields.values()) == [table]
+
+
+def _readings(chance: random.Random) -> str:
+    return f"probe-{chance.randrange(1, 40):02}_2026-{chance.randrange(1, 13):02}.csv"
+
+
+PLACES = ("ridge", "fen", "mire", "hag", "culvert", "sike", "beck", "tarn", "moss", "stile", "scar", "knoll", "gully")
+
+
+def _calls(chance: random.Random) -> str:
+    return f"{chance.choice(PLACES)}({', '.join(str(chance.randrange(1, 90)) for _ in range(chance.randrange(1, 6)))})"
+
+
+def _names(chance: random.Random) -> str:
+    return f"{chance.choice(PLACES).capitalize()} {chance.choice(PLACES).capitalize()}"
+
+
+def _levels(chance: random.Random) -> str:
+    return f"{chance.uniform(0.2, 99):.1f} mm"
+
+
+@pytest.mark.parametrize(
+    ("draw", "near"),
+    [
+        (_readings, "probe-7_2026-05.csv|probe-07-2026-05.csv|probe-07_2026-5.csv|probe-07_2026-05"),
+        (_calls, "fen()|fen(3|fen(3,)|fen(3 4)|(3)|fen(3, x)"),
+        (_names, "Fen|fen ridge|Fen, Ridge|Fen  Ridge|Fen Ridge 2"),
+        (_levels, "3.10 mm|3 mm|3.1|3,1 mm|-3.1 mm|3.1mm"),
+    ],
+)
+def test_twenty_examples_tell_of_others_and_keep_out_what_is_near(
+    draw: Callable[[random.Random], str], near: str
+) -> None:
+    for seed in range(8):
+        chance = random.Random(seed)
+        expression = propose([draw(chance) for _ in range(20)])[0].expression
+        unseen = [draw(chance) for _ in range(100)]
+        assert sum(re.fullmatch(expression, text) is not None for text in unseen) >= 97, expression
+        assert not [text for text in near.split("|") if re.fullmatch(expression, text)], expression
