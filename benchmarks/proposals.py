@@ -10,7 +10,6 @@ from __future__ import annotations
 
 import argparse
 import random
-import re
 import statistics
 import sys
 import warnings
@@ -21,11 +20,10 @@ from typing import TYPE_CHECKING, NamedTuple
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
 from columns_by_hand import COLUMNS
-from fieldstick.drafting.proposals.proposing import Proposed, propose
+from fieldstick.drafting.proposals.proposing import propose
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.engines.budget import watching
 from fieldstick.engines.probing import character_test
-from fieldstick.suites.fieldtypes import FieldSpec, Unconverted
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import (
     SINGLE,
@@ -39,11 +37,12 @@ from fieldstick.syntax.tree import (
     Sequence,
     spelled,
 )
-from slip_kinds import Setting
 from slips import fits, rights
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
+
+    from slip_kinds import Setting
 
 SEED, EXAMPLES, UNSEEN, NEAR, WANTED = 20261126, 20, 60, 60, 300
 LIKELY = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789 _-.,:/"
@@ -112,20 +111,6 @@ def near_misses(setting: Setting, texts: list[str], chance: random.Random) -> li
     return list(found)
 
 
-def takes_typed(made: Proposed, text: str) -> bool:
-    """Tell whether a proposal takes a text: its expression fits, and what each typed field captures converts."""
-    found = re.compile(made.expression).fullmatch(text) if fits(Setting(made.expression), text) else None
-    if found is None:
-        return False
-    try:
-        for name, table in made.fields.items():
-            if found[name] is not None:
-                FieldSpec(**table).convert(found[name])
-    except Unconverted:
-        return False
-    return True
-
-
 class Question(NamedTuple):
     """Examples, and the texts that a proposal made from them is held against; `name` tells what they were drawn by."""
 
@@ -178,8 +163,8 @@ def main() -> None:
     with watching():
         for asked in chain(() if chosen.hand else of_expressions(), by_hand(chosen.seed)):
             for number, each in enumerate(propose(asked.examples)):
-                lost = [text for text in asked.unseen if not takes_typed(each, text)]
-                taken = [text for text in asked.near if takes_typed(each, text)]
+                lost = [text for text in asked.unseen if not each.fits(text)]
+                taken = [text for text in asked.near if each.fits(text)]
                 outcome = Outcome(1 - len(lost) / len(asked.unseen), 1 - len(taken) / max(len(asked.near), 1))
                 if asked.origin != "by hand":
                     outcomes[each.level].append(outcome)

@@ -268,6 +268,7 @@ def test_each_takes_something_beyond_the_one_before_it() -> None:
     for before, each in zip([None, *found], found, strict=False):
         assert each.beyond is not None and re.fullmatch(each.expression, each.beyond)
         assert each.beyond not in PROBES and (before is None or not re.fullmatch(before.expression, each.beyond))
+        assert each.fits(each.beyond), "what its typed fields capture converts"
 
 
 def test_the_samples_of_a_proposal_are_right_and_differ() -> None:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import random
 import re
 from typing import TYPE_CHECKING
 
 import pytest
 
-from fieldstick.drafting.proposals.proposing import propose
+from fieldstick.drafting.proposals.proposing import propose, with_beyond
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -55,6 +56,14 @@ def test_three_examples_tell_what_others_are_like(texts: str, expression: str) -
 def test_dates_and_times_of_more_layouts_are_typed(texts: str, expression: str, table: dict[str, str]) -> None:
     first = propose(texts.split("|"))[0]
     assert first.expression == expression and list(first.fields.values()) == [table]
+
+
+def test_dates_of_two_layouts_are_one_field_and_what_is_beyond_is_a_date() -> None:
+    first = propose(["2026-05-04", "4.5.2026", "2026-11-30", "30.11.2026"], name="Date")[0]
+    assert first.expression == r"(?P<date>\d{4}-\d{2}-\d{2}|\d{1,2}\.\d{1,2}\.\d{4})" and not first.fields
+    days = [f"2026-05-{day:02}" for day in (4, 7, 11, 12, 19, 20, 23, 30)]
+    (beyond,) = (each.beyond for each in with_beyond(propose(days)[:1], days))
+    assert beyond not in days and beyond is not None and dt.date.fromisoformat(beyond)
 
 
 def _readings(chance: random.Random) -> str:

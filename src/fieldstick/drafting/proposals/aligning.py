@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
+from itertools import combinations
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
@@ -114,7 +115,7 @@ def _slot(columns: Sequence[Column], count: int, choices: bool) -> Form:
     if len(stretches) > 1 and (choices or either):
         rows = [[each.cells[number] for each in columns if number in each.cells] for number in sorted(numbers)]
         forms = of_rows(rows, every=True)
-        if forms is not None:
+        if forms is not None and (choices or not _have_kinds_in_common(forms)):
             return [Choice(forms, len(numbers) < count)]
     made: Form = []
     before: set[int] = set()
@@ -126,6 +127,15 @@ def _slot(columns: Sequence[Column], count: int, choices: bool) -> Form:
             made.append([each.piece])
         before = present
     return made
+
+
+def _have_kinds_in_common(forms: Sequence[Form]) -> bool:
+    """Tell whether two forms have a value of the same kind, which rather is one and the same."""
+    kinds = [
+        {part.kind for each in form for part in (each if isinstance(each, list) else [each]) if isinstance(part, Piece)}
+        for form in forms
+    ]
+    return any(one & other & {"word", "number", "chunk"} for one, other in combinations(kinds, 2))
 
 
 def _with_shape(

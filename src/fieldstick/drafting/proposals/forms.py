@@ -15,7 +15,7 @@ from fieldstick.drafting.proposals.cutting import CUTS, Cut, tokens_of
 from fieldstick.drafting.proposals.heads import by_beginning, by_heads
 from fieldstick.drafting.proposals.listing import by_items
 from fieldstick.drafting.proposals.parting import by_parting, by_shared, by_shared_text, by_stretches
-from fieldstick.drafting.proposals.pieces import Piece
+from fieldstick.drafting.proposals.pieces import Choice, Piece
 from fieldstick.drafting.proposals.shapes import MOST_FORMS, RARE, by_shape
 
 if TYPE_CHECKING:
@@ -74,7 +74,9 @@ def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | N
     if way == "items":
         return by_items(texts)
     if way == "chosen runs":
-        return by_alignment([tokens_of(text, "runs") for text in texts], choices=True)
+        found = by_alignment([tokens_of(text, "runs") for text in texts], choices=True)
+        # Forms that have nothing in common are found by how texts are cut.
+        return None if found is None or any(map(_is_of_forms, found)) else found
     if way == "begun":
         return by_beginning(texts)
     if way == "shared text":
@@ -85,6 +87,11 @@ def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | N
         return by_shape(texts, needed, way)  # type: ignore[arg-type]
     shared = by_shared(texts)
     return [shared] if any(isinstance(each, Piece) and each.kind not in ("gap", "blank") for each in shared) else None
+
+
+def _is_of_forms(form: Form) -> bool:
+    """Tell whether a form is but one of several, of which some are of several pieces."""
+    return len(form) == 1 and isinstance(form[0], Choice) and any(len(each) > 1 for each in form[0].forms)
 
 
 def _commonest(texts: Sequence[str], needed: set[str]) -> list[Form] | None:

@@ -46,6 +46,10 @@ class Proposed(Struct, frozen=True):
     takes: tuple[str, ...] = ()
     beyond: str | None = None
 
+    def fits(self, text: str) -> bool:
+        """Tell whether it fits a text as a whole: its expression does, and what its typed fields capture converts."""
+        return _converting(self.expression, self.fields, [text]) == self.fields
+
 
 MOST_TAKEN_IN = 3
 """Changes that are made to take in examples of a rare form."""
@@ -203,14 +207,34 @@ MOST_HELD = 40
 def with_beyond(found: Sequence[Proposed], texts: Sequence[str]) -> list[Proposed]:
     """Return proposals with a text that each takes beyond the one before it, the first beyond the examples."""
     made: list[Proposed] = []
-    for number, each in enumerate(found):
-        if number:
-            relation = relation_of(Reading(each.expression), Reading(found[number - 1].expression))
-            made.append(replace(each, beyond=relation.only_first))
-            continue
-        other = next((text for text in examples(parse(each.expression), most=8) if text not in texts), None)
-        made.append(replace(each, beyond=other))
+    known = set(texts)
+    for before, each in zip((None, *found), found, strict=False):
+        if before is not None:
+            text = relation_of(Reading(each.expression), Reading(before.expression)).only_first
+        else:
+            text = next((text for text in examples(parse(each.expression), most=8) if text not in known), None)
+        likely = [] if text is None else [text, _with_values(text, each, texts)]
+        others = (
+            other
+            for other in (*likely, *neighbours(texts[:MOST_HELD]))
+            if other not in known and each.fits(other) and not (before is not None and before.fits(other))
+        )
+        made.append(replace(each, beyond=next(others, None)))
     return made
+
+
+def _with_values(text: str, made: Proposed, texts: Sequence[str]) -> str:
+    """Return a text that an expression takes with values in its typed fields that convert: those of an example."""
+    expression = re.compile(made.expression)
+    example = next(filter(None, map(expression.fullmatch, texts)), None)
+    found = expression.fullmatch(text)
+    if example is None or found is None:
+        return text
+    typed = [name for name in made.fields if found[name] is not None and example[name] is not None]
+    for name in sorted(typed, key=found.start, reverse=True):
+        if not _all_convert(FieldSpec(**made.fields[name]), [found[name]]):
+            text = text[: found.start(name)] + example[name] + text[found.end(name) :]
+    return text
 
 
 MOST_SAMPLES = 5

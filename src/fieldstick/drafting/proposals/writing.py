@@ -118,10 +118,7 @@ class Writer:
             words += [None] * (len(found) - len(words))
             if isinstance(each, Choice):
                 joined, field_at, before = False, -1, ""
-                # Of one or the other, what is captured tells which; of more, fields would be too many.
-                told = named and len(each.forms) <= MOST_NAMED_FORMS
-                several = "|".join(dict.fromkeys(self._form(one, named=told) for one in each.forms))
-                found.append(f"(?:{several}){'?' * each.may_lack}")
+                found.append(f"{self._choice(each, named=named)}{'?' * each.may_lack}")
                 continue
             if isinstance(each, list):
                 joined, field_at = False, -1
@@ -158,6 +155,19 @@ class Writer:
             field_at = field_at if joined else -1
             before = _before(each, before)
         return "".join(found)
+
+    def _choice(self, choice: Choice, *, named: bool) -> str:
+        """Return one of several forms: a field, where each is one value; else what is captured tells which it is."""
+        single = [form[0] for form in choice.forms if len(form) == 1 and isinstance(form[0], Piece)]
+        told = [self._piece(each) for each in single] if named and len(single) == len(choice.forms) else []
+        if told and all(name for _, name, _ in told):
+            names, tables = {name for _, name, _ in told}, [table for _, _, table in told]
+            several = "|".join(dict.fromkeys(ungrouped(spelled) for spelled, _, _ in told))
+            table = tables[0] if all(each == tables[0] for each in tables) else {}
+            return f"(?P<{self._named(names.pop() if len(names) == 1 else 'value', table)}>{several})"
+        # Of more than one or the other, fields would be too many.
+        told_apart = named and len(choice.forms) <= MOST_NAMED_FORMS
+        return f"(?:{'|'.join(dict.fromkeys(self._form(each, named=told_apart) for each in choice.forms))})"
 
     def _ends_in_text(self, again: list[Piece], inner: str, found: list[str], words: list[_Word | None]) -> bool:
         """Make words that may come again one field with those right before them; tell whether they are such."""
