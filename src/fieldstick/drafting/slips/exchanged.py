@@ -264,6 +264,8 @@ def _further_option(context: RepairContext, node: Alternation, taken: Taken) -> 
     # An option with a mark after it is the option, and the mark comes and goes.
     written = [literal_of(each) for each in node.options]
     cost += 0.4 * any(each and new[0].startswith(each) and not new[0][len(each) :].isalnum() for each in written)
+    # One with a letter or two after it is a form of the word, which others may have as well.
+    cost += 0.45 * any(each and new[0].startswith(each) and len(new[0]) - len(each) <= 2 for each in written)
     cost += 0.2 * (len(new) - 1) + 0.05 * max(0, max(map(len, new)) - longest)
     if taken.own == context.case.text and not all(map(literal_of, node.options)):
         # The whole text as an option says nothing of what was meant.

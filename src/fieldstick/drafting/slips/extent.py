@@ -62,7 +62,7 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
             # Where there was no quantifier, one that is usual is likelier than a count.
             usual = (min(1, low), None) if high > 1 else (0, 1)
             any_number = 0.07 if isinstance(item, Dot) else 0.3
-            sure = 0.2 if context.all_alike and low == high else 0.45
+            sure = 0.05 if context.all_alike and low == high else 0.45
             amounts = [(*usual, 0.1 + both), (*exact, sure + both), (0, None, any_number + both)]
     if not taken.own and least > 1 and least == most and context.case.reach == "whole":
         optional = f"(?:{old})?"
@@ -142,14 +142,14 @@ def _wider(context: RepairContext, item: Node, lacking: list[str], taken: Taken)
     # Pieces are parted by blanks more often than one of them holds a blank.
     single = not isinstance(context.facts.parents.get(item), Repeat) or inner in (r"\d", "0-9")
     blank = single and any(each.isspace() for each in lacking)
+    # A letter at one end of a number stands outside of it rather.
+    ends = all(
+        each.strip("".join(lacking)) == each[1:] or each.strip("".join(lacking)) == each[:-1] for each in taken.wanted
+    )
+    beside = 0.3 if ends and inner in (r"\d", "0-9") and all(map(str.isalpha, lacking)) else 0.0
     if len(lacking) <= 3:
         added = "".join(class_spelling(each) for each in sorted(lacking, key=lambda each: each == "-"))
-        # What stands at one end alone stands outside of it rather.
-        ends = all(
-            each.strip("".join(lacking)) == each[1:] or each.strip("".join(lacking)) == each[:-1]
-            for each in taken.wanted
-        )
-        edge = 0.25 * (ends and not any(map(str.isalnum, lacking)))
+        edge = beside + 0.25 * (ends and not any(map(str.isalnum, lacking)))
         alnum = any(each.isalnum() for each in lacking)
         yield class_with(inner, added), 0.05 * len(lacking) + 0.25 * alnum + 0.4 * blank + edge, why
     following = _mark_after(context, item)
@@ -164,7 +164,7 @@ def _wider(context: RepairContext, item: Node, lacking: list[str], taken: Taken)
     for spelling, _ in KINDS:
         if all(map(takes(spelling, flags), lacking)):
             bare = spelling.strip("[]")
-            yield class_with(inner, bare), 0.15 + 0.4 * blank, why
+            yield class_with(inner, bare), 0.15 + 0.4 * blank + beside, why
             break
     for spelling, _ in KINDS:
         if used and all(map(takes(spelling, flags), used)):

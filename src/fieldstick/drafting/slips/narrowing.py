@@ -202,6 +202,16 @@ def _with_mark_before(context: RepairContext, node: Repeat) -> Iterator[Proposal
         yield context.splice((one.span[0], node.span[1]), f"(?:{piece})?", words, 1.1)
 
 
+def _every_dot(context: RepairContext, node: Dot) -> Iterator[Proposal]:
+    """All the dots that stand on points alone, where that is so of several: they were all written so."""
+    dots = [each for each in context.nodes if isinstance(each, Dot) and not context.facts.is_repeated(each)]
+    found = [(each, took_at(context, each.span)) for each in dots]
+    points = [each for each, taken in found if taken is not None and taken.others and {*taken.others} == {"."}]
+    if len(points) > 1 and points[0] is node:
+        words = "the texts that should fit have points there alone: \\."
+        yield context.splice_all([(each.span, "\\.") for each in points], words, 0.68)
+
+
 def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iterator[Proposal]:
     """A class, shorthand or dot that takes too much."""
     repeated = context.facts.is_repeated(node)
@@ -222,6 +232,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     if isinstance(node, Dot) and own and "." not in own and (not used or set(used) == {"."}):
         words = f"the dot took {character_words(next(iter(own)))}; for a point alone write \\."
         yield context.splice(node.span, "\\.", words, 0.7 if used or not repeated else 1.3)
+        yield from _every_dot(context, node)
     elif isinstance(node, Dot) and not repeated and used and set(used) == {"."}:
         # What it took last was a point; in a turn before it need not have been.
         yield context.splice(node.span, "\\.", "the texts that should fit have a point there alone: \\.", 0.85)

@@ -96,7 +96,7 @@ def shorthand_case(context: RepairContext) -> Iterator[Proposal]:
             other = node.spelling.swapcase()
             meant = phrase(replace(node, negated=not node.negated), context.parsed.flags, short=True)
             words = f"{node.spelling} is meant as {other}: {meant}"
-            likely = 0.8 if node.negated else 1.05 if context.facts.is_repeated(node) else 1.3
+            likely = 0.8 if node.negated else 1.05
             yield context.splice(node.span, other, words, likely + context.near(node) / 2)
         elif isinstance(node, Anchor) and node.spelling in ("\\b", "\\B"):
             yield context.splice(

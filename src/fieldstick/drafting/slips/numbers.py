@@ -67,7 +67,8 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
             point = escaped(mark)
             grouped = f"{digit}{{1,3}}(?:{point}{digit}{{3}})*"
             words = f"a number may have marks between its thousands: {grouped}"
-            yield context.splice(node.span, grouped, words, 0.95 + near)
+            # Three digits after a mark are a group of them rather than decimals.
+            yield context.splice(node.span, grouped, words, 0.84 + near)
 
 
 def _is_decimal_part(node: Node | None) -> bool:
