@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -95,6 +96,21 @@ def all_looser(context: RepairContext) -> Iterator[Proposal]:
         yield context.splice_all([(each.span, spelling[:-1] + "*") for each in nodes], words, 1.1)
 
 
+def all_several(context: RepairContext) -> Iterator[Proposal]:
+    """The same class several times for one character each, each of which may be several."""
+    single = [
+        each
+        for each in context.nodes
+        if isinstance(each, Shorthand | CharClass)
+        and not context.facts.is_repeated(each)
+        and not context.facts.is_in_class(each)
+    ]
+    for spelling, nodes in written_alike(single):
+        if not any(one.span[1] == other.span[0] for one, other in pairwise(nodes)):
+            words = f"{spelling} may be several, each time: +"
+            yield context.splice_all([(each.span, spelling + "+") for each in nodes], words, 1.1)
+
+
 def more_of_it(context: RepairContext) -> Iterator[Proposal]:
     """One character asked for where several stand."""
     for node in context.nodes:
@@ -170,6 +186,8 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...]) -> Iterator[
             # A quantifier after the last letter of a word was rather meant for the word.
             cost += 0.2 * (isinstance(last, Repeat) and (literal_of(last.item) or "").isalpha())
             cost += near / (2 if blank else 1) + _shortening(context)
+            # What comes last is lacking rather than what stands between.
+            cost -= 0.06 * (end == len(items) and units == 2)
             yield context.splice(span, f"(?:{piece})?", f"{piece} need not be there: (?:{piece})?", cost)
             if marked and units < 4 and not re.search(r"(?<!\\)[a-zA-Z]{2}", piece):
                 words = f"{piece} may be there any number of times: (?:{piece})*"
@@ -328,6 +346,7 @@ RULES = (
     marks_before,
     bounds,
     all_looser,
+    all_several,
     more_of_it,
     group_repeated,
     optional,

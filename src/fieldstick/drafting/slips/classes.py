@@ -62,6 +62,10 @@ def _with_character(context: RepairContext, node: Shorthand | CharClass, charact
     return context.splice(node.span, new, f"{spelled(node)} lacks {character_words(character)}: {new}", cost)
 
 
+_PARTED = re.compile(r"(?:[+*}]|\\w)\)? ")
+"""A blank after a piece that takes several characters."""
+
+
 def _longer_range(context: RepairContext, node: CharClass, near: float) -> Iterator[Proposal]:
     """A range that ends too early, or begins too late: `A-F` for `A-G`; all letters, or digits, where it is of some."""
     found = context.found
@@ -84,6 +88,8 @@ def _longer_range(context: RepairContext, node: CharClass, near: float) -> Itera
 def _wider_class(context: RepairContext, node: CharClass, near: float) -> Iterator[Proposal]:
     found, inner = context.found, spelled(node)[1:-1]
     near += 0.35 * (found.isspace() and not context.facts.is_repeated(node))
+    # Where a blank parts words already, others come with one rather than hold it.
+    near += 0.3 * (found == " " and _PARTED.search(context.case.expression, 0, node.span[0]) is not None)
     single = 1.3 if found.isalnum() and any(isinstance(item, Range) for item in node.items) else 0.85
     for added, cost in ((class_spelling(found), single), *((each, 1.0) for each in _kinds(found, node))):
         new = class_with(inner, added)
@@ -148,7 +154,8 @@ def other_case(context: RepairContext) -> Iterator[Proposal]:
             new = spelled(node).swapcase()
             words = f"{spelled(node)} is meant as {new}"
             alone = isinstance(around, CharClass) and len(around.items) == 1 and not context.all_alike
-            likely = 0.85 if context.all_alike else 1.0 if alone else 1.15
+            # Where no text shows the case that is written, there is nothing to keep of it.
+            likely = 0.85 if context.all_alike else 0.93 if alone and not context.held else 1.0 if alone else 1.15
             yield context.splice(node.span, new, words, likely + context.near(node) / 4)
 
 

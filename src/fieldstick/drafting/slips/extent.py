@@ -54,7 +54,7 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
         if isinstance(node, Repeat):
             # Who asks for a count asks for another one, where no text has the first.
             counted = least == most and least not in known
-            sure = -0.1 if context.all_alike else 0.12 if counted else 0.25
+            sure = -0.1 if context.all_alike else 0.08 if counted else 0.25
             amounts = [(*wider, 0.1 + both), (*exact, sure + both)]
             if most is not None and len(set(lengths)) > 1:
                 amounts.append((min(least, low, 1), None, 0.2 + both))
@@ -160,7 +160,10 @@ def _wider(context: RepairContext, item: Node, lacking: list[str], taken: Taken)
         letters = "".join(
             kind for kind, test in (("A-F", str.isupper), ("a-f", str.islower)) if any(map(test, lacking))
         )
-        yield f"[0-9{letters}]", 0.1 + 0.25 * (len(set(lacking)) < 2 < len(used)), why
+        # After 0x it is a number of base 16.
+        written = context.case.expression[: item.span[0]].endswith(("0x", "0X", "#"))
+        few = len(set(lacking)) < 2 < len(used) and not written
+        yield f"[0-9{letters}]", (0.0 if written else 0.1) + 0.25 * few, why
     for spelling, _ in KINDS:
         if all(map(takes(spelling, flags), lacking)):
             bare = spelling.strip("[]")

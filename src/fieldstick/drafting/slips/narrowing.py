@@ -263,7 +263,12 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
         repeats = any(isinstance(each, Repeat) for each in _around(context, around or node))
         # What follows may take what this piece need not.
         shared = 0.0 if all(map(test, used)) else 0.2
-        if kind == spelled(node) or (all(map(test, own)) and not repeats) or (shared and kind not in USUAL):
+        if (
+            kind == spelled(node)
+            or (kind, spelled(node)) == (r"\d", "[0-9]")
+            or (all(map(test, own)) and not repeats)
+            or (shared and kind not in USUAL)
+        ):
             continue
         if all(map(test, "0Aaz_-é \u0663")) >= all(map(now, "0Aaz_-é \u0663")) and isinstance(node, CharClass):
             continue

@@ -64,6 +64,18 @@ def braces_lost(case: MatchCase) -> Iterator[Proposal]:
                 # A closing mark of another kind is likelier one of a group.
                 more = 0.05 * (end == found.end(1) and found.end() > end)
                 yield Proposal(replace(case, expression=made), words, likely + more)
+    if len(_COUNT_ALONE.findall(expression)) > 1:
+        made = _COUNT_ALONE.sub(lambda found: f"{{{found[1] or found[2]}}}", expression)
+        yield Proposal(replace(case, expression=made), "each number after a class is meant as a quantifier", 0.85)
+
+
+_NAME_ALONE = re.compile(r"(?<!\\)\(P(?=<[^\W\d]\w*>)")
+
+
+def name_without_mark(context: RepairContext) -> Iterator[Proposal]:
+    """`(P<site>…)` written for `(?P<site>…)`."""
+    for found in _NAME_ALONE.finditer(context.case.expression):
+        yield context.splice(found.span(), "(?P", "a group is named by (?P<name>…) here: (?P", 0.6)
 
 
 def lost_braces(context: RepairContext) -> Iterator[Proposal]:
@@ -282,6 +294,7 @@ RULES = (
     brackets_in_class,
     braces,
     lost_braces,
+    name_without_mark,
     written_bounds,
     shorthand_case,
     escapes,
