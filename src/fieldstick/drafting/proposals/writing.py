@@ -9,22 +9,17 @@ from typing import TYPE_CHECKING, NamedTuple
 from fieldstick.drafting.context import escaped, escaped_text
 from fieldstick.drafting.proposals.cutting import SPECIAL
 from fieldstick.drafting.proposals.literal_numbers import literals_of
-from fieldstick.drafting.proposals.numerals import digits_of, loosely_grouped, number_of
+from fieldstick.drafting.proposals.numerals import loosely_grouped, number_of
 from fieldstick.drafting.proposals.pieces import Choice, Piece, complexity
 from fieldstick.drafting.proposals.quoting import QUOTES, anything_until, enclosed_by
 from fieldstick.drafting.proposals.shapes import form_of
 from fieldstick.drafting.proposals.spelling import (
-    amount_of,
-    anything,
-    class_of,
     hexadecimal_in,
-    is_anything,
-    kind_of,
     letters_of,
     listed_of,
     members_of,
-    never_first,
 )
+from fieldstick.drafting.proposals.wording import REPEATED, Words, choice_of
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -36,12 +31,6 @@ if TYPE_CHECKING:
 LONGEST_NAME = 30
 """Characters of a field's name, at the most."""
 
-MOST_CHOICES = 8
-"""Different words up to which a piece is a choice of them."""
-
-MOST_MARKED = 3
-"""Different words with marks or digits in them up to which they are a choice."""
-
 FEWEST_OF_OPTION = 2
 """Texts from which on a word that not all of them have is no chance."""
 
@@ -51,19 +40,11 @@ MOST_NAMED_FORMS = 2
 FEWEST_AGAIN = 8
 """Texts from which on it is no chance that a stretch comes again in all of them."""
 
-REPEATED = 3
-"""How often each word of a choice must be there, taken together."""
-
-FEWEST_OF_LENGTH = 4
-"""Different words of small letters from which on it is no chance that all are of one length."""
-
 MOST_QUOTED = 9
 """Pieces of what stands in quotes up to which each is told."""
 
 MOST_MARKS = 1
 """Different marks in a gap up to which they are listed."""
-
-_RUNS = re.compile(r"\d+|[^\W\d_]+")
 
 _DECIMAL = re.compile(r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?")
 """What converts to a decimal."""
@@ -83,11 +64,7 @@ class Writer:
         self._level = level
         self._numbers = numbers or level
         """The level of numbers, where that of words is another one."""
-        self.opened: list[bool] = []
-        """Of each piece in turn that may be anything, whether it is; it is where that of `like` is."""
-        self.chosen: list[bool] = []
-        """Of each word in turn, whether it is a choice of all there are, as that of `like` is."""
-        self._like = like
+        self._words: Words = Words(level, self._numbers, like._words if like is not None else None)
         self.of_moments = 0
         """Numbers that are part of dates and times, where these are fields."""
 
@@ -97,14 +74,13 @@ class Writer:
         """How many texts there are of the commonest form."""
         self._open = ("", "")
         """The name of the last field, and what it is spelled with."""
-        self._hexadecimal = ""
-        """The letters of numbers of base 16, where all words are such together."""
 
     def written(self, forms: Sequence[Form]) -> str:
         """Return the expression."""
         pieces = [each for form in forms for each in form if isinstance(each, Piece)]
         self._support = max((len(each.values) for each in pieces), default=1)
-        self._hexadecimal = hexadecimal_in([value for each in pieces if each.kind == "word" for value in each.values])
+        words = [value for each in pieces if each.kind == "word" for value in each.values]
+        self._words.hexadecimal = hexadecimal_in(words)
         made = dict.fromkeys(self._form(form, named=len(forms) == 1) for form in forms)
         self.of_moments *= len(forms) == 1
         return "|".join(made)
@@ -225,7 +201,7 @@ class Writer:
             return escaped(values[0]) if len(marks) == 1 else f"[{members_of(marks)}]", "", {}
         if kind.startswith("key "):
             different = sorted(set(values))
-            return (escaped_text(different[0]), "", {}) if len(different) == 1 else (_choice_of(different), "word", {})
+            return (escaped_text(different[0]), "", {}) if len(different) == 1 else (choice_of(different), "word", {})
         if kind not in ("number", "word", "chunk"):
             return escaped(kind), "", {}
         if len(set(values)) == 1 and self._stays(kind, values):
@@ -237,9 +213,9 @@ class Writer:
             return grouped[0], "number", grouped[1]
         if piece.within or piece.until in QUOTES:
             spelled = enclosed_by(piece.until, values)
-            if self._is_open(bool(spelled)):
+            if self._words.is_open(bool(spelled)):
                 return spelled or anything_until(piece.until, values), "text", {}
-        return self._word(values), "word" if all(map(_is_word, values)) else "text", {}
+        return self._words.spelled(values), "word" if all(map(_is_word, values)) else "text", {}
 
     def _stays(self, kind: str, values: list[str]) -> bool:
         """Tell whether the only value that a piece has is no chance: it came again, or every text has the word."""
@@ -272,7 +248,7 @@ class Writer:
         if form is not None and plain and len(form) <= MOST_QUOTED:
             inner = self._form(form, named=False)
             return inner if len(filled) == len(values) else f"(?:{inner})?"
-        return enclosed_by('"', values) or self._word(values)
+        return enclosed_by('"', values) or self._words.spelled(values)
 
     def _gap(self, piece: Piece) -> str:
         """Spell what takes anything that stands between what all texts share."""
@@ -287,93 +263,14 @@ class Writer:
             return spelled
         amount = "*" if "" in values else "+"
         marks = {each for each in used if not each.isalnum()}
-        if self._is_open(len(marks) > MOST_MARKS or not all(each.isascii() for each in used)):
+        if self._words.is_open(len(marks) > MOST_MARKS or not all(each.isascii() for each in used)):
             return anything_until(stop, values) if stop and stop not in used else f".{amount}"
         if not marks and not any(map(str.isdecimal, used)) and "" not in values:
-            return self._word(values)
+            return self._words.spelled(values)
         digits = "0-9" if any(map(str.isdecimal, used)) else ""
         kinds = digits + letters_of(set(filter(str.isupper, used))) + letters_of(set(filter(str.islower, used)))
         inner = r"\w" if self._level == "loose" and kinds else kinds
         return f"[{inner}{members_of(marks)}]{amount}"
-
-    def _is_open(self, own: bool) -> bool:
-        """Tell whether a piece may be anything, and keep that."""
-        place = len(self.opened)
-        like = self._like.opened if self._like is not None else ()
-        self.opened.append(own or (place < len(like) and like[place]))
-        return self.opened[-1]
-
-    def _word(self, values: list[str]) -> str:
-        """Spell what takes words like some: a choice, the runs that they are made of, or one class."""
-        lengths = {len(each) for each in values}
-        if self._is_open(is_anything(values, self._level) and len(lengths) > 1):
-            return anything(values) + ("*" if 0 in lengths else "+")
-        if "" in values:
-            return class_of(values, self._level) + "*"
-        different = sorted(set(values))
-        if self._level != "loose" and max(map(len, different)) > 1 and self._is_listed(values):
-            return _choice_of(different)
-        if self._level != "loose" and all(map(str.isalnum, different)) and _are_cut_alike(different):
-            rows = [_RUNS.findall(each) for each in values]
-            return "".join(self._run([row[place] for row in rows]) for place in range(len(rows[0])))
-        not_first = never_first(values) if self._level != "loose" else set()
-        if not_first:
-            first = {each for each in set("".join(values)) if kind_of(each) not in not_first}
-            heads = ["".join(filter(first.__contains__, value)) for value in values]
-            rests = [each[1:] for each in values]
-            amount = amount_of({len(each) for each in rests}, len(values), self._level) if all(rests) else "*"
-            head, rest = class_of(heads, self._level), class_of(list(filter(None, rests)), self._level)
-            if head == rest:
-                return head + self._amount(values)
-            return ("[A-Za-z_]" if (head, rest) == ("[A-Za-z]", r"\w") else head) + rest + amount
-        spelled = class_of(values, self._level) if not self._hexadecimal else f"[0-9{self._hexadecimal}]"
-        return spelled + self._amount(values)
-
-    def _amount(self, values: list[str]) -> str:
-        """Return the quantifier of words; that a few of small letters are of one length is chance."""
-        different = set(values)
-        lengths = {*map(len, different)}
-        if (
-            len(different) < FEWEST_OF_LENGTH
-            and min(lengths) > 2
-            and all(each.isalpha() and each[1:].islower() for each in different)
-        ):
-            return "+"
-        return amount_of(lengths, len(values), self._level)
-
-    def _is_listed(self, values: list[str]) -> bool:
-        """Tell whether a word is one of those that are there alone, and keep that."""
-        place = len(self.chosen)
-        like = self._like.chosen if self._like is not None else ()
-        self.chosen.append(like[place] if place < len(like) else self._is_choice(values))
-        return self.chosen[-1]
-
-    def _is_choice(self, values: list[str]) -> bool:
-        """Tell whether words are likely all that there are: each came often, or of all of them hardly one but once."""
-        times = Counter(values)
-        if listed_of(values) is not None:
-            return True
-        if len(times) > MOST_CHOICES:
-            return False
-        if all(map(str.isalpha, times)):
-            # What share words have that were not seen, those tell that were seen once (Good 1953).
-            once = 1 in times.values()
-            rarely = self._level == "tight" and len(values) >= 2 * len(times) and not once
-            return rarely or len(values) >= REPEATED * len(times)
-        return len(times) <= MOST_MARKED and min(times.values()) >= REPEATED
-
-    def _run(self, values: list[str]) -> str:
-        """Spell a run of digits or of letters."""
-        if len(set(values)) == 1 and len(values) >= REPEATED and not values[0].isdecimal():
-            return values[0]
-        if values[0][0].isdecimal():
-            return digits_of(values, self._numbers)
-        if _run_kind(values[0]) == "Aa":
-            rests = [each[1:] for each in values]
-            lower = "[a-z]" if "".join(rests).isascii() else class_of(rests, self._level)
-            capital = class_of([each[0] for each in values], self._level)
-            return capital + (self._amount(values) if capital == lower else lower + self._amount(rests))
-        return class_of(values, self._level) + self._amount(values)
 
 
 def _spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice]:
@@ -398,10 +295,6 @@ def _may_be_quoted(piece: Piece | list[Piece] | Choice) -> bool:
     return not isinstance(piece, Piece) or piece.kind != "quoted"
 
 
-def _choice_of(texts: Sequence[str]) -> str:
-    return f"(?:{'|'.join(map(escaped_text, texts))})"
-
-
 def ungrouped(spelled: str) -> str:
     """Return a choice without the group around it, which a field is already."""
     inner = spelled[3:-1]
@@ -423,20 +316,6 @@ def _before(piece: Piece, before: str) -> str:
         # A unit of the number before it.
         return ""
     return before if piece.kind in ("=", ":", "blank", "mark", '"', "[", "(") else ""
-
-
-def _are_cut_alike(words: Sequence[str]) -> bool:
-    """Tell whether words are made of the same kinds of runs in the same order."""
-    first = [*map(_run_kind, _RUNS.findall(words[0]))]
-    return all([*map(_run_kind, _RUNS.findall(each))] == first for each in words)
-
-
-def _run_kind(run: str) -> str:
-    if run[0].isdecimal():
-        return "9"
-    if run.isupper() or run.islower():
-        return "A" if run.isupper() else "a"
-    return "Aa" if run[:1].isupper() and run[1:].islower() else "m"
 
 
 def _is_word(value: str) -> bool:

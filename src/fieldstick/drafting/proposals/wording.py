@@ -1,0 +1,149 @@
+"""Spells words: as a choice of those that there are, by the runs that they are made of, or as one class."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.context import escaped_text
+from fieldstick.drafting.proposals.numerals import digits_of
+from fieldstick.drafting.proposals.spelling import (
+    amount_of,
+    anything,
+    class_of,
+    is_anything,
+    kind_of,
+    listed_of,
+    never_first,
+)
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from fieldstick.drafting.proposals.spelling import Level
+
+MOST_CHOICES = 8
+"""Different words up to which a piece is a choice of them."""
+
+MOST_MARKED = 3
+"""Different words with marks or digits in them up to which they are a choice."""
+
+REPEATED = 3
+"""How often each word of a choice must be there, taken together."""
+
+FEWEST_OF_LENGTH = 4
+"""Different words of small letters from which on it is no chance that all are of one length."""
+
+_RUNS = re.compile(r"\d+|[^\W\d_]+")
+
+
+class Words:
+    """Spells words at a level, and digits among them at another; what it decides of them is kept in turn."""
+
+    def __init__(self, level: Level, numbers: Level, like: Words | None) -> None:
+        self._level, self._numbers, self._like = level, numbers, like
+        self.opened: list[bool] = []
+        """Of each piece in turn that may be anything, whether it is; it is where that of `like` is."""
+        self.chosen: list[bool] = []
+        """Of each word in turn, whether it is a choice of all there are, as that of `like` is."""
+        self.hexadecimal = ""
+        """The letters of numbers of base 16, where all words are such together."""
+
+    def is_open(self, own: bool) -> bool:
+        """Tell whether a piece may be anything, and keep that."""
+        place = len(self.opened)
+        like = self._like.opened if self._like is not None else ()
+        self.opened.append(own or (place < len(like) and like[place]))
+        return self.opened[-1]
+
+    def spelled(self, values: list[str]) -> str:
+        """Spell what takes words like some: a choice, the runs that they are made of, or one class."""
+        lengths = {len(each) for each in values}
+        if self.is_open(is_anything(values, self._level) and len(lengths) > 1):
+            return anything(values) + ("*" if 0 in lengths else "+")
+        if "" in values:
+            return class_of(values, self._level) + "*"
+        different = sorted(set(values))
+        if self._level != "loose" and max(map(len, different)) > 1 and self._is_listed(values):
+            return choice_of(different)
+        if self._level != "loose" and all(map(str.isalnum, different)) and _are_cut_alike(different):
+            rows = [_RUNS.findall(each) for each in values]
+            return "".join(self._run([row[place] for row in rows]) for place in range(len(rows[0])))
+        not_first = never_first(values) if self._level != "loose" else set()
+        if not_first:
+            first = {each for each in set("".join(values)) if kind_of(each) not in not_first}
+            heads = ["".join(filter(first.__contains__, value)) for value in values]
+            rests = [each[1:] for each in values]
+            amount = amount_of({len(each) for each in rests}, len(values), self._level) if all(rests) else "*"
+            head, rest = class_of(heads, self._level), class_of(list(filter(None, rests)), self._level)
+            if head == rest:
+                return head + self._amount(values)
+            return ("[A-Za-z_]" if (head, rest) == ("[A-Za-z]", r"\w") else head) + rest + amount
+        spelled = class_of(values, self._level) if not self.hexadecimal else f"[0-9{self.hexadecimal}]"
+        return spelled + self._amount(values)
+
+    def _amount(self, values: list[str]) -> str:
+        """Return the quantifier of words; that a few of small letters are of one length is chance."""
+        different = set(values)
+        lengths = {*map(len, different)}
+        if (
+            len(different) < FEWEST_OF_LENGTH
+            and min(lengths) > 2
+            and all(each.isalpha() and each[1:].islower() for each in different)
+        ):
+            return "+"
+        return amount_of(lengths, len(values), self._level)
+
+    def _is_listed(self, values: list[str]) -> bool:
+        """Tell whether a word is one of those that are there alone, and keep that."""
+        place = len(self.chosen)
+        like = self._like.chosen if self._like is not None else ()
+        self.chosen.append(like[place] if place < len(like) else self._is_choice(values))
+        return self.chosen[-1]
+
+    def _is_choice(self, values: list[str]) -> bool:
+        """Tell whether words are likely all that there are: each came often, or of all of them hardly one but once."""
+        times = Counter(values)
+        if listed_of(values) is not None:
+            return True
+        if len(times) > MOST_CHOICES:
+            return False
+        if all(map(str.isalpha, times)):
+            # What share words have that were not seen, those tell that were seen once (Good 1953).
+            once = 1 in times.values()
+            rarely = self._level == "tight" and len(values) >= 2 * len(times) and not once
+            return rarely or len(values) >= REPEATED * len(times)
+        return len(times) <= MOST_MARKED and min(times.values()) >= REPEATED
+
+    def _run(self, values: list[str]) -> str:
+        """Spell a run of digits or of letters."""
+        if len(set(values)) == 1 and len(values) >= REPEATED and not values[0].isdecimal():
+            return values[0]
+        if values[0][0].isdecimal():
+            return digits_of(values, self._numbers)
+        if _run_kind(values[0]) == "Aa":
+            rests = [each[1:] for each in values]
+            lower = "[a-z]" if "".join(rests).isascii() else class_of(rests, self._level)
+            capital = class_of([each[0] for each in values], self._level)
+            return capital + (self._amount(values) if capital == lower else lower + self._amount(rests))
+        return class_of(values, self._level) + self._amount(values)
+
+
+def choice_of(texts: Sequence[str]) -> str:
+    """Return a choice of texts as they stand."""
+    return f"(?:{'|'.join(map(escaped_text, texts))})"
+
+
+def _are_cut_alike(words: Sequence[str]) -> bool:
+    """Tell whether words are made of the same kinds of runs in the same order."""
+    first = [*map(_run_kind, _RUNS.findall(words[0]))]
+    return all([*map(_run_kind, _RUNS.findall(each))] == first for each in words)
+
+
+def _run_kind(run: str) -> str:
+    if run[0].isdecimal():
+        return "9"
+    if run.isupper() or run.islower():
+        return "A" if run.isupper() else "a"
+    return "Aa" if run[:1].isupper() and run[1:].islower() else "m"
