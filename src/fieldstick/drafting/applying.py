@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from fieldstick.drafting.written import Written
+from fieldstick.drafting.written import Written, alike
 from fieldstick.errors import UsageError
 
 if TYPE_CHECKING:
@@ -30,8 +30,8 @@ def written_change(expression: str, parts: Mapping[Span, str], texts: Mapping[st
 
     `parts` are the spans of the parts with the groups put around them, `texts` what each part reads.
     """
-    head = _alike(expression, changed)
-    tail = min(_alike(expression[::-1], changed[::-1]), min(len(expression), len(changed)) - head)
+    head = alike(expression, changed)
+    tail = min(alike(expression[::-1], changed[::-1]), min(len(expression), len(changed)) - head)
     start, end = head, len(expression) - tail
     around = [
         (span, name) for span, name in parts.items() if span[0] + 3 <= start and end <= span[1] - 1 and name in texts
@@ -48,10 +48,6 @@ def written_change(expression: str, parts: Mapping[Span, str], texts: Mapping[st
             return WrittenChange(name, texts[name], own.changed(changed[first + 3 : last - 1 + grown]))
     whole = Written(expression, parts)
     return WrittenChange(None, whole.text, whole.changed(changed))
-
-
-def _alike(one: str, other: str) -> int:
-    return next((at for at, (a, b) in enumerate(zip(one, other, strict=False)) if a != b), min(len(one), len(other)))
 
 
 def edited(document: str, pattern: Pattern, before: MatchCase, repair: Repair, change: WrittenChange | None) -> str:

@@ -60,8 +60,8 @@ class Written:
         """Yield a changed expression with its parts by their names, in the ways in which that may be right."""
         before = self.expression
         shorter = min(len(before), len(expression))
-        head = _alike(before, expression)
-        tail = _alike(before[::-1], expression[::-1])
+        head = alike(before, expression)
+        tail = alike(before[::-1], expression[::-1])
         # What was taken out of, or put between, pieces that are alike may have stood before or after one of them.
         for start, end in (
             (head, len(before) - min(tail, shorter - head)),
@@ -106,6 +106,6 @@ class Written:
         return "".join([*made, expression[at:]])
 
 
-def _alike(one: str, other: str) -> int:
+def alike(one: str, other: str) -> int:
     """Return how many characters two texts begin with alike."""
     return next((at for at, (a, b) in enumerate(zip(one, other, strict=False)) if a != b), min(len(one), len(other)))

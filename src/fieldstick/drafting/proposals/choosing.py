@@ -203,9 +203,8 @@ def _all_written(
             spelled = [*_spelled(forms, folds, cost, texts, fitting, near)]
             asked.append((question, spelled))
         found += spelled
-    return [(each.level, each.written) for each in found if not each.is_slow] or [
-        (each.level, each.written) for each in found
-    ]
+    kept = [each for each in found if not each.is_slow] or found
+    return [(each.level, each.written) for each in kept]
 
 
 def _cost_of(way: Way, forms: list[Form]) -> float:

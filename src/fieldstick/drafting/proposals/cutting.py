@@ -160,15 +160,16 @@ _NUMBER_AFTER_LETTERS = re.compile(rf"(?<![\w.,])[-+]?{_DIGITS}|(?<=[^\W\d_]){_D
 """Numbers: in groups of three with a decimal point or comma, or as they stand, with an exponent too."""
 
 
-_NOT_GIVEN = r"(?<![\w/])(?:n/a|N/A)(?![\w/])"
+NOT_GIVEN = ("n/a", "N/A")
 """What stands where there is no value, of letters with a mark between them."""
 
-NOT_GIVEN = ("n/a", "N/A")
+_NOT_GIVEN = rf"(?<![\w/])(?:{'|'.join(NOT_GIVEN)})(?![\w/])"
+_PIECE = re.compile(rf"{_NOT_GIVEN}|[^\W_]+|\s+|.", re.DOTALL)
 
 _WORDS = {
-    "runs": re.compile(rf"{_NOT_GIVEN}|[^\W_]+|\s+|.", re.DOTALL),
-    "marks": re.compile(rf"{_NOT_GIVEN}|[^\W_]+|\s+|.", re.DOTALL),
-    "words": re.compile(rf"{_NOT_GIVEN}|[^\W_]+|\s+|.", re.DOTALL),
+    "runs": _PIECE,
+    "marks": _PIECE,
+    "words": _PIECE,
     "names": re.compile(rf"{_NOT_GIVEN}|[\w-]+|\s+|.", re.DOTALL),
     "chunks": re.compile(r"\S+|\s+"),
     "whole": re.compile(r".+", re.DOTALL),

@@ -29,7 +29,7 @@ def by_items(texts: Sequence[str]) -> list[Form] | None:
     """
     end = _shared_end(texts)
     texts = [each.removesuffix(end) for each in texts]
-    counts = Counter(mark for text in texts for mark in {*_MARKS.findall(text)})
+    counts = Counter(mark for text in texts for mark in dict.fromkeys(_MARKS.findall(text)))
     often = [mark for mark, count in counts.most_common(MOST_PARTING) if count >= FEWEST_OF_KEY]
     for mark in sorted(often, key=len, reverse=True):
         rows = [text.split(mark) for text in texts]
@@ -59,8 +59,8 @@ def _shared_by(head: list[Piece], item: list[Piece]) -> tuple[list[Piece], list[
 
 def _shared_end(texts: Sequence[str]) -> str:
     """Return the marks that all texts end with, as the bracket around a list."""
-    shared = common_start([each[::-1] for each in texts])[::-1]
-    return "".join(reversed([*takewhile(lambda each: not each.isalnum() and not each.isspace(), reversed(shared))]))
+    shared = common_start([each[::-1] for each in texts])
+    return "".join(takewhile(lambda each: not each.isalnum() and not each.isspace(), shared))[::-1]
 
 
 def _plain_form(texts: Sequence[str]) -> list[Piece] | None:

@@ -143,9 +143,7 @@ def _wider(context: RepairContext, item: Node, lacking: list[str], taken: Taken)
     single = not isinstance(context.facts.parents.get(item), Repeat) or inner in (r"\d", "0-9")
     blank = single and any(each.isspace() for each in lacking)
     # A letter at one end of a number stands outside of it rather.
-    ends = all(
-        each.strip("".join(lacking)) == each[1:] or each.strip("".join(lacking)) == each[:-1] for each in taken.wanted
-    )
+    ends = all(each.strip("".join(lacking)) in (each[1:], each[:-1]) for each in taken.wanted)
     beside = 0.3 if ends and inner in (r"\d", "0-9") and all(map(str.isalpha, lacking)) else 0.0
     if len(lacking) <= 3:
         added = "".join(class_spelling(each) for each in sorted(lacking, key=lambda each: each == "-"))
