@@ -36,12 +36,14 @@ class Facts:
 
     def is_in_class(self, node: Node) -> bool:
         """Tell whether a node stands in a character class."""
+        return any(isinstance(each, CharClass) for each in self.around(node))
+
+    def around(self, node: Node) -> Iterator[Node]:
+        """Yield all that is around a node, the innermost first."""
         around = self.parents.get(node)
         while around is not None:
-            if isinstance(around, CharClass):
-                return True
+            yield around
             around = self.parents.get(around)
-        return False
 
     def is_repeated(self, node: Node) -> bool:
         """Tell whether a node is what a quantifier repeats."""

@@ -48,12 +48,14 @@ class Explained(Struct, frozen=True):
     """How an expression explains a text.
 
     `seams` counts the places where one run of digits, or of small letters, goes on in the next piece: only pieces that
-    take any number of characters count, since those of a fixed number are meant to part what they part. `bits` is what
+    take any number of characters count, since those of a fixed number are meant to part what they part. `ragged` counts
+    pieces that took more than what they are for: a blank or a mark that parts, at an end of a word. `bits` is what
     the classes leave open: the sum over the characters that they took of the logarithm of how many they might have
     taken (the length of the text's code, as in Rissanen, Automatica 14, 1978).
     """
 
     seams: int
+    ragged: int
     bits: float
 
 
@@ -86,7 +88,8 @@ def explained(case: MatchCase) -> Explained | None:
         _is_run(case.text[place - 1], case.text[place]) and (_is_free(ends[place]) or _is_free(starts[place]))
         for place in ends.keys() & starts.keys()
     )
-    return Explained(seams, sum((end - start) * _openness(piece, case.flags) for (start, end), piece in taken))
+    ragged = sum(_is_free(piece) and _is_ragged(case.text[start:end]) for (start, end), piece in taken)
+    return Explained(seams, ragged, sum((end - start) * _openness(piece, case.flags) for (start, end), piece in taken))
 
 
 def _pieces(node: Node) -> Iterator[Node]:
@@ -119,6 +122,10 @@ def _bits(spelling: str, flags: frozenset[str]) -> float:
 
 def _is_free(piece: Node) -> bool:
     return isinstance(piece, Repeat) and piece.least != piece.most and not isinstance(piece.item, Group)
+
+
+def _is_ragged(taken: str) -> bool:
+    return any(map(str.isalnum, taken)) and (taken[0] in " \t:,;=" or taken[-1] in " \t,;=")
 
 
 def _is_run(one: str, other: str) -> bool:

@@ -74,6 +74,12 @@ FITS_NOTHING = 1.5
 SEAM, MOST_SEAMS = 0.25, 2
 """What a change costs more after which a run of digits or letters is shared out between two pieces, up to two times."""
 
+LOST = 0.5
+"""What a text counts that fitted before a change and does not after it, where none is known to fit rightly."""
+
+RAGGED = 0.2
+"""What a change costs more after which a piece takes a blank or a mark beside the word it is for, up to two times."""
+
 ODD = 0.3
 """What a change costs more that puts a look-alike of an ASCII character into an expression that has none."""
 
@@ -244,22 +250,33 @@ def ranked(case: MatchCase, beside: Beside, found: list[Working], most: int) -> 
         # An expression that takes long on texts near by would take long again and again.
         near, before = [], []
     empty = "" in (case.text, *beside.fitting) or fits(case.expression, case.flags, case.reach, "")
-    several = any(not fits(case.expression, case.flags, case.reach, each) for each in beside.fitting)
-    weighed = [_weighed(each, case, near, before, may_be_empty=empty, several=several) for each in likely]
+    now = [fits(case.expression, case.flags, case.reach, each) for each in beside.fitting]
+    several, known = not all(now), any(now)
+    weighed = [_weighed(each, case, near, before, may_be_empty=empty, several=several, known=known) for each in likely]
     weighed = _as_explained(case, weighed)
     weighed.sort(key=lambda each: (*each.order[:2], each.cost + 0.3 * min(sum(each.harm), 5)))
     return _worth_reading(case, weighed, most)
 
 
 def _weighed(
-    each: Working, case: MatchCase, near: Sequence[str], before: Sequence[bool], *, may_be_empty: bool, several: bool
+    each: Working,
+    case: MatchCase,
+    near: Sequence[str],
+    before: Sequence[bool],
+    *,
+    may_be_empty: bool,
+    several: bool,
+    known: bool,
 ) -> Working:
     made = each.proposal.case
     if made.text != case.text:
         # Where several texts do not fit, it is not the text that is the odd one out.
         return replace(each, cost=each.cost + SEVERAL_MISSED) if several else each
     after = _outcomes(made, near) or before
-    moved = sum(one != other for one, other in zip(before, after, strict=True)) / max(len(near), 1)
+    # What fits now need not go on fitting as long as nothing is known to fit rightly.
+    lost = 1.0 if known else LOST
+    both = list(zip(before, after, strict=True))
+    moved = sum((not one and other) + lost * (one and not other) for one, other in both) / max(len(near), 1)
     odd = case.expression.isascii() and any(map(ascii_double, made.expression))
     cost = each.cost + ODD * odd
     cost += (WEIGHT if made.reach == case.reach else WEIGHT / 4) * moved
@@ -280,7 +297,11 @@ def _as_explained(case: MatchCase, weighed: list[Working]) -> list[Working]:
     least = min(each.bits for each in found.values())
 
     def cost(told: Explained) -> float:
-        return SEAM * min(told.seams, MOST_SEAMS) + min(BIT * (told.bits - least), MOST_BITS)
+        return (
+            SEAM * min(told.seams, MOST_SEAMS)
+            + RAGGED * min(told.ragged, MOST_SEAMS)
+            + min(BIT * (told.bits - least), MOST_BITS)
+        )
 
     return [
         replace(each, cost=each.cost + cost(found[number])) if number in found else each

@@ -36,6 +36,9 @@ if TYPE_CHECKING:
 LONGEST_QUANTIFIED = 10
 """Items before a quantifier that it is tried to have been meant for."""
 
+MOST_WINDOWS = 10
+"""Places in a row that are tried together."""
+
 MOST_TIMES = 4
 """Times that a group is tried to have been meant for."""
 
@@ -79,6 +82,8 @@ def _looser(node: Repeat) -> Iterator[tuple[int, int | None, float]]:
         yield 0, None, 0.9 if re.match(r"\((?:\?:)?(?:\\.|[^\w(\\])", spelled(node.item)) else 1.4
     if node.most is not None and node.most > 1:
         yield node.least, None, 1.5
+        if node.least > 1 and node.least == node.most:
+            yield 1, None, 1.4
     if node.least > 1:
         yield 1, node.most, 1.45
         yield 0, node.most, 1.6
@@ -108,7 +113,21 @@ def all_several(context: RepairContext) -> Iterator[Proposal]:
     for spelling, nodes in written_alike(single):
         if not any(one.span[1] == other.span[0] for one, other in pairwise(nodes)):
             words = f"{spelling} may be several, each time: +"
-            yield context.splice_all([(each.span, spelling + "+") for each in nodes], words, 1.1)
+            yield context.splice_all([(each.span, spelling + "+") for each in nodes], words, 1.18)
+
+
+def all_bounds(context: RepairContext) -> Iterator[Proposal]:
+    """The same number of times asked for at several places, and too tight at each."""
+    counted = [each for each in context.nodes if isinstance(each, Repeat) and each.quantifier.startswith("{")]
+    for spelling, nodes in written_alike(counted):
+        windows = [nodes[at : at + size] for size in range(2, len(nodes) + 1) for at in range(len(nodes) - size + 1)]
+        for some in windows[:MOST_WINDOWS] if nodes[0].mode == "greedy" else ():
+            for least, most, cost in _looser(nodes[0]):
+                new = quantifier(least, most)
+                places = [((each.span[1] - len(each.quantifier), each.span[1]), new) for each in some]
+                if least > 0:
+                    words = f"{spelling} is too tight, each time: {new}"
+                    yield context.splice_all(places, words, cost + 0.15 + 0.05 * (len(some) - 1))
 
 
 def more_of_it(context: RepairContext) -> Iterator[Proposal]:
@@ -129,6 +148,9 @@ def more_of_it(context: RepairContext) -> Iterator[Proposal]:
         near = context.near(node) / 2
         words = f"{spelled(node)} takes one character alone: {spelled(node)}+"
         yield context.splice(node.span, spelled(node) + "+", words, 1.2 + near)
+        if isinstance(node, Shorthand) and node.name == "digit":
+            words = f"{spelled(node)} takes one digit alone: {spelled(node)}{{1,2}}"
+            yield context.splice(node.span, spelled(node) + "{1,2}", words, 1.22 + near)
         if isinstance(node, Dot) or (isinstance(node, CharClass) and node.negated):
             words = f"{spelled(node)} takes one character alone: {spelled(node)}*"
             yield context.splice(node.span, spelled(node) + "*", words, 1.35 + near)
@@ -345,6 +367,7 @@ RULES = (
     separators,
     marks_before,
     bounds,
+    all_bounds,
     all_looser,
     all_several,
     more_of_it,

@@ -51,6 +51,22 @@ def alternation(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice(node.span, word, f"{spelled(node)} is meant as it is spelled: {word}", 0.85 + near)
 
 
+def one_of_optional(context: RepairContext) -> Iterator[Proposal]:
+    """`(probe)?(gate)?` for `(?:(probe)|(gate))`: each may be lacking, and so may all."""
+    for node in context.nodes:
+        items = without_asides(node.items) if isinstance(node, Sequence) else ()
+        for is_one, run in groupby(items, key=_is_optional_group):
+            several = [each for each in run if isinstance(each, Repeat)] if is_one else []
+            if len(several) > 1:
+                new = f"(?:{'|'.join(spelled(each.item) for each in several)})"
+                words = f"one of them is there: {new}"
+                yield context.splice((several[0].span[0], several[-1].span[1]), new, words, 0.95)
+
+
+def _is_optional_group(node: Node) -> bool:
+    return isinstance(node, Repeat) and (node.least, node.most) == (0, 1) and isinstance(node.item, Group)
+
+
 def narrower_options(context: RepairContext, node: Alternation, *, within_words: bool = True) -> Iterator[Proposal]:
     """Options that should end, or begin, nearer to the bar: each way of bracketing what stands beside it."""
     first, *_, last = node.options

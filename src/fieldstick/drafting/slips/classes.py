@@ -43,7 +43,8 @@ def classes(context: RepairContext) -> Iterator[Proposal]:
             # Digits and what follows them are parted by a blank more often than digits hold one.
             odd = not context.found.isalnum() and context.found not in ".,"
             last = odd and context.at == len(context.case.text) - 1
-            doubt = 0.35 if (node.name == "digit" and odd) or last else 0.0
+            parted = context.found.isspace() and _is_parted(context)
+            doubt = 0.35 if (node.name == "digit" and odd) or last or parted else 0.0
             yield _with_character(context, node, context.found, 1.15 + near + doubt)
 
 
@@ -60,6 +61,12 @@ def _with_character(context: RepairContext, node: Shorthand | CharClass, charact
     inner = node.spelling if isinstance(node, Shorthand) else spelled(node)[1:-1]
     new = class_with(inner, class_spelling(character))
     return context.splice(node.span, new, f"{spelled(node)} lacks {character_words(character)}: {new}", cost)
+
+
+def _is_parted(context: RepairContext) -> bool:
+    """Tell whether what was found stands right behind a mark: it parts rather than belongs to a word."""
+    before = context.case.text[: context.at][-1:]
+    return bool(before) and not before.isalnum() and before not in "\"'(["
 
 
 _PARTED = re.compile(r"(?:[+*}]|\\w)\)? ")
@@ -79,7 +86,9 @@ def _longer_range(context: RepairContext, node: CharClass, near: float) -> Itera
         longer = f"{min(low, found)}-{max(high, found)}"
         beside = 1 in (ord(low) - ord(found), ord(found) - ord(high))
         words = f"{spelled(item)} ends before {character_words(found)}: {longer}"
-        yield context.splice(item.span, longer, words, (0.85 if beside else 1.1) + near)
+        # Digits that begin with another than 0 are those of a list that has an end.
+        some = low == "1" and len(node.items) == 1
+        yield context.splice(item.span, longer, words, (0.85 if beside else 0.9 if some else 1.1) + near)
         if longer != "-".join(same[0]):
             words = f"{spelled(item)} lacks {character_words(found)}: {'-'.join(same[0])}"
             yield context.splice(item.span, "-".join(same[0]), words, 0.95 + near)
@@ -87,10 +96,15 @@ def _longer_range(context: RepairContext, node: CharClass, near: float) -> Itera
 
 def _wider_class(context: RepairContext, node: CharClass, near: float) -> Iterator[Proposal]:
     found, inner = context.found, spelled(node)[1:-1]
-    near += 0.35 * (found.isspace() and not context.facts.is_repeated(node))
+    near += 0.35 * (found.isspace() and (not context.facts.is_repeated(node) or _is_parted(context)))
     # Where a blank parts words already, others come with one rather than hold it.
     near += 0.3 * (found == " " and _PARTED.search(context.case.expression, 0, node.span[0]) is not None)
+    # A mark that comes last is rather one that may follow.
+    last = not found.isalnum() and not found.isspace() and context.at == len(context.case.text) - 1
+    near += 0.3 * (last and context.facts.is_repeated(node) and context.case.text.count(found) == 1)
     single = 1.3 if found.isalnum() and any(isinstance(item, Range) for item in node.items) else 0.85
+    marks = all(isinstance(item, Character) and not item.character.isalnum() for item in node.items)
+    near += 0.4 * (marks and found.isalnum() and bool(context.held))
     for added, cost in ((class_spelling(found), single), *((each, 1.0) for each in _kinds(found, node))):
         new = class_with(inner, added)
         yield context.splice(node.span, new, f"{spelled(node)} lacks {character_words(found)}: {new}", cost + near)
@@ -159,6 +173,21 @@ def other_case(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(node.span, new, words, likely + context.near(node) / 4)
 
 
+def capitals_first(context: RepairContext) -> Iterator[Proposal]:
+    """`[a-z]+` for words that begin with a capital."""
+    small = [
+        node
+        for node in context.nodes
+        if isinstance(node, Repeat) and spelled(node.item) == "[a-z]" and node.least <= 1 and node.most is None
+    ]
+    if not small or not re.search(r"(?<![a-zA-Z])[A-Z][a-z]+", context.case.text):
+        return
+    for nodes in [[each] for each in small] + ([small] if len(small) > 1 else []):
+        words = "a word begins with a capital: [A-Z][a-z]+" + ", each time" * (len(nodes) > 1)
+        cost = (0.8 if len(nodes) > 1 else 1.05) + 0.2 * bool(context.held)
+        yield context.splice_all([(each.span, "[A-Z][a-z]+") for each in nodes], words, cost)
+
+
 def hyphen_in_range(context: RepairContext) -> Iterator[Proposal]:
     """A hyphen between two marks that makes a range of them."""
     for node in context.nodes:
@@ -219,6 +248,7 @@ RULES = (
     number_in_class,
     inverted,
     other_case,
+    capitals_first,
     hyphen_in_range,
     classes,
     classes_elsewhere,

@@ -72,6 +72,7 @@ def _framed_group(context: RepairContext, node: Group, taken: Taken) -> Iterator
 def _listed_group(context: RepairContext, node: Group, taken: Taken) -> Iterator[Proposal]:
     """A group of which the text has several, with a mark between them."""
     marks = {each for text in taken.wanted for each in text if not each.isalnum()}
+    marks |= {each for each in (", ", "; ", " / ", " and ") if any(each in text for text in taken.wanted)}
     written = {each.character for each in walk(node.body) if isinstance(each, Character)}
     body, flags = spelled(node.body), context.parsed.flags
     # A name is one group's.
@@ -118,7 +119,9 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
             # A letter too few is a slip of the hand; a mark comes and goes.
             letters_more = 0.2 * more.isalpha()
             yield put(optional, f"{text_words(more)} may stand there: {optional}", 1.15 + letters_more + near + shared)
-        likely = 1.2 if added is not None else 1.4 if alike >= 0.5 else 1.55
+        # Where no other text is known, nothing says that it may be lacking.
+        alone = not context.beside.fitting
+        likely = (1.05 if alone else 1.2) if added is not None else 1.4 if alike >= 0.5 else 1.55
         yield put(literal, f"{words}: {literal}", likely + near + shared)
         if letters:
             both = f"(?:{old}|{literal})"
@@ -190,7 +193,7 @@ def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, 
     yield from _marks_differ(context, span, found)
     if found.lacks and any(map(str.isdigit, found.has)):
         made = f"(?:{written}|{_with_any_digits(new)})"
-        yield context.splice(span, made, f"{words}, with any digits: {made}", 1.2 + near)
+        yield context.splice(span, made, f"{words}, with any digits: {made}", 1.3 + near)
     both = f"(?:{written}|{escaped_text(new)})"
     yield context.splice(span, both, f"{words}: {both}", 1.2 + _instance(context, span, found) + near)
 

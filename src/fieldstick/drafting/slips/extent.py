@@ -75,6 +75,9 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
         made = f"{old}|{others}" if alone else f"(?:{old}|{others})"
         yield put(made, f"{text_words(taken.own)} may stand in the place of {old}: {made}", 0.95 + near)
     yield from _several_of_it(context, span, item, (least, most), taken)
+    if not character_after(context, node) and any(map(str.isspace, taken.own)) and not isinstance(item, Dot):
+        made = "." + ("*" if least == 0 else "+")
+        yield put(made, f"{old} stands where the text has words, up to its end: {made}", 1.2 + near)
     spellings: list[tuple[str, float, str]] = [(spelled(item), 0.0, "")]
     if lacking:
         spellings = list(_wider(context, item, lacking, taken))

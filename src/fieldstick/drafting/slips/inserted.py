@@ -105,10 +105,11 @@ def _itself(context: RepairContext, span: Span, taken: Taken, near: float) -> It
     own, alike = taken.own, context.all_alike and not taken.held
     name, literal = f"there is {text_words(own)} in the text", escaped_text(own)
     optional = optional_text(own)
+    alone = not context.beside.fitting
     mark = not any(map(str.isalnum, own))
     in_word = own.isalpha() and any(each.isalpha() for each in _beside(context, span))
     usual = 1.2 if mark else 1.4
-    sure = (0.95 if mark else 1.15) if alike else 1.3 if mark or in_word else 1.45
+    sure = (0.95 if mark else 1.15) if alike else 1.1 if mark and alone else 1.3 if mark or in_word else 1.45
     if mark and _parts_twins(context, span):
         # Two pieces alike one after the other were parted by something.
         sure, usual = 0.85, 1.1

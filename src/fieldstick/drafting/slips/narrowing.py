@@ -14,13 +14,15 @@ from msgspec.structs import replace
 from fieldstick.drafting.context import Proposal, class_spelling, escaped, quantifier, takes
 from fieldstick.drafting.phrases import character_words, phrase, text_words
 from fieldstick.drafting.slips import alike, dropping, shaped
-from fieldstick.drafting.slips.choices import narrower_options
+from fieldstick.drafting.slips.choices import narrower_options, one_of_optional
 from fieldstick.drafting.slips.looks import got_around
 from fieldstick.drafting.slips.members import fewer_members
-from fieldstick.drafting.slips.numbers import is_digit, loose_number
+from fieldstick.drafting.slips.numbers import is_digit, loose_number, number_of_nothing
 from fieldstick.drafting.slips.order import other_group, swapped
-from fieldstick.drafting.slips.taking import KINDS, USUAL, character_after, took_at
+from fieldstick.drafting.slips.shaped import kind_of
+from fieldstick.drafting.slips.taking import KINDS, MILLISECONDS, USUAL, character_after, took_at
 from fieldstick.drafting.slips.words import words_of
+from fieldstick.engines.probing import batch_of
 from fieldstick.syntax.tree import (
     SINGLE,
     Alternation,
@@ -54,6 +56,8 @@ def restraints(context: RepairContext) -> list[Proposal]:
         *_grouped(context),
         *_buried_words(context),
         *got_around(context),
+        *one_of_optional(context),
+        *number_of_nothing(context),
         *chain.from_iterable(rule(context) for each in (alike, shaped, dropping) for rule in each.RESTRAINTS),
         *_shared(context),
         *other_group(context),
@@ -108,9 +112,15 @@ def _edges(context: RepairContext, place: Span) -> Iterator[Proposal]:
 
 
 def _shared(context: RepairContext) -> Iterator[Proposal]:
-    """What all texts that should fit begin or end with, and this one does not."""
+    """What all texts that should fit begin or end with, or have behind the match, and this one does not."""
     case, others = context.case, context.beside.fitting
     bare = context.bare
+    found = batch_of(case.expression, case.flags, case.reach, others, MILLISECONDS) if case.reach != "whole" else None
+    behind = {each[place[0][1] :][:1] for each, place in zip(others, found or (), strict=False) if place is not None}
+    mark = behind.pop() if len(behind) == 1 else ""
+    if mark and not mark.isalnum() and not mark.isspace():
+        words = f"in the texts that should fit {character_words(mark)} follows"
+        yield Proposal(replace(case, expression=bare + escaped(mark)), words, 0.95)
     heads, tails = {each[:1] for each in others}, {each[-1:] for each in others}
     head, tail = (each.pop() if len(each) == 1 else "" for each in (heads, tails))
     if head and not case.text.startswith(head) and case.reach != "anywhere":
@@ -156,7 +166,8 @@ def _tighter(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
     lengths = {len(each) for each in took.others} - {0}
     vague = 0.2 * (node.most is None and not is_digit(node.item, context.parsed.flags))
     mark = {"greedy": "", "lazy": "?", "possessive": "+"}[node.mode]
-    if len(lengths) == 2 and min(lengths) < len(took.own) < max(lengths) and node.mode != "lazy":
+    alike = {*map(kind_of, took.own)} <= {*map(kind_of, "".join(took.others))}
+    if len(lengths) == 2 and min(lengths) < len(took.own) < max(lengths) and node.mode != "lazy" and alike:
         item = spelled(node.item)
         either = f"(?:{item}{quantifier(min(lengths), min(lengths))}|{item}{quantifier(max(lengths), max(lengths))})"
         words = f"{what} comes {min(lengths)} or {max(lengths)} times: {either}"
@@ -179,12 +190,14 @@ def _tighter(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
             most = node.most
             bound = quantifier(low, most) + mark
             few = 0.2 * (len(took.others) < 2 and node.most is None)
+            # Several of one length are of that length.
+            exact = 1.05 if low == high and len(took.others) > 1 else 1.15
             yield context.splice(
                 span, bound, f"{what} came {len(took.own)} times; ask for {low}: {bound}", 1.1 + few + vague
             )
             bound = quantifier(low, high) + mark
             yield context.splice(
-                span, bound, f"{what} came {len(took.own)} times; ask for {low}: {bound}", 1.15 + few + vague
+                span, bound, f"{what} came {len(took.own)} times; ask for {low}: {bound}", exact + few + vague
             )
     longest = len(took.own)
     if longest > max(node.least, 1) and not took.others:
@@ -206,8 +219,10 @@ def _every_dot(context: RepairContext, node: Dot) -> Iterator[Proposal]:
     """All the dots that stand on points alone, where that is so of several: they were all written so."""
     dots = [each for each in context.nodes if isinstance(each, Dot) and not context.facts.is_repeated(each)]
     found = [(each, took_at(context, each.span)) for each in dots]
-    points = [each for each, taken in found if taken is not None and taken.others and {*taken.others} == {"."}]
-    if len(points) > 1 and points[0] is node:
+    known = [each for each, taken in found if taken is not None and taken.others and {*taken.others} == {"."}]
+    # One that took no part, as that of another option, says nothing against it.
+    points = [each for each, taken in found if taken is None or not taken.others or each in known]
+    if len(points) > 1 and known and known[0] is node:
         words = "the texts that should fit have points there alone: \\."
         yield context.splice_all([(each.span, "\\.") for each in points], words, 0.68)
 
@@ -229,6 +244,10 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     if not repeated or (isinstance(around, Repeat) and around.most == 1):
         yield from shaped.one_character(context, node, took)
     odd = [each for each in own if each not in used]
+    if isinstance(node, Dot) and took.own and not took.own.strip() and all(map(str.strip, took.others)) and used:
+        words = f"the text has nothing but white space there: \\S{spelled(around) if around and repeated else ''}"
+        span = around.span if around and repeated else node.span
+        yield context.splice(span, "\\S" + ".*" * repeated, words, 0.85)
     if isinstance(node, Dot) and own and "." not in own and (not used or set(used) == {"."}):
         words = f"the dot took {character_words(next(iter(own)))}; for a point alone write \\."
         yield context.splice(node.span, "\\.", words, 0.7 if used or not repeated else 1.3)
@@ -250,9 +269,11 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     if repeated and isinstance(around, Repeat) and not (isinstance(node, Shorthand) and node.name == "digit"):
         yield from shaped.as_shaped(context, around, took)
         yield from shaped.first_capital(context, around, took)
+        yield from shaped.of_kinds(context, node, took)
     if repeated and isinstance(around, Repeat):
         yield from shaped.without_zeros(context, around, took)
         yield from shaped.shared_start(context, around, took)
+        yield from shaped.few_values(context, around, took)
     wide = isinstance(node, Dot) or (isinstance(node, Shorthand) and node.spelling in (r"\S", r"\w", r"\D", r"\W"))
     if wide:
         yield from _stopping(context, node, following, odd, bool(used), repeated)
@@ -260,7 +281,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     written = {spelled(each) for each in context.nodes if isinstance(each, Shorthand | CharClass)}
     for kind in KINDS:
         test = takes(kind, flags)
-        repeats = any(isinstance(each, Repeat) for each in _around(context, around or node))
+        repeats = any(isinstance(each, Repeat) for each in context.facts.around(around or node))
         # What follows may take what this piece need not.
         shared = 0.0 if all(map(test, used)) else 0.2
         if (
@@ -288,14 +309,6 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
         yield from _as_range(context, node, sorted(used))
 
 
-def _around(context: RepairContext, node: Node) -> Iterator[Node]:
-    """Yield all that is around a node."""
-    around = context.facts.parents.get(node)
-    while around is not None:
-        yield around
-        around = context.facts.parents.get(around)
-
-
 def _as_range(context: RepairContext, node: Node, used: list[str]) -> Iterator[Proposal]:
     low, high = used[0], used[-1]
     same = (
@@ -305,11 +318,13 @@ def _as_range(context: RepairContext, node: Node, used: list[str]) -> Iterator[P
     )
     if same and low.isascii() and high.isascii():
         new = f"[{low}-{high}]"
+        around = context.facts.parents.get(node)
+        is_several = isinstance(around, Repeat) and around.most != 1
         yield context.splice(
             node.span,
             new,
             f"the texts that should fit have {low} to {high} there: {new}",
-            1.6 if low.isdigit() else 1.35,
+            1.6 if low.isdigit() or is_several else 1.35,
         )
         if low.isdigit() and low != "0":
             words = f"the texts that should fit have digits up to {high} there: [0-{high}]"

@@ -25,6 +25,34 @@ MOST_IN_CLASS = 30
 _BOUNDS_MISWRITTEN = re.compile(r"\{\s*(\d+)\s*(?:[-;:.|~_/+]|\.\.|, | ,| )\s*(\d*)\s*\}|<(\d+)(?:,(\d*))?>")
 
 
+_LINE_END = re.compile(r"(?:(?:\\r\??)?\\n|\\r)[?*+]?$")
+
+
+def line_end(context: RepairContext) -> Iterator[Proposal]:
+    """`\\n` at the end, which the texts come without."""
+    found = _LINE_END.search(context.case.expression)
+    if found is not None and not {"\n", "\r"} & set(context.case.text):
+        yield context.splice(found.span(), "", f"the texts come without their line ends: without {found[0]}", 0.7)
+
+
+def left_over(context: RepairContext) -> Iterator[Proposal]:
+    """A closing mark that nothing opens, and that the text has not."""
+    for node in context.nodes:
+        lone = isinstance(node, Character) and node.spelling in ("]", "}") and node.spelling not in context.case.text
+        if lone and not context.facts.is_in_class(node) and not context.facts.is_repeated(node):
+            yield context.splice(node.span, "", f"{spelled(node)} is too many", 0.9 + context.near(node) / 4)
+
+
+def class_unclosed(context: RepairContext) -> Iterator[Proposal]:
+    """`[0-9{4}-[0-9]{4}` written for `[0-9]{4}-[0-9]{4}`: the class goes on up to the bracket of the next one."""
+    for node in context.nodes:
+        inner = spelled(node)[1:] if isinstance(node, CharClass) else ""
+        if re.search(r"(?<!\\)\[", inner):
+            for found in re.finditer(r"(?<=[\w\\.-])(?:\{\d|[+*?])", inner):
+                at = node.span[0] + 1 + found.start()
+                yield context.splice((at, at), "]", "a class is not closed: ]", 0.6)
+
+
 def braces(context: RepairContext) -> Iterator[Proposal]:
     """`(3)` written for `{3}`, and `[3]` too."""
     for before, node in context.pairs():
@@ -45,7 +73,7 @@ def written_bounds(context: RepairContext) -> Iterator[Proposal]:
         yield context.splice(found.span(), bounds, f"{found[0]} is meant as a quantifier: {bounds}", 0.5)
 
 
-_NOT_CLOSED = re.compile(r"\{(\d+(?:,\d*)?)(?![\d,}])[\])>]?")
+_NOT_CLOSED = re.compile(r"\{(\d+(?:,\d*)?|,\d+)(?![\d,}])[\])>]?")
 _NOT_OPENED = re.compile(r"(?<=[dwsDWS\]).])(\d+(?:,\d*)?)\}")
 _COUNT_ALONE = re.compile(r"(?<=\\[dwsDWS])(\d{1,2})(?![\d}])|(?<=\])(\d{1,2})(?![\d}])")
 
@@ -111,9 +139,9 @@ def shorthand_case(context: RepairContext) -> Iterator[Proposal]:
             likely = 0.8 if node.negated else 1.05
             yield context.splice(node.span, other, words, likely + context.near(node) / 2)
         elif isinstance(node, Anchor) and node.spelling in ("\\b", "\\B"):
-            yield context.splice(
-                node.span, node.spelling.swapcase(), f"{node.spelling} is meant as {node.spelling.swapcase()}", 1.4
-            )
+            other = node.spelling.swapcase()
+            likely = 0.9 if other == "\\b" else 1.4
+            yield context.splice(node.span, other, f"{node.spelling} is meant as {other}", likely)
 
 
 def escapes(context: RepairContext) -> Iterator[Proposal]:
@@ -142,9 +170,12 @@ def escapes(context: RepairContext) -> Iterator[Proposal]:
                 node.span, "\\" + node.spelling, f"{node.spelling} is meant as itself: \\{node.spelling}", 0.7 + near
             )
         elif isinstance(node, Group) and node.opening == "(" and "(" in context.case.text:
-            yield context.splice(
-                node.span, f"\\({spelled(node.body)}\\)", "the parentheses are meant as themselves: \\( \\)", 0.7 + near
-            )
+            inner = spelled(node.body)
+            words = "the parentheses are meant as themselves: \\( \\)"
+            yield context.splice(node.span, f"\\({inner}\\)", words, 0.7 + near)
+            if "." in inner and f"({inner})" in context.case.text:
+                # Points among them were meant as points.
+                yield context.splice(node.span, escaped_text(f"({inner})"), words, 0.65 + near)
             yield context.splice(
                 node.span, f"\\(({spelled(node.body)})\\)", "the parentheses stand in the text too: \\( \\)", 1.3 + near
             )
@@ -289,6 +320,9 @@ def _shut_out(context: RepairContext, old: str, new: str) -> list[tuple[Span, st
 
 
 RULES = (
+    line_end,
+    left_over,
+    class_unclosed,
     everywhere,
     brackets_doubled,
     brackets_in_class,

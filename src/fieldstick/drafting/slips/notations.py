@@ -52,6 +52,7 @@ def as_here(case: MatchCase) -> Iterator[Proposal]:
     foreign = any(each in case.expression for each in _SIGNS)
     made, named = _written(case.expression) if foreign else (case.expression, "")
     if made != case.expression:
+        made = re.sub(r"(?<!\\)\[(\\[dws])\]", r"\1", made)
         words = f"{named} is written as another engine has it: {made}"
         yield Proposal(replace(case, expression=made), words, 0.55)
     if re.search(r"\\[(){}|+?]", case.expression):

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import Proposal, RepairContext
     from fieldstick.syntax.tree import Node, Span
 
-_SIGNED = re.compile(r"(?<![\w.])([+\-\u2212])(?=\d)")
+_SIGNED = re.compile(r"(?:(?<![\w.])|(?<=\d[eE]))([+\-\u2212])(?=\d)")
 _DECIMAL = re.compile(r"\d([.,])\d")
 _GROUPED = re.compile(r"(?<!\d)\d{1,3}([.,' _])\d{3}(?!\d)")
 
@@ -41,7 +41,11 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
         digit, whole, near = spelled(node.item), spelled(node), context.near(node) / 4
         signed = before.get(node)
         inner = signed.item if isinstance(signed, Repeat) else signed
-        if signs and _mark(inner) not in ("-", "+", "."):
+        if (
+            signs
+            and _mark(inner) not in ("-", "+", ".")
+            and not (inner and re.fullmatch(r"\[[+\\-]+\]", spelled(inner)))
+        ):
             sign = f"{signs[0]}?" if len(signs) == 1 and signs != ["+"] else f"[{''.join(signs)}]?"
             if signs == ["+"]:
                 sign = r"\+?"
@@ -54,7 +58,9 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
             continue
         if _mark(following.get(node)) in (".", ","):
             continue
-        for mark in sorted(marks):
+        # What comes again has no decimals each time.
+        again = any(isinstance(each, Repeat) and each.most != 1 for each in context.facts.around(node))
+        for mark in sorted(marks) if not again else ():
             point = escaped(mark)
             decimal = f"{whole}(?:{point}{digit}+)?"
             words = f"a number may have decimals: {decimal}"
@@ -63,7 +69,7 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
                 decimal = f"{whole}{point}{digit}+"
                 words = f"the number has decimals: {decimal}"
                 yield context.splice(node.span, decimal, words, 0.95 + near)
-        for mark in sorted(groups):
+        for mark in sorted(groups) if node.most is None or node.most > node.least else ():
             point = escaped(mark)
             grouped = f"{digit}{{1,3}}(?:{point}{digit}{{3}})*"
             words = f"a number may have marks between its thousands: {grouped}"
@@ -193,6 +199,13 @@ def loose_number(context: RepairContext, node: CharClass, own: str) -> Iterator[
     for new, cost in ways:
         words = f"{spelled(around)} takes marks in any number: {new}"
         yield context.splice(around.span, new, words, cost)
+
+
+def number_of_nothing(context: RepairContext) -> Iterator[Proposal]:
+    """`\\d*\\.?\\d*` for a number, of which all may be lacking."""
+    for found in re.finditer(r"(\\d|\[0-9\])\*((?:\\\.|,|\[.,\]))\??\1\*", context.case.expression):
+        new = f"{found[1]}+(?:{found[2]}{found[1]}+)?"
+        yield context.splice(found.span(), new, f"{found[0]} takes a number of no digits: {new}", 0.85)
 
 
 RULES = (number_forms, all_decimals, padded, first_digits)

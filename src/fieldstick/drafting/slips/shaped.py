@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from itertools import groupby, pairwise
+from itertools import groupby
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import class_spelling, common_start, escaped, escaped_text, quantifier, takes
@@ -13,6 +13,7 @@ from fieldstick.drafting.slips.taking import took_at
 from fieldstick.syntax.tree import (
     SINGLE,
     CharClass,
+    Dot,
     Repeat,
     Sequence,
     literal_of,
@@ -26,6 +27,15 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import Proposal, RepairContext
     from fieldstick.drafting.slips.taking import Took
     from fieldstick.syntax.tree import Node
+
+MOST_VALUES = 4
+"""Different values up to which a piece is one of a few."""
+
+MOST_MARKS = 2
+"""Different marks up to which characters are of kinds."""
+
+MOST_TOGETHER = 4
+"""Pieces that may be lacking which are tried as one."""
 
 MOST_RUNS = 5
 """Runs of letters, digits and marks up to which texts have a shape."""
@@ -44,18 +54,49 @@ def as_shaped(context: RepairContext, node: Repeat, took: Took) -> Iterator[Prop
         kind + (quantifier(min(several), max(several)) if len(several) == 1 else "+")
         for kind, several in zip(kinds, lengths, strict=True)
     )
-    free = "".join(kind + ("+" if len(kind) > 1 and kind[0] in "[\\" else "") for kind in kinds)
-    for shape, cost in ((counted, 0.95), (free, 1.05)):
+    loose = [kind + ("+" if len(kind) > 1 and kind[0] in "[\\" else "") for kind in kinds]
+    free = "".join(loose)
+    shared = "".join(map(_word_or, zip(*map(_split, took.others), strict=True), loose))
+    # What takes anything is rather stopped at a mark.
+    more = 0.05 * (len(kinds) == 1) + 0.15 * isinstance(node.item, Dot)
+    for shape, cost in ((shared, 0.9 if shared != free else 1.05), (counted, 0.95), (free, 1.05)):
         words = f"{spelled(node)} took {text_words(took.own)}; what should fit has another shape: {shape}"
-        yield context.splice(node.span, shape, words, cost + 0.05 * (len(kinds) == 1))
+        yield context.splice(node.span, shape, words, cost + more)
+
+
+def _word_or(runs: tuple[str, ...], piece: str) -> str:
+    """Return the word that several runs are, or else what takes them."""
+    return runs[0] if len({*runs}) == 1 and runs[0].isalpha() and len(runs[0]) > 2 else piece
+
+
+def _split(text: str) -> list[str]:
+    """Return the runs themselves."""
+    return ["".join(run) for _, run in groupby(text, key=kind_of)]
 
 
 def _runs(text: str) -> list[tuple[str, int]]:
     """Return the runs of small letters, capitals, digits and marks of a text, and how long each is."""
-    return [(kind, len(list(run))) for kind, run in groupby(text, key=_kind_of)]
+    return [(kind, len(list(run))) for kind, run in groupby(text, key=kind_of)]
 
 
-def _kind_of(character: str) -> str:
+def of_kinds(context: RepairContext, node: Node, took: Took) -> Iterator[Proposal]:
+    """A class of the kinds of characters that all texts which should fit have there, of which the one has others."""
+    used = dict.fromkeys("".join(took.others))
+    kinds = {kind_of(each) for each in used}
+    if len(kinds) > 1 and not {*map(kind_of, took.own)} <= kinds:
+        letters = [each[1:-1] for each in ("[a-z]", "[A-Z]") if each in kinds]
+        digits = ["0-9" if letters else r"\d"] if r"\d" in kinds else []
+        marks = sorted({each for each in used if kind_of(each) == escaped(each)}, key=lambda each: (each == "-", each))
+        new = f"[{''.join([*letters, *digits, *map(class_spelling, marks)])}]"
+        if len(marks) <= MOST_MARKS:
+            words = f"{spelled(node)} took {text_words(took.own)}; what should fit has less there: {new}"
+            # Where all have runs of the same lengths, it is those that were meant.
+            same = len({tuple(_runs(each)) for each in took.others}) == 1
+            yield context.splice(node.span, new, words, 1.2 if isinstance(node, Dot) else 1.05 if same else 0.93)
+
+
+def kind_of(character: str) -> str:
+    """Return what takes a character and its like."""
     if character.isdigit():
         return r"\d"
     if character.isascii() and character.isalpha():
@@ -96,10 +137,23 @@ def without_zeros(context: RepairContext, node: Repeat, took: Took) -> Iterator[
 def shared_start(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
     """What all texts that should fit begin with in the place of a piece of a fixed length."""
     head = common_start(took.others) if len(took.others) > 1 else ""
+    if head and not head[0].isalnum() and took.own[:1] != head[0]:
+        new = escaped(head[0]) + spelled(node)
+        cost = 1.2 if isinstance(node.item, Dot) else 0.9
+        yield context.splice(node.span, new, f"what should fit begins with {text_words(head[0])}: {new}", cost)
     if len(head) > 1 and not took.own.startswith(head) and node.least == node.most:
         left = node.least - len(head)
         new = escaped_text(head) + (spelled(node.item) + quantifier(left, left) if left > 0 else "")
         yield context.splice(node.span, new, f"what should fit begins with {text_words(head)}: {new}", 1.0)
+
+
+def few_values(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
+    """Letters of which the texts that should fit have the same few, again and again."""
+    values = list(dict.fromkeys(took.others))
+    some = 1 < len(values) <= MOST_VALUES and len(took.others) > len(values)
+    if some and took.own not in values and all(each.isalpha() for each in values):
+        new = f"(?:{'|'.join(values)})"
+        yield context.splice(node.span, new, f"what should fit has one of a few there: {new}", 0.95)
 
 
 def one_character(context: RepairContext, node: Node, took: Took) -> Iterator[Proposal]:
@@ -133,18 +187,33 @@ def loose_words(context: RepairContext, node: CharClass, own: str) -> Iterator[P
     yield context.splice(around.span, new, words, 0.9)
 
 
-def optional_decimals(context: RepairContext) -> Iterator[Proposal]:
-    """`\\d+\\.?\\d*` for a number, which may end with its mark."""
+def come_together(context: RepairContext) -> Iterator[Proposal]:
+    """Marks that may be there without what goes with them: `\\d+\\.?\\d*` for a number, which may end with its mark."""
     for node in context.nodes:
         items = without_asides(node.items) if isinstance(node, Sequence) else ()
-        for mark, rest in pairwise(items):
-            is_mark = isinstance(mark, Repeat) and (mark.least, mark.most) == (0, 1) and literal_of(mark.item)
-            if is_mark and isinstance(mark, Repeat) and isinstance(rest, Repeat) and rest.least == 0:
-                item = spelled(rest.item)
-                if isinstance(rest.item, SINGLE):
-                    new = f"(?:{spelled(mark.item)}{item}{'+' if rest.most is None else rest.quantifier})?"
-                    words = f"{spelled(mark.item)} comes and goes with what follows it: {new}"
-                    yield context.splice((mark.span[0], rest.span[1]), new, words, 0.9)
+        for is_loose, run in groupby(range(len(items)), key=lambda at: _may_lack(items[at])):
+            places = list(run) if is_loose else []
+            loose = [items[at] for at in places]
+            marks = [literal_of(each.item) or "a" for each in loose if isinstance(each, Repeat)]
+            if not 1 < len(places) <= MOST_TOGETHER or all(map(str.isalnum, marks)):
+                continue
+            inner = "".join(_once(each) for each in loose if isinstance(each, Repeat))
+            ways = [(places[0], inner, 0.9)]
+            before = literal_of(items[places[0] - 1]) if places[0] else None
+            if before and not before.isalnum():
+                ways.append((places[0] - 1, spelled(items[places[0] - 1]) + inner, 0.85 if before == " " else 0.95))
+            for start, piece, cost in ways:
+                words = f"{text_words(marks[0])} comes and goes with what follows it: (?:{piece})?"
+                yield context.splice((items[start].span[0], loose[-1].span[1]), f"(?:{piece})?", words, cost)
 
 
-RESTRAINTS = (unlikely_numbers, optional_decimals)
+def _may_lack(node: Node) -> bool:
+    return isinstance(node, Repeat) and node.least == 0 and (node.most == 1 or isinstance(node.item, SINGLE))
+
+
+def _once(node: Repeat) -> str:
+    """Spell what a piece asks for where it does not lack."""
+    return spelled(node.item) + ("" if node.most == 1 else quantifier(1, node.most))
+
+
+RESTRAINTS = (unlikely_numbers, come_together)

@@ -36,6 +36,7 @@ _TOKEN = re.compile(
     re.DOTALL,
 )
 _RANGE = re.compile(r"(\\.|[^\\\]])-(\\.|[^\\\]])")
+_UNOPENED = re.compile(r"(?:(\\)\(|(?<!\())\?P?<\w+>")
 _NAMED = re.compile(r"\(\?P?<(\w+)>")
 _REFERENCE = re.compile(r"\\([1-9]\d?)|\(\?P=(\w+)\)|\\k<(\w+)>")
 _QUANTIFIERS = re.compile(r"(?<!\\)([*+?]|\{\d*,?\d*\})((?:[*+?]|\{\d*,?\d*\}|\(\d+\))+)")
@@ -301,11 +302,25 @@ def _group_names(case: MatchCase) -> Iterator[Proposal]:
         names.add(fresh)
 
 
+def _unopened(case: MatchCase) -> Iterator[Proposal]:
+    """`?P<site>…)` and `\\(?P<site>…)` written for `(?P<site>…)`."""
+    for found in _UNOPENED.finditer(case.expression):
+        at = found.start()
+        if found[1]:
+            yield _spliced(case, at, at + 1, "", "a group is opened by a parenthesis without a backslash: (?P<", 0.5)
+        else:
+            yield _spliced(case, at, at, "(", "a named group lacks its parenthesis: (?P<", 0.5)
+
+
 def _quantifiers(case: MatchCase) -> Iterator[Proposal]:
     """A quantifier after a quantifier, or after nothing."""
     for found in _QUANTIFIERS.finditer(case.expression):
         first, rest = found[1], found[2]
         words = f"{rest} follows the quantifier {first}"
+        counts = re.fullmatch(r"\{(\d+)\}\{(\d+)\}", first + rest)
+        if counts is not None and int(counts[1]) < int(counts[2]):
+            both = f"{{{counts[1]},{counts[2]}}}"
+            yield _spliced(case, *found.span(), both, f"{words}: {both}", 0.8)
         yield _spliced(case, *found.span(), first, f"{words}: {first} alone", 0.85)
         yield _spliced(case, *found.span(), rest, f"{words}: {rest} alone", 0.95)
         before = [each for each in _tokens(case.expression) if each[1] <= found.start()]
@@ -356,6 +371,7 @@ _RULES = (
     _ranges,
     _references,
     _group_names,
+    _unopened,
     _bounds,
     _nothing_repeated,
     _flags_elsewhere,

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import MatchCase, RepairContext
 
 _DELIMITED = re.compile(r"(?:m|qr)?([/~#!@%|])(?P<inner>.+)\1(?P<flags>[a-zA-Z]*)", re.DOTALL)
-_QUOTED = re.compile(r"[rRuUbBfF]{0,2}(\"{3}|'{3}|\"|'|`)(?P<inner>.+)\1", re.DOTALL)
+_QUOTED = re.compile(r"(?:[rRuUbBfF]{0,2}|[@$])(\"{3}|'{3}|\"|'|`)(?P<inner>.+)\1", re.DOTALL)
 _CALL = re.compile(r"[A-Za-z_][\w.]*\([rRuUbB]{0,2}(\"|'|`)(?P<inner>.+)\1[^()\"']*\)?;?", re.DOTALL)
 _FLAGS = {"i": "ignore-case", "m": "multiline", "s": "dotall", "x": "verbose"}
 _LAYOUT = re.compile(r"\s{2,}|\n|(?<!\\)\s#\s|^\s|\s$")
@@ -36,7 +36,8 @@ def unwrapped(case: MatchCase) -> Iterator[Proposal]:
         named = f" (flag {', '.join(sorted(flags - case.flags))})" if flags != case.flags else ""
         words = f"{outside} encloses an expression in another language, and is no part of it{named}: {inner}"
         yield Proposal(replace(case, expression=inner, flags=frozenset(flags)), words, 0.4)
-    quoted = _QUOTED.fullmatch(expression) or _CALL.fullmatch(expression)
+    # A quote is escaped in some programs.
+    quoted = _QUOTED.fullmatch(expression.replace('\\"', '"')) or _CALL.fullmatch(expression)
     if quoted is not None and not case.text.startswith(quoted[1]):
         words = f"the quotes are those of a program, and no part of the expression: {quoted['inner']}"
         yield Proposal(replace(case, expression=quoted["inner"]), words, 0.4)
