@@ -314,6 +314,18 @@ def lists(context: RepairContext) -> Iterator[Proposal]:
             yield from _fixed_list(context, without_asides(node.items))
 
 
+def pairs_again(context: RepairContext) -> Iterator[Proposal]:
+    """A mark with what follows it, asked for once where the text has several: `-\\w{4}` for `(?:-\\w{4})+`."""
+    for one, other in context.pairs():
+        mark = literal_of(one)
+        if mark and not mark.isalnum() and isinstance(other, Repeat) and other.least > 0 and other.most != 1:
+            piece = context.case.expression[one.span[0] : other.span[1]]
+            if isinstance(other.item, Shorthand | CharClass) and context.case.text.count(mark) > 1:
+                new = f"(?:{piece})+"
+                words = f"{piece} stands several times in the text: {new}"
+                yield context.splice((one.span[0], other.span[1]), new, words, 1.05 + context.near(other) / 4)
+
+
 def whole_listed(context: RepairContext) -> Iterator[Proposal]:
     """What the whole expression asks for, of which the text has several with a mark between them."""
     case = context.case
@@ -363,6 +375,7 @@ def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Pro
 
 
 RULES = (
+    pairs_again,
     whole_listed,
     separators,
     marks_before,

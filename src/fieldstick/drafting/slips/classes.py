@@ -44,7 +44,8 @@ def classes(context: RepairContext) -> Iterator[Proposal]:
             odd = not context.found.isalnum() and context.found not in ".,"
             last = odd and context.at == len(context.case.text) - 1
             parted = context.found.isspace() and _is_parted(context)
-            doubt = 0.35 if (node.name == "digit" and odd) or last or parted else 0.0
+            letter = node.name == "digit" and context.found.isalpha() and bool(context.held)
+            doubt = 0.35 if (node.name == "digit" and odd) or last or parted or letter else 0.0
             yield _with_character(context, node, context.found, 1.15 + near + doubt)
 
 

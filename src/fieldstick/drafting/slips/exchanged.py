@@ -38,6 +38,10 @@ MOST_OPTIONS = 3
 """Options that are put in at once."""
 
 
+MOST_LISTED = 6
+"""Letters of a word that may have been meant as a class."""
+
+
 def instead(context: RepairContext, span: Span, node: Node | None, taken: Taken) -> Iterator[Proposal]:
     """Exchange a piece, or a run of characters where there is no node, for what the texts have there."""
     old = context.case.expression[slice(*span)]
@@ -80,9 +84,13 @@ def _listed_group(context: RepairContext, node: Group, taken: Taken) -> Iterator
         parts = [part for text in taken.wanted for part in text.split(mark)]
         if len(parts) > len(taken.wanted) and all(fits(body, flags, "whole", each) for each in parts):
             one = f"(?:{body})" if isinstance(node.body, Alternation) else body
-            made = f"{one}(?:{escaped_text(mark)}{one})*"
+            # From one number to another: there are two of them.
+            once = mark in "-\u2013:" and len(parts) == 2 * len(taken.wanted) and parts[0].isdigit()
+            made = f"{one}(?:{escaped_text(mark)}{one}){'?' if once else '*'}"
             words = f"{one} stands several times, with {text_words(mark)} between: {made}"
-            yield context.splice(node.body.span, made, words, 0.95 + context.near(node) / 4)
+            # A word or a number with a mark in it is rather one with the mark among its characters.
+            cost = 1.15 if isinstance(node.body, Repeat) else 0.95
+            yield context.splice(node.body.span, made, words, cost + context.near(node) / 4)
 
 
 def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> Iterator[Proposal]:
@@ -91,6 +99,10 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
     put = partial(context.splice, span)
     if all(not each.strip() for each in (old, *taken.every)):
         yield from _other_blanks(context, span, old, taken)
+    if old.isalpha() and len(old) <= MOST_LISTED and all(len(each) == 1 and each in old for each in taken.every):
+        made = f"[{old}]"
+        words = f"{text_words(new)} stands where {old} is asked for, one of its letters: {made}"
+        yield put(made, words, (0.85 if len(old) < 4 else 1.1) + context.near_span(span) / 4)
     if not new or set(taken.missed) - {new} or len(new) > 3 * len(old) + 3:
         return
     literal = escaped_text(new)

@@ -9,7 +9,7 @@ from fieldstick.drafting.context import class_spelling, class_with, escaped_text
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.numbers import is_digit
 from fieldstick.drafting.slips.taking import character_after
-from fieldstick.syntax.tree import Character, CharClass, Dot, Group, Range, Repeat, Shorthand, spelled
+from fieldstick.syntax.tree import Character, CharClass, Dot, Group, Range, Repeat, Sequence, Shorthand, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -28,6 +28,9 @@ KINDS: tuple[tuple[str, str], ...] = (
 )
 """Kinds of characters that what a hole takes is told by, the narrowest first."""
 
+
+MOST_COUNTED = 4
+"""Characters that are asked for by a count, where counts are written elsewhere."""
 
 MOST_LONGER = 4
 """Characters by which a range is made longer for several that it lacks."""
@@ -62,25 +65,35 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
             # Where there was no quantifier, one that is usual is likelier than a count.
             usual = (min(1, low), None) if high > 1 else (0, 1)
             any_number = 0.07 if isinstance(item, Dot) else 0.3
-            sure = 0.05 if context.all_alike and low == high else 0.45
+            counted = "{" in context.case.expression and low == high <= MOST_COUNTED and not context.held
+            sure = 0.05 if context.all_alike and low == high else 0.08 if counted else 0.45
             amounts = [(*usual, 0.1 + both), (*exact, sure + both), (0, None, any_number + both)]
     if not taken.own and least > 1 and least == most and context.case.reach == "whole":
         optional = f"(?:{old})?"
         yield put(optional, f"{old} need not be there: {optional}", 1.0 + near)
     digits = is_digit(item, context.parsed.flags)
-    word = all((each.isalpha() and len(each) > 1) or (len(each) == 1 and not each.isalnum()) for each in taken.wanted)
-    if digits and word and any(taken.held) and taken.own.strip():
+    if digits and all(map(_is_word, taken.wanted)) and any(taken.held) and taken.own.strip():
         others = "|".join(map(escaped_text, dict.fromkeys(taken.wanted)))
-        alone = isinstance(context.facts.parents.get(node), Group)
-        made = f"{old}|{others}" if alone else f"(?:{old}|{others})"
+        around = context.facts.parents.get(node)
+        group = context.facts.parents.get(around) if isinstance(around, Sequence) else None
+        if isinstance(group, Group) and around is not None and around.span[0] < span[0]:
+            # It stands in the place of a number with its sign.
+            made = f"{spelled(around)}|{others}"
+            words = f"{text_words(taken.own)} may stand in the place of {spelled(around)}: {made}"
+            yield context.splice(around.span, made, words, 0.95 + near)
+        made = f"{old}|{others}" if isinstance(around, Group) else f"(?:{old}|{others})"
         yield put(made, f"{text_words(taken.own)} may stand in the place of {old}: {made}", 0.95 + near)
+    if digits and (least, most, low, high) == (4, 4, 2, 4) and {*map(len, taken.held)} == {4}:
+        alone = isinstance(context.facts.parents.get(node), Group)
+        made = f"{spelled(item)}{{2}}|{old}" if alone else f"(?:{spelled(item)}{{2}}|{old})"
+        yield put(made, f"a year may be written by its last two digits: {made}", 0.95 + near)
     yield from _several_of_it(context, span, item, (least, most), taken)
     if not character_after(context, node) and any(map(str.isspace, taken.own)) and not isinstance(item, Dot):
         made = "." + ("*" if least == 0 else "+")
         yield put(made, f"{old} stands where the text has words, up to its end: {made}", 1.2 + near)
     spellings: list[tuple[str, float, str]] = [(spelled(item), 0.0, "")]
     if lacking:
-        spellings = list(_wider(context, item, lacking, taken))
+        spellings = list(_wider(context, node, item, lacking, taken))
     for new, cost, why in spellings:
         for fewest, greatest, more in amounts:
             changed = new + (quantifier(fewest, greatest) + mark if (fewest, greatest) != (1, 1) else "")
@@ -88,6 +101,14 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
                 continue
             shown = why or f"{old} stands where the text has {text_words(taken.own)}"
             yield put(changed, f"{shown}: {changed}", 1.0 + cost + more + near)
+
+
+def _is_word(text: str) -> bool:
+    """Tell whether a text is a word, an abbreviation such as n/a, or a single mark."""
+    marks = [each for each in text if not each.isalnum()]
+    if len(text) == 1:
+        return bool(marks)
+    return not any(map(str.isdigit, text)) and len(marks) < 2 and text[:1].isalpha() and " " not in text
 
 
 def _several_of_it(
@@ -106,7 +127,10 @@ def _several_of_it(
     if not inside or (mark.isalnum() and not digits):
         return
     one, near = spelled(item) + quantifier(*amount), context.near_span(span) / 4
-    for more, cost in (("?", 1.05), ("*", 1.25)) if mark.isalnum() else (("*", 1.12), ("?", 1.2)):
+    # From one number to another: there are two of them.
+    once = mark.isalnum() or (digits and mark in "-\u2013:" and all(each.count(mark) == 1 for each in taken.wanted))
+    amounts = [("?", 1.05 if mark.isalnum() else 1.12), ("*", 1.25)] if once else [("*", 1.12), ("?", 1.2)]
+    for more, cost in amounts:
         made = f"{one}(?:{escaped_text(mark)}{one}){more}"
         words = f"{one} stands several times, with {text_words(mark)} between: {made}"
         yield context.splice(span, made, words, cost + near)
@@ -118,7 +142,9 @@ def _mark_after(context: RepairContext, item: Node) -> str:
     return mark if not mark.isalnum() else ""
 
 
-def _wider(context: RepairContext, item: Node, lacking: list[str], taken: Taken) -> Iterator[tuple[str, float, str]]:
+def _wider(
+    context: RepairContext, node: Node, item: Node, lacking: list[str], taken: Taken
+) -> Iterator[tuple[str, float, str]]:
     """Yield classes that take what a class lacks, with what each costs, and why."""
     flags = context.parsed.flags - {"verbose"}
     named = text_words("".join(lacking[:6]))
@@ -152,6 +178,11 @@ def _wider(context: RepairContext, item: Node, lacking: list[str], taken: Taken)
         added = "".join(class_spelling(each) for each in sorted(lacking, key=lambda each: each == "-"))
         edge = beside + 0.25 * (ends and not any(map(str.isalnum, lacking)))
         alnum = any(each.isalnum() for each in lacking)
+        # A letter says of its kind what it says of itself.
+        edge += 0.3 * (inner in (r"\d", "0-9") and alnum and bool(context.held))
+        # A mark that stands last is rather one that may follow.
+        at_end = all(each.rstrip("".join(lacking)) == each[:-1] for each in taken.wanted) and not alnum
+        edge += 0.25 * (at_end and not character_after(context, node) and bool(context.held))
         yield class_with(inner, added), 0.05 * len(lacking) + 0.25 * alnum + 0.4 * blank + edge, why
     following = _mark_after(context, item)
     if len(lacking) > 1 and following and not any(following in each for each in taken.every):
@@ -164,11 +195,13 @@ def _wider(context: RepairContext, item: Node, lacking: list[str], taken: Taken)
         # After 0x it is a number of base 16.
         written = context.case.expression[: item.span[0]].endswith(("0x", "0X", "#"))
         few = len(set(lacking)) < 2 < len(used) and not written
-        yield f"[0-9{letters}]", (0.0 if written else 0.1) + 0.25 * few, why
+        yield f"[0-9{letters}]", (0.0 if written else 0.1) + (0.4 if few and len(lacking) < 2 else 0.25 * few), why
     for spelling, _ in KINDS:
         if all(map(takes(spelling, flags), lacking)):
             bare = spelling.strip("[]")
             yield class_with(inner, bare), 0.15 + 0.4 * blank + beside, why
+            if inner in (r"\d", "0-9") and bare != r"\w" and context.held:
+                yield r"\w", 0.2 + 0.4 * blank + beside, why
             break
     for spelling, _ in KINDS:
         if used and all(map(takes(spelling, flags), used)):

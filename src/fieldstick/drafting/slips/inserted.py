@@ -62,6 +62,11 @@ def _optional_of_a_kind(context: RepairContext, span: Span, own: str, near: floa
         return
     made = "".join(_of_a_kind(context, each) if each.isalnum() else escaped_text(each) for each in runs)
     cost += 0.05 * runs[0].isalnum()
+    if len(words) > 1 and all(map(str.isalpha, words[:-1])) and all(map(str.islower, words[:-1])):
+        # What leads to the last word is always the same.
+        led = escaped_text(own[: own.rfind(words[-1])]) + _of_a_kind(context, words[-1])
+        if runs[-1] == words[-1]:
+            yield context.splice(span, f"(?:{led})?", f"{what}: (?:{led})?", cost - 0.05)
     for amount, more in (("?", 0.0), ("*", 0.05)):
         optional = f"(?:{made}){amount}"
         yield context.splice(span, optional, f"{what}: {optional}", cost + more)
@@ -71,6 +76,8 @@ def _of_a_kind(context: RepairContext, run: str) -> str:
     """Return what takes a run of letters and digits: what the writer asks for elsewhere, or a shorthand."""
     written = [each.item for each in context.nodes if isinstance(each, Repeat)]
     known = [spelled(each) for each in written if isinstance(each, Shorthand | CharClass) and not each.negated]
+    if run.isdigit() and len(run) > 1 and f"\\d{{{len(run)}}}" in context.case.expression:
+        return f"\\d{{{len(run)}}}"
     kinds = (r"\d",) if run.isdigit() else ()
     flags = context.parsed.flags - {"verbose"}
     taking = [each for each in dict.fromkeys((*kinds, *known, r"\w")) if all(map(takes(each, flags), run))]
@@ -90,6 +97,10 @@ def put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposa
         near += 0.1
     if context.case.expression[: span[0]].endswith((">", "(", "(?:")):
         near += 0.1
+    # What comes with one option alone is likelier with none.
+    near += 0.2 * (
+        "|" in (context.case.expression[span[0] - 1 : span[0]], context.case.expression[span[0] : span[0] + 1])
+    )
     own = taken.own
     if len(own) <= LONGEST:
         yield from _optional_of_a_kind(context, span, own, near)

@@ -91,6 +91,15 @@ def _closed(context: RepairContext, repeat: Repeat, look: Look) -> Iterator[Prop
     yield context.splice(look.span, options, words, 0.8)
 
 
+def inverted(context: RepairContext) -> Iterator[Proposal]:
+    """`(?=seen)` for `(?!seen)`, and the other way round."""
+    for node in context.nodes:
+        if isinstance(node, Look):
+            sign = "" if node.ahead else "<"
+            new = f"(?{sign}{'=' if node.negated else '!'}{spelled(node.body)})"
+            yield context.splice(node.span, new, f"{spelled(node)} is meant the other way round: {new}", 1.05)
+
+
 def other_literal(context: RepairContext) -> Iterator[Proposal]:
     """A text asked for beside the match, where another stands: `(?<=gate:)` for `(?<=gate=)`."""
     text = context.case.text
@@ -105,4 +114,4 @@ def other_literal(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice(node.body.span, escaped_text(there), words, 0.8)
 
 
-RULES = (looks_at_the_edge, pieces_at_the_edge, other_literal)
+RULES = (inverted, looks_at_the_edge, pieces_at_the_edge, other_literal)

@@ -24,6 +24,17 @@ def fewer_members(context: RepairContext, node: CharClass, took: Took | None) ->
     yield from _without_bars(context, node)
     if took is not None:
         yield from _needless(context, node, took)
+        yield from _ends_alone(context, node, took)
+
+
+def _ends_alone(context: RepairContext, node: CharClass, took: Took) -> Iterator[Proposal]:
+    """`[N-S]` for `[NS]`: all that should fit has one of the ends of a range."""
+    for item in node.items:
+        ends = {item.first.character, item.last.character} if isinstance(item, Range) else set()
+        if ends and {*"".join(took.others)} == ends and not {*took.own} & ends and isinstance(item, Range):
+            new = f"{spelled(item.first)}{spelled(item.last)}"
+            words = f"{spelled(item)} takes what lies between, too, and the texts that should fit have its ends: {new}"
+            yield context.splice(item.span, new, words, 0.85)
 
 
 def _unseen_ranges(context: RepairContext, node: CharClass) -> Iterator[Proposal]:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from itertools import pairwise, permutations
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.phrases import character_words, phrase
+from fieldstick.drafting.slips.words import words_of
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
@@ -29,6 +31,11 @@ if TYPE_CHECKING:
 MOST_STRETCHES, MOST_MARKS = 4, 4
 """Stretches between the same mark that are put in another order, and marks of which that is tried."""
 
+_AMOUNT = r"[*+?]"
+
+MOST_WORDS = 8
+"""Words of which two change places."""
+
 MOST_APART = 4
 """Pieces of which two change places at the most, with what lies between them."""
 
@@ -49,7 +56,20 @@ def swapped(context: RepairContext) -> Iterator[Proposal]:
                 cost = 0.95 if isinstance(one, Group | Repeat) and isinstance(other, Group | Repeat) else 1.5
                 # Where another text fits as it is, its pieces are in order.
                 far = 0.1 * (pieces.index(other) - at - 1) + 0.05 * bool(context.held)
+                # What differs by its amount alone is rather of another amount.
+                far += 0.4 * (re.sub(_AMOUNT, "", first) == re.sub(_AMOUNT, "", second))
                 yield context.splice((one.span[0], other.span[1]), second + between + first, words, cost + far)
+
+
+def words_swapped(context: RepairContext) -> Iterator[Proposal]:
+    """Two words that are spelled out and stand in the text the other way round."""
+    found = [(span, word) for span, word in words_of(context) if len(word) > 1][:MOST_WORDS]
+    for number, (one, first) in enumerate(found):
+        for other, second in found[number + 1 :]:
+            at, there = context.case.text.find(second), context.case.text.find(first)
+            if first != second and 0 <= at < there:
+                words = f"{first} and {second} change places"
+                yield context.splice_all([(one, second), (other, first)], words, 0.9 + 0.3 * bool(context.held))
 
 
 def letters_swapped(context: RepairContext) -> Iterator[Proposal]:
@@ -123,4 +143,4 @@ def stretches(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice((spans[0][0], spans[-1][1]), new, words, cost)
 
 
-RULES = (swapped, stretches, letters_swapped, moved, other_group)
+RULES = (swapped, words_swapped, stretches, letters_swapped, moved, other_group)

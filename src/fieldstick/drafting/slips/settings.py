@@ -67,7 +67,7 @@ def wider_reach(context: RepairContext) -> Iterator[Proposal]:
         cost = (
             (1.2 if parted else 1.6)
             + 0.3 * (bool(context.held) and not starts)
-            + (more if not starts else -0.05 if reach == "start" else 0.05)
+            + (more if not starts else 0.1 if reach == "start" else 0.2)
         )
         yield Proposal(replace(context.case, reach=reach), f"{words} (reach {reach})", cost)
 

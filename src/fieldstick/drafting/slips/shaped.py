@@ -136,6 +136,13 @@ def without_zeros(context: RepairContext, node: Repeat, took: Took) -> Iterator[
 
 def shared_start(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
     """What all texts that should fit begin with in the place of a piece of a fixed length."""
+    filled = [each for each in took.others if each]
+    if filled and len(filled) < len(took.others) and len({each[0] for each in filled}) == 1 and node.least == 0:
+        mark = filled[0][0]
+        if not mark.isalnum() and took.own[:1] != mark:
+            new = f"(?:{escaped(mark)}{spelled(node)})?"
+            words = f"what should fit begins with {text_words(mark)}, or lacks it all: {new}"
+            yield context.splice(node.span, new, words, 0.9)
     head = common_start(took.others) if len(took.others) > 1 else ""
     if head and not head[0].isalnum() and took.own[:1] != head[0]:
         new = escaped(head[0]) + spelled(node)

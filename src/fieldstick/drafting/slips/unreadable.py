@@ -147,7 +147,9 @@ def _parentheses(case: MatchCase) -> Iterator[Proposal]:
                 far = 0.3 * (place < len(expression)) + 0.001 * (len(expression) - place)
                 quantified = expression[place : place + 1] in ("*", "+", "?", "{")
                 alternated = "|" in expression[at:place] and place < len(expression)
-                cost = 0.95 + far - 0.2 * quantified - 0.1 * alternated
+                # An anchor at the end is one of all of it.
+                anchored = alternated and expression[place:] in ("$", "\\b", "\\Z")
+                cost = 0.95 + far - 0.2 * quantified - 0.1 * alternated - 0.3 * anchored
                 yield _spliced(case, place, place, ")", "a parenthesis is not closed: )", cost)
         yield _spliced(case, at, opened, "", f"{expression[at:opened]} is too many", 1.1)
     for at in closing:

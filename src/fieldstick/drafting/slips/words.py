@@ -148,11 +148,11 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
     so = 0.1 * written_so(context)
     for node in blanks:
         near = context.near(node) / 2
-        for new, cost in ((" +", 1.0 + so), (r"\s+", 1.05), (" ?", 1.15 + so), (r"\s*", 1.2)):
+        for new, cost in ((" +", 1.0 + so), (r"\s+", 1.02), (" ?", 1.15 + so), (r"\s*", 1.2)):
             if not context.facts.is_repeated(node):
                 yield context.splice(node.span, new, f"white space varies there: {new}", cost + near)
     if len(blanks) > 1:
-        for new, cost in ((" +", 1.1), (r"\s+", 1.1), (r"\s*", 1.3)):
+        for new, cost in ((" +", 1.1), (r"\s+", 1.12), (r"\s*", 1.3)):
             yield context.splice_all(
                 [(each.span, new) for each in blanks], f"white space varies: {new} for each blank", cost
             )
