@@ -100,9 +100,15 @@ def _wider_class(context: RepairContext, node: CharClass, near: float) -> Iterat
     near += 0.35 * (found.isspace() and (not context.facts.is_repeated(node) or _is_parted(context)))
     # Where a blank parts words already, others come with one rather than hold it.
     near += 0.3 * (found == " " and _PARTED.search(context.case.expression, 0, node.span[0]) is not None)
+    # Quotes stand around a word rather than in it.
+    near += 0.3 * (found in "\"'`" and context.case.text.count(found) == 2)
     # A mark that comes last is rather one that may follow.
     last = not found.isalnum() and not found.isspace() and context.at == len(context.case.text) - 1
     near += 0.3 * (last and context.facts.is_repeated(node) and context.case.text.count(found) == 1)
+    if len(node.items) == 1 and isinstance(node.items[0], Character) and not context.held and not found.isalnum():
+        new = f"[{class_spelling(found)}]"
+        words = f"{spelled(node)} is asked for, and the text has {character_words(found)}: {new}"
+        yield context.splice(node.span, new, words, 1.0 + near)
     single = 1.3 if found.isalnum() and any(isinstance(item, Range) for item in node.items) else 0.85
     marks = all(isinstance(item, Character) and not item.character.isalnum() for item in node.items)
     near += 0.4 * (marks and found.isalnum() and bool(context.held))

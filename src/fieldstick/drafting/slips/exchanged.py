@@ -93,6 +93,14 @@ def _listed_group(context: RepairContext, node: Group, taken: Taken) -> Iterator
             yield context.splice(node.body.span, made, words, cost + context.near(node) / 4)
 
 
+def another_word(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposal]:
+    """A word with letters that may be lacking, or another word."""
+    new = taken.own
+    if new.isalpha() and set(taken.missed) <= {new}:
+        both = f"(?:{context.case.expression[slice(*span)]}|{new})"
+        yield context.splice(span, both, f"{text_words(new)} is another option: {both}", 1.1)
+
+
 def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> Iterator[Proposal]:
     """A run of characters where the texts have another."""
     new = taken.own
@@ -206,8 +214,18 @@ def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, 
     if found.lacks and any(map(str.isdigit, found.has)):
         made = f"(?:{written}|{_with_any_digits(new)})"
         yield context.splice(span, made, f"{words}, with any digits: {made}", 1.3 + near)
+    if found.lacks and found.has and min(found.before, found.after, key=len):
+        # What both have around it need not be written twice.
+        made = found.around(f"(?:{escaped_text(found.lacks)}|{escaped_text(found.has)})")
+        if _is_parted(found):
+            yield context.splice(span, made, f"{words}: {made}", 1.15 + near)
     both = f"(?:{written}|{escaped_text(new)})"
     yield context.splice(span, both, f"{words}: {both}", 1.2 + _instance(context, span, found) + near)
+
+
+def _is_parted(found: Differing) -> bool:
+    """Tell whether two runs differ by whole words."""
+    return not (found.before[-1:].isalnum() or found.after[:1].isalnum())
 
 
 def _instance(context: RepairContext, span: Span, found: Differing) -> float:

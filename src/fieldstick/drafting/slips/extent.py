@@ -72,7 +72,8 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
         optional = f"(?:{old})?"
         yield put(optional, f"{old} need not be there: {optional}", 1.0 + near)
     digits = is_digit(item, context.parsed.flags)
-    if digits and all(map(_is_word, taken.wanted)) and any(taken.held) and taken.own.strip():
+    none = {*taken.wanted} <= {"?", "-", "--", "n/a", "N/A"}
+    if (digits or none) and all(map(_is_word, taken.wanted)) and any(taken.held) and taken.own.strip():
         others = "|".join(map(escaped_text, dict.fromkeys(taken.wanted)))
         around = context.facts.parents.get(node)
         group = context.facts.parents.get(around) if isinstance(around, Sequence) else None

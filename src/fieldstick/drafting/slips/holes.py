@@ -7,10 +7,11 @@ it takes of all of them counts.
 
 from __future__ import annotations
 
+from itertools import groupby
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import MOST_COMPILED
-from fieldstick.drafting.slips.exchanged import instead
+from fieldstick.drafting.slips.exchanged import another_word, instead
 from fieldstick.drafting.slips.inserted import put_in
 from fieldstick.drafting.slips.taking import Taken
 from fieldstick.engines.budget import run_within, timer_usable
@@ -85,6 +86,8 @@ def in_place(context: RepairContext) -> Iterator[Proposal]:
     """A piece exchanged for what the texts have in its place."""
     for span, node, taken in _holes(context, list(_pieces(context))):
         yield from instead(context, span, node, taken)
+    for span, _, taken in _holes(context, [(span, None) for span in _loose_words(context)]):
+        yield from another_word(context, span, taken)
 
 
 def between(context: RepairContext) -> Iterator[Proposal]:
@@ -153,6 +156,21 @@ def _items(node: Sequence) -> Iterator[tuple[Span, Node | None]]:
             yield item.span, item
     if start is not None:
         yield (start, end), None
+
+
+def _loose_words(context: RepairContext) -> Iterator[Span]:
+    """Yield where words are spelled out of which letters may be lacking: `jpe?g`."""
+    for node in context.nodes:
+        items = node.items if isinstance(node, Sequence) else ()
+        for is_word, run in groupby(items, key=_is_letter):
+            several = list(run) if is_word else []
+            if len(several) > 1 and any(isinstance(each, Repeat) for each in several):
+                yield several[0].span[0], several[-1].span[1]
+
+
+def _is_letter(node: Node) -> bool:
+    one = node.item if isinstance(node, Repeat) else node
+    return isinstance(one, Character) and one.character.isalpha()
 
 
 def _nearest(context: RepairContext, places: list[tuple[Span, Node | None]]) -> list[tuple[Span, Node | None]]:

@@ -124,6 +124,9 @@ def _itself(context: RepairContext, span: Span, taken: Taken, near: float) -> It
     if mark and _parts_twins(context, span):
         # Two pieces alike one after the other were parted by something.
         sure, usual = 0.85, 1.1
+    if not mark and own.isalpha() and re.search(r"\|[^()]*\)$", context.case.expression[: span[0]]):
+        # A form of a word that is one of several.
+        usual = 1.15
     more = 0.3 * any(map(str.isdigit, own)) + 0.03 * len(own) + 0.3 * (not own.strip() and len(own) > 1) + near
     yield context.splice(span, optional, f"{name}: {optional}", usual + more)
     yield context.splice(span, literal, f"{name}: {literal}", sure + more)

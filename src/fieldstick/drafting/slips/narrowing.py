@@ -90,6 +90,9 @@ def _edges(context: RepairContext, place: Span) -> Iterator[Proposal]:
             f"anchor it to the end, where {text_words(after)} stands: $",
             1.2,
         )
+    if case.reach == "anywhere" and before and after:
+        words = f"anchor it to both ends, where {text_words(before)} and {text_words(after)} stand: ^ and $"
+        yield Proposal(replace(case, expression=f"^{bare}$"), words, 1.1)
     buried_left = bool(before) and _word(before[-1]) and start < len(text) and _word(text[start])
     buried_right = bool(after) and _word(after[0]) and end > 0 and _word(text[end - 1])
     if case.reach != "whole" and (buried_left or buried_right) and end > start:
@@ -156,7 +159,10 @@ def _tighter(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
     if node.quantifier == "*":
         yield context.splice(span, "+", f"ask for at least one of {what}: +", 1.1)
     if (node.least, node.most) == (0, 1):
-        yield context.splice(span, "", f"ask for {what}, which is optional now", 1.5)
+        optional = took_at(context, node.span)
+        lacks = optional is not None and not optional.own and len(optional.others) > 1 and all(optional.others)
+        likely = 1.5 if not lacks else 0.85 if literal_of(node.item) != " " else 1.2
+        yield context.splice(span, "", f"ask for {what}, which is optional now", likely)
         inner = node.item.body if isinstance(node.item, Group) else None
         if isinstance(inner, Sequence) is False and isinstance(node.item, SINGLE):
             yield from _with_mark_before(context, node)

@@ -51,6 +51,9 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
                 sign = r"\+?"
             words = f"a number may have a sign: {sign}{whole}"
             yield context.splice(node.span, sign + whole, words, 0.8 + near)
+            if node.most is not None and node.most > 1 and held:
+                loose = f"{sign}{digit}{{1,{node.most}}}"
+                yield context.splice(node.span, loose, f"a number may have a sign: {loose}", 1.1 + near)
             if len(signs) == 1:
                 words = f"a number may have a sign: [+-]?{whole}"
                 yield context.splice(node.span, "[+-]?" + whole, words, 1.0 + near)

@@ -152,7 +152,7 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
             if not context.facts.is_repeated(node):
                 yield context.splice(node.span, new, f"white space varies there: {new}", cost + near)
     if len(blanks) > 1:
-        for new, cost in ((" +", 1.1), (r"\s+", 1.12), (r"\s*", 1.3)):
+        for new, cost in ((" +", 1.1 + so), (r"\s+", 1.12), (r"\s*", 1.3)):
             yield context.splice_all(
                 [(each.span, new) for each in blanks], f"white space varies: {new} for each blank", cost
             )
