@@ -39,6 +39,9 @@ LONGEST_QUANTIFIED = 10
 MOST_WINDOWS = 10
 """Places in a row that are tried together."""
 
+MOST_MARKS = 4
+"""Different marks of a text that are put in at several places."""
+
 MOST_TIMES = 4
 """Times that a group is tried to have been meant for."""
 
@@ -128,6 +131,26 @@ def all_bounds(context: RepairContext) -> Iterator[Proposal]:
                 if least > 0:
                     words = f"{spelling} is too tight, each time: {new}"
                     yield context.splice_all(places, words, cost + 0.15 + 0.05 * (len(some) - 1))
+
+
+def all_marked(context: RepairContext) -> Iterator[Proposal]:
+    """The same piece several times, after each of which the text has a blank or a mark that is not asked for."""
+    text = context.case.text
+    marks = [each for each in dict.fromkeys(text) if not each.isalnum() and text.count(each) > 1][:MOST_MARKS]
+    pieces = [
+        each
+        for each in context.nodes
+        if (isinstance(each, Group) and each.number is not None)
+        or (isinstance(each, Repeat) and not isinstance(context.facts.parents.get(each), Group))
+    ]
+    for spelling, nodes in written_alike(pieces):
+        behind = r"\d" if r"\d" in spelling or "0-9" in spelling else r"\w"
+        for mark in marks:
+            if len(re.findall(behind + re.escape(mark), text)) < len(nodes):
+                continue
+            new = escaped(mark) + ("?" if context.held else "")
+            words = f"{character_words(mark)} stands after it, each time: {new}"
+            yield context.splice_all([((each.span[1], each.span[1]), new) for each in nodes], words, 0.95)
 
 
 def more_of_it(context: RepairContext) -> Iterator[Proposal]:
@@ -306,6 +329,10 @@ def lists(context: RepairContext) -> Iterator[Proposal]:
                 mark = edge[0].item if isinstance(edge[0], Repeat) and edge[0].least == 0 else edge[0]
                 if piece and isinstance(mark, Character) and not mark.character.isalnum():
                     one = expression[piece[0].span[0] : piece[-1].span[1]]
+                    if edge == inner[-1:] and node.least == node.most:
+                        new = spelled(node) + one
+                        words = f"one more of them comes last, without {character_words(mark.character)}: {new}"
+                        yield context.splice(node.span, new, words, 0.9)
                     more = "*" if node.least < 2 else quantifier(node.least - 1, None)
                     new = f"{one}(?:{mark.spelling}{one}){more}"
                     words = f"{character_words(mark.character)} stands between the pieces, not at their ends: {new}"
@@ -323,7 +350,10 @@ def pairs_again(context: RepairContext) -> Iterator[Proposal]:
             if isinstance(other.item, Shorthand | CharClass) and context.case.text.count(mark) > 1:
                 new = f"(?:{piece})+"
                 words = f"{piece} stands several times in the text: {new}"
-                yield context.splice((one.span[0], other.span[1]), new, words, 1.05 + context.near(other) / 4)
+                written = sum(each.character == mark for each in context.nodes if isinstance(each, Character))
+                # A time has its parts, and no more of them.
+                cost = 0.95 if context.case.text.count(mark) > written and mark != ":" else 1.15
+                yield context.splice((one.span[0], other.span[1]), new, words, cost + context.near(other) / 4)
 
 
 def whole_listed(context: RepairContext) -> Iterator[Proposal]:
@@ -381,6 +411,7 @@ RULES = (
     marks_before,
     bounds,
     all_bounds,
+    all_marked,
     all_looser,
     all_several,
     more_of_it,

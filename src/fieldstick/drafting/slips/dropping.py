@@ -9,6 +9,7 @@ from fieldstick.drafting.context import written_alike
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.amounts import lists
 from fieldstick.drafting.slips.taking import took_at
+from fieldstick.drafting.slips.words import words_of
 from fieldstick.syntax.tree import Alternation, FlagSetting, Look, Repeat, spelled
 
 if TYPE_CHECKING:
@@ -49,11 +50,31 @@ def pieces_dropped(context: RepairContext) -> Iterator[Proposal]:
         yield context.splice_all([(node.span, "") for node in nodes], f"without {spelling}, each time", 0.95 + few)
 
 
+def all_asked_for(context: RepairContext) -> Iterator[Proposal]:
+    """Pieces that may be lacking and are there in all texts that should fit, each of them."""
+    optional = [each for each in context.nodes if isinstance(each, Repeat) and (each.least, each.most) == (0, 1)]
+    took = {node: took_at(context, node.span) for node in optional[:MOST_OPTIONS]}
+    there = [node for node, each in took.items() if each is None or all(each.others)]
+    if len(there) > 1 and len(context.beside.fitting) > 1:
+        places = [((node.span[1] - len(node.quantifier), node.span[1]), "") for node in there]
+        yield context.splice_all(places, f"ask for what is optional now, each of {len(there)} pieces", 0.95)
+
+
 def flags_dropped(context: RepairContext) -> Iterator[Proposal]:
     """Flags that the expression sets itself."""
     for node in context.nodes:
         if isinstance(node, FlagSetting):
             yield context.splice(node.span, "", f"without the flags of {spelled(node)}", 1.0)
+
+
+def case_meant(context: RepairContext) -> Iterator[Proposal]:
+    """`(?i)kt` for `KT`: the texts that should fit have the word in one case alone."""
+    folded = [each for each in context.nodes if isinstance(each, FlagSetting) and "i" in spelled(each)]
+    places = [(each.span, "") for each in folded if spelled(each) == "(?i)"]
+    for span, word in words_of(context) if places else ():
+        cased = {found for each in context.beside.fitting for found in re.findall(re.escape(word), each, re.IGNORECASE)}
+        if len(cased) == 1 and cased != {word}:
+            yield context.splice_all([*places, (span, (new := cased.pop()))], f"{new} is written so alone: {new}", 0.9)
 
 
 def looks_too_wide(context: RepairContext) -> Iterator[Proposal]:
@@ -79,4 +100,4 @@ def looks_past_blanks(context: RepairContext) -> Iterator[Proposal]:
 
 
 RULES = (looks_too_wide,)
-RESTRAINTS = (looks_past_blanks, options_dropped, pieces_dropped, flags_dropped, lists)
+RESTRAINTS = (case_meant, all_asked_for, looks_past_blanks, options_dropped, pieces_dropped, flags_dropped, lists)

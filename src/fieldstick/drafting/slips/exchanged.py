@@ -64,7 +64,13 @@ def _framed_group(context: RepairContext, node: Group, taken: Taken) -> Iterator
     own = taken.own
     frames = {(each[:1], each[-1:]) for each in taken.wanted}
     left, right = frames.pop() if len(frames) == 1 else ("", "")
-    if not left or len(own) < 3 or left.isalnum() or right.isalnum() or (left + right).isspace():
+    if not left or len(own) < 3 or left.isalnum() or right.isalnum():
+        return
+    if (left + right).isspace():
+        beside = context.case.expression[: node.span[0]][-1:] + context.case.expression[node.span[1] :][:1]
+        if beside.strip() == beside and fits(spelled(node.body), context.parsed.flags, "whole", own.strip(" \t")):
+            made = f"\\s*{spelled(node)}\\s*"
+            yield context.splice(node.span, made, f"white space may stand around it: {made}", 0.9)
         return
     if fits(spelled(node.body), context.parsed.flags, "whole", own[1:-1]):
         left, right = (escaped_text(each) + "?" * bool(taken.held) for each in (left, right))

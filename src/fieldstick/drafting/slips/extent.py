@@ -65,7 +65,8 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
             # Where there was no quantifier, one that is usual is likelier than a count.
             usual = (min(1, low), None) if high > 1 else (0, 1)
             any_number = 0.07 if isinstance(item, Dot) else 0.3
-            counted = "{" in context.case.expression and low == high <= MOST_COUNTED and not context.held
+            counted = "{" in context.case.expression and high <= MOST_COUNTED and low > 0
+            counted = counted and not (context.held and is_digit(item, context.parsed.flags))
             sure = 0.05 if context.all_alike and low == high else 0.08 if counted else 0.45
             amounts = [(*usual, 0.1 + both), (*exact, sure + both), (0, None, any_number + both)]
     if not taken.own and least > 1 and least == most and context.case.reach == "whole":
@@ -84,14 +85,24 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
             yield context.splice(around.span, made, words, 0.95 + near)
         made = f"{old}|{others}" if isinstance(around, Group) else f"(?:{old}|{others})"
         yield put(made, f"{text_words(taken.own)} may stand in the place of {old}: {made}", 0.95 + near)
-    if digits and (least, most, low, high) == (4, 4, 2, 4) and {*map(len, taken.held)} == {4}:
+    if least == most and {*map(len, taken.held)} == {most} and {*lengths} == {low} and 1 < low < high - 1:
         alone = isinstance(context.facts.parents.get(node), Group)
-        made = f"{spelled(item)}{{2}}|{old}" if alone else f"(?:{spelled(item)}{{2}}|{old})"
-        yield put(made, f"a year may be written by its last two digits: {made}", 0.95 + near)
+        made = (
+            f"{spelled(item)}{quantifier(low, low)}|{old}"
+            if alone
+            else f"(?:{spelled(item)}{quantifier(low, low)}|{old})"
+        )
+        year = digits and (low, high) == (2, 4)
+        words = f"{old} stands where the text has {low}, and others {high}: {made}"
+        yield put(made, words, (0.95 if year else 1.15) + near)
     yield from _several_of_it(context, span, item, (least, most), taken)
     if not character_after(context, node) and any(map(str.isspace, taken.own)) and not isinstance(item, Dot):
         made = "." + ("*" if least == 0 else "+")
-        yield put(made, f"{old} stands where the text has words, up to its end: {made}", 1.2 + near)
+        yield put(
+            made,
+            f"{old} stands where the text has words, up to its end: {made}",
+            1.2 - 0.15 * (len(lacking) > 1) + near,
+        )
     spellings: list[tuple[str, float, str]] = [(spelled(item), 0.0, "")]
     if lacking:
         spellings = list(_wider(context, node, item, lacking, taken))
@@ -166,6 +177,8 @@ def _wider(
             yield f"[{low}-{last}]", 0.0, f"{spelled(item)} ends before {text_words(last)}"
     if isinstance(item, Dot | Character):
         return
+    if spelled(item) == r"\S" and all(map(str.isspace, lacking)) and "\n" not in lacking:
+        yield ".", 0.1, why
     if isinstance(item, Shorthand) and item.negated:
         return
     inner = spelled(item)[1:-1] if isinstance(item, CharClass) else spelled(item)
@@ -180,13 +193,14 @@ def _wider(
         edge = beside + 0.25 * (ends and not any(map(str.isalnum, lacking)))
         alnum = any(each.isalnum() for each in lacking)
         # A letter says of its kind what it says of itself.
-        edge += 0.3 * (inner in (r"\d", "0-9") and alnum and bool(context.held))
+        edge += 0.3 * (inner in (r"\d", "0-9") and (alnum or ":" in lacking) and bool(context.held))
         # A mark that stands last is rather one that may follow.
         at_end = all(each.rstrip("".join(lacking)) == each[:-1] for each in taken.wanted) and not alnum
         edge += 0.25 * (at_end and not character_after(context, node) and bool(context.held))
         yield class_with(inner, added), 0.05 * len(lacking) + 0.25 * alnum + 0.4 * blank + edge, why
     following = _mark_after(context, item)
-    if len(lacking) > 1 and following and not any(following in each for each in taken.every):
+    enclosed = following in ("'", '"', "`", ")", "]", "}", ">") and not any(map(str.isalnum, lacking))
+    if (len(lacking) > 1 or enclosed) and following and not any(following in each for each in taken.every):
         shut = class_spelling(following)
         yield f"[^{shut}]", 0.2, f"{spelled(item)} lacks {named}, and {text_words(following)} ends it"
     if inner in (r"\d", "0-9") and all(each in "abcdefABCDEF" for each in lacking):

@@ -46,7 +46,7 @@ def _optional_of_a_kind(context: RepairContext, span: Span, own: str, near: floa
     runs = re.findall(r"[^\W_]+|[\W_]", own)
     words = [each for each in runs if each.isalnum()]
     marks = len(runs) - len(words)
-    if not words or len(runs) > 4:
+    if not words or len(runs) > (4 if len(words) > 1 else 6):
         return
     what = f"there is {text_words(own)} in the text"
     # That it may be lacking is known where another text lacks it.
@@ -61,7 +61,8 @@ def _optional_of_a_kind(context: RepairContext, span: Span, own: str, near: floa
     if own.strip() != own and not context.case.text.strip().find(own) >= 0:
         return
     made = "".join(_of_a_kind(context, each) if each.isalnum() else escaped_text(each) for each in runs)
-    cost += 0.05 * runs[0].isalnum()
+    # What comes behind is rather what may be lacking.
+    cost += 0.08 * runs[0].isalnum()
     if len(words) > 1 and all(map(str.isalpha, words[:-1])) and all(map(str.islower, words[:-1])):
         # What leads to the last word is always the same.
         led = escaped_text(own[: own.rfind(words[-1])]) + _of_a_kind(context, words[-1])
@@ -164,7 +165,10 @@ def _of_a_class(context: RepairContext, span: Span, taken: Taken, near: float) -
     if spelling == r"\s":
         # At the edge of a text it is rather the text that has too much.
         edge = context.case.text.startswith(own) or context.case.text.endswith(own)
-        likely = (1.4 if len(own) > 1 or not same else 1.5) - 0.2 * (bool(context.held) and not edge)
+        indented = len(own) > 1 and context.case.text.startswith(own)
+        likely = (1.2 if indented else 1.4 if len(own) > 1 or not same else 1.5) - 0.2 * (
+            bool(context.held) and not edge
+        )
         yield put(r"\s*", f"there may be {what}: \\s*", likely + near)
         yield put(r"\s+", f"there is {what}: \\s+", (1.45 if alike else 1.6) + near)
         if set("".join(wanted)) == {" "} and len(lengths) > 1:

@@ -54,6 +54,9 @@ def as_shaped(context: RepairContext, node: Repeat, took: Took) -> Iterator[Prop
         kind + (quantifier(min(several), max(several)) if len(several) == 1 else "+")
         for kind, several in zip(kinds, lengths, strict=True)
     )
+    if len(kinds) == 1 and node.quantifier.startswith("{"):
+        # How many there may be is known.
+        counted = kinds[0] + node.quantifier
     loose = [kind + ("+" if len(kind) > 1 and kind[0] in "[\\" else "") for kind in kinds]
     free = "".join(loose)
     shared = "".join(map(_word_or, zip(*map(_split, took.others), strict=True), loose))
@@ -166,7 +169,8 @@ def few_values(context: RepairContext, node: Repeat, took: Took) -> Iterator[Pro
 def one_character(context: RepairContext, node: Node, took: Took) -> Iterator[Proposal]:
     """A class or dot that took the same character in all texts that should fit, or one of two or three marks."""
     used = sorted({each for each in took.others if each}, key=lambda each: (each == "-", each))
-    if len(took.others) < 2 or not used or len(used) > 3 or took.own in used or any(len(each) > 1 for each in used):
+    least = 1 if isinstance(node, Dot) else 2
+    if len(took.others) < least or not used or len(used) > 3 or took.own in used or any(len(each) > 1 for each in used):
         return
     if len(used) == 1 and len(took.own) == 1:
         words = f"the texts that should fit have {text_words(used[0])} there alone: {escaped(used[0])}"
@@ -206,6 +210,10 @@ def come_together(context: RepairContext) -> Iterator[Proposal]:
                 continue
             inner = "".join(_once(each) for each in loose if isinstance(each, Repeat))
             ways = [(places[0], inner, 0.9)]
+            took = took_at(context, (loose[0].span[0], loose[-1].span[1]))
+            if took is not None and len(took.others) > 1 and not took.own and all(took.others):
+                words = f"{text_words(marks[0])} and what follows it are there: {inner}"
+                yield context.splice((loose[0].span[0], loose[-1].span[1]), inner, words, 0.85)
             before = literal_of(items[places[0] - 1]) if places[0] else None
             if before and not before.isalnum():
                 ways.append((places[0] - 1, spelled(items[places[0] - 1]) + inner, 0.85 if before == " " else 0.95))
