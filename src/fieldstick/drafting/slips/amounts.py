@@ -283,7 +283,9 @@ def marks_before(context: RepairContext) -> Iterator[Proposal]:
     for node in context.nodes:
         items = without_asides(node.items) if isinstance(node, Sequence) else ()
         for at in range(2, len(items)):
-            last, marks = items[at], [literal_of(each) or "a" for each in items[at - 2 : at]]
+            last, beside = items[at], items[at - 2 : at]
+            loose = isinstance(beside[1], Repeat) and (beside[1].least, beside[1].most) == (0, 1)
+            marks = [literal_of(each.item if loose and isinstance(each, Repeat) else each) or "a" for each in beside]
             if not isinstance(last, Repeat) or last.least > 0 or any(each.isalnum() for each in marks):
                 continue
             if isinstance(last.item, Shorthand | CharClass | Dot | Group):
@@ -317,6 +319,20 @@ def separators(context: RepairContext) -> Iterator[Proposal]:
             words = f"{mark} comes and goes with what follows it: (?:{piece})?"
             cost = (0.9 if not mark.isalnum() else 1.1) + 0.1 * rank + context.near(one) / 2
             yield context.splice((one.span[0], other.span[1]), f"(?:{piece})?", words, cost)
+
+
+def separators_behind(context: RepairContext) -> Iterator[Proposal]:
+    """A mark that comes and goes with what stands before it: `(?:\\w)?-` for `(?:\\w-)?`."""
+    expression = context.case.expression
+    for one, other in context.pairs():
+        mark = literal_of(other)
+        if isinstance(one, Repeat) and (one.least, one.most) == (0, 1) and mark and not mark.isalnum():
+            plain = isinstance(one.item, Group) and one.item.kind == "plain"
+            inner = spelled(one.item.body) if plain and isinstance(one.item, Group) else spelled(one.item)
+            if not (plain and "|" in inner):
+                new = f"(?:{inner}{expression[slice(*other.span)]})?"
+                words = f"{mark} comes and goes with what stands before it: {new}"
+                yield context.splice((one.span[0], other.span[1]), new, words, 0.95 + context.near(one) / 2)
 
 
 def lists(context: RepairContext) -> Iterator[Proposal]:
@@ -408,6 +424,7 @@ RULES = (
     pairs_again,
     whole_listed,
     separators,
+    separators_behind,
     marks_before,
     bounds,
     all_bounds,

@@ -43,6 +43,10 @@ def alternation(context: RepairContext) -> Iterator[Proposal]:
                 for options, cost in ((re.sub(r"(?<!\\)\.", r"\\.", inner), 0.6), (inner, 0.62)):
                     words = f"{spelled(node)} is meant as alternatives: (?:{options})"
                     yield context.splice(node.span, f"(?:{options})", words, cost + near)
+            elif re.fullmatch(r"(?:\(\w+\))+", inner):
+                options = "|".join(re.findall(r"\w+", inner))
+                words = f"{spelled(node)} is meant as alternatives: (?:{options})"
+                yield context.splice(node.span, f"(?:{options})", words, 0.6 + near)
             elif inner.isalpha() and len(inner) > 2:
                 likely = 0.7 if inner in context.case.text else 1.2
                 yield context.splice(node.span, inner, f"{spelled(node)} is meant as the word {inner}", likely + near)

@@ -90,6 +90,11 @@ def _longer_range(context: RepairContext, node: CharClass, near: float) -> Itera
         # Digits that begin with another than 0 are those of a list that has an end.
         some = low == "1" and len(node.items) == 1
         yield context.splice(item.span, longer, words, (0.85 if beside else 0.9 if some else 1.1) + near)
+        twin = next((each for each in node.items if spelled(each) == spelled(item).swapcase() != spelled(item)), None)
+        if twin is not None:
+            words = f"{spelled(item)} ends before {character_words(found)}, and {spelled(twin)} with it: {longer}"
+            places = [(item.span, longer), (twin.span, longer.swapcase())]
+            yield context.splice_all(places, words, (0.8 if beside else 1.0) + near)
         if longer != "-".join(same[0]):
             words = f"{spelled(item)} lacks {character_words(found)}: {'-'.join(same[0])}"
             yield context.splice(item.span, "-".join(same[0]), words, 0.95 + near)

@@ -13,7 +13,7 @@ from fieldstick.drafting.slips.framing import free_marks
 from fieldstick.syntax.tree import Alternation, Anchor, Aside, Character, CharClass, Group, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterable, Iterator
 
     from fieldstick.drafting.context import MatchCase, RepairContext
     from fieldstick.syntax.tree import Node, Span
@@ -22,7 +22,9 @@ if TYPE_CHECKING:
 MOST_IN_CLASS = 30
 """Characters after a class up to which another closing bracket may be its own."""
 
-_BOUNDS_MISWRITTEN = re.compile(r"\{\s*(\d+)\s*(?:[-;:.|~_/+]|\.\.|, | ,| )\s*(\d*)\s*\}|<(\d+)(?:,(\d*))?>")
+_BOUNDS_MISWRITTEN = re.compile(
+    r"\{\s*(\d+)\s*(?:[-;:.|~_/+]|\.\.|, | ,| )\s*(\d*)\s*\}|\{\s+(\d+)\s*\}|<(\d+)(?:,(\d*))?>"
+)
 
 
 _LINE_END = re.compile(r"(?:(?:\\r\??)?\\n|\\r)[?*+]?$")
@@ -53,6 +55,15 @@ def class_unclosed(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice((at, at), "]", "a class is not closed: ]", 0.6)
 
 
+def dollar_references(context: RepairContext) -> Iterator[Proposal]:
+    """`$1` for `\\1`, as other programs refer to a group."""
+    expression = context.case.expression
+    made = re.sub(r"(?<!\\)\$(\d)", r"\\\1", expression)
+    if made != expression and not re.search(r"\$\d", context.case.text):
+        words = f"a group is referred to by a backslash here: {made}"
+        yield Proposal(replace(context.case, expression=made), words, 0.6)
+
+
 def braces(context: RepairContext) -> Iterator[Proposal]:
     """`(3)` written for `{3}`, and `[3]` too."""
     for before, node in context.pairs():
@@ -68,7 +79,7 @@ def braces(context: RepairContext) -> Iterator[Proposal]:
 def written_bounds(context: RepairContext) -> Iterator[Proposal]:
     """`{3-5}` or `{3, 5}` written for `{3,5}`."""
     for found in _BOUNDS_MISWRITTEN.finditer(context.case.expression):
-        low, high = found[1] or found[3], found[2] if found[1] else found[4]
+        low, high = (found[1], found[2]) if found[1] else (found[3] or found[4], found[5])
         bounds = f"{{{low}}}" if high is None else f"{{{low},{high}}}"
         yield context.splice(found.span(), bounds, f"{found[0]} is meant as a quantifier: {bounds}", 0.5)
 
@@ -173,9 +184,6 @@ def escapes(context: RepairContext) -> Iterator[Proposal]:
             inner = spelled(node.body)
             words = "the parentheses are meant as themselves: \\( \\)"
             yield context.splice(node.span, f"\\({inner}\\)", words, 0.7 + near)
-            if "." in inner and f"({inner})" in context.case.text:
-                # Points among them were meant as points.
-                yield context.splice(node.span, escaped_text(f"({inner})"), words, 0.65 + near)
             yield context.splice(
                 node.span, f"\\(({spelled(node.body)})\\)", "the parentheses stand in the text too: \\( \\)", 1.3 + near
             )
@@ -187,6 +195,29 @@ def escapes(context: RepairContext) -> Iterator[Proposal]:
         elif isinstance(node, Alternation) and "|" in context.case.text:
             options = [spelled(option) for option in node.options]
             yield context.splice(node.span, "\\|".join(options), "| is meant as itself: \\|", 0.7 + near)
+
+
+_POINT = re.compile(r"(?<!\\)\.(?![*+?{])([A-Za-z]+|\d+(?![*+?{])|(?=\\?\)))")
+
+
+def with_points(offered: Iterable[Proposal]) -> Iterator[Proposal]:
+    """Yield changes, and each with the points of the text escaped as well: who forgot it once forgot it twice."""
+    for each in offered:
+        yield each
+        text = each.case.text
+
+        def point(found: re.Match[str], text: str = text) -> str:
+            return "\\" + found[0] if f".{found[1]}" in text else found[0]
+
+        made = _POINT.sub(point, each.case.expression)
+        if made != each.case.expression and "[" not in made.replace("\\[", ""):
+            words = f"{each.words}, and the points too"
+            yield Proposal(replace(each.case, expression=made), words, each.cost - 0.05)
+
+
+def escapes_with_points(context: RepairContext) -> Iterator[Proposal]:
+    """See `escapes` and `with_points`."""
+    yield from with_points(escapes(context))
 
 
 def backslashes(context: RepairContext) -> Iterator[Proposal]:
@@ -321,6 +352,7 @@ def _shut_out(context: RepairContext, old: str, new: str) -> list[tuple[Span, st
 
 RULES = (
     line_end,
+    dollar_references,
     left_over,
     class_unclosed,
     everywhere,
@@ -331,7 +363,7 @@ RULES = (
     name_without_mark,
     written_bounds,
     shorthand_case,
-    escapes,
+    escapes_with_points,
     backslashes,
     backslashes_meant,
     blanks_in_verbose,

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from fieldstick.drafting.context import MatchCase, Proposal, escaped, escaped_text
 from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.readable import is_readable
-from fieldstick.drafting.slips.notation import braces_lost, literal_backslashes
+from fieldstick.drafting.slips.notation import braces_lost, literal_backslashes, with_points
 from fieldstick.drafting.slips.notations import as_here
 from fieldstick.drafting.slips.placeholders import written_elsewhere
 from fieldstick.drafting.slips.wrapping import laid_out, unwrapped
@@ -121,6 +121,10 @@ def _marks_escaped(case: MatchCase) -> Iterator[Proposal]:
             inner = case.expression[start + 1 : end]
             words = f"{one} and {other} are meant as themselves"
             yield _spliced(case, start, end + 1, f"\\{one}{inner}\\{other}", words, 0.72)
+
+
+def _marks_and_points(case: MatchCase) -> Iterator[Proposal]:
+    yield from with_points(_marks_escaped(case))
 
 
 def _parentheses(case: MatchCase) -> Iterator[Proposal]:
@@ -247,6 +251,13 @@ def _nothing_repeated(case: MatchCase) -> Iterator[Proposal]:
             yield _spliced(case, *found.span(1), new, words, 0.75)
 
 
+def _count_before(case: MatchCase) -> Iterator[Proposal]:
+    """`{2}\\d` written for `\\d{2}`: a count before what it counts."""
+    for found in re.finditer(r"(?:^|(?<=[(|]))(\{\d+(?:,\d*)?\})(\\[dwsDWS]|\[[^\]]+\]|\.)", case.expression):
+        new = found[2] + found[1]
+        yield _spliced(case, *found.span(), new, f"{found[1]} stands behind what it counts: {new}", 0.6)
+
+
 def _flags_elsewhere(case: MatchCase) -> Iterator[Proposal]:
     """Flags set further on, or turned off, as other engines have it."""
     made = re.sub(r"\(\?-?[a-zA-Z]*-[a-zA-Z]*\)", "", case.expression)
@@ -324,7 +335,9 @@ def _quantifiers(case: MatchCase) -> Iterator[Proposal]:
             both = f"{{{counts[1]},{counts[2]}}}"
             yield _spliced(case, *found.span(), both, f"{words}: {both}", 0.8)
         yield _spliced(case, *found.span(), first, f"{words}: {first} alone", 0.85)
-        yield _spliced(case, *found.span(), rest, f"{words}: {rest} alone", 0.95)
+        # A count says more than + does.
+        likely = 0.8 if first in ("+", "*") and rest.startswith("{") else 0.95
+        yield _spliced(case, *found.span(), rest, f"{words}: {rest} alone", likely)
         before = [each for each in _tokens(case.expression) if each[1] <= found.start()]
         for back, (start, *_) in enumerate(reversed(before[-MOST_WRAPPED:])):
             piece = case.expression[start : found.start()]
@@ -368,7 +381,7 @@ def _letters(case: MatchCase) -> Iterator[Proposal]:
 
 
 _RULES = (
-    _marks_escaped,
+    _marks_and_points,
     _mismatched,
     _ranges,
     _references,
@@ -376,6 +389,7 @@ _RULES = (
     _unopened,
     _bounds,
     _nothing_repeated,
+    _count_before,
     _flags_elsewhere,
     _looks_behind,
     _quantifiers,

@@ -114,10 +114,23 @@ def other_form(context: RepairContext) -> Iterator[Proposal]:
         yield Proposal(replace(context.case, expression=changed), words, cost)
 
 
+_PRINTED = {
+    "\u2212": "-",
+    "\u2018": "'",
+    "\u2019": "'",
+    "\u201c": '"',
+    "\u201d": '"',
+    "\u2044": "/",
+    "\u2215": "/",
+    "\u2236": ":",
+}
+"""Marks of printed text that look like one of ASCII."""
+
+
 def looks_alike(context: RepairContext) -> Iterator[Proposal]:
     """Characters beyond ASCII that are easily taken for one of ASCII, which the text has."""
     odd = [
-        (node, ascii_double(node.character))
+        (node, ascii_double(node.character) or _PRINTED.get(node.character, ""))
         for node in context.nodes
         if isinstance(node, Character) and not node.character.isascii()
     ]
