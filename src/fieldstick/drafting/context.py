@@ -6,7 +6,7 @@ import re
 from bisect import bisect_left
 from collections.abc import Callable
 from functools import cached_property
-from itertools import pairwise
+from itertools import groupby, pairwise
 from typing import TYPE_CHECKING, Any, NamedTuple, TypeVar
 
 from msgspec import Struct, field
@@ -15,7 +15,7 @@ from msgspec.structs import replace
 from fieldstick.analysis.effort import Effort
 from fieldstick.analysis.facts import facts_of
 from fieldstick.engines.probing import character_test, compiled_by_engine, fits
-from fieldstick.syntax.tree import Alternation, Sequence, spelled, without_asides
+from fieldstick.syntax.tree import Alternation, Character, Sequence, spelled, without_asides
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Mapping
@@ -132,6 +132,17 @@ class RepairContext(Struct, frozen=True, dict=True):
     def all_alike(self) -> bool:
         """Whether several texts are known that should fit, and none of them does: what they share was left out."""
         return bool(self.missed) and not self.held
+
+    def words(self) -> Iterator[tuple[Span, str]]:
+        """Yield the words that an expression spells out, and where."""
+        for node in self.nodes:
+            items = node.items if isinstance(node, Sequence) else ()
+            for is_word, run in groupby(
+                items, key=lambda each: isinstance(each, Character) and each.spelling.isalnum()
+            ):
+                several = list(run)
+                if is_word:
+                    yield (several[0].span[0], several[-1].span[1]), "".join(map(spelled, several))
 
     def pairs(self) -> Iterator[tuple[Node, Node]]:
         """Yield the items of sequences that stand beside each other."""

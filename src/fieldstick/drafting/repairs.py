@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.slips import (
     amounts,
+    blanks,
     choices,
     classes,
     dropping,
@@ -35,8 +36,8 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import MatchCase, Proposal, RepairContext
 
 _ROOMS = (
-    settings, wrapping, notation, notations, placeholders, amounts, numbers, classes, choices, words, order, looks,
-    dropping, framing, holes, texts,
+    settings, wrapping, notation, notations, placeholders, amounts, numbers, classes, choices, words, blanks, order,
+    looks, dropping, framing, holes, texts,
 )  # fmt: skip
 _RULES = tuple(chain.from_iterable(each.RULES for each in _ROOMS))
 

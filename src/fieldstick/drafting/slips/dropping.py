@@ -9,7 +9,6 @@ from fieldstick.drafting.context import written_alike
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.amounts import lists
 from fieldstick.drafting.slips.taking import took_at
-from fieldstick.drafting.slips.words import words_of
 from fieldstick.syntax.tree import Alternation, FlagSetting, Look, Repeat, spelled
 
 if TYPE_CHECKING:
@@ -71,7 +70,7 @@ def case_meant(context: RepairContext) -> Iterator[Proposal]:
     """`(?i)kt` for `KT`: the texts that should fit have the word in one case alone."""
     folded = [each for each in context.nodes if isinstance(each, FlagSetting) and "i" in spelled(each)]
     places = [(each.span, "") for each in folded if spelled(each) == "(?i)"]
-    for span, word in words_of(context) if places else ():
+    for span, word in context.words() if places else ():
         cased = {found for each in context.beside.fitting for found in re.findall(re.escape(word), each, re.IGNORECASE)}
         if len(cased) == 1 and cased != {word}:
             yield context.splice_all([*places, (span, (new := cased.pop()))], f"{new} is written so alone: {new}", 0.9)

@@ -21,7 +21,6 @@ from fieldstick.drafting.slips.numbers import is_digit, loose_number, number_of_
 from fieldstick.drafting.slips.order import other_group, swapped
 from fieldstick.drafting.slips.shaped import kind_of
 from fieldstick.drafting.slips.taking import KINDS, MILLISECONDS, USUAL, character_after, took_at
-from fieldstick.drafting.slips.words import words_of
 from fieldstick.engines.probing import batch_of
 from fieldstick.syntax.tree import (
     SINGLE,
@@ -383,7 +382,7 @@ def _literal(context: RepairContext, node: Node) -> Iterator[Proposal]:
 
 def _buried_words(context: RepairContext) -> Iterator[Proposal]:
     """A word that is spelled out, and stands in a longer one in the text."""
-    for span, word in words_of(context):
+    for span, word in context.words():
         buried = re.search(rf"\w{re.escape(word)}|{re.escape(word)}\w", context.case.text)
         if len(word) > 1 and buried is not None:
             words = f"{word} stands in a longer word: \\b{word}\\b"

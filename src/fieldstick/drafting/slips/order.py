@@ -7,7 +7,6 @@ from itertools import pairwise, permutations
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.phrases import character_words, phrase
-from fieldstick.drafting.slips.words import words_of
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
@@ -63,7 +62,7 @@ def swapped(context: RepairContext) -> Iterator[Proposal]:
 
 def words_swapped(context: RepairContext) -> Iterator[Proposal]:
     """Two words that are spelled out and stand in the text the other way round."""
-    found = [(span, word) for span, word in words_of(context) if len(word) > 1][:MOST_WORDS]
+    found = [(span, word) for span, word in context.words() if len(word) > 1][:MOST_WORDS]
     for number, (one, first) in enumerate(found):
         for other, second in found[number + 1 :]:
             at, there = context.case.text.find(second), context.case.text.find(first)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import unicodedata
 from typing import TYPE_CHECKING
 
@@ -11,6 +12,9 @@ from fieldstick.analysis.examples import sample_character
 from fieldstick.drafting.context import Proposal
 from fieldstick.drafting.phrases import character_words, phrase, text_words
 from fieldstick.syntax.tree import SINGLE, Character, Repeat, literal_of
+
+SHORTEST = 4
+"""Letters of a word from which on one is told that is misspelled."""
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -32,10 +36,57 @@ def text_edges(context: RepairContext) -> Iterator[Proposal]:
     for stripped, where in ((text.rstrip(), "end"), (text.lstrip(), "start"), (text.strip(), "start and end")):
         if stripped != text:
             words = f"leave out the white space at the {where} of the text"
-            yield Proposal(replace(context.case, text=stripped), words, 1.1 if where != "start and end" else 1.15)
+            # A line's end is no part of it.
+            ended = where == "end" and {*text[len(stripped) :]} <= {"\r", "\n"}
+            likely = 0.75 if ended else 1.1 if where != "start and end" else 1.15
+            yield Proposal(replace(context.case, text=stripped), words, likely)
     if text[-1:] in tuple(",;.") and context.held:
         words = f"leave out {character_words(text[-1])} at the end of the text"
-        yield Proposal(replace(context.case, text=text[:-1]), words, 1.2)
+        yield Proposal(replace(context.case, text=text[:-1]), words, 1.1 if is_odd_one_out(context) else 1.2)
+
+
+def is_odd_one_out(context: RepairContext) -> bool:
+    """Tell whether several other texts fit as they should, and this one alone does not."""
+    return len(context.held) > 1 and not context.missed
+
+
+def text_unseen(context: RepairContext) -> Iterator[Proposal]:
+    """Characters that are not seen: byte order marks, zero-width ones."""
+    text = context.case.text
+    seen = "".join(each for each in text if unicodedata.category(each) != "Cf")
+    if seen != text:
+        yield Proposal(replace(context.case, text=seen), "leave out the characters of the text that are not seen", 0.75)
+
+
+def text_misspelled(context: RepairContext) -> Iterator[Proposal]:
+    """A word that the expression spells out, with a letter too few, too many, or two exchanged in the text."""
+    text = context.case.text
+    there = [found for found in re.finditer(r"[^\W\d_]+", text) if len(found[0]) > SHORTEST - 2]
+    for _, word in context.words():
+        if len(word) < SHORTEST or word in text:
+            continue
+        for found in there:
+            if found[0] in _misspelled(word):
+                words = f"write {word} in the place of {found[0]} in the text"
+                likely = 0.8 if is_odd_one_out(context) else 1.3
+                yield context.retext(*found.span(), word, words, likely)
+
+
+def _misspelled(word: str) -> set[str]:
+    """Return a word with a letter left out or doubled, and with two neighbours exchanged."""
+    places = range(len(word))
+    found = {word[:at] + word[at + 1 :] for at in places} | {word[:at] + word[at] + word[at:] for at in places}
+    return found | {word[:at] + word[at + 1] + word[at] + word[at + 2 :] for at in places[:-1]}
+
+
+def text_repeated(context: RepairContext) -> Iterator[Proposal]:
+    """Blanks and marks that stand twice in the text alone."""
+    text = context.case.text
+    doubled = re.compile(r"([^\w\n])\1+")
+    if is_odd_one_out(context) and not any(map(doubled.search, context.held)):
+        once = doubled.sub(r"\1", text)
+        if once != text:
+            yield Proposal(replace(context.case, text=once), "write each blank or mark of the text once", 1.1)
 
 
 def text_marks(context: RepairContext) -> Iterator[Proposal]:
@@ -53,7 +104,8 @@ def text_characters(context: RepairContext) -> Iterator[Proposal]:
     """Characters of the text left out, put in or exchanged."""
     at, found = context.at, context.found
     if found:
-        yield context.retext(at, at + 1, "", f"leave out {character_words(found)} in the text", 1.85)
+        odd = 0.5 * (is_odd_one_out(context) and not found.isalnum())
+        yield context.retext(at, at + 1, "", f"leave out {character_words(found)} in the text", 1.85 - odd)
         rest = context.case.text[at:]
         yield context.retext(
             at, len(context.case.text), "", f"leave out {text_words(rest)} at the end of the text", 1.9
@@ -70,7 +122,9 @@ def text_characters(context: RepairContext) -> Iterator[Proposal]:
             continue
         what = phrase(node, context.parsed.flags, short=True)
         exact = isinstance(node, Character)
-        yield context.retext(at, at, sample, f"put {what} into the text", 1.8 if exact else 2.0)
+        # A mark that the others have is one that this lacks.
+        odd = 0.5 * (exact and not sample.isalnum() and is_odd_one_out(context))
+        yield context.retext(at, at, sample, f"put {what} into the text", (1.8 if exact else 2.0) - odd)
         digit = _DIGITS.get(found, "") if not exact else ""
         if digit and sample.isdigit():
             words = f"write the digit {digit} in the place of {character_words(found)} in the text"
@@ -78,7 +132,7 @@ def text_characters(context: RepairContext) -> Iterator[Proposal]:
         if found:
             alike = exact and sample.isascii() and look_alike(found, sample)
             words = f"write {what} in the place of {character_words(found)} in the text"
-            yield context.retext(at, at + 1, sample, words, 1.2 if alike else 1.8 if exact else 2.1)
+            yield context.retext(at, at + 1, sample, words, 1.2 if alike else 1.8 - odd if exact else 2.1)
 
 
 _DOUBLES = {
@@ -138,4 +192,13 @@ def look_alike(one: str, other: str) -> bool:
     return kinds == {"Pd"} or kinds == {"Zs"} or (one in quotes and other in quotes)
 
 
-RULES = (text_case, text_spelling, text_edges, text_marks, text_characters)
+RULES = (
+    text_case,
+    text_spelling,
+    text_unseen,
+    text_misspelled,
+    text_repeated,
+    text_edges,
+    text_marks,
+    text_characters,
+)

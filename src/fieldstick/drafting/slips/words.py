@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 import unicodedata
 from difflib import get_close_matches
-from itertools import groupby
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -14,13 +13,12 @@ from fieldstick.drafting.context import Proposal, class_spelling, escaped
 from fieldstick.drafting.phrases import character_words, text_words
 from fieldstick.drafting.slips.texts import ascii_double, look_alike
 from fieldstick.engines.probing import character_test
-from fieldstick.syntax.tree import Anchor, Character, Repeat, Sequence, Shorthand, spelled
+from fieldstick.syntax.tree import Anchor, Character, Repeat, Shorthand
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from fieldstick.drafting.context import RepairContext
-    from fieldstick.syntax.tree import Span
 
 
 def missing_character(context: RepairContext) -> Iterator[Proposal]:
@@ -79,7 +77,7 @@ def other_character(context: RepairContext) -> Iterator[Proposal]:
 def misspelled(context: RepairContext) -> Iterator[Proposal]:
     """A word that the text has in another case, or spelled a little otherwise."""
     text = context.case.text
-    for span, word in words_of(context):
+    for span, word in context.words():
         near = context.near_span(span) / 4
         others = [found[0] for found in re.finditer(re.escape(word), text, re.IGNORECASE) if found[0] != word]
         for other in dict.fromkeys(others):
@@ -91,19 +89,6 @@ def misspelled(context: RepairContext) -> Iterator[Proposal]:
             for other in get_close_matches(word, parts, 2, 0.7):
                 if other != word:
                     yield context.splice(span, other, f"{word} is spelled {other} in the text", 0.95 + near)
-
-
-def words_of(context: RepairContext) -> Iterator[tuple[Span, str]]:
-    """Yield the words that an expression spells out, and where."""
-    for node in context.nodes:
-        if not isinstance(node, Sequence):
-            continue
-        for is_word, run in groupby(
-            node.items, key=lambda each: isinstance(each, Character) and each.spelling.isalnum()
-        ):
-            several = list(run)
-            if is_word:
-                yield (several[0].span[0], several[-1].span[1]), "".join(map(spelled, several))
 
 
 def other_form(context: RepairContext) -> Iterator[Proposal]:

@@ -1,0 +1,95 @@
+"""Blanks that stand elsewhere in the text than in the expression, all of them put right at once."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from fieldstick.engines.budget import run_within, timer_usable
+from fieldstick.engines.probing import compiled_by_engine
+from fieldstick.errors import BudgetSpent
+from fieldstick.syntax.tree import Anchor, Backreference, Character, Sequence, spelled, without_asides
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.drafting.context import Proposal, RepairContext
+    from fieldstick.syntax.tree import Node
+
+MOST_ITEMS = 40
+"""Pieces of an expression up to which it is told what each takes."""
+
+MILLISECONDS = 20
+
+
+def blanks_elsewhere(context: RepairContext) -> Iterator[Proposal]:
+    """Blanks put where the text has them, where it fits once neither has any."""
+    case, tree = context.case, context.parsed.tree
+    items = list(without_asides(tree.items)) if isinstance(tree, Sequence) else []
+    pieces = [each for each in items if not _is_blank(each)]
+    numbered = any(isinstance(each, Backreference) and each.name is None for each in context.nodes)
+    if case.reach != "whole" or numbered or not 1 < len(pieces) <= MOST_ITEMS or "verbose" in context.parsed.flags:
+        return
+    ends = _ends(context, pieces)
+    if ends is None:
+        return
+    in_text = _blanks_in(case.text)
+    in_expression = {number for number, _ in _gaps(items)}
+    wanted = {number for number, end in enumerate(ends[:-1]) if end in in_text}
+    # Of several pieces that end at one place, those before it took nothing.
+    if {ends[number] for number in wanted} != in_text or len({ends[number] for number in wanted}) != len(wanted):
+        return
+    changed = in_expression ^ wanted
+    if len(changed) < 2:
+        return
+    for blank, cost in ((r"\s*", 0.9), (" ?", 0.93)) if context.held else ((" ", 0.9),):
+        made = ""
+        for number, piece in enumerate(pieces):
+            gap = blank if number in changed and (context.held or number in wanted) else ""
+            made += spelled(piece) + (gap if number in changed else " " * (number in wanted))
+        yield context.splice(tree.span, made, f"blanks stand elsewhere in the text: {made}", cost)
+
+
+def _is_blank(node: Node) -> bool:
+    return isinstance(node, Character) and node.spelling == " "
+
+
+def _gaps(items: list[Node]) -> Iterator[tuple[int, Node]]:
+    """Yield the blanks among items, each with the number of the piece before it."""
+    number = -1
+    for each in items:
+        if _is_blank(each):
+            yield number, each
+        else:
+            number += 1
+
+
+def _blanks_in(text: str) -> set[int]:
+    """Return where the text without its blanks had some."""
+    return {len(text[:at].replace(" ", "")) for at, each in enumerate(text) if each == " "}
+
+
+def _ends(context: RepairContext, pieces: list[Node]) -> list[int] | None:
+    """Return where each piece ends in the text without its blanks; None where it does not fit that."""
+    case = context.case
+    made = "".join(
+        spelled(each) if isinstance(each, Anchor) else f"(?P<p{number}_>{spelled(each)})"
+        for number, each in enumerate(pieces)
+    )
+    compiled = compiled_by_engine(made, case.flags) if context.looking.spend(len(made)) else None
+    if compiled is None:
+        return None
+    bare = case.text.replace(" ", "")
+    whole = compiled.fullmatch
+    try:
+        found = run_within(MILLISECONDS, lambda: whole(bare)) if timer_usable() else whole(bare)
+    except (BudgetSpent, SystemError, MemoryError, RecursionError):
+        return None
+    if found is None:
+        return None
+    ends: list[int] = []
+    for number, each in enumerate(pieces):
+        ends.append((ends[-1] if ends else 0) if isinstance(each, Anchor) else found.end(f"p{number}_"))
+    return ends
+
+
+RULES = (blanks_elsewhere,)
