@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from fieldstick.drafting.context import takes
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.probing import compiled_by_engine
 from fieldstick.errors import BudgetSpent
-from fieldstick.syntax.tree import Anchor, Backreference, Character, Sequence, spelled, without_asides
+from fieldstick.syntax.tree import SINGLE, Anchor, Backreference, Character, Repeat, Sequence, spelled, without_asides
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -38,7 +39,8 @@ def blanks_elsewhere(context: RepairContext) -> Iterator[Proposal]:
     # Of several pieces that end at one place, those before it took nothing.
     if {ends[number] for number in wanted} != in_text or len({ends[number] for number in wanted}) != len(wanted):
         return
-    changed = in_expression ^ wanted
+    loose = [_takes_blanks(context, each) for each in pieces]
+    changed = {number for number in in_expression ^ wanted if not any(loose[max(number, 0) : number + 2])}
     if len(changed) < 2:
         return
     for blank, cost in ((r"\s*", 0.9), (" ?", 0.93)) if context.held else ((" ", 0.9),):
@@ -51,6 +53,11 @@ def blanks_elsewhere(context: RepairContext) -> Iterator[Proposal]:
 
 def _is_blank(node: Node) -> bool:
     return isinstance(node, Character) and node.spelling == " "
+
+
+def _takes_blanks(context: RepairContext, node: Node) -> bool:
+    item = node.item if isinstance(node, Repeat) else node
+    return isinstance(item, SINGLE) and takes(spelled(item), context.parsed.flags)(" ")
 
 
 def _gaps(items: list[Node]) -> Iterator[tuple[int, Node]]:
