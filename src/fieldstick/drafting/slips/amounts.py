@@ -119,6 +119,21 @@ def all_several(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice_all([(each.span, spelling + "+") for each in nodes], words, 1.18)
 
 
+def each_several(context: RepairContext) -> Iterator[Proposal]:
+    """Different classes for one character each, each of which may be several."""
+    single = [
+        each
+        for each in context.nodes
+        if isinstance(each, Shorthand | CharClass)
+        and not context.facts.is_repeated(each)
+        and not context.facts.is_in_class(each)
+    ]
+    apart = not any(one.span[1] == other.span[0] for one, other in pairwise(single))
+    if len({spelled(each) for each in single}) > 1 and len(single) <= MOST_TIMES and apart:
+        words = "each class takes one character alone: +, each time"
+        yield context.splice_all([(each.span, spelled(each) + "+") for each in single], words, 1.25)
+
+
 def all_bounds(context: RepairContext) -> Iterator[Proposal]:
     """The same number of times asked for at several places, and too tight at each."""
     counted = [each for each in context.nodes if isinstance(each, Repeat) and each.quantifier.startswith("{")]
@@ -131,6 +146,24 @@ def all_bounds(context: RepairContext) -> Iterator[Proposal]:
                 if least > 0:
                     words = f"{spelling} is too tight, each time: {new}"
                     yield context.splice_all(places, words, cost + 0.15 + 0.05 * (len(some) - 1))
+
+
+def all_lacking(context: RepairContext) -> Iterator[Proposal]:
+    """A mark that is asked for at several places, and that the text has nowhere."""
+    text = context.case.text
+    marks = [
+        each
+        for each in context.nodes
+        if isinstance(each, Character)
+        and not each.character.isalnum()
+        and each.character not in text + ".,"
+        and not context.facts.is_in_class(each)
+        and not context.facts.is_repeated(each)
+    ]
+    for spelling, nodes in written_alike(marks):
+        if context.held:
+            words = f"{character_words(nodes[0].character)} need not be there, each time: {spelling}?"
+            yield context.splice_all([(each.span, spelling + "?") for each in nodes], words, 0.95)
 
 
 def all_marked(context: RepairContext) -> Iterator[Proposal]:
@@ -427,8 +460,10 @@ RULES = (
     separators_behind,
     marks_before,
     bounds,
+    each_several,
     all_bounds,
     all_marked,
+    all_lacking,
     all_looser,
     all_several,
     more_of_it,

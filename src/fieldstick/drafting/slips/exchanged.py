@@ -8,7 +8,7 @@ from functools import partial
 from itertools import groupby
 from typing import TYPE_CHECKING, NamedTuple
 
-from fieldstick.drafting.context import class_spelling, common_start, escaped_text, optional_text, quantifier
+from fieldstick.drafting.context import class_spelling, common_start, escaped, escaped_text, optional_text, quantifier
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.extent import other_amount
 from fieldstick.drafting.slips.texts import look_alike
@@ -261,10 +261,13 @@ def _marks_differ(context: RepairContext, span: Span, found: Differing) -> Itera
     one, other = sorted((lacks.strip(), has.strip()), key=lambda each: (each == "-", each))
     if len(one) != 1 or len(other) != 1:
         return
-    either = f"[{class_spelling(one)}{class_spelling(other)}]"
+    either = escaped(one) if one == other else f"[{class_spelling(one)}{class_spelling(other)}]"
     if len(lacks) == len(has) == 1:
         made = found.around(either)
         yield context.splice(span, made, f"{text_words(has)} may stand for {text_words(lacks)}: {made}", 1.0 + near)
+        if lacks.isupper() and has.isupper() and (lacks + has).isascii():
+            made = found.around("[A-Z]")
+            yield context.splice(span, made, f"another letter may stand for {text_words(lacks)}: {made}", 1.08 + near)
     elif not (one.isalnum() or other.isalnum()):
         left, right = (r"\s*" * any(each[at].isspace() for each in (lacks, has)) for at in (0, -1))
         made = found.around(f"{left}{either}{right}")
@@ -303,6 +306,8 @@ def _further_option(context: RepairContext, node: Alternation, taken: Taken) -> 
     # An option with a mark after it is the option, and the mark comes and goes.
     written = [literal_of(each) for each in node.options]
     cost += 0.4 * any(each and new[0].startswith(each) and not new[0][len(each) :].isalnum() for each in written)
+    # A word beside an option comes and goes with any of them.
+    cost += 0.4 * any(each and (new[0].endswith(f" {each}") or new[0].startswith(f"{each} ")) for each in written)
     # One with a letter or two after it is a form of the word, which others may have as well.
     cost += 0.45 * any(each and new[0].startswith(each) and len(new[0]) - len(each) <= 2 for each in written)
     cost += 0.2 * (len(new) - 1) + 0.05 * max(0, max(map(len, new)) - longest)

@@ -270,6 +270,9 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     if isinstance(node, Shorthand) and len(node.spelling) == 2 and node.negated:
         other = node.spelling.swapcase()
         yield context.splice(node.span, other, f"{node.spelling} is meant as {other}", 0.9)
+    if isinstance(node, Shorthand) and node.spelling == r"\s" and took.others[1:] and {*took.others} == {" "}:
+        span = around.span if repeated and around is not None else node.span
+        yield context.splice(span, " ", "the texts that should fit have one blank there", 0.9)
     following = character_after(context, around if repeated and around is not None else node)
     if repeated and isinstance(around, Repeat) and not (isinstance(node, Shorthand) and node.name == "digit"):
         yield from shaped.as_shaped(context, around, took)

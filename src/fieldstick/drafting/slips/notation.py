@@ -55,6 +55,14 @@ def class_unclosed(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice((at, at), "]", "a class is not closed: ]", 0.6)
 
 
+def slashes_meant(context: RepairContext) -> Iterator[Proposal]:
+    """`/d` for `\\d`, everywhere."""
+    expression = context.case.expression
+    made = re.sub(r"/(?=[dwsDWS](?:[+*?{)\]]|$))", r"\\", expression)
+    if made != expression and "/" not in context.case.text:
+        yield Proposal(replace(context.case, expression=made), "the slashes are meant as backslashes", 0.6)
+
+
 def dollar_references(context: RepairContext) -> Iterator[Proposal]:
     """`$1` for `\\1`, as other programs refer to a group."""
     expression = context.case.expression
@@ -327,7 +335,7 @@ def _marks_exchanged(context: RepairContext) -> Iterator[tuple[str, list[tuple[S
     rows: dict[Node | None, list[Character]] = {}
     for mark in marks:
         rows.setdefault(context.facts.parents.get(mark), []).append(mark)
-    for row in rows.values():
+    for row in [*rows.values(), marks] if len(rows) > 1 else list(rows.values()):
         for _, nodes in written_alike(row):
             old, spans = nodes[0].character, [each.span for each in nodes]
             for new in dict.fromkeys(each for each in texts[0] if not each.isalnum()):
@@ -352,6 +360,7 @@ def _shut_out(context: RepairContext, old: str, new: str) -> list[tuple[Span, st
 
 RULES = (
     line_end,
+    slashes_meant,
     dollar_references,
     left_over,
     class_unclosed,

@@ -68,7 +68,8 @@ def text_misspelled(context: RepairContext) -> Iterator[Proposal]:
         for found in there:
             if found[0] in _misspelled(word):
                 words = f"write {word} in the place of {found[0]} in the text"
-                likely = 0.8 if is_odd_one_out(context) else 1.3
+                known = is_odd_one_out(context) and all(word in each for each in context.held)
+                likely = 0.8 if known else 1.3
                 yield context.retext(*found.span(), word, words, likely)
 
 
