@@ -77,6 +77,7 @@ _PARTED = re.compile(r"(?:[+*}]|\\w)\)? ")
 def _longer_range(context: RepairContext, node: CharClass, near: float) -> Iterator[Proposal]:
     """A range that ends too early, or begins too late: `A-F` for `A-G`; all letters, or digits, where it is of some."""
     found = context.found
+    written = {spelled(each): each for each in node.items if isinstance(each, Range)}
     for item in node.items:
         if not isinstance(item, Range):
             continue
@@ -90,8 +91,8 @@ def _longer_range(context: RepairContext, node: CharClass, near: float) -> Itera
         # Digits that begin with another than 0 are those of a list that has an end.
         some = low == "1" and len(node.items) == 1
         yield context.splice(item.span, longer, words, (0.85 if beside else 0.9 if some else 1.1) + near)
-        twin = next((each for each in node.items if spelled(each) == spelled(item).swapcase() != spelled(item)), None)
-        if twin is not None:
+        twin = written.get(spelled(item).swapcase())
+        if twin is not None and twin is not item:
             words = f"{spelled(item)} ends before {character_words(found)}, and {spelled(twin)} with it: {longer}"
             places = [(item.span, longer), (twin.span, longer.swapcase())]
             yield context.splice_all(places, words, (0.8 if beside else 1.0) + near)

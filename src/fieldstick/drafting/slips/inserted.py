@@ -68,7 +68,7 @@ def _optional_of_a_kind(context: RepairContext, span: Span, own: str, near: floa
         led = escaped_text(own[: own.rfind(words[-1])]) + _of_a_kind(context, words[-1])
         if runs[-1] == words[-1]:
             yield context.splice(span, f"(?:{led})?", f"{what}: (?:{led})?", cost - 0.05)
-    if len(words) == 1 and words[0].isupper():
+    if len(words) == 1 and words[0].isalpha() and words[0].isupper():
         yield context.splice(span, optional_text(own), f"{what}: {optional_text(own)}", cost + 0.04)
     for amount, more in (("?", 0.0), ("*", 0.05)):
         optional = f"(?:{made}){amount}"

@@ -205,6 +205,9 @@ def escapes(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(node.span, "\\|".join(options), "| is meant as itself: \\|", 0.7 + near)
 
 
+LONGEST_POINTED = 400
+"""Code points of an expression up to which its points are looked at once more."""
+
 _POINT = re.compile(r"(?<!\\)\.(?![*+?{])([A-Za-z]+|\d+(?![*+?{])|(?=\\?\)))")
 
 
@@ -213,6 +216,8 @@ def with_points(offered: Iterable[Proposal]) -> Iterator[Proposal]:
     for each in offered:
         yield each
         text = each.case.text
+        if "." not in text or len(each.case.expression) > LONGEST_POINTED:
+            continue
 
         def point(found: re.Match[str], text: str = text) -> str:
             return "\\" + found[0] if f".{found[1]}" in text else found[0]

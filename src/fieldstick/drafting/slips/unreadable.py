@@ -28,6 +28,9 @@ LONGEST = 400
 LONGEST_CLASS = 60
 """Code points after a bracket within which it is closed."""
 
+MOST_OPEN = 20
+"""Parentheses that are not closed, or not opened, of which each is tried."""
+
 MOST_WRAPPED = 5
 """Pieces before a second quantifier that it may have been meant for."""
 
@@ -141,6 +144,8 @@ def _parentheses(case: MatchCase) -> Iterator[Proposal]:
                 waiting.pop()
             else:
                 closing.append(start)
+    # Where many are open, no single one mends it.
+    waiting, closing = waiting[-MOST_OPEN:], closing[:MOST_OPEN]
     places = [0, *(end for _, end, _ in tokens)]
     if len(expression) > LONGEST:
         places = [each for each in places if any(abs(each - at) < LONGEST // 2 for at in [*waiting, *closing])]
