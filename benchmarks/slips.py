@@ -1,9 +1,9 @@
 """Counts how often `why` finds the change that was meant: slips done to right expressions, at random places.
 
-Some are written by hand (`tests/slips_by_hand.py`, `--origin hand`). Others are made: right expressions are those of
-the demo, some of the station's usual kinds, and several hundred harvested from what is installed, with texts drawn for
-them. Each slip is asked about with one to three texts. A change is right when it takes the same texts as the right
-expression: proven, or where that is out of reach, told by some forty texts near to it.
+Some are written by hand (`tests/slips_by_hand.py`, and more of them here; `--origin hand`). Others are made: right
+expressions are those of the demo, some of the station's usual kinds, and several hundred harvested from what is
+installed, with texts drawn for them. Each slip is asked about with one to three texts. A change is right when it takes
+the same texts as the right expression: proven, or where that is out of reach, told by some forty texts near to it.
 A third of the slips, told by a checksum, is held out: `--held-out` asks those, which nobody looks at while working.
 Run with `make bench`; `--only KIND` asks about one kind, `--show` prints what came first where it was wrong.
 """
@@ -11,6 +11,7 @@ Run with `make bench`; `--only KIND` asks about one kind, `--show` prints what c
 from __future__ import annotations
 
 import argparse
+import json
 import random
 import re
 import statistics
@@ -36,6 +37,7 @@ from fieldstick.syntax.parser import parse
 from harvest import expressions
 from slip_kinds import SLIPS, TEXT_SLIPS, Scene, Setting
 from slips_by_hand import SLIPS as BY_HAND
+from slips_by_hand import Slip
 from station_expressions import STATION
 
 SEED = 20261126
@@ -155,10 +157,19 @@ def asked_about(kind: str, right: Right, wrong: Setting, chance: random.Random) 
     return Asked(kind, right, wrong, taken[0], False, right.texts[: 1 + count // 2], tuple(taken[1:2]) if count else ())
 
 
+def by_hand() -> dict[str, list[Slip]]:
+    """Return the slips that were written by hand, by kind: those of the tests, and more of them."""
+    found = {kind: list(slips) for kind, slips in BY_HAND.items()}
+    for line in Path(__file__).with_name("more_slips_by_hand.jsonl").read_text(encoding="utf-8").splitlines():
+        keys = {key: tuple(value) if isinstance(value, list) else value for key, value in json.loads(line).items()}
+        found.setdefault(keys.pop("kind"), []).append(Slip(**keys))
+    return found
+
+
 def asked_by_hand() -> list[Asked]:
     """Return the slips that were written by hand."""
     found = []
-    for kind, slips in BY_HAND.items():
+    for kind, slips in by_hand().items():
         for each in slips:
             flags = each.flags if each.meant_flags is None else each.meant_flags
             right = Setting(each.right, frozenset(flags), each.meant_reach or each.reach)
