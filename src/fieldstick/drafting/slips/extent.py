@@ -95,6 +95,8 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
         year = digits and (low, high) == (2, 4)
         words = f"{old} stands where the text has {low}, and others {high}: {made}"
         yield put(made, words, (0.95 if year else 1.15) + near)
+    if spelled(node) == "[1-9]" and all(map(str.isdecimal, taken.wanted)):
+        yield put(r"[1-9]\d*", f"{old} stands where the text has {text_words(taken.own)}: [1-9]\\d*", 0.95 + near)
     yield from _several_of_it(context, span, item, (least, most), taken)
     if not character_after(context, node) and any(map(str.isspace, taken.own)) and not isinstance(item, Dot):
         made = "." + ("*" if least == 0 else "+")

@@ -44,6 +44,10 @@ if TYPE_CHECKING:
     from fieldstick.syntax.tree import Node, Span
 
 
+PRINTED = "".join(map(chr, range(0x20, 0x7F))) + "é\u0663"
+"""Characters by which the narrower of two classes is told."""
+
+
 def restraints(context: RepairContext) -> list[Proposal]:
     """Return changes that may keep the text out, likeliest first; whether they do is for the engine to say."""
     if context.trace.spans is None:
@@ -299,7 +303,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
             or (shared and kind not in USUAL)
         ):
             continue
-        if all(map(test, "0Aaz_-é \u0663")) >= all(map(now, "0Aaz_-é \u0663")) and isinstance(node, CharClass):
+        if isinstance(node, CharClass) and not {*filter(test, PRINTED)} < {*filter(now, PRINTED)}:
             continue
         words = f"{spelled(node)} took {text_words(took.own)}; allow less: {kind}"
         cost = (

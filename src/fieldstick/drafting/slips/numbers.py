@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import escaped, takes
+from fieldstick.drafting.context import escaped, takes, written_alike
 from fieldstick.syntax.tree import Character, CharClass, Repeat, Shorthand, literal_of, spelled
 
 if TYPE_CHECKING:
@@ -72,6 +72,9 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
                 decimal = f"{whole}{point}{digit}+"
                 words = f"the number has decimals: {decimal}"
                 yield context.splice(node.span, decimal, words, 0.95 + near)
+        if re.search(r"(?<!\d)\.\d", context.case.text) and node.most is None and not again:
+            bare = f"{digit}*\\.?{digit}+"
+            yield context.splice(node.span, bare, f"a number may begin with its point: {bare}", 0.9 + near)
         for mark in sorted(groups) if node.most is None or node.most > node.least else ():
             point = escaped(mark)
             grouped = f"{digit}{{1,3}}(?:{point}{digit}{{3}})*"
@@ -107,6 +110,24 @@ def all_decimals(context: RepairContext) -> Iterator[Proposal]:
             words = f"numbers may have decimals, each of them: {decimals[0]}"
             places = [((node.span[1], node.span[1]), each) for node, each in zip(whole, decimals, strict=True)]
             yield context.splice_all(places, words, 0.9)
+
+
+def all_signed(context: RepairContext) -> Iterator[Proposal]:
+    """Several numbers that are written alike, of which one has a sign in the text: each may have it."""
+    signs = {found[1] for found in _SIGNED.finditer(context.case.text)}
+    before = context.before
+    numbers = [
+        node
+        for node in context.nodes
+        if isinstance(node, Repeat)
+        and is_digit(node.item, context.parsed.flags)
+        and _mark(before.get(node)) not in ("-", "+", ".", ",", ":")
+    ]
+    wholes = [context.facts.parents.get(node) if before.get(node) is None else node for node in numbers]
+    for _, nodes in written_alike(each for each in wholes if each is not None):
+        for sign in signs & {"-", "\u2212"}:
+            words = f"numbers may have a sign, each of them: {sign}?"
+            yield context.splice_all([((each.span[0], each.span[0]), f"{sign}?") for each in nodes], words, 0.97)
 
 
 def padded(context: RepairContext) -> Iterator[Proposal]:
@@ -211,4 +232,4 @@ def number_of_nothing(context: RepairContext) -> Iterator[Proposal]:
         yield context.splice(found.span(), new, f"{found[0]} takes a number of no digits: {new}", 0.85)
 
 
-RULES = (number_forms, all_decimals, padded, first_digits)
+RULES = (number_forms, all_decimals, all_signed, padded, first_digits)

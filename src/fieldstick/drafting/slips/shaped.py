@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import class_spelling, common_start, escaped, escaped_text, quantifier, takes
 from fieldstick.drafting.phrases import text_words
-from fieldstick.drafting.slips.numbers import known_numbers
+from fieldstick.drafting.slips.numbers import is_digit, known_numbers
 from fieldstick.drafting.slips.taking import took_at
 from fieldstick.syntax.tree import (
     SINGLE,
@@ -27,6 +27,9 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import Proposal, RepairContext
     from fieldstick.drafting.slips.taking import Took
     from fieldstick.syntax.tree import Node
+
+YEAR = 4
+"""Digits of a year."""
 
 MOST_VALUES = 4
 """Different values up to which a piece is one of a few."""
@@ -166,6 +169,30 @@ def few_values(context: RepairContext, node: Repeat, took: Took) -> Iterator[Pro
         yield context.splice(node.span, new, f"what should fit has one of a few there: {new}", 0.95)
 
 
+def years(context: RepairContext) -> Iterator[Proposal]:
+    """Four digits that begin with one of a few pairs, as years do: `(?:19|20)\\d{2}`."""
+    flags = context.parsed.flags
+    for node in context.nodes:
+        items = without_asides(node.items) if isinstance(node, Sequence) else (node,)
+        for is_number, run in groupby(items, key=lambda each: _takes_digits(each, flags)):
+            pieces = list(run) if is_number else []
+            if sum(each.least if isinstance(each, Repeat) else 1 for each in pieces) != YEAR:
+                continue
+            span = (pieces[0].span[0], pieces[-1].span[1])
+            took = took_at(context, span)
+            if took is None or len(took.others) < 2 or len(took.own) != YEAR:
+                continue
+            heads = sorted({each[:2] for each in took.others})
+            if len(heads) <= 2 and took.own[:2] not in heads:
+                new = (heads[0] if len(heads) == 1 else f"(?:{'|'.join(heads)})") + r"\d{2}"
+                words = f"years that should fit begin with {' or '.join(heads)}: {new}"
+                yield context.splice(span, new, words, 0.95)
+
+
+def _takes_digits(node: Node, flags: frozenset[str]) -> bool:
+    return is_digit(node.item if isinstance(node, Repeat) else node, flags)
+
+
 def one_character(context: RepairContext, node: Node, took: Took) -> Iterator[Proposal]:
     """A class or dot that took the same character in all texts that should fit, or one of two or three marks."""
     used = sorted({each for each in took.others if each}, key=lambda each: (each == "-", each))
@@ -231,4 +258,4 @@ def _once(node: Repeat) -> str:
     return spelled(node.item) + ("" if node.most == 1 else quantifier(1, node.most))
 
 
-RESTRAINTS = (unlikely_numbers, come_together)
+RESTRAINTS = (unlikely_numbers, years, come_together)

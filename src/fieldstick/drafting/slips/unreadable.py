@@ -256,6 +256,13 @@ def _nothing_repeated(case: MatchCase) -> Iterator[Proposal]:
             yield _spliced(case, *found.span(1), new, words, 0.75)
 
 
+def _slash_leaning(case: MatchCase) -> Iterator[Proposal]:
+    """`<\\(\\w+)>` written for `</(\\w+)>`."""
+    if "/" in case.text and "/" not in case.expression:
+        for found in re.finditer(r"\\(?=\()", case.expression):
+            yield _spliced(case, *found.span(), "/", "the backslash is meant as a slash: /", 0.7)
+
+
 def _count_before(case: MatchCase) -> Iterator[Proposal]:
     """`{2}\\d` written for `\\d{2}`: a count before what it counts."""
     for found in re.finditer(r"(?:^|(?<=[(|]))(\{\d+(?:,\d*)?\})(\\[dwsDWS]|\[[^\]]+\]|\.)", case.expression):
@@ -394,6 +401,7 @@ _RULES = (
     _unopened,
     _bounds,
     _nothing_repeated,
+    _slash_leaning,
     _count_before,
     _flags_elsewhere,
     _looks_behind,
