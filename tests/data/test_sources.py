@@ -7,6 +7,7 @@ import gzip
 import json
 import lzma
 import os
+import re
 import sqlite3
 from datetime import date, datetime
 from decimal import Decimal
@@ -77,6 +78,18 @@ def test_a_column_reads_the_same_from_every_kind_of_table(tmp_path: Path, name: 
     if name not in ("r.json", "r.jsonl"):
         with pytest.raises(UsageError, match=r"has no column 'Rng'; the nearest is 'Ring'"):
             texts(path, column="Rng")
+
+
+@pytest.mark.parametrize(("mark", "shown"), [(";", "';'"), ("\t", "tab"), ("|", "'|'")])
+def test_a_header_that_is_one_cell_is_told_what_would_part_it(tmp_path: Path, mark: str, shown: str) -> None:
+    path = tmp_path / "r.csv"
+    path.write_text(f"Ring{mark}Wing{mark}Age\na{mark}b{mark}c\n", encoding="utf-8")
+    with pytest.raises(UsageError, match=re.escape(f"one cell, which --delimiter {shown} would part")):
+        texts(path, column="Wing")
+    assert [text for _, text in texts(path, column="Wing", delimiter=mark)] == ["b"]
+    path.write_text("Ring\na\n", encoding="utf-8")
+    with pytest.raises(UsageError, match="no column 'Wing'; there are Ring"):
+        texts(path, column="Wing")
 
 
 @pytest.mark.parametrize("name", ["r.parquet", "r.xlsx", "r.sqlite"])

@@ -103,6 +103,30 @@ def test_what_comes_again_in_short_notes_is_no_prose() -> None:
     assert "9.5 %  (nothing)" in "\n".join(plain(kinds_report(found, 5)))
 
 
+def test_lines_laid_out_in_columns_are_of_one_kind_however_many_blanks_part_them() -> None:
+    chance = random.Random(3)
+    fates = ["fledged", "deserted", "predated", "flooded"]
+    rows = [
+        f"{number:>4}  {chance.choice('ABC')}{number % 40:02}  {chance.choice(['Apr', 'May'])} {chance.randrange(1, 30):>2}"
+        f"{chance.randrange(3, 12):>6}   {chance.choice(fates)}"
+        for number in range(600)
+    ]
+    kinds = found_in([*rows, "", "  ", "end of nests"]).kinds()
+    told = "⟨number⟩ ⟨identifier⟩ {} ⟨number⟩ ⟨number⟩ ⟨word⟩"
+    counts = {told.format(month): sum(month in row for row in rows) for month in ("Apr", "May")}
+    assert {kind.text: kind.count for kind in kinds} == {**counts, "": 2, "end of nests": 1}
+    # What is written with two blanks each time stays so.
+    once = found_in([f"INFO  gate {number}" for number in range(50)] + ["WARN   probe lost"]).kinds()
+    assert [kind.text for kind in once] == ["INFO  gate ⟨number⟩", "WARN   probe lost"]
+
+
+def test_a_unit_is_no_path() -> None:
+    lines = [f"flow={each}l/s retry {each % 3}/5 to /var/fen/{each}.bin over a/b{each}/c" for each in range(40)]
+    assert [kind.text for kind in found_in(lines).kinds()] == [
+        "flow=⟨number⟩l/s retry ⟨number⟩/⟨number⟩ to ⟨path⟩ over a⟨path⟩"
+    ]
+
+
 LINES = st.lists(st.text("ab7 .=-\"'é\x01\t", max_size=12), min_size=1, max_size=30)
 
 

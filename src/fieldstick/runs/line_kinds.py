@@ -42,6 +42,9 @@ MOST_CACHED = 500_000
 MOST_WORDS = 200_000
 """Different pieces, their slots filled in, that are told apart."""
 
+LAID_OUT = 50
+"""One line in so many must differ from others in its blanks alone for all to be laid out in columns."""
+
 _FIRST = 0x4E00
 """The first of the characters that stand for pieces."""
 
@@ -53,7 +56,7 @@ SLOTS: tuple[tuple[str, str], ...] = (
     ("address", r"[a-z][a-z+.-]*://\S+|\d{1,3}(?:\.\d{1,3}){3}(?::\d+)?(?![\w.])"),
     ("address", r"(?:[0-9A-Fa-f]{2}:){5}[0-9A-Fa-f]{2}|(?:[0-9a-fA-F]{1,4}:){3,7}:?[0-9a-fA-F]{1,4}"),
     ("identifier", r"[0-9a-fA-F]{8}-[0-9a-fA-F]{4}-[0-9a-fA-F-]{4,}|0x[0-9a-fA-F]+"),
-    ("path", r"(?:~|\.{1,2})?(?:/[\w.+@%:~-]+)+/?|[A-Za-z]:\\[\w\\.-]+"),
+    ("path", r"(?<!\w)(?:~|\.{1,2})?(?:/[\w.+@%:~-]+)+/?|(?:/[\w.+@%:~-]+){2,}/?|[A-Za-z]:\\[\w\\.-]+"),
     ("number", r"(?<![\w.])[-+]?\d+(?:[.,]\d+)?(?=[A-Za-z%°µ]{1,3}(?![\w.:+~-]))"),
     (
         "version",
@@ -257,17 +260,32 @@ class LineKinds:
         """Return how many of all lines so many of those that were looked at stand for."""
         return round(count * self.all_lines / self.lines) if self.lines else 0
 
+    def _by_layout(self) -> dict[tuple[str, ...], list[Form]]:
+        """Return the forms by their pieces, without the empty ones between blanks where lines are laid out in columns.
+
+        They are where many lines differ in nothing but how many blanks part their pieces.
+        """
+        bare: dict[tuple[str, ...], list[Form]] = defaultdict(list)
+        for form in self.forms.values():
+            bare[tuple(filter(None, form.pieces))].append(form)
+        varied = sum(form.count for forms in bare.values() if len(forms) > 1 for form in forms)
+        return bare if varied * LAID_OUT >= self.lines else {pieces: [form] for pieces, form in self.forms.items()}
+
     def kinds(self) -> list[LineKind]:
         """Return the kinds, the commonest first."""
         by_length: dict[tuple[int, bool], list[Form]] = defaultdict(list)
-        for form in self.forms.values():
-            by_length[len(form.pieces), form.pieces[-1:] == (WORDS,)].append(form)
+        several = self._by_layout()
+        for pieces, forms in several.items():
+            first = min(forms, key=lambda each: each.first)
+            form = Form(pieces, sum(each.count for each in forms), first.first, first.example)
+            by_length[len(pieces), pieces[-1:] == (WORDS,)].append(form)
         found: dict[tuple[str, ...], LineKind] = {}
         for _, forms in sorted(by_length.items()):
             for template, some in parted(forms, 0, self.lines):
                 kind = found.setdefault(template, LineKind(template))
-                for form in some:
-                    kind.take(form)
+                for each in some:
+                    for form in several[each.pieces]:
+                        kind.take(form)
         made: dict[tuple[str, ...], LineKind] = {}
         told = without_rare(sorted(found.values(), key=rank), self.lines)
         for kind in prose_together(told, self.lines):

@@ -64,7 +64,7 @@ def _timestamps() -> Iterator[Special]:
             (r":\d\d\.\d{6}", r":\d{2}\.\d{6}"),
             (r":\d\d\.\d{3}", r":\d{2}\.\d{3}"),
             # A comma before the fraction of a second is told from one between columns by what follows.
-            (r":\d\d,\d{3}(?=[\s\]])", r":\d{2},\d{3}"),
+            (r":\d\d,\d{3}(?=[\s\]]|$)", r":\d{2},\d{3}"),
             (r":\d\d", r":\d{2}"),
             ("", ""),
         ),
