@@ -88,7 +88,7 @@ def test_a_header_that_is_one_cell_is_told_what_would_part_it(tmp_path: Path, ma
         texts(path, column="Wing")
     assert [text for _, text in texts(path, column="Wing", delimiter=mark)] == ["b"]
     path.write_text("Ring\na\n", encoding="utf-8")
-    with pytest.raises(UsageError, match="no column 'Wing'; there are Ring"):
+    with pytest.raises(UsageError, match="no column 'Wing'; the nearest is 'Ring'"):
         texts(path, column="Wing")
 
 

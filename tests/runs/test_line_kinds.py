@@ -107,8 +107,8 @@ def test_lines_laid_out_in_columns_are_of_one_kind_however_many_blanks_part_them
     chance = random.Random(3)
     fates = ["fledged", "deserted", "predated", "flooded"]
     rows = [
-        f"{number:>4}  {chance.choice('ABC')}{number % 40:02}  {chance.choice(['Apr', 'May'])} {chance.randrange(1, 30):>2}"
-        f"{chance.randrange(3, 12):>6}   {chance.choice(fates)}"
+        f"{number:>4}  {chance.choice('ABC')}{number % 40:02}  {chance.choice(['Apr', 'May'])} "
+        f"{chance.randrange(1, 30):>2}{chance.randrange(3, 12):>6}   {chance.choice(fates)}"
         for number in range(600)
     ]
     kinds = found_in([*rows, "", "  ", "end of nests"]).kinds()
