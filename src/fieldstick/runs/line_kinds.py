@@ -77,6 +77,9 @@ _FOLDED = bytes.maketrans(b"0123456789", b"9" * 10)
 _FOLDED_CHARACTERS = str.maketrans("0123456789", "9" * 10)
 _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 _MONTH = re.compile(rf"\b(?:{'|'.join(_MONTHS)}) {{1,2}}\d{{1,2}} \d\d:\d\d:\d\d\b")
+_PADDED = re.compile(r"\[ +(?=[-+]?\d)")
+"""A number in brackets with blanks before it, which makes it as wide as others."""
+
 _HEAD = 8_192
 """Code points of a block in which it is seen whether its lines have timestamps that hold blanks."""
 
@@ -183,6 +186,8 @@ class LineKinds:
             text = _QUOTED.sub(_QUOTED_TEXT, text)
         if "'" in text:
             text = _APOSTROPHES.sub(_QUOTED_TEXT, text)
+        if "[ " in text:
+            text = _PADDED.sub("[", text)
         if any(map(text[:_HEAD].__contains__, _MONTHS)) and _MONTH.search(text, 0, _HEAD):
             text = _MONTH.sub(_STAMP, text)
         known = self._pieces

@@ -85,6 +85,16 @@ def _identifiers() -> Iterator[Special]:
         yield Special("id", spelled, spelled, {})
 
 
+def _addresses() -> Iterator[Special]:
+    """Yield addresses of interfaces (IEEE 802, six octets) and of hosts (RFC 791, with a port or without)."""
+    for digits in ("0-9a-f", "0-9A-F"):
+        spelled = f"[{digits}]{{2}}(?::[{digits}]{{2}}){{5}}"
+        yield Special("address", spelled, spelled, {})
+    host = r"\d{1,3}(?:\.\d{1,3}){3}"
+    yield Special("address", rf"{host}:\d{{1,5}}", rf"{host}:\d{{1,5}}", {})
+    yield Special("address", host, host, {})
+
+
 SPECIAL: dict[str, Special] = {
     f"s{number}": each
     for number, each in enumerate(
@@ -127,6 +137,7 @@ SPECIAL: dict[str, Special] = {
                 {"type": "date", "layout": "%d-%b-%y"},
             ),
             *_identifiers(),
+            *_addresses(),
             # Without a year it is no value of a type.
             Special("at", rf"{_MONTH} [ \d]\d \d\d:\d\d:\d\d", r"[A-Z][a-z]{2} [ \d]\d \d{2}:\d{2}:\d{2}", {}),
             Special("day", r"\d{4}-\d\d-\d\d", r"\d{4}-\d{2}-\d{2}", {"type": "date"}),
@@ -146,7 +157,9 @@ SPECIAL: dict[str, Special] = {
 
 _EACH = "|".join(rf"(?P<{name}>{each.found})" for name, each in SPECIAL.items())
 # What all of them begin with is looked at first.
-_FOUND = re.compile(rf"(?<![\w.:-])(?=\d|[A-Z][a-z]{{2}} |[0-9A-Fa-f]{{8}}-)(?:{_EACH})(?![\w-]|\.\d|:\w)")
+_FOUND = re.compile(
+    rf"(?<![\w.:-])(?=\d|[A-Z][a-z]{{2}} |[0-9A-Fa-f]{{2}}:|[0-9A-Fa-f]{{8}}-)(?:{_EACH})(?![\w-]|\.\d|:\w)"
+)
 
 
 _DIGITS = (

@@ -104,6 +104,9 @@ class Writer:
                     continue
                 single = len(each) == 1 and len(inner.removeprefix("\\")) == 1
                 times = _times_of(each[0]) if again else "?"
+                if (inner, times) == (" +", "?"):
+                    found.append(" *")
+                    continue
                 found.append(f"{inner}{times}" if single else f"(?:{inner}){times}")
                 continue
             spelled, name, table = self._piece(each)
