@@ -113,10 +113,21 @@ def _take_in(form: Form, shape: tuple[str, ...], pieces: list[Piece]) -> bool:
 
     # Of those that agree best, the one that ends as late as it can begins with what parts it from the rest.
     at = max(places, key=fixed)
+    if _unlike([*bare[:at], *bare[at + more :]], pieces):
+        return False
     for known, piece in zip([*bare[:at], *bare[at + more :]], pieces, strict=True):
         known.values += piece.values
     form[at : at + more] = [bare[at : at + more]]
     return True
+
+
+def _unlike(known: list[Piece], pieces: list[Piece]) -> bool:
+    """Tell whether pieces that were the same again and again would no longer be: two words, or a word and a mark."""
+    kept = [set(each.values) for each in known if len(each.values) >= FOR_A_FORM]
+    if len(kept) < len(known):
+        return False
+    broken = [own for own, piece in zip(kept, pieces, strict=True) if len(own) == 1 and own != set(piece.values)]
+    return sum(any(map(str.isalpha, min(each))) for each in broken) > 1
 
 
 def _support(form: Form) -> int:
