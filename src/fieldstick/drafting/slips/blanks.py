@@ -48,7 +48,7 @@ def blanks_elsewhere(context: RepairContext) -> Iterator[Proposal]:
         for number, piece in enumerate(pieces):
             gap = blank if number in changed and (context.held or number in wanted) else ""
             made += spelled(piece) + (gap if number in changed else " " * (number in wanted))
-        yield context.splice(tree.span, made, f"blanks stand elsewhere in the text: {made}", cost)
+        yield context.splice(tree.span, made, "blanks stand elsewhere in the text", cost)
 
 
 def _is_blank(node: Node) -> bool:
