@@ -25,6 +25,7 @@ from fieldstick.drafting.slips import (
     order,
     placeholders,
     settings,
+    several,
     texts,
     words,
     wrapping,
@@ -36,8 +37,8 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import MatchCase, Proposal, RepairContext
 
 _ROOMS = (
-    settings, wrapping, notation, notations, placeholders, amounts, numbers, classes, choices, words, blanks, order,
-    looks, dropping, framing, holes, texts,
+    settings, wrapping, notation, notations, placeholders, amounts, several, numbers, classes, choices, words, blanks,
+    order, looks, dropping, framing, holes, texts,
 )  # fmt: skip
 _RULES = tuple(chain.from_iterable(each.RULES for each in _ROOMS))
 

@@ -47,6 +47,9 @@ STEPS = 40_000
 TRIED, SLOW = 100, 20_000
 """Steps that trying a change takes beyond three for two characters, and those of a text that was given up."""
 
+LONG, GROUP = 1_000, 6
+"""Code points of an expression from which on its groups count, which take the engine longest, and steps for each."""
+
 FOLLOWED = 120
 """Changes that alone are not enough, the likeliest ones, which are followed by a second."""
 
@@ -121,7 +124,9 @@ class Trial:
 
     def works(self, case: MatchCase) -> bool:
         """Tell whether a setting does with the text what is wanted; one that is not tried any more does not."""
-        if not self.effort.spend(TRIED + 3 * len(case.expression) // 2 + len(case.text) // 8):
+        long = len(case.expression) > LONG
+        groups = GROUP * case.expression.count("(") if long else 0
+        if not self.effort.spend(TRIED + 3 * len(case.expression) // 2 + groups + len(case.text) // 8):
             return False
         found = self._judge(case)
         if found is None:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import re
-from itertools import pairwise
+from collections import Counter
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fieldstick.drafting.context import Proposal, escaped, quantifier, written_alike
+from fieldstick.drafting.context import Proposal, escaped, quantifier
 from fieldstick.drafting.phrases import character_words, phrase, text_words
 from fieldstick.engines.probing import fits
 from fieldstick.syntax.tree import (
@@ -36,12 +36,6 @@ if TYPE_CHECKING:
 LONGEST_QUANTIFIED = 10
 """Items before a quantifier that it is tried to have been meant for."""
 
-MOST_WINDOWS = 10
-"""Places in a row that are tried together."""
-
-MOST_MARKS = 4
-"""Different marks of a text that are put in at several places."""
-
 MOST_TIMES = 4
 """Times that a group is tried to have been meant for."""
 
@@ -57,7 +51,7 @@ def bounds(context: RepairContext) -> Iterator[Proposal]:
         near = context.near(node) / 2
         start = node.span[1] - len(node.quantifier)
         mark = {"greedy": "", "lazy": "?", "possessive": "+"}[node.mode]
-        for least, most, cost in _looser(node):
+        for least, most, cost in looser(node):
             new = quantifier(least, most) + mark
             item = phrase(node.item, context.parsed.flags, short=True)
             words = f"{node.quantifier} is too tight for {item}: {new}"
@@ -68,7 +62,8 @@ def bounds(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice((start, node.span[1]), new, words, 0.7 + near)
 
 
-def _looser(node: Repeat) -> Iterator[tuple[int, int | None, float]]:
+def looser(node: Repeat) -> Iterator[tuple[int, int | None, float]]:
+    """Yield looser bounds than a quantifier has, and what each costs."""
     for step in (1, 2, 3):
         if node.most is not None and node.most > 1:
             yield node.least, node.most + step, 0.9 + 0.15 * step
@@ -95,95 +90,6 @@ def _looser(node: Repeat) -> Iterator[tuple[int, int | None, float]]:
 def repeats(context: RepairContext, mark: str) -> Iterator[Repeat]:
     """Yield what is repeated by a quantifier of one mark."""
     return (each for each in context.nodes if isinstance(each, Repeat) and each.quantifier == mark)
-
-
-def all_looser(context: RepairContext) -> Iterator[Proposal]:
-    """The same piece several times, each of which may be lacking."""
-    for spelling, nodes in written_alike(repeats(context, "+")):
-        words = f"{spelling} may be lacking, each time: *"
-        yield context.splice_all([(each.span, spelling[:-1] + "*") for each in nodes], words, 1.1)
-
-
-def all_several(context: RepairContext) -> Iterator[Proposal]:
-    """The same class several times for one character each, each of which may be several."""
-    single = [
-        each
-        for each in context.nodes
-        if isinstance(each, Shorthand | CharClass)
-        and not context.facts.is_repeated(each)
-        and not context.facts.is_in_class(each)
-    ]
-    for spelling, nodes in written_alike(single):
-        if not any(one.span[1] == other.span[0] for one, other in pairwise(nodes)):
-            words = f"{spelling} may be several, each time: +"
-            yield context.splice_all([(each.span, spelling + "+") for each in nodes], words, 1.18)
-
-
-def each_several(context: RepairContext) -> Iterator[Proposal]:
-    """Different classes for one character each, each of which may be several."""
-    single = [
-        each
-        for each in context.nodes
-        if isinstance(each, Shorthand | CharClass)
-        and not context.facts.is_repeated(each)
-        and not context.facts.is_in_class(each)
-    ]
-    apart = not any(one.span[1] == other.span[0] for one, other in pairwise(single))
-    if len({spelled(each) for each in single}) > 1 and len(single) <= MOST_TIMES and apart:
-        words = "each class takes one character alone: +, each time"
-        yield context.splice_all([(each.span, spelled(each) + "+") for each in single], words, 1.25)
-
-
-def all_bounds(context: RepairContext) -> Iterator[Proposal]:
-    """The same number of times asked for at several places, and too tight at each."""
-    counted = [each for each in context.nodes if isinstance(each, Repeat) and each.quantifier.startswith("{")]
-    for spelling, nodes in written_alike(counted):
-        windows = [nodes[at : at + size] for size in range(2, len(nodes) + 1) for at in range(len(nodes) - size + 1)]
-        for some in windows[:MOST_WINDOWS] if nodes[0].mode == "greedy" else ():
-            for least, most, cost in _looser(nodes[0]):
-                new = quantifier(least, most)
-                places = [((each.span[1] - len(each.quantifier), each.span[1]), new) for each in some]
-                if least > 0:
-                    words = f"{spelling} is too tight, each time: {new}"
-                    yield context.splice_all(places, words, cost + 0.15 + 0.05 * (len(some) - 1))
-
-
-def all_lacking(context: RepairContext) -> Iterator[Proposal]:
-    """A mark that is asked for at several places, and that the text has nowhere."""
-    text = context.case.text
-    marks = [
-        each
-        for each in context.nodes
-        if isinstance(each, Character)
-        and not each.character.isalnum()
-        and each.character not in text + ".,"
-        and not context.facts.is_in_class(each)
-        and not context.facts.is_repeated(each)
-    ]
-    for spelling, nodes in written_alike(marks):
-        if context.held:
-            words = f"{character_words(nodes[0].character)} need not be there, each time: {spelling}?"
-            yield context.splice_all([(each.span, spelling + "?") for each in nodes], words, 0.95)
-
-
-def all_marked(context: RepairContext) -> Iterator[Proposal]:
-    """The same piece several times, after each of which the text has a blank or a mark that is not asked for."""
-    text = context.case.text
-    marks = [each for each in dict.fromkeys(text) if not each.isalnum() and text.count(each) > 1][:MOST_MARKS]
-    pieces = [
-        each
-        for each in context.nodes
-        if (isinstance(each, Group) and each.number is not None)
-        or (isinstance(each, Repeat) and not isinstance(context.facts.parents.get(each), Group))
-    ]
-    for spelling, nodes in written_alike(pieces):
-        behind = r"\d" if r"\d" in spelling or "0-9" in spelling else r"\w"
-        for mark in marks:
-            if len(re.findall(behind + re.escape(mark), text)) < len(nodes):
-                continue
-            new = escaped(mark) + ("?" if context.held else "")
-            words = f"{character_words(mark)} stands after it, each time: {new}"
-            yield context.splice_all([((each.span[1], each.span[1]), new) for each in nodes], words, 0.95)
 
 
 def more_of_it(context: RepairContext) -> Iterator[Proposal]:
@@ -392,6 +298,7 @@ def lists(context: RepairContext) -> Iterator[Proposal]:
 
 def pairs_again(context: RepairContext) -> Iterator[Proposal]:
     """A mark with what follows it, asked for once where the text has several: `-\\w{4}` for `(?:-\\w{4})+`."""
+    written = Counter(each.character for each in context.nodes if isinstance(each, Character))
     for one, other in context.pairs():
         mark = literal_of(one)
         if mark and not mark.isalnum() and isinstance(other, Repeat) and other.least > 0 and other.most != 1:
@@ -399,9 +306,8 @@ def pairs_again(context: RepairContext) -> Iterator[Proposal]:
             if isinstance(other.item, Shorthand | CharClass) and context.case.text.count(mark) > 1:
                 new = f"(?:{piece})+"
                 words = f"{piece} stands several times in the text: {new}"
-                written = sum(each.character == mark for each in context.nodes if isinstance(each, Character))
                 # A time has its parts, and no more of them.
-                cost = 0.95 if context.case.text.count(mark) > written and mark != ":" else 1.15
+                cost = 0.95 if context.case.text.count(mark) > written[mark] and mark != ":" else 1.15
                 yield context.splice((one.span[0], other.span[1]), new, words, cost + context.near(other) / 4)
 
 
@@ -460,12 +366,6 @@ RULES = (
     separators_behind,
     marks_before,
     bounds,
-    each_several,
-    all_bounds,
-    all_marked,
-    all_lacking,
-    all_looser,
-    all_several,
     more_of_it,
     group_repeated,
     optional,

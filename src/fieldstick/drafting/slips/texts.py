@@ -13,8 +13,8 @@ from fieldstick.drafting.context import Proposal
 from fieldstick.drafting.phrases import character_words, phrase, text_words
 from fieldstick.syntax.tree import SINGLE, Character, Repeat, literal_of
 
-SHORTEST = 4
-"""Letters of a word from which on one is told that is misspelled."""
+SHORTEST, LONGEST = 4, 40
+"""Letters of a word from which on, and up to which, one is told that is misspelled."""
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -63,10 +63,11 @@ def text_misspelled(context: RepairContext) -> Iterator[Proposal]:
     text = context.case.text
     there = [found for found in re.finditer(r"[^\W\d_]+", text) if len(found[0]) > SHORTEST - 2]
     for _, word in context.words():
-        if len(word) < SHORTEST or word in text:
+        if not SHORTEST <= len(word) <= LONGEST or word in text:
             continue
+        near = _misspelled(word)
         for found in there:
-            if found[0] in _misspelled(word):
+            if found[0] in near:
                 words = f"write {word} in the place of {found[0]} in the text"
                 known = is_odd_one_out(context) and all(word in each for each in context.held)
                 likely = 0.8 if known else 1.3

@@ -1,0 +1,117 @@
+"""The same slip at several places: pieces that are written alike, and each of them amiss."""
+
+from __future__ import annotations
+
+import re
+from itertools import islice, pairwise
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.context import escaped, quantifier, written_alike
+from fieldstick.drafting.phrases import character_words
+from fieldstick.drafting.slips.amounts import looser, repeats
+from fieldstick.syntax.tree import Character, CharClass, Group, Repeat, Shorthand, spelled
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.drafting.context import Proposal, RepairContext
+
+MOST_WINDOWS = 10
+"""Places in a row that are tried together."""
+
+MOST_MARKS = 4
+"""Different marks of a text that are put in at several places."""
+
+MOST_CLASSES = 4
+"""Different classes that are all made several."""
+
+
+def all_looser(context: RepairContext) -> Iterator[Proposal]:
+    """The same piece several times, each of which may be lacking."""
+    for spelling, nodes in written_alike(repeats(context, "+")):
+        words = f"{spelling} may be lacking, each time: *"
+        yield context.splice_all([(each.span, spelling[:-1] + "*") for each in nodes], words, 1.1)
+
+
+def all_several(context: RepairContext) -> Iterator[Proposal]:
+    """The same class several times for one character each, each of which may be several."""
+    for spelling, nodes in written_alike(_single(context)):
+        if not any(one.span[1] == other.span[0] for one, other in pairwise(nodes)):
+            words = f"{spelling} may be several, each time: +"
+            yield context.splice_all([(each.span, spelling + "+") for each in nodes], words, 1.18)
+
+
+def _single(context: RepairContext) -> list[Shorthand | CharClass]:
+    """Return the classes that are asked for once."""
+    return [
+        each
+        for each in context.nodes
+        if isinstance(each, Shorthand | CharClass)
+        and not context.facts.is_repeated(each)
+        and not context.facts.is_in_class(each)
+    ]
+
+
+def each_several(context: RepairContext) -> Iterator[Proposal]:
+    """Different classes for one character each, each of which may be several."""
+    single = _single(context)
+    apart = not any(one.span[1] == other.span[0] for one, other in pairwise(single))
+    if len({spelled(each) for each in single}) > 1 and len(single) <= MOST_CLASSES and apart:
+        words = "each class takes one character alone: +, each time"
+        yield context.splice_all([(each.span, spelled(each) + "+") for each in single], words, 1.25)
+
+
+def all_bounds(context: RepairContext) -> Iterator[Proposal]:
+    """The same number of times asked for at several places, and too tight at each."""
+    counted = [each for each in context.nodes if isinstance(each, Repeat) and each.quantifier.startswith("{")]
+    for spelling, nodes in written_alike(counted):
+        sizes = range(2, len(nodes) + 1)
+        windows = (nodes[at : at + size] for size in sizes for at in range(len(nodes) - size + 1))
+        for some in islice(windows, MOST_WINDOWS) if nodes[0].mode == "greedy" else ():
+            for least, most, cost in looser(nodes[0]):
+                new = quantifier(least, most)
+                places = [((each.span[1] - len(each.quantifier), each.span[1]), new) for each in some]
+                if least > 0:
+                    words = f"{spelling} is too tight, each time: {new}"
+                    yield context.splice_all(places, words, cost + 0.15 + 0.05 * (len(some) - 1))
+
+
+def all_lacking(context: RepairContext) -> Iterator[Proposal]:
+    """A mark that is asked for at several places, and that the text has nowhere."""
+    text = context.case.text
+    marks = [
+        each
+        for each in context.nodes
+        if isinstance(each, Character)
+        and not each.character.isalnum()
+        and each.character not in text + ".,"
+        and not context.facts.is_in_class(each)
+        and not context.facts.is_repeated(each)
+    ]
+    for spelling, nodes in written_alike(marks):
+        if context.held:
+            words = f"{character_words(nodes[0].character)} need not be there, each time: {spelling}?"
+            yield context.splice_all([(each.span, spelling + "?") for each in nodes], words, 0.95)
+
+
+def all_marked(context: RepairContext) -> Iterator[Proposal]:
+    """The same piece several times, after each of which the text has a blank or a mark that is not asked for."""
+    text = context.case.text
+    marks = [each for each in dict.fromkeys(text) if not each.isalnum() and text.count(each) > 1][:MOST_MARKS]
+    pieces = [
+        each
+        for each in context.nodes
+        if (isinstance(each, Group) and each.number is not None)
+        or (isinstance(each, Repeat) and not isinstance(context.facts.parents.get(each), Group))
+    ]
+    for spelling, nodes in written_alike(pieces):
+        behind = r"\d" if r"\d" in spelling or "0-9" in spelling else r"\w"
+        for mark in marks:
+            if len(re.findall(behind + re.escape(mark), text)) < len(nodes):
+                continue
+            new = escaped(mark) + ("?" if context.held else "")
+            words = f"{character_words(mark)} stands after it, each time: {new}"
+            yield context.splice_all([((each.span[1], each.span[1]), new) for each in nodes], words, 0.95)
+
+
+RULES = (each_several, all_bounds, all_marked, all_lacking, all_looser, all_several)
