@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 import re
+from typing import TYPE_CHECKING
 
 import pytest
 from hypothesis import given
@@ -16,6 +17,9 @@ from fieldstick.drafting.proposals.choosing import Written, likeliest, taken_by,
 from fieldstick.drafting.proposals.cutting import CUTS, tokens_of
 from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
 from fieldstick.suites.fieldtypes import FieldSpec
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
 
 PROBES = ["probe=B07 moisture=31.4%", "probe=C12 moisture=8.0%", "probe=F33 moisture=12.5%", "probe=A10 moisture=0.4%"]
 PERMITS = ["LMF-S-004417", "LMF-B-120031/3", "LMF-P-000001/12", "LMF-S-000417", "LMF-P-777001"]
@@ -54,6 +58,39 @@ def test_what_is_shared_stays_and_what_varies_is_a_typed_field(
     wanted = Reading(expression)
     assert relation_of(Reading(first.expression), wanted).relation in ("same", "narrower"), first.expression
     assert set(re.compile(first.expression).groupindex) == set(re.compile(expression).groupindex)
+
+
+@pytest.mark.parametrize(
+    ("written", "found"),
+    [
+        (lambda c: f"10.4.{c.randrange(8)}.{c.randrange(255)}", r"\d{1,3}(?:\.\d{1,3}){3}"),
+        (lambda c: f"10.4.{c.randrange(8)}.9:{c.randrange(80, 9000)}", r"\d{1,3}(?:\.\d{1,3}){3}:\d{1,5}"),
+        (lambda c: ":".join(f"{c.randrange(256):02x}" for _ in range(6)), "[0-9a-f]{2}(?::[0-9a-f]{2}){5}"),
+    ],
+)
+def test_an_address_is_one_field(written: Callable[[random.Random], str], found: str) -> None:
+    chance = random.Random(3)
+    lines = [f"lease {written(chance)} for {chance.randrange(100, 999)} s" for _ in range(30)]
+    assert propose(lines)[0].expression.startswith(rf"lease (?P<lease>{found}) for ")
+    alone = propose([written(chance) for _ in range(30)])[0].expression
+    assert alone == f"(?P<address>{found})"
+
+
+def test_a_form_that_is_always_the_same_stays_by_itself() -> None:
+    chance = random.Random(2)
+    names = ["Orla Venn", "Tam Brindle", "Ines Corrie"]
+    texts = [f"opened by {chance.choice(names)} with card …{chance.randrange(1000, 9999)}" for _ in range(40)]
+    texts += [f"set point {chance.randrange(4, 19)}.{number % 10} °C (was 18.5)" for number in range(40)]
+    texts += [f"gust {chance.uniform(2, 40):.1f} m/s from {chance.randrange(100, 360)}°" for _ in range(40)]
+    first = propose([*texts, *["self-test ok"] * 40])[0].expression
+    assert all(takes(first, each) for each in (*texts, "self-test ok"))
+    assert not any(takes(first, each) for each in ("self-test by", "opened by ok", "opened-by Orla", "self test ok"))
+
+
+def test_a_number_that_is_padded_may_have_blanks_before_it() -> None:
+    lines = [f"kernel: [{number * 1725.253:10.3f}] probe {number % 9} found" for number in range(1, 60)]
+    first = propose(lines)[0].expression
+    assert r"\[ *(?P<kernel>\d" in first and all(takes(first, each) for each in lines)
 
 
 def test_what_is_there_so_often_that_there_is_no_more_is_listed_and_called_after_its_column() -> None:

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import tracemalloc
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from fieldstick.analysis.effort import Effort
 from fieldstick.analysis.relation import Reading, relation_of
@@ -13,7 +17,12 @@ from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.explained import explained
 from fieldstick.drafting.search import neighbours
 from fieldstick.drafting.slips import taking
+from fieldstick.drafting.slips.amounts import pairs_again
+from fieldstick.drafting.slips.blanks import blanks_elsewhere
 from fieldstick.drafting.slips.narrowing import restraints
+from fieldstick.drafting.slips.order import words_swapped
+from fieldstick.drafting.slips.several import all_bounds, all_marked
+from fieldstick.drafting.slips.texts import text_misspelled
 from fieldstick.drafting.slips.unreadable import readable
 from fieldstick.drafting.tracer import trace
 from fieldstick.engines.probing import compiled_by_engine, fits
@@ -22,6 +31,9 @@ from slips_by_hand import SLIPS, Slip
 
 if TYPE_CHECKING:
     import re
+    from collections.abc import Callable, Iterator
+
+    from fieldstick.drafting.context import Proposal
 
 AMONG_THREE = 0.8
 """The share of each kind of slip that is found among three; of all of them it is above nine tenths."""
@@ -125,6 +137,88 @@ def test_what_cannot_be_read_is_mended_within_bounds() -> None:
     assert len(list(readable(case, effort))) < 12 and effort.stopped
     short = Effort(60_000)
     assert list(readable(MatchCase("[a-z", frozenset(), "whole", "a"), short)) and not short.stopped
+
+
+READING = r"(?P<at>\d{2}:\d{2}) probe (?P<plot>[A-F]\d{2}) moisture=(?P<m>\d+\.\d)% by (?P<by>[a-z]+)"
+READINGS = ("06:12 probe B07 moisture=31.4% by holm", "07:30 probe C12 moisture=8.0% by carr")
+
+
+@pytest.mark.parametrize(
+    "odd",
+    [
+        "06:12 prob B07 moisture=31.4% by holm",
+        "06:12 probe B07 moisutre=31.4% by holm",
+        "06:12 probbe B07 moisture=31.4% by holm",
+        "06:12 probe B07 moisture=31.4% by holm ",
+        "06:12 probe B07 moisture=31.4% by h\u043elm",
+        "06:12 probe BO7 moisture=31.4% by holm",
+        "06:12 pr\u200bobe B07 moisture=31.4% by holm",
+    ],
+)
+def test_where_others_fit_what_is_odd_about_a_text_is_put_right_first(odd: str) -> None:
+    found = diagnose(MatchCase(READING, frozenset(), "whole", odd), beside=Beside(READINGS)).repairs
+    assert found[0].case.text == READINGS[0] and found[0].case.expression == READING
+    # Where nothing else is known, it is as likely the expression.
+    alone = diagnose(MatchCase(READING, frozenset(), "whole", odd)).repairs
+    assert any(each.case.expression != READING for each in alone)
+
+
+@pytest.mark.parametrize("odd", ["06:12 probe  B07 moisture=31.4%% by holm", f"{READINGS[0]}\n", f"{READINGS[0]}."])
+def test_what_may_be_the_texts_or_the_expressions_is_among_the_first(odd: str) -> None:
+    found = diagnose(MatchCase(READING, frozenset(), "whole", odd), beside=Beside(READINGS)).repairs
+    assert READINGS[0] in [each.case.text for each in found[:3]]
+
+
+PIECES = st.lists(st.sampled_from([r"\d+", r"[a-z]+", "gate", ":", ",", "%"]), min_size=2, max_size=6)
+
+
+@given(PIECES, st.data())
+def test_blanks_are_put_where_the_text_has_them_whatever_stands_between(pieces: list[str], data: st.DataObject) -> None:
+    texts = {r"\d+": "12", r"[a-z]+": "fen"}
+    gaps = data.draw(st.lists(st.booleans(), min_size=len(pieces) - 1, max_size=len(pieces) - 1))
+    told = data.draw(st.lists(st.booleans(), min_size=len(pieces) - 1, max_size=len(pieces) - 1))
+    text = "".join(texts.get(each, each) + " " * gap for each, gap in zip(pieces, [*gaps, False], strict=True))
+    wrong = "".join(each + " " * gap for each, gap in zip(pieces, [*told, False], strict=True))
+    right = "".join(each + " " * gap for each, gap in zip(pieces, [*gaps, False], strict=True))
+    parsed = parse(wrong)
+    case = MatchCase(wrong, frozenset(), "whole", text)
+    made = list(blanks_elsewhere(RepairContext(case, parsed, trace(parsed, text, "whole"), (), Beside())))
+    for each in made:
+        assert each.case.expression == right and fits(right, frozenset(), "whole", text)
+    several = sum(one is not other for one, other in zip(gaps, told, strict=True)) > 1
+    # Letters beside letters may be shared out otherwise than they were written.
+    if (
+        several
+        and not any({one, other} <= {"[a-z]+", "gate"} for one, other in pairwise(pieces))
+        and DIGITS not in wrong
+    ):
+        assert made
+
+
+DIGITS = r"\d+\d+"
+
+
+@pytest.mark.parametrize(
+    ("rule", "expression", "text"),
+    [
+        (all_bounds, r"\d{2}" * 600, "12" * 599 + "1"),
+        (all_marked, r"(\d+)" * 500, "1%" * 500),
+        (words_swapped, "gate-" * 500, "fen-" * 500),
+        (text_misspelled, "gate" * 700, "gaet" * 700),
+        (pairs_again, r",\w+" * 700, ",ab" * 710),
+    ],
+)
+def test_pieces_that_come_again_and_again_are_tried_within_bounds(
+    rule: Callable[[RepairContext], Iterator[Proposal]], expression: str, text: str
+) -> None:
+    case, parsed = MatchCase(expression, frozenset(), "whole", text), parse(expression)
+    context = RepairContext(case, parsed, trace(parsed, text, "whole", steps=1000), (), Beside())
+    assert context.nodes and not context.missed
+    tracemalloc.start()
+    count = sum(1 for _ in rule(context))
+    most = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    assert count <= 1000 and most < 3_000_000
 
 
 @pytest.mark.parametrize(

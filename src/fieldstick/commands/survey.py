@@ -145,9 +145,9 @@ def _remarks(source: Source) -> list[str]:
         found.append(f"{source.name} mixes its line ends: {ends}")
     elif "CR LF" in line_ends:
         found.append(f"{source.name} ends its lines with CR LF")
-    other = source.likelier_delimiter(source.columns)
-    if other:
-        found.append(f"{source.name}: the header is one cell, which --delimiter {other} would part")
+    unparted = source.unparted(source.columns)
+    if unparted:
+        found.append(f"{source.name}: {unparted}")
     if source.ragged:
         number = f"{source.ragged.total:,} rows have another number of cells"
         found.append(f"{source.name}: {number}, first on line {source.ragged[0]}")

@@ -460,22 +460,24 @@ class Source:
             yield _record(first, raws)
         self.lacks_record_start = first > 0 and not begun
 
-    def likelier_delimiter(self, columns: Sequence[str]) -> str:
-        """Return what would part a header that is one cell, as `--delimiter` takes it; empty where nothing would."""
+    def unparted(self, columns: Sequence[str]) -> str:
+        """Say what would part a header that is one cell, as `--delimiter` takes it; empty where nothing would."""
         if len(columns) != 1 or self.kind != "csv" or self.read_options.delimiter is not None:
             return ""
         marks = {"';'": ";", "tab": "\t", "'|'": "|"}
         counts = {shown: columns[0].count(mark) for shown, mark in marks.items() if mark in columns[0]}
-        return max(counts, key=counts.__getitem__, default="")
+        if not counts:
+            return ""
+        return f"the header is one cell, which --delimiter {max(counts, key=counts.__getitem__)} would part"
 
     def check_columns(self, columns: list[str]) -> None:
         """Raise UsageError for a column that is to be read and is not there."""
         own = (self.read_options.column,) if self.read_options.column is not None else self.read_options.columns
         for column in (*own, *self.needed_columns):
             if column not in columns:
-                other = self.likelier_delimiter(columns)
-                known = f"; its header is one cell, which --delimiter {other} would part" if other else ""
-                raise UsageError(f"{self.name} has no column '{column}'{known or hint(column, columns)}")
+                unparted = self.unparted(columns)
+                why = f"; {unparted}" if unparted else hint(column, columns)
+                raise UsageError(f"{self.name} has no column '{column}'{why}")
 
 
 def _record(first: int, raws: list[str]) -> Entry:

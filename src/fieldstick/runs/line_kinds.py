@@ -281,9 +281,7 @@ class LineKinds:
         by_length: dict[tuple[int, bool], list[Form]] = defaultdict(list)
         several = self._by_layout()
         for pieces, forms in several.items():
-            first = min(forms, key=lambda each: each.first)
-            form = Form(pieces, sum(each.count for each in forms), first.first, first.example)
-            by_length[len(pieces), pieces[-1:] == (WORDS,)].append(form)
+            by_length[len(pieces), pieces[-1:] == (WORDS,)].append(_put_together(pieces, forms))
         found: dict[tuple[str, ...], LineKind] = {}
         for _, forms in sorted(by_length.items()):
             for template, some in parted(forms, 0, self.lines):
@@ -301,6 +299,11 @@ class LineKinds:
                 made[template] = kind
                 kind.template = template
         return sorted(made.values(), key=rank)
+
+
+def _put_together(pieces: tuple[str, ...], forms: list[Form]) -> Form:
+    first = min(forms, key=lambda each: each.first)
+    return Form(pieces, sum(each.count for each in forms), first.first, first.example)
 
 
 def _different(batch: Batch) -> tuple[str, Sequence[int], Sequence[int], Sequence[int]]:

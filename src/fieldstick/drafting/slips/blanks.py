@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import accumulate
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import takes
@@ -34,7 +35,7 @@ def blanks_elsewhere(context: RepairContext) -> Iterator[Proposal]:
     if ends is None:
         return
     in_text = _blanks_in(case.text)
-    in_expression = {number for number, _ in _gaps(items)}
+    in_expression = _gaps(items)
     wanted = {number for number, end in enumerate(ends[:-1]) if end in in_text}
     # Of several pieces that end at one place, those before it took nothing.
     if {ends[number] for number in wanted} != in_text or len({ends[number] for number in wanted}) != len(wanted):
@@ -44,10 +45,9 @@ def blanks_elsewhere(context: RepairContext) -> Iterator[Proposal]:
     if len(changed) < 2:
         return
     for blank, cost in ((r"\s*", 0.9), (" ?", 0.93)) if context.held else ((" ", 0.9),):
-        made = ""
-        for number, piece in enumerate(pieces):
-            gap = blank if number in changed and (context.held or number in wanted) else ""
-            made += spelled(piece) + (gap if number in changed else " " * (number in wanted))
+        # Where other texts fit as it is written, a blank may stand there or not.
+        gaps = {**dict.fromkeys(wanted, " "), **dict.fromkeys(changed if context.held else changed & wanted, blank)}
+        made = "".join(spelled(piece) + gaps.get(number, "") for number, piece in enumerate(pieces))
         yield context.splice(tree.span, made, "blanks stand elsewhere in the text", cost)
 
 
@@ -60,14 +60,10 @@ def _takes_blanks(context: RepairContext, node: Node) -> bool:
     return isinstance(item, SINGLE) and takes(spelled(item), context.parsed.flags)(" ")
 
 
-def _gaps(items: list[Node]) -> Iterator[tuple[int, Node]]:
-    """Yield the blanks among items, each with the number of the piece before it."""
-    number = -1
-    for each in items:
-        if _is_blank(each):
-            yield number, each
-        else:
-            number += 1
+def _gaps(items: list[Node]) -> set[int]:
+    """Return the numbers of the pieces that blanks stand behind among items."""
+    pieces = list(accumulate((not _is_blank(each) for each in items), initial=-1))
+    return {number for number, each in zip(pieces, items, strict=False) if _is_blank(each)}
 
 
 def _blanks_in(text: str) -> set[int]:

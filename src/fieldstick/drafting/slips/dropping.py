@@ -68,12 +68,12 @@ def flags_dropped(context: RepairContext) -> Iterator[Proposal]:
 
 def case_meant(context: RepairContext) -> Iterator[Proposal]:
     """`(?i)kt` for `KT`: the texts that should fit have the word in one case alone."""
-    folded = [each for each in context.nodes if isinstance(each, FlagSetting) and "i" in spelled(each)]
-    places = [(each.span, "") for each in folded if spelled(each) == "(?i)"]
+    places = [(each.span, "") for each in context.nodes if isinstance(each, FlagSetting) and spelled(each) == "(?i)"]
     for span, word in context.words() if places else ():
         cased = {found for each in context.beside.fitting for found in re.findall(re.escape(word), each, re.IGNORECASE)}
         if len(cased) == 1 and cased != {word}:
-            yield context.splice_all([*places, (span, (new := cased.pop()))], f"{new} is written so alone: {new}", 0.9)
+            new = cased.pop()
+            yield context.splice_all([*places, (span, new)], f"{new} is written so alone: {new}", 0.9)
 
 
 def looks_too_wide(context: RepairContext) -> Iterator[Proposal]:

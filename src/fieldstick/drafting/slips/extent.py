@@ -29,6 +29,9 @@ KINDS: tuple[tuple[str, str], ...] = (
 """Kinds of characters that what a hole takes is told by, the narrowest first."""
 
 
+NONE = {"?", "-", "--", "n/a", "N/A"}
+"""What is written where there is nothing to write."""
+
 MOST_COUNTED = 4
 """Characters that are asked for by a count, where counts are written elsewhere."""
 
@@ -73,25 +76,19 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
         optional = f"(?:{old})?"
         yield put(optional, f"{old} need not be there: {optional}", 1.0 + near)
     digits = is_digit(item, context.parsed.flags)
-    none = {*taken.wanted} <= {"?", "-", "--", "n/a", "N/A"}
+    none, around = {*taken.wanted} <= NONE, context.facts.parents.get(node)
     if (digits or none) and all(map(_is_word, taken.wanted)) and any(taken.held) and taken.own.strip():
         others = "|".join(map(escaped_text, dict.fromkeys(taken.wanted)))
-        around = context.facts.parents.get(node)
         group = context.facts.parents.get(around) if isinstance(around, Sequence) else None
         if isinstance(group, Group) and around is not None and around.span[0] < span[0]:
             # It stands in the place of a number with its sign.
             made = f"{spelled(around)}|{others}"
             words = f"{text_words(taken.own)} may stand in the place of {spelled(around)}: {made}"
             yield context.splice(around.span, made, words, 0.95 + near)
-        made = f"{old}|{others}" if isinstance(around, Group) else f"(?:{old}|{others})"
+        made = _options(around, old, others)
         yield put(made, f"{text_words(taken.own)} may stand in the place of {old}: {made}", 0.95 + near)
     if least == most and {*map(len, taken.held)} == {most} and {*lengths} == {low} and 1 < low < high - 1:
-        alone = isinstance(context.facts.parents.get(node), Group)
-        made = (
-            f"{spelled(item)}{quantifier(low, low)}|{old}"
-            if alone
-            else f"(?:{spelled(item)}{quantifier(low, low)}|{old})"
-        )
+        made = _options(around, spelled(item) + quantifier(low, low), old)
         year = digits and (low, high) == (2, 4)
         words = f"{old} stands where the text has {low}, and others {high}: {made}"
         yield put(made, words, (0.95 if year else 1.15) + near)
@@ -115,6 +112,12 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
                 continue
             shown = why or f"{old} stands where the text has {text_words(taken.own)}"
             yield put(changed, f"{shown}: {changed}", 1.0 + cost + more + near)
+
+
+def _options(around: Node | None, *options: str) -> str:
+    """Spell options, in a group where there is none around them."""
+    both = "|".join(options)
+    return both if isinstance(around, Group) else f"(?:{both})"
 
 
 def _is_word(text: str) -> bool:

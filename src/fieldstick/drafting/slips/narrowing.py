@@ -159,17 +159,16 @@ def _tighter(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
     start = node.span[1] - len(node.quantifier)
     span = (start, node.span[1])
     what = phrase(node.item, context.parsed.flags, short=True)
+    took = took_at(context, node.span)
     if node.quantifier == "*":
         yield context.splice(span, "+", f"ask for at least one of {what}: +", 1.1)
     if (node.least, node.most) == (0, 1):
-        optional = took_at(context, node.span)
-        lacks = optional is not None and not optional.own and len(optional.others) > 1 and all(optional.others)
+        lacks = took is not None and not took.own and len(took.others) > 1 and all(took.others)
         likely = 1.5 if not lacks else 0.85 if literal_of(node.item) != " " else 1.2
         yield context.splice(span, "", f"ask for {what}, which is optional now", likely)
         inner = node.item.body if isinstance(node.item, Group) else None
         if isinstance(inner, Sequence) is False and isinstance(node.item, SINGLE):
             yield from _with_mark_before(context, node)
-    took = took_at(context, node.span)
     if took is None or not isinstance(node.item, SINGLE):
         return
     lengths = {len(each) for each in took.others} - {0}
@@ -254,9 +253,9 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
         yield from shaped.one_character(context, node, took)
     odd = [each for each in own if each not in used]
     if isinstance(node, Dot) and took.own and not took.own.strip() and all(map(str.strip, took.others)) and used:
-        words = f"the text has nothing but white space there: \\S{spelled(around) if around and repeated else ''}"
+        new = "\\S" + ".*" * repeated
         span = around.span if around and repeated else node.span
-        yield context.splice(span, "\\S" + ".*" * repeated, words, 0.85)
+        yield context.splice(span, new, f"the text has nothing but white space there: {new}", 0.85)
     if isinstance(node, Dot) and own and "." not in own and (not used or set(used) == {"."}):
         words = f"the dot took {character_words(next(iter(own)))}; for a point alone write \\."
         yield context.splice(node.span, "\\.", words, 0.7 if used or not repeated else 1.3)
@@ -285,6 +284,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     if repeated and isinstance(around, Repeat):
         yield from shaped.without_zeros(context, around, took)
         yield from shaped.shared_start(context, around, took)
+        yield from shaped.shared_mark(context, around, took)
         yield from shaped.few_values(context, around, took)
     wide = isinstance(node, Dot) or (isinstance(node, Shorthand) and node.spelling in (r"\S", r"\w", r"\D", r"\W"))
     if wide:

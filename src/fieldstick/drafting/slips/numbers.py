@@ -125,7 +125,7 @@ def all_signed(context: RepairContext) -> Iterator[Proposal]:
     ]
     wholes = [context.facts.parents.get(node) if before.get(node) is None else node for node in numbers]
     for _, nodes in written_alike(each for each in wholes if each is not None):
-        for sign in signs & {"-", "\u2212"}:
+        for sign in sorted(signs & {"-", "\u2212"}):
             words = f"numbers may have a sign, each of them: {sign}?"
             yield context.splice_all([((each.span[0], each.span[0]), f"{sign}?") for each in nodes], words, 0.97)
 

@@ -142,22 +142,26 @@ def without_zeros(context: RepairContext, node: Repeat, took: Took) -> Iterator[
 
 def shared_start(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
     """What all texts that should fit begin with in the place of a piece of a fixed length."""
-    filled = [each for each in took.others if each]
-    if filled and len(filled) < len(took.others) and len({each[0] for each in filled}) == 1 and node.least == 0:
-        mark = filled[0][0]
-        if not mark.isalnum() and took.own[:1] != mark:
-            new = f"(?:{escaped(mark)}{spelled(node)})?"
-            words = f"what should fit begins with {text_words(mark)}, or lacks it all: {new}"
-            yield context.splice(node.span, new, words, 0.9)
     head = common_start(took.others) if len(took.others) > 1 else ""
-    if head and not head[0].isalnum() and took.own[:1] != head[0]:
-        new = escaped(head[0]) + spelled(node)
-        cost = 1.2 if isinstance(node.item, Dot) else 0.9
-        yield context.splice(node.span, new, f"what should fit begins with {text_words(head[0])}: {new}", cost)
     if len(head) > 1 and not took.own.startswith(head) and node.least == node.most:
         left = node.least - len(head)
         new = escaped_text(head) + (spelled(node.item) + quantifier(left, left) if left > 0 else "")
         yield context.splice(node.span, new, f"what should fit begins with {text_words(head)}: {new}", 1.0)
+
+
+def shared_mark(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
+    """A mark that all texts that should fit begin with in the place of a piece, as far as they have something there."""
+    heads = {each[0] for each in took.others if each}
+    mark = heads.pop() if len(heads) == 1 else ""
+    if not mark or mark.isalnum() or took.own[:1] == mark or len(took.others) < 2:
+        return
+    new, lacking = escaped(mark) + spelled(node), "" in took.others
+    if not lacking:
+        cost = 1.2 if isinstance(node.item, Dot) else 0.9
+        yield context.splice(node.span, new, f"what should fit begins with {text_words(mark)}: {new}", cost)
+    elif node.least == 0:
+        words = f"what should fit begins with {text_words(mark)}, or lacks it all: (?:{new})?"
+        yield context.splice(node.span, f"(?:{new})?", words, 0.9)
 
 
 def few_values(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:

@@ -42,10 +42,10 @@ def text_edges(context: RepairContext) -> Iterator[Proposal]:
             yield Proposal(replace(context.case, text=stripped), words, likely)
     if text[-1:] in tuple(",;.") and context.held:
         words = f"leave out {character_words(text[-1])} at the end of the text"
-        yield Proposal(replace(context.case, text=text[:-1]), words, 1.1 if is_odd_one_out(context) else 1.2)
+        yield Proposal(replace(context.case, text=text[:-1]), words, 1.1 if _is_odd_one_out(context) else 1.2)
 
 
-def is_odd_one_out(context: RepairContext) -> bool:
+def _is_odd_one_out(context: RepairContext) -> bool:
     """Tell whether several other texts fit as they should, and this one alone does not."""
     return len(context.held) > 1 and not context.missed
 
@@ -69,7 +69,7 @@ def text_misspelled(context: RepairContext) -> Iterator[Proposal]:
         for found in there:
             if found[0] in near:
                 words = f"write {word} in the place of {found[0]} in the text"
-                known = is_odd_one_out(context) and all(word in each for each in context.held)
+                known = _is_odd_one_out(context) and all(word in each for each in context.held)
                 likely = 0.8 if known else 1.3
                 yield context.retext(*found.span(), word, words, likely)
 
@@ -85,7 +85,7 @@ def text_repeated(context: RepairContext) -> Iterator[Proposal]:
     """Blanks and marks that stand twice in the text alone."""
     text = context.case.text
     doubled = re.compile(r"([^\w\n])\1+")
-    if is_odd_one_out(context) and not any(map(doubled.search, context.held)):
+    if _is_odd_one_out(context) and not any(map(doubled.search, context.held)):
         once = doubled.sub(r"\1", text)
         if once != text:
             yield Proposal(replace(context.case, text=once), "write each blank or mark of the text once", 1.1)
@@ -106,7 +106,7 @@ def text_characters(context: RepairContext) -> Iterator[Proposal]:
     """Characters of the text left out, put in or exchanged."""
     at, found = context.at, context.found
     if found:
-        odd = 0.5 * (is_odd_one_out(context) and not found.isalnum())
+        odd = 0.5 * (_is_odd_one_out(context) and not found.isalnum())
         yield context.retext(at, at + 1, "", f"leave out {character_words(found)} in the text", 1.85 - odd)
         rest = context.case.text[at:]
         yield context.retext(
@@ -125,7 +125,7 @@ def text_characters(context: RepairContext) -> Iterator[Proposal]:
         what = phrase(node, context.parsed.flags, short=True)
         exact = isinstance(node, Character)
         # A mark that the others have is one that this lacks.
-        odd = 0.5 * (exact and not sample.isalnum() and is_odd_one_out(context))
+        odd = 0.5 * (exact and not sample.isalnum() and _is_odd_one_out(context))
         yield context.retext(at, at, sample, f"put {what} into the text", (1.8 if exact else 2.0) - odd)
         digit = _DIGITS.get(found, "") if not exact else ""
         if digit and sample.isdigit():
