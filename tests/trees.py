@@ -71,8 +71,10 @@ def _of(node: Node, chance: random.Random, fold: bool) -> str:
         case Shorthand():
             return chance.choice(_SHORT.get(node.name, "a") if not node.negated else "a- é\n7")
         case CharClass():
-            item = chance.choice(node.items)
-            return chance.choice(ODD) if node.negated else _of(item, chance, fold)
+            if node.negated:
+                return chance.choice(ODD)
+            # [] is a class in ECMAScript, and takes nothing.
+            return _of(chance.choice(node.items), chance, fold) if node.items else ""
         case Range():
             return chr(chance.randint(ord(node.first.character), ord(node.last.character)))
         case Sequence():

@@ -19,10 +19,32 @@ def numbers_meant(node: CharClass) -> tuple[int, int, str] | None:
     if found is None:
         return None
     low, high = int(found[1]), int(found[2] + found[3])
-    return low, high, _numbers(low, high)
+    return low, high, numbers_between(low, high)
 
 
-def _numbers(low: int, high: int) -> str:
+def padded_between(low: int, high: int, width: int) -> str:
+    """Return an expression for the numbers from `low` to `high` of so many digits, zeros before them."""
+    options = _padded(str(low).zfill(width), str(high).zfill(width))
+    return options[0] if len(options) == 1 else f"(?:{'|'.join(options)})"
+
+
+def _padded(low: str, high: str) -> list[str]:
+    if not low:
+        return [""]
+    size = len(low) - 1
+    least, most = "0" * size, "9" * size
+    if low[0] == high[0]:
+        rest = _padded(low[1:], high[1:])
+        return [low[0] + (rest[0] if len(rest) == 1 else f"(?:{'|'.join(rest)})")]
+    # What begins as the least does, what begins between them, what begins as the most does.
+    first, last = int(low[0]) + (low[1:] != least), int(high[0]) - (high[1:] != most)
+    digits = str(first) if first == last else f"[{first}{'-' * (last > first + 1)}{last}]"
+    found = [low[0] + each for each in _padded(low[1:], most)] if low[1:] != least else []
+    found += [digits + "[0-9]" * size] if first <= last else []
+    return found + ([high[0] + each for each in _padded(least, high[1:])] if high[1:] != most else [])
+
+
+def numbers_between(low: int, high: int) -> str:
     """Return an expression for the numbers from `low` to `high`, both below a thousand, the longest first."""
     options: list[str] = []
     for width in (3, 2, 1):
@@ -36,7 +58,7 @@ def _numbers(low: int, high: int) -> str:
                 count += 1
             head, tail = first // step, len(str(step)) - 1
             digits = str(head)
-            end = digits[-1] if count == 1 else f"[{digits[-1]}-{int(digits[-1]) + count - 1}]"
+            end = digits[-1] if count == 1 else f"[{digits[-1]}{'-' * (count > 2)}{int(digits[-1]) + count - 1}]"
             options.append(digits[:-1] + end + "[0-9]" * tail)
             first += count * step
     return f"(?:{'|'.join(options)})"

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import class_spelling, takes, written_alike
 from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.slips.amounts import repeats
 from fieldstick.drafting.slips.framing import PAIRS
-from fieldstick.drafting.slips.taking import KINDS, character_after, took_at
+from fieldstick.drafting.slips.taking import KINDS, MILLISECONDS, character_after, took_at
+from fieldstick.engines.probing import batch_of
 from fieldstick.syntax.tree import CharClass, Dot, Group, Repeat, Shorthand, literal_of, spelled
 
 if TYPE_CHECKING:
@@ -104,6 +106,26 @@ def same_mark_again(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice((one.span[0], other.span[1]), made, words, 0.9)
 
 
+def same_text_again(context: RepairContext) -> Iterator[Proposal]:
+    """`<(\\w+)>.*</(\\w+)>`: two groups alike that hold the same wherever the text should fit, and here do not."""
+    case = context.case
+    groups = [each for each in context.nodes if isinstance(each, Group) and each.number is not None]
+    alike = [(one, other) for one, other in pairwise(groups) if spelled(one.body) == spelled(other.body)]
+    texts = (case.text, *context.beside.fitting)
+    found = batch_of(case.expression, case.flags, case.reach, texts, MILLISECONDS) if alike and texts[1:] else None
+    for one, other in alike[:MOST_ALIKE] if found else ():
+        took = [
+            [text[slice(*places[each.number or 0])] for each in (one, other)]
+            for text, places in zip(texts, found or (), strict=True)
+            if places is not None
+        ]
+        if took[0][0] != took[0][1] and all(first == second for first, second in took[1:]):
+            back = f"(?P={one.name})" if one.name else f"\\{one.number}"
+            new = f"{other.opening}{back})" if other.name else back
+            words = f"what {spelled(one)} took is meant to come again: {new}"
+            yield context.splice(other.span, new, words, 0.85)
+
+
 def all_tighter(context: RepairContext) -> Iterator[Proposal]:
     """The same piece several times, each of which is there."""
     for spelling, nodes in written_alike(repeats(context, "*")):
@@ -125,4 +147,4 @@ def both_or_none(context: RepairContext) -> Iterator[Proposal]:
                     yield context.splice((one.span[0], other.span[1]), new, words, 0.9)
 
 
-RESTRAINTS = (all_tighter, both_or_none, all_stopped, all_narrowed, all_required, same_mark_again)
+RESTRAINTS = (all_tighter, both_or_none, all_stopped, all_narrowed, all_required, same_mark_again, same_text_again)

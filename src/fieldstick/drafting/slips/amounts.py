@@ -120,11 +120,16 @@ def more_of_it(context: RepairContext) -> Iterator[Proposal]:
 
 def group_repeated(context: RepairContext) -> Iterator[Proposal]:
     """A group that stands in the text several times."""
+    written = Counter(each.character for each in context.nodes if isinstance(each, Character))
     counts = [("+", 1.15), ("*", 1.25), *((f"{{{count}}}", 1.2) for count in range(2, MOST_TIMES + 1))]
     for node in context.nodes:
         if not isinstance(node, Group) or node.kind not in ("plain", "capture") or context.facts.is_repeated(node):
             continue
         unlikely = 0.2 * (node.name is not None) + 0.1 * (not isinstance(node.body, Alternation))
+        # A mark with what follows or leads to it, of which the text has more than are written, makes a list.
+        ends = without_asides(node.body.items) if isinstance(node.body, Sequence) else ()
+        marks = [mark for mark in map(literal_of, (*ends[:1], *ends[-1:])) if mark and not mark.isalnum()]
+        unlikely -= 0.25 * any(context.case.text.count(mark) > written[mark] for mark in marks)
         for amount, cost in counts:
             words = f"{spelled(node)} stands several times in the text: {spelled(node)}{amount}"
             yield context.splice(node.span, spelled(node) + amount, words, cost + unlikely + context.near(node) / 2)

@@ -125,9 +125,9 @@ def _wider_class(context: RepairContext, node: CharClass, near: float) -> Iterat
 
 def _kinds(found: str, node: CharClass) -> Iterator[str]:
     ranges = [item for item in node.items if isinstance(item, Range)]
-    if any(item.first.character.islower() for item in ranges) and found.islower():
+    if found.isascii() and found.islower() and any(item.first.character.islower() for item in ranges):
         return
-    if any(item.first.character.isupper() for item in ranges) and found.isupper():
+    if found.isascii() and found.isupper() and any(item.first.character.isupper() for item in ranges):
         return
     mirrored = [spelled(each).swapcase() for each in ranges if each.first.character.isalpha()]
     mirrored = [each for each in mirrored if each[0] <= found <= each[-1]]
@@ -142,6 +142,27 @@ def _kinds(found: str, node: CharClass) -> Iterator[str]:
             yield "0-9"
     elif found.isalnum():
         yield "\\w"
+        yield from _alphabet(found, ranges)
+
+
+_CASES = ("A-Z", "a-z")
+_ALPHABETS = {
+    ("À", "ÿ"): ("À-ÖØ-Þ", "ß-öø-ÿ", "À-ÖØ-öø-ÿ"),
+    ("Ā", "ɏ"): ("À-ÖØ-ɏ", "ß-öø-ɏ", "À-ÖØ-öø-ɏ"),
+    ("Ά", "ώ"): ("Α-ΩΆ-Ώ", "α-ωά-ώ", "Ά-ώ"),
+    ("Ё", "ё"): ("А-ЯЁ", "а-яё", "А-Яа-яЁё"),
+}
+"""Letters beyond ASCII, from one to another: the capitals of them, the small ones, all (by Unicode's blocks)."""
+
+
+def _alphabet(found: str, ranges: list[Range]) -> Iterator[str]:
+    """Yield the letters of the alphabet that one is of, of the cases that a class has of ASCII's."""
+    written = {spelled(each) for each in ranges}
+    cased = [each in written for each in _CASES]
+    for (low, high), (capitals, small, both) in _ALPHABETS.items():
+        if low <= found <= high and any(cased):
+            yield both if all(cased) else capitals if cased[0] else small
+            return
 
 
 def digits_anywhere(context: RepairContext) -> Iterator[Proposal]:

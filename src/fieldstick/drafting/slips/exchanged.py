@@ -42,6 +42,10 @@ MOST_LISTED = 6
 """Letters of a word that may have been meant as a class."""
 
 
+SHORT = 3
+"""Letters of a word up to which another is like it by chance."""
+
+
 def instead(context: RepairContext, span: Span, node: Node | None, taken: Taken) -> Iterator[Proposal]:
     """Exchange a piece, or a run of characters where there is no node, for what the texts have there."""
     old = context.case.expression[slice(*span)]
@@ -134,7 +138,9 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
         changed = sum(one != other for one, other in zip(plain, new, strict=False))
         yield put(literal, f"{words}: {literal}", (0.85 if changed == 1 else 1.1) + near + shared)
     elif letters and alike >= 0.6 and max(len(plain), len(new)) > 2:
-        yield put(literal, f"{words}: {literal}", 0.9 + near + shared)
+        # Short words are alike by chance: one that is an option beside others need not be misspelled.
+        short = 0.15 if max(len(plain), len(new)) <= SHORT and context.held else 0.0
+        yield put(literal, f"{words}: {literal}", 0.9 + short + near + shared)
     elif len(plain) == len(new) == 1 and look_alike(plain, new):
         yield put(literal, f"{words}: {literal}", 0.9 + near)
     else:

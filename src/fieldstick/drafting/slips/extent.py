@@ -201,6 +201,7 @@ def _wider(
         edge += 0.3 * (inner in (r"\d", "0-9") and (alnum or ":" in lacking) and bool(context.held))
         # A mark that stands last is rather one that may follow.
         at_end = all(each.rstrip("".join(lacking)) == each[:-1] for each in taken.wanted) and not alnum
+        at_end = at_end and not any(mark in each[:-1] for each in taken.wanted for mark in lacking)
         edge += 0.25 * (at_end and not character_after(context, node) and bool(context.held))
         yield class_with(inner, added), 0.05 * len(lacking) + 0.25 * alnum + 0.4 * blank + edge, why
     following = _mark_after(context, item)

@@ -24,6 +24,7 @@ from fieldstick.syntax.tree import (
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
+    from collections.abc import Sequence as Sequence_
 
     from fieldstick.drafting.context import RepairContext
     from fieldstick.syntax.tree import Node
@@ -96,21 +97,34 @@ def counted_runs(context: RepairContext) -> Iterator[Proposal]:
         items = without_asides(node.items) if isinstance(node, Sequence) else ()
         start = 0
         for at in range(1, len(items) + 1):
-            if at < len(items) and spelled(items[at]) == spelled(items[start]):
+            if at < len(items) and spelled(_once(items[at])) == spelled(_once(items[start])):
                 continue
-            count, item = at - start, items[start]
+            count, item = at - start, _once(items[start])
             if count > 1 and isinstance(item, Shorthand) and not item.negated:
                 span, near = (item.span[0], items[at - 1].span[1]), context.near(item) / 4
-                for bounds, more in (
-                    (f"{{1,{count}}}", 0.0),
-                    (f"{{{count},{count + 1}}}", 0.0),
-                    (f"{{1,{count + 1}}}", 0.1),
-                    ("+", 0.1),
-                ):
+                for bounds, more in _looser_run(items[start:at]):
                     new = f"{spelled(item)}{bounds}"
-                    words = f"{count} times {spelled(item)} is too tight: {new}"
+                    words = f"{context.case.expression[slice(*span)]} is too tight: {new}"
                     yield context.splice(span, new, words, 1.0 + more + near)
             start = at
+
+
+def _once(node: Node) -> Node:
+    return node.item if isinstance(node, Repeat) else node
+
+
+def _looser_run(pieces: Sequence_[Node]) -> Iterator[tuple[str, float]]:
+    """Yield looser bounds than several pieces alike have together, and what each costs more."""
+    amounts = [(each.least, each.most) if isinstance(each, Repeat) else (1, 1) for each in pieces]
+    least, most = sum(low for low, _ in amounts), 0
+    for _, high in amounts:
+        if high is None:
+            return
+        most += high
+    if least < most:
+        yield from ((f"{{{least},{most + 1}}}", 0.0), (f"{{{least},{most + 2}}}", 0.15), ("+", 0.1))
+    else:
+        yield from ((f"{{1,{most}}}", 0.0), (f"{{{most},{most + 1}}}", 0.0), (f"{{1,{most + 1}}}", 0.1), ("+", 0.1))
 
 
 def either_sign(context: RepairContext) -> Iterator[Proposal]:

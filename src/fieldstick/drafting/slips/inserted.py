@@ -4,19 +4,21 @@ from __future__ import annotations
 
 import re
 from functools import partial
+from itertools import groupby
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import class_spelling, escaped_text, optional_text, quantifier, takes
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.extent import KINDS
-from fieldstick.syntax.tree import Character, CharClass, Repeat, Shorthand, spelled
+from fieldstick.drafting.slips.framing import PAIRS
+from fieldstick.syntax.tree import Character, CharClass, Repeat, Sequence, Shorthand, spelled, without_asides
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from fieldstick.drafting.context import Proposal, RepairContext
     from fieldstick.drafting.slips.taking import Taken
-    from fieldstick.syntax.tree import Span
+    from fieldstick.syntax.tree import Node, Span
 
 
 LONGEST = 20
@@ -55,14 +57,18 @@ def _optional_of_a_kind(context: RepairContext, span: Span, own: str, near: floa
         kind = r"\d" if own.isdigit() else "[a-z]" if own.islower() else "[A-Z]" if own.isupper() else ""
         beside = context.case.text.partition(own)[0][-1:]
         if kind and beside.isalnum() and beside.isdigit() is not own.isdigit():
+            if own == "Z" and beside.isdigit():
+                # The sign of universal time (RFC 3339, 5.6).
+                yield context.splice(span, "Z?", f"{what}: Z?", cost)
             optional = f"{kind}?" if len(own) == 1 else f"(?:{kind}{quantifier(len(own), len(own))})?"
             yield context.splice(span, optional, f"{what}: {optional}", cost + 0.2)
         return
     if own.strip() != own and not context.case.text.strip().find(own) >= 0:
         return
     made = "".join(_of_a_kind(context, each) if each.isalnum() else escaped_text(each) for each in runs)
-    # What comes behind is rather what may be lacking.
+    # What comes behind is rather what may be lacking; marks on both sides that are no pair are those of prose.
     cost += 0.08 * runs[0].isalnum()
+    cost += 0.2 * (not runs[0].isalnum() and not runs[-1].isalnum() and PAIRS.get(runs[0]) != runs[-1])
     if len(words) > 1 and all(map(str.isalpha, words[:-1])) and all(map(str.islower, words[:-1])):
         # What leads to the last word is always the same.
         led = escaped_text(own[: own.rfind(words[-1])]) + _of_a_kind(context, words[-1])
@@ -83,9 +89,27 @@ def _of_a_kind(context: RepairContext, run: str) -> str:
         return f"\\d{{{len(run)}}}"
     kinds = (r"\d",) if run.isdigit() else ()
     flags = context.parsed.flags - {"verbose"}
+    form = next((each for each in _written_forms(context) if re.fullmatch(each, run)), None)
+    if form is not None:
+        return form
     taking = [each for each in dict.fromkeys((*kinds, *known, r"\w")) if all(map(takes(each, flags), run))]
     narrowest: str = min(taking, key=lambda each: sum(map(takes(each, flags), _SAMPLE)), default=r"\S")
     return narrowest + "+"
+
+
+def _written_forms(context: RepairContext) -> Iterator[str]:
+    """Yield pieces of several classes in a row, as `[A-Z][a-z]+`, that the writer asks for."""
+    for node in context.nodes:
+        items = without_asides(node.items) if isinstance(node, Sequence) else ()
+        for is_class, run in groupby(items, key=_is_class):
+            pieces = list(run) if is_class else []
+            if len(pieces) > 1:
+                yield context.case.expression[pieces[0].span[0] : pieces[-1].span[1]]
+
+
+def _is_class(node: Node) -> bool:
+    item = node.item if isinstance(node, Repeat) else node
+    return isinstance(item, CharClass | Shorthand)
 
 
 _SAMPLE = "059afzAFZ_-. :"
@@ -106,12 +130,22 @@ def put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposa
     )
     own = taken.own
     if len(own) <= LONGEST:
+        yield from _decimals_with_unit(context, span, own, near)
         yield from _optional_of_a_kind(context, span, own, near)
         if len(set(taken.wanted)) == 1:
             yield from _itself(context, span, taken, near)
     yield from _marks_that_vary(context, span, taken, near)
     yield from _up_to_the_next(context, span, own, near)
     yield from _of_a_class(context, span, taken, near)
+
+
+def _decimals_with_unit(context: RepairContext, span: Span, own: str, near: float) -> Iterator[Proposal]:
+    """Decimals of a number, and what all texts have behind them: they are two things."""
+    found = re.fullmatch(r"([.,])\d+(\D+)", own)
+    if found and context.case.text.partition(own)[0][-1:].isdigit() and not context.held:
+        made = f"(?:{escaped_text(found[1])}\\d+)?{escaped_text(found[2])}"
+        words = f"a number may have decimals, and {text_words(found[2])} stands behind it: {made}"
+        yield context.splice(span, made, words, 0.95 + near)
 
 
 def _itself(context: RepairContext, span: Span, taken: Taken, near: float) -> Iterator[Proposal]:

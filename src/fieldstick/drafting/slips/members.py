@@ -22,6 +22,7 @@ def fewer_members(context: RepairContext, node: CharClass, took: Took | None) ->
         yield from _more_shut_out(context, node, took)
         return
     yield from _without_bars(context, node)
+    yield from _word_meant(context, node)
     if took is not None:
         yield from _needless(context, node, took)
         yield from _ends_alone(context, node, took)
@@ -72,6 +73,14 @@ def _more_shut_out(context: RepairContext, node: CharClass, took: Took | None) -
         extra = "".join(map(class_spelling, marks))
         new = f"{spelled(node)[:-1]}{extra}]"
         yield context.splice(node.span, new, f"{spelled(node)} takes {extra} too: {new}", 1.2)
+
+
+def _word_meant(context: RepairContext, node: CharClass) -> Iterator[Proposal]:
+    """`[open]+` for the word that all texts which should fit have."""
+    word, around, fitting = spelled(node)[1:-1], context.facts.parents.get(node), context.beside.fitting
+    if len(word) > 2 and word.isalpha() and fitting and all(word in each for each in fitting):
+        span = around.span if isinstance(around, Repeat) else node.span
+        yield context.splice(span, word, f"{context.case.expression[slice(*span)]} is meant as the word {word}", 0.65)
 
 
 def _without_bars(context: RepairContext, node: CharClass) -> Iterator[Proposal]:

@@ -13,7 +13,7 @@ from msgspec.structs import replace
 
 from fieldstick.drafting.context import Proposal, class_spelling, escaped, quantifier, takes
 from fieldstick.drafting.phrases import character_words, phrase, text_words
-from fieldstick.drafting.slips import alike, dropping, shaped
+from fieldstick.drafting.slips import alike, bounded, dropping, shaped
 from fieldstick.drafting.slips.choices import narrower_options, one_of_optional
 from fieldstick.drafting.slips.looks import got_around
 from fieldstick.drafting.slips.members import fewer_members
@@ -61,7 +61,7 @@ def restraints(context: RepairContext) -> list[Proposal]:
         *got_around(context),
         *one_of_optional(context),
         *number_of_nothing(context),
-        *chain.from_iterable(rule(context) for each in (alike, shaped, dropping) for rule in each.RESTRAINTS),
+        *chain.from_iterable(rule(context) for each in (alike, bounded, shaped, dropping) for rule in each.RESTRAINTS),
         *_shared(context),
         *other_group(context),
         *(replace(each, cost=each.cost + 0.6) for each in swapped(context)),
@@ -169,6 +169,8 @@ def _tighter(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
         inner = node.item.body if isinstance(node.item, Group) else None
         if isinstance(inner, Sequence) is False and isinstance(node.item, SINGLE):
             yield from _with_mark_before(context, node)
+    if isinstance(node.item, Group) and node.least == 1 and node.most is None:
+        yield context.splice(span, "", f"{spelled(node.item)} comes once", 0.9)
     if took is None or not isinstance(node.item, SINGLE):
         return
     lengths = {len(each) for each in took.others} - {0}

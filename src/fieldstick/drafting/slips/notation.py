@@ -132,10 +132,14 @@ def lost_braces(context: RepairContext) -> Iterator[Proposal]:
 
 def literal_backslashes(case: MatchCase) -> Iterator[Proposal]:
     """Backslashes that stand in the text, and mean something in the expression."""
-    escapes = [found for found in re.finditer(r"\\.", case.expression, re.DOTALL) if found[0] in case.text]
+    found_all = list(re.finditer(r"\\.", case.expression, re.DOTALL))
+    escapes = [found for found in found_all if found[0] in case.text]
     if not escapes:
         return
-    for several in ([escapes] if len(escapes) > 1 else []) + [[each] for each in escapes]:
+    # A bracket that the text has not is one of the expression, and the backslash before it one of the text.
+    opened = [found for found in found_all if found[0] in (r"\(", r"\[") and found[0][1] not in case.text]
+    ways = [sorted([*escapes, *opened], key=lambda found: found.start())] if opened else []
+    for several in ways + ([escapes] if len(escapes) > 1 else []) + [[each] for each in escapes]:
         made = case.expression
         for found in reversed(several):
             made = made[: found.start()] + "\\" + made[found.start() :]

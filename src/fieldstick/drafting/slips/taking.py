@@ -12,6 +12,8 @@ from fieldstick.errors import BudgetSpent
 from fieldstick.syntax.tree import Backreference, Group, Repeat, Sequence, literal_of, without_asides
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence as Sequence_
+
     from fieldstick.drafting.context import RepairContext
     from fieldstick.syntax.tree import Node, Span
 
@@ -56,6 +58,12 @@ class Took(Struct, frozen=True):
 
 def took_at(context: RepairContext, span: Span) -> Took | None:
     """Return what a piece takes, the last time that it took part; None where it took no part, or cannot be told."""
+    own, *others = took_of(context, span, (context.case.text, *context.beside.fitting[:MOST_TEXTS])) or [None]
+    return Took(own, tuple(each for each in others if each is not None)) if own is not None else None
+
+
+def took_of(context: RepairContext, span: Span, texts: Sequence_[str]) -> list[str | None]:
+    """Return what a piece takes of each of some texts, as `took_at` does; nothing at all where that cannot be told."""
     case = context.case
     piece = case.expression[slice(*span)]
     made = f"{case.expression[: span[0]]}(?P<took_>{piece}){case.expression[span[1] :]}"
@@ -65,21 +73,16 @@ def took_at(context: RepairContext, span: Span) -> Took | None:
         or "took_" not in compiled.groupindex
         or any(isinstance(each, Backreference) and each.name is None for each in context.nodes)
     ):
-        return None
+        return []
     method = method_of(compiled, case.reach)
 
-    def read(text: str) -> str | None:
-        found = method(text)
-        return found["took_"] if found is not None else None
-
-    def read_all() -> list[str | None]:
-        return [read(case.text), *map(read, context.beside.fitting[:MOST_TEXTS])]
+    def read() -> list[str | None]:
+        return [found["took_"] if (found := method(text)) is not None else None for text in texts]
 
     try:
-        own, *others = run_within(MILLISECONDS, read_all) if timer_usable() else read_all()
+        return run_within(MILLISECONDS, read) if timer_usable() else read()
     except (BudgetSpent, SystemError, MemoryError, RecursionError):
-        return None
-    return Took(own, tuple(each for each in others if each is not None)) if own is not None else None
+        return []
 
 
 def character_after(context: RepairContext, node: Node) -> str:

@@ -1,0 +1,65 @@
+"""A number of any size, where the texts tell from what to what it goes: a month, an hour, degrees, a percentage."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from fieldstick.analysis.digits import numbers_between, padded_between
+from fieldstick.drafting.slips.numbers import is_digit
+from fieldstick.drafting.slips.taking import took_at, took_of
+from fieldstick.syntax.tree import Repeat, spelled
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.drafting.context import Proposal, RepairContext
+
+WIDEST = 3
+"""Digits of a number up to which it is held against bounds."""
+
+MOST_OFFERED = 2
+"""Pairs of bounds that are offered, the nearest ones."""
+
+BOUNDS = (
+    (1, 4), (1, 7), (1, 9), (1, 12), (0, 23), (1, 24), (1, 31), (1, 53), (0, 59), (0, 99), (1, 99), (0, 100), (1, 100),
+    (0, 180), (0, 255), (0, 359), (0, 360), (1, 366), (0, 999), (1, 999),
+)  # fmt: skip
+"""From what to what numbers usually go: quarters, months, hours, days, weeks, minutes, shares, bytes, degrees."""
+
+
+def bounded(context: RepairContext) -> Iterator[Proposal]:
+    """A number beyond the bounds that those of the texts which should fit keep."""
+    for node in context.nodes:
+        if not isinstance(node, Repeat) or not is_digit(node.item, context.parsed.flags):
+            continue
+        took = took_at(context, node.span)
+        if took is None or not took.others or not all(map(_is_number, (took.own, *took.others))):
+            continue
+        out = [int(each) for each in (took.own, *took_of(context, node.span, context.beside.unfitting)) if each]
+        known = [int(each) for each in took.others]
+        same = {len(each) for each in took.others}
+        padded = len(same) == 1 and (any(each[0] == "0" for each in took.others) or node.least == node.most)
+        within = [
+            (low, high)
+            for low, high in BOUNDS
+            if low <= min(known) and max(known) <= high and not any(low <= each <= high for each in out)
+        ]
+        within.sort(key=lambda each: (each[1] - max(known), min(known) - each[0]))
+        # That the next number is none of them any more says where they end.
+        told = min(abs(each - other) for each in out for other in (min(known), max(known))) == 1
+        for rank, (low, high) in enumerate(within[:MOST_OFFERED]):
+            width = len(took.others[0])
+            if padded and len(str(high)) > width:
+                continue
+            new = padded_between(low, high, width) if padded else numbers_between(low, high)
+            if spelled(node.item) == r"\d":
+                new = new.replace("[0-9]", r"\d")
+            words = f"{spelled(node)} is a number from {low} to {high}: {new}"
+            yield context.splice(node.span, new, words, (0.85 if told else 1.05) + 0.05 * rank)
+
+
+def _is_number(text: str) -> bool:
+    return text.isascii() and text.isdecimal() and len(text) <= WIDEST
+
+
+RESTRAINTS = (bounded,)
