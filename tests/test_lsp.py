@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import os
 import sys
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import pytest
@@ -15,13 +16,15 @@ from pygls.lsp.client import LanguageClient
 
 from fieldstick.lsp.answers import Desk as Suites
 from fieldstick.lsp.keys import choices_of, keys_of
-from fieldstick.lsp.names import SuiteText
+from fieldstick.lsp.names import Encoding, SuiteText
+from fieldstick.lsp.server import path_of
 
 if TYPE_CHECKING:
     from collections.abc import Awaitable, Callable
-    from pathlib import Path
 
     from desk import Desk
+
+Said = dict[str, list[types.Diagnostic]]
 
 COMMON = """format = 1
 suite = "common"
@@ -69,8 +72,8 @@ def test_places_are_counted_as_the_protocol_counts_them(lines: list[str], data: 
 class Editor:
     """An editor with a server of its own, one file open in it."""
 
-    def __init__(self, client: LanguageClient, file: Path, said: dict[str, list[types.Diagnostic]]) -> None:
-        self.client, self.uri, self._said = client, file.as_uri(), said
+    def __init__(self, client: LanguageClient, file: Path, said: Said, encoding: Encoding) -> None:
+        self.client, self.uri, self._said, self._encoding = client, file.as_uri(), said, encoding
         self.text = SuiteText(file.read_text(encoding="utf-8"))
         self._version = 1
 
@@ -86,6 +89,12 @@ class Editor:
             )
         )
 
+    def open(self, uri: str, text: str) -> None:
+        """Open a file."""
+        self._said.clear()
+        document = types.TextDocumentItem(uri, "toml", 1, text)
+        self.client.text_document_did_open(types.DidOpenTextDocumentParams(document))
+
     async def diagnostics(self) -> list[types.Diagnostic]:
         """Wait for what is said of the file."""
         for _ in range(400):
@@ -96,17 +105,30 @@ class Editor:
 
     def at(self, words: str, beyond: int = 0) -> dict[str, Any]:
         """Return a place in the file, as what is asked of one has it."""
-        line, character = self.text.place(self.text.text.index(words) + beyond)
+        line, character = self.text.place(self.text.text.index(words) + beyond, self._encoding)
         document = types.TextDocumentIdentifier(self.uri)
         return {"text_document": document, "position": types.Position(line, character)}
 
     def read(self, place: types.Range) -> str:
         """Return what stands at a place of the file."""
-        start, end = (self.text.at(each.line, each.character) for each in (place.start, place.end))
+        start, end = self._span(place)
         return self.text.text[start:end]
 
+    def _span(self, place: types.Range) -> tuple[int, int]:
+        start, end = (self.text.at(each.line, each.character, self._encoding) for each in (place.start, place.end))
+        return start, end
 
-def edited(desk: Desk, steps: Callable[[Editor], Awaitable[None]]) -> None:
+    def applied(self, edit: types.WorkspaceEdit | None) -> str:
+        """Return the text of the file, or of another one, after a change of one stretch."""
+        assert edit is not None and edit.changes is not None
+        ((uri, (change,)),) = edit.changes.items()
+        if uri != self.uri:
+            self.text = SuiteText(Path(path_of(uri)).read_text(encoding="utf-8"))
+        start, end = self._span(change.range)
+        return self.text.text[:start] + change.new_text + self.text.text[end:]
+
+
+def edited(desk: Desk, steps: Callable[[Editor], Awaitable[None]], encoding: Encoding = "utf-16") -> None:
     """Begin a server on the folder, open the suite of plots, and go through steps."""
     desk.write("common.suite.toml", COMMON)
     desk.write("plots.suite.toml", PLOTS)
@@ -114,24 +136,26 @@ def edited(desk: Desk, steps: Callable[[Editor], Awaitable[None]]) -> None:
 
     async def run() -> None:
         client = LanguageClient("desk", "1")
-        said: dict[str, list[types.Diagnostic]] = {}
+        said: Said = {}
 
         @client.feature(types.TEXT_DOCUMENT_PUBLISH_DIAGNOSTICS)
         def _published(asked: types.PublishDiagnosticsParams) -> None:
             said[asked.uri] = list(asked.diagnostics)
 
         await client.start_io(sys.executable, "-m", "fieldstick", "lsp", cwd=desk.folder)
-        capabilities = types.ClientCapabilities()
+        general = types.GeneralClientCapabilities(position_encodings=[types.PositionEncodingKind(encoding)])
+        capabilities = types.ClientCapabilities(general=general if encoding != "utf-16" else None)
         await client.initialize_async(types.InitializeParams(capabilities, os.getpid(), root_uri=desk.folder.as_uri()))
         client.initialized(types.InitializedParams())
         client.text_document_did_open(
             types.DidOpenTextDocumentParams(types.TextDocumentItem(file.as_uri(), "toml", 1, PLOTS))
         )
         try:
-            await asyncio.wait_for(steps(Editor(client, file, said)), 60)
+            await asyncio.wait_for(steps(Editor(client, file, said, encoding)), 60)
         finally:
             await client.shutdown_async(None)
             client.exit(None)
+            assert await asyncio.wait_for(client._server.wait(), 20) == 0  # type: ignore[union-attr]
             await client.stop()
 
     asyncio.run(run())
@@ -236,9 +260,10 @@ def test_a_failing_sample_is_mended_by_what_would_and_samples_are_added(desk: De
             )
             action = next(each for each in actions or () if wanted in each.title)
             assert isinstance(action, types.CodeAction) and action.edit is not None and action.edit.changes is not None
-            ((uri, (edit,)),) = action.edit.changes.items()
-            (desk.folder / os.path.basename(uri)).write_text(edit.new_text, encoding="utf-8")
-            return edit.new_text
+            made = editor.applied(action.edit)
+            (desk.folder / os.path.basename(next(iter(action.edit.changes)))).write_text(made, encoding="utf-8")
+            editor.text = SuiteText(PLOTS)
+            return made
 
         assert "plot = '[A-G]\\d{2}'" in await changed("positive = ['plot=B07", "A-F ends before 'G'")
         added = await changed("[patterns.note]", "add the positive sample")
@@ -246,6 +271,33 @@ def test_a_failing_sample_is_mended_by_what_would_and_samples_are_added(desk: De
 
     edited(desk, steps)
     assert "All 6 samples pass" in desk.run("check").out
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-16", "utf-32"])
+def test_places_are_those_of_the_encoding_that_was_agreed_on(desk: Desk, encoding: Encoding) -> None:
+    async def steps(editor: Editor) -> None:
+        editor.type(PLOTS.replace("plot=(?P<plot>", "(?:é😀 )?plot=(?P<plot>").replace('"plots"', '"é😀" # ='))
+        found = await editor.client.text_document_definition_async(types.DefinitionParams(**editor.at("{{measure", 3)))
+        assert isinstance(found, types.Location) and editor.read(found.range) == "measure"
+        edit = await editor.client.text_document_rename_async(
+            types.RenameParams(new_name="share", **editor.at("{{measure", 3))
+        )
+        assert edit is not None and edit.changes is not None
+        assert {editor.read(each.range) for each in edit.changes[editor.uri]} == {"measure"}
+
+    edited(desk, steps, encoding)
+
+
+def test_what_borrows_is_checked_again_and_a_file_that_is_not_there_is_named(desk: Desk) -> None:
+    async def steps(editor: Editor) -> None:
+        assert any("G07" in each.message for each in await editor.diagnostics())
+        editor.open((desk.folder / "common.suite.toml").as_uri(), COMMON.replace("[A-F]", "[A-G]"))
+        assert not any("G07" in each.message for each in await editor.diagnostics())
+        nowhere = types.TextDocumentIdentifier((desk.folder / "none.suite.toml").as_uri())
+        with pytest.raises(Exception, match=r"none\.suite\.toml is not open, and cannot be read"):
+            await editor.client.text_document_hover_async(types.HoverParams(nowhere, types.Position(0, 0)))
+
+    edited(desk, steps)
 
 
 WRITTEN = st.text("[]{}=.\n'\"# aé_-7", max_size=60)
@@ -317,6 +369,41 @@ def test_suites_that_borrow_are_known_by_either_spelling_and_what_is_open_counts
     assert desk.samples(str(tmp_path / "a.suite.toml")) == {}
     assert [each.rule for each in desk.findings(file)] == ["mistake"]
     assert desk.completions(file, 0) and desk.changes(file, 1) == [] and desk.definition(file, 0) is None
+
+
+def test_each_line_of_a_sample_that_is_a_table_means_it(tmp_path: Path) -> None:
+    file = tmp_path / "plots.suite.toml"
+    tabled = "format = 1\nsuite = 'p'\n[patterns.plot]\nexpression = '[A-F]\\d'\n\n[[patterns.plot.positive]]\n"
+    file.write_text(tabled + "note = 'x'\ntext = 'G7'\n\n[[patterns.plot.positive]]\ntext = 'A1'\n", encoding="utf-8")
+    offered = [{each.title for each in Suites(str(tmp_path)).changes(str(file), line)} for line in range(1, 12)]
+    assert any("A-F ends before 'G'" in each for each in offered[6])
+    assert offered[5] == offered[6] == offered[7] and not offered[9] and not offered[10]
+
+
+def test_what_cannot_be_read_is_marked_where_it_stands(tmp_path: Path) -> None:
+    desk = Suites(str(tmp_path))
+    file = str(tmp_path / "plots.suite.toml")
+    text = PLOTS.replace('borrow = { common = "common.suite.toml" }', "").replace("{{common.plot}}", "(B")
+    desk.put(file, text + '[patterns.code]\nexpression = "\\\\d[z-a]"\n')
+    lines = text.splitlines()
+    told = [(each.line, each.column) for each in desk.findings(file) if each.rule == "mistake"]
+    line = next(number for number, each in enumerate(lines, 1) if "(B" in each)
+    # A failing sample is not told of each: the expression is.
+    assert told == [(line, lines[line - 1].index("(?P<plot>") + 1), (len(lines) + 2, 19)]
+    # A part that nothing here uses is one for others.
+    desk.put(file, "format = 1\nsuite = 'p'\n[parts]\nplot = 'x('\nrow = '{{plot}}'\nseen = '{{=n}}[b-a]'\n")
+    assert [(each.line, each.column) for each in desk.findings(file)] == [(4, 9), (6, 16)]
+
+
+def test_other_toml_that_an_editor_opens_is_none_of_its_business(tmp_path: Path) -> None:
+    desk = Suites(str(tmp_path))
+    file = str(tmp_path / "pyproject.toml")
+    desk.put(file, "[project]\nname = 'x'\nexpression = '('\n")
+    assert desk.findings(file) == [] and desk.completions(file, 0) == [] and desk.samples(file) == {}
+    assert desk.hover(file, 36) is None and desk.changes(file, 1) == []
+    # What says that it is a suite is one by any name.
+    desk.put(file, "format = 1\nsuite = 'x'\n[patterns.x]\nexpression = '('\n")
+    assert [each.rule for each in desk.findings(file)] == ["mistake"] and desk.completions(file, 0)
 
 
 def test_each_change_that_is_offered_mends_what_it_is_offered_for(tmp_path: Path) -> None:

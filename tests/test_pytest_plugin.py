@@ -107,6 +107,9 @@ def test_the_baseline_and_mistakes_count_too(beside: Desk) -> None:
     path.write_text(path.read_text().replace("?P<place>", "?P<plot>").replace("'gate=north'", ""))
     status, output = run(beside, "--fieldstick")
     assert status == 1 and "[gone] samples of the baseline FAILED" in output and "gate=north" in output
+    path.write_text(path.read_text() + "\n[patterns.broken]\nexpression = 'B(['\n")
+    status, output = run(beside, "--fieldstick")
+    assert "broken::[expression] FAILED" in output and "unterminated character set at 2" in output
     path.write_text(path.read_text().replace("tags", "tgas"))
     status, output = run(beside, "--fieldstick")
     assert status == 2 and "loggers.suite.toml:5: unknown key 'tgas'; the nearest is 'tags'" in output

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator
 
     from fieldstick.reporting.document import Block
-    from fieldstick.runs.results import SampleResult
+    from fieldstick.runs.results import PatternResult, SampleResult
     from fieldstick.suites.suite import Operation, Pattern, Sample, Suite, Trial
 
 LONGEST_NAME = 48
@@ -89,7 +89,7 @@ def _unjudged(judged: Pattern | Operation) -> Any:
 
 
 class JudgedCollector(pytest.Collector):
-    """A pattern or an operation: a test a sample."""
+    """A pattern or an operation: a test a sample; one without samples is a test where it cannot be read."""
 
     parent: SuiteFile
 
@@ -103,6 +103,12 @@ class JudgedCollector(pytest.Collector):
         for sample in self.judged.samples:
             name = f"[{sample.kind} {sample.number}] {_name(sample.text)}".rstrip()
             yield SampleItem.from_parent(self, name=name, judged=self.judged, sample=sample)
+        if not self.judged.samples:
+            from fieldstick.runs.judging import judge
+
+            found = judge(self.judged)
+            if found.broken is not None:
+                yield UnreadableItem.from_parent(self, name="[expression]", found=found)
 
 
 def _name(text: str) -> str:
@@ -180,6 +186,25 @@ class SampleItem(_Item):
     def reportinfo(self) -> tuple[Path, int, str]:
         """Return where the sample stands."""
         return self.path, self.line_of(self.sample.path), self.name
+
+
+class UnreadableItem(_Item):
+    """A pattern or an operation without samples, of which an expression cannot be read."""
+
+    def __init__(self, *, found: PatternResult, **settings: Any) -> None:
+        super().__init__(**settings)
+        self.found = found
+
+    def runtest(self) -> None:
+        """Tell where it is broken."""
+        from fieldstick.reporting.check_report import attention_blocks
+        from fieldstick.runs.results import CheckResult, SuiteResult
+
+        raise self.told(attention_blocks(CheckResult((SuiteResult(self.home.suite, (self.found,)),))))
+
+    def reportinfo(self) -> tuple[Path, int, str]:
+        """Return where the expression stands."""
+        return self.path, self.line_of((*self.found.pattern.path, "expression")), self.name
 
 
 class TrialItem(_Item):

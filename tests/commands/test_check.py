@@ -82,6 +82,44 @@ def test_a_suite_without_a_sample_does_not_pass(desk: Desk) -> None:
     assert run.status == 2 and "no sample tests p" in run.err and "nothing was checked" in run.err
 
 
+def test_an_expression_that_cannot_be_read_fails_though_no_sample_tests_it(desk: Desk) -> None:
+    broken = """
+[parts]
+code = '[z-a]'
+[patterns.a]
+expression = 'B(\\d'
+[patterns.b]
+expression = '{{code}}x'
+[patterns.c]
+expression = 'y{{code}}{{=plot}}'
+parameters = ['plot']
+[patterns.either]
+any_of = ['a', 'b']
+[splits.s]
+at = '('
+"""
+    desk.suite(GOOD + broken)
+    run = desk.run("check")
+    assert run.status == 1 and "All 3 samples pass, but 4 expressions cannot be read" in run.out
+    assert "loggers:a  no sample  loggers.suite.toml:12\n    B(\\d\n     ╳\n" in run.out
+    assert run.out.count("bad character range z-a at 1 of") == 1 and "loggers:splits.s" in run.out
+    assert "no sample tests either" in run.err
+    found = json.loads(desk.run("check", "--format", "json", "--jobs", "2").out)
+    named = {each["name"]: each.get("broken") for each in found["suites"][0]["patterns"]}
+    assert named["a"]["fault"] == {"text": "B(\\d", "position": 1, "part": None} and not found["well"]
+    assert [name for name, each in named.items() if each] == ["a", "b", "c"]
+    counts = ET.fromstring(desk.run("check", "--format", "junit").out).attrib
+    assert (counts["tests"], counts["errors"]) == ("7", "4")
+    tap = desk.run("check", "--format", "tap").out
+    assert tap.startswith("TAP version 14\n1..7\n") and tap.count("\nnot ok") == 4 and "not ok 7" in tap
+    told = desk.run("check", "--format", "annotations").out.splitlines()
+    assert [each.partition(",line=")[2].partition(",")[0] for each in told[:3]] == ["12", "10", "20"]
+    # Nothing else but it: it is what was checked.
+    desk.suite("[patterns.p]\nexpression = '('\n")
+    run = desk.run("check")
+    assert run.status == 1 and run.out.endswith("1 expression cannot be read: 1 pattern in 1 suite; no baseline.\n")
+
+
 def test_mistakes_of_every_file_come_first_and_nothing_is_judged(desk: Desk) -> None:
     desk.suite(GOOD + "reech = 'whole'\n")
     desk.suite("[patterns.p]\n", name="other")

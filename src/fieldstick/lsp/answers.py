@@ -16,8 +16,12 @@ from fieldstick.lsp.keys import choices_of, keys_of
 from fieldstick.lsp.names import MEMBER_KEYS, Named, SuiteText
 from fieldstick.reporting.findings import Finding, findings_of, findings_of_problems
 from fieldstick.reporting.why_answers import answer_of, writing_of
-from fieldstick.suites.finding import find_suites
+from fieldstick.runs.judging import unreadable
+from fieldstick.suites.finding import ENDING, find_suites
 from fieldstick.suites.model import NAME_WORDS
+from fieldstick.suites.parts import fill
+from fieldstick.suites.places import place_in_text
+from fieldstick.suites.suite import Pattern
 from fieldstick.syntax.parser import parse
 from fieldstick.workspace import Chosen, Workspace
 
@@ -26,7 +30,7 @@ if TYPE_CHECKING:
 
     from fieldstick.drafting.outline import OutlineLine
     from fieldstick.runs.results import CheckResult
-    from fieldstick.suites.suite import Pattern, Suite
+    from fieldstick.suites.suite import Suite
 
 MOST_SHOWN = 12
 """Lines of an outline that a hover shows."""
@@ -74,6 +78,20 @@ class Desk:
             return SuiteText(self._open[real])
         return SuiteText(Path(real).read_text(encoding="utf-8-sig", errors="replace"))
 
+    def is_suite(self, file: str) -> bool:
+        """Tell whether a file is a suite, by its name or by what it says of itself: editors send all their TOML."""
+        return file.endswith(ENDING) or not os.path.isabs(file) or self.text(file).says_suite
+
+    def borrowers(self, file: str) -> list[str]:
+        """Return the other open files that borrow from one, or from one that does."""
+        found = [os.path.realpath(file)]
+        for home in found:
+            for other in self._open:
+                borrowed = [os.path.join(os.path.dirname(other), each) for each in self.text(other).borrowed.values()]
+                if other not in found and home in map(os.path.realpath, borrowed):
+                    found.append(other)
+        return found[1:]
+
     def files(self) -> list[str]:
         """Return the suites below the folder, and those that are open."""
         try:
@@ -92,6 +110,8 @@ class Desk:
         """Return what is to be said of a file: mistakes; without any, failing samples and hazards."""
         real = os.path.realpath(file)
         self._checked.pop(real, None)
+        if not self.is_suite(file):
+            return []
         try:
             suite = self.suite(file)
         except SuiteFileError as error:
@@ -99,7 +119,8 @@ class Desk:
         except FieldstickError as error:
             return [Finding("error", "mistake", file, 1, str(error))]
         checked = self._checked[real] = Workspace().check([suite], trials=False, hazards=True)
-        return [each for each in findings_of(checked) if _same(each.file, file)]
+        found = [each for each in findings_of(checked) if _same(each.file, file)]
+        return [*found, *_idle_parts(suite)]
 
     def samples(self, file: str) -> dict[str, tuple[int, int]]:
         """Return, by pattern, how many of its samples pass and how many there are; nothing for a file with mistakes.
@@ -164,6 +185,8 @@ class Desk:
     def hover(self, file: str, position: int) -> str | None:
         """Return, as Markdown, what the piece at a position asks for, or what a name stands for."""
         text = self.text(file)
+        if not self.is_suite(file):
+            return None
         named = text.name_at(position)
         if named is not None and named in text.used:
             return self._of_name(file, named)
@@ -214,6 +237,8 @@ class Desk:
     def completions(self, file: str, position: int) -> list[tuple[str, str]]:
         """Return what may stand at a position, each with a word that says what it is."""
         text = self.text(file)
+        if not self.is_suite(file):
+            return []
         before = text.text[text.text.rfind("\n", 0, position) + 1 : position]
         if (opened := before.rfind("{{")) >= 0 and "}}" not in before[opened:]:
             return list(self._part_names(file, before[opened + 2 :]))
@@ -251,15 +276,19 @@ class Desk:
             return []
 
     def changes(self, file: str, line: int) -> list[Change]:
-        """Return changes that would mend what is said of a line (from 1), and samples that could be added there."""
+        """Return changes that would mend what is said of a line (from 1), and samples that could be added there.
+
+        A sample that is a table of its own is meant by each of its lines.
+        """
         try:
             suite = self.suite(file)
         except FieldstickError:
             return []
         found: list[Change] = []
+        head = self.text(file).head_line(line)
         for pattern in suite.patterns.values():
             for sample in pattern.samples:
-                if suite.line_of(sample.path) == line:
+                if suite.line_of(sample.path) in (line, head):
                     found += self._mending(Chosen(pattern, suite, dict(sample.values)), sample.text)
             if suite.line_of(("patterns", pattern.name)) == line:
                 found += self._sampled(file, pattern)
@@ -296,6 +325,18 @@ class Desk:
         for text in new:
             made = with_sample(self.text(file).text, pattern.name, "positive", {"text": text})
             yield Change(f"{pattern.name}: add the positive sample '{text}'", {os.path.realpath(file): made})
+
+
+def _idle_parts(suite: Suite) -> Iterator[Finding]:
+    """Yield the parts that no pattern of a suite uses and that cannot be read: others may borrow them."""
+    used = {name for each in suite.patterns.values() if each.filling is not None for name in each.filling.part_texts}
+    for name in [each for each in suite.parts if each not in used]:
+        filling = fill(f"{{{{{name}}}}}", suite.scope)
+        pattern = Pattern(name, filling, parameters=tuple(sorted(filling.parameters)))
+        broken = unreadable(pattern, pattern.engine)
+        if broken is not None and broken.fault.part == name:
+            place = place_in_text(suite.document, ("parts", name), broken.fault.position or 0)
+            yield Finding("error", "mistake", suite.file, place[0], f"{suite.name}:{name}: {broken.words}", place[1])
 
 
 _NAME = re.compile(r"[^\W\d_][\w-]*")

@@ -30,6 +30,18 @@ _MEMBERS = re.compile(
 _QUOTED = re.compile(r"\"([^\"\n]*)\"|'([^'\n]*)'")
 
 
+Encoding = Literal["utf-8", "utf-16", "utf-32"]
+"""What the characters of a line are counted in: two sides agree on one (LSP 3.17, PositionEncodingKind)."""
+
+_WIDTH = {"utf-8": 1, "utf-16": 2, "utf-32": 4}
+"""Bytes of a unit of each."""
+
+
+def _units(text: str, encoding: Encoding) -> int:
+    """Return how many units of an encoding a text has."""
+    return len(text.encode(f"{encoding}-le" if encoding != "utf-8" else encoding, "surrogatepass")) // _WIDTH[encoding]
+
+
 class Named(Struct, frozen=True):
     """A name at a place, of a part or of a pattern; `alias` is the borrowed suite that it is of, if it is of one."""
 
@@ -47,23 +59,29 @@ class SuiteText:
         self.text = text
         self._starts = [0, *(found.end() for found in re.finditer("\n", text))]
 
-    def at(self, line: int, character: int) -> int:
-        """Return the position of a line (from 0) and a character of it, in UTF-16 units as the protocol counts them."""
+    def at(self, line: int, character: int, encoding: Encoding = "utf-16") -> int:
+        """Return the position of a line (from 0) and a character of it, counted in units of an encoding."""
         if line >= len(self._starts):
             return len(self.text)
         start = self._starts[line]
         end = self._starts[line + 1] - 1 if line + 1 < len(self._starts) else len(self.text)
         units, at = 0, start
         while at < end and units < character:
-            units += 2 if ord(self.text[at]) > 0xFFFF else 1
+            units += _units(self.text[at], encoding)
             at += 1
         return at
 
-    def place(self, position: int) -> tuple[int, int]:
-        """Return the line (from 0) and the character, in UTF-16 units, of a position."""
+    def place(self, position: int, encoding: Encoding = "utf-16") -> tuple[int, int]:
+        """Return the line (from 0) and the character, counted in units of an encoding, of a position."""
         line = bisect_right(self._starts, position) - 1
-        before = self.text[self._starts[line] : position]
-        return line, len(before) + sum(ord(each) > 0xFFFF for each in before)
+        return line, _units(self.text[self._starts[line] : position], encoding)
+
+    def changed_to(self, text: str) -> tuple[int, int, str]:
+        """Return the stretch in which another text differs from this one, and what it has there."""
+        least = min(len(self.text), len(text))
+        head = next((at for at in range(least) if self.text[at] != text[at]), least)
+        tail = next((at for at in range(least - head) if self.text[-1 - at] != text[-1 - at]), least - head)
+        return head, len(self.text) - tail, text[head : len(text) - tail]
 
     def line_span(self, line: int) -> tuple[int, int]:
         """Return where what stands on a line (from 1) begins and ends, white space around it left out."""
@@ -72,6 +90,18 @@ class SuiteText:
         end = self._starts[index + 1] - 1 if index + 1 < len(self._starts) else len(self.text)
         written = self.text[start:end]
         return start + len(written) - len(written.lstrip()), start + len(written.rstrip())
+
+    def head_line(self, line: int) -> int:
+        """Return the line (from 1) on which the table begins that a line stands in; the line itself outside of one."""
+        end = self.line_span(line)[1]
+        index = bisect_right([start for start, _ in self.heads], end) - 1
+        return self.place(self.heads[index][0])[0] + 1 if index >= 0 else line
+
+    @property
+    def says_suite(self) -> bool:
+        """Whether it has the keys that every suite begins with."""
+        found = {each[1] for each in _ASSIGNED.finditer(self.text) if not self.table_at(each.start())}
+        return {"format", "suite"} <= found
 
     @cached_property
     def heads(self) -> list[tuple[int, str]]:

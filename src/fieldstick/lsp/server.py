@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import asyncio
+import logging
+import os
 from importlib.metadata import version
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
@@ -20,7 +22,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterable
 
     from fieldstick.lsp.answers import Change, Use
-    from fieldstick.lsp.names import SuiteText
+    from fieldstick.lsp.names import Encoding, SuiteText
 
 WAIT = 0.2
 """Seconds without a key after which a file is checked."""
@@ -50,6 +52,21 @@ class Server(LanguageServer):
     async def _checked(self, uri: str) -> None:
         await asyncio.sleep(WAIT)
         self.publish(uri)
+        # What borrows from it may have other outcomes now.
+        borrowers = self.desk.borrowers(path_of(uri))
+        for other in self._waiting:
+            if os.path.realpath(path_of(other)) in borrowers:
+                self.publish(other)
+
+    @property
+    def encoding(self) -> Encoding:
+        """What characters are counted in, as was agreed."""
+        return types.PositionEncodingKind(self.workspace.position_encoding or "utf-16").value
+
+    def range(self, text: SuiteText, start: int, end: int) -> types.Range:
+        """Return a stretch of a text as the protocol has it."""
+        first, last = (types.Position(*text.place(each, self.encoding)) for each in (start, end))
+        return types.Range(first, last)
 
     def publish(self, uri: str) -> None:
         """Say what is to be said of a file."""
@@ -60,7 +77,7 @@ class Server(LanguageServer):
             start, end = text.line_span(each.line)
             if each.column > 1:
                 start = min(end, text.at(max(each.line, 1) - 1, 0) + each.column - 1)
-            place = _range(text, start, max(end, start))
+            place = self.range(text, start, max(end, start))
             found.append(types.Diagnostic(place, each.message, _SEVERITY[each.level], each.rule, source="fieldstick"))
         self.text_document_publish_diagnostics(types.PublishDiagnosticsParams(uri, found))
 
@@ -82,13 +99,9 @@ def uri_of(file: str) -> str:
     return Path(file).absolute().as_uri()
 
 
-def _range(text: SuiteText, start: int, end: int) -> types.Range:
-    return types.Range(types.Position(*text.place(start)), types.Position(*text.place(end)))
-
-
 def _location(server: Server, use: Use) -> types.Location:
     text = server.desk.text(use.file)
-    return types.Location(uri_of(use.file), _range(text, use.named.start, use.named.end))
+    return types.Location(uri_of(use.file), server.range(text, use.named.start, use.named.end))
 
 
 class _Asked(Protocol):
@@ -101,16 +114,26 @@ class _Asked(Protocol):
     def position(self) -> types.Position: ...
 
 
+def _opened_text(server: Server, asked: types.TextDocumentIdentifier) -> tuple[str, SuiteText]:
+    """Return a file that is asked about, and its text."""
+    file = path_of(asked.uri)
+    try:
+        return file, server.desk.text(file)
+    except OSError as error:
+        raise JsonRpcInvalidParams(f"{file} is not open, and cannot be read: {error.strerror}") from None
+
+
 def _position(server: Server, asked: _Asked) -> tuple[str, int]:
-    file = path_of(asked.text_document.uri)
-    return file, server.desk.text(file).at(asked.position.line, asked.position.character)
+    file, text = _opened_text(server, asked.text_document)
+    return file, text.at(asked.position.line, asked.position.character, server.encoding)
 
 
 def _replaced(server: Server, change: Change) -> types.WorkspaceEdit:
     edits = {}
     for file, text in change.texts.items():
         before = server.desk.text(file)
-        edits[uri_of(file)] = [types.TextEdit(_range(before, 0, len(before.text)), text)]
+        start, end, new = before.changed_to(text)
+        edits[uri_of(file)] = [types.TextEdit(server.range(before, start, end), new)]
     return types.WorkspaceEdit(changes=edits)
 
 
@@ -161,7 +184,7 @@ def made() -> Server:
         file, position = _position(server, asked)
         text = server.desk.text(file)
         named = text.name_at(position)
-        return _range(text, named.start, named.end) if named is not None else None
+        return server.range(text, named.start, named.end) if named is not None else None
 
     @feature(types.TEXT_DOCUMENT_RENAME)
     def _renamed(server: Server, asked: types.RenameParams) -> types.WorkspaceEdit:
@@ -187,9 +210,10 @@ def made() -> Server:
 
     @feature(types.TEXT_DOCUMENT_CODE_LENS)
     def _counted(server: Server, asked: types.CodeLensParams) -> list[types.CodeLens]:
-        file = path_of(asked.text_document.uri)
-        text = server.desk.text(file)
-        places = {each.name: _range(text, each.start, each.end) for each in text.defined if each.kind == "pattern"}
+        file, text = _opened_text(server, asked.text_document)
+        places = {
+            each.name: server.range(text, each.start, each.end) for each in text.defined if each.kind == "pattern"
+        }
         counts = server.desk.samples(file).items()
         return list(_lenses((places[name], *count) for name, count in counts if name in places))
 
@@ -203,6 +227,19 @@ def _lenses(counts: Iterable[tuple[types.Range, int, int]]) -> Iterable[types.Co
         yield types.CodeLens(place, command=types.Command(words, ""))
 
 
+class _Answered(logging.Filter):
+    """Keeps what was answered with an error in words out of the log."""
+
+    def filter(self, record: logging.LogRecord) -> bool:
+        """Tell whether a record is to be logged."""
+        return not (record.exc_info and isinstance(record.exc_info[1], JsonRpcInvalidParams))
+
+
 def serve() -> None:
-    """Serve until the other side ends it."""
-    made().start_io()
+    """Serve until the other side ends it.
+
+    The server closes what it reads from and writes to; the command's own standard output is left as it is.
+    """
+    logging.getLogger("pygls.protocol.json_rpc").addFilter(_Answered())
+    with open(os.dup(0), "rb") as asked, open(os.dup(1), "wb") as said:
+        made().start_io(asked, said)

@@ -103,6 +103,7 @@ def _pattern(suite: Suite, result: PatternResult) -> dict[str, Any]:
         "engine": result.engine,
         "samples": [_sample(suite, each) for each in result.samples],
         **elsewhere_as_data(suite, result, _sample),
+        **({"broken": to_builtins(result.broken)} if result.broken is not None else {}),
     }
 
 

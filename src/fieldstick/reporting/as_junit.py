@@ -16,7 +16,7 @@ from fieldstick.reporting.words import difference_lines, gone_of, sample_name, s
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
-    from fieldstick.runs.results import CheckResult, PatternResult, SampleResult, SuiteResult
+    from fieldstick.runs.results import Broken, CheckResult, PatternResult, SampleResult, SuiteResult
 
 NAME_LENGTH = 80
 """Code points of a sample's text that its name shows."""
@@ -48,6 +48,9 @@ def _counts(tests: int, failures: int, errors: int, seconds: float) -> dict[str,
 def _elements(checked: CheckResult, suite: SuiteResult, pattern: PatternResult) -> Iterator[ET.Element]:
     """Yield a testsuite for a pattern, and one for each further engine that it was judged on."""
     name = f"{suite.suite.name}:{pattern.pattern.name}"
+    if pattern.broken is not None:
+        yield _broken_element(suite, pattern, name, pattern.broken)
+        return
     yield _suite_element(checked, suite, name, pattern.samples, pattern.seconds)
     for each in pattern.elsewhere:
         if each.unusable is None:
@@ -61,6 +64,17 @@ def _suite_element(
     failures, errors = (sum(case.find(tag) is not None for case in cases) for tag in ("failure", "error"))
     element = ET.Element("testsuite", {"name": name, **_counts(len(cases), failures, errors, seconds)})
     element.extend(cases)
+    return element
+
+
+def _broken_element(suite: SuiteResult, pattern: PatternResult, name: str, broken: Broken) -> ET.Element:
+    """Write a pattern that cannot be read as a testcase of its own: it has no sample."""
+    element = ET.Element("testsuite", {"name": name, **_counts(1, 0, 1, pattern.seconds)})
+    line = str(suite.suite.line_of((*pattern.pattern.path, "expression")))
+    attributes = {"name": "the expression", "classname": name, "file": suite.suite.file, "line": line}
+    case = ET.SubElement(element, "testcase", attributes)
+    told = {"type": "expression-broken", "message": visible(broken.words)}
+    ET.SubElement(case, "error", told).text = f"{suite.suite.file}:{line}"
     return element
 
 

@@ -23,7 +23,8 @@ def check_as_tap(result: CheckResult) -> str:
     """Write a check as TAP: one test point a sample, with a YAML block for each that did not pass."""
     gone = sum(map(len, gone_of(result).values()))
     elsewhere = sum(len(each.samples) for each in result.elsewhere)
-    lines = ["TAP version 14", f"1..{result.totals.samples + elsewhere + gone + len(result.trials)}"]
+    count = result.totals.samples + elsewhere + gone + len(result.trials) + len(result.broken)
+    lines = ["TAP version 14", f"1..{count}"]
     number = 0
     for suite in result.suites:
         for pattern in suite.patterns:
@@ -32,6 +33,11 @@ def check_as_tap(result: CheckResult) -> str:
                 lines += _point(
                     number, f"{suite.suite.name}:{pattern.pattern.name}", suite, sample, result.fails(sample)
                 )
+            if pattern.broken is not None:
+                number += 1
+                name = f"{suite.suite.name}:{pattern.pattern.name} cannot be read"
+                lines.append(f"not ok {number} - {_escaped(visible(name))}")
+                lines += ["  ---", f"  message: {json.dumps(pattern.broken.words)}", "  ..."]
             for each in pattern.elsewhere:
                 for sample in each.samples:
                     number += 1

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from fieldstick.drafting.brief import Brief
     from fieldstick.drafting.diagnosis import Stop
     from fieldstick.reporting.document import Block
-    from fieldstick.runs.results import CheckResult, SampleResult, SuiteResult
+    from fieldstick.runs.results import Broken, CheckResult, Fault, SampleResult, SuiteResult
     from fieldstick.suites.suite import Operation
 
 MOST_OF_A_PATTERN = 8
@@ -87,6 +87,7 @@ def attention_blocks(result: CheckResult) -> Iterator[Block]:
     if looking.passed_by:
         words = f"{counted(looking.passed_by, 'failing sample')} not looked into; fieldstick why looks into any"
         yield from (said((words, "quiet")), BLANK)
+    yield from _of_unreadable(result)
     yield from _of_gone(result)
     if result.elsewhere:
         from fieldstick.reporting.engines_report import engines_report
@@ -256,13 +257,34 @@ def _drawn(result: SampleResult, stop: Stop | None) -> Iterator[Block]:
 def _of_broken(failure: Failure) -> Iterator[Block]:
     first = failure.sample
     yield _head("error", "bad", failure.address, _all_of(failure))
-    fault = first.fault
-    if fault is not None and fault.text is not None and fault.position is not None:
-        yield Ruled(fault.text, (Mark(fault.position, fault.position + 1, kind="stop", tone="stop"),))
+    yield from _drawn_fault(first.fault)
     yield Labelled("because", first.words or "")
     if first.advice:
         yield Labelled("next", first.advice)
     yield BLANK
+
+
+def _drawn_fault(fault: Fault | None) -> Iterator[Block]:
+    if fault is not None and fault.text is not None and fault.position is not None:
+        yield Ruled(fault.text, (Mark(fault.position, fault.position + 1, kind="stop", tone="stop"),))
+
+
+def _of_unreadable(result: CheckResult) -> Iterator[Block]:
+    """Yield the patterns without samples that cannot be read: of those with the same fault the first one whole."""
+    heads: dict[Broken, list[Said]] = {}
+    for suite, pattern, broken in result.broken:
+        line = suite.suite.line_of((*pattern.pattern.path, "expression"))
+        address = f"{suite.suite.name}:{pattern.pattern.name}"
+        heads.setdefault(broken, []).append(_head("error", "bad", address, f"no sample  {suite.suite.file}:{line}"))
+    for broken, (first, *others) in heads.items():
+        yield first
+        yield from _drawn_fault(broken.fault)
+        yield Labelled("because", broken.words)
+        yield from (BLANK, *others[:MOST_FOLDED])
+        if len(others) > MOST_FOLDED:
+            yield said((f"{'':<11}and {len(others) - MOST_FOLDED:,} more like these", "quiet"))
+        if others:
+            yield BLANK
 
 
 def _of_gone(result: CheckResult) -> Iterator[Block]:

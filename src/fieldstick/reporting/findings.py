@@ -8,12 +8,14 @@ from msgspec import Struct
 
 from fieldstick.reporting.trial_words import trial_words
 from fieldstick.reporting.words import gone_of, sample_name
+from fieldstick.suites.places import place_in_text
+from fieldstick.suites.suite import Pattern
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator
 
     from fieldstick.errors import Problem
-    from fieldstick.runs.results import CheckResult, SampleResult, SuiteResult
+    from fieldstick.runs.results import CheckResult, PatternResult, SampleResult, SuiteResult
 
 Level = Literal["error", "warning", "note"]
 
@@ -49,11 +51,16 @@ RULES = {
 def findings_of(result: CheckResult) -> Iterator[Finding]:
     """Yield what a check found, suite by suite, and the hazards of its patterns."""
     gone = gone_of(result)
+    broken: set[Finding] = set()
     for suite in result.suites:
         file = suite.suite.file
         for pattern in suite.patterns:
+            for found in _of_faults(suite, pattern):
+                if found not in broken:
+                    broken.add(found)
+                    yield found
             for sample in pattern.samples:
-                if sample.needs_attention:
+                if sample.needs_attention and not _cannot_be_read(pattern, sample):
                     yield _of_sample(suite, pattern.pattern.name, sample, fails=result.fails(sample))
             for each in pattern.elsewhere:
                 for sample in each.samples:
@@ -75,6 +82,28 @@ def findings_of(result: CheckResult) -> Iterator[Finding]:
     for left in result.left:
         words = f"the suite {left.suite} is gone, its baseline with {left.samples} samples is left"
         yield Finding("error" if result.gone_fails else "warning", "gone", left.file, 1, words)
+
+
+def _cannot_be_read(pattern: PatternResult, sample: SampleResult) -> bool:
+    """Tell whether a sample says of the expression of its pattern alone that it cannot be read."""
+    judged = pattern.pattern
+    return sample.reason == "expression-broken" and isinstance(judged, Pattern) and judged.combination is None
+
+
+def _of_faults(suite: SuiteResult, pattern: PatternResult) -> Iterator[Finding]:
+    """Yield what is wrong with an expression, or with a part of the same suite in it, where it stands."""
+    home, judged = suite.suite, pattern.pattern
+    faults = {each.fault: each.words for each in pattern.samples if _cannot_be_read(pattern, each) and each.fault}
+    if pattern.broken is not None:
+        faults[pattern.broken.fault] = pattern.broken.words
+    for fault, words in faults.items():
+        path, offset, name = (*judged.path, "expression"), fault.position or 0, judged.name
+        if fault.part is not None:
+            file, part = home.home_of_part(fault.part)
+            inside = file == home.file
+            path, offset, name = (("parts", part), offset, part) if inside else (path, 0, name)
+        place = place_in_text(home.document, path, offset)
+        yield Finding("error", "mistake", home.file, place[0], f"{home.name}:{name}: {words}", place[1])
 
 
 def _of_sample(suite: SuiteResult, name: str, result: SampleResult, *, fails: bool) -> Finding:

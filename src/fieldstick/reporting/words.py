@@ -76,12 +76,16 @@ def verdict(result: CheckResult) -> str:
     where = f"{what} in {counted(len(result.suites), 'suite')}"
     found = _engine_words(result) + _trial_words(result) + _baseline_words(result)
     found += f"; {counted(len(result.hazards), 'hazard')} (fieldstick hazards)" if result.hazards else ""
+    unread = f"{counted(len(result.broken), 'expression')} cannot be read" if result.broken else ""
+    if unread and not totals.samples:
+        return f"{unread}: {where}{found}."
     if totals.passed == totals.samples:
         start = f"all {counted(totals.samples, 'sample')} pass" if totals.samples != 1 else "the 1 sample passes"
         short = any(each.falls_short for each in result.trials)
         otherwise = any(each.failing for each in result.elsewhere)
         but = ", but not as recorded" if result.otherwise else ", but a trial falls short" if short else ""
         but = but or (", but not on every engine" if otherwise else "")
+        but += f", {'and' if but else 'but'} {unread}" if unread else ""
         return f"{start}{but}: {where}{found}."
     wrong = []
     if totals.fail:
@@ -90,6 +94,8 @@ def verdict(result: CheckResult) -> str:
         wrong.append(f"{totals.error:,} cannot be judged")
     if totals.timeout:
         wrong.append(f"{totals.timeout:,} timed out")
+    if unread:
+        found = f"; {unread}{found}"
     return f"of {counted(totals.samples, 'sample')}, {', '.join(wrong)}: {where}{found}."
 
 

@@ -11,7 +11,7 @@ from msgspec import Struct
 from fieldstick.errors import UsageError, hint
 from fieldstick.runs.judging import judge
 from fieldstick.runs.processes import Processes
-from fieldstick.runs.results import CheckResult, Elsewhere, PatternResult, SampleResult, SuiteResult
+from fieldstick.runs.results import Broken, CheckResult, Elsewhere, PatternResult, SampleResult, SuiteResult
 from fieldstick.suites.finding import split_address
 
 if TYPE_CHECKING:
@@ -110,7 +110,7 @@ def _check_choice(suites: Sequence[Suite], choice: Choice, chosen: list[list[Pat
 
 
 _Samples = list[dict[str, Any]]
-_Packed = tuple[float, str, _Samples, list[tuple[str, str | None, _Samples]]]
+_Packed = tuple[float, str, _Samples, list[tuple[str, str | None, _Samples]], Broken | None]
 """A pattern's result on its way between processes: without the pattern and the samples, which both have."""
 
 _CARRIED = ("outcome", "reason", "words", "reading", "differences", "advice", "fault", "produced")
@@ -149,7 +149,7 @@ def _judge_all(
 
 def _packed(result: PatternResult) -> _Packed:
     elsewhere = [(each.engine, each.unusable, _packed_samples(each.samples)) for each in result.elsewhere]
-    return result.seconds, result.engine, _packed_samples(result.samples), elsewhere
+    return result.seconds, result.engine, _packed_samples(result.samples), elsewhere, result.broken
 
 
 def _packed_samples(samples: Iterable[SampleResult]) -> _Samples:
@@ -157,12 +157,12 @@ def _packed_samples(samples: Iterable[SampleResult]) -> _Samples:
 
 
 def _unpacked(pattern: Pattern | Operation, packed: _Packed) -> PatternResult:
-    seconds, engine, results, others = packed
+    seconds, engine, results, others, broken = packed
     elsewhere = tuple(
         Elsewhere(name, () if unusable else _unpacked_samples(pattern, found), unusable)
         for name, unusable, found in others
     )
-    return PatternResult(pattern, engine, _unpacked_samples(pattern, results), seconds, elsewhere)
+    return PatternResult(pattern, engine, _unpacked_samples(pattern, results), seconds, elsewhere, broken)
 
 
 def _unpacked_samples(pattern: Pattern | Operation, packed: _Samples) -> tuple[SampleResult, ...]:

@@ -13,7 +13,7 @@ from fieldstick.engines.registry import BY_NAME
 from fieldstick.errors import BudgetSpent, EngineFailure, EngineUnusable, ExpressionError, FieldstickError, hint
 from fieldstick.matching.expression import ExpressionMatcher
 from fieldstick.matching.prepare import prepare
-from fieldstick.runs.results import Elsewhere, Fault, PatternResult, SampleResult
+from fieldstick.runs.results import Broken, Elsewhere, Fault, PatternResult, SampleResult
 from fieldstick.suites.fieldtypes import FieldSpec, Unconverted
 from fieldstick.suites.suite import Difference, Pattern
 
@@ -48,16 +48,32 @@ def judge(judged: Pattern | Operation, engines: Sequence[str] = (), *, rendered:
     started = time.perf_counter()
     engine = judged.engine
     elsewhere: tuple[Elsewhere, ...] = ()
+    broken: Broken | None = None
     with watching():
         if isinstance(judged, Pattern):
             engine, *others = engines or judged.engines
             names_none = judged.combination is not None and not engines and judged.engines == (DEFAULT_ENGINE,)
             samples = tuple(_judged(judged, engine, rendered, each_on_its_own=names_none))
+            if not judged.samples and judged.combination is None:
+                broken = unreadable(judged, engine, rendered=rendered)
             if others:
                 elsewhere = tuple([_judged_elsewhere(judged, each, rendered) for each in others])
         else:
             samples = tuple(_judge_made(judged, sample) for sample in judged.samples)
-    return PatternResult(judged, engine, samples, time.perf_counter() - started, elsewhere)
+            own = () if judged.samples else [each for each in judged.patterns if each.path[:1] != ("patterns",)]
+            broken = next((found for each in own if (found := unreadable(each, each.engine, rendered=rendered))), None)
+    return PatternResult(judged, engine, samples, time.perf_counter() - started, elsewhere, broken)
+
+
+def unreadable(pattern: Pattern, engine: str, *, rendered: bool = False) -> Broken | None:
+    """Say why a pattern cannot be read on an engine, None where it can; parameters stand for their own names."""
+    try:
+        prepare(pattern, {name: name for name in pattern.parameters}, engine=engine, rendered=rendered)
+    except ExpressionError as error:
+        return Broken(str(error), _fault(pattern, error))
+    except EngineUnusable:
+        return None
+    return None
 
 
 def _judged_elsewhere(pattern: Pattern, engine: str, rendered: bool) -> Elsewhere:
@@ -121,14 +137,15 @@ def _prepared(pattern: Pattern, sample: Sample, engine: str | None, rendered: bo
     try:
         return prepare(pattern, sample.values, engine=engine, rendered=rendered)
     except ExpressionError as error:
-        fault = Fault(_faulty_text(pattern, error), error.position, error.part)
-        return _without_result(sample, error, "mend the expression; its samples are judged once it compiles", fault)
+        advice = "mend the expression; its samples are judged once it compiles"
+        return _without_result(sample, error, advice, _fault(pattern, error))
     except EngineUnusable as error:
         return _without_result(sample, error, "")
 
 
-def _faulty_text(pattern: Pattern, error: ExpressionError) -> str | None:
-    return pattern.filling.source_text(error.part) if pattern.filling else None
+def _fault(pattern: Pattern, error: ExpressionError) -> Fault:
+    text = pattern.filling.source_text(error.part) if pattern.filling else None
+    return Fault(text, error.position, error.part)
 
 
 def judge_sample(ready: Matcher, sample: Sample) -> SampleResult:

@@ -93,10 +93,18 @@ class Elsewhere(Struct, frozen=True):
         return sum(each.outcome != "pass" for each in self.samples)
 
 
+class Broken(Struct, frozen=True):
+    """Why a pattern cannot be read at all, which no sample of it could tell: it has none."""
+
+    words: str
+    fault: Fault
+
+
 class PatternResult(Struct, frozen=True):
     """What came of the samples of a pattern or an operation; `seconds` is how long judging them took.
 
-    `elsewhere` has what came of them on the other engines that the pattern names, or that were asked for.
+    `elsewhere` has what came of them on the other engines that the pattern names, or that were asked for. `broken` is
+    set for a pattern without samples whose expression its engine refuses.
     """
 
     pattern: Pattern | Operation
@@ -104,6 +112,7 @@ class PatternResult(Struct, frozen=True):
     samples: tuple[SampleResult, ...]
     seconds: float
     elsewhere: tuple[Elsewhere, ...] = ()
+    broken: Broken | None = None
 
 
 class Gone(Struct, frozen=True):
@@ -153,8 +162,8 @@ class SuiteResult(Struct, frozen=True, dict=True):
 
     @property
     def without_samples(self) -> tuple[str, ...]:
-        """The patterns that no sample tests."""
-        return tuple(each.pattern.name for each in self.patterns if not each.samples)
+        """The patterns that no sample tests, but those that cannot be read."""
+        return tuple(each.pattern.name for each in self.patterns if not each.samples and each.broken is None)
 
 
 class Totals(Struct, frozen=True):
@@ -278,9 +287,17 @@ class CheckResult(Struct, frozen=True, dict=True):
         passed = totals.passed == totals.samples and not any(map(self.trial_fails, self.trials))
         passed = passed and not any(each.failing for each in self.elsewhere)
         decided = not any(each.falls_short for each in self.gaps or ())
+        passed = passed and not self.broken
         return self.checked and passed and not changed and not self.gone_fails and decided
+
+    @cached_property
+    def broken(self) -> tuple[tuple[SuiteResult, PatternResult, Broken], ...]:
+        """The patterns without samples that cannot be read, with their suites and why."""
+        return tuple(
+            (suite, each, each.broken) for suite in self.suites for each in suite.patterns if each.broken is not None
+        )
 
     @property
     def checked(self) -> bool:
-        """Whether anything was checked: a sample judged, or a trial run."""
-        return self.totals.samples > 0 or bool(self.trials)
+        """Whether anything was checked: a sample judged, a trial run, or an expression found that cannot be read."""
+        return self.totals.samples > 0 or bool(self.trials) or bool(self.broken)
