@@ -7,6 +7,7 @@ Nothing is imported here that the interpreter has not loaded already.
 import _signal  # type: ignore[import-not-found]
 import gc
 import os
+import sys
 
 OBJECTS = 100_000
 """Objects that are made, less those that are gone, between two searches for cycles of garbage."""
@@ -22,8 +23,30 @@ if _signal.getsignal(_signal.SIGINT) is _signal.default_int_handler:
     _signal.signal(_signal.SIGINT, _end)
 
 
+_STREAMS = (("stdin", "r", os.O_WRONLY), ("stdout", "w", os.O_RDONLY), ("stderr", "w", os.O_WRONLY))
+"""Standard streams by their number, how each is used, and how one that is closed is opened in its place."""
+
+
+def _fill_closed() -> None:
+    """Open standard streams that are closed, so that no file gets their number, and using them is an error in words.
+
+    What is said on standard error goes nowhere then.
+    """
+    for number, (name, mode, opening) in enumerate(_STREAMS):
+        if getattr(sys, name) is None:
+            opened = os.open(os.devnull, opening)
+            if opened != number:
+                os.dup2(opened, number)
+                os.close(opened)
+            os.set_inheritable(number, True)
+            stream = os.fdopen(number, mode, encoding="utf-8", errors="surrogateescape", closefd=False)
+            setattr(sys, name, stream)
+
+
 def main() -> None:
     """Run the command line and exit with its status."""
+    if None in (sys.stdin, sys.stdout, sys.stderr):
+        _fill_closed()
     from fieldstick.commands.main import main as run
 
     run()

@@ -239,6 +239,32 @@ def test_a_full_disk_behind_standard_output_is_a_sentence(desk: Desk, arguments:
     assert done.stderr == "fieldstick: standard output cannot be written: No space left on device\n"
 
 
+@pytest.mark.parametrize("redirected", ["<&-", ">&-", "2>&-", "<&- >&- 2>&-"])
+@pytest.mark.parametrize("arguments", ["check", "survey", "survey in.log", "select -e a. --reach start in.log", "lsp"])
+def test_a_standard_stream_that_is_closed_is_a_sentence(desk: Desk, arguments: str, redirected: str) -> None:
+    desk.suite("[patterns.p]\nexpression = 'a'\npositive = ['a']\n")
+    desk.write("in.log", "a1\na2\n")
+    given = "" if "<" in redirected else "</dev/null"
+    command = f"{sys.executable} -m fieldstick {arguments} {given} {redirected}"
+    run = subprocess.run(command, shell=True, cwd=desk.folder, capture_output=True, text=True, check=False)
+    assert "Traceback" not in run.stderr and "defect" not in run.stderr
+    if redirected == "<&-":
+        assert run.returncode == (2 if arguments in ("survey", "lsp") else 0)
+        assert ("Bad file descriptor" in run.stderr) is (run.returncode == 2)
+    elif redirected == ">&-" and arguments != "lsp":
+        assert run.returncode == 2 and "standard output" in run.stderr and "cannot be written" in run.stderr
+    elif redirected == "2>&-":
+        # A source that is empty is told of by the status, too.
+        assert run.returncode == (1 if arguments == "survey" else 0)
+
+
+def test_a_file_does_not_get_the_number_of_a_closed_stream(desk: Desk) -> None:
+    desk.write("in.log", "a1\nb2\n")
+    command = f"{sys.executable} -m fieldstick select -e a. in.log --to out.log <&- >&- 2>&-"
+    assert subprocess.run(command, shell=True, cwd=desk.folder, check=False).returncode == 0
+    assert (desk.folder / "out.log").read_text() == "a1\n"
+
+
 def test_a_defect_is_a_sentence_that_says_how_to_report_it(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
     def broken(self: object, *arguments: object) -> None:
         raise ZeroDivisionError

@@ -18,5 +18,8 @@ def command() -> int:
         from fieldstick.lsp.server import serve
     except ImportError as error:
         raise UsageError(f"lsp needs {error.name}: pip install 'fieldstick[lsp]'") from error
-    serve()
+    try:
+        serve()
+    except OSError as error:
+        raise UsageError(f"lsp speaks over standard input and output: {error.strerror or error}") from None
     return EXIT_PASSED

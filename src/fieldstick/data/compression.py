@@ -39,7 +39,7 @@ class Stream(io.RawIOBase):
         self.ended_early: str | None = None
         self._come = 0
         self._before = self._after = self._state()
-        first = _first_bytes(self.stored)
+        first = _first_bytes(self.stored, name)
         self.packing = next((kind for magic, kind in _PACKED if first.startswith(magic)), None)
         self._inner = _unpacked(Rejoined(first, self.stored), self.packing)
         self._ahead = self._unpacked(1 << 16)
@@ -141,11 +141,12 @@ def _size_of(stored: Any) -> int | None:
     return found.st_size if stat.S_ISREG(found.st_mode) else None
 
 
-def _first_bytes(stored: Any) -> bytes:
+def _first_bytes(stored: Any, name: str) -> bytes:
     try:
         return bytes(stored.read(HEAD))
     except OSError as error:
-        raise UsageError(f"cannot be read: {error.strerror or error}") from None
+        shown = "standard input" if name == STANDARD_INPUT else name
+        raise UsageError(f"{shown}: cannot be read: {error.strerror or error}") from None
 
 
 class Rejoined(io.RawIOBase):
