@@ -33,7 +33,12 @@ def hear_none() -> None:
         signal.signal(each, signal.SIG_IGN)
 
 
+_heard: list[int] = []
+"""The signals that were heard: compiled code may make an interrupt of its own of what they raise."""
+
+
 def _raise(number: int, frame: Any) -> None:
+    _heard.append(number)
     raise Ended(number)
 
 
@@ -42,7 +47,7 @@ def ending_signal(error: BaseException) -> int:
     for each in (error, error.__cause__, error.__context__):
         if isinstance(each, Ended):
             return each.number
-    return signal.SIGINT
+    return _heard[-1] if _heard else signal.SIGINT
 
 
 @contextmanager

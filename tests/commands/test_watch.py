@@ -53,7 +53,7 @@ class Watcher:
 
 
 @contextmanager
-def watching(desk: Desk) -> Iterator[Watcher]:
+def watching(desk: Desk, ending: signal.Signals = signal.SIGINT) -> Iterator[Watcher]:
     process = subprocess.Popen(
         [sys.executable, "-m", "fieldstick", "check", "--watch"],
         cwd=desk.folder,
@@ -63,8 +63,8 @@ def watching(desk: Desk) -> Iterator[Watcher]:
     )
     try:
         yield Watcher(process)
-        process.send_signal(signal.SIGINT)
-        assert process.wait(30) == 130
+        process.send_signal(ending)
+        assert process.wait(30) == 128 + ending
     finally:
         process.kill()
         process.wait()
@@ -108,6 +108,15 @@ def test_each_file_that_a_suite_is_made_of_is_watched(desk: Desk) -> None:
         assert "new        fresh:y" in program.said("in 4 suites")
         (desk.folder / "fresh.suite.toml").unlink()
         assert "gone       fresh:y" in program.said("in 3 suites")
+
+
+def test_a_signal_to_end_is_told_from_an_interrupt_and_mistakes_stand_on_lines_of_their_own(desk: Desk) -> None:
+    desk.suite(COMMON, "common")
+    loggers = desk.suite(LOGGERS.partition("[[trials]]")[0].replace(', { file = "long.txt" }', ""))
+    with watching(desk, signal.SIGTERM) as program:
+        program.said("Watching 2 suites")
+        edit(loggers, "positive = ['", "postive = ['")
+        assert program.said("\nloggers.suite.toml:10: unknown").count("unknown key 'postive'") == 2
 
 
 def test_what_cannot_be_watched_is_a_sentence(desk: Desk) -> None:

@@ -131,7 +131,8 @@ def _look_again(watched: Watch, changed: Iterable[str]) -> None:
     try:
         now = watched.look(set(changed))
     except FieldstickError as error:
-        say(str(error))
+        for line in str(error).splitlines():
+            say(line)
         sys.stdout.flush()
         return
     Terminal.of().show(look_report(watched.last, now, list(turns(watched.last, now))))
