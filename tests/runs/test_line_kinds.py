@@ -15,7 +15,7 @@ from fieldstick.data.batch import Batch, StoredTexts
 from fieldstick.data.lines import LineBlock
 from fieldstick.reporting.line_kinds_report import kinds_report
 from fieldstick.runs import line_kinds
-from fieldstick.runs.line_kinds import LineKinds
+from fieldstick.runs.line_kinds import LineKinds, parting_mark
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -59,8 +59,8 @@ def batches_of(texts: list[str], *, stored: bool, end: str) -> Iterable[Batch]:
     return [Batch(range(1, len(texts) + 1), texts)]
 
 
-def found_in(texts: list[str], *, stored: bool = True, end: str = "\n") -> LineKinds:
-    found = LineKinds()
+def found_in(texts: list[str], *, stored: bool = True, end: str = "\n", mark: str | None = None) -> LineKinds:
+    found = LineKinds(mark)
     for batch in batches_of(texts, stored=stored, end=end):
         found.add_batch(batch)
     return found
@@ -127,6 +127,46 @@ def test_a_unit_is_no_path() -> None:
     ]
 
 
+@pytest.mark.parametrize("mark", ["\t", "|", ";", ",", "#", "^", "~", ":"])
+def test_a_mark_parts_lines_as_blanks_do_and_what_stands_in_a_cell_is_one(mark: str) -> None:
+    chance = random.Random(6)
+    words = ["fen", "wet", "hares", "moss", "seen", "ridge", "two", "no"]
+
+    def record() -> list[str]:
+        at, code = f"{day(chance)}T0{chance.randrange(9)}", f"{chance.choice('ABC')}{chance.randrange(10, 99)}"
+        if chance.random() < 0.2:
+            return [at, "note", code, " ".join(chance.sample(words, chance.randrange(1, 6)))]
+        name = chance.choice(["north", "quarry", "ford"])
+        return [at, "gate", f"{chance.randrange(99) / 10}", name] if chance.random() < 0.3 else [at, "probe", code, ""]
+
+    lines = ["# what was seen", *(mark.join(record()) for _ in range(300))]
+    rest = [("note", "⟨identifier⟩", "⟨words⟩"), ("gate", "⟨number⟩", "⟨word⟩"), ("probe", "⟨identifier⟩", "")]
+    expected = {"# what was seen", *(mark.join(("⟨date⟩⟨identifier⟩", *cells)) for cells in rest)}
+    for stored in (True, False):
+        found = found_in(lines, stored=stored)
+        assert {kind.text for kind in found.kinds()} == expected
+
+
+@pytest.mark.parametrize(
+    ("lines", "mark"),
+    [
+        (["2026-05-04 06:10:22 gate open", "2026-05-04 06:12:01 gate shut", "2026-05-04 06:14:30 probe lost"], ""),
+        (["06:10:22", "06:12:01", "06:14:30"], ""),
+        (["00:1a:2b:3c:4d:5e", "00:1a:2b:3c:4d:5f", "00:1a:2b:3c:4d:60"], ""),
+        (["wet, cold, dim", "dry, warm, fair", "two hares, one owl, no fox"], ""),
+        (
+            ["held by (rw,relatime,size=4) of the fen", "held by (ro,relatime,size=9) of the fen", "held by (rw,a,b)"],
+            "",
+        ),
+        (["moss\t\t14", "fern\t9", "sphagnum\t\t\t2"], "\t\t"),
+        (["moss\t\t14", "fern\t\t9", "sphagnum\t\t2"], "\t"),
+        (["a|b", "c|d"], ""),
+    ],
+)
+def test_marks_that_are_part_of_what_is_written_part_no_lines(lines: list[str], mark: str) -> None:
+    assert parting_mark(lines) == mark
+
+
 LINES = st.lists(st.text("ab7 .=-\"'é\x01\t", max_size=12), min_size=1, max_size=30)
 
 
@@ -134,8 +174,8 @@ LINES = st.lists(st.text("ab7 .=-\"'é\x01\t", max_size=12), min_size=1, max_siz
 def test_every_line_is_of_one_kind_and_parts_are_put_together(one: list[str], other: list[str]) -> None:
     whole = LineKinds()
     whole.add_many(range(1, len(one) + len(other) + 1), [*one, *other])
-    merged = found_in(one, stored=False)
-    later = LineKinds()
+    merged = found_in(one, stored=False, mark=whole.mark)
+    later = LineKinds(whole.mark)
     later.add_many(range(len(one) + 1, len(one) + len(other) + 1), other)
     merged.merge(pickle.loads(pickle.dumps(later)))
     for found in (whole, merged):

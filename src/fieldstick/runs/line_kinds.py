@@ -80,11 +80,17 @@ _MONTH = re.compile(rf"\b(?:{'|'.join(_MONTHS)}) {{1,2}}\d{{1,2}} \d\d:\d\d:\d\d
 _PADDED = re.compile(r"\[ +(?=[-+]?\d)")
 """A number in brackets with blanks before it, which makes it as wide as others."""
 
+FEWEST_LINES = 3
+"""Lines from which on it is no chance that a mark stands in all of them."""
+
 _HEAD = 8_192
 """Code points of a block in which it is seen whether its lines have timestamps that hold blanks."""
 
-_QUOTED_TEXT, _STAMP = "\x01", "\x02"
-"""What stands for slots that hold blanks while a line is cut at its blanks; of ASCII, which is gone through faster."""
+_MARKS = {"\t": 1, "|": 1, ";": 1, ",": 2, "#": 2, "^": 2, "~": 2, "\u00a6": 2, ":": 2}
+"""Marks that lines may be parted by instead of blanks, a record in each, and how many a line has at the least then."""
+
+_QUOTED_TEXT, _STAMP, _BLANK = "\x01", "\x02", "\x03"
+"""What stands for slots that hold blanks, and for a blank in a cell, while a line is cut; of ASCII, which is faster."""
 
 
 class _Pieces(dict[str, str]):
@@ -97,7 +103,7 @@ class _Pieces(dict[str, str]):
         self.is_full = False
 
     def __missing__(self, piece: str) -> str:
-        made = _slots_in(piece)
+        made = _slots_in(piece.replace(_BLANK, " "))
         if made not in self._character and len(self._character) >= MOST_WORDS:
             # Further words are told from the others no more.
             self.is_full = True
@@ -118,8 +124,11 @@ class LineKinds:
     Of very many lines those of every few blocks are looked at: `lines` are those, of `all_lines`.
     """
 
-    def __init__(self) -> None:
+    def __init__(self, mark: str | None = None) -> None:
         self.forms: dict[tuple[str, ...], Form] = {}
+        self.mark = mark
+        """The mark that parts lines instead of blanks, as `parting_mark` has it; None before any was seen."""
+
         self.lines = self.all_lines = 0
         self.is_exact = True
         self._bytes = self._blocks = self._condense_at = 0
@@ -128,7 +137,7 @@ class LineKinds:
         """Forms by the characters that stand for their pieces."""
 
     def __getstate__(self) -> dict[str, Any]:
-        plain = ("forms", "lines", "all_lines", "is_exact")
+        plain = ("forms", "mark", "lines", "all_lines", "is_exact")
         return {name: getattr(self, name) for name in plain}
 
     def __setstate__(self, state: dict[str, Any]) -> None:
@@ -190,6 +199,13 @@ class LineKinds:
             text = _PADDED.sub("[", text)
         if any(map(text[:_HEAD].__contains__, _MONTHS)) and _MONTH.search(text, 0, _HEAD):
             text = _MONTH.sub(_STAMP, text)
+        if self.mark is None and text:
+            self.mark = parting_mark(text[:_HEAD].split("\n"))
+        if self.mark:
+            # What stands in a cell is one piece, its blanks too.
+            text = text.replace(" ", _BLANK)
+            parting = f" {self.mark[0]} "
+            text = _TABS.sub(parting, text) if self.mark == "\t\t" else text.replace(self.mark, parting)
         known = self._pieces
         pieces = text.replace("\n", " \n ").split(" ")
         pieces.pop()
@@ -252,6 +268,7 @@ class LineKinds:
         """Take in what was seen further on."""
         for form in other.forms.values():
             self._merge_form(form, form.pieces)
+        self.mark = self.mark or other.mark
         self.lines += other.lines
         self.all_lines += other.all_lines
         self.is_exact = self.is_exact and other.is_exact
@@ -291,14 +308,47 @@ class LineKinds:
                         kind.take(form)
         made: dict[tuple[str, ...], LineKind] = {}
         told = without_rare(sorted(found.values(), key=rank), self.lines)
-        for kind in prose_together(told, self.lines):
+        # Prose is told by blanks, and those are within cells.
+        for kind in told if self.mark else prose_together(told, self.lines):
             template = folded(kind.template)
             if template in made:
                 made[template].merge(kind)
             else:
                 made[template] = kind
-                kind.template = template
+                kind.template, kind.mark = template, (self.mark or "")[:1]
         return sorted(made.values(), key=rank)
+
+
+def parting_mark(lines: Sequence[str]) -> str:
+    """Return the mark that parts lines into the cells of a record, as blanks part words; empty where none does.
+
+    It stands in nearly every line but comments, hardly ever beside a blank, and more often than blanks do. Tabs that
+    lay columns out, of which there are more and fewer from cell to cell, are one: two of them are returned.
+    """
+    filled = [each for each in lines if each.strip()]
+    filled = [each for each in filled if not each.startswith("#")] or filled
+    blanks = sum(each.count(" ") for each in filled)
+    if len(filled) < FEWEST_LINES:
+        return ""
+    for mark, least in _MARKS.items():
+        counts = [each.count(mark) for each in filled]
+        parts = sum(count >= least for count in counts) * 10 >= 9 * len(filled)
+        beside = sum(each.count(f"{mark} ") + each.count(f" {mark}") for each in filled)
+        if not parts or sum(counts) <= blanks or beside * 10 > sum(counts):
+            continue
+        if mark == "\t":
+            runs = [len(_TABS.findall(each)) for each in filled]
+            return mark * (1 + (len(set(runs)) < len(set(counts))))
+        # Times, addresses and lists have colons: those of records are as many in each line.
+        usual = max(map(counts.count, counts))
+        if mark != ":" or (usual * 10 >= 9 * len(filled) and not any(map(_COLONS_WITHIN.search, filled))):
+            return mark
+    return ""
+
+
+_TABS = re.compile(r"\t+")
+_COLONS_WITHIN = re.compile(r"(?<![\w:.])\d\d?:\d\d(?::\d\d)?(?![\w:])|(?:[0-9A-Fa-f]{2}:){5}")
+"""A time or an address, which colons are part of."""
 
 
 def _put_together(pieces: tuple[str, ...], forms: list[Form]) -> Form:

@@ -19,6 +19,9 @@ MOST_BRANCHES = 40
 LEAST_SHARE = 200
 """One in so many lines of a group must have a word for it to part them."""
 
+FEWEST = 8
+"""Lines from which on it says something that hardly any word comes again."""
+
 ENOUGH_ALIKE = 3
 """Kinds that differ in one word alone, from which on that is a word that varies."""
 
@@ -48,10 +51,14 @@ class LineKind(Struct):
     members: set[tuple[str, ...]] = field(default_factory=set)
     """The forms that are of it, by their pieces."""
 
+    mark: str = ""
+    """The mark that parts its pieces where no blank does."""
+
     @property
     def text(self) -> str:
         """The template as it is shown."""
-        return " ".join(self.template)
+        joined = " ".join(self.template)
+        return joined.replace(f" {self.mark} ", self.mark) if self.mark else joined
 
     def take(self, form: Form) -> None:
         """Take lines in."""
@@ -107,6 +114,9 @@ def _key_of(piece: str) -> str:
 
 def _parts(words: Counter[str], total: int) -> bool:
     """Tell whether the words at a place part lines into kinds: a few of them, each again and again."""
+    if total >= FEWEST and 3 * len(words) > 2 * total:
+        # Nearly every line has its own.
+        return False
     common = [word for word, count in words.items() if count * LEAST_SHARE >= total]
     if not 1 <= len(common) <= MOST_BRANCHES or sum(words[word] for word in common) * 10 < 9 * total:
         return False
@@ -163,6 +173,8 @@ def _kind_of(piece: str) -> str:
     found = TYPED.fullmatch(bare)
     if found is not None:
         return found[1]
+    if " " in bare:
+        return "words"
     # What is made of numbers and the like, joined by marks, is told by that.
     return "version" if TYPED.search(bare) and not re.search(r"[^-+~.:_]", TYPED.sub("", bare)) else "word"
 
@@ -202,7 +214,9 @@ def _is_of(pieces: tuple[str, ...], template: tuple[str, ...]) -> bool:
 
 def _takes(slot: str, kind: str) -> bool:
     """Tell whether a slot takes a piece of some kind."""
-    return slot in ("word", kind) or kind in _NARROWER.get(slot, ())
+    if slot in ("word", "words"):
+        return kind != "words" or slot == "words"
+    return slot == kind or kind in _NARROWER.get(slot, ())
 
 
 _NARROWER = {"version": ("number", "identifier", "date"), "identifier": ("number",)}

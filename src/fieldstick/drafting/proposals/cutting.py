@@ -168,8 +168,10 @@ _DIGITS = (
     r"|(?:\d+(?:[.,]\d+)?|\.\d+)(?:[eE][-+]?\d+)?(?!\w*\d)(?![.,]\d))"
 )
 
-_NUMBER = re.compile(rf"(?<![\w.,])[-+]?{_DIGITS}")
-_NUMBER_AFTER_LETTERS = re.compile(rf"(?<![\w.,])[-+]?{_DIGITS}|(?<=[^\W\d_]){_DIGITS}")
+# A comma parts columns, but for one between digits that three more follow.
+_APART = r"(?<![\w.])(?<!\d,(?=\d{3}(?!\d)))"
+_NUMBER = re.compile(rf"{_APART}[-+]?{_DIGITS}")
+_NUMBER_AFTER_LETTERS = re.compile(rf"{_APART}[-+]?{_DIGITS}|(?<=[^\W\d_]){_DIGITS}")
 """Numbers: in groups of three with a decimal point or comma, or as they stand, with an exponent too."""
 
 
