@@ -12,8 +12,8 @@ from __future__ import annotations
 
 import re
 from collections import Counter, defaultdict
-from itertools import compress
-from typing import TYPE_CHECKING, Any
+from itertools import compress, islice
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.runs.line_prose import MOST_PIECES, prose_together, without_words
@@ -83,8 +83,8 @@ _PADDED = re.compile(r"\[ +(?=[-+]?\d)")
 FEWEST_LINES = 3
 """Lines from which on it is no chance that a mark stands in all of them."""
 
-_HEAD = 8_192
-"""Code points of a block in which it is seen whether its lines have timestamps that hold blanks."""
+_HEAD, _HEAD_LINES = 8_192, 1_000
+"""Code points, and lines, in which it is seen whether lines have timestamps that hold blanks, and what parts them."""
 
 _MARKS = {"\t": 1, "|": 1, ";": 1, ",": 2, "#": 2, "^": 2, "~": 2, "\u00a6": 2, ":": 2}
 """Marks that lines may be parted by instead of blanks, a record in each, and how many a line has at the least then."""
@@ -118,6 +118,19 @@ class _Pieces(dict[str, str]):
         return character
 
 
+class _Lines(NamedTuple):
+    """Lines, each ended by a line feed, their digits folded: all of them, or the different ones.
+
+    Of the different ones `counts` tell how often each is there, and `firsts` the place of its first among all.
+    """
+
+    text: str
+    numbers: Sequence[int]
+    texts: Callable[[], Sequence[str]]
+    counts: Sequence[int] = ()
+    firsts: Sequence[int] = ()
+
+
 class LineKinds:
     """The forms of lines, from which their kinds are made. `is_exact` is False once forms were put together.
 
@@ -127,7 +140,7 @@ class LineKinds:
     def __init__(self, mark: str | None = None) -> None:
         self.forms: dict[tuple[str, ...], Form] = {}
         self.mark = mark
-        """The mark that parts lines instead of blanks, as `parting_mark` has it; None before any was seen."""
+        """The mark that parts lines instead of blanks, as `parting_mark` has it; None before enough was seen."""
 
         self.lines = self.all_lines = 0
         self.is_exact = True
@@ -136,7 +149,12 @@ class LineKinds:
         self._known: dict[str, Form] = {}
         """Forms by the characters that stand for their pieces."""
 
+        self._head = ""
+        self._waiting: list[_Lines] = []
+        """The first lines as they are, and as they are to be taken in once it is known what parts them."""
+
     def __getstate__(self) -> dict[str, Any]:
+        self._begin()
         plain = ("forms", "mark", "lines", "all_lines", "is_exact")
         return {name: getattr(self, name) for name in plain}
 
@@ -155,23 +173,40 @@ class LineKinds:
             if self._bytes > MOST_BYTES and self._blocks > 1 and self._blocks % ONE_OF:
                 return
         text, counts, firsts, _ = _different(batch)
-        self._add(text, batch.numbers, lambda: batch.texts, counts, firsts)
+        self._hear(_Lines(text, batch.numbers, lambda: batch.texts, counts, firsts))
 
     def add_many(self, numbers: Sequence[int], texts: Sequence[str]) -> None:
         """Take lines in, with their numbers."""
-        self._add(_one_after_the_other(texts), numbers, lambda: texts)
+        self._hear(_Lines(_one_after_the_other(texts), numbers, lambda: texts))
+
+    def _hear(self, lines: _Lines) -> None:
+        """Take lines in, or keep them until it is known what parts them: a pipe may give a few at first."""
+        if self.mark is not None:
+            self._add(*lines)
+            return
+        self._waiting.append(lines)
+        self._head += "".join(f"{each}\n" for each in islice(lines.texts(), _HEAD_LINES))[: _HEAD - len(self._head)]
+        if len(self._head) >= _HEAD:
+            self._begin()
+
+    def _begin(self) -> None:
+        """Tell by the lines that were seen what parts them, and take them in."""
+        if self.mark is None and self._waiting:
+            self.mark = parting_mark(_QUOTED.sub(_QUOTED_TEXT, self._head).split("\n"))
+        waiting, self._waiting, self._head = self._waiting, [], ""
+        for lines in waiting:
+            self._add(*lines)
 
     def _add(
         self,
         text: str,
         numbers: Sequence[int],
         texts: Callable[[], Sequence[str]],
-        counts: Sequence[int] = (),
-        firsts: Sequence[int] = (),
+        counts: Sequence[int],
+        firsts: Sequence[int],
     ) -> None:
-        """Take in lines, each ended by a line feed, their digits folded: all of them, or the different ones.
+        """Take lines in as `_Lines` has them.
 
-        Of the different ones `counts` tell how often each is there, and `firsts` the place of its first among all.
         Each piece is put by one character, so that what is done for every line is done by the interpreter's own loops.
         """
         spelled = self._spelled(text)
@@ -199,8 +234,6 @@ class LineKinds:
             text = _PADDED.sub("[", text)
         if any(map(text[:_HEAD].__contains__, _MONTHS)) and _MONTH.search(text, 0, _HEAD):
             text = _MONTH.sub(_STAMP, text)
-        if self.mark is None and text:
-            self.mark = parting_mark(text[:_HEAD].split("\n"))
         if self.mark:
             # What stands in a cell is one piece, its blanks too.
             text = text.replace(" ", _BLANK)
@@ -266,6 +299,8 @@ class LineKinds:
 
     def merge(self, other: LineKinds) -> None:
         """Take in what was seen further on."""
+        self._begin()
+        other._begin()
         for form in other.forms.values():
             self._merge_form(form, form.pieces)
         self.mark = self.mark or other.mark
@@ -295,6 +330,7 @@ class LineKinds:
 
     def kinds(self) -> list[LineKind]:
         """Return the kinds, the commonest first."""
+        self._begin()
         by_length: dict[tuple[int, bool], list[Form]] = defaultdict(list)
         several = self._by_layout()
         for pieces, forms in several.items():
