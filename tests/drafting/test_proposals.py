@@ -101,6 +101,29 @@ def test_what_is_there_so_often_that_there_is_no_more_is_listed_and_called_after
     assert "|hag" not in once.expression and re.fullmatch(once.expression, "hag")
 
 
+def test_what_a_path_a_version_or_a_record_is_made_of_is_captured_whole() -> None:
+    chance = random.Random(12)
+    names = ["fen", "carr", "tarn", "holm", "whin", "rigg", "beck", "moss"]
+
+    def path() -> str:
+        return "/srv/" + "/".join(chance.choices(names, k=chance.randrange(2, 5))) + ".csv"
+
+    def version() -> str:
+        return ".".join(str(chance.randrange(30)) for _ in range(chance.randrange(2, 5)))
+
+    made = [
+        (chance.choice(names), version(), path(), f"{chance.randrange(90)},{chance.random() * 40:.1f}")
+        for _ in "x" * 40
+    ]
+    texts = [f"{name}:{number} wrote {file} {pair},ok" for name, number, file, pair in made]
+    found = propose(texts)[0]
+    read = [re.fullmatch(found.expression, each) for each in texts]
+    assert all(read) and [each["path"] for each in read if each] == [file for _, _, file, _ in made]
+    assert [each["version"] for each in read if each] == [number for _, number, _, _ in made]
+    types = {name: table.get("type") for name, table in found.fields.items()}
+    assert sorted(types.values()) == ["decimal", "integer"]
+
+
 @pytest.mark.parametrize(
     ("written", "found", "table"),
     [

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from typing import TYPE_CHECKING, Literal
 
-from fieldstick.drafting.context import class_spelling, escaped_text, quantifier
+from fieldstick.drafting.context import class_spelling, escaped, escaped_text, quantifier
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
@@ -78,6 +78,8 @@ def class_of(values: Sequence[str], level: Level) -> str:
         return anything(values)
     used = set("".join(values))
     marks = {each for each in used if not each.isalnum()}
+    if len(used) == 1 and marks:
+        return escaped(used.pop())
     others = members_of(marks)
     if not all(each.isascii() for each in used):
         made = r"^\W\d_" if not marks and all(map(str.isalpha, used)) else rf"\w{others}"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from itertools import count, groupby
 from typing import TYPE_CHECKING, NamedTuple
 
 from fieldstick.drafting.context import escaped, escaped_text
@@ -48,6 +49,31 @@ MOST_MARKS = 1
 
 _DECIMAL = re.compile(r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?")
 """What converts to a decimal."""
+
+
+_ENDS_PATH = re.compile(r"\\?[ ,:;\"'<>\[\]{}=|]|\\[s()]")
+"""What stands beside a path rather than in one, as it is spelled."""
+
+
+class _Field(NamedTuple):
+    """A field as it is spelled."""
+
+    name: str
+    inner: str
+
+    @property
+    def grouped(self) -> str:
+        """What is in it, in a group where it is a choice."""
+        return f"(?:{self.inner})" if "|" in _NO_CHOICE.sub("", self.inner) else self.inner
+
+
+_NO_CHOICE = re.compile(r"\\.|\[[^\]]*\]|\((?:[^()]|\([^()]*\))*\)")
+"""Where a bar parts no options of all that is spelled."""
+
+
+def _field_in(spelled: str) -> _Field | None:
+    """Return the field that a piece is, None for another one."""
+    return _Field(*spelled[4:-1].split(">", 1)) if spelled.startswith("(?P<") else None
 
 
 class _Word(NamedTuple):
@@ -102,6 +128,9 @@ class Writer:
                 inner = self._form(each[1:] if again else each, named=named and not again)
                 if again and named and self._ends_in_text(each, inner, found, words):
                     continue
+                if again and named and self._goes_on(inner, _times_of(each[0]), found):
+                    words[-1] = None
+                    continue
                 single = len(each) == 1 and len(inner.removeprefix("\\")) == 1
                 times = _times_of(each[0]) if again else "?"
                 if (inner, times) == (" +", "?"):
@@ -133,7 +162,39 @@ class Writer:
             joined = each.kind in ("number", "word", "chunk")
             field_at = field_at if joined else -1
             before = _before(each, before)
-        return "".join(found)
+        return self._with_whole_paths(found) if named else "".join(found)
+
+    def _goes_on(self, inner: str, times: str, found: list[str]) -> bool:
+        """Take what comes again into the field right before it, of which it is the rest; tell whether there is one."""
+        field = _field_in(found[-1]) if found else None
+        if field is None:
+            return False
+        self.fields.pop(field.name, None)
+        name = self._named("version", {}) if inner.startswith("\\.") else field.name
+        found[-1] = f"(?P<{name}>{field.grouped}(?:{inner}){times})"
+        return True
+
+    def _with_whole_paths(self, found: list[str]) -> str:
+        """Make one field of a path of which a field holds several levels; of each level where each is a field."""
+        made = ""
+        for _, run in groupby(found, key=lambda each: _ENDS_PATH.match(each) is not None):
+            pieces = list(run)
+            fields = [_field_in(each) for each in pieces]
+            known = [each for each in fields if each is not None]
+            deep = any("/" in each.inner for each in known) and not any(each.name in self.fields for each in known)
+            parts = any("(?P<" in each for each, field in zip(pieces, fields, strict=True) if field is None)
+            if pieces[0][:1] == "/" and deep and not parts:
+                inner = "".join(field.grouped if field else each for each, field in zip(pieces, fields, strict=True))
+                made += f"(?P<{self._named('path', {})}>{inner})"
+            else:
+                made += "".join(pieces)
+        numbers = count(1)
+
+        def in_order(found: re.Match[str]) -> str:
+            number = next(numbers)
+            return f"(?P<path{number if number > 1 else ''}>"
+
+        return re.sub(r"\(\?P<path\d*>", in_order, made)
 
     def _choice(self, choice: Choice, *, named: bool) -> str:
         """Return one of several forms: a field, where each is one value; else what is captured tells which it is."""
@@ -194,7 +255,7 @@ class Writer:
             inner = form_of(values) if "" not in values else None
             if inner is not None and len(inner) == 1 and isinstance(inner[0], Piece) and inner[0].kind in SPECIAL:
                 return self._piece(inner[0])
-            return self._gap(piece), "text", {}
+            return self._gap(piece), _called(values), {}
         if kind == "prose":
             return r"\S.*", "text", {}
         if kind == "blank":
@@ -218,7 +279,7 @@ class Writer:
             spelled = enclosed_by(piece.until, values)
             if self._words.is_open(bool(spelled)):
                 return spelled or anything_until(piece.until, values), "text", {}
-        return self._words.spelled(values), "word" if all(map(_is_word, values)) else "text", {}
+        return self._words.spelled(values), _called(values), {}
 
     def _stays(self, kind: str, values: list[str]) -> bool:
         """Tell whether the only value that a piece has is no chance: it came again, or every text has the word."""
@@ -287,6 +348,19 @@ def _may_be_spread(piece: Piece) -> bool:
     return (
         piece.kind == "gap" and piece.until not in QUOTES and "" not in piece.values and len(piece.values) >= REPEATED
     )
+
+
+def _called(values: Sequence[str]) -> str:
+    """Return what some values are called: paths, versions, words, or any text."""
+    if all(map(_PATH.fullmatch, values)):
+        return "path"
+    if all(map(_VERSION.fullmatch, values)) and not all(map(_DECIMAL.fullmatch, values)):
+        return "version"
+    return "word" if all(map(_is_word, values)) else "text"
+
+
+_PATH = re.compile(r"/[^/\s]\S*")
+_VERSION = re.compile(r"v?\d+(?:\.[\w+~:-]+)+")
 
 
 def _times_of(again: Piece) -> str:
