@@ -47,6 +47,9 @@ def bounded(context: RepairContext) -> Iterator[Proposal]:
         within.sort(key=lambda each: (each[1] - max(known), min(known) - each[0]))
         # That the next number is none of them any more says where they end.
         told = min(abs(each - other) for each in out for other in (min(known), max(known))) == 1
+        if len(took.own) > max(map(len, took.others)) and not told:
+            # It is how many digits there are that is amiss.
+            continue
         for rank, (low, high) in enumerate(within[:MOST_OFFERED]):
             width = len(took.others[0])
             if padded and len(str(high)) > width:
