@@ -99,7 +99,7 @@ def test_what_comes_again_in_short_notes_is_no_prose() -> None:
     words = ["".join(chance.choices("abcdefghij", k=chance.randrange(2, 8))) for _ in range(60)]
     notes = [" ".join(chance.choices(words, k=chance.randrange(6, 12))) for _ in range(16)]
     found = found_in([*notes, "4 May", "", "5 May", "", "6 May"])
-    assert {kind.text: kind.count for kind in found.kinds()} == {"⟨words⟩": 16, "⟨number⟩ May": 3, "": 2}
+    assert {kind.text: kind.count for kind in found.kinds()} == {"⟨words⟩": 16, "⟨date⟩": 3, "": 2}
     assert "9.5 %  (nothing)" in "\n".join(plain(kinds_report(found, 5)))
 
 
@@ -112,12 +112,52 @@ def test_lines_laid_out_in_columns_are_of_one_kind_however_many_blanks_part_them
         for number in range(600)
     ]
     kinds = found_in([*rows, "", "  ", "end of nests"]).kinds()
-    told = "⟨number⟩ ⟨identifier⟩ {} ⟨number⟩ ⟨number⟩ ⟨word⟩"
-    counts = {told.format(month): sum(month in row for row in rows) for month in ("Apr", "May")}
-    assert {kind.text: kind.count for kind in kinds} == {**counts, "": 2, "end of nests": 1}
+    told = "⟨number⟩ ⟨identifier⟩ ⟨date⟩ ⟨number⟩ ⟨word⟩"
+    assert {kind.text: kind.count for kind in kinds} == {told: 600, "": 2, "end of nests": 1}
     # What is written with two blanks each time stays so.
     once = found_in([f"INFO  gate {number}" for number in range(50)] + ["WARN   probe lost"]).kinds()
     assert [kind.text for kind in once] == ["INFO  gate ⟨number⟩", "WARN   probe lost"]
+
+
+def test_words_that_say_nothing_of_what_follows_are_values_wherever_they_stand() -> None:
+    chance = random.Random(9)
+    # A level before messages that come with each of them, one of them longer than the others.
+    told = ["started", "stopped", "retry 3/5", "read 40 rows in 2.5s"]
+    levels = [
+        f"[{day(chance)}T{clock(chance)}Z] [{chance.choice(['INFO', 'WARN', 'BAD'])}] {chance.choice(told)}"
+        for _ in "x" * 400
+    ]
+    assert {kind.text for kind in found_in(levels).kinds()} == {
+        "[⟨timestamp⟩] [⟨word⟩] started", "[⟨timestamp⟩] [⟨word⟩] stopped",
+        "[⟨timestamp⟩] [⟨word⟩] retry ⟨number⟩/⟨number⟩", "[⟨timestamp⟩] [⟨word⟩] read ⟨number⟩ rows in ⟨number⟩s",
+    }  # fmt: skip
+    # A name that is all that varies but values, padded to a column; a value that is true, or false.
+    rows = [
+        f"{day(chance)} {clock(chance)}  {chance.choice(['fen', 'ridge', 'hag-end']):<8}"
+        f" {chance.randrange(90)} {chance.random():.2f} {chance.randrange(9)} {chance.choice(['true', 'false'])}"
+        for _ in range(300)
+    ]
+    assert [kind.text for kind in found_in(rows).kinds()] == ["⟨date⟩ ⟨time⟩ ⟨word⟩ ⟨number⟩ ⟨number⟩ ⟨number⟩ ⟨word⟩"]
+    # Programs say different things, and so do verbs that have other objects for the most part.
+    others = [
+        f"{clock(chance)} {chance.choice(['probe: lost', 'probe: found', 'gate: open', 'gate: shut'])}"
+        for _ in range(200)
+    ]
+    others += [f"{day(chance)} put {chance.choice(NAMES)} 1.{number} 2.{number} <none>" for number in range(100)]
+    others += [f"{day(chance)} move {chance.choice(NAMES)} 3.{number} 4.{number}" for number in range(100)]
+    assert {kind.text for kind in found_in(others).kinds()} >= {
+        "⟨time⟩ probe: lost", "⟨time⟩ gate: shut", "⟨date⟩ put ⟨word⟩ ⟨number⟩ ⟨number⟩ <none>",
+    }  # fmt: skip
+
+
+def test_days_are_dates_by_the_name_of_their_month_too() -> None:
+    lines = [f"{each} May 2026 hares {each}" for each in range(10, 20)] + [
+        f"August {each}, 2026: moss" for each in (4, 5)
+    ]
+    lines += [f"-rw-r--r-- 1 {each}00 May {each} 06:1{each} notes" for each in range(1, 9)]
+    assert {kind.text for kind in found_in(lines).kinds()} == {
+        "⟨date⟩ hares ⟨number⟩", "⟨date⟩: moss", "-rw-r--r-- ⟨number⟩ ⟨number⟩ ⟨timestamp⟩ notes",
+    }  # fmt: skip
 
 
 def test_a_unit_is_no_path() -> None:

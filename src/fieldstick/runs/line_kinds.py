@@ -17,7 +17,18 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.runs.line_prose import MOST_PIECES, prose_together, without_words
-from fieldstick.runs.line_templates import WORD, WORDS, Form, LineKind, folded, parted, rank, without_rare
+from fieldstick.runs.line_templates import (
+    WORD,
+    WORDS,
+    Form,
+    Free,
+    LineKind,
+    folded,
+    freed,
+    parted,
+    rank,
+    without_rare,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
@@ -63,6 +74,7 @@ SLOTS: tuple[tuple[str, str], ...] = (
         r"(?<![\w.])v?\d+(?:[.:]\d+)+(?:[-+~][-+~.:\w]*|\.?[a-z]+[-+~.:\w]*)|(?<![\w.])v?\d+(?:\.\d+){2,}(?!\w)",
     ),
     ("number", r"(?<![\w.])[-+]?\d+(?:[.,]\d+)*(?![\w]*\d)(?!\w*-\w*\d)"),
+    ("word", r"(?<![\w.:+~@-])(?:true|false|null)(?![\w.:+~@-])"),
     ("identifier", r"(?=[\w.:+~@-]*\d)(?=[\w.:+~@-]*[A-Za-z])\w[\w.:+~@-]*\w|\d+[\w-]+"),
 )
 """What a slot is called, and what it is made of, the first that fits counts."""
@@ -76,7 +88,15 @@ _APOSTROPHES = re.compile(r"(?<!\w)'[^'\n]*'(?!\w)")
 _FOLDED = bytes.maketrans(b"0123456789", b"9" * 10)
 _FOLDED_CHARACTERS = str.maketrans("0123456789", "9" * 10)
 _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
-_MONTH = re.compile(rf"\b(?:{'|'.join(_MONTHS)}) {{1,2}}\d{{1,2}} \d\d:\d\d:\d\d\b")
+_NAMED = (
+    "(?:Jan(?:uary)?|Feb(?:ruary)?|Mar(?:ch)?|Apr(?:il)?|May|June?|July?|Aug(?:ust)?|Sep(?:tember)?|Oct(?:ober)?"
+    "|Nov(?:ember)?|Dec(?:ember)?)"
+)
+_MONTH = re.compile(
+    rf"\b{_NAMED} {{1,2}}\d{{1,2}}(?:,? \d{{4}})?\b(?P<time> \d\d:\d\d(?::\d\d)?\b)?"
+    rf"|\b\d{{1,2}} {_NAMED}(?: \d{{4}})?\b"
+)
+"""A day with the name of its month, with a time or without."""
 _PADDED = re.compile(r"\[ +(?=[-+]?\d)")
 """A number in brackets with blanks before it, which makes it as wide as others."""
 
@@ -89,7 +109,7 @@ _HEAD, _HEAD_LINES = 8_192, 1_000
 _MARKS = {"\t": 1, "|": 1, ";": 1, ",": 2, "#": 2, "^": 2, "~": 2, "\u00a6": 2, ":": 2}
 """Marks that lines may be parted by instead of blanks, a record in each, and how many a line has at the least then."""
 
-_QUOTED_TEXT, _STAMP, _BLANK = "\x01", "\x02", "\x03"
+_QUOTED_TEXT, _STAMP, _BLANK, _DATE = "\x01", "\x02", "\x03", "\x04"
 """What stands for slots that hold blanks, and for a blank in a cell, while a line is cut; of ASCII, which is faster."""
 
 
@@ -233,7 +253,7 @@ class LineKinds:
         if "[ " in text:
             text = _PADDED.sub("[", text)
         if any(map(text[:_HEAD].__contains__, _MONTHS)) and _MONTH.search(text, 0, _HEAD):
-            text = _MONTH.sub(_STAMP, text)
+            text = _MONTH.sub(lambda found: _STAMP if found["time"] else _DATE, text)
         if self.mark:
             # What stands in a cell is one piece, its blanks too.
             text = text.replace(" ", _BLANK)
@@ -320,30 +340,35 @@ class LineKinds:
     def _by_layout(self) -> dict[tuple[str, ...], list[Form]]:
         """Return the forms by their pieces, without the empty ones between blanks where lines are laid out in columns.
 
-        They are where many lines differ in nothing but how many blanks part their pieces.
+        They are where many lines differ in nothing but their words and how many blanks part their pieces.
         """
         bare: dict[tuple[str, ...], list[Form]] = defaultdict(list)
+        layouts: dict[tuple[str, ...], Counter[tuple[bool, ...]]] = defaultdict(Counter)
         for form in self.forms.values():
-            bare[tuple(filter(None, form.pieces))].append(form)
-        varied = sum(form.count for forms in bare.values() if len(forms) > 1 for form in forms)
+            filled = tuple(filter(None, form.pieces))
+            bare[filled].append(form)
+            layouts[tuple(each if "⟨" in each else "" for each in filled)][tuple(map(bool, form.pieces))] += form.count
+        varied = sum(each.total() - max(each.values()) for each in layouts.values())
         return bare if varied * LAID_OUT >= self.lines else {pieces: [form] for pieces, form in self.forms.items()}
 
     def kinds(self) -> list[LineKind]:
         """Return the kinds, the commonest first."""
         self._begin()
-        by_length: dict[tuple[int, bool], list[Form]] = defaultdict(list)
+        by_length: dict[tuple[int, bool, bool], list[Form]] = defaultdict(list)
         several = self._by_layout()
         for pieces, forms in several.items():
-            by_length[len(pieces), pieces[-1:] == (WORDS,)].append(_put_together(pieces, forms))
+            # A line of nothing is no line of one word.
+            by_length[len(pieces), pieces[-1:] == (WORDS,), any(pieces)].append(_put_together(pieces, forms))
         found: dict[tuple[str, ...], LineKind] = {}
+        free: Free = {}
         for _, forms in sorted(by_length.items()):
-            for template, some in parted(forms, 0, self.lines):
+            for template, some in parted(forms, 0, free):
                 kind = found.setdefault(template, LineKind(template))
                 for each in some:
                     for form in several[each.pieces]:
                         kind.take(form)
         made: dict[tuple[str, ...], LineKind] = {}
-        told = without_rare(sorted(found.values(), key=rank), self.lines)
+        told = without_rare(sorted(freed(found, free).values(), key=rank), self.lines)
         # Prose is told by blanks, and those are within cells.
         for kind in told if self.mark else prose_together(told, self.lines):
             template = folded(kind.template)
@@ -425,4 +450,6 @@ def _slots_in(piece: str) -> str:
     if len(piece) > LONGEST_PIECE:
         return WORD
     made = _SLOT.sub(named, piece)
-    return made.replace(_QUOTED_TEXT, "⟨quoted text⟩").replace(_STAMP, "⟨timestamp⟩")
+    for character, slot in ((_QUOTED_TEXT, "quoted text"), (_STAMP, "timestamp"), (_DATE, "date")):
+        made = made.replace(character, f"⟨{slot}⟩")
+    return made

@@ -25,6 +25,9 @@ FEWEST = 8
 ENOUGH_ALIKE = 3
 """Kinds that differ in one word alone, from which on that is a word that varies."""
 
+MANY_SLOTS, MANY_PIECES = 4, 6
+"""Slots, and pieces, from which on lines that have the same are of one kind, whatever single word they differ in."""
+
 _WORD = re.compile(r"[^\W\d_]")
 TYPED = re.compile(r"⟨([a-z ]+)⟩")
 
@@ -83,8 +86,18 @@ def rank(kind: LineKind) -> tuple[int, int]:
     return -kind.count, kind.first
 
 
-def parted(forms: list[Form], since: int, lines: int) -> list[tuple[tuple[str, ...], list[Form]]]:
-    """Part forms of one length into kinds, each with its template: by places from `since` on."""
+Free = dict[tuple[str, ...], set[str]]
+"""Words that vary behind what lines begin with."""
+
+_Told = tuple[tuple[str, ...], list[Form]]
+"""A template and the forms that are of it."""
+
+
+def parted(forms: list[Form], since: int, free: Free) -> list[_Told]:
+    """Part forms of one length into kinds, each with its template: by places from `since` on.
+
+    Words that vary are put into `free`, by the pieces before them.
+    """
     if len(forms) == 1:
         return [(forms[0].pieces, forms)]
     total = sum(form.count for form in forms)
@@ -101,8 +114,8 @@ def parted(forms: list[Form], since: int, lines: int) -> list[tuple[tuple[str, .
             branches["" if word in rare else word].append(form)
         if len(branches) == 1:
             continue
-        found = [each for some in branches.values() for each in parted(some, place + 1, lines)]
-        return _alike_together(found, place, first=place == _first_word(forms[0].pieces))
+        found = [each for some in branches.values() for each in parted(some, place + 1, free)]
+        return _alike_together(found, place, free, first=place == _first_word(forms[0].pieces))
     return [(_template(forms), forms)]
 
 
@@ -128,24 +141,89 @@ def _first_word(pieces: tuple[str, ...]) -> int:
     return next((at for at, piece in enumerate(pieces) if _WORD.search(TYPED.sub("", piece))), -1)
 
 
-def _alike_together(
-    found: list[tuple[tuple[str, ...], list[Form]]], place: int, *, first: bool
-) -> list[tuple[tuple[str, ...], list[Form]]]:
-    """Put kinds together that differ in the word at a place alone, where there are enough of them."""
-    groups: dict[tuple[str, ...], list[tuple[tuple[str, ...], list[Form]]]] = defaultdict(list)
+def _alike_together(found: list[_Told], place: int, free: Free, *, first: bool) -> list[_Told]:
+    """Put kinds together that differ in the word at a place alone, where that is a word that varies.
+
+    It is where enough of them are alike; where several ways in which lines go on have the same words there, which then
+    say nothing of what follows; and where so much is the same that it can hardly be another kind of line, unless the
+    word has lines of other kinds for the most part.
+    """
+    groups: dict[tuple[str, ...], list[_Told]] = defaultdict(list)
+    lines = Counter[str]()
     for template, forms in found:
         groups[(*template[:place], "", *template[place + 1 :])].append((template, forms))
-    made: list[tuple[tuple[str, ...], list[Form]]] = []
-    for group in groups.values():
-        slots = sum(piece.startswith("⟨") for piece in group[0][0])
-        if first or len(group) < ENOUGH_ALIKE or not slots:
+        lines[template[place]] += _count(forms)
+    full = _going_with_all(groups, place)
+    made: list[_Told] = []
+    for rest, group in groups.items():
+        # A date and its time are one.
+        said = TYPED.findall(" ".join(rest).replace("⟨date⟩ ⟨time⟩", "⟨timestamp⟩"))
+        slots = sum(kind not in ("word", "words") for kind in said)
+        enough = not first and len(group) >= ENOUGH_ALIKE and any(piece.startswith("⟨") for piece in rest)
+        same = slots >= MANY_SLOTS or (_says(rest) and slots and sum(map(_is_said, rest)) >= MANY_PIECES)
+        joined = group if enough or rest in full else []
+        if same and not joined:
+            joined = [each for each in group if 2 * _count(each[1]) >= lines[each[0][place]]]
+        if len(joined) > 1:
+            words = {template[place] for template, _ in joined}
+            if first:
+                free.setdefault(rest[:place], set()).update(words)
+            made.append((_with_slot(rest, place, words), [form for _, forms in joined for form in forms]))
+            made += [each for each in group if each not in joined]
+        else:
             made += group
-            continue
-        values = [template[place] for template, _ in group]
-        joined = [*group[0][0]]
-        joined[place] = _slot_of(values)
-        made.append((tuple(joined), [form for _, forms in group for form in forms]))
     return made
+
+
+def _count(forms: Iterable[Form]) -> int:
+    return sum(form.count for form in forms)
+
+
+def _says(template: tuple[str, ...]) -> bool:
+    """Tell whether a template has a word that stays."""
+    return any(_WORD.search(TYPED.sub("", piece)) for piece in template)
+
+
+def _is_said(piece: str) -> bool:
+    """Tell whether a piece is more than a mark, or a word that may be any."""
+    return piece not in (WORD, WORDS) and any(map(str.isalnum, piece))
+
+
+def _with_slot(rest: tuple[str, ...], place: int, words: Iterable[str]) -> tuple[str, ...]:
+    return (*rest[:place], _slot_of(sorted(words)), *rest[place + 1 :])
+
+
+def freed(kinds: dict[tuple[str, ...], LineKind], free: Free) -> dict[tuple[str, ...], LineKind]:
+    """Put kinds together that differ in a word alone which varies elsewhere, behind the same beginning."""
+    made = dict(kinds)
+    for before, words in free.items():
+        place = len(before)
+        groups: dict[tuple[str, ...], list[tuple[str, ...]]] = defaultdict(list)
+        for template in made:
+            if template[:place] == before and template[place : place + 1] and template[place] in words:
+                groups[(*before, "", *template[place + 1 :])].append(template)
+        for rest, group in groups.items():
+            if len(group) > 1 and _says(rest):
+                joined = _with_slot(rest, place, {template[place] for template in group})
+                kind = made.setdefault(joined, LineKind(joined))
+                for template in group:
+                    kind.merge(made.pop(template))
+    return made
+
+
+def _going_with_all(groups: dict[tuple[str, ...], list[_Told]], place: int) -> set[tuple[str, ...]]:
+    """Return the rests of templates, two or more, that nearly all words at a place go with, each again and again.
+
+    They have words that stay, and most lines are of them.
+    """
+    words = {
+        rest: {template[place] for template, forms in group if _count(forms) > 1} for rest, group in groups.items()
+    }
+    every = set().union(*words.values())
+    full = {rest for rest, own in words.items() if len(own) > 1 and 5 * len(own) >= 4 * len(every) and _says(rest)}
+    lines = {rest: sum(_count(forms) for _, forms in group) for rest, group in groups.items()}
+    most = 2 * sum(lines[rest] for rest in full) >= sum(lines.values())
+    return full if len(full) > 1 and most else set()
 
 
 def _template(forms: list[Form]) -> tuple[str, ...]:
@@ -159,6 +237,9 @@ def _slot_of(values: Iterable[str]) -> str:
         return different[0]
     keys = {each[: each.find("=") + 1] for each in different}
     head = keys.pop() if len(keys) == 1 else ""
+    opening = {each[:1] for each in different}
+    if not head and len(opening) == 1 and different[0][:1] in tuple("[({<"):
+        head = opening.pop()
     rests = {each.removeprefix(head) for each in different}
     kinds = {_kind_of(each) for each in rests}
     tails = {each[-1:] for each in rests}
