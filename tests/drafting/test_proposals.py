@@ -101,6 +101,31 @@ def test_what_is_there_so_often_that_there_is_no_more_is_listed_and_called_after
     assert "|hag" not in once.expression and re.fullmatch(once.expression, "hag")
 
 
+def test_values_of_several_words_and_those_behind_names_in_quotes_are_each_a_field() -> None:
+    chance = random.Random(5)
+
+    def line() -> str:
+        kind = chance.choice(["hare", "fox", "red grouse", "short-eared owl"])
+        return f"{chance.choice(['fen', 'tarn'])}: {kind} x{chance.randrange(1, 9)}{chance.choice(['', ' (juvenile)'])}"
+
+    lines = [line() for _ in range(80)]
+    found = propose(lines)[0]
+    assert found.expression.endswith(r"x(?P<x>[1-8])(?: \(juvenile\))?") and found.fit == len(set(lines))
+    assert "(?P<text>fox|hare|red grouse|short-eared owl)" in found.expression
+    # Words that all of them share are no part of the value.
+    gates = propose([f"{chance.choice(['red gate', 'old gate'])} {number}" for number in range(60)])[0]
+    assert gates.expression.startswith("(?P<word>old|red) gate (?P<")
+    records = [
+        f'{{"at": "{chance.choice(["fen", "tarn"])}", "open": {chance.choice(["true", "false"])}, "by": '
+        f'{chance.choice(["null", chr(34) + "ana" + chr(34)])}, "n": {number}}}'
+        for number in range(60)
+    ]
+    first = propose(records)[0]
+    read = re.fullmatch(first.expression, records[0])
+    assert read is not None and set(read.groupdict()) == {"at", "open", "by", "number"}
+    assert {read["at"], read["open"]} < {"fen", "tarn", "true", "false"} and read["by"] in ("null", '"ana"')
+
+
 def test_what_a_path_a_version_or_a_record_is_made_of_is_captured_whole() -> None:
     chance = random.Random(12)
     names = ["fen", "carr", "tarn", "holm", "whin", "rigg", "beck", "moss"]

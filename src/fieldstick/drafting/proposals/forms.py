@@ -15,8 +15,9 @@ from fieldstick.drafting.proposals.cutting import CUTS, Cut, tokens_of
 from fieldstick.drafting.proposals.heads import by_beginning, by_heads
 from fieldstick.drafting.proposals.listing import by_items
 from fieldstick.drafting.proposals.parting import by_parting, by_shared, by_shared_text, by_stretches
+from fieldstick.drafting.proposals.phrases import rows_of_phrases, without_shared_words
 from fieldstick.drafting.proposals.pieces import Choice, Piece
-from fieldstick.drafting.proposals.shapes import MOST_FORMS, RARE, by_shape
+from fieldstick.drafting.proposals.shapes import MOST_FORMS, RARE, by_shape, of_rows
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -27,7 +28,7 @@ Way = (
     Cut
     | Literal["shared", "common", "aligned runs", "aligned marks", "aligned names", "keyed runs", "keyed names"]
     | Literal["parted", "parted chunks", "again", "names again", "headed", "begun", "items", "shared text"]
-    | Literal["chosen runs"]
+    | Literal["chosen runs", "phrases", "chosen phrases"]
 )
 """A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
 
@@ -48,6 +49,8 @@ WAYS: tuple[Way, ...] = (
     "shared text",
     *_ALIGNED,
     "chosen runs",
+    "phrases",
+    "chosen phrases",
     *_KEYED,
 )
 
@@ -77,6 +80,8 @@ def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | N
         found = by_alignment([tokens_of(text, "runs") for text in texts], choices=True)
         # Forms that have nothing in common are found by how texts are cut.
         return None if found is None or any(map(_is_of_forms, found)) else found
+    if way in ("phrases", "chosen phrases"):
+        return _of_phrases(texts, needed, aligned=way == "chosen phrases")
     if way == "begun":
         return by_beginning(texts)
     if way == "shared text":
@@ -87,6 +92,14 @@ def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | N
         return by_shape(texts, needed, way)  # type: ignore[arg-type]
     shared = by_shared(texts)
     return [shared] if any(isinstance(each, Piece) and each.kind not in ("gap", "blank") for each in shared) else None
+
+
+def _of_phrases(texts: Sequence[str], needed: set[str], *, aligned: bool) -> list[Form] | None:
+    rows = rows_of_phrases(texts)
+    if rows is None:
+        return None
+    found = by_alignment(rows, choices=True) if aligned else of_rows(rows, every=bool(needed))
+    return None if found is None or any(map(_is_of_forms, found)) else [without_shared_words(each) for each in found]
 
 
 def _is_of_forms(form: Form) -> bool:

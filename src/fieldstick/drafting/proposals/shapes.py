@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections import Counter, defaultdict
 from functools import lru_cache
+from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import common_start
@@ -165,7 +166,7 @@ def _ends(piece: Piece) -> list[Piece]:
     if piece.kind != "chunk" or len(values) < FEWEST_ALIKE or len(different) == 1 or all(map(_is_marks, values)):
         return [piece]
     if len(different) <= FEW_VALUES and len(values) >= OFTEN * len(different):
-        return [piece]
+        return _marks_apart(piece)
     before = _shared_start(values)
     rests = [each[len(before) :] for each in values]
     head = _one_of_few([each[:1] for each in rests]) if all(each[1:] for each in rests) else None
@@ -182,6 +183,20 @@ def _ends(piece: Piece) -> list[Piece]:
         Piece("word", [after] * len(values)),
     ]
     return [each for each in parts if any(each.values)]
+
+
+def _marks_apart(piece: Piece) -> list[Piece]:
+    """Tell marks that all values of a few begin and end with from the values themselves."""
+    values = piece.values
+    head = "".join(takewhile(_is_mark, common_start(values)))
+    rests = [each[len(head) :] for each in values]
+    tail = "".join(takewhile(_is_mark, common_start([each[::-1] for each in rests])))[::-1]
+    middle = [each[: len(each) - len(tail)] for each in rests]
+    if not (head or tail) or not all(middle):
+        return [piece]
+    inner = Piece("chunk", middle, tail[:1], _is_mark(head[-1:]) and _is_mark(tail[:1]))
+    before, after = ([Piece(mark, [mark] * len(values)) for mark in marks] for marks in (head, tail))
+    return [*before, inner, *after]
 
 
 def _is_mark(character: str) -> bool:

@@ -389,6 +389,10 @@ def _before(piece: Piece, before: str) -> str:
     values = set(piece.values)
     if piece.kind in ("word", "quoted"):
         return values.pop() if len(values) == 1 else ""
+    if piece.kind == "chunk" and len(values) == 1:
+        # A name with marks around it, as "gate": or gate=.
+        name = re.sub(r"^\W+|[\s:=\"']+$", "", values.pop())
+        return name if name.isidentifier() else ""
     if piece.kind == "blank" and len(before) == 1:
         # A unit of the number before it.
         return ""
