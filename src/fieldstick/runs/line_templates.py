@@ -25,6 +25,9 @@ FEWEST = 8
 ENOUGH_ALIKE = 3
 """Kinds that differ in one word alone, from which on that is a word that varies."""
 
+FAR_COMMONER = 4
+"""How many times as common a kind is to which another is put that is of it."""
+
 MANY_SLOTS, MANY_PIECES = 4, 6
 """Slots, and pieces, from which on lines that have the same are of one kind, whatever single word they differ in."""
 
@@ -156,9 +159,7 @@ def _alike_together(found: list[_Told], place: int, free: Free, *, first: bool) 
     full = _going_with_all(groups, place)
     made: list[_Told] = []
     for rest, group in groups.items():
-        # A date and its time are one.
-        said = TYPED.findall(" ".join(rest).replace("⟨date⟩ ⟨time⟩", "⟨timestamp⟩"))
-        slots = sum(kind not in ("word", "words") for kind in said)
+        slots = len(_typed(rest))
         enough = not first and len(group) >= ENOUGH_ALIKE and any(piece.startswith("⟨") for piece in rest)
         same = slots >= MANY_SLOTS or (_says(rest) and slots and sum(map(_is_said, rest)) >= MANY_PIECES)
         joined = group if enough or rest in full else []
@@ -172,6 +173,25 @@ def _alike_together(found: list[_Told], place: int, free: Free, *, first: bool) 
             made += [each for each in group if each not in joined]
         else:
             made += group
+    return _pairs_together(made, place)
+
+
+def _pairs_together(found: list[_Told], place: int) -> list[_Told]:
+    """Put kinds together that differ in two words one after the other, as names do, where enough are alike else."""
+    groups: dict[tuple[str, ...], list[_Told]] = defaultdict(list)
+    for template, forms in found:
+        both = template[place : place + 2]
+        stays = len(both) == 2 and all(_WORD.search(each) and not TYPED.search(each) for each in both)
+        hole = ("", "") if stays else both
+        groups[(*template[:place], *hole, *template[place + 2 :])].append((template, forms))
+    made: list[_Told] = []
+    for rest, group in groups.items():
+        words = [sorted({template[at] for template, _ in group}) for at in (place, place + 1) if at < len(rest)]
+        if min(map(len, words)) >= ENOUGH_ALIKE and (_says(rest) or len(_typed(rest)) > 1):
+            joined = (*rest[:place], *map(_slot_of, words), *rest[place + 2 :])
+            made.append((joined, [form for _, forms in group for form in forms]))
+        else:
+            made += group
     return made
 
 
@@ -182,6 +202,12 @@ def _count(forms: Iterable[Form]) -> int:
 def _says(template: tuple[str, ...]) -> bool:
     """Tell whether a template has a word that stays."""
     return any(_WORD.search(TYPED.sub("", piece)) for piece in template)
+
+
+def _typed(template: tuple[str, ...]) -> list[str]:
+    """Return the slots of a template that are more than words; a date and its time are one."""
+    found = TYPED.findall(" ".join(template).replace("⟨date⟩ ⟨time⟩", "⟨timestamp⟩"))
+    return [each for each in found if each not in ("word", "words")]
 
 
 def _is_said(piece: str) -> bool:
@@ -227,7 +253,16 @@ def _going_with_all(groups: dict[tuple[str, ...], list[_Told]], place: int) -> s
 
 
 def _template(forms: list[Form]) -> tuple[str, ...]:
-    return tuple(_slot_of(values) for values in zip(*(form.pieces for form in forms), strict=True))
+    """Return what forms have in common, place by place; what hardly a line has does not tell of the others."""
+    made = []
+    for place in range(len(forms[0].pieces)):
+        counts = Counter[str]()
+        for form in forms:
+            counts[form.pieces[place]] += form.count
+        common = [piece for piece, count in counts.items() if count * LEAST_SHARE >= counts.total()]
+        nearly_all = sum(counts[piece] for piece in common) * LEAST_SHARE >= (LEAST_SHARE - 1) * counts.total()
+        made.append(_slot_of(common if nearly_all else counts))
+    return tuple(made)
 
 
 def _slot_of(values: Iterable[str]) -> str:
@@ -273,16 +308,27 @@ def folded(template: tuple[str, ...]) -> tuple[str, ...]:
 
 
 def without_rare(ranked: list[LineKind], lines: int) -> list[LineKind]:
-    """Put rare kinds to a commoner one of which they are: a word of theirs is one that varies there."""
-    common = [kind for kind in ranked if kind.count * LEAST_SHARE >= lines]
-    rest = []
-    for kind in ranked[len(common) :]:
-        home = next((each for each in common if _is_of(kind.template, each.template)), None)
-        if home is None:
-            rest.append(kind)
-        else:
+    """Put kinds to a commoner one of which they are: a word of theirs is one that varies there.
+
+    A kind that is not rare is put to one that is far commoner, and that says more than that there are words.
+    """
+    common: list[LineKind] = []
+    rest: list[LineKind] = []
+    for kind in ranked:
+        rare = kind.count * LEAST_SHARE < lines
+        homes = (each for each in common if _is_of(kind.template, each.template))
+        home = next(
+            (each for each in homes if rare or (each.count >= FAR_COMMONER * kind.count and _tells(each))), None
+        )
+        if home is not None:
             home.merge(kind)
+        else:
+            (rest if rare else common).append(kind)
     return [*common, *rest]
+
+
+def _tells(kind: LineKind) -> bool:
+    return _says(kind.template) or len(_typed(kind.template)) > 1
 
 
 def _is_of(pieces: tuple[str, ...], template: tuple[str, ...]) -> bool:

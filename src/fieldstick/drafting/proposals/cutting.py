@@ -165,11 +165,13 @@ _FOUND = re.compile(
 _DIGITS = (
     r"(?:\d{1,3}(?:,\d{3})+(?:\.\d+)?(?![\w,]|\.\d)"
     r"|\d{1,3}(?:\.\d{3})+,\d+(?![\w.]|,\d)"
-    r"|(?:\d+(?:[.,]\d+)?|\.\d+)(?:[eE][-+]?\d+)?(?!\w*\d)(?![.,]\d))"
+    # A comma behind a decimal point parts columns.
+    r"|\d*\.\d+(?:[eE][-+]?\d+)?(?!\w*\d)(?!\.\d)"
+    r"|\d+(?:,\d+)?(?:[eE][-+]?\d+)?(?!\w*\d)(?![.,]\d))"
 )
 
 # A comma parts columns, but for one between digits that three more follow.
-_APART = r"(?<![\w.])(?<!\d,(?=\d{3}(?!\d)))"
+_APART = r"(?<![\w.])(?<!\d,(?=\d{3}(?!\d|\.\d)))"
 _NUMBER = re.compile(rf"{_APART}[-+]?{_DIGITS}")
 _NUMBER_AFTER_LETTERS = re.compile(rf"{_APART}[-+]?{_DIGITS}|(?<=[^\W\d_]){_DIGITS}")
 """Numbers: in groups of three with a decimal point or comma, or as they stand, with an exponent too."""
