@@ -138,11 +138,14 @@ def test_words_that_say_nothing_of_what_follows_are_values_wherever_they_stand()
         for _ in range(300)
     ]
     assert [kind.text for kind in found_in(rows).kinds()] == ["⟨date⟩ ⟨time⟩ ⟨word⟩ ⟨number⟩ ⟨number⟩ ⟨number⟩ ⟨word⟩"]
-    # Names of two words, with what is rare in one place said for one line alone.
+    # Names of two words; what one line alone has.
     names = ["Orla Venn", "Tam Brindle", "Ines Corrie", "Ola Moe"]
     opened = [f"{day(chance)} gate opened by {chance.choice(names)} at {chance.randrange(9)}.5C" for _ in range(400)]
-    [kind] = found_in([*opened, "2026-05-04 gate opened by Ola Moe at 4.\u00b0C"]).kinds()
-    assert kind.text == "⟨date⟩ gate opened by ⟨word⟩ ⟨word⟩ at ⟨number⟩C" and kind.count == 401
+    [kind] = found_in(opened).kinds()
+    assert kind.text == "⟨date⟩ gate opened by ⟨word⟩ ⟨word⟩ at ⟨number⟩C"
+    soil = [f"probe {number} soil {number}.5C" for number in range(400)]
+    [kind] = found_in([*soil, "probe 7 soil 4.\u00b0C"]).kinds()
+    assert kind.text == "probe ⟨number⟩ soil ⟨number⟩C" and kind.count == 401
     # Programs say different things, and so do verbs that have other objects for the most part.
     others = [
         f"{clock(chance)} {chance.choice(['probe: lost', 'probe: found', 'gate: open', 'gate: shut'])}"
