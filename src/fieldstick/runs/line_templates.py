@@ -255,12 +255,13 @@ def _going_with_all(groups: dict[tuple[str, ...], list[_Told]], place: int) -> s
 def _template(forms: list[Form]) -> tuple[str, ...]:
     """Return what forms have in common, place by place; what hardly a line has does not tell of the others."""
     made = []
+    lines = _count(forms)
     for place in range(len(forms[0].pieces)):
         counts = Counter[str]()
         for form in forms:
             counts[form.pieces[place]] += form.count
-        common = [piece for piece, count in counts.items() if count * LEAST_SHARE >= counts.total()]
-        nearly_all = sum(counts[piece] for piece in common) * LEAST_SHARE >= (LEAST_SHARE - 1) * counts.total()
+        common = [piece for piece, count in counts.items() if count * LEAST_SHARE >= lines]
+        nearly_all = sum(counts[piece] for piece in common) * LEAST_SHARE >= (LEAST_SHARE - 1) * lines
         made.append(_slot_of(common if nearly_all else counts))
     return tuple(made)
 
