@@ -85,7 +85,8 @@ def explained(case: MatchCase) -> Explained | None:
     ends = {end: piece for (_, end), piece in taken}
     starts = {start: piece for (start, _), piece in taken}
     seams = sum(
-        _is_run(case.text[place - 1], case.text[place]) and (_is_free(ends[place]) or _is_free(starts[place]))
+        (_is_run(case.text[place - 1], case.text[place]) and (_is_free(ends[place]) or _is_free(starts[place])))
+        or (_goes_on(ends[place], case.text[place], case.flags) and _is_free(starts[place]))
         for place in ends.keys() & starts.keys()
     )
     ragged = sum(_is_free(piece) and _is_ragged(case.text[start:end]) for (start, end), piece in taken)
@@ -122,6 +123,17 @@ def _bits(spelling: str, flags: frozenset[str]) -> float:
 
 def _is_free(piece: Node) -> bool:
     return isinstance(piece, Repeat) and piece.least != piece.most and not isinstance(piece.item, Group)
+
+
+def _goes_on(piece: Node, following: str, flags: frozenset[str]) -> bool:
+    """Tell whether a piece might have taken a letter or digit more, the one that follows."""
+    item = piece.item if isinstance(piece, Repeat) else piece
+    return (
+        _is_free(piece)
+        and isinstance(item, Shorthand | CharClass)
+        and following.isalnum()
+        and takes(spelled(item), flags)(following)
+    )
 
 
 def _is_ragged(taken: str) -> bool:

@@ -23,6 +23,10 @@ MOST_ALIKE = 8
 """Pieces written alike that are narrowed together, and marks of which two are taken for a pair."""
 
 
+_SHUT = {r"\S": r"\s", r"\D": r"\d"}
+"""What a negated shorthand shuts out, as a class that is negated has it."""
+
+
 def all_stopped(context: RepairContext) -> Iterator[Proposal]:
     """Every piece that takes anything, stopped at its delimiter: one delimiter for all, or for each its own."""
     wide = [
@@ -48,7 +52,7 @@ def all_stopped(context: RepairContext) -> Iterator[Proposal]:
         if not all(each and not each.isalnum() for each in way):
             continue
         places = [
-            (node.item.span, f"[^{class_spelling(mark)}]")
+            (node.item.span, f"[^{_SHUT.get(spelled(node.item), '')}{class_spelling(mark)}]")
             for node, mark in zip(wide, way, strict=True)
             if takes(spelled(node.item), flags)(mark)
         ]

@@ -256,6 +256,7 @@ def _one_has_more(context: RepairContext, span: Span, found: Differing, new: str
         for amount, cost in ((" ?" if len(piece) == 1 else " *", 0.95), (r"\s*", 1.0)):
             made = found.around(amount)
             yield context.splice(span, made, f"white space varies there: {made}", cost + near + edge)
+        return
     made = found.around(optional_text(piece))
     cost = 1.1 + _instance(context, span, found) + near
     yield context.splice(span, made, f"{text_words(piece)} need not be there: {made}", cost)

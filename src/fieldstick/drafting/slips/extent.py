@@ -203,6 +203,8 @@ def _wider(
         at_end = all(each.rstrip("".join(lacking)) == each[:-1] for each in taken.wanted) and not alnum
         at_end = at_end and not any(mark in each[:-1] for each in taken.wanted for mark in lacking)
         edge += 0.25 * (at_end and not character_after(context, node) and bool(context.held))
+        # Words with a comma and a blank between are a list of them.
+        edge += 0.2 * (set(lacking) == {",", " "} and all(", " in each for each in taken.wanted))
         yield class_with(inner, added), 0.05 * len(lacking) + 0.25 * alnum + 0.4 * blank + edge, why
     following = _mark_after(context, item)
     enclosed = following in ("'", '"', "`", ")", "]", "}", ">") and not any(map(str.isalnum, lacking))

@@ -49,6 +49,7 @@ MILLISECONDS, MOST_SPENT = 20, 4
 """How long the texts may take with one hole, and holes that may take longer."""
 
 _HOLE = r"(?P<hole_>(?s:.)*?)"
+_WORD_HOLE = r"(?P<hole_>\w+)"
 
 
 def taken_at(context: RepairContext, span: Span) -> Taken | None:
@@ -57,7 +58,9 @@ def taken_at(context: RepairContext, span: Span) -> Taken | None:
     Raises BudgetSpent where that takes too long.
     """
     case = context.case
-    made = case.expression[: span[0]] + _HOLE + case.expression[span[1] :]
+    # At the end of a match that need not be that of the text, nothing would say where it ends.
+    open_end = case.reach != "whole" and not case.expression[span[1] :].strip(")") and span[0] < span[1]
+    made = case.expression[: span[0]] + (_WORD_HOLE if open_end else _HOLE) + case.expression[span[1] :]
     compiled = compiled_by_engine(made, case.flags)
     if compiled is None or "hole_" not in compiled.groupindex:
         return None

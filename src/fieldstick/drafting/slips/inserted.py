@@ -131,6 +131,7 @@ def put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposa
     own = taken.own
     if len(own) <= LONGEST:
         yield from _decimals_with_unit(context, span, own, near)
+        yield from _same_again(context, span, own, near)
         yield from _optional_of_a_kind(context, span, own, near)
         if len(set(taken.wanted)) == 1:
             yield from _itself(context, span, taken, near)
@@ -146,6 +147,27 @@ def _decimals_with_unit(context: RepairContext, span: Span, own: str, near: floa
         made = f"(?:{escaped_text(found[1])}\\d+)?{escaped_text(found[2])}"
         words = f"a number may have decimals, and {text_words(found[2])} stands behind it: {made}"
         yield context.splice(span, made, words, 0.95 + near)
+
+
+def _same_again(context: RepairContext, span: Span, own: str, near: float) -> Iterator[Proposal]:
+    """Pieces that the writer asks for right before, once more behind a mark: `[A-Z]\\.` for the second initial."""
+    found = re.match(r"[\W_]{1,2}", own)
+    if found is None or found[0] == own or not context.held:
+        return
+    for node in context.nodes:
+        items = without_asides(node.items) if isinstance(node, Sequence) else ()
+        end = next((at for at, each in enumerate(items, 1) if each.span[1] == span[0]), 0)
+        for start in range(max(0, end - MOST_AGAIN), end - 1):
+            form = context.case.expression[items[start].span[0] : span[0]]
+            marked = isinstance(items[end - 1], Character) and any(map(_is_class, items[start:end]))
+            if marked and "(?P<" not in form and re.fullmatch(form, own[found.end() :]):
+                for amount, cost in (("?", 0.95), ("*", 1.0)):
+                    new = f"(?:{escaped_text(found[0])}{form}){amount}"
+                    yield context.splice(span, new, f"{form} may come once more: {new}", cost + near)
+
+
+MOST_AGAIN = 4
+"""Pieces in a row that are tried to come once more."""
 
 
 def _itself(context: RepairContext, span: Span, taken: Taken, near: float) -> Iterator[Proposal]:

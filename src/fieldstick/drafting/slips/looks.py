@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import escaped_text
@@ -46,6 +47,17 @@ def looks_at_the_edge(context: RepairContext) -> Iterator[Proposal]:
 def _or_edge(node: Node, *, ahead: bool) -> str:
     """Spell a piece, or the edge of the text in its place."""
     return f"(?:{spelled(node)}|$)" if ahead else f"(?:^|{spelled(node)})"
+
+
+def blanks_before_look(context: RepairContext) -> Iterator[Proposal]:
+    """`(?=:)` for `(?=\\s*:)`: what must follow has white space before it in the text."""
+    for node in context.nodes:
+        if not isinstance(node, Look) or not node.ahead or node.negated:
+            continue
+        literal = literal_of(node.body)
+        if literal and re.search(rf"\s{re.escape(literal)}", context.case.text):
+            new = rf"(?=\s*{spelled(node.body)})"
+            yield context.splice(node.span, new, f"white space may stand before what must follow: {new}", 0.8)
 
 
 def pieces_at_the_edge(context: RepairContext) -> Iterator[Proposal]:
@@ -114,4 +126,4 @@ def other_literal(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice(node.body.span, escaped_text(there), words, 0.8)
 
 
-RULES = (inverted, looks_at_the_edge, pieces_at_the_edge, other_literal)
+RULES = (inverted, blanks_before_look, looks_at_the_edge, pieces_at_the_edge, other_literal)

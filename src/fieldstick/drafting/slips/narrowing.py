@@ -229,12 +229,15 @@ def _every_dot(context: RepairContext, node: Dot) -> Iterator[Proposal]:
     """All the dots that stand on points alone, where that is so of several: they were all written so."""
     dots = [each for each in context.nodes if isinstance(each, Dot) and not context.facts.is_repeated(each)]
     found = [(each, took_at(context, each.span)) for each in dots]
-    known = [each for each, taken in found if taken is not None and taken.others and {*taken.others} == {"."}]
-    # One that took no part, as that of another option, says nothing against it.
-    points = [each for each, taken in found if taken is None or not taken.others or each in known]
-    if len(points) > 1 and known and known[0] is node:
-        words = "the texts that should fit have points there alone: \\."
-        yield context.splice_all([(each.span, "\\.") for each in points], words, 0.68)
+    marks = {mark for _, taken in found if taken is not None for mark in taken.others if not mark.isalnum()}
+    for mark in sorted(marks):
+        known = [each for each, taken in found if taken is not None and taken.others and {*taken.others} == {mark}]
+        # One that took no part, as that of another option, says nothing against it.
+        points = [each for each, taken in found if taken is None or not taken.others or each in known]
+        if len(points) > 1 and known and known[0] is node:
+            words = f"the texts that should fit have {character_words(mark)} there alone, each time: {escaped(mark)}"
+            cost = 0.68 if mark == "." else 0.72
+            yield context.splice_all([(each.span, escaped(mark)) for each in points], words, cost)
 
 
 def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iterator[Proposal]:
@@ -254,6 +257,8 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     if not repeated or (isinstance(around, Repeat) and around.most == 1):
         yield from shaped.one_character(context, node, took)
     odd = [each for each in own if each not in used]
+    if isinstance(node, Dot) and not repeated:
+        yield from _every_dot(context, node)
     if isinstance(node, Dot) and took.own and not took.own.strip() and all(map(str.strip, took.others)) and used:
         new = "\\S" + ".*" * repeated
         span = around.span if around and repeated else node.span
@@ -261,7 +266,6 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     if isinstance(node, Dot) and own and "." not in own and (not used or set(used) == {"."}):
         words = f"the dot took {character_words(next(iter(own)))}; for a point alone write \\."
         yield context.splice(node.span, "\\.", words, 0.7 if used or not repeated else 1.3)
-        yield from _every_dot(context, node)
     elif isinstance(node, Dot) and not repeated and used and set(used) == {"."}:
         # What it took last was a point; in a turn before it need not have been.
         yield context.splice(node.span, "\\.", "the texts that should fit have a point there alone: \\.", 0.85)

@@ -166,7 +166,8 @@ def known_numbers(context: RepairContext) -> Iterator[tuple[Span, list[tuple[int
     for span, beside in _two_digits(context):
         timed = ":" in beside
         ways = []
-        for what, (low, high, new) in _KNOWN.items():
+        for what, (low, high, known) in _KNOWN.items():
+            new = known.replace(r"\d", "[0-9]") if "[0-9]" in context.case.expression[slice(*span)] else known
             if timed is (what in ("an hour", "a minute or a second")):
                 words = f"{context.case.expression[slice(*span)]} is {what}: {new}"
                 ways.append((low, high, context.splice(span, new, words, 0.95)))

@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 
     from fieldstick.drafting.context import Proposal, RepairContext
     from fieldstick.drafting.slips.taking import Took
-    from fieldstick.syntax.tree import Node
+    from fieldstick.syntax.tree import Node, Span
 
 YEAR = 4
 """Digits of a year."""
@@ -117,6 +117,26 @@ def unlikely_numbers(context: RepairContext) -> Iterator[Proposal]:
         if took is not None and any(took.others) and took.own.isdecimal() and len(took.own) < 10:
             number = int(took.own)
             yield from (proposal for low, high, proposal in ways if not low <= number <= high)
+
+
+def whole_clock(context: RepairContext) -> Iterator[Proposal]:
+    """An hour with its minute, a month with its day, each no more than it may be, where one of them is."""
+    places: list[tuple[Span, str]] = []
+    beyond = False
+    for span, ways in known_numbers(context):
+        took = took_at(context, span)
+        if took is None or len(ways) < 2 or not all(map(str.isdecimal, (took.own, *took.others))):
+            continue
+        values = [*map(int, took.others)]
+        likely = [each for each in ways if values and each[0] <= min(values) <= max(values) <= each[1]]
+        # The first of a time is an hour, the first of a date a month, as ISO 8601 has it.
+        for low, high, proposal in likely[-1:] if places else likely[:1]:
+            end = len(proposal.case.expression) - (len(context.case.expression) - span[1])
+            places.append((span, proposal.case.expression[span[0] : end]))
+            beyond = beyond or not low <= int(took.own) <= high
+    if len(places) > 1 and beyond:
+        made = " and ".join(new for _, new in places)
+        yield context.splice_all(places, f"numbers of a date or time: {made}", 0.97)
 
 
 def first_capital(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
@@ -262,4 +282,4 @@ def _once(node: Repeat) -> str:
     return spelled(node.item) + ("" if node.most == 1 else quantifier(1, node.most))
 
 
-RESTRAINTS = (unlikely_numbers, years, come_together)
+RESTRAINTS = (unlikely_numbers, whole_clock, years, come_together)
