@@ -401,7 +401,7 @@ def parting_mark(lines: Sequence[str]) -> str:
             runs = [len(_TABS.findall(each)) for each in filled]
             return mark * (1 + (len(set(runs)) < len(set(counts))))
         # Times, addresses and lists have colons: those of records are as many in each line.
-        usual = max(map(counts.count, counts))
+        usual = max(Counter(counts).values())
         if mark != ":" or (usual * 10 >= 9 * len(filled) and not any(map(_COLONS_WITHIN.search, filled))):
             return mark
     return ""

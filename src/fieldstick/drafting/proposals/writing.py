@@ -188,6 +188,9 @@ class Writer:
                 made += f"(?P<{self._named('path', {})}>{inner})"
             else:
                 made += "".join(pieces)
+        if any(name.startswith("path") for name in self.fields):
+            # Numbers may be called so, by the word before them.
+            return made
         numbers = count(1)
 
         def in_order(found: re.Match[str]) -> str:
