@@ -233,3 +233,8 @@ def test_a_terminal_is_given_nothing_that_it_would_obey(desk: Desk) -> None:
     os.close(terminal)
     assert ran.returncode == 2 and b"--to FILE writes it" in ran.stderr
     assert desk.run("handover", "-e", "a\x1b]0;b", "--as", "rfc9485").out == "a\x1b\\]0;b\n"
+
+
+def test_choices_of_what_is_missing_stand_in_one_line(desk: Desk) -> None:
+    run = desk.run("handover", "-e", "a")
+    assert run.status == 2 and run.err.count("\n") == 1 and "Choose from: python, javascript," in run.err

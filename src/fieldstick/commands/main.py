@@ -270,7 +270,11 @@ def _show(error: click.ClickException) -> int:
     if isinstance(error, click.exceptions.NoArgsIsHelpError):
         error.show()
         return EXIT_WRONG
-    _say(f"fieldstick: {error.format_message().rstrip('.')}; see '{path} --help'")
+    import re
+
+    # Where the library lays choices out in lines, they stand in one.
+    message = re.sub(r"\s*\n\s*", " ", error.format_message()).rstrip(".")
+    _say(f"fieldstick: {message}; see '{path} --help'")
     return EXIT_WRONG
 
 
