@@ -15,7 +15,8 @@ from fieldstick.data.batch import Batch, StoredTexts
 from fieldstick.data.lines import LineBlock
 from fieldstick.reporting.line_kinds_report import kinds_report
 from fieldstick.runs import line_kinds
-from fieldstick.runs.line_kinds import LineKinds, parting_mark
+from fieldstick.runs.line_kinds import LineKinds
+from fieldstick.runs.line_marks import parting_mark
 
 if TYPE_CHECKING:
     from collections.abc import Iterable

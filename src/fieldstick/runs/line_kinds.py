@@ -16,6 +16,7 @@ from itertools import compress, islice
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from fieldstick.kernels.walkers import NATIVE
+from fieldstick.runs.line_marks import TABS, parting_mark
 from fieldstick.runs.line_prose import MOST_PIECES, prose_together, without_words
 from fieldstick.runs.line_templates import (
     WORD,
@@ -100,14 +101,8 @@ _MONTH = re.compile(
 _PADDED = re.compile(r"\[ +(?=[-+]?\d)")
 """A number in brackets with blanks before it, which makes it as wide as others."""
 
-FEWEST_LINES = 3
-"""Lines from which on it is no chance that a mark stands in all of them."""
-
 _HEAD, _HEAD_LINES = 8_192, 1_000
 """Code points, and lines, in which it is seen whether lines have timestamps that hold blanks, and what parts them."""
-
-_MARKS = {"\t": 1, "|": 1, ";": 1, ",": 2, "#": 2, "^": 2, "~": 2, "\u00a6": 2, ":": 2}
-"""Marks that lines may be parted by instead of blanks, a record in each, and how many a line has at the least then."""
 
 _QUOTED_TEXT, _STAMP, _BLANK, _DATE = "\x01", "\x02", "\x03", "\x04"
 """What stands for slots that hold blanks, and for a blank in a cell, while a line is cut; of ASCII, which is faster."""
@@ -258,7 +253,7 @@ class LineKinds:
             # What stands in a cell is one piece, its blanks too.
             text = text.replace(" ", _BLANK)
             parting = f" {self.mark[0]} "
-            text = _TABS.sub(parting, text) if self.mark == "\t\t" else text.replace(self.mark, parting)
+            text = TABS.sub(parting, text) if self.mark == "\t\t" else text.replace(self.mark, parting)
         known = self._pieces
         pieces = text.replace("\n", " \n ").split(" ")
         pieces.pop()
@@ -378,38 +373,6 @@ class LineKinds:
                 made[template] = kind
                 kind.template, kind.mark = template, (self.mark or "")[:1]
         return sorted(made.values(), key=rank)
-
-
-def parting_mark(lines: Sequence[str]) -> str:
-    """Return the mark that parts lines into the cells of a record, as blanks part words; empty where none does.
-
-    It stands in nearly every line but comments, hardly ever beside a blank, and more often than blanks do. Tabs that
-    lay columns out, of which there are more and fewer from cell to cell, are one: two of them are returned.
-    """
-    filled = [each for each in lines if each.strip()]
-    filled = [each for each in filled if not each.startswith("#")] or filled
-    blanks = sum(each.count(" ") for each in filled)
-    if len(filled) < FEWEST_LINES:
-        return ""
-    for mark, least in _MARKS.items():
-        counts = [each.count(mark) for each in filled]
-        parts = sum(count >= least for count in counts) * 10 >= 9 * len(filled)
-        beside = sum(each.count(f"{mark} ") + each.count(f" {mark}") for each in filled)
-        if not parts or sum(counts) <= blanks or beside * 10 > sum(counts):
-            continue
-        if mark == "\t":
-            runs = [len(_TABS.findall(each)) for each in filled]
-            return mark * (1 + (len(set(runs)) < len(set(counts))))
-        # Times, addresses and lists have colons: those of records are as many in each line.
-        usual = max(Counter(counts).values())
-        if mark != ":" or (usual * 10 >= 9 * len(filled) and not any(map(_COLONS_WITHIN.search, filled))):
-            return mark
-    return ""
-
-
-_TABS = re.compile(r"\t+")
-_COLONS_WITHIN = re.compile(r"(?<![\w:.])\d\d?:\d\d(?::\d\d)?(?![\w:])|(?:[0-9A-Fa-f]{2}:){5}")
-"""A time or an address, which colons are part of."""
 
 
 def _put_together(pieces: tuple[str, ...], forms: list[Form]) -> Form:

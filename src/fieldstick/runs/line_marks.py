@@ -1,0 +1,47 @@
+"""The mark that parts lines into the cells of a record, where it is not blanks that part words."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+FEWEST_LINES = 3
+"""Lines from which on it is no chance that a mark stands in all of them."""
+
+_MARKS = {"\t": 1, "|": 1, ";": 1, ",": 2, "#": 2, "^": 2, "~": 2, "\u00a6": 2, ":": 2}
+"""Marks that lines may be parted by instead of blanks, a record in each, and how many a line has at the least then."""
+
+TABS = re.compile(r"\t+")
+_COLONS_WITHIN = re.compile(r"(?<![\w:.])\d\d?:\d\d(?::\d\d)?(?![\w:])|(?:[0-9A-Fa-f]{2}:){5}")
+"""A time or an address, which colons are part of."""
+
+
+def parting_mark(lines: Sequence[str]) -> str:
+    """Return the mark that parts lines into the cells of a record, as blanks part words; empty where none does.
+
+    It stands in nearly every line but comments, hardly ever beside a blank, and more often than blanks do. Tabs that
+    lay columns out, of which there are more and fewer from cell to cell, are one: two of them are returned.
+    """
+    filled = [each for each in lines if each.strip()]
+    filled = [each for each in filled if not each.startswith("#")] or filled
+    blanks = sum(each.count(" ") for each in filled)
+    if len(filled) < FEWEST_LINES:
+        return ""
+    for mark, least in _MARKS.items():
+        counts = [each.count(mark) for each in filled]
+        parts = sum(count >= least for count in counts) * 10 >= 9 * len(filled)
+        beside = sum(each.count(f"{mark} ") + each.count(f" {mark}") for each in filled)
+        if not parts or sum(counts) <= blanks or beside * 10 > sum(counts):
+            continue
+        if mark == "\t":
+            runs = [len(TABS.findall(each)) for each in filled]
+            return mark * (1 + (len(set(runs)) < len(set(counts))))
+        # Times, addresses and lists have colons: those of records are as many in each line.
+        usual = max(Counter(counts).values())
+        if mark != ":" or (usual * 10 >= 9 * len(filled) and not any(map(_COLONS_WITHIN.search, filled))):
+            return mark
+    return ""
