@@ -126,6 +126,21 @@ def test_values_of_several_words_and_those_behind_names_in_quotes_are_each_a_fie
     assert {read["at"], read["open"]} < {"fen", "tarn", "true", "false"} and read["by"] in ("null", '"ana"')
 
 
+def test_a_cell_that_may_be_empty_is_a_typed_field_that_may_be_absent() -> None:
+    chance = random.Random(7)
+
+    def row() -> str:
+        soil = chance.choice(["", f"{chance.uniform(0, 60):.1f}"])
+        plot = f"{chance.choice('ABC')}{chance.randrange(10, 20)}"
+        return f"{plot}|{soil}|{chance.choice(['wet', 'dry', ''])}|{chance.choice(['1y', 'ad.'])}"
+
+    rows = [row() for _ in range(120)]
+    found = propose(rows)[0]
+    assert found.fields == {"number": {"type": "decimal"}} and found.fit == len(set(rows))
+    read = re.fullmatch(found.expression, "B12||dry|ad.")
+    assert read is not None and read["number"] is None and read["word2"] == "dry"
+
+
 def test_what_a_path_a_version_or_a_record_is_made_of_is_captured_whole() -> None:
     chance = random.Random(12)
     names = ["fen", "carr", "tarn", "holm", "whin", "rigg", "beck", "moss"]

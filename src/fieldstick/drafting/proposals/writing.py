@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from itertools import count, groupby
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from fieldstick.drafting.context import escaped, escaped_text
 from fieldstick.drafting.proposals.cutting import SPECIAL
@@ -139,6 +139,12 @@ class Writer:
                 found.append(f"{inner}{times}" if single else f"(?:{inner}){times}")
                 continue
             spelled, name, table = self._piece(each)
+            may_lack = each.kind == "gap" and "" in each.values and spelled.startswith("(?:") and spelled.endswith(")?")
+            if named and may_lack:
+                # What is not there is no value, rather than an empty one.
+                found.append(self._lacking(each, spelled))
+                joined, field_at, before = False, -1, ""
+                continue
             if named and name and joined and field_at >= 0:
                 # Letters and digits that stand together are one value.
                 field, inner = self._open
@@ -163,6 +169,15 @@ class Writer:
             field_at = field_at if joined else -1
             before = _before(each, before)
         return self._with_whole_paths(found) if named else "".join(found)
+
+    def _lacking(self, piece: Piece, spelled: str) -> str:
+        """Return a field that may be absent, typed where all that is given is of one kind."""
+        inner = form_of([each for each in piece.values if each])
+        name, table = "text", dict[str, Any]()
+        if inner is not None and len(inner) == 1 and isinstance(inner[0], Piece):
+            _, told, table = self._piece(inner[0])
+            name = told or name
+        return f"(?P<{self._named(name, table)}>{spelled.removeprefix('(?:').removesuffix(')?')})?"
 
     def _goes_on(self, inner: str, times: str, found: list[str]) -> bool:
         """Take what comes again into the field right before it, of which it is the rest; tell whether there is one."""
@@ -322,6 +337,8 @@ class Writer:
         values, stop = piece.values, piece.until[:1]
         used = set("".join(values))
         filled = [each for each in values if each]
+        if self._level != "loose" and (listed := listed_of(filled)) is not None:
+            return f"(?:{listed})" if len(filled) == len(values) else f"(?:{listed})?"
         form = form_of(filled)
         if form is not None and len(filled) >= REPEATED:
             inner = self._form(form, named=False)
