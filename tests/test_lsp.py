@@ -69,6 +69,14 @@ def test_places_are_counted_as_the_protocol_counts_them(lines: list[str], data: 
     assert text.at(line, character) == position
 
 
+@given(st.text("aé\n", max_size=12), st.text("aé\n", max_size=12))
+def test_a_change_is_the_shortest_stretch_that_differs(before: str, after: str) -> None:
+    start, end, new = SuiteText(before).changed_to(after)
+    assert before[:start] + new + before[end:] == after
+    assert before[start:end][:1] != new[:1] or not new or start == end
+    assert before[start:end][-1:] != new[-1:] or not new or start == end
+
+
 class Editor:
     """An editor with a server of its own, one file open in it."""
 

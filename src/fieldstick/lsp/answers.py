@@ -36,6 +36,10 @@ MOST_SHOWN = 12
 """Lines of an outline that a hover shows."""
 
 
+MOST_MENDED = 3
+"""Failing samples of a line for which changes are offered."""
+
+
 class Use(Struct, frozen=True):
     """A name in a file."""
 
@@ -56,6 +60,7 @@ class Desk:
     def __init__(self, folder: str = ".") -> None:
         self.folder = folder
         self._open: dict[str, str] = {}
+        self._texts: dict[str, SuiteText] = {}
         self._checked: dict[str, CheckResult] = {}
         self._sound: dict[str, Suite] = {}
         """The suites as they were when nothing was wrong with them."""
@@ -74,9 +79,13 @@ class Desk:
     def text(self, file: str) -> SuiteText:
         """Return the text of a file as it is now. Raises OSError for one that cannot be read."""
         real = os.path.realpath(file)
-        if real in self._open:
-            return SuiteText(self._open[real])
-        return SuiteText(Path(real).read_text(encoding="utf-8-sig", errors="replace"))
+        written = self._open.get(real)
+        if written is None:
+            written = Path(real).read_text(encoding="utf-8-sig", errors="replace")
+        known = self._texts.get(real)
+        if known is None or known.text != written:
+            known = self._texts[real] = SuiteText(written)
+        return known
 
     def is_suite(self, file: str) -> bool:
         """Tell whether a file is a suite, by its name or by what it says of itself: editors send all their TOML."""
@@ -287,9 +296,12 @@ class Desk:
         found: list[Change] = []
         head = self.text(file).head_line(line)
         for pattern in suite.patterns.values():
+            mended = 0
             for sample in pattern.samples:
-                if suite.line_of(sample.path) in (line, head):
-                    found += self._mending(Chosen(pattern, suite, dict(sample.values)), sample.text)
+                if suite.line_of(sample.path) in (line, head) and mended < MOST_MENDED:
+                    changes = [*self._mending(Chosen(pattern, suite, dict(sample.values)), sample.text)]
+                    found += [each for each in changes if each not in found]
+                    mended += bool(changes)
             if suite.line_of(("patterns", pattern.name)) == line:
                 found += self._sampled(file, pattern)
         return found

@@ -6,7 +6,7 @@ Works on files that are half written too: what cannot be told is left out. Posit
 from __future__ import annotations
 
 import re
-from bisect import bisect_right
+from bisect import bisect_left, bisect_right
 from functools import cached_property
 from typing import TYPE_CHECKING, Literal
 
@@ -79,8 +79,9 @@ class SuiteText:
     def changed_to(self, text: str) -> tuple[int, int, str]:
         """Return the stretch in which another text differs from this one, and what it has there."""
         least = min(len(self.text), len(text))
-        head = next((at for at in range(least) if self.text[at] != text[at]), least)
-        tail = next((at for at in range(least - head) if self.text[-1 - at] != text[-1 - at]), least - head)
+        # Whole stretches are compared at once: a suite may be long.
+        head = bisect_left(range(least), True, key=lambda at: not text.startswith(self.text[: at + 1]))
+        tail = bisect_left(range(least - head), True, key=lambda at: not text.endswith(self.text[-1 - at :]))
         return head, len(self.text) - tail, text[head : len(text) - tail]
 
     def line_span(self, line: int) -> tuple[int, int]:
