@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import unicodedata
 from collections import Counter
 from itertools import count, groupby
 from typing import TYPE_CHECKING, Any, NamedTuple
@@ -400,7 +401,10 @@ def ungrouped(spelled: str) -> str:
 
 def field_name(text: str) -> str:
     """Return a name for a field after a text."""
-    bare = re.sub(r"\W", "_", text.lower(), flags=re.ASCII)[:LONGEST_NAME].strip("_") or "field"
+    # Letters with marks lose these.
+    apart = unicodedata.normalize("NFKD", text.lower().replace("ß", "ss"))
+    apart = "".join(each for each in apart if not unicodedata.combining(each))
+    bare = re.sub(r"\W", "_", apart, flags=re.ASCII)[:LONGEST_NAME].strip("_") or "field"
     return bare if bare[0].isalpha() else f"field_{bare}"
 
 
