@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from fieldstick.analysis.automaton.asked import Asked
     from fieldstick.analysis.automaton.languages import Language
     from fieldstick.analysis.automaton.witnesses import Goal
+    from fieldstick.analysis.effort import Effort
 
 Name = Literal["same", "narrower", "wider", "crossing", "apart", "undecided"]
 
@@ -47,10 +48,13 @@ _WANTED: dict[Goal, tuple[bool, bool]] = {
 """Whether the first and the second take a text of each goal."""
 
 
-def relation_of(first: Asked, second: Asked) -> Relation:
-    """Return how two readings, or what several join to, relate. Raises SyntaxFault for what is no expression."""
+def relation_of(first: Asked, second: Asked, effort: Effort | None = None) -> Relation:
+    """Return how two readings, or what several join to, relate; undecided where an effort that is given is spent.
+
+    Raises SyntaxFault for what is no expression.
+    """
     try:
-        found = _texts(first, second)
+        found = _texts(first, second, effort)
     except OutOfReach as error:
         return Relation("undecided", why=str(error))
     doubt = _doubt(found, first, second)
@@ -59,8 +63,8 @@ def relation_of(first: Asked, second: Asked) -> Relation:
     return Relation(_named(found), found.get("only-first"), found.get("only-second"), found.get("both"))
 
 
-def _texts(first: Asked, second: Asked) -> dict[Goal, str]:
-    tables = languages_of([*readings_of(first), *readings_of(second)])
+def _texts(first: Asked, second: Asked, effort: Effort | None) -> dict[Goal, str]:
+    tables = languages_of([*readings_of(first), *readings_of(second)], effort)
     each_one = iter(tables)
     search = Search(joined_language(first, each_one), joined_language(second, each_one))
     try:

@@ -15,7 +15,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.analysis.effort import Effort
-from fieldstick.drafting.context import Beside, Harm, MatchCase, Proposal, RepairContext
+from fieldstick.drafting.context import Beside, Harm, MatchCase, Proposal, RepairContext, compiling
 from fieldstick.drafting.explained import explained
 from fieldstick.drafting.readable import is_readable
 from fieldstick.drafting.repairs import proposals
@@ -95,6 +95,9 @@ MOST_ALIKE = 2
 SEVERAL_MISSED = 0.6
 """What a change to the text costs more where other texts that should fit do not either."""
 
+COMPARING = 100_000
+"""States of automata that are gone through in all to tell whether repairs take the same texts."""
+
 MOST_COMPARED = 10
 """Repairs of which none is shown that takes the same texts as one before it."""
 
@@ -126,7 +129,9 @@ class Trial:
         """Tell whether a setting does with the text what is wanted; one that is not tried any more does not."""
         long = len(case.expression) > LONG
         groups = GROUP * case.expression.count("(") if long else 0
-        if not self.effort.spend(TRIED + 3 * len(case.expression) // 2 + groups + len(case.text) // 8):
+        if not self.effort.spend(
+            TRIED + 3 * compiling(case.expression, case.flags) // 2 + groups + len(case.text) // 8
+        ):
             return False
         found = self._judge(case)
         if found is None:
@@ -347,6 +352,7 @@ def _worth_reading(case: MatchCase, weighed: list[Working], most: int) -> list[W
     """Leave out what takes the same texts as something before it, and changes to the text beyond the first."""
     shown: list[Working] = []
     texts = 0
+    comparing = Effort(COMPARING)
     for number, each in enumerate(weighed):
         if len(shown) == most or (shown and each.cost > shown[0].cost + TOO_FAR and each.harm >= shown[0].harm):
             break
@@ -355,7 +361,7 @@ def _worth_reading(case: MatchCase, weighed: list[Working], most: int) -> list[W
             continue
         if sum(_explanation(each) == _explanation(other) for other in shown) == MOST_ALIKE:
             continue
-        if not changes_text and number < MOST_COMPARED and any(_is_same(each, other) for other in shown):
+        if not changes_text and number < MOST_COMPARED and any(_is_same(each, other, comparing) for other in shown):
             continue
         texts += changes_text
         shown.append(each)
@@ -367,7 +373,7 @@ def _explanation(each: Working) -> str:
     return each.proposal.words.rpartition(": ")[0] or each.proposal.words
 
 
-def _is_same(one: Working, other: Working) -> bool:
+def _is_same(one: Working, other: Working, effort: Effort) -> bool:
     """Tell whether two changes are known to take the same texts."""
     first, second = one.proposal.case, other.proposal.case
     if first.text != second.text or len(first.expression) + len(second.expression) > 400:
@@ -377,7 +383,9 @@ def _is_same(one: Working, other: Working) -> bool:
 
     try:
         found = relation_of(
-            Reading(first.expression, first.reach, first.flags), Reading(second.expression, second.reach, second.flags)
+            Reading(first.expression, first.reach, first.flags),
+            Reading(second.expression, second.reach, second.flags),
+            effort,
         )
     except FieldstickError:
         return False

@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Sequence
 
     from fieldstick.analysis.automaton.asked import Asked, How
+    from fieldstick.analysis.effort import Effort
 
 
 class Language(Protocol):
@@ -151,14 +152,14 @@ class Combined:
         return found
 
 
-def languages_of(readings: Sequence[Reading]) -> list[Tables]:
-    """Return the language of each reading, over one alphabet.
+def languages_of(readings: Sequence[Reading], effort: Effort | None = None) -> list[Tables]:
+    """Return the language of each reading, over one alphabet; walking them takes of an effort, where one is given.
 
     Raises OutOfReach for what no automaton holds, SyntaxFault for what is no expression.
     """
     programs = [program_of(parse(each.expression, each.flags), each.reach, with_groups=False) for each in readings]
     alphabet = Alphabet(programs)
-    return [Tables(Automaton(program, alphabet)) for program in programs]
+    return [Tables(Automaton(program, alphabet, effort)) for program in programs]
 
 
 def joined_language(asked: Asked, tables: Iterator[Tables]) -> Language:

@@ -35,6 +35,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterable
 
     from fieldstick.analysis.automaton.program import Program
+    from fieldstick.analysis.effort import Effort
 
 Due = tuple[bool, frozenset[int]]
 """What must be found ahead or, with True, must not be: the threads that look for it."""
@@ -72,8 +73,11 @@ def boundary_in_nothing(spelling: str) -> bool:
 class Automaton:
     """A program over an alphabet; `start` and `first_context` are what reading a text begins with."""
 
-    def __init__(self, program: Program, alphabet: Alphabet | None = None) -> None:
+    def __init__(self, program: Program, alphabet: Alphabet | None = None, effort: Effort | None = None) -> None:
         self.program = program
+        self._effort = effort
+        """What states gone through are taken from, where there is less than usual."""
+
         self.alphabet = alphabet or Alphabet([program])
         self.hopeful = _hopeful(program)
         self._masks = [
@@ -195,7 +199,8 @@ class Automaton:
                 case Anything():
                     self._arrive(found, number, dues, context, letter, marks)
         self.gone_through += gone
-        if self.gone_through > MOST_WORK:
+        spent = self._effort is not None and not self._effort.spend(gone)
+        if spent or self.gone_through > MOST_WORK:
             raise OutOfReach("ways that are too many to be worked out")
         return found
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import accumulate
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import takes
+from fieldstick.drafting.context import compiling, takes
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.probing import compiled_by_engine
 from fieldstick.errors import BudgetSpent
@@ -78,7 +78,7 @@ def _ends(context: RepairContext, pieces: list[Node]) -> list[int] | None:
         spelled(each) if isinstance(each, Anchor) else f"(?P<p{number}_>{spelled(each)})"
         for number, each in enumerate(pieces)
     )
-    compiled = compiled_by_engine(made, case.flags) if context.looking.spend(len(made)) else None
+    compiled = compiled_by_engine(made, case.flags) if context.looking.spend(compiling(made, case.flags)) else None
     if compiled is None:
         return None
     bare = case.text.replace(" ", "")

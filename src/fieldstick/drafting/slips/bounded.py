@@ -35,7 +35,8 @@ def bounded(context: RepairContext) -> Iterator[Proposal]:
         took = took_at(context, node.span)
         if took is None or not took.others or not all(map(_is_number, (took.own, *took.others))):
             continue
-        out = [int(each) for each in (took.own, *took_of(context, node.span, context.beside.unfitting)) if each]
+        unfitting = took_of(context, node.span, context.beside.unfitting)
+        out = [int(each) for each in (took.own, *unfitting) if each and _is_number(each)]
         known = [int(each) for each in took.others]
         same = {len(each) for each in took.others}
         padded = len(same) == 1 and (any(each[0] == "0" for each in took.others) or node.least == node.most)

@@ -10,7 +10,7 @@ from __future__ import annotations
 from itertools import groupby
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import MOST_COMPILED
+from fieldstick.drafting.context import MOST_COMPILED, compiling
 from fieldstick.drafting.slips.exchanged import another_word, instead
 from fieldstick.drafting.slips.inserted import put_in
 from fieldstick.drafting.slips.taking import Taken
@@ -178,7 +178,7 @@ def _is_letter(node: Node) -> bool:
 
 def _nearest(context: RepairContext, places: list[tuple[Span, Node | None]]) -> list[tuple[Span, Node | None]]:
     unique = list({span: (span, node) for span, node in places}.values())
-    most = min(MOST_PLACES, MOST_COMPILED // (1 + len(context.case.expression)))
+    most = min(MOST_PLACES, MOST_COMPILED // (1 + compiling(context.case.expression, context.case.flags)))
     if len(unique) <= most:
         return unique
     return sorted(unique, key=lambda each: context.near_span(each[0]))[:most]

@@ -11,6 +11,7 @@ from fieldstick.drafting.context import class_spelling, escaped_text, optional_t
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.extent import KINDS
 from fieldstick.drafting.slips.framing import PAIRS
+from fieldstick.engines.probing import fits
 from fieldstick.syntax.tree import Character, CharClass, Repeat, Sequence, Shorthand, spelled, without_asides
 
 if TYPE_CHECKING:
@@ -89,7 +90,8 @@ def _of_a_kind(context: RepairContext, run: str) -> str:
         return f"\\d{{{len(run)}}}"
     kinds = (r"\d",) if run.isdigit() else ()
     flags = context.parsed.flags - {"verbose"}
-    form = next((each for each in _written_forms(context) if re.fullmatch(each, run)), None)
+    written_so = (each for each in _written_forms(context) if fits(each, context.parsed.flags, "whole", run))
+    form = next(written_so, None)
     if form is not None:
         return form
     taking = [each for each in dict.fromkeys((*kinds, *known, r"\w")) if all(map(takes(each, flags), run))]
@@ -160,7 +162,8 @@ def _same_again(context: RepairContext, span: Span, own: str, near: float) -> It
         for start in range(max(0, end - MOST_AGAIN), end - 1):
             form = context.case.expression[items[start].span[0] : span[0]]
             marked = isinstance(items[end - 1], Character) and any(map(_is_class, items[start:end]))
-            if marked and "(?P<" not in form and re.fullmatch(form, own[found.end() :]):
+            again = marked and "(?P<" not in form and fits(form, context.parsed.flags, "whole", own[found.end() :])
+            if again:
                 for amount, cost in (("?", 0.95), ("*", 1.0)):
                     new = f"(?:{escaped_text(found[0])}{form}){amount}"
                     yield context.splice(span, new, f"{form} may come once more: {new}", cost + near)

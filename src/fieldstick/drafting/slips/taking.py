@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
+from fieldstick.drafting.context import compiling
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.probing import compiled_by_engine, method_of
 from fieldstick.errors import BudgetSpent
@@ -67,7 +68,7 @@ def took_of(context: RepairContext, span: Span, texts: Sequence_[str]) -> list[s
     case = context.case
     piece = case.expression[slice(*span)]
     made = f"{case.expression[: span[0]]}(?P<took_>{piece}){case.expression[span[1] :]}"
-    compiled = compiled_by_engine(made, case.flags) if context.looking.spend(len(made)) else None
+    compiled = compiled_by_engine(made, case.flags) if context.looking.spend(compiling(made, case.flags)) else None
     if (
         compiled is None
         or "took_" not in compiled.groupindex

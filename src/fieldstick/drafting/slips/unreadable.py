@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fieldstick.drafting.context import MatchCase, Proposal, escaped, escaped_text
+from fieldstick.drafting.context import MatchCase, Proposal, compiling, escaped, escaped_text
 from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.readable import is_readable
 from fieldstick.drafting.slips.notation import braces_lost, literal_backslashes, with_points
@@ -62,7 +62,7 @@ def readable(case: MatchCase, effort: Effort) -> Iterator[Proposal]:
             if each.case != case and (each.case not in best or each.cost < best[each.case].cost):
                 best[each.case] = each
     for each in sorted(best.values(), key=lambda each: each.cost):
-        if not effort.spend(READING * len(each.case.expression)):
+        if not effort.spend(READING * compiling(each.case.expression, each.case.flags)):
             return
         if is_readable(each.case):
             yield each
