@@ -110,7 +110,7 @@ def diagnose(
     traced = trace(parsed, case.text, case.reach)
     matched = _fits(case)
     accepted = bool(judge(case))
-    trial = Trial(judge, not accepted, count, steps)
+    trial = Trial(judge, not accepted, count, steps, traced.steps)
     context = RepairContext(case, parsed, traced, spots_of(parsed, traced), beside)
     working: list[Working] = []
     if accepted:

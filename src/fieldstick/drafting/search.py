@@ -47,6 +47,9 @@ STEPS = 40_000
 TRIED, SLOW = 100, 20_000
 """Steps that trying a change takes beyond three for two characters, and those of a text that was given up."""
 
+OFTEN_TRACED, OF_TRACED = 4_000, 8
+"""Steps of a trace that are usual, and steps beyond them for one of trying a change."""
+
 LONG, GROUP = 1_000, 6
 """Code points of an expression from which on its groups count, which take the engine longest, and steps for each."""
 
@@ -118,12 +121,16 @@ class Working(Struct, frozen=True):
 class Trial:
     """Tries settings, as long as there are steps left.
 
-    `harm` counts the known texts of which a setting turns the outcome from right to wrong, or leaves it wrong.
+    `harm` counts the known texts of which a setting turns the outcome from right to wrong, or leaves it wrong. `traced`
+    are the steps that tracing the text took: where they are many, what is like it will take the engine long, too.
     """
 
-    def __init__(self, judge: Judge, wanted: bool, harm: Callable[[MatchCase], Harm], steps: int) -> None:
+    def __init__(
+        self, judge: Judge, wanted: bool, harm: Callable[[MatchCase], Harm], steps: int, traced: int = 0
+    ) -> None:
         self._judge, self._wanted, self.harm = judge, wanted, harm
         self.effort = Effort(steps)
+        self._each = min(max(0, traced - OFTEN_TRACED), SLOW * OF_TRACED) // OF_TRACED
 
     def works(self, case: MatchCase) -> bool:
         """Tell whether a setting does with the text what is wanted; one that is not tried any more does not."""

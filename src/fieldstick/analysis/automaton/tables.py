@@ -92,6 +92,7 @@ class Tables:
 
     def _worked_out(self, row: int, letter: int) -> int:
         context, threads = self._rows[row]
+        self.automaton.pay(len(threads))
         ways = self.automaton.ways
         reached = frozenset(onward for thread in threads for onward, _ in ways(thread, context, letter))
         if UNIVERSAL in reached:

@@ -99,6 +99,11 @@ class Automaton:
         begun = tuple(frozenset({self._thread(each, _NO_DUES)}) for each in program.behind)
         self.first_context = self._context((START & self._asked_before, begun))
 
+    def pay(self, states: int) -> None:
+        """Take states that are gone through from what may be spent. Raises OutOfReach where that is not enough."""
+        if self._effort is not None and not self._effort.spend(states):
+            raise OutOfReach("more states to go through than may be")
+
     def ways(self, thread: int, context: int, letter: int) -> tuple[Way, ...]:
         """Return where a thread goes with the next letter, the preferred way first, none twice."""
         key = (thread, context, letter)
@@ -199,8 +204,8 @@ class Automaton:
                 case Anything():
                     self._arrive(found, number, dues, context, letter, marks)
         self.gone_through += gone
-        spent = self._effort is not None and not self._effort.spend(gone)
-        if spent or self.gone_through > MOST_WORK:
+        self.pay(gone)
+        if self.gone_through > MOST_WORK:
             raise OutOfReach("ways that are too many to be worked out")
         return found
 
