@@ -47,8 +47,8 @@ STEPS = 40_000
 TRIED, SLOW = 100, 20_000
 """Steps that trying a change takes beyond three for two characters, and those of a text that was given up."""
 
-OFTEN_TRACED, OF_TRACED = 4_000, 8
-"""Steps of a trace that are usual, and steps beyond them for one of trying a change."""
+MUCH_TRACED, MOST_EACH = 40_000, 4_000
+"""Steps of tracing the text from which on the engine takes long over what is like it, and steps more for each try."""
 
 LONG, GROUP = 1_000, 6
 """Code points of an expression from which on its groups count, which take the engine longest, and steps for each."""
@@ -130,14 +130,14 @@ class Trial:
     ) -> None:
         self._judge, self._wanted, self.harm = judge, wanted, harm
         self.effort = Effort(steps)
-        self._each = min(max(0, traced - OFTEN_TRACED), SLOW * OF_TRACED) // OF_TRACED
+        self._each = MOST_EACH if traced > MUCH_TRACED else 0
 
     def works(self, case: MatchCase) -> bool:
         """Tell whether a setting does with the text what is wanted; one that is not tried any more does not."""
         long = len(case.expression) > LONG
         groups = GROUP * case.expression.count("(") if long else 0
         if not self.effort.spend(
-            TRIED + 3 * compiling(case.expression, case.flags) // 2 + groups + len(case.text) // 8
+            TRIED + self._each + 3 * compiling(case.expression, case.flags) // 2 + groups + len(case.text) // 8
         ):
             return False
         found = self._judge(case)
