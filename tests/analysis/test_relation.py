@@ -13,6 +13,7 @@ import pytest
 import fieldstick
 from conftest import EXHAUSTIVE, TODAY, Desk
 from drawn import FLAG_SETS, drawn_expression
+from fieldstick.analysis.effort import Effort
 from fieldstick.analysis.relation import Reading, Relation, relation_of
 from fieldstick.engines.budget import run_within, watching
 from fieldstick.engines.probing import compiled_by_engine
@@ -167,3 +168,23 @@ def test_a_pattern_with_a_parameter_is_replaced_without_its_value(desk: Desk) ->
     desk.suite('[patterns.trap]\nexpression = "trap={{=trap}}"\nparameters = ["trap"]\n')
     replaced = desk.run("keep", "trap", "frame of {{=trap}}", "--suite", "loggers", "--replace")
     assert replaced.status == 0 and "Replaced the expression of trap" in replaced.out
+
+
+@pytest.mark.parametrize(("steps", "undecided"), [(0, 49), (20, None), (200, None), (100_000, 0)])
+def test_what_little_effort_decides_is_what_is_decided_without_end(steps: int, undecided: int | None) -> None:
+    asked = [
+        r"[a-f]\d{2,4}",
+        r"[a-g]\d{2,}",
+        r"(?:x|y)*z{1,3}",
+        r"(?:y|x)*z{1,3}",
+        r"(\w+)(?:, \w+)*",
+        r"\w+,? ?.*",
+        "a",
+    ]
+    left = 0
+    for one in map(Reading, asked):
+        for other in map(Reading, asked):
+            told = relation_of(one, other, Effort(steps)).relation
+            left += told == "undecided"
+            assert told in ("undecided", relation_of(one, other).relation)
+    assert undecided in (None, left)

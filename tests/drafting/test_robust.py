@@ -17,7 +17,7 @@ from fieldstick.analysis.hazards import hazards
 from fieldstick.comparing.drafts import compare
 from fieldstick.data.batch import Batch
 from fieldstick.drafting.causes import Causes
-from fieldstick.drafting.context import Beside, MatchCase
+from fieldstick.drafting.context import Beside, MatchCase, compiling
 from fieldstick.drafting.diagnosis import diagnose, stop_of
 from fieldstick.drafting.outline import outline
 from fieldstick.engines.probing import engine_flags
@@ -200,3 +200,11 @@ def test_odd_expressions_are_explained(expression: str) -> None:
 def test_groups_nested_beyond_reason_are_refused_with_a_place() -> None:
     with pytest.raises(SyntaxFault, match="nested too deeply"):
         parse("(" * 500 + ")" * 500)
+
+
+def test_a_wide_range_counts_as_what_compiling_it_takes() -> None:
+    few = compiling("[a-z]{2}", frozenset())
+    assert few == len("[a-z]{2}") == compiling("[a-z]{2}", frozenset({"ignore-case"}))
+    wide = compiling(r"[\u4e00-\u9fff]", frozenset())
+    assert compiling("[\u4e00-\u9fff]", frozenset()) > wide / 2 > 10 * few
+    assert compiling(r"[\u4e00-\u9fff]", frozenset({"ignore-case"})) > 2 * wide
