@@ -105,7 +105,7 @@ def test_what_is_chosen_takes_what_must_fit_and_tells_how_well_it_holds(texts: l
         ("First day", "first_day"),
         ("7th", "field_7th"),
         ("§", "field"),
-        ("Größe", "gr__e"),
+        ("Größe", "grosse"),
     ],
 )
 def test_a_field_is_named_after_a_text(text: str, name: str) -> None:
