@@ -118,6 +118,13 @@ class Beside(Struct, frozen=True):
     unfitting: tuple[str, ...] = ()
 
 
+class Took(Struct, frozen=True):
+    """What a piece took: of the text in question, and of those that should fit."""
+
+    own: str
+    others: tuple[str, ...]
+
+
 class RepairContext(Struct, frozen=True, dict=True):
     """What the rules look at: the setting, its tree, and where the match stopped."""
 
@@ -133,6 +140,11 @@ class RepairContext(Struct, frozen=True, dict=True):
     def looking(self) -> Effort:
         """Code points of expressions that may still be compiled to look into its pieces."""
         return Effort(MOST_COMPILED)
+
+    @cached_property
+    def took(self) -> dict[Span, Took | None]:
+        """What pieces took, by their spans, as far as that was asked for (`slips.taking.took_at`)."""
+        return {}
 
     @cached_property
     def missed(self) -> tuple[str, ...]:

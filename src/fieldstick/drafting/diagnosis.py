@@ -24,7 +24,7 @@ from fieldstick.drafting.slips.texts import ascii_double, look_alike
 from fieldstick.drafting.tracer import Trace, trace
 from fieldstick.engines.probing import fits, tried
 from fieldstick.syntax.parser import parse
-from fieldstick.syntax.tree import Anchor, Character, Node, Repeat
+from fieldstick.syntax.tree import Anchor, Character, Node, once
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -207,4 +207,4 @@ def _found_words(text: str, at: int, wanted: list[str]) -> str:
 def _wanted_words(node: Node, parsed: Parsed) -> str:
     if isinstance(node, Anchor) and not node.spelling:
         return "the end of the text"
-    return phrase(node.item if isinstance(node, Repeat) else node, parsed.flags, short=True)
+    return phrase(once(node), parsed.flags, short=True)

@@ -22,6 +22,7 @@ from fieldstick.syntax.tree import (
     Repeat,
     Sequence,
     Shorthand,
+    once,
     spelled,
     walk,
     without_asides,
@@ -127,7 +128,7 @@ def _is_free(piece: Node) -> bool:
 
 def _goes_on(piece: Node, following: str, flags: frozenset[str]) -> bool:
     """Tell whether a piece might have taken a letter or digit more, the one that follows."""
-    item = piece.item if isinstance(piece, Repeat) else piece
+    item = once(piece)
     return (
         _is_free(piece)
         and isinstance(item, Shorthand | CharClass)

@@ -94,9 +94,8 @@ class SuiteText:
 
     def head_line(self, line: int) -> int:
         """Return the line (from 1) on which the table begins that a line stands in; the line itself outside of one."""
-        end = self.line_span(line)[1]
-        index = bisect_right([start for start, _ in self.heads], end) - 1
-        return self.place(self.heads[index][0])[0] + 1 if index >= 0 else line
+        head = self._head(self.line_span(line)[1])
+        return self.place(head[0])[0] + 1 if head is not None else line
 
     @property
     def says_suite(self) -> bool:
@@ -111,8 +110,13 @@ class SuiteText:
 
     def table_at(self, position: int) -> str:
         """Return the name of the table that a position stands in, empty for none."""
-        index = bisect_right([start for start, _ in self.heads], position) - 1
-        return self.heads[index][1] if index >= 0 else ""
+        head = self._head(position)
+        return head[1] if head is not None else ""
+
+    def _head(self, position: int) -> tuple[int, str] | None:
+        """Return where the table begins that a position stands in, and what it is called."""
+        index = bisect_right(self.heads, position, key=lambda head: head[0]) - 1
+        return self.heads[index] if index >= 0 else None
 
     @cached_property
     def defined(self) -> list[Named]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import unicodedata
 from bisect import bisect_right
 from typing import TYPE_CHECKING
 
@@ -96,3 +97,9 @@ class CharacterSet(Struct, frozen=True):
 
 NOTHING = CharacterSet()
 EVERYTHING = CharacterSet(((0, LAST),))
+
+
+def without_marks(text: str) -> str:
+    """Return a text in which letters have lost their marks (größe: grosse), by compatibility decomposition (UAX 15)."""
+    apart = unicodedata.normalize("NFKD", text.replace("ß", "ss"))
+    return "".join(each for each in apart if not unicodedata.combining(each))

@@ -226,6 +226,11 @@ def without_asides(items: tuple[Node, ...]) -> tuple[Node, ...]:
     return tuple(item for item in items if not isinstance(item, Aside))
 
 
+def once(node: Node) -> Node:
+    """Return what a repetition repeats, and any other node as it is."""
+    return node.item if isinstance(node, Repeat) else node
+
+
 def literal_of(node: Node) -> str | None:
     """Return the text that a node asks for when that is one text alone, else None."""
     if isinstance(node, Character):

@@ -23,6 +23,7 @@ from fieldstick.syntax.tree import (
     Range,
     Sequence,
     Shorthand,
+    once,
     spelled,
     walk,
 )
@@ -131,7 +132,7 @@ def digits_beyond_ascii(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
     for node in facts_of(parsed).nodes:
         items = node.items if isinstance(node, Sequence) else ()
         for before, after in pairwise(items):
-            letters, digit = _single(before), _single(after)
+            letters, digit = once(before), once(after)
             if not (isinstance(letters, CharClass) and _is_letters(letters)):
                 continue
             if isinstance(digit, Shorthand) and spelled(digit) == r"\d":
@@ -141,12 +142,6 @@ def digits_beyond_ascii(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
                 remedy = "write [0-9], or add the flag ascii"
                 yield Suspect("digit-beyond-ascii", digit.span, reason, remedy, changed, (), forced)
                 return
-
-
-def _single(node: Node) -> Node:
-    from fieldstick.syntax.tree import Repeat
-
-    return node.item if isinstance(node, Repeat) else node
 
 
 def _is_letters(node: CharClass) -> bool:

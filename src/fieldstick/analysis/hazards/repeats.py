@@ -26,6 +26,7 @@ from fieldstick.syntax.tree import (
     Shorthand,
     children,
     literal_of,
+    once,
     spelled,
 )
 from fieldstick.syntax.widths import width
@@ -112,10 +113,10 @@ def _names_file(before: Node, after: tuple[Node, ...]) -> bool:
 
 
 def _is_word(node: Node) -> bool:
-    inner = node.item if isinstance(node, Repeat) else node
+    inner = once(node)
     while isinstance(inner, Group):
         inner = inner.body
-    inner = inner.item if isinstance(inner, Repeat) else inner
+    inner = once(inner)
     return (
         isinstance(inner, Shorthand | CharClass) or (isinstance(inner, Character) and inner.character.isalnum())
     ) and not getattr(inner, "negated", False)

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import re
-import unicodedata
 from collections.abc import Callable  # noqa: TC003 - what a field is is read when the program runs
 from typing import TYPE_CHECKING, Literal
 
 from msgspec import Struct
 
-from fieldstick.syntax.characters import EVERYTHING, CharacterSet
+from fieldstick.syntax.characters import EVERYTHING, CharacterSet, without_marks
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -180,7 +179,5 @@ def group_name(name: str | None, number: int, dialect: Dialect) -> str | None:
         return None
     if re.fullmatch(dialect.group_name, name, re.ASCII):
         return name
-    # Letters with marks lose these (größe: grosse), and what is no letter of ASCII then is left out.
-    apart = unicodedata.normalize("NFKD", name.replace("ß", "ss"))
-    plain = re.sub(r"[^A-Za-z0-9]", "", apart)
+    plain = re.sub(r"[^A-Za-z0-9]", "", without_marks(name))
     return plain if re.fullmatch(dialect.group_name, plain, re.ASCII) else f"group{number}"

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import re
-import unicodedata
 from collections import Counter
 from itertools import count, groupby
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from fieldstick.drafting.context import escaped, escaped_text
 from fieldstick.drafting.proposals.cutting import SPECIAL
@@ -22,6 +21,7 @@ from fieldstick.drafting.proposals.spelling import (
     members_of,
 )
 from fieldstick.drafting.proposals.wording import REPEATED, Words, choice_of
+from fieldstick.syntax.characters import without_marks
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -139,13 +139,12 @@ class Writer:
                     continue
                 found.append(f"{inner}{times}" if single else f"(?:{inner}){times}")
                 continue
-            spelled, name, table = self._piece(each)
-            may_lack = each.kind == "gap" and "" in each.values and spelled.startswith("(?:") and spelled.endswith(")?")
-            if named and may_lack:
-                # What is not there is no value, rather than an empty one.
-                found.append(self._lacking(each, spelled))
+            optional = self._optional(each.values) if named and each.kind == "gap" and "" in each.values else ""
+            if optional:
+                found.append(optional)
                 joined, field_at, before = False, -1, ""
                 continue
+            spelled, name, table = self._piece(each)
             if named and name and joined and field_at >= 0:
                 # Letters and digits that stand together are one value.
                 field, inner = self._open
@@ -171,14 +170,22 @@ class Writer:
             before = _before(each, before)
         return self._with_whole_paths(found) if named else "".join(found)
 
-    def _lacking(self, piece: Piece, spelled: str) -> str:
-        """Return a field that may be absent, typed where all that is given is of one kind."""
-        inner = form_of([each for each in piece.values if each])
-        name, table = "text", dict[str, Any]()
-        if inner is not None and len(inner) == 1 and isinstance(inner[0], Piece):
-            _, told, table = self._piece(inner[0])
-            name = told or name
-        return f"(?P<{self._named(name, table)}>{spelled.removeprefix('(?:').removesuffix(')?')})?"
+    def _optional(self, values: list[str]) -> str:
+        """Return a field of what may be absent: what is not there is no value, rather than an empty one.
+
+        It is typed where all that is given is of one kind; empty where that has no form.
+        """
+        filled = [each for each in values if each]
+        form = form_of(filled)
+        single = form[0] if form is not None and len(form) == 1 and isinstance(form[0], Piece) else None
+        spelled, name, table = self._piece(single) if single is not None else ("", "", {})
+        if self._level != "loose" and (listed := listed_of(filled)) is not None:
+            spelled = listed
+        elif form is None or len(filled) < REPEATED:
+            return ""
+        elif single is None:
+            spelled = self._form(form, named=False)
+        return f"(?P<{self._named(name or 'text', table)}>{ungrouped(spelled)})?"
 
     def _goes_on(self, inner: str, times: str, found: list[str]) -> bool:
         """Take what comes again into the field right before it, of which it is the rest; tell whether there is one."""
@@ -401,10 +408,7 @@ def ungrouped(spelled: str) -> str:
 
 def field_name(text: str) -> str:
     """Return a name for a field after a text."""
-    # Letters with marks lose these.
-    apart = unicodedata.normalize("NFKD", text.lower().replace("ß", "ss"))
-    apart = "".join(each for each in apart if not unicodedata.combining(each))
-    bare = re.sub(r"\W", "_", apart, flags=re.ASCII)[:LONGEST_NAME].strip("_") or "field"
+    bare = re.sub(r"\W", "_", without_marks(text.lower()), flags=re.ASCII)[:LONGEST_NAME].strip("_") or "field"
     return bare if bare[0].isalpha() else f"field_{bare}"
 
 

@@ -117,10 +117,12 @@ def same_text_again(context: RepairContext) -> Iterator[Proposal]:
     alike = [(one, other) for one, other in pairwise(groups) if spelled(one.body) == spelled(other.body)]
     texts = (case.text, *context.beside.fitting)
     found = batch_of(case.expression, case.flags, case.reach, texts, MILLISECONDS) if alike and texts[1:] else None
-    for one, other in alike[:MOST_ALIKE] if found else ():
+    if found is None:
+        return
+    for one, other in alike[:MOST_ALIKE]:
         took = [
             [text[slice(*places[each.number or 0])] for each in (one, other)]
-            for text, places in zip(texts, found or (), strict=True)
+            for text, places in zip(texts, found, strict=True)
             if places is not None
         ]
         if took[0][0] != took[0][1] and all(first == second for first, second in took[1:]):

@@ -23,6 +23,7 @@ from fieldstick.syntax.tree import (
     Sequence,
     Shorthand,
     literal_of,
+    once,
     spelled,
     without_asides,
 )
@@ -191,7 +192,7 @@ def _shortening(context: RepairContext) -> float:
 
 def _cuts_word(items: tuple[Node, ...], at: int) -> bool:
     """Tell whether a place between items lies in a word that is spelled out."""
-    around = [each.item if isinstance(each, Repeat) else each for each in items[at - 1 : at + 1]]
+    around = [once(each) for each in items[at - 1 : at + 1]]
     beside = [literal_of(each) for each in around] if 0 < at < len(items) else []
     return len(beside) == 2 and all(each is not None and each.isalnum() for each in beside)
 

@@ -9,7 +9,16 @@ from fieldstick.drafting.context import compiling, takes
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.probing import compiled_by_engine
 from fieldstick.errors import BudgetSpent
-from fieldstick.syntax.tree import SINGLE, Anchor, Backreference, Character, Repeat, Sequence, spelled, without_asides
+from fieldstick.syntax.tree import (
+    SINGLE,
+    Anchor,
+    Backreference,
+    Character,
+    Sequence,
+    once,
+    spelled,
+    without_asides,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -56,7 +65,7 @@ def _is_blank(node: Node) -> bool:
 
 
 def _takes_blanks(context: RepairContext, node: Node) -> bool:
-    item = node.item if isinstance(node, Repeat) else node
+    item = once(node)
     return isinstance(item, SINGLE) and takes(spelled(item), context.parsed.flags)(" ")
 
 

@@ -23,6 +23,7 @@ from fieldstick.syntax.tree import (
     Repeat,
     Shorthand,
     literal_of,
+    once,
     spelled,
     walk,
 )
@@ -58,7 +59,7 @@ def instead(context: RepairContext, span: Span, node: Node | None, taken: Taken)
         yield from _listed_group(context, node, taken)
     if isinstance(inner, Alternation):
         yield from _further_option(context, inner, taken)
-    item = node.item if isinstance(node, Repeat) else node
+    item = once(node)
     if isinstance(item, Dot | Shorthand | CharClass) or (isinstance(node, Repeat) and isinstance(item, Character)):
         yield from other_amount(context, span, node, item, taken)
 

@@ -18,6 +18,7 @@ from fieldstick.syntax.tree import (
     Sequence,
     Shorthand,
     literal_of,
+    once,
     spelled,
     without_asides,
 )
@@ -97,9 +98,9 @@ def counted_runs(context: RepairContext) -> Iterator[Proposal]:
         items = without_asides(node.items) if isinstance(node, Sequence) else ()
         start = 0
         for at in range(1, len(items) + 1):
-            if at < len(items) and spelled(_once(items[at])) == spelled(_once(items[start])):
+            if at < len(items) and spelled(once(items[at])) == spelled(once(items[start])):
                 continue
-            count, item = at - start, _once(items[start])
+            count, item = at - start, once(items[start])
             if count > 1 and isinstance(item, Shorthand) and not item.negated:
                 span, near = (item.span[0], items[at - 1].span[1]), context.near(item) / 4
                 for bounds, more in _looser_run(items[start:at]):
@@ -107,10 +108,6 @@ def counted_runs(context: RepairContext) -> Iterator[Proposal]:
                     words = f"{context.case.expression[slice(*span)]} is too tight: {new}"
                     yield context.splice(span, new, words, 1.0 + more + near)
             start = at
-
-
-def _once(node: Node) -> Node:
-    return node.item if isinstance(node, Repeat) else node
 
 
 def _looser_run(pieces: Sequence_[Node]) -> Iterator[tuple[str, float]]:

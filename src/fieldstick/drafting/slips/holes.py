@@ -28,6 +28,7 @@ from fieldstick.syntax.tree import (
     Node,
     Repeat,
     Sequence,
+    once,
 )
 
 if TYPE_CHECKING:
@@ -172,7 +173,7 @@ def _loose_words(context: RepairContext) -> Iterator[Span]:
 
 
 def _is_letter(node: Node) -> bool:
-    one = node.item if isinstance(node, Repeat) else node
+    one = once(node)
     return isinstance(one, Character) and one.character.isalpha()
 
 

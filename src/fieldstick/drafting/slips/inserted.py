@@ -12,7 +12,7 @@ from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.extent import KINDS
 from fieldstick.drafting.slips.framing import PAIRS
 from fieldstick.engines.probing import fits
-from fieldstick.syntax.tree import Character, CharClass, Repeat, Sequence, Shorthand, spelled, without_asides
+from fieldstick.syntax.tree import Character, CharClass, Repeat, Sequence, Shorthand, once, spelled, without_asides
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -110,7 +110,7 @@ def _written_forms(context: RepairContext) -> Iterator[str]:
 
 
 def _is_class(node: Node) -> bool:
-    item = node.item if isinstance(node, Repeat) else node
+    item = once(node)
     return isinstance(item, CharClass | Shorthand)
 
 

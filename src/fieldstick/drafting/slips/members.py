@@ -11,8 +11,11 @@ from fieldstick.syntax.tree import Character, CharClass, Range, Repeat, Shorthan
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-    from fieldstick.drafting.context import Proposal, RepairContext
-    from fieldstick.drafting.slips.taking import Took
+    from fieldstick.drafting.context import Proposal, RepairContext, Took
+
+
+FEWEST_DIGITS = 4
+"""Texts from which on it is no chance that they have the ends of a range of digits alone."""
 
 
 def fewer_members(context: RepairContext, node: CharClass, took: Took | None) -> Iterator[Proposal]:
@@ -31,8 +34,10 @@ def fewer_members(context: RepairContext, node: CharClass, took: Took | None) ->
 def _ends_alone(context: RepairContext, node: CharClass, took: Took) -> Iterator[Proposal]:
     """`[N-S]` for `[NS]`: all that should fit has one of the ends of a range."""
     for item in node.items:
-        ends = {item.first.character, item.last.character} if isinstance(item, Range) else set()
-        if ends and {*"".join(took.others)} == ends and not {*took.own} & ends and isinstance(item, Range):
+        if not isinstance(item, Range) or (item.first.character.isdigit() and len(took.others) < FEWEST_DIGITS):
+            continue
+        ends = {item.first.character, item.last.character}
+        if {*"".join(took.others)} == ends and not {*took.own} & ends:
             new = f"{spelled(item.first)}{spelled(item.last)}"
             words = f"{spelled(item)} takes what lies between, too, and the texts that should fit have its ends: {new}"
             yield context.splice(item.span, new, words, 0.85)

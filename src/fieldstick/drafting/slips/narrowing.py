@@ -55,6 +55,7 @@ def restraints(context: RepairContext) -> list[Proposal]:
     found = [
         *_edges(context, context.trace.spans[0]),
         *_loose_pieces(context),
+        *_every_dot(context),
         *_flags(context),
         *_grouped(context),
         *_buried_words(context),
@@ -225,7 +226,7 @@ def _with_mark_before(context: RepairContext, node: Repeat) -> Iterator[Proposal
         yield context.splice((one.span[0], node.span[1]), f"(?:{piece})?", words, 1.1)
 
 
-def _every_dot(context: RepairContext, node: Dot) -> Iterator[Proposal]:
+def _every_dot(context: RepairContext) -> Iterator[Proposal]:
     """All the dots that stand on points alone, where that is so of several: they were all written so."""
     dots = [each for each in context.nodes if isinstance(each, Dot) and not context.facts.is_repeated(each)]
     found = [(each, took_at(context, each.span)) for each in dots]
@@ -234,7 +235,7 @@ def _every_dot(context: RepairContext, node: Dot) -> Iterator[Proposal]:
         known = [each for each, taken in found if taken is not None and taken.others and {*taken.others} == {mark}]
         # One that took no part, as that of another option, says nothing against it.
         points = [each for each, taken in found if taken is None or not taken.others or each in known]
-        if len(points) > 1 and known and known[0] is node:
+        if len(points) > 1 and known:
             words = f"the texts that should fit have {character_words(mark)} there alone, each time: {escaped(mark)}"
             cost = 0.68 if mark == "." else 0.72
             yield context.splice_all([(each.span, escaped(mark)) for each in points], words, cost)
@@ -257,8 +258,6 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     if not repeated or (isinstance(around, Repeat) and around.most == 1):
         yield from shaped.one_character(context, node, took)
     odd = [each for each in own if each not in used]
-    if isinstance(node, Dot) and not repeated:
-        yield from _every_dot(context, node)
     if isinstance(node, Dot) and took.own and not took.own.strip() and all(map(str.strip, took.others)) and used:
         new = "\\S" + ".*" * repeated
         span = around.span if around and repeated else node.span

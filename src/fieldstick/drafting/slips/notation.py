@@ -10,7 +10,18 @@ from msgspec.structs import replace
 from fieldstick.drafting.context import Proposal, class_spelling, escaped, escaped_text, written_alike
 from fieldstick.drafting.phrases import character_words, phrase
 from fieldstick.drafting.slips.framing import free_marks
-from fieldstick.syntax.tree import Alternation, Anchor, Aside, Character, CharClass, Group, Repeat, Shorthand, spelled
+from fieldstick.syntax.tree import (
+    Alternation,
+    Anchor,
+    Aside,
+    Character,
+    CharClass,
+    Group,
+    Repeat,
+    Shorthand,
+    once,
+    spelled,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator
@@ -242,7 +253,7 @@ def backslashes(context: RepairContext) -> Iterator[Proposal]:
     expression = context.case.expression
     for node in context.nodes:
         near = context.near(node) / 2
-        letter = node.item if isinstance(node, Repeat) else node
+        letter = once(node)
         if isinstance(letter, Character) and letter.spelling in ("d", "w", "s", "D", "W", "S"):
             beside = expression[letter.span[0] - 1 : letter.span[0]] + expression[letter.span[1] : letter.span[1] + 1]
             in_word = not (isinstance(node, Repeat) or context.facts.is_in_class(letter)) and any(
@@ -260,7 +271,7 @@ def backslashes(context: RepairContext) -> Iterator[Proposal]:
         if isinstance(node, Character) and node.spelling == r"\(":
             yield from _unescaped_pair(context, node, near)
     for one, other in context.pairs():
-        letter = other.item if isinstance(other, Repeat) else other
+        letter = once(other)
         slash = isinstance(one, Character) and one.spelling in ("\\\\", "/")
         if slash and isinstance(letter, Character) and letter.spelling in ("d", "w", "s", "b", "."):
             span = (one.span[0], letter.span[1])

@@ -6,7 +6,7 @@ import re
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import escaped, takes, written_alike
-from fieldstick.syntax.tree import Character, CharClass, Repeat, Shorthand, literal_of, spelled
+from fieldstick.syntax.tree import Character, CharClass, Repeat, Shorthand, literal_of, once, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -40,7 +40,7 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
             continue
         digit, whole, near = spelled(node.item), spelled(node), context.near(node) / 4
         signed = before.get(node)
-        inner = signed.item if isinstance(signed, Repeat) else signed
+        inner = once(signed) if signed is not None else None
         if (
             signs
             and _mark(inner) not in ("-", "+", ".")
@@ -136,7 +136,7 @@ def padded(context: RepairContext) -> Iterator[Proposal]:
         blank = isinstance(one, Character) and one.character == " "
         if not blank or re.search(r" {2}\d\b", context.case.text) is None:
             continue
-        item = other.item if isinstance(other, Repeat) else other
+        item = once(other)
         two = isinstance(other, Repeat) and (other.least, other.most) == (2, 2)
         if two and is_digit(item, context.parsed.flags):
             digit = spelled(item)

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from fieldstick.drafting.context import Proposal
 from fieldstick.drafting.phrases import phrase
 from fieldstick.engines.probing import compiled_by_engine, found_within
-from fieldstick.syntax.tree import Anchor, CharClass, Dot, Look, Repeat, spelled
+from fieldstick.syntax.tree import Anchor, CharClass, Dot, Look, once, spelled
 
 if TYPE_CHECKING:
     import re
@@ -26,7 +26,7 @@ def flags(context: RepairContext) -> Iterator[Proposal]:
         yield Proposal(case, "ignore case (flag ignore-case)", 1.05 if _is_one_class(context) else 0.9)
     if "dotall" not in now and "\n" in context.case.text:
         case = replace(context.case, flags=context.case.flags | {"dotall"})
-        asked = [each.node.item if isinstance(each.node, Repeat) else each.node for each in context.trace.wanted]
+        asked = [once(each.node) for each in context.trace.wanted]
         stopped = context.found == "\n" and any(isinstance(each, Dot) for each in asked)
         yield Proposal(case, "let the dot take line feeds too (flag dotall)", 0.95 if stopped else 1.15)
     if "multiline" not in now and "\n" in context.case.text:
@@ -42,7 +42,7 @@ def flags(context: RepairContext) -> Iterator[Proposal]:
 
 def _is_one_class(context: RepairContext) -> bool:
     """Tell whether the match stopped at a class of letters, which may lack those of the other case."""
-    nodes = [each.node.item if isinstance(each.node, Repeat) else each.node for each in context.trace.wanted]
+    nodes = [once(each.node) for each in context.trace.wanted]
     return context.found.isalpha() and any(isinstance(each, CharClass) for each in nodes)
 
 

@@ -17,6 +17,7 @@ from fieldstick.syntax.tree import (
     Repeat,
     Sequence,
     literal_of,
+    once,
     spelled,
     without_asides,
 )
@@ -24,8 +25,7 @@ from fieldstick.syntax.tree import (
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-    from fieldstick.drafting.context import Proposal, RepairContext
-    from fieldstick.drafting.slips.taking import Took
+    from fieldstick.drafting.context import Proposal, RepairContext, Took
     from fieldstick.syntax.tree import Node, Span
 
 YEAR = 4
@@ -214,7 +214,7 @@ def years(context: RepairContext) -> Iterator[Proposal]:
 
 
 def _takes_digits(node: Node, flags: frozenset[str]) -> bool:
-    return is_digit(node.item if isinstance(node, Repeat) else node, flags)
+    return is_digit(once(node), flags)
 
 
 def one_character(context: RepairContext, node: Node, took: Took) -> Iterator[Proposal]:

@@ -6,11 +6,11 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from fieldstick.drafting.context import compiling
+from fieldstick.drafting.context import Took, compiling
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.probing import compiled_by_engine, method_of
 from fieldstick.errors import BudgetSpent
-from fieldstick.syntax.tree import Backreference, Group, Repeat, Sequence, literal_of, without_asides
+from fieldstick.syntax.tree import Backreference, Group, Repeat, Sequence, literal_of, once, without_asides
 
 if TYPE_CHECKING:
     from collections.abc import Sequence as Sequence_
@@ -50,17 +50,13 @@ class Taken(Struct, frozen=True):
         return (self.own, *self.missed)
 
 
-class Took(Struct, frozen=True):
-    """What a piece took: of the text in question, and of those that should fit."""
-
-    own: str
-    others: tuple[str, ...]
-
-
 def took_at(context: RepairContext, span: Span) -> Took | None:
     """Return what a piece takes, the last time that it took part; None where it took no part, or cannot be told."""
-    own, *others = took_of(context, span, (context.case.text, *context.beside.fitting[:MOST_TEXTS])) or [None]
-    return Took(own, tuple(each for each in others if each is not None)) if own is not None else None
+    if span not in context.took:
+        own, *others = took_of(context, span, (context.case.text, *context.beside.fitting[:MOST_TEXTS])) or [None]
+        known = tuple(each for each in others if each is not None)
+        context.took[span] = Took(own, known) if own is not None else None
+    return context.took[span]
 
 
 def took_of(context: RepairContext, span: Span, texts: Sequence_[str]) -> list[str | None]:
@@ -90,7 +86,7 @@ def character_after(context: RepairContext, node: Node) -> str:
     """Return the character that must follow a piece, empty where that is none in particular."""
     other = context.after.get(node)
     if other is not None:
-        literal = literal_of(other.item if isinstance(other, Repeat) else other)
+        literal = literal_of(once(other))
         return literal[:1] if literal else ""
     around = context.facts.parents.get(node)
     if isinstance(around, Group | Repeat) or (

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from fieldstick.analysis.examples import sample_character
 from fieldstick.drafting.context import Proposal
 from fieldstick.drafting.phrases import character_words, phrase, text_words
-from fieldstick.syntax.tree import SINGLE, Character, Repeat, literal_of
+from fieldstick.syntax.tree import SINGLE, Character, literal_of, once
 
 SHORTEST, LONGEST = 4, 40
 """Letters of a word from which on, and up to which, one is told that is misspelled."""
@@ -113,7 +113,7 @@ def text_characters(context: RepairContext) -> Iterator[Proposal]:
             at, len(context.case.text), "", f"leave out {text_words(rest)} at the end of the text", 1.9
         )
     for wanted in context.trace.wanted:
-        node = wanted.node.item if isinstance(wanted.node, Repeat) else wanted.node
+        node = once(wanted.node)
         if not isinstance(node, SINGLE):
             literal = literal_of(node)
             if literal:
