@@ -85,6 +85,14 @@ def test_what_was_meant_to_stay_out(expression: str, text: str, others: list[str
     assert repair in [each.case.expression for each in found.repairs[:3]]
 
 
+def test_seconds_are_no_hours_though_they_might_be() -> None:
+    case = MatchCase(r"\d{2}:\d{2}:\d{2}", frozenset(), "whole", "06:12:71")
+    found = diagnose(case, beside=Beside(("22:50:09", "04:31:00"))).repairs
+    offered = [each.case.expression for each in found]
+    assert offered[0] == r"\d{2}:\d{2}:[0-5]\d"
+    assert r"\d{2}:\d{2}:(?:[01]\d|2[0-3])" not in offered
+
+
 def test_several_texts_say_which_letters_a_piece_had() -> None:
     """`[NS]`, of two texts that lack it; the place is no wider than they show."""
     found = diagnose(

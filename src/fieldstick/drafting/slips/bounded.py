@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from fieldstick.analysis.digits import numbers_between, padded_between
-from fieldstick.drafting.slips.numbers import is_digit
+from fieldstick.drafting.slips.numbers import is_digit, known_numbers
 from fieldstick.drafting.slips.taking import took_at, took_of
 from fieldstick.syntax.tree import Repeat, spelled
 
@@ -29,8 +29,9 @@ BOUNDS = (
 
 def bounded(context: RepairContext) -> Iterator[Proposal]:
     """A number beyond the bounds that those of the texts which should fit keep."""
+    dated = {span for span, _ in known_numbers(context)}
     for node in context.nodes:
-        if not isinstance(node, Repeat) or not is_digit(node.item, context.parsed.flags):
+        if not isinstance(node, Repeat) or not is_digit(node.item, context.parsed.flags) or node.span in dated:
             continue
         took = took_at(context, node.span)
         if took is None or not took.others or not all(map(_is_number, (took.own, *took.others))):

@@ -34,13 +34,12 @@ def fewer_members(context: RepairContext, node: CharClass, took: Took | None) ->
 def _ends_alone(context: RepairContext, node: CharClass, took: Took) -> Iterator[Proposal]:
     """`[N-S]` for `[NS]`: all that should fit has one of the ends of a range."""
     for item in node.items:
-        if not isinstance(item, Range) or (item.first.character.isdigit() and len(took.others) < FEWEST_DIGITS):
-            continue
-        ends = {item.first.character, item.last.character}
-        if {*"".join(took.others)} == ends and not {*took.own} & ends:
+        ends = {item.first.character, item.last.character} if isinstance(item, Range) else set()
+        if ends and {*"".join(took.others)} == ends and not {*took.own} & ends and isinstance(item, Range):
+            chance = item.first.character.isdigit() and len(took.others) < FEWEST_DIGITS
             new = f"{spelled(item.first)}{spelled(item.last)}"
             words = f"{spelled(item)} takes what lies between, too, and the texts that should fit have its ends: {new}"
-            yield context.splice(item.span, new, words, 0.85)
+            yield context.splice(item.span, new, words, 1.4 if chance else 0.85)
 
 
 def _unseen_ranges(context: RepairContext, node: CharClass) -> Iterator[Proposal]:

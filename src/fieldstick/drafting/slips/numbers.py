@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from itertools import chain
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import escaped, takes, written_alike
@@ -154,8 +155,15 @@ _KNOWN = {
 """What a number of two digits may be, from what to what (ISO 8601-1, 4.3), and how that is asked for."""
 
 
-def known_numbers(context: RepairContext) -> Iterator[tuple[Span, list[tuple[int, int, Proposal]]]]:
-    """Yield where two digits of a date or a time stand, and what they may be: from what to what, and the change."""
+_GOES_ON = re.compile(r"\)*:\(*")
+"""What stands between an hour and a minute, or a minute and a second."""
+
+KnownNumber = tuple["Span", list[tuple[int, int, "Proposal"]]]
+"""Where a number stands, and what it may be: from what to what, and the change."""
+
+
+def percentages(context: RepairContext) -> Iterator[KnownNumber]:
+    """Yield where numbers stand before a percent sign, and what these may be."""
     for node in context.nodes:
         if not isinstance(node, Repeat) or not is_digit(node.item, context.parsed.flags):
             continue
@@ -163,12 +171,20 @@ def known_numbers(context: RepairContext) -> Iterator[tuple[Span, list[tuple[int
             new = r"(?:100|\d{1,2})"
             words = f"{spelled(node)} is a percentage: {new}"
             yield node.span, [(0, 100, context.splice(node.span, new, words, 0.95))]
+
+
+def known_numbers(context: RepairContext) -> Iterator[KnownNumber]:
+    """Yield where two digits of a date or a time stand, and what they may be."""
+    before = 0
     for span, beside in _two_digits(context):
         timed = ":" in beside
+        # What stands after two digits and a colon is no hour.
+        goes_on = before > 0 and _GOES_ON.fullmatch(context.case.expression, before, span[0]) is not None
+        before = span[1]
         ways = []
         for what, (low, high, known) in _KNOWN.items():
             new = known.replace(r"\d", "[0-9]") if "[0-9]" in context.case.expression[slice(*span)] else known
-            if timed is (what in ("an hour", "a minute or a second")):
+            if timed is (what in ("an hour", "a minute or a second")) and not (goes_on and what == "an hour"):
                 words = f"{context.case.expression[slice(*span)]} is {what}: {new}"
                 ways.append((low, high, context.splice(span, new, words, 0.95)))
         yield span, ways
@@ -176,7 +192,7 @@ def known_numbers(context: RepairContext) -> Iterator[tuple[Span, list[tuple[int
 
 def first_digits(context: RepairContext) -> Iterator[Proposal]:
     """`[0-1]\\d` for an hour, and the like: the first digit has others after it."""
-    for span, ways in known_numbers(context):
+    for span, ways in chain(percentages(context), known_numbers(context)):
         if context.case.expression[span[0]] == "[":
             yield from (proposal for *_, proposal in ways)
 
@@ -194,7 +210,7 @@ def _two_digits(context: RepairContext) -> Iterator[tuple[Span, str]]:
         for one, other in context.pairs()
         if is_digit(one, flags) and is_digit(other, flags)
     ]
-    for span in spans:
+    for span in sorted(spans):
         beside = "".join(
             each
             for each in (expression[: span[0]].rstrip("(\\")[-1:], expression[span[1] :].lstrip(")\\")[:1])

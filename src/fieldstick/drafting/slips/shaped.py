@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import re
-from itertools import groupby
+from itertools import chain, groupby
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import class_spelling, common_start, escaped, escaped_text, quantifier, takes
 from fieldstick.drafting.phrases import text_words
-from fieldstick.drafting.slips.numbers import is_digit, known_numbers
+from fieldstick.drafting.slips.numbers import is_digit, known_numbers, percentages
 from fieldstick.drafting.slips.taking import took_at
 from fieldstick.syntax.tree import (
     SINGLE,
@@ -112,11 +112,17 @@ def kind_of(character: str) -> str:
 
 def unlikely_numbers(context: RepairContext) -> Iterator[Proposal]:
     """A number of two digits that is none of an hour, a month or the like."""
-    for span, ways in known_numbers(context):
+    for span, ways in chain(percentages(context), known_numbers(context)):
         took = took_at(context, span)
-        if took is not None and any(took.others) and took.own.isdecimal() and len(took.own) < 10:
-            number = int(took.own)
-            yield from (proposal for low, high, proposal in ways if not low <= number <= high)
+        if took is not None and any(took.others) and all(map(_is_short_number, (took.own, *filter(None, took.others)))):
+            number, known = int(took.own), [int(each) for each in took.others if each]
+            for low, high, proposal in ways:
+                if not low <= number <= high and all(low <= each <= high for each in known):
+                    yield proposal
+
+
+def _is_short_number(text: str) -> bool:
+    return text.isdecimal() and len(text) < 10
 
 
 def whole_clock(context: RepairContext) -> Iterator[Proposal]:
@@ -125,7 +131,7 @@ def whole_clock(context: RepairContext) -> Iterator[Proposal]:
     beyond = False
     for span, ways in known_numbers(context):
         took = took_at(context, span)
-        if took is None or len(ways) < 2 or not all(map(str.isdecimal, (took.own, *took.others))):
+        if took is None or not all(map(str.isdecimal, (took.own, *took.others))):
             continue
         values = [*map(int, took.others)]
         likely = [each for each in ways if values and each[0] <= min(values) <= max(values) <= each[1]]
