@@ -113,6 +113,7 @@ def test_every_character_is_put_by_its_kind(lines: list[str]) -> None:
 
 
 @given(LINES, ENDS, st.sets(st.integers(0, 2**32 - 1), max_size=5), st.integers(5, 12))
+@example([("0123456789" * 9)[:size] for size in range(90)], "\n", set(), 100)
 def test_the_smallest_checksums_of_the_standard_are_kept(
     lines: list[str], end: str, before: set[int], most: int
 ) -> None:

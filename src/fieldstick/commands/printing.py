@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 import click
@@ -10,4 +9,6 @@ import click
 
 def print_json(data: Any) -> None:
     """Print data as JSON in ASCII."""
+    import json
+
     click.echo(json.dumps(data, indent=1))

@@ -95,7 +95,10 @@ class Distinct:
         if self._texts is not None:
             return bool(self._told_apart(texts()))
         assert NATIVE is not None and stored.ends is not None
-        return bool(self._learn(set(memoryview(NATIVE.scatters(stored.data, stored.ends)).cast("Q"))))
+        before = len(self._known)
+        self._known.update(memoryview(NATIVE.scatters(stored.data, stored.ends)).cast("Q"))
+        self.is_exact = len(self._known) <= MOST_EXACT
+        return len(self._known) > before
 
     def _told_apart(self, texts: Collection[str]) -> Collection[str]:
         """Return the texts that were not there yet; while they are few they are known from now on."""

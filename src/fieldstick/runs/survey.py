@@ -10,16 +10,12 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections import Counter
-from contextlib import suppress
 from functools import cache, lru_cache
 from itertools import islice
 from typing import TYPE_CHECKING, Any, NamedTuple, TypeVar
 
 from msgspec import Struct, field
 
-from fieldstick.data.ahead import pays
-from fieldstick.data.delimited_blocks import TableBatch
-from fieldstick.data.in_turn import InTurn
 from fieldstick.data.placed import as_lines, texts_as_lines
 from fieldstick.data.rows import text_of
 from fieldstick.kernels.walkers import NATIVE
@@ -54,9 +50,6 @@ MOST_REMEMBERED = 4096
 
 LONGEST_SHAPE = 60
 """Runs of a text that make up its shape; what follows is folded into one."""
-
-LEAST_SHARED = 1 << 17
-"""Bytes of a batch from which on another thread shares in the work: there is more to come of such a source."""
 
 AT_A_TIME = 2000
 """Texts that are taken in together."""
@@ -181,23 +174,20 @@ class Survey(Struct):
             self.values.add_stored(stored, lambda: texts)
             self._add_stored(stored, numbers, lambda: texts)
 
-    def add_batch(self, batch: Batch, beside: InTurn | None = None) -> None:
-        """Take in the texts of a batch; lines, all at once. Different ones are counted `beside` that."""
+    def add_batch(self, batch: Batch) -> None:
+        """Take in the texts of a batch; lines, all at once."""
         stored = batch.stored
         if stored is not None and stored.cells is not None and NATIVE is not None:
             stored = as_lines(stored.data, stored.cells)
         if stored is not None and (NATIVE is None or stored.ends is None):
             stored = None
-        call = beside.call if beside is not None else _called
-        if stored is None:
-            call(self.values.add_many, batch.texts)
-        else:
-            call(self.values.add_stored, stored, lambda: batch.texts)
         if self.kinds is not None:
             self.kinds.add_batch(batch)
         if stored is None:
+            self.values.add_many(batch.texts)
             self._add_texts(batch.numbers, batch.texts)
         else:
+            self.values.add_stored(stored, lambda: batch.texts)
             self._add_stored(stored, batch.numbers, lambda: batch.texts)
 
     def _add_texts(self, numbers: Sequence[int], texts: Sequence[str]) -> None:
@@ -326,29 +316,24 @@ class SurveyJob:
         self.found: dict[str, Survey] = {}
         self._by_column = by_column
         self._is_copy = False
-        self._beside: InTurn | None = None
 
     def __getstate__(self) -> dict[str, Any]:
-        return self.__dict__ | {"found": {}, "_is_copy": True, "_beside": None}
+        return self.__dict__ | {"found": {}, "_is_copy": True}
 
     def work(self, source: str, batch: Batch) -> None:
         """See `Job.work`."""
         batch.notes.line_ends = batch.line_ends()
-        if self._by_column and isinstance(batch, TableBatch) and batch.table.has_all_cells:
+        if not self._by_column:
+            self._of("").add_batch(batch)
+            return
+        from fieldstick.data.delimited_blocks import TableBatch
+
+        if isinstance(batch, TableBatch) and batch.table.has_all_cells:
             for name, column in batch.columns():
                 self._of(name).add_batch(column)
-        elif self._by_column:
+        else:
             rows = [{name: text_of(value) or "" for name, value in row.items()} for row in batch.rows or ()]
             survey_columns(zip(batch.numbers, rows, strict=False), self.found, to_be_merged=self._is_copy)
-        else:
-            if self._beside is None and self._may_share(batch):
-                with suppress(RuntimeError):
-                    self._beside = InTurn()
-            self._of("").add_batch(batch, self._beside)
-
-    def _may_share(self, batch: Batch) -> bool:
-        """Tell whether a thread may count different texts: there is much to survey, and nobody asks meanwhile."""
-        return not self._is_copy and batch.stored is not None and len(batch.stored.data) >= LEAST_SHARED and pays()
 
     def _of(self, name: str) -> Survey:
         if name not in self.found:
@@ -377,13 +362,6 @@ class SurveyJob:
 
     def close(self, sources: Sequence[Source]) -> None:
         """See `Job.close`."""
-        if self._beside is not None:
-            self._beside.finish()
-            self._beside = None
-
-
-def _called(function: Callable[..., Any], *arguments: Any) -> None:
-    function(*arguments)
 
 
 def _by_kind(texts: Sequence[str]) -> list[str]:
