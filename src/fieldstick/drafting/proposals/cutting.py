@@ -173,8 +173,11 @@ _DIGITS = (
 # A comma parts columns, but for one between digits that three more follow.
 _APART = r"(?<![\w.])(?<!\d,(?=\d{3}(?!\d|\.\d)))"
 _NUMBER = re.compile(rf"{_APART}[-+]?{_DIGITS}")
-_NUMBER_AFTER_LETTERS = re.compile(rf"{_APART}[-+]?{_DIGITS}|(?<=[^\W\d_]){_DIGITS}")
-"""Numbers: in groups of three with a decimal point or comma, or as they stand, with an exponent too."""
+_NUMBER_AFTER_LETTERS = re.compile(rf"{_APART}[-+]?{_DIGITS}|(?<=[^\W\d_])(?!\d+[eE]\d){_DIGITS}")
+"""Numbers: in groups of three with a decimal point or comma, or as they stand, with an exponent too.
+
+After letters `1E47` is no power, but goes on with another letter.
+"""
 
 
 NOT_GIVEN = ("n/a", "N/A")

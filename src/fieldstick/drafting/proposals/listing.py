@@ -20,6 +20,7 @@ MOST_PARTING = 4
 """Marks that are tried as what parts items, at the most."""
 
 _MARKS = re.compile(r"[^\w]+|_")
+_WORD, _LAST_WORD = re.compile(r"\w+"), re.compile(r"\w+\Z")
 
 
 def by_items(texts: Sequence[str]) -> list[Form] | None:
@@ -37,8 +38,8 @@ def by_items(texts: Sequence[str]) -> list[Form] | None:
         if len({*map(len, rows)}) < FEWEST_OF_KEY or not all(map(all, rows)):
             continue
         firsts = [row[0] for row in rows]
-        every = _plain_form(firsts + others)
-        head, item = (every, every) if every is not None else (_plain_form(firsts), _plain_form(others))
+        every = _item_form(firsts + others)
+        head, item = (every, every) if every is not None else (_head_form(firsts), _item_form(others))
         if head is None or item is None:
             continue
         head, item = _shared_by(head, item)
@@ -61,6 +62,23 @@ def _shared_end(texts: Sequence[str]) -> str:
     """Return the marks that all texts end with, as the bracket around a list."""
     shared = common_start([each[::-1] for each in texts])
     return "".join(takewhile(lambda each: not each.isalnum() and not each.isspace(), shared))[::-1]
+
+
+def _head_form(texts: Sequence[str]) -> list[Piece] | None:
+    """Return the pieces of first items, of one form up to the word that ends each, if not as a whole."""
+    plain = _plain_form(texts)
+    words = [_LAST_WORD.search(each) for each in texts]
+    if plain is not None or not all(words):
+        return plain
+    before = [text[: word.start()] for text, word in zip(texts, words, strict=True) if word is not None]
+    form = _plain_form(before) if all(before) else None
+    return [*form, Piece("chunk", [word[0] for word in words if word is not None])] if form is not None else None
+
+
+def _item_form(texts: Sequence[str]) -> list[Piece] | None:
+    """Return the pieces of items of one form, or the one word that each of them is."""
+    words = [Piece("chunk", [*texts])] if all(map(_WORD.fullmatch, texts)) else None
+    return _plain_form(texts) or words
 
 
 def _plain_form(texts: Sequence[str]) -> list[Piece] | None:
