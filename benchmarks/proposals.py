@@ -3,7 +3,8 @@
 Texts are drawn at random from right expressions: the station's usual kinds, the demo's, and harvested ones. Of unseen
 right texts a proposal should take 98 %, of texts near to right ones, which the right expression refuses, it should
 refuse 98 %. Beside them stand columns and lines drawn as the station has them (`columns_by_hand.py`), with texts near
-to these written by hand. Run with `make bench`; `--show` prints where it does not.
+to these written by hand. Run with `make bench`; `--show` prints where it does not, `--hindsight`
+what the best of all expressions that were tried would come to.
 """
 
 from __future__ import annotations
@@ -15,11 +16,12 @@ import sys
 import warnings
 from itertools import chain
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
 from columns_by_hand import COLUMNS
+from fieldstick.drafting.proposals import choosing
 from fieldstick.drafting.proposals.proposing import propose
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.engines.budget import watching
@@ -150,6 +152,26 @@ def by_hand(seed: int) -> Iterator[Question]:
             yield Question("by hand", name, examples, unseen, column.near)
 
 
+def noted_tries() -> list[str]:
+    """Return a list to which all expressions are added, from now on, that a proposal is chosen from."""
+    noted: list[str] = []
+    choose = choosing.likeliest
+
+    def choose_and_note(found: Any, weight: float) -> choosing.Written:
+        noted.extend(each.expression for each in found)
+        return choose(found, weight)
+
+    choosing.likeliest = choose_and_note
+    return noted
+
+
+def outcome_of(expression: str, asked: Question) -> Outcome:
+    """Return what an expression comes to."""
+    taken = choosing.taken_by(expression, [*asked.unseen, *asked.near])
+    right, near = taken[: len(asked.unseen)], taken[len(asked.unseen) :]
+    return Outcome(sum(right) / len(right), 1 - sum(near) / max(len(near), 1))
+
+
 def main() -> None:
     """Propose for all that is asked and print the table."""
     warnings.simplefilter("ignore")
@@ -157,12 +179,19 @@ def main() -> None:
     wanted.add_argument("--show", action="store_true", help="print where the first proposal is not good")
     wanted.add_argument("--hand", action="store_true", help="ask for the columns by hand alone")
     wanted.add_argument("--seed", type=int, default=SEED, help="draw other texts of the columns by hand")
+    wanted.add_argument("--hindsight", action="store_true", help="print what the best of all that is tried comes to")
     chosen = wanted.parse_args()
+    tried, best = noted_tries() if chosen.hindsight else [], []
     outcomes: dict[str, list[Outcome]] = {level: [] for level in LEVELS}
     first: dict[str, list[Outcome]] = {}
     with watching():
         for asked in chain(() if chosen.hand else of_expressions(), by_hand(chosen.seed)):
-            for number, each in enumerate(propose(asked.examples)):
+            tried.clear()
+            proposed = list(propose(asked.examples))
+            if asked.origin != "by hand" and chosen.hindsight:
+                of_all = [outcome_of(each, asked) for each in dict.fromkeys([proposed[0].expression, *tried])]
+                best.append(max(of_all, key=sum))
+            for number, each in enumerate(proposed):
                 lost = [text for text in asked.unseen if not each.fits(text)]
                 taken = [text for text in asked.near if each.fits(text)]
                 outcome = Outcome(1 - len(lost) / len(asked.unseen), 1 - len(taken) / max(len(asked.near), 1))
@@ -183,6 +212,7 @@ def main() -> None:
         *outcomes.items(),
         *((f"first ({origin})", each) for origin, each in first.items()),
         ("first", everything),
+        ("the best of all that were tried, in hindsight", best),
         ("first, of columns and lines by hand", hand),
     ]:
         if several:
