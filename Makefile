@@ -64,6 +64,7 @@ bench: setup
 	$(BIN)/python benchmarks/at_work.py
 	$(BIN)/python benchmarks/extract.py
 	$(BIN)/python benchmarks/lookup.py
+	$(BIN)/python benchmarks/long_lines.py
 	$(BIN)/python benchmarks/elsewhere.py
 	$(BIN)/python benchmarks/trials.py
 	$(BIN)/python benchmarks/proofs.py

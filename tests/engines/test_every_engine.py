@@ -48,12 +48,29 @@ def test_places_are_code_points_whatever_the_engine_counts(name: str) -> None:
     assert made.group_names == ("1", "2")
 
 
+@pytest.mark.parametrize("name", sorted(set(CAPTURING) - {"perl", "ruby", "postgres"}))
+def test_a_text_that_is_one_long_line_is_read_to_its_end(name: str) -> None:
+    """Not by those that count each place from where the text begins, which take too long."""
+    made = compiled(name, r"(x)=([0-9]*)|$")
+    text = "é x=7 " * 40_000
+    found = made.matches(text, "anywhere", 20_000, None)
+    assert found[:-1] == [((at, at + 3), (at, at + 1), (at + 2, at + 3)) for at in range(2, len(text), 6)]
+    assert found[-1] == ((len(text), len(text)), (-1, -1), (-1, -1))
+
+
 @pytest.mark.parametrize("name", CAPTURING)
 def test_a_whole_match_is_of_any_option_and_ends_where_the_text_does(name: str) -> None:
     made = compiled(name, r"a|ab|(b)\n?")
     assert [bool(made.matches(text, "whole", 5_000, 1)) for text in ("a", "ab", "b", "b\n", "ab\n", "aab", "")] == [
         True, True, True, True, False, False, False,
     ]  # fmt: skip
+
+
+@pytest.mark.parametrize("name", CAPTURING)
+def test_matches_of_nothing_are_told_once(name: str) -> None:
+    found = compiled(name, "$|x").matches("ab x.", "anywhere", 5_000, None)
+    assert found == [((3, 4),), ((5, 5),)]
+    assert compiled(name, "x?").matches("abx", "anywhere", 5_000, None)[:3] == [((0, 0),), ((1, 1),), ((2, 3),)]
 
 
 @pytest.mark.parametrize("name", sorted(set(CAPTURING) - {"python", "postgres"}))

@@ -81,6 +81,14 @@ def test_a_wide_text_is_cut_into_rows_and_a_very_long_one_keeps_its_marked_rows(
     assert len(lines) < 20 and any("│" in line for line in lines) and any("left out" in line for line in lines)
 
 
+def test_of_very_many_marked_rows_the_first_are_shown_those_where_a_match_stopped_and_the_last() -> None:
+    marks = [Mark(at, at + 1, kind="match") for at in range(0, 40_000, 20)]
+    lines = drawn("x" * 40_000, *marks, Mark(21_610, 21_610, kind="stop"), width=40)
+    assert lines.count("x" * 40) == ruler.MOST_MARKED + 1 + 2
+    assert lines[2 * ruler.MOST_MARKED] == "(520 rows left out, with marks in 520)"
+    assert sum("╳" in line for line in lines) == 1 and lines[-2:] == ["x" * 40, f"━{' ' * 19}━"]
+
+
 ENCODINGS = st.sampled_from(["utf-8", "ascii", "latin-1", "cp437"])
 ODD = "ab\t\n\r\x00\x1b\x7f\x85\u0301\u200b\u200d\u202e\u2028\u05d0漢\ud800\ufeff😀"
 

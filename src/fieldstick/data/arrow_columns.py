@@ -14,7 +14,7 @@ from fieldstick.data.coding import encoded, without_escapes
 from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Sequence
+    from collections.abc import Iterable, Iterator, Sequence
 
     from fieldstick.data.placed import PlacedColumn, PlacedRows
 
@@ -126,8 +126,18 @@ def _numbers(placed: PlacedRows, column: PlacedColumn) -> Iterable[int]:
     starts = places[1 :: placed.width]
     if placed.data.isascii():
         return map(sub, told, starts)
-    data = placed.data
-    return [len(data[one:other].decode("utf-8", "surrogateescape")) for one, other in zip(starts, told, strict=True)]
+    return _points(placed.data, starts, told)
+
+
+def _points(data: bytes, starts: Iterable[int], places: Iterable[int]) -> Iterator[int]:
+    """Yield places in texts as code points, each counted from the one before it in the same text."""
+    text = at = points = 0
+    for start, place in zip(starts, places, strict=True):
+        if start != text or place < at:
+            text, at, points = start, start, 0
+        points += len(data[at:place].decode("utf-8", "surrogateescape"))
+        at = place
+        yield points
 
 
 def _column(placed: PlacedRows, index: int, kind: str) -> ArrowColumn | None:

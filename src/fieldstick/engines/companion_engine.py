@@ -134,6 +134,11 @@ class CompanionCompiled:
         self._engine, self._asked, self._unit = engine, asked, unit
         self.group_names = group_names
 
+    @property
+    def reaches(self) -> Sequence[str]:
+        """See `reaches_of`."""
+        return self._engine.speaker.reaches
+
     def matches(self, text: str, reach: Reach, budget_ms: int, wanted: int | None) -> list[Spans]:
         """Return the matches in order; see `Compiled.matches`."""
         (found,) = self.matches_many((text,), reach, budget_ms, wanted)

@@ -49,6 +49,12 @@ class ManyAtOnce(Protocol):
         """Return of each text what `matches` returns, or the error that it raises."""
 
 
+def reaches_of(compiled: Compiled) -> Sequence[str]:
+    """Return the reaches that an expression can be matched with: all of them, or those that its engine names."""
+    named: Sequence[str] = getattr(compiled, "reaches", REACHES)
+    return named
+
+
 class Engine(Protocol):
     """A program that interprets expressions."""
 

@@ -1037,6 +1037,24 @@ static Py_ssize_t code_points(const uint8_t *at, const uint8_t *end) {
     return found;
 }
 
+/* A place of a text in bytes, and how many code points are before it. */
+typedef struct {
+    int32_t start, place;
+    Py_ssize_t points;
+} Counted;
+
+/* Count the code points before a place from the one that was asked for last, or from where the text starts if that is nearer:
+ * matches of a text that is one long line come one after another.
+ */
+static Py_ssize_t points_before(Counted *last, const uint8_t *base, int32_t start, int32_t place) {
+    if (place <= start) return 0;
+    if (last->start != start || place - start < last->place - place) *last = (Counted){start, start, 0};
+    if (place < last->place) last->points -= code_points(base + place, base + last->place);
+    else last->points += code_points(base + last->place, base + place);
+    last->place = place;
+    return last->points;
+}
+
 #define EACH UINT64_C(0x0101010101010101)
 
 /* Not 0 if one of eight bytes is 0 (Warren, "Hacker's Delight", 2002, section 6-1). */
@@ -1182,6 +1200,7 @@ static PyObject *write_rows(PyObject *module, PyObject *arguments) {
     }
     Py_BEGIN_ALLOW_THREADS
     const uint8_t *base = data.buf, *beside = side.buf;
+    Counted counted = {-1, -1, 0};
     for (Py_ssize_t number = 0; number < count && !text.failed; number++) {
         const int32_t *row = (const int32_t *)rows.buf + number * width;
         if (refused.len && skip[number]) continue;
@@ -1197,7 +1216,7 @@ static PyObject *write_rows(PyObject *module, PyObject *arguments) {
             } else if (what == VALUE) {
                 put_number(&text, row[index]);
             } else if (what == PLACE) {
-                put_number(&text, row[index] < row[1] ? 0 : (long long)code_points(base + row[1], base + row[index]));
+                put_number(&text, (long long)points_before(&counted, base, row[1], row[index]));
             } else if (row[index + 1] < 0 || row[index] < 0) {
                 if (as_json) put(&text, "null", 4);
                 else if (wide == 1) put(&text, "\"\"", 2);

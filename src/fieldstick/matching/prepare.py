@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from fieldstick.engines.protocol import reaches_of
 from fieldstick.engines.registry import engine_named
 from fieldstick.errors import ExpressionError, UsageError, hint
 from fieldstick.matching.combination import CombinationMatcher
@@ -54,6 +55,9 @@ def _prepare(pattern: Pattern, values: Mapping[str, str], engine: str | None, re
             compiled = CarriedExpression(expression, pattern.flags, name, pattern.reach, own=pattern.engine)
         else:
             compiled = engine_named(name).compile(expression, pattern.flags)
+            if pattern.reach not in reaches_of(compiled):
+                rule = f"{name} judges whole values alone, not a match {pattern.reach}: set reach to whole"
+                raise ExpressionError(rule, None)
     except ExpressionError as error:
         raise _placed(error, pattern, values) from None
     return ExpressionMatcher(pattern, compiled, _layout(pattern, compiled))

@@ -91,20 +91,14 @@ def _labelled(block: Labelled, page: Page) -> Iterator[Line]:
 
 @_lines.register(Ruled)
 def _ruled(block: Ruled, page: Page) -> Iterator[Line]:
-    marks = [_shown_mark(mark, page.charset) for mark in block.marks]
-    drawn = draw(block.text, marks, page.width - block.indent, page.charset) if block.text or marks else [NOTHING]
+    room = page.width - block.indent
+    drawn = draw(block.text, block.marks, room, page.charset) if block.text or block.marks else [NOTHING]
     for number, line in enumerate(drawn):
         head = f"{'  ' if block.label else ''}{block.label if number == 0 else ''}"
         yield (Segment(f"{head:<{block.indent}}", "quiet"), *line)
 
 
 NOTHING: Line = (Segment("(nothing)", "quiet"),)
-
-
-def _shown_mark(mark: Any, charset: Charset) -> Any:
-    from msgspec.structs import replace
-
-    return replace(mark, label=visible(mark.label, charset)) if mark.label else mark
 
 
 @_lines.register(Table)

@@ -6,12 +6,15 @@ their own, the outer above the inner; a label that fits stands inside its span, 
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from functools import cache
+from itertools import groupby, pairwise
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
+from msgspec.structs import replace
 
-from fieldstick.reporting.cells import Charset, Glyph, clipped, glyph_at, width_of
+from fieldstick.reporting.cells import Charset, Glyph, clipped, glyph_at, visible, width_of
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
@@ -20,6 +23,9 @@ if TYPE_CHECKING:
 
 MOST_ROWS = 10
 """Rows of a text that are shown whole; of a longer one, those without a mark are left out."""
+
+MOST_MARKED = 20
+"""Rows that are shown of a longer one for the marks in them, beside the one where a match stopped."""
 
 
 class Segment(Struct, frozen=True):
@@ -81,13 +87,16 @@ def draw(text: str, marks: Iterable[Mark], width: int, charset: Charset = Charse
     strokes = strokes_for(charset)
     lines: list[Line] = []
     rows = _rows(text, max(width, 8), charset)
-    for index, row in _kept(rows, ordered):
-        if row is None:
-            words = f"({index} {'row' if index == 1 else 'rows'} left out: nothing begins or ends there)"
-            lines.append((Segment(clipped(words, width, charset)),))
-            continue
-        spans = list(_spans(row, ordered, max(width, 8), is_last=index == len(rows) - 1))
-        lines.append(_text_line(row, ordered))
+    starts = [row.start for row in rows]
+    marked = _marked(starts, ordered)
+    shown = _shown(len(rows), starts, marked, ordered)
+    marks_of = _marks_of(shown, starts, ordered)
+    for before, index in pairwise([-1, *shown]):
+        if index > before + 1:
+            lines.append((Segment(clipped(_left_out(before + 1, index, marked), width, charset)),))
+        own = [replace(mark, label=visible(mark.label, charset)) for mark in marks_of[index]]
+        spans = list(_spans(rows[index], own, max(width, 8), is_last=index == len(rows) - 1))
+        lines.append(_text_line(rows[index], own))
         lines += _ruler_lines(spans, strokes, width)
     return lines
 
@@ -131,20 +140,35 @@ def _row(text: str, start: int, width: int, charset: Charset) -> _Row:
     return _Row(start, len(text), tuple(glyphs), tuple(columns))
 
 
-def _kept(rows: list[_Row], marks: Sequence[Mark]) -> Iterable[tuple[int, _Row | None]]:
-    """Yield the rows to show with their number; for a run that is left out, its length and None."""
-    edges = [edge for mark in marks for edge in (mark.start, mark.end - 1)]
-    left_out = 0
-    for index, row in enumerate(rows):
-        near_end = index < 3 or index >= len(rows) - 2
-        marked = any(row.start <= edge < max(row.end, row.start + 1) for edge in edges)
-        if len(rows) <= MOST_ROWS or near_end or marked:
-            if left_out:
-                yield left_out, None
-            left_out = 0
-            yield index, row
-        else:
-            left_out += 1
+def _marked(starts: Sequence[int], marks: Sequence[Mark]) -> list[int]:
+    """Return the numbers of the rows in which a mark begins or ends, by where rows start."""
+    edges = {edge for mark in marks for edge in (mark.start, max(mark.start, mark.end - 1))}
+    return sorted({bisect_right(starts, edge) - 1 for edge in edges})
+
+
+def _shown(count: int, starts: Sequence[int], marked: Sequence[int], marks: Sequence[Mark]) -> list[int]:
+    """Return the numbers of the rows to show."""
+    if count <= MOST_ROWS:
+        return [*range(count)]
+    stops = [bisect_right(starts, mark.start) - 1 for mark in marks if mark.kind == "stop"]
+    return sorted({0, 1, 2, count - 2, count - 1, *marked[:MOST_MARKED], *stops})
+
+
+def _left_out(first: int, end: int, marked: Sequence[int]) -> str:
+    """Say what is not shown, and whether something is marked there."""
+    many = bisect_left(marked, end) - bisect_left(marked, first)
+    rows = f"{end - first:,} {'row' if end - first == 1 else 'rows'} left out"
+    return f"({rows}, with marks in {many:,})" if many else f"({rows}: nothing begins or ends there)"
+
+
+def _marks_of(shown: Sequence[int], starts: Sequence[int], marks: Sequence[Mark]) -> dict[int, list[Mark]]:
+    """Return the marks that may touch each of the rows that are shown, in order."""
+    found: dict[int, list[Mark]] = {index: [] for index in shown}
+    for mark in marks:
+        first, last = bisect_right(starts, mark.start) - 1, bisect_left(starts, mark.end)
+        for place in range(bisect_left(shown, first), bisect_right(shown, last)):
+            found[shown[place]].append(mark)
+    return found
 
 
 def _spans(row: _Row, marks: Iterable[Mark], width: int, *, is_last: bool) -> Iterable[_Span]:
@@ -161,23 +185,16 @@ def _spans(row: _Row, marks: Iterable[Mark], width: int, *, is_last: bool) -> It
 
 
 def _text_line(row: _Row, marks: Sequence[Mark]) -> Line:
-    segments: list[Segment] = []
-    fields = [mark for mark in marks if mark.kind == "field"]
-    for offset, each in enumerate(row.glyphs):
-        tone = _tone_at(row.start + offset, fields)
-        if segments and segments[-1].tone == tone:
-            segments[-1] = Segment(segments[-1].text + each.shown, tone)
-        else:
-            segments.append(Segment(each.shown, tone))
-    return tuple(segments)
-
-
-def _tone_at(position: int, fields: Sequence[Mark]) -> Tone:
-    tone = ""
-    for mark in fields:
-        if mark.start <= position < mark.end:
-            tone = mark.tone
-    return tone
+    tones: list[Tone] = [""] * len(row.glyphs)
+    for mark in marks:
+        if mark.kind == "field":
+            for offset in range(max(mark.start - row.start, 0), min(mark.end - row.start, len(tones))):
+                tones[offset] = mark.tone
+    glyphs = zip(row.glyphs, tones, strict=True)
+    return tuple(
+        Segment("".join(each.shown for each, _ in several), tone)
+        for tone, several in groupby(glyphs, key=lambda each: each[1])
+    )
 
 
 def _ruler_lines(spans: list[_Span], strokes: Strokes, width: int) -> list[Line]:

@@ -25,6 +25,7 @@ from fieldstick.reporting.lines import Page, lines_of
 from fieldstick.reporting.marks import marks_of
 from fieldstick.reporting.terminal import STYLES
 from fieldstick.reporting.why_report import stop_marks
+from fieldstick.reporting.words import counted
 from fieldstick.runs.heaps import HeldText
 
 if TYPE_CHECKING:
@@ -287,7 +288,7 @@ class DraftScreen(App[None]):
             self._settled.append(self._draft)
         samples = self._samples_words(broken)
         if movers is None:
-            self._say(f"{heaps.texts:,} texts{samples}")
+            self._say(f"{counted(heaps.texts, 'text')}{samples}")
             return
         self._moving = [("→ fits", each) for each in movers.first_gained]
         self._moving += [("→ misses", each) for each in movers.first_lost]

@@ -77,7 +77,7 @@ def _gaps(items: list[Node]) -> set[int]:
 
 def _blanks_in(text: str) -> set[int]:
     """Return where the text without its blanks had some."""
-    return {len(text[:at].replace(" ", "")) for at, each in enumerate(text) if each == " "}
+    return set(accumulate(map(len, text.split(" ")[:-1])))
 
 
 def _ends(context: RepairContext, pieces: list[Node]) -> list[int] | None:

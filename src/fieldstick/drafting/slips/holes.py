@@ -46,8 +46,8 @@ MOST_TEXTS = 6
 LONGEST = 60
 """Code points of what a hole takes up to which it says something."""
 
-MILLISECONDS, MOST_SPENT = 20, 4
-"""How long the texts may take with one hole, and holes that may take longer."""
+MILLISECONDS, MOST_SPENT, LONG = 20, 4, 20_000
+"""How long the texts may take with one hole, and holes that may take longer: one less for so many code points."""
 
 _HOLE = r"(?P<hole_>(?s:.)*?)"
 _WORD_HOLE = r"(?P<hole_>\w+)"
@@ -109,8 +109,9 @@ def _holes(context: RepairContext, places: list[tuple[Span, Node | None]]) -> It
         try:
             taken = taken_at(context, span) if span[0] > last else None
         except BudgetSpent:
-            spent += 1
-            if spent == MOST_SPENT:
+            # The engine looks up from what it does the later, the longer the text is.
+            spent += 1 + len(context.case.text) // LONG
+            if spent >= MOST_SPENT:
                 return
             continue
         if taken is not None:

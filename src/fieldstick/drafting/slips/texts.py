@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from collections import Counter
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -95,7 +96,7 @@ def text_marks(context: RepairContext) -> Iterator[Proposal]:
     """A mark of the text that stands several times, where the expression has another as often."""
     text = context.case.text
     written = {each.character for each in context.nodes if isinstance(each, Character) and not each.character.isalnum()}
-    for old in dict.fromkeys(each for each in text if not each.isalnum() and text.count(each) > 1):
+    for old in [each for each, count in Counter(text).items() if count > 1 and not each.isalnum()]:
         for new in sorted(written - {old}):
             if old not in written and new not in text:
                 words = f"write {character_words(new)} in the place of {character_words(old)} in the text, each time"

@@ -52,11 +52,17 @@ class LikePython:
     def matches(self, text: str, reach: str, wanted: int | None) -> Iterable[Spans]:
         """See `Expression`."""
         if reach == "anywhere":
-            found = list(islice(self._compiled.finditer(text), wanted))
-        else:
-            one = self._compiled.fullmatch(text) if reach == "whole" else self._compiled.match(text)
-            found = [one] if one else []
-        return [[each.span(group) for group in range(len(self.names) + 1)] for each in found]
+            # None is kept longer than its places are read: some hold much memory.
+            return [self._spans_of(each) for each in islice(self._each(text), wanted)]
+        one = self._compiled.fullmatch(text) if reach == "whole" else self._compiled.match(text)
+        return [self._spans_of(one)] if one else []
+
+    def _each(self, text: str) -> Iterable[Any]:
+        """Return what the binding finds anywhere in a text, in order."""
+        return self._compiled.finditer(text)  # type: ignore[no-any-return]
+
+    def _spans_of(self, found: Any) -> Spans:
+        return [found.span(group) for group in range(len(self.names) + 1)]
 
 
 def enclosed(expression: str, compile_it: Callable[[str], Any], before: str = r"\A", after: str = r"\z") -> Any:
@@ -67,13 +73,16 @@ def enclosed(expression: str, compile_it: Callable[[str], Any], before: str = r"
         return compile_it(f"{before}(?:{expression}\n){after}")
 
 
-def in_turn(search: Callable[[int], Spans | None], length: int) -> Iterator[Spans]:
-    """Yield the matches that a search from an offset on finds, none overlapping; an empty one is stepped over.
+def in_turn(search: Callable[[int], Spans | None], text: bytes) -> Iterator[Spans]:
+    """Yield the matches that a search from an offset in bytes on finds, none overlapping; an empty one is stepped over.
 
     For bindings that have no way of their own to go on.
     """
     at = 0
-    while at <= length and (found := search(at)) is not None:
+    while at <= len(text) and (found := search(at)) is not None:
         yield found
-        start, end = found[0]
-        at = end + 1 if end == start else end
+        start, at = found[0]
+        if start == at:
+            at += 1
+            while at < len(text) and text[at] & 0xC0 == 0x80:
+                at += 1

@@ -46,29 +46,26 @@ class Expression:
         if reach == "whole" and reach not in self._made:
             self._made[reach] = enclosed(self._expression, self._compiled)
         compiled = self._made["whole" if reach == "whole" else "anywhere"]
-        groups = range(len(self.names) + 1)
+        stored, groups = text.encode(), range(len(self.names) + 1)
 
-        def search(at: int) -> Spans | None:
-            found = compiled.search(text, at)
-            return None if found is None else [_span(found, group) for group in groups]
+        def search(at: int, by: Any = onigurumacffi._lib.onigcffi_search) -> Spans | None:
+            # The binding's own method stores the text anew for each match, and counts code points up to it.
+            region = onigurumacffi._region()
+            ended = by(compiled._regex_t, stored, len(stored), at, region, 0)
+            found = onigurumacffi._match_ret(ended, stored, region)
+            return None if found is None else [(found._begs[group], found._ends[group]) for group in groups]
 
         if reach == "anywhere":
-            return islice(in_turn(search, len(text)), wanted)
-        found = compiled.match(text)
-        return [] if found is None else [[_span(found, group) for group in groups]]
-
-
-def _span(found: Any, group: int) -> tuple[int, int]:
-    if found._begs[group] < 0:
-        return -1, -1
-    return found.span(group)  # type: ignore[no-any-return]
+            return islice(in_turn(search, stored), wanted)
+        found = search(0, onigurumacffi._lib.onigcffi_match)
+        return [] if found is None else [found]
 
 
 class Adapter:
     """See `adapter.Adapter`."""
 
     version = onigurumacffi.__onig_version__
-    unit: Unit = "points"
+    unit: Unit = "bytes"
 
     def compile(self, expression: str, flags: frozenset[str]) -> Expression:
         """See `adapter.Adapter`."""

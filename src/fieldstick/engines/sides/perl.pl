@@ -56,7 +56,7 @@ sub matches {
     my @found;
     eval {
         while ($text =~ /$made/g) {
-            push @found, join(",", map { defined $-[$_] ? ($-[$_], $+[$_]) : (-1, -1) } 0 .. $#+);
+            push @found, join(",", map { my $start = $-[$_]; defined $start ? ($start, $+[$_]) : (-1, -1) } 0 .. $#+);
             last if $reach ne "anywhere" || ($wanted && @found == $wanted);
         }
         1;

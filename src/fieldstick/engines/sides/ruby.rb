@@ -1,4 +1,4 @@
-# Speaks for Ruby's engine; see companion.py for the form of requests and answers. Offsets count characters.
+# Speaks for Ruby's engine; see companion.py for the form of requests and answers.
 $VERBOSE = nil
 $stdout.sync = true
 KNOWN = {}
@@ -38,21 +38,27 @@ rescue RegexpError => error
   say("no", -1, coded(place ? said[0...place] : said))
 end
 
+# A place in bytes need not be counted from where the text begins; not every version tells those.
+IN_BYTES = MatchData.method_defined?(:byteoffset)
+
+def place(match, group)
+  found = IN_BYTES ? match.byteoffset(group) : match.offset(group)
+  found[0] ? found : [-1, -1]
+end
+
 def matches(key, reach, wanted, text)
   found = []
-  at = 0
-  while (match = KNOWN[key][reach].match(text, at))
-    found << (0...match.size).flat_map { |group| match.begin(group) ? [match.begin(group), match.end(group)] : [-1, -1] }
+  text.scan(KNOWN[key][reach]) do
+    match = $~
+    found << (0...match.size).flat_map { |group| place(match, group) }
     break if reach != "anywhere" || found.size == wanted
-    at = match.end(0) == match.begin(0) ? match.end(0) + 1 : match.end(0)
-    break if at > text.size
   end
   say("is", found.map { |each| each.join(",") }.join(";"))
 rescue StandardError, SystemStackError => error
   say("err", coded(error.message))
 end
 
-say("ready", coded("Ruby #{RUBY_VERSION}"), "points")
+say("ready", coded("Ruby #{RUBY_VERSION}"), IN_BYTES ? "bytes" : "points")
 while (line = $stdin.gets)
   word, *words = line.split
   if word == "c"
