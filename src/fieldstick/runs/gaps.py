@@ -24,6 +24,7 @@ from fieldstick.analysis.automaton.building import program_of
 from fieldstick.analysis.automaton.languages import languages_of
 from fieldstick.analysis.automaton.nearest import MOST_STEPS, nearest_difference
 from fieldstick.analysis.automaton.program import OutOfReach
+from fieldstick.analysis.effort import Effort
 from fieldstick.analysis.examples import texts_of
 from fieldstick.analysis.relation import relation_of
 from fieldstick.analysis.variants import variants
@@ -63,6 +64,9 @@ BUDGET_MS = 60
 
 MOST_OF_FIELDS = 800
 """Texts that are tried for a bound of a field."""
+
+MOST_COMPARED = 5_000_000
+"""Steps of automata, a thread and a letter each, in which expressions are compared for a pattern in all."""
 
 MOST_TRIED = 12
 """Texts of which the one is proposed that decides most."""
@@ -222,6 +226,7 @@ class _Study:
             self.left_out = f"it cannot be read: {error}"
             return
         self._before: dict[str, Any] = {}
+        self._comparing = Effort(MOST_COMPARED)
         for question in self._asked():
             (self.decided if self._is_decided(question) else self.open).append(question)
 
@@ -352,7 +357,7 @@ class _Study:
         one = Reading(self.parsed.expression, self.pattern.reach, self.pattern.flags)
         other = Reading(expression, self.pattern.reach, flags)
         try:
-            told = relation_of(one, other)
+            told = relation_of(one, other, self._comparing)
         except SyntaxFault:
             return None
         if told.relation == "undecided":
@@ -369,7 +374,9 @@ class _Study:
         found = [text for text in texts if self._decides(text, question)]
         if not found:
             try:
-                told = relation_of(asked_of(self.pattern, self.values), asked_of(question.pattern, self.values))
+                told = relation_of(
+                    asked_of(self.pattern, self.values), asked_of(question.pattern, self.values), self._comparing
+                )
             except (SyntaxFault, KeyError):
                 return None
             if told.relation == "same":
@@ -380,7 +387,7 @@ class _Study:
 
     def _nearest(self, one: Reading, other: Reading) -> str | None:
         try:
-            first, second = languages_of([one, other])
+            first, second = languages_of([one, other], self._comparing)
             texts = [sample.text for sample in self.samples[:8]]
             # A field that is converted mostly refuses what the expression alone would tell apart.
             typed = any(table.type != "text" for table in self.pattern.fields.values())
