@@ -85,6 +85,12 @@ def test_what_was_meant_to_stay_out(expression: str, text: str, others: list[str
     assert repair in [each.case.expression for each in found.repairs[:3]]
 
 
+def test_zeros_before_a_number_may_belong_to_it() -> None:
+    case = MatchCase(r"frame=0*(?P<frame>\d{1,6}) lux=\d+", frozenset(), "whole", "frame=4417 lux=212")
+    found = diagnose(case, beside=Beside(("frame=004417 lux=12", "frame=120044 lux=180"))).repairs
+    assert found[0].case.expression == r"frame=(?P<frame>\d{6}) lux=\d+"
+
+
 def test_seconds_are_no_hours_though_they_might_be() -> None:
     case = MatchCase(r"\d{2}:\d{2}:\d{2}", frozenset(), "whole", "06:12:71")
     found = diagnose(case, beside=Beside(("22:50:09", "04:31:00"))).repairs

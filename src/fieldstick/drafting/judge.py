@@ -85,7 +85,7 @@ class KnownText(Struct, frozen=True):
     text: str
     should_fit: bool
     expected: Mapping[str, Any] = {}
-    captured: Mapping[str, str | None] | None = None
+    captured: Mapping[str, Any] | None = None
     was_wrong: bool = False
 
 
@@ -142,15 +142,15 @@ class KnownTexts:
             return False
         now = _captured(reading)
         held = known.captured or {}
-        changed = any(now.get(name) != text for name, text in held.items() if name in now)
+        changed = any(now.get(name) != value for name, value in held.items() if name in now)
         lost = any(name not in now for name in held)
         return changed or lost or any(not _agrees(reading, name, wanted) for name, wanted in known.expected.items())
 
 
-def _captured(reading: Result) -> dict[str, str | None]:
-    """Return the texts of the named fields: numbers shift when a group comes or goes."""
+def _captured(reading: Result) -> dict[str, Any]:
+    """Return the values of the named fields: numbers shift when a group comes or goes."""
     found = reading.fields.items()
-    return {name: field.text if field is not None else None for name, field in found if not name.isdecimal()}
+    return {name: field.value if field is not None else None for name, field in found if not name.isdecimal()}
 
 
 def _agrees(reading: Result, name: str, wanted: Any) -> bool:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from fieldstick.analysis.digits import numbers_between, padded_between
 from fieldstick.drafting.slips.numbers import is_digit, known_numbers
 from fieldstick.drafting.slips.taking import took_at, took_of
-from fieldstick.syntax.tree import Repeat, spelled
+from fieldstick.syntax.tree import Group, Repeat, literal_of, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -63,8 +63,25 @@ def bounded(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(node.span, new, words, (0.85 if told else 1.05) + 0.05 * rank)
 
 
+def padded(context: RepairContext) -> Iterator[Proposal]:
+    """`(\\d{6})` for `0*(\\d{1,6})`: all that should fit has as many digits there, zeros before the number with it."""
+    expression = context.case.expression
+    for zeros, rest in context.pairs():
+        digits = rest.body if isinstance(rest, Group) else rest
+        if not isinstance(zeros, Repeat) or literal_of(zeros.item) != "0" or not isinstance(digits, Repeat):
+            continue
+        took = took_at(context, (zeros.span[0], rest.span[1])) if is_digit(digits.item, context.parsed.flags) else None
+        sizes = {len(each) for each in took.others} if took is not None else set()
+        if took is not None and len(took.others) > 1 and len(sizes) == 1 and len(took.own) not in sizes:
+            size = sizes.pop()
+            new = f"{spelled(digits.item)}{{{size}}}"
+            changed = expression[rest.span[0] : digits.span[0]] + new + expression[digits.span[1] : rest.span[1]]
+            words = f"what should fit has {size} digits there, zeros before the number with it: {new}"
+            yield context.splice((zeros.span[0], rest.span[1]), changed, words, 0.75)
+
+
 def _is_number(text: str) -> bool:
     return text.isascii() and text.isdecimal() and len(text) <= WIDEST
 
 
-RESTRAINTS = (bounded,)
+RESTRAINTS = (bounded, padded)
