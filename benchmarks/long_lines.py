@@ -14,8 +14,7 @@ import tempfile
 from pathlib import Path
 
 from check import ratio_line, timed
-from fieldstick.engines.registry import engine_named
-from fieldstick.errors import EngineUnusable
+from fieldstick.engines.registry import why_unusable
 
 FIELDSTICK = str(Path(sys.executable).with_name("fieldstick"))
 PAIR = r"(?P<name>\w+)=(?P<number>\d+)"
@@ -62,21 +61,12 @@ def lay_out(folder: Path, pairs: int, engines: tuple[str, ...]) -> None:
         (folder / f"{engine}.suite.toml").write_text(SUITE.format(engine=engine), encoding="utf-8")
 
 
-def is_here(engine: str) -> bool:
-    """Tell whether an engine can be used."""
-    try:
-        engine_named(engine).version()
-    except EngineUnusable:
-        return False
-    return True
-
-
 def main() -> None:
     """Print the ratios."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--only", default="")
     asked = parser.parse_args()
-    engines = tuple(filter(is_here, ENGINES))
+    engines = tuple(each for each in ENGINES if why_unusable(each) is None)
     by_engine = {f"extract by {each}": ["extract", f"{each}:pair", "LOG", "--to", "out.csv"] for each in engines}
     with tempfile.TemporaryDirectory() as name:
         half, whole = Path(name, "half"), Path(name, "whole")

@@ -143,14 +143,19 @@ def _row(text: str, start: int, width: int, charset: Charset) -> _Row:
 def _marked(starts: Sequence[int], marks: Sequence[Mark]) -> list[int]:
     """Return the numbers of the rows in which a mark begins or ends, by where rows start."""
     edges = {edge for mark in marks for edge in (mark.start, max(mark.start, mark.end - 1))}
-    return sorted({bisect_right(starts, edge) - 1 for edge in edges})
+    return sorted({_row_at(starts, edge) for edge in edges})
+
+
+def _row_at(starts: Sequence[int], position: int) -> int:
+    """Return the number of the row that a position of the text stands in."""
+    return bisect_right(starts, position) - 1
 
 
 def _shown(count: int, starts: Sequence[int], marked: Sequence[int], marks: Sequence[Mark]) -> list[int]:
     """Return the numbers of the rows to show."""
     if count <= MOST_ROWS:
         return [*range(count)]
-    stops = [bisect_right(starts, mark.start) - 1 for mark in marks if mark.kind == "stop"]
+    stops = [_row_at(starts, mark.start) for mark in marks if mark.kind == "stop"]
     return sorted({0, 1, 2, count - 2, count - 1, *marked[:MOST_MARKED], *stops})
 
 
@@ -165,7 +170,7 @@ def _marks_of(shown: Sequence[int], starts: Sequence[int], marks: Sequence[Mark]
     """Return the marks that may touch each of the rows that are shown, in order."""
     found: dict[int, list[Mark]] = {index: [] for index in shown}
     for mark in marks:
-        first, last = bisect_right(starts, mark.start) - 1, bisect_left(starts, mark.end)
+        first, last = _row_at(starts, mark.start), _row_at(starts, mark.end)
         for place in range(bisect_left(shown, first), bisect_right(shown, last)):
             found[shown[place]].append(mark)
     return found

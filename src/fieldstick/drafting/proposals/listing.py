@@ -20,7 +20,7 @@ MOST_PARTING = 4
 """Marks that are tried as what parts items, at the most."""
 
 _MARKS = re.compile(r"[^\w]+|_")
-_WORD, _LAST_WORD = re.compile(r"\w+"), re.compile(r"\w+\Z")
+_WORD, _WITH_LAST_WORD = re.compile(r"\w+"), re.compile(r"(.*\W)(\w+)", re.DOTALL)
 
 
 def by_items(texts: Sequence[str]) -> list[Form] | None:
@@ -67,18 +67,16 @@ def _shared_end(texts: Sequence[str]) -> str:
 def _head_form(texts: Sequence[str]) -> list[Piece] | None:
     """Return the pieces of first items, of one form up to the word that ends each, if not as a whole."""
     plain = _plain_form(texts)
-    words = [_LAST_WORD.search(each) for each in texts]
-    if plain is not None or not all(words):
+    cut = [found.groups() for each in texts if (found := _WITH_LAST_WORD.fullmatch(each))]
+    if plain is not None or len(cut) < len(texts):
         return plain
-    before = [text[: word.start()] for text, word in zip(texts, words, strict=True) if word is not None]
-    form = _plain_form(before) if all(before) else None
-    return [*form, Piece("chunk", [word[0] for word in words if word is not None])] if form is not None else None
+    form = _plain_form([before for before, _ in cut])
+    return [*form, Piece("chunk", [word for _, word in cut])] if form is not None else None
 
 
 def _item_form(texts: Sequence[str]) -> list[Piece] | None:
     """Return the pieces of items of one form, or the one word that each of them is."""
-    words = [Piece("chunk", [*texts])] if all(map(_WORD.fullmatch, texts)) else None
-    return _plain_form(texts) or words
+    return _plain_form(texts) or ([Piece("chunk", [*texts])] if all(map(_WORD.fullmatch, texts)) else None)
 
 
 def _plain_form(texts: Sequence[str]) -> list[Piece] | None:

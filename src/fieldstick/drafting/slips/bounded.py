@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from fieldstick.analysis.digits import numbers_between, padded_between
-from fieldstick.drafting.slips.numbers import is_digit, known_numbers
+from fieldstick.drafting.slips.numbers import is_digit, two_digits
 from fieldstick.drafting.slips.taking import took_at, took_of
 from fieldstick.syntax.tree import Group, Repeat, literal_of, spelled
 
@@ -29,7 +29,7 @@ BOUNDS = (
 
 def bounded(context: RepairContext) -> Iterator[Proposal]:
     """A number beyond the bounds that those of the texts which should fit keep."""
-    dated = {span for span, _ in known_numbers(context)}
+    dated = {span for span, _ in two_digits(context)}
     for node in context.nodes:
         if not isinstance(node, Repeat) or not is_digit(node.item, context.parsed.flags) or node.span in dated:
             continue
@@ -63,7 +63,7 @@ def bounded(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(node.span, new, words, (0.85 if told else 1.05) + 0.05 * rank)
 
 
-def padded(context: RepairContext) -> Iterator[Proposal]:
+def leading_zeros(context: RepairContext) -> Iterator[Proposal]:
     """`(\\d{6})` for `0*(\\d{1,6})`: all that should fit has as many digits there, zeros before the number with it."""
     expression = context.case.expression
     for zeros, rest in context.pairs():
@@ -84,4 +84,4 @@ def _is_number(text: str) -> bool:
     return text.isascii() and text.isdecimal() and len(text) <= WIDEST
 
 
-RESTRAINTS = (bounded, padded)
+RESTRAINTS = (bounded, leading_zeros)

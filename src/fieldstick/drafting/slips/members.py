@@ -34,8 +34,10 @@ def fewer_members(context: RepairContext, node: CharClass, took: Took | None) ->
 def _ends_alone(context: RepairContext, node: CharClass, took: Took) -> Iterator[Proposal]:
     """`[N-S]` for `[NS]`: all that should fit has one of the ends of a range."""
     for item in node.items:
-        ends = {item.first.character, item.last.character} if isinstance(item, Range) else set()
-        if ends and {*"".join(took.others)} == ends and not {*took.own} & ends and isinstance(item, Range):
+        if not isinstance(item, Range):
+            continue
+        ends = {item.first.character, item.last.character}
+        if {*"".join(took.others)} == ends and not {*took.own} & ends:
             chance = item.first.character.isdigit() and len(took.others) < FEWEST_DIGITS
             new = f"{spelled(item.first)}{spelled(item.last)}"
             words = f"{spelled(item)} takes what lies between, too, and the texts that should fit have its ends: {new}"

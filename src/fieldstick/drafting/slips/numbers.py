@@ -176,7 +176,7 @@ def percentages(context: RepairContext) -> Iterator[KnownNumber]:
 def known_numbers(context: RepairContext) -> Iterator[KnownNumber]:
     """Yield where two digits of a date or a time stand, and what they may be."""
     before = 0
-    for span, beside in _two_digits(context):
+    for span, beside in two_digits(context):
         timed = ":" in beside
         # What stands after two digits and a colon is no hour.
         goes_on = before > 0 and _GOES_ON.fullmatch(context.case.expression, before, span[0]) is not None
@@ -197,7 +197,7 @@ def first_digits(context: RepairContext) -> Iterator[Proposal]:
             yield from (proposal for *_, proposal in ways)
 
 
-def _two_digits(context: RepairContext) -> Iterator[tuple[Span, str]]:
+def two_digits(context: RepairContext) -> Iterator[tuple[Span, str]]:
     """Yield where two digits are asked for between marks of a date or a time, and those marks."""
     expression, flags = context.case.expression, context.parsed.flags
     spans = [
