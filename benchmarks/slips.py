@@ -82,14 +82,14 @@ def fits(setting: Setting, text: str) -> bool:
     return bool(tried(setting.expression, setting.flags, setting.reach, text))
 
 
-def rights() -> list[Right]:
+def rights(seed: int = SEED) -> list[Right]:
     """Return the right expressions with their texts."""
     found = [
         Right("station", Setting(expression, frozenset(flags), reach), texts)
         for expression, flags, reach, texts in STATION
     ]
     found += demo_rights()
-    chance = random.Random(SEED)
+    chance = random.Random(seed)
     harvested = [each for each in expressions() if 6 <= len(each) <= LONGEST and "\n" not in each]
     chance.shuffle(harvested)
     for expression in harvested:
@@ -180,13 +180,13 @@ def asked_by_hand() -> list[Asked]:
     return found
 
 
-def all_asked() -> list[Asked]:
+def all_asked(seed: int = SEED) -> list[Asked]:
     """Return every slip that is asked about."""
     found = asked_by_hand()
-    known = rights()
+    known = rights(seed)
     scenes = [(right, Scene(right.setting)) for right in known]
     for kind, make in SLIPS.items():
-        chance = random.Random(f"{SEED}{kind}")
+        chance = random.Random(f"{seed}{kind}")
         left = {origin: 5 * count for origin, count in A_KIND.items()}
         for right, scene in chance.sample(scenes, len(scenes)):
             if left[right.origin] <= 0:
@@ -200,7 +200,7 @@ def all_asked() -> list[Asked]:
                     left[right.origin] -= 1
                     break
     for kind, change in TEXT_SLIPS.items():
-        chance = random.Random(f"{SEED}{kind}")
+        chance = random.Random(f"{seed}{kind}")
         for right in chance.sample(known, 80):
             texts = [
                 (each, other) for each in right.texts[:3] for other in change(each) if not fits(right.setting, other)
@@ -257,11 +257,12 @@ def main() -> None:
     wanted.add_argument("--only", default="")
     wanted.add_argument("--origin", default="")
     wanted.add_argument("--show", action="store_true")
+    wanted.add_argument("--seed", type=int, default=SEED, help="other expressions, and slips at other places of them")
     chosen = wanted.parse_args()
     counts: dict[str, list[tuple[bool, bool]]] = defaultdict(list)
     seconds: list[float] = []
     with watching():
-        for asked in all_asked():
+        for asked in all_asked(chosen.seed):
             if (
                 asked.is_held_out is not chosen.held_out
                 or chosen.only not in asked.kind

@@ -15,20 +15,21 @@ from typing import TYPE_CHECKING, Any, BinaryIO, NoReturn
 
 from fieldstick.ending import held_back, undisturbed
 from fieldstick.errors import UsageError
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
-_PART = re.compile(r"\..+\.([0-9a-f]{8})-([0-9]+)\.[0-9a-f]{16}\.part", re.DOTALL)
+_PART = compiled_later(r"\..+\.([0-9a-f]{8})-([0-9]+)\.[0-9a-f]{16}\.part", re.DOTALL)
 """A file on its way: the machine and the process that it belongs to are in its name."""
 
 PATIENCE = 10.0
 """Seconds after which a file that another program is changing is given up."""
 
-_FILE_NAME = re.compile(r"\w(?:[\w .+-]{0,98}[\w+-])?")
+_FILE_NAME = compiled_later(r"\w(?:[\w .+-]{0,98}[\w+-])?")
 
 
-_OPEN = re.compile(r"/dev/(stdin|stdout|stderr)|/(?:dev|proc/self)/fd/(\d{1,4})")
+_OPEN = compiled_later(r"/dev/(stdin|stdout|stderr)|/(?:dev|proc/self)/fd/(\d{1,4})")
 _STREAMS = {"stdin": 0, "stdout": 1, "stderr": 2}
 
 

@@ -1,10 +1,12 @@
-"""The program's first moments: an interrupt ends it at once and without a word, since there is nothing to tidy up; what
-is imported is not gone through again and again for cycles of garbage, which it has none of.
+"""The program's first moments and its last: before there is anything to tidy up an interrupt ends it at once, without a
+word; what is imported is not gone through again and again for cycles of garbage, of which it has none, nor taken
+apart in the end.
 
 Nothing is imported here that the interpreter has not loaded already.
 """
 
 import _signal  # type: ignore[import-not-found]
+import atexit
 import gc
 import os
 import sys
@@ -43,10 +45,33 @@ def _fill_closed() -> None:
             setattr(sys, name, stream)
 
 
+_status: list[int] = []
+"""The status that the command line came to, once it has."""
+
+
+def _leave() -> None:
+    """End the process, once threads have ended and all else that is done at its end is done: this is asked last."""
+    if _status:
+        from contextlib import suppress
+
+        with suppress(OSError, ValueError):
+            sys.stderr.flush()
+        os._exit(_status[0])
+
+
+# Where somebody was there first, as what measures a program is, it ends as any other does.
+if getattr(atexit, "_ncallbacks", lambda: 1)() == 0:
+    atexit.register(_leave)
+
+
 def main() -> None:
     """Run the command line and exit with its status."""
     if None in (sys.stdin, sys.stdout, sys.stderr):
         _fill_closed()
-    from fieldstick.commands.main import main as run
+    from fieldstick.lean import PUT_OFF, leanly
 
-    run()
+    with leanly(PUT_OFF):
+        from fieldstick.commands.main import main as run
+
+    _status.append(run())
+    sys.exit(_status[0])

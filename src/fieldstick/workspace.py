@@ -15,6 +15,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.errors import UsageError, hint
+from fieldstick.lean import compiled_later
 from fieldstick.operations import SECTIONS
 from fieldstick.suites.finding import baseline_path, baselines_without_suite, find_suites, split_address
 from fieldstick.suites.overrides import Overrides
@@ -38,7 +39,7 @@ if TYPE_CHECKING:
 
 T = TypeVar("T", bound=Operation)
 
-_ADDRESS = re.compile(r"[^\s*+?()\[\]{}|^$]+:[^\W\d_][\w-]*")
+_ADDRESS = compiled_later(r"[^\s*+?()\[\]{}|^$]+:[^\W\d_][\w-]*")
 _SUITE_KEY = r"^\s*suite\s*=\s*(?:\"([^\"]*)\"|'([^']*)')"
 
 NO_PARTS = PartScope("", {}, {})

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-import re
 from typing import TYPE_CHECKING
 
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import spelled
 
 if TYPE_CHECKING:
     from fieldstick.syntax.tree import CharClass
 
-_NUMBER_RANGE = re.compile(r"([0-9])-([0-9])([0-9]{1,2})")
+_NUMBER_RANGE = compiled_later(r"([0-9])-([0-9])([0-9]{1,2})")
 
 
 def numbers_meant(node: CharClass) -> tuple[int, int, str] | None:

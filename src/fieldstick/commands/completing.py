@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any
 
 from click.shell_completion import BashComplete, CompletionItem, add_completion_class
 
+from fieldstick.lean import compiled_later
 from fieldstick.suites.fieldtypes import TYPES
 from fieldstick.suites.finding import split_address
 from fieldstick.suites.names import names_below
@@ -25,8 +26,8 @@ if TYPE_CHECKING:
 VARIABLE = "_FIELDSTICK_COMPLETE"
 """The variable of the environment in which a shell asks for completions."""
 
-_ADDRESS = re.compile(r"SUITE:(PATTERN|REWRITE|SPLIT|ROUTE|LOOKUP|FORM)\b")
-_FILES = re.compile(r"\b(SOURCE|FILE|PATH|DATABASE|OLD|NEW)\b")
+_ADDRESS = compiled_later(r"SUITE:(PATTERN|REWRITE|SPLIT|ROUTE|LOOKUP|FORM)\b")
+_FILES = compiled_later(r"\b(SOURCE|FILE|PATH|DATABASE|OLD|NEW)\b")
 
 _BASH = """\
 _fieldstick_completion() {

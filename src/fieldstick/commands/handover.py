@@ -22,6 +22,7 @@ from fieldstick.handover.forms.kinds import FORMS, form_of
 from fieldstick.handover.functions.languages import FUNCTIONS, function
 from fieldstick.handover.handing import handed
 from fieldstick.handover.literals import LITERALS
+from fieldstick.lean import compiled_later
 from fieldstick.operations.form import Form
 from fieldstick.suites.finding import split_address
 from fieldstick.suites.overrides import Overrides
@@ -31,7 +32,7 @@ if TYPE_CHECKING:
     from fieldstick.handover.handing import Handed
     from fieldstick.workspace import Chosen
 
-_OBEYED = re.compile("[\\x00-\\x08\\x0b-\\x1f\\x7f-\\x9f]")
+_OBEYED = compiled_later("[\\x00-\\x08\\x0b-\\x1f\\x7f-\\x9f]")
 """Characters that a terminal does not show but obeys; in a pipe or file they are what was written."""
 
 _WRITTEN_HERE = ("The samples of ", "Written from the pattern ")

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import gc
 import importlib
 import os
 import signal
 import sys
-from typing import TYPE_CHECKING, NoReturn
+from typing import TYPE_CHECKING
 
 import click
 
@@ -23,6 +22,7 @@ from fieldstick.errors import (
     SuiteFileError,
     SyntaxFault,
 )
+from fieldstick.lean import PUT_OFF, UNTYPED, leanly
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -98,6 +98,8 @@ class LazyCommands(click.Group):
         """Return the command of that name; None when there is none."""
         if cmd_name not in COMMANDS:
             return None
+        with leanly(PUT_OFF, UNTYPED):
+            importlib.import_module("msgspec")
         module = importlib.import_module(f"fieldstick.commands.{_MODULES.get(cmd_name, cmd_name)}")
         command: click.Command = module.command
         if _ASKED_TO_COMPLETE in os.environ:
@@ -154,8 +156,8 @@ def cli(version: bool, verbose: bool) -> None:
     """Keep shared suites of extraction and validation patterns, check them, and put them to work."""
 
 
-def main(arguments: list[str] | None = None) -> NoReturn:
-    """Run the command line and exit with its status."""
+def main(arguments: list[str] | None = None) -> int:
+    """Run the command line, write what is left of its output, and return its status."""
     # Until a command is at hand there is nothing to tidy up.
     LazyCommands.on_loaded = staticmethod(hear_all)
     status = run(arguments)
@@ -168,9 +170,7 @@ def main(arguments: list[str] | None = None) -> NoReturn:
         _silence_output()
     except OSError as error:
         status = _unwritten(error)
-    # All that is left goes with the process: nothing is gained by looking through it once more.
-    gc.freeze()
-    sys.exit(status)
+    return status
 
 
 def run(arguments: list[str] | None = None) -> int:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from typing import TYPE_CHECKING, Any
 
 import click
 
 from fieldstick.commands.option_groups import collecting, heading, option
 from fieldstick.engines.protocol import FLAGS, REACHES
+from fieldstick.lean import compiled_later
 from fieldstick.suites.fieldtypes import TYPES
 from fieldstick.suites.overrides import Overrides, pairs
 
@@ -32,7 +32,7 @@ class TakeType(click.ParamType):  # type: ignore[type-arg]
         return self.fail(f"{text} is no take; choose first, last, all, or a number but 0", param, ctx)
 
 
-_NUMBER = re.compile("-?0*[1-9][0-9]{0,8}")
+_NUMBER = compiled_later("-?0*[1-9][0-9]{0,8}")
 """No text has as many matches as a number of ten digits says."""
 
 PATTERN_HEADING = heading("The pattern")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import os
-import re
 from typing import TYPE_CHECKING, Any, Literal
 
 import msgspec
@@ -13,6 +12,7 @@ from msgspec.structs import replace
 
 from fieldstick.errors import UsageError
 from fieldstick.files import locked, write_whole
+from fieldstick.lean import compiled_later
 from fieldstick.runs.change import Change
 from fieldstick.runs.results import Gone, LeftBaseline, PatternResult, SampleResult, SuiteResult
 from fieldstick.suites.fieldtypes import FieldSpec
@@ -30,7 +30,7 @@ FORMAT = 1
 LONGEST_TEXT = 200
 """Code points of a text that a baseline holds as they are; a longer one is cut and its digest added."""
 
-_HIDDEN = re.compile("[\x7f-\x9f\u00ad\u061c\u180e\u200b-\u200f\u2028-\u202e\u2060-\u206f\ufeff\ud800-\udfff]")
+_HIDDEN = compiled_later("[\x7f-\x9f\u00ad\u061c\u180e\u200b-\u200f\u2028-\u202e\u2060-\u206f\ufeff\ud800-\udfff]")
 
 Record = dict[str, Any]
 Records = dict[str, dict[str, Record]]

@@ -18,6 +18,7 @@ from fieldstick.drafting.judge import deciding
 from fieldstick.drafting.tracer import trace
 from fieldstick.engines.probing import compiled_by_engine
 from fieldstick.errors import FieldstickError, SyntaxFault
+from fieldstick.lean import compiled_later
 from fieldstick.suites.places import locate
 from fieldstick.suites.suite import Operation, Pattern, Suite, line_of
 from fieldstick.syntax.parser import parse
@@ -36,7 +37,7 @@ STEPS_OF_ONE = 20_000
 LONGEST_TEXT = 4_000
 """Steps for one match, and code points of a text that is traced."""
 
-_TAKES_NOTHING = re.compile(r"(?:\)|\((?:\?(?::|P<\w+>))?)*")
+_TAKES_NOTHING = compiled_later(r"(?:\)|\((?:\?(?::|P<\w+>))?)*")
 """What may stand between a part and what was asked for after it, for the part to be what ended too early."""
 
 

@@ -10,6 +10,7 @@ from typing import Any
 from msgspec import Struct
 
 from fieldstick.errors import UsageError
+from fieldstick.lean import compiled_later
 
 BLOCK = 1 << 18
 """Bytes that are read at a time."""
@@ -22,8 +23,8 @@ _ORDERS = {
 }
 """Encodings whose byte order a mark tells, with the one that is meant where there is none first."""
 
-_UNICODE = re.compile(r"utf-(8|(16|32)-[lb]e)")
-_ESCAPES = re.compile("[\udc80-\udcff]+")
+_UNICODE = compiled_later(r"utf-(8|(16|32)-[lb]e)")
+_ESCAPES = compiled_later("[\udc80-\udcff]+")
 
 _LEAD = 0xF5
 """What leads a byte that is no text in an encoding and not between 0x80 and 0xBF, its two upper bits added.

@@ -5,7 +5,6 @@ The rows wait in a temporary file until all their types are known.
 
 from __future__ import annotations
 
-import re
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.data.arrow_tables import ArrowShape
@@ -15,6 +14,7 @@ from fieldstick.data.rows import Sink, TableSink, first_line, text_of, told_apar
 from fieldstick.data.spool import Spool
 from fieldstick.data.storage import without_secret
 from fieldstick.errors import UsageError, hint
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from fieldstick.data.rows import Column, Row
     from fieldstick.files import PartFile
 
-_DRIVEN = re.compile(r"^postgresql://")
+_DRIVEN = compiled_later(r"^postgresql://")
 
 WHAT = "writing to a database"
 AT_ONCE = 5000

@@ -17,6 +17,7 @@ from fieldstick.data.delimited_blocks import BlockReader, Dialect
 from fieldstick.data.placed import written
 from fieldstick.data.rows import Column, text_of, told_apart
 from fieldstick.errors import UsageError
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -32,8 +33,8 @@ if TYPE_CHECKING:
 _WORDS = {"tab": "\t", "\\t": "\t", "comma": ",", "semicolon": ";", "blank": " ", "space": " ", "pipe": "|"}
 LONGEST_CELL = 2**31 - 1
 
-_RUNS = re.compile(r"[=+\-@\t\r\n]")
-_NUMBER = re.compile(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?", re.ASCII)
+_RUNS = compiled_later(r"[=+\-@\t\r\n]")
+_NUMBER = compiled_later(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?", re.ASCII)
 _OWN_FORM = frozenset({"mixed", "boolean", "date", "time", "timestamp"})
 
 

@@ -4,18 +4,11 @@ from __future__ import annotations
 
 import contextlib
 import importlib
-import sys
 import threading
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from fieldstick.errors import UsageError
-
-if TYPE_CHECKING:
-    from collections.abc import Iterator
-
-_START = "fieldstick.start"
-"""The module that a process of the command line begins with, in which nobody else's code runs."""
-
+from fieldstick.lean import leanly
 
 _LEFT_OUT = (
     "numpy",
@@ -28,19 +21,9 @@ _LEFT_OUT = (
 """What PyArrow uses if it is there: others' arrays, pickled functions, and stores elsewhere (these go by fsspec)."""
 
 
-@contextlib.contextmanager
-def _lean(module: str) -> Iterator[None]:
-    """Import PyArrow without what it can do without and nobody asks for here, which is more than half of its import."""
-    if _START not in sys.modules or not module.startswith("pyarrow"):
-        yield
-        return
-    left_out = [each for each in _LEFT_OUT if each not in sys.modules]
-    sys.modules.update(dict.fromkeys(left_out))  # type: ignore[arg-type]
-    try:
-        yield
-    finally:
-        for each in left_out:
-            sys.modules.pop(each, None)
+def _lean(module: str) -> contextlib.AbstractContextManager[None]:
+    """Have PyArrow imported without what it can do without and nobody asks for here, more than half of its import."""
+    return leanly({}, _LEFT_OUT if module.startswith("pyarrow") else ())
 
 
 def needed(module: str, what: str, extra: str = "data") -> Any:

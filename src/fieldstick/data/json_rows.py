@@ -16,6 +16,7 @@ from fieldstick.data.json_blocks import keyed_block
 from fieldstick.data.placed import written
 from fieldstick.data.rows import MISSING, Column, text_of
 from fieldstick.errors import UsageError
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Mapping
@@ -26,10 +27,10 @@ if TYPE_CHECKING:
     from fieldstick.data.rows import Row
     from fieldstick.data.source import Source
 
-_INDEX = re.compile(r"0|[1-9][0-9]*", re.ASCII)
-_BLANK = re.compile(r"[ \t\r\n]*")
+_INDEX = compiled_later(r"0|[1-9][0-9]*", re.ASCII)
+_BLANK = compiled_later(r"[ \t\r\n]*")
 _DECODER = json.JSONDecoder()
-_ESCAPE = re.compile(r"~(?![01])")
+_ESCAPE = compiled_later(r"~(?![01])")
 
 
 class TooDeep(ValueError):

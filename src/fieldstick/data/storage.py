@@ -9,7 +9,6 @@ from __future__ import annotations
 import contextlib
 import io
 import os
-import re
 from typing import TYPE_CHECKING, Any, BinaryIO, NoReturn, cast
 
 from msgspec import Struct
@@ -17,16 +16,19 @@ from msgspec import Struct
 from fieldstick.data.extras import needed
 from fieldstick.errors import UsageError
 from fieldstick.files import PartFile
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-_URL = re.compile(r"[a-zA-Z][\w+.-]+(?:::[a-zA-Z][\w+.-]+)*://")
-_MAGIC = re.compile(r"[*?\[]")
+_URL = compiled_later(r"[a-zA-Z][\w+.-]+(?:::[a-zA-Z][\w+.-]+)*://")
+_MAGIC = compiled_later(r"[*?\[]")
 _WEB = ("http://", "https://")
 
-_SCHEME = re.compile(r"(postgresql|mysql|mariadb|oracle|mssql|sqlite|duckdb|cockroachdb|snowflake|redshift)(\+\w+)?://")
-_SECRET = re.compile(r"(://[^/@:]*):[^@/]*@")
+_SCHEME = compiled_later(
+    r"(postgresql|mysql|mariadb|oracle|mssql|sqlite|duckdb|cockroachdb|snowflake|redshift)(\+\w+)?://"
+)
+_SECRET = compiled_later(r"(://[^/@:]*):[^@/]*@")
 
 AT_ONCE = 8 << 20
 """Bytes that are fetched at once."""

@@ -17,6 +17,7 @@ from fieldstick.data.extras import needed
 from fieldstick.data.rows import RowTable, Sink, TableSink, first_line, text_of
 from fieldstick.data.storage import part_file
 from fieldstick.errors import UsageError, hint
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -48,13 +49,13 @@ _FIRST_DAY = dt.date(1900, 3, 1)
 
 _LAST_DAY = dt.date(9999, 12, 30)
 
-_NOT_IN_XML = re.compile("[\x00-\x08\x0b-\x1f\ufffe\uffff]")
+_NOT_IN_XML = compiled_later("[\x00-\x08\x0b-\x1f\ufffe\uffff]")
 """Characters that XML 1.0 has not, or that a reader of it turns into another: CR becomes LF."""
 
-_ESCAPED = re.compile("_x([0-9A-Fa-f]{4})_")
+_ESCAPED = compiled_later("_x([0-9A-Fa-f]{4})_")
 """How a character is written that XML has not (ECMA-376, part 1, 22.4.2.4)."""
 
-_LOOKS_ESCAPED = re.compile("_(?=x[0-9A-Fa-f]{4}_)")
+_LOOKS_ESCAPED = compiled_later("_(?=x[0-9A-Fa-f]{4}_)")
 
 
 def entries(source: Source, stream: Stream) -> Iterator[Entry]:

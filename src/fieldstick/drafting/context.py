@@ -15,6 +15,7 @@ from msgspec.structs import replace
 from fieldstick.analysis.effort import Effort
 from fieldstick.analysis.facts import facts_of
 from fieldstick.engines.probing import character_test, compiled_by_engine, fits
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import Alternation, Character, Sequence, spelled, without_asides
 
 if TYPE_CHECKING:
@@ -38,7 +39,7 @@ Spelled = TypeVar("Spelled", bound="Node")
 SPECIAL = frozenset(".^$*+?{}[]()|\\")
 
 
-_WIDE_RANGE = re.compile(
+_WIDE_RANGE = compiled_later(
     r"(\\u[0-9a-fA-F]{4}|\\U[0-9a-fA-F]{8}|\\x[0-9a-fA-F]{2}|[^\\])-(\\u[0-9a-fA-F]{4}|\\U[0-9a-fA-F]{8}|[^\x00-\xff])"
 )
 WIDE, WIDE_OF_BOTH_CASES = 80, 28
@@ -313,7 +314,7 @@ def class_with(inner: str, added: str) -> str:
     return f"[{inner}{added.removesuffix(hyphen)}{hyphen}]"
 
 
-_OF_WORDS = re.compile(r"\\d|(?<!\\)[A-Z]-[A-Z]|(?<!\\)[a-z]-[a-z]|(?<!\\)\d-\d|(?<![\\-])[A-Za-z0-9_](?!-)")
+_OF_WORDS = compiled_later(r"\\d|(?<!\\)[A-Z]-[A-Z]|(?<!\\)[a-z]-[a-z]|(?<!\\)\d-\d|(?<![\\-])[A-Za-z0-9_](?!-)")
 """Members of a class that `\\w` takes too; no ends of ranges of other characters."""
 
 
@@ -325,6 +326,10 @@ def quantifier(least: int, most: int | None) -> str:
     if least == most:
         return f"{{{least}}}"
     return f"{{{least},{'' if most is None else most}}}"
+
+
+PRINTED = "".join(map(chr, range(0x20, 0x7F))) + "é\u0663"
+"""Characters by which the narrower of two classes is told."""
 
 
 def takes(spelling: str, flags: frozenset[str]) -> Callable[[str], bool]:

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from fieldstick.drafting.phrases import phrase, quantity
 from fieldstick.drafting.written import Written
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.parser import FLAG_NAMES, parse, scoped
 from fieldstick.syntax.tree import (
     SINGLE,
@@ -290,6 +291,6 @@ def outline_as_written(expression: str, flags: frozenset[str] = frozenset()) -> 
     return made
 
 
-_PARTS = re.compile(r"\{\{(=?[^\W\d_][\w.-]*)\}\}")
+_PARTS = compiled_later(r"\{\{(=?[^\W\d_][\w.-]*)\}\}")
 _FIRST = 0xE000
 """Characters of private use, that stand for parts."""

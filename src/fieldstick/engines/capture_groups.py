@@ -5,10 +5,10 @@ How many there are is for the engine to say; this reads what each is called.
 
 from __future__ import annotations
 
-import re
+from fieldstick.lean import compiled_later
 
-_NAMED = re.compile(r"\(\?P?<(?![=!])([^>]*)>|\(\?'([^']*)'")
-_COMMENT = re.compile(r"\(\?#[^)]*\)?")
+_NAMED = compiled_later(r"\(\?P?<(?![=!])([^>]*)>|\(\?'([^']*)'")
+_COMMENT = compiled_later(r"\(\?#[^)]*\)?")
 
 
 def group_names(expression: str, *, quoted: bool = True, nested: bool = False, verbose: bool = False) -> list[str]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import re
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -12,6 +11,7 @@ from msgspec import Struct
 from fieldstick.drafting.context import Beside
 from fieldstick.drafting.outline import outline_as_written
 from fieldstick.errors import FieldstickError, SuiteFileError, SyntaxFault, UsageError
+from fieldstick.lean import compiled_later
 from fieldstick.lsp.keys import choices_of, keys_of
 from fieldstick.lsp.names import MEMBER_KEYS, Named, SuiteText
 from fieldstick.reporting.findings import Finding, findings_of, findings_of_problems
@@ -351,8 +351,8 @@ def _idle_parts(suite: Suite) -> Iterator[Finding]:
             yield Finding("error", "mistake", suite.file, place[0], f"{suite.name}:{name}: {broken.words}", place[1])
 
 
-_NAME = re.compile(r"[^\W\d_][\w-]*")
-_FIELD = re.compile(r"\s*(?:fields|absent)(?:\.|\s*=\s*[\[{])[^\]}]*\Z")
+_NAME = compiled_later(r"[^\W\d_][\w-]*")
+_FIELD = compiled_later(r"\s*(?:fields|absent)(?:\.|\s*=\s*[\[{])[^\]}]*\Z")
 
 
 def _of_piece(expression: str, at: int) -> str | None:

@@ -12,22 +12,24 @@ from typing import TYPE_CHECKING, Literal
 
 from msgspec import Struct
 
+from fieldstick.lean import compiled_later
+
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
 Kind = Literal["part", "pattern"]
 
-_HEAD = re.compile(r"^[ \t]*(\[\[?)[ \t]*([^\]\n]+?)[ \t]*\]\]?", re.MULTILINE)
-_ASSIGNED = re.compile(r"^[ \t]*([A-Za-z0-9_.-]+|\"[^\"\n]*\"|'[^'\n]*')[ \t]*=[ \t]*", re.MULTILINE)
-_PART = re.compile(r"(?<!\\)\{\{(?:([^\W\d_][\w-]*)\.)?([^\W\d_][\w-]*)\}\}")
+_HEAD = compiled_later(r"^[ \t]*(\[\[?)[ \t]*([^\]\n]+?)[ \t]*\]\]?", re.MULTILINE)
+_ASSIGNED = compiled_later(r"^[ \t]*([A-Za-z0-9_.-]+|\"[^\"\n]*\"|'[^'\n]*')[ \t]*=[ \t]*", re.MULTILINE)
+_PART = compiled_later(r"(?<!\\)\{\{(?:([^\W\d_][\w-]*)\.)?([^\W\d_][\w-]*)\}\}")
 MEMBER_KEYS = ("any_of", "all_of", "none_of", "order", "patterns", "pattern", "record_start")
 """Keys whose values name patterns."""
 
-_MEMBERS = re.compile(
+_MEMBERS = compiled_later(
     rf"\b({'|'.join(MEMBER_KEYS)})[ \t]*=[ \t]*"
     r"(\[[^\]]*\]|\"[^\"\n]*\"|'[^'\n]*')"
 )
-_QUOTED = re.compile(r"\"([^\"\n]*)\"|'([^'\n]*)'")
+_QUOTED = compiled_later(r"\"([^\"\n]*)\"|'([^'\n]*)'")
 
 
 Encoding = Literal["utf-8", "utf-16", "utf-32"]

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import re
-
 from msgspec import Struct, field
 
+from fieldstick.lean import compiled_later
 from fieldstick.matching.character_kinds import BY_KIND, OTHER_DIGIT
 
 LONGEST = 400
@@ -14,7 +13,7 @@ LONGEST = 400
 MOST_SHAPES = 1_000
 """Shapes that are told apart; texts of further ones are counted together."""
 
-_RUNS = re.compile(r"([^\W_])\1+")
+_RUNS = compiled_later(r"([^\W_])\1+")
 
 
 def shape_of(text: str) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from bisect import bisect_left
 from typing import TYPE_CHECKING, Any, Literal
 
@@ -18,6 +17,7 @@ from fieldstick.data.passed_on import rows_at
 from fieldstick.data.placed import HEAD, replaced
 from fieldstick.engines.budget import note_spent
 from fieldstick.errors import BudgetSpent, EngineFailure, UsageError, hint
+from fieldstick.lean import compiled_later
 from fieldstick.matching.expression import ExpressionMatcher
 from fieldstick.matching.prepare import prepare
 from fieldstick.matching.tally import Tally
@@ -181,7 +181,7 @@ class _Rewrites:
         return Rewrite(name, table.about, tuple(table.tags), (), path, steps=tuple(steps))
 
 
-_CR_LF = re.compile("\r\n")
+_CR_LF = compiled_later("\r\n")
 
 SECTION = Section("rewrites", RewriteTable, RewriteSampleTable, read)
 

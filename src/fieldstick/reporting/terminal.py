@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import os
-import re
 import sys
 from typing import TYPE_CHECKING, TextIO
 
 from msgspec import Struct
 
+from fieldstick.lean import compiled_later
 from fieldstick.reporting.cells import Charset, visible
 from fieldstick.reporting.lines import Page, lines_of
 
@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 DEFAULT_WIDTH = 80
 LEAST_WIDTH = 24
 
-_WIDTH = re.compile(r"[1-9][0-9]{0,3}")
+_WIDTH = compiled_later(r"[1-9][0-9]{0,3}")
 """What COLUMNS must hold to be followed; no terminal is wider."""
 
 STYLES = {

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import datetime as dt
-import re
 from collections import Counter
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct, field
 
+from fieldstick.lean import compiled_later
 from fieldstick.suites.fieldtypes import FieldSpec, Unconverted
 
 if TYPE_CHECKING:
@@ -191,7 +191,7 @@ class ColumnTypes:
         return best if self.filled and 2 * best.fit >= self.filled else None
 
 
-_NUMBER = re.compile(r"-?[0-9]{1,18}(\.[0-9]{1,18})?")
+_NUMBER = compiled_later(r"-?[0-9]{1,18}(\.[0-9]{1,18})?")
 
 
 def number_values(text: str) -> tuple[Any, ...]:

@@ -10,12 +10,12 @@ filled in, so that a million lines cost little more than their forms.
 
 from __future__ import annotations
 
-import re
 from collections import Counter, defaultdict
 from itertools import compress, islice
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from fieldstick.kernels.walkers import NATIVE
+from fieldstick.lean import compiled_later
 from fieldstick.runs.line_marks import TABS, parting_mark
 from fieldstick.runs.line_prose import MOST_PIECES, prose_together, without_words
 from fieldstick.runs.line_templates import (
@@ -32,6 +32,7 @@ from fieldstick.runs.line_templates import (
 )
 
 if TYPE_CHECKING:
+    import re
     from collections.abc import Callable, Iterator, Sequence
 
     from fieldstick.data.batch import Batch
@@ -83,9 +84,9 @@ SLOTS: tuple[tuple[str, str], ...] = (
 _LONG = r"(?P<long>(?![\w.:+~@-]*\d)\w[\w.:+~@-]{100,}\w)"
 """So much without a digit that no slot is looked for within it, which would take as long as it is long, squared."""
 
-_SLOT = re.compile("|".join([*(f"(?P<s{number}>{shape})" for number, (_, shape) in enumerate(SLOTS)), _LONG]))
-_QUOTED = re.compile(r'"[^"\n]*"')
-_APOSTROPHES = re.compile(r"(?<!\w)'[^'\n]*'(?!\w)")
+_SLOT = compiled_later("|".join([*(f"(?P<s{number}>{shape})" for number, (_, shape) in enumerate(SLOTS)), _LONG]))
+_QUOTED = compiled_later(r'"[^"\n]*"')
+_APOSTROPHES = compiled_later(r"(?<!\w)'[^'\n]*'(?!\w)")
 _FOLDED = bytes.maketrans(b"0123456789", b"9" * 10)
 _FOLDED_CHARACTERS = str.maketrans("0123456789", "9" * 10)
 _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
@@ -93,12 +94,12 @@ _NAMED = (
     "(?:Jan(?:uary)?|Feb(?:ruary)?|Mar(?:ch)?|Apr(?:il)?|May|June?|July?|Aug(?:ust)?|Sep(?:tember)?|Oct(?:ober)?"
     "|Nov(?:ember)?|Dec(?:ember)?)"
 )
-_MONTH = re.compile(
+_MONTH = compiled_later(
     rf"\b{_NAMED} {{1,2}}\d{{1,2}}(?:,? \d{{4}})?\b(?P<time> \d\d:\d\d(?::\d\d)?\b)?"
     rf"|\b\d{{1,2}} {_NAMED}(?: \d{{4}})?\b"
 )
 """A day with the name of its month, with a time or without."""
-_PADDED = re.compile(r"\[ +(?=[-+]?\d)")
+_PADDED = compiled_later(r"\[ +(?=[-+]?\d)")
 """A number in brackets with blanks before it, which makes it as wide as others."""
 
 _HEAD, _HEAD_LINES = 8_192, 1_000

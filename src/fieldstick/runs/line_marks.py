@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-import re
 from collections import Counter
 from typing import TYPE_CHECKING
+
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -15,8 +16,8 @@ FEWEST_LINES = 3
 _MARKS = {"\t": 1, "|": 1, ";": 1, ",": 2, "#": 2, "^": 2, "~": 2, "\u00a6": 2, ":": 2}
 """Marks that lines may be parted by instead of blanks, a record in each, and how many a line has at the least then."""
 
-TABS = re.compile(r"\t+")
-_COLONS_WITHIN = re.compile(r"(?<![\w:.])\d\d?:\d\d(?::\d\d)?(?![\w:])|(?:[0-9A-Fa-f]{2}:){5}")
+TABS = compiled_later(r"\t+")
+_COLONS_WITHIN = compiled_later(r"(?<![\w:.])\d\d?:\d\d(?::\d\d)?(?![\w:])|(?:[0-9A-Fa-f]{2}:){5}")
 """A time or an address, which colons are part of."""
 
 

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
 
+from fieldstick.lean import compiled_later
 from fieldstick.matching.shapes import shape_of
 
 if TYPE_CHECKING:
@@ -31,8 +32,8 @@ FAR_COMMONER = 4
 MANY_SLOTS, MANY_PIECES = 4, 6
 """Slots, and pieces, from which on lines that have the same are of one kind, whatever single word they differ in."""
 
-_WORD = re.compile(r"[^\W\d_]")
-TYPED = re.compile(r"⟨([a-z ]+)⟩")
+_WORD = compiled_later(r"[^\W\d_]")
+TYPED = compiled_later(r"⟨([a-z ]+)⟩")
 
 WORD, WORDS = "⟨word⟩", "⟨words⟩"
 

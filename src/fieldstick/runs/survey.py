@@ -19,6 +19,7 @@ from msgspec import Struct, field
 from fieldstick.data.placed import as_lines, texts_as_lines
 from fieldstick.data.rows import text_of
 from fieldstick.kernels.walkers import NATIVE
+from fieldstick.lean import compiled_later
 from fieldstick.matching.character_kinds import BY_KIND, OTHER_DIGIT, KindTable, alphabet_of
 from fieldstick.runs.column_types import ColumnTypes
 from fieldstick.runs.distinct import Distinct
@@ -57,8 +58,8 @@ AT_A_TIME = 2000
 T = TypeVar("T")
 K = TypeVar("K")
 
-_RUNS = re.compile(r"((.)\2*)", re.DOTALL)
-_ODD = re.compile(r"[^\x20-\x7e]")
+_RUNS = compiled_later(r"((.)\2*)", re.DOTALL)
+_ODD = compiled_later(r"[^\x20-\x7e]")
 
 
 class Shape(Struct):

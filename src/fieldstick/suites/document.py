@@ -10,6 +10,7 @@ import tomli
 from msgspec import Struct, field
 
 from fieldstick.errors import Problem, UsageError
+from fieldstick.lean import compiled_later
 from fieldstick.suites.model import (
     FORMAT,
     DefaultsTable,
@@ -30,7 +31,7 @@ if TYPE_CHECKING:
     from fieldstick.suites.sections import Sections
     from fieldstick.suites.tables import Mistake
 
-_TWICE = re.compile(r"Cannot (declare|overwrite|mutate)")
+_TWICE = compiled_later(r"Cannot (declare|overwrite|mutate)")
 _OWN_KEYS = frozenset(SuiteTable.__struct_encode_fields__)
 _STAND_INS: dict[str, Any] = {"format": FORMAT, "suite": "unnamed"}
 

@@ -15,6 +15,7 @@ import tomli
 
 from fieldstick.errors import UsageError
 from fieldstick.files import locked, write_whole
+from fieldstick.lean import compiled_later
 from fieldstick.suites.places import locate, locate_ends
 
 if TYPE_CHECKING:
@@ -23,8 +24,8 @@ if TYPE_CHECKING:
 
 BYTE_ORDER_MARK = "\ufeff"
 
-_BARE = re.compile(r"[A-Za-z0-9_-]+")
-_EXPRESSION = re.compile(
+_BARE = compiled_later(r"[A-Za-z0-9_-]+")
+_EXPRESSION = compiled_later(
     r"""expression["']?[ \t]*=[ \t]*"""
     r"""('{3}(?:.|\n)*?'{3,5}|"{3}(?:\\(?:.|\n)|[^\\])*?"{3,5}|'[^'\n]*'|"(?:\\.|[^"\\\n])*")"""
 )

@@ -12,21 +12,23 @@ from functools import lru_cache
 
 from msgspec import Struct, field
 
+from fieldstick.lean import compiled_later
+
 Path = tuple[str | int, ...]
 """Keys and array indexes from the document down to a value."""
 
-_SPACE = re.compile(r"(?:[ \t\r\n]+|\#[^\n]*)*")
-_BLANK = re.compile(r"[ \t]*")
-_KEY = re.compile(r'"(?P<basic>(?:[^"\\\n]|\\.)*)"|\'(?P<literal>[^\'\n]*)\'|(?P<bare>[A-Za-z0-9_-]+)')
-_STRING = re.compile(
+_SPACE = compiled_later(r"(?:[ \t\r\n]+|\#[^\n]*)*")
+_BLANK = compiled_later(r"[ \t]*")
+_KEY = compiled_later(r'"(?P<basic>(?:[^"\\\n]|\\.)*)"|\'(?P<literal>[^\'\n]*)\'|(?P<bare>[A-Za-z0-9_-]+)')
+_STRING = compiled_later(
     r'"""(?:[^\\]|\\.)*?"""(?:"{0,2})'
     r"|'''.*?'''(?:'{0,2})"
     r'|"(?:[^"\\\n]|\\.)*"'
     r"|'[^'\n]*'",
     re.DOTALL,
 )
-_SCALAR = re.compile(r"[^,\]}\#\n]+")
-_PLAIN_LINE = re.compile(
+_SCALAR = compiled_later(r"[^,\]}\#\n]+")
+_PLAIN_LINE = compiled_later(
     r"[ \t]*(?:"
     r"(?P<key>[A-Za-z0-9_-]+)[ \t]*=[ \t]*(?:'[^'\n]*'|\"[^\"\\\n]*\"|[^\s'\"\[{\#]+)"
     r"|\[(?P<array>\[)?(?P<head>[A-Za-z0-9_.-]+)\]\]?"
@@ -96,7 +98,7 @@ def place_in_text(document: str, path: Path, offset: int) -> tuple[int, int]:
     return line, at - scan.starts[line - 1] + 1
 
 
-_ESCAPE = re.compile(r"\\(?:u.{4}|U.{8}|[ \t]*\r?\n\s*|.)", re.DOTALL)
+_ESCAPE = compiled_later(r"\\(?:u.{4}|U.{8}|[ \t]*\r?\n\s*|.)", re.DOTALL)
 """An escape in a text between double quotes; a backslash at the end of a line joins it with the next text."""
 
 

@@ -17,6 +17,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from msgspec import Struct
 
 from fieldstick.errors import UsageError, hint
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
@@ -27,8 +28,8 @@ MATCH = "match"
 MASK = "*"
 """What stands for each masked code point."""
 
-_PIECE = re.compile(r"(?P<open>\{\{)|(?P<close>\}\})|\{(?P<hole>[^{}]*)\}|(?P<literal>[^{}]+)|(?P<stray>[{}])")
-_PART = re.compile(r"(?P<end>first|last) +(?P<count>[0-9]+)", re.ASCII)
+_PIECE = compiled_later(r"(?P<open>\{\{)|(?P<close>\}\})|\{(?P<hole>[^{}]*)\}|(?P<literal>[^{}]+)|(?P<stray>[{}])")
+_PART = compiled_later(r"(?P<end>first|last) +(?P<count>[0-9]+)", re.ASCII)
 _TREATMENTS = ("value", "upper", "lower", "first 4", "last 4", "mask", "mask but last 4")
 
 

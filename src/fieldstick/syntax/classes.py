@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.escapes import read_escape
 from fieldstick.syntax.tree import Character, CharClass, Range, SetOperation, Shorthand
 
@@ -12,10 +13,10 @@ if TYPE_CHECKING:
     from fieldstick.syntax.reader import Reader
     from fieldstick.syntax.tree import ClassItem
 
-_TAKEN_AWAY = re.compile(r"-\[(?:\\.|[^\]\\])+\]\]", re.DOTALL)
+_TAKEN_AWAY = compiled_later(r"-\[(?:\\.|[^\]\\])+\]\]", re.DOTALL)
 """A class that is taken away from the one that it ends, as in `[a-z-[aeiou]]`."""
 
-_POSIX = re.compile(r"\[:(\^?)([a-z]+):\]")
+_POSIX = compiled_later(r"\[:(\^?)([a-z]+):\]")
 _OPERATIONS = ("&&", "--", "~~")
 
 

@@ -6,6 +6,7 @@ import re
 import unicodedata
 from typing import TYPE_CHECKING
 
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import Anchor, Backreference, Character, Node, Quoted, Shorthand
 
 if TYPE_CHECKING:
@@ -20,10 +21,10 @@ FOREIGN_SHORTHANDS = {"h": "horizontal-space", "R": "line-end", "X": "cluster", 
 FOREIGN_ANCHORS = {"z": "very-end", "G": "last-match-end", "K": "keep-out", "<": "word-start", ">": "word-end"}
 
 _HEX = {"x": 2, "u": 4, "U": 8}
-_BRACED = re.compile(r"\{([0-9A-Fa-f]+)\}")
-_PROPERTY = re.compile(r"\{\^?[\w:= .-]+\}|[A-Z]")
-_LETTER_REFERENCE = re.compile(r"\{([+-]?\d+|\w+)\}|([+-]?\d+)|<(\w+)>")
-_NAMED_REFERENCE = re.compile(r"\{(\w+)\}|<(\w+)>|'(\w+)'")
+_BRACED = compiled_later(r"\{([0-9A-Fa-f]+)\}")
+_PROPERTY = compiled_later(r"\{\^?[\w:= .-]+\}|[A-Z]")
+_LETTER_REFERENCE = compiled_later(r"\{([+-]?\d+|\w+)\}|([+-]?\d+)|<(\w+)>")
+_NAMED_REFERENCE = compiled_later(r"\{(\w+)\}|<(\w+)>|'(\w+)'")
 LARGEST_OCTAL = 0o377
 """An octal escape spells one byte at the most."""
 

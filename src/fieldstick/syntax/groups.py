@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import (
     Aside,
     Backreference,
@@ -21,10 +22,10 @@ if TYPE_CHECKING:
     from fieldstick.syntax.tree import GroupKind
 
 _LOOKS = {"(?=": (True, False), "(?!": (True, True), "(?<=": (False, False), "(?<!": (False, True)}
-_COMMENT = re.compile(r"\(\?#(?:\\.|[^\\)])*\)", re.DOTALL)
-_FLAGS = re.compile(r"\(\?([A-Za-z]*)(-[A-Za-z]*)?")
-_FOREIGN_NAME = re.compile(r"\(\?(?:<([^\W\d]\w*)>|'([^\W\d]\w*)')")
-_CALL = re.compile(r"\(\?(?:R|[+-]?\d+|&\w+|P>\w+)\)")
+_COMMENT = compiled_later(r"\(\?#(?:\\.|[^\\)])*\)", re.DOTALL)
+_FLAGS = compiled_later(r"\(\?([A-Za-z]*)(-[A-Za-z]*)?")
+_FOREIGN_NAME = compiled_later(r"\(\?(?:<([^\W\d]\w*)>|'([^\W\d]\w*)')")
+_CALL = compiled_later(r"\(\?(?:R|[+-]?\d+|&\w+|P>\w+)\)")
 _KNOWN_FLAGS = "aimsxu"
 
 

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.classes import read_class
 from fieldstick.syntax.escapes import read_escape
 from fieldstick.syntax.groups import read_parenthesis
@@ -55,9 +56,9 @@ MOST_DIGITS = 10
 DEEPEST = 90
 """Groups in groups that are read; deeper ones are refused before the interpreter's own limit."""
 
-_LINE_COMMENT = re.compile(r"#(?:\\.|[^\\\n])*\n?", re.DOTALL)
+_LINE_COMMENT = compiled_later(r"#(?:\\.|[^\\\n])*\n?", re.DOTALL)
 """A backslash takes the character after it along, a line feed too: the engine reads escapes before comments."""
-_BOUNDS = re.compile(r"\{([0-9]*)(,?)([0-9]*)\}")
+_BOUNDS = compiled_later(r"\{([0-9]*)(,?)([0-9]*)\}")
 
 
 class Parsed(Struct, frozen=True, dict=True):

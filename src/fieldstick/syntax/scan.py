@@ -11,12 +11,14 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
+from fieldstick.lean import compiled_later
+
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
 NAME = r"[^\W\d_][\w-]*"
 
-_OUTSIDE = re.compile(
+_OUTSIDE = compiled_later(
     r"\\."
     r"|(?P<use>\{\{)"
     r"|(?P<comment>\(\?\#[^)]*\)?)"
@@ -27,10 +29,10 @@ _OUTSIDE = re.compile(
     r"|(?P<hash>\#)",
     re.DOTALL,
 )
-_INSIDE = re.compile(r"\\.|(?P<use>\{\{)|(?P<close>\])", re.DOTALL)
-_USE = re.compile(rf"\{{\{{(?P<parameter>=?)(?P<name>{NAME}(?:\.{NAME})?)\}}\}}")
-_LINE_END = re.compile(r"\n|\Z")
-_VERBOSE_START = re.compile(r"(?:\(\?[aimsu]+\))*\(\?[aimsu]*x[aimsux]*\)")
+_INSIDE = compiled_later(r"\\.|(?P<use>\{\{)|(?P<close>\])", re.DOTALL)
+_USE = compiled_later(rf"\{{\{{(?P<parameter>=?)(?P<name>{NAME}(?:\.{NAME})?)\}}\}}")
+_LINE_END = compiled_later(r"\n|\Z")
+_VERBOSE_START = compiled_later(r"(?:\(\?[aimsu]+\))*\(\?[aimsu]*x[aimsux]*\)")
 
 
 class Use(Struct, frozen=True):

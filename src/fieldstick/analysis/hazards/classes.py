@@ -11,6 +11,7 @@ from fieldstick.analysis.digits import numbers_meant
 from fieldstick.analysis.facts import facts_of
 from fieldstick.analysis.hazards.suspect import Suspect, edited
 from fieldstick.engines.probing import character_test
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import Character, CharClass, Range, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
@@ -87,9 +88,9 @@ _POSIX = {
     "alpha": "A-Za-z", "digit": "0-9", "alnum": "0-9A-Za-z", "upper": "A-Z", "lower": "a-z", "space": r"\s",
     "word": r"\w", "xdigit": "0-9A-Fa-f", "blank": r" \t", "punct": r"!-/:-@\[-`{-~",
 }  # fmt: skip
-_POSIX_CLASS = re.compile(r"\[(\^?)((?:\[:[a-z]+:\])+)\]")
-_SUBTRACTION = re.compile(r"\[([^\[\]]+)(?:&&\[\^|--\[)([^\[\]]+)\]\]")
-_MARKED = re.compile(r"\[:\^?[a-z]+:|&&\[|--\[")
+_POSIX_CLASS = compiled_later(r"\[(\^?)((?:\[:[a-z]+:\])+)\]")
+_SUBTRACTION = compiled_later(r"\[([^\[\]]+)(?:&&\[\^|--\[)([^\[\]]+)\]\]")
+_MARKED = compiled_later(r"\[:\^?[a-z]+:|&&\[|--\[")
 
 
 def other_notation(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
@@ -99,10 +100,11 @@ def other_notation(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
         if marked is None:
             continue
         start = each.span[0]
-        found = _POSIX_CLASS.match(parsed.expression, start) or _SUBTRACTION.match(parsed.expression, start)
+        named = _POSIX_CLASS.match(parsed.expression, start)
+        found = named or _SUBTRACTION.match(parsed.expression, start)
         if found is None:
             continue
-        if found.re is _POSIX_CLASS:
+        if named is not None:
             names = re.findall("[a-z]+", found[2])
             if any(name not in _POSIX for name in names):
                 continue

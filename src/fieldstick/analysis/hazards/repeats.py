@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from typing import TYPE_CHECKING
 
 from fieldstick.analysis.examples import TooLongError, text_for
 from fieldstick.analysis.facts import facts_of
 from fieldstick.analysis.hazards.places import items_of
 from fieldstick.analysis.hazards.suspect import PUMPED, Suspect, edited
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import (
     SINGLE,
     Alternation,
@@ -221,7 +221,7 @@ def bounds_never_met(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
                 yield Suspect("bounds-never-met", node.span, reason, "put the anchor before what is repeated", moved)
 
 
-_BRACES = re.compile(r"\{[ ]*(\d*)[ ]*([,;-])?[ ]*(\d*)[ ]*\}")
+_BRACES = compiled_later(r"\{[ ]*(\d*)[ ]*([,;-])?[ ]*(\d*)[ ]*\}")
 
 
 def no_quantifier(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:

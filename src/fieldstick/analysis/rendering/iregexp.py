@@ -6,12 +6,16 @@ takes part in no captures: its parentheses group alone. A dot takes all but line
 
 from __future__ import annotations
 
-import re
+from typing import TYPE_CHECKING
 
 from fieldstick.analysis.meanings import of_category
 from fieldstick.analysis.rendering.terms import Choice, One, Row, Term, Turns
 from fieldstick.errors import SyntaxFault
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.characters import CharacterSet
+
+if TYPE_CHECKING:
+    import re
 
 ENGINE = "rfc9485"
 """What the notation is called among those of engines."""
@@ -25,8 +29,8 @@ _SPECIAL = frozenset("()*+.?[\\]{|}")
 
 _ESCAPABLE = frozenset("()*+-.?[\\]^{|}")
 _CONTROLS = {"n": "\n", "r": "\r", "t": "\t"}
-_CATEGORY = re.compile(r"\{(L[lmotu]?|M[cen]?|N[dlo]?|P[c-fios]?|Z[lps]?|S[ckmo]?|C[cfno]?)\}")
-_QUANTIFIER = re.compile(r"\*|\+|\?|\{([0-9]+)(?:(,)([0-9]+)?)?\}")
+_CATEGORY = compiled_later(r"\{(L[lmotu]?|M[cen]?|N[dlo]?|P[c-fios]?|Z[lps]?|S[ckmo]?|C[cfno]?)\}")
+_QUANTIFIER = compiled_later(r"\*|\+|\?|\{([0-9]+)(?:(,)([0-9]+)?)?\}")
 
 
 def iregexp(text: str) -> Term:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable  # noqa: TC003 - what operations are is read when the program runs
 from typing import TYPE_CHECKING
 
@@ -39,6 +38,7 @@ from fieldstick.analysis.rendering.terms import (
     left_out,
     may_be_empty,
 )
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.characters import EVERYTHING, CharacterSet
 from fieldstick.syntax.classes import NESTING, OPERATIONS, TAKING_AWAY
 from fieldstick.syntax.parser import FLAG_NAMES, parse, scoped
@@ -452,7 +452,7 @@ def _is_read(spelling: str, construct: str, engine: str) -> bool:
     return bool(same) and all(reads_as_expected(each, engine) for each in same)
 
 
-_OF_FOUR = re.compile(r"\\u(?![Dd][89A-Fa-f])[0-9A-Fa-f]{4}")
+_OF_FOUR = compiled_later(r"\\u(?![Dd][89A-Fa-f])[0-9A-Fa-f]{4}")
 """A character by four digits that is no surrogate."""
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
@@ -42,6 +41,7 @@ from fieldstick.analysis.rendering.terms import (
     without_names,
     without_nested_counts,
 )
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.characters import CharacterSet
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.probes import standing
@@ -65,7 +65,7 @@ MANY_RUNS = 20
 _FOLDING_TO_SEVERAL = ("perl", "ruby", "oniguruma")
 """Engines that take several letters for one under ignore-case: `ss` for the sharp s, `ff` for a ligature."""
 
-_SEVERAL = re.compile("ss|ff|fi|fl|st")
+_SEVERAL = compiled_later("ss|ff|fi|fl|st")
 """Pairs of ASCII that are one character's full case folding (Unicode, CaseFolding.txt, status F)."""
 
 _CASED = frozenset(f"\\{letter}{{{each}}}" for letter in "pP" for each in CASED)

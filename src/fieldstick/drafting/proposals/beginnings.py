@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import re
 from typing import TYPE_CHECKING
 
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import Alternation
 
@@ -17,7 +17,7 @@ LONGEST, BEGINNING = 1_000, 500
 VOLUME = 300_000
 """Code points of examples that are all learnt from; of more, those of every few texts."""
 
-_LAST_BLANK = re.compile(r"\s+(?=\S*\Z)")
+_LAST_BLANK = compiled_later(r"\s+(?=\S*\Z)")
 
 
 def beginning_of(text: str) -> str:

@@ -9,6 +9,8 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from msgspec import Struct
 
+from fieldstick.lean import compiled_later
+
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
@@ -157,7 +159,7 @@ SPECIAL: dict[str, Special] = {
 
 _EACH = "|".join(rf"(?P<{name}>{each.found})" for name, each in SPECIAL.items())
 # What all of them begin with is looked at first.
-_FOUND = re.compile(
+_FOUND = compiled_later(
     rf"(?<![\w.:-])(?=\d|[A-Z][a-z]{{2}} |[0-9A-Fa-f]{{2}}:|[0-9A-Fa-f]{{8}}-)(?:{_EACH})(?![\w-]|\.\d|:\w)"
 )
 
@@ -172,8 +174,8 @@ _DIGITS = (
 
 # A comma parts columns, but for one between digits that three more follow.
 _APART = r"(?<![\w.])(?<!\d,(?=\d{3}(?!\d|\.\d)))"
-_NUMBER = re.compile(rf"{_APART}[-+]?{_DIGITS}")
-_NUMBER_AFTER_LETTERS = re.compile(rf"{_APART}[-+]?{_DIGITS}|(?<=[^\W\d_])(?!\d+[eE]\d){_DIGITS}")
+_NUMBER = compiled_later(rf"{_APART}[-+]?{_DIGITS}")
+_NUMBER_AFTER_LETTERS = compiled_later(rf"{_APART}[-+]?{_DIGITS}|(?<=[^\W\d_])(?!\d+[eE]\d){_DIGITS}")
 """Numbers: in groups of three with a decimal point or comma, or as they stand, with an exponent too.
 
 After letters `1E47` is no power, but goes on with another letter.
@@ -184,7 +186,7 @@ NOT_GIVEN = ("n/a", "N/A")
 """What stands where there is no value, of letters with a mark between them."""
 
 _NOT_GIVEN = rf"(?<![\w/])(?:{'|'.join(NOT_GIVEN)})(?![\w/])"
-_PIECE = re.compile(rf"{_NOT_GIVEN}|[^\W_]+|\s+|.", re.DOTALL)
+_PIECE = compiled_later(rf"{_NOT_GIVEN}|[^\W_]+|\s+|.", re.DOTALL)
 
 _WORDS = {
     "runs": _PIECE,
@@ -196,9 +198,9 @@ _WORDS = {
 }
 
 
-_RUNS = re.compile(r"\d+|[^\W\d_]+")
+_RUNS = compiled_later(r"\d+|[^\W\d_]+")
 
-_QUOTED = re.compile(r'(?<!\w)"((?:[^"\\]|\\.)*)"(?!\w)', re.DOTALL)
+_QUOTED = compiled_later(r'(?<!\w)"((?:[^"\\]|\\.)*)"(?!\w)', re.DOTALL)
 
 
 class Token(Struct, frozen=True):

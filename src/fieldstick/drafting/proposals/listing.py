@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.context import common_start
 from fieldstick.drafting.proposals.pieces import Piece
 from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, form_of
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -19,7 +20,7 @@ if TYPE_CHECKING:
 MOST_PARTING = 4
 """Marks that are tried as what parts items, at the most."""
 
-_MARKS = re.compile(r"[^\w]+|_")
+_MARKS = compiled_later(r"[^\w]+|_")
 _WORD, _WITH_LAST_WORD = re.compile(r"\w+"), re.compile(r"(.*\W)(\w+)", re.DOTALL)
 
 

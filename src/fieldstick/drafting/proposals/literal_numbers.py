@@ -14,11 +14,12 @@ from msgspec import Struct
 
 from fieldstick.drafting.context import quantifier
 from fieldstick.drafting.proposals.spelling import members_of
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
 
-_NUMBER = re.compile(
+_NUMBER = compiled_later(
     r"(?:(?P<base>0(?:[xX](?=[0-9A-Fa-f_])|[bB](?=[01_]+(?:[G-Zg-z]|\Z))|[oO](?=[0-7_]+(?:[G-Zg-z]|\Z))))"
     r"(?P<digits>_?[0-9A-Fa-f][0-9A-Fa-f_]*?)(?P<ending>(?:[G-Zg-z][A-Za-z]{0,3})?)"
     r"|(?P<whole>[0-9_]*)(?P<point>\.?)(?P<fraction>[0-9_]*)"

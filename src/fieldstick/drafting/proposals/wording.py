@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections import Counter
 from typing import TYPE_CHECKING
 
@@ -17,6 +16,7 @@ from fieldstick.drafting.proposals.spelling import (
     listed_of,
     never_first,
 )
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -35,7 +35,7 @@ REPEATED = 3
 FEWEST_OF_LENGTH = 4
 """Different words of small letters from which on it is no chance that all are of one length."""
 
-_RUNS = re.compile(r"\d+|[^\W\d_]+")
+_RUNS = compiled_later(r"\d+|[^\W\d_]+")
 
 
 class Words:

@@ -21,6 +21,7 @@ from fieldstick.drafting.proposals.spelling import (
     members_of,
 )
 from fieldstick.drafting.proposals.wording import REPEATED, Words, choice_of
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.characters import without_marks
 
 if TYPE_CHECKING:
@@ -48,11 +49,11 @@ MOST_QUOTED = 9
 MOST_MARKS = 1
 """Different marks in a gap up to which they are listed."""
 
-_DECIMAL = re.compile(r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?")
+_DECIMAL = compiled_later(r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?")
 """What converts to a decimal."""
 
 
-_ENDS_PATH = re.compile(r"\\?[ ,:;\"'<>\[\]{}=|]|\\[s()]")
+_ENDS_PATH = compiled_later(r"\\?[ ,:;\"'<>\[\]{}=|]|\\[s()]")
 """What stands beside a path rather than in one, as it is spelled."""
 
 
@@ -68,7 +69,7 @@ class _Field(NamedTuple):
         return f"(?:{self.inner})" if "|" in _NO_CHOICE.sub("", self.inner) else self.inner
 
 
-_NO_CHOICE = re.compile(r"\\.|\[[^\]]*\]|\((?:[^()]|\([^()]*\))*\)")
+_NO_CHOICE = compiled_later(r"\\.|\[[^\]]*\]|\((?:[^()]|\([^()]*\))*\)")
 """Where a bar parts no options of all that is spelled."""
 
 
@@ -387,8 +388,8 @@ def _called(values: Sequence[str]) -> str:
     return "word" if all(map(_is_word, values)) else "text"
 
 
-_PATH = re.compile(r"/[^/\s]\S*")
-_VERSION = re.compile(r"v?\d+(?:\.[\w+~:-]+)+")
+_PATH = compiled_later(r"/[^/\s]\S*")
+_VERSION = compiled_later(r"v?\d+(?:\.[\w+~:-]+)+")
 
 
 def _times_of(again: Piece) -> str:

@@ -10,7 +10,9 @@ from msgspec.structs import replace
 
 from fieldstick.drafting.context import Proposal, escaped, quantifier
 from fieldstick.drafting.phrases import character_words, phrase, text_words
+from fieldstick.drafting.slips.numbers import is_digit
 from fieldstick.engines.probing import fits
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
@@ -52,9 +54,15 @@ def bounds(context: RepairContext) -> Iterator[Proposal]:
         near = context.near(node) / 2
         start = node.span[1] - len(node.quantifier)
         mark = {"greedy": "", "lazy": "?", "possessive": "+"}[node.mode]
+        item = phrase(node.item, context.parsed.flags, short=True)
+        if node.most is not None and node.most < 3 and _leads_thousands(context, node):
+            words = f"{node.quantifier} is too tight for {item} before groups of three: {{1,3}}"
+            yield context.splice((start, node.span[1]), "{1,3}", words, 0.85 + near)
+        if node.least == node.most and node.most in (2, 4) and _follows_mark_each_time(context, node):
+            words = f"{node.quantifier} is meant for groups of three digits: {{3}}"
+            yield context.splice((start, node.span[1]), "{3}", words, 0.85 + near)
         for least, most, cost in looser(node):
             new = quantifier(least, most) + mark
-            item = phrase(node.item, context.parsed.flags, short=True)
             words = f"{node.quantifier} is too tight for {item}: {new}"
             yield context.splice((start, node.span[1]), new, words, cost + near)
         if node.mode == "possessive":
@@ -63,10 +71,27 @@ def bounds(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice((start, node.span[1]), new, words, 0.7 + near)
 
 
+def _leads_thousands(context: RepairContext, node: Repeat) -> bool:
+    """Tell whether digits stand before any number of groups of three, a mark before each."""
+    following = context.case.expression[node.span[1] :]
+    return is_digit(node.item, context.parsed.flags) and _THOUSANDS.match(following) is not None
+
+
+def _follows_mark_each_time(context: RepairContext, node: Repeat) -> bool:
+    """Tell whether digits stand behind a mark of numbers' groups, any number of times."""
+    before, after = context.case.expression[: node.span[0]], context.case.expression[node.span[1] :]
+    digits = is_digit(node.item, context.parsed.flags)
+    return digits and after[:2] in (")*", ")+") and _GROUP_MARK.search(before) is not None
+
+
+_GROUP_MARK = compiled_later(r"\\d(?:\{1,[23]\}|\+)?\((?:\?:)?(?:\\?[.,' ]|\[[.,' ]+\])\??$")
+_THOUSANDS = compiled_later(r"\((?:\?:)?(?:\\?[.,' ]|\[[^\]]+\])\??(?:\\d|\[0-9\])\{3\}\)[*+]")
+
+
 def looser(node: Repeat) -> Iterator[tuple[int, int | None, float]]:
     """Yield looser bounds than a quantifier has, and what each costs."""
     for step in (1, 2, 3):
-        if node.most is not None and node.most > 1:
+        if node.most is not None and (node.most > 1 or node.least == node.most):
             yield node.least, node.most + step, 0.9 + 0.15 * step
             if node.least == node.most:
                 yield node.least + step, node.most + step, 0.98 + 0.15 * step
@@ -203,7 +228,7 @@ def quantifier_for_several(context: RepairContext) -> Iterator[Proposal]:
     for node in context.nodes:
         items = without_asides(node.items) if isinstance(node, Sequence) else ()
         for index, item in enumerate(items):
-            if not isinstance(item, Repeat) or isinstance(item.item, Group):
+            if not isinstance(item, Repeat):
                 continue
             mark = item.quantifier
             if item.mode != "greedy":
@@ -219,6 +244,7 @@ def quantifier_for_several(context: RepairContext) -> Iterator[Proposal]:
                 words = f"{mark} is meant for {piece}: (?:{piece}){mark}"
                 new = f"(?:{piece}){mark}"
                 unlikely = 0.2 * _cuts_word(items, index - count) + 0.3 * ("(?P<" in piece)
+                unlikely += 0.15 * isinstance(item.item, Group)
                 yield context.splice((start, item.span[1]), new, words, 0.95 + 0.1 * min(count, 3) + unlikely + near)
 
 
@@ -242,13 +268,20 @@ def marks_before(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice((items[at - 2].span[0], last.span[1]), new, words, cost)
 
 
+def _parting(node: Node) -> str | None:
+    """Return what a piece that parts others is: a character, or blanks of which there is one at least."""
+    if isinstance(node, Repeat):
+        return " " if node.least > 0 and node.most is None and spelled(node.item) in (" ", r"\s") else None
+    return literal_of(node)
+
+
 def separators(context: RepairContext) -> Iterator[Proposal]:
     """A mark that comes and goes with what follows it: `-(?:\\d)?` for `(?:-\\d)?`."""
     expression = context.case.expression
     for one, other in context.pairs():
-        if not isinstance(other, Repeat) or other.least > 0 or isinstance(one, Repeat | Anchor):
+        if not isinstance(other, Repeat) or other.least > 0 or isinstance(one, Anchor):
             continue
-        mark = literal_of(one)
+        mark = _parting(one)
         if mark is None:
             continue
         item, once = other.item, (other.least, other.most) == (0, 1)

@@ -53,7 +53,8 @@ def blanks_elsewhere(context: RepairContext) -> Iterator[Proposal]:
     changed = {number for number in in_expression ^ wanted if not any(loose[max(number, 0) : number + 2])}
     if len(changed) < 2:
         return
-    for blank, cost in ((r"\s*", 0.9), (" ?", 0.93)) if context.held else ((" ", 0.9),):
+    kinds = ((" ?", 0.9), (r"\s*", 0.93)) if " ?" in case.expression else ((r"\s*", 0.9), (" ?", 0.93))
+    for blank, cost in kinds if context.held else ((" ", 0.9),):
         # Where other texts fit as it is written, a blank may stand there or not.
         gaps = {**dict.fromkeys(wanted, " "), **dict.fromkeys(changed if context.held else changed & wanted, blank)}
         made = "".join(spelled(piece) + gaps.get(number, "") for number, piece in enumerate(pieces))

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import re
-from itertools import groupby
+from itertools import groupby, pairwise
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
+
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import (
     Alternation,
     Character,
@@ -73,8 +76,19 @@ def _is_optional_group(node: Node) -> bool:
 
 def narrower_options(context: RepairContext, node: Alternation, *, within_words: bool = True) -> Iterator[Proposal]:
     """Options that should end, or begin, nearer to the bar: each way of bracketing what stands beside it."""
-    first, *_, last = node.options
+    yield from _bracketed(context, node, node.options[0], node.options[-1], within_words=within_words)
+    if 2 < len(node.options) <= MOST_BRACKETED:
+        for first, last in pairwise(node.options):
+            for each in _bracketed(context, node, first, last, within_words=within_words):
+                yield replace(each, cost=each.cost + 0.25)
+
+
+def _bracketed(
+    context: RepairContext, node: Alternation, first: Node, last: Node, *, within_words: bool
+) -> Iterator[Proposal]:
+    """Options from one to another, each way that they may be bracketed."""
     expression = context.case.expression
+    whole = (first.span[0], last.span[1])
     starts, ends = ([each for each in _pieces(option) if within_words or not each[2]] for option in (first, last))
     tail = without_asides(last.items) if isinstance(last, Sequence) else (last,)
     repeated = {(*each.span, False): each.quantifier for each in tail if isinstance(each, Repeat)}
@@ -86,7 +100,9 @@ def narrower_options(context: RepairContext, node: Alternation, *, within_words:
             piece = expression[slice(*span)]
             anchored = expression[left[0] - 1 : left[0]] == "^" and expression[right[1] : right[1] + 1] == "$"
             both = left != starts[0] and right != ends[-1] and not anchored
-            cost = 0.8 + 0.2 * both + 0.005 * (span[0] - node.span[0] + node.span[1] - span[1])
+            # Words and nothing else are options of their own, however much is beside them.
+            bare_words = both and re.fullmatch(r"[a-z]+(?:\|[a-z]+)+", piece) is not None
+            cost = 0.8 if bare_words else 0.8 + 0.2 * both + 0.005 * (span[0] - whole[0] + whole[1] - span[1])
             cost += 0.15 * (left[2] + right[2])
             # A blank parts the options from what is beside them; an anchor holds for all of them.
             cost += 0.1 * (piece[:1] == " " or piece[-1:] == " ") + 0.25 * (
@@ -97,9 +113,11 @@ def narrower_options(context: RepairContext, node: Alternation, *, within_words:
             cost -= 0.1 * framed + 0.2 * (both and framed > 0)
             yield context.splice(span, f"(?:{piece})", f"the options are meant to be {piece} alone: (?:{piece})", cost)
             if right in repeated:
-                bare, mark = piece[: -len(repeated[right])], repeated[right]
-                words = f"{mark} is meant for the options {bare}: (?:{bare}){mark}"
-                yield context.splice(span, f"(?:{bare}){mark}", words, cost)
+                for mark in {repeated[right], repeated[right][-1]} - {"}"}:
+                    # Of two quantifiers the second was meant for more than the first.
+                    bare = piece[: -len(mark)]
+                    words = f"{mark} is meant for the options {bare}: (?:{bare}){mark}"
+                    yield context.splice(span, f"(?:{bare}){mark}", words, cost)
 
 
 def _framed(before: str, after: str) -> int:
@@ -123,7 +141,7 @@ def _pieces(option: Node) -> list[tuple[int, int, bool]]:
     )
 
 
-_DIVIDED = re.compile(r" *(?:\|\|+|[/,;]|\bor\b) *")
+_DIVIDED = compiled_later(r" *(?:\|\|+|[/,;]|\bor\b) *")
 
 
 def divided(context: RepairContext) -> Iterator[Proposal]:

@@ -6,8 +6,9 @@ import re
 from typing import TYPE_CHECKING
 
 from fieldstick.analysis.digits import numbers_meant
-from fieldstick.drafting.context import Proposal, class_spelling, class_with
+from fieldstick.drafting.context import PRINTED, Proposal, class_spelling, class_with, takes
 from fieldstick.drafting.phrases import character_words
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import Character, CharClass, Range, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
@@ -58,6 +59,29 @@ def classes_elsewhere(context: RepairContext) -> Iterator[Proposal]:
                 yield _with_character(context, node, mark, 1.35 + context.near(node) / 4)
 
 
+def written_elsewhere(context: RepairContext) -> Iterator[Proposal]:
+    """A class that takes less than another one of the expression, which takes more of the text."""
+    flags = context.parsed.flags
+    singles = [
+        each
+        for each in context.nodes
+        if isinstance(each, Shorthand | CharClass) and not each.negated and not context.facts.is_in_class(each)
+    ]
+    written = dict.fromkeys(spelled(each) for each in singles if isinstance(each, CharClass) and len(each.items) > 1)
+    tests = {each: takes(each, flags) for each in written}
+    for node in singles if written else ():
+        now = takes(spelled(node), flags)
+        lacking = [each for each in dict.fromkeys(context.case.text) if not now(each)]
+        for wide, test in tests.items():
+            lacked = next(filter(test, lacking), None)
+            if lacked is not None and all(map(test, filter(now, PRINTED))):
+                words = f"{spelled(node)} takes less than {wide}, which stands elsewhere and takes"
+                # Digits that hold letters are no number any more.
+                digits = 0.3 * all(map(str.isdigit, filter(now, PRINTED)))
+                cost = 0.75 + digits + context.near(node) / 2 + 0.1 * (not test(context.found))
+                yield context.splice(node.span, wide, f"{words} {character_words(lacked)}: {wide}", cost)
+
+
 def _with_character(context: RepairContext, node: Shorthand | CharClass, character: str, cost: float) -> Proposal:
     inner = node.spelling if isinstance(node, Shorthand) else spelled(node)[1:-1]
     new = class_with(inner, class_spelling(character))
@@ -70,7 +94,7 @@ def _is_parted(context: RepairContext) -> bool:
     return bool(before) and not before.isalnum() and before not in "\"'(["
 
 
-_PARTED = re.compile(r"(?:[+*}]|\\w)\)? ")
+_PARTED = compiled_later(r"(?:[+*}]|\\w)\)? ")
 """A blank after a piece that takes several characters."""
 
 
@@ -118,6 +142,7 @@ def _wider_class(context: RepairContext, node: CharClass, near: float) -> Iterat
     single = 1.3 if found.isalnum() and any(isinstance(item, Range) for item in node.items) else 0.85
     marks = all(isinstance(item, Character) and not item.character.isalnum() for item in node.items)
     near += 0.4 * (marks and found.isalnum() and bool(context.held))
+    single += 0.2 * (marks and found.isalpha())
     for added, cost in ((class_spelling(found), single), *((each, 1.0) for each in _kinds(found, node))):
         new = class_with(inner, added)
         yield context.splice(node.span, new, f"{spelled(node)} lacks {character_words(found)}: {new}", cost + near)
@@ -189,6 +214,10 @@ def inverted(context: RepairContext) -> Iterator[Proposal]:
                 likely = 1.0
             else:
                 likely = 0.8 if shut else 1.25
+            # A mark after which the text goes on as it is asked for is one that stands there too.
+            following = context.case.text[context.at + 1 : context.at + 2]
+            if context.found and not context.found.isalnum() and following.isalnum():
+                likely += 0.15 * (not node.negated and takes(spelled(node), context.parsed.flags)(following))
             yield context.splice(node.span, new, words, likely + context.near(node) / 4)
 
 
@@ -204,6 +233,10 @@ def other_case(context: RepairContext) -> Iterator[Proposal]:
             alone = isinstance(around, CharClass) and len(around.items) == 1 and not context.all_alike
             # Where no text shows the case that is written, there is nothing to keep of it.
             likely = 0.85 if context.all_alike else 0.93 if alone and not context.held else 1.0 if alone else 1.15
+            if isinstance(around, CharClass) and sum(spelled(each) == spelled(node) for each in around.items) > 1:
+                # Who writes a range twice means both cases.
+                likely = 0.55
+            likely -= 0.1 * (not alone and not context.held)
             yield context.splice(node.span, new, words, likely + context.near(node) / 4)
 
 
@@ -247,7 +280,7 @@ def number_in_class(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(span, new, words, 0.7)
 
 
-_BARE_RANGE = re.compile(r"[({]?((?:\\?[a-zA-Z0-9]-[a-zA-Z0-9])+)([)}]?)")
+_BARE_RANGE = compiled_later(r"[({]?((?:\\?[a-zA-Z0-9]-[a-zA-Z0-9])+)([)}]?)")
 
 
 def brackets_forgotten(context: RepairContext) -> Iterator[Proposal]:
@@ -286,4 +319,5 @@ RULES = (
     hyphen_in_range,
     classes,
     classes_elsewhere,
+    written_elsewhere,
 )

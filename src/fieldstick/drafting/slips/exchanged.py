@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from fieldstick.drafting.context import class_spelling, common_start, escaped, escaped_text, optional_text, quantifier
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.extent import other_amount
-from fieldstick.drafting.slips.texts import look_alike
+from fieldstick.drafting.slips.texts import CUT, cuts_word, look_alike
 from fieldstick.drafting.slips.words import written_so
 from fieldstick.engines.probing import fits
 from fieldstick.syntax.tree import (
@@ -127,7 +127,7 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
     literal = escaped_text(new)
     plain = re.sub(r"\\(.)", r"\1", old)
     words = f"{text_words(new)} stands in the place of {text_words(plain)}"
-    near = context.near_span(span) / 4
+    near = context.near_span(span) / 4 + CUT * cuts_word(context.case.text, new)
     kept = any(plain in each for each in taken.held)
     if kept:
         yield from _either(context, span, (old, plain), new, words)

@@ -71,7 +71,9 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
             counted = "{" in context.case.expression and high <= MOST_COUNTED and low > 0
             counted = counted and not (context.held and is_digit(item, context.parsed.flags))
             sure = 0.05 if context.all_alike and low == high else 0.08 if counted else 0.45
-            amounts = [(*usual, 0.1 + both), (*exact, sure + both), (0, None, any_number + both)]
+            # A dot for several characters lacks its quantifier.
+            often = both - 0.15 * (isinstance(item, Dot) and high > 1)
+            amounts = [(*usual, 0.1 + often), (*exact, sure + both), (0, None, any_number + often)]
     if not taken.own and least > 1 and least == most and context.case.reach == "whole":
         optional = f"(?:{old})?"
         yield put(optional, f"{old} need not be there: {optional}", 1.0 + near)

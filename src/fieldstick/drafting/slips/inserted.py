@@ -11,8 +11,20 @@ from fieldstick.drafting.context import class_spelling, escaped_text, optional_t
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.extent import KINDS
 from fieldstick.drafting.slips.framing import PAIRS
+from fieldstick.drafting.slips.numbers import DECIMALS
+from fieldstick.drafting.slips.texts import CUT, cuts_word
 from fieldstick.engines.probing import fits
-from fieldstick.syntax.tree import Character, CharClass, Repeat, Sequence, Shorthand, once, spelled, without_asides
+from fieldstick.syntax.tree import (
+    Character,
+    CharClass,
+    Group,
+    Repeat,
+    Sequence,
+    Shorthand,
+    once,
+    spelled,
+    without_asides,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -31,6 +43,15 @@ def _beside(context: RepairContext, span: Span) -> Iterator[str]:
     for node in context.nodes:
         if isinstance(node, Character) and (node.span[1] == span[0] or node.span[0] == span[1]):
             yield node.character
+
+
+def _begins_idle_group(context: RepairContext, place: int) -> bool:
+    """Tell whether a place is the beginning of a repeated group that does not capture and holds one piece alone."""
+    groups = (each.item for each in context.nodes if isinstance(each, Repeat) and isinstance(each.item, Group))
+    return any(
+        each.kind == "plain" and each.body.span[0] == place and isinstance(each.body, Repeat | CharClass | Shorthand)
+        for each in groups
+    )
 
 
 def _parts_twins(context: RepairContext, span: Span) -> bool:
@@ -131,6 +152,9 @@ def put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposa
         "|" in (context.case.expression[span[0] - 1 : span[0]], context.case.expression[span[0] : span[0] + 1])
     )
     own = taken.own
+    near += CUT * cuts_word(context.case.text, own)
+    # A group of one piece, right behind others, is a group for what else was to be in it.
+    near -= 0.35 * _begins_idle_group(context, span[0])
     if len(own) <= LONGEST:
         yield from _decimals_with_unit(context, span, own, near)
         yield from _same_again(context, span, own, near)
@@ -145,7 +169,8 @@ def put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposa
 def _decimals_with_unit(context: RepairContext, span: Span, own: str, near: float) -> Iterator[Proposal]:
     """Decimals of a number, and what all texts have behind them: they are two things."""
     found = re.fullmatch(r"([.,])\d+(\D+)", own)
-    if found and context.case.text.partition(own)[0][-1:].isdigit() and not context.held:
+    decimals = DECIMALS.match(context.case.expression, span[0])
+    if found and context.case.text.partition(own)[0][-1:].isdigit() and not context.held and not decimals:
         made = f"(?:{escaped_text(found[1])}\\d+)?{escaped_text(found[2])}"
         words = f"a number may have decimals, and {text_words(found[2])} stands behind it: {made}"
         yield context.splice(span, made, words, 0.95 + near)
@@ -183,7 +208,7 @@ def _itself(context: RepairContext, span: Span, taken: Taken, near: float) -> It
     in_word = own.isalpha() and any(each.isalpha() for each in _beside(context, span))
     usual = 1.2 if mark else 1.4
     sure = (0.95 if mark else 1.15) if alike else 1.1 if mark and alone else 1.3 if mark or in_word else 1.45
-    if mark and _parts_twins(context, span):
+    if mark and (_parts_twins(context, span) or _begins_idle_group(context, span[0])):
         # Two pieces alike one after the other were parted by something.
         sure, usual = 0.85, 1.1
     if not mark and own.isalpha() and re.search(r"\|[^()]*\)$", context.case.expression[: span[0]]):
@@ -231,7 +256,8 @@ def _of_a_class(context: RepairContext, span: Span, taken: Taken, near: float) -
             bool(context.held) and not edge
         )
         yield put(r"\s*", f"there may be {what}: \\s*", likely + near)
-        yield put(r"\s+", f"there is {what}: \\s+", (1.45 if alike else 1.6) + near)
+        always = likely - 0.05 if alike and len(taken.wanted) > 1 else 1.45 if alike else 1.6
+        yield put(r"\s+", f"there is {what}: \\s+", always + near)
         if set("".join(wanted)) == {" "} and len(lengths) > 1:
             yield put(" +", "there are blanks: ' +'", 1.35 + near)
         return

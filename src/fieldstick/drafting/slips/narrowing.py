@@ -11,10 +11,11 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fieldstick.drafting.context import Proposal, class_spelling, escaped, quantifier, takes
+from fieldstick.drafting.context import PRINTED, Proposal, class_spelling, escaped, quantifier, takes
 from fieldstick.drafting.phrases import character_words, phrase, text_words
 from fieldstick.drafting.slips import alike, bounded, dropping, shaped
 from fieldstick.drafting.slips.choices import narrower_options, one_of_optional
+from fieldstick.drafting.slips.framing import PAIRS
 from fieldstick.drafting.slips.looks import got_around
 from fieldstick.drafting.slips.members import fewer_members
 from fieldstick.drafting.slips.numbers import is_digit, loose_number, number_of_nothing
@@ -30,6 +31,7 @@ from fieldstick.syntax.tree import (
     CharClass,
     Dot,
     Group,
+    Range,
     Repeat,
     Sequence,
     Shorthand,
@@ -42,10 +44,6 @@ if TYPE_CHECKING:
 
     from fieldstick.drafting.context import RepairContext
     from fieldstick.syntax.tree import Node, Span
-
-
-PRINTED = "".join(map(chr, range(0x20, 0x7F))) + "é\u0663"
-"""Characters by which the narrower of two classes is told."""
 
 
 def restraints(context: RepairContext) -> list[Proposal]:
@@ -64,6 +62,9 @@ def restraints(context: RepairContext) -> list[Proposal]:
         *number_of_nothing(context),
         *chain.from_iterable(rule(context) for each in (alike, bounded, shaped, dropping) for rule in each.RESTRAINTS),
         *_shared(context),
+        *_unclosed(context),
+        *_goes_on(context),
+        *_doubled(context),
         *other_group(context),
         *(replace(each, cost=each.cost + 0.6) for each in swapped(context)),
     ]
@@ -138,6 +139,41 @@ def _shared(context: RepairContext) -> Iterator[Proposal]:
         yield Proposal(replace(case, expression=bare + escaped(tail)), words, 1.2 + 0.2 * tail.isalnum())
 
 
+def _unclosed(context: RepairContext) -> Iterator[Proposal]:
+    """A quote or bracket that is opened, and not closed at the end."""
+    case, bare = context.case, context.bare
+    spelled_out = [each.character for each in context.nodes if isinstance(each, Character)]
+    for opening, closing in PAIRS.items():
+        opened, closed = spelled_out.count(opening), spelled_out.count(closing)
+        if (opened % 2 if opening == closing else opened > closed) and case.reach == "whole":
+            words = f"{character_words(opening)} is not closed: {escaped(closing)}"
+            yield Proposal(replace(case, expression=bare + escaped(closing)), words, 0.9)
+
+
+def _goes_on(context: RepairContext) -> Iterator[Proposal]:
+    """A digit at the end of a search, where all that should fit have as many more, and this text has not."""
+    case, others, last = context.case, context.beside.fitting, context.parsed.tree
+    while isinstance(last, Sequence) and last.items:
+        last = last.items[-1]
+    found = batch_of(case.expression, case.flags, case.reach, others, MILLISECONDS) if case.reach != "whole" else None
+    if not is_digit(last, context.parsed.flags) or not found or None in found:
+        return
+    more = {len(each[place[0][1] :]) - len(each[place[0][1] :].lstrip("0123456789"))
+            for each, place in zip(others, found, strict=True) if place is not None}  # fmt: skip
+    if len(more) == 1 and more != {0}:
+        many = quantifier(1 + max(more), 1 + max(more))
+        words = f"the texts that should fit have {1 + max(more)} digits there: {many}"
+        yield Proposal(replace(case, expression=context.bare + many), words, 0.9)
+
+
+def _doubled(context: RepairContext) -> Iterator[Proposal]:
+    """Backslashes that are doubled, as a program's text has them."""
+    if "\\\\" in context.case.expression:
+        single = context.case.expression.replace("\\\\", "\\")
+        words = f"each backslash is doubled, as a program's text has it: {single}"
+        yield Proposal(replace(context.case, expression=single), words, 0.8)
+
+
 def _word(character: str) -> bool:
     return character.isalnum() or character == "_"
 
@@ -162,7 +198,9 @@ def _tighter(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
     what = phrase(node.item, context.parsed.flags, short=True)
     took = took_at(context, node.span)
     if node.quantifier == "*":
-        yield context.splice(span, "+", f"ask for at least one of {what}: +", 1.1)
+        lacking = [each for each in context.nodes if isinstance(each, Repeat) and _is_lacking(context, each)]
+        likely = 0.85 if lacking == [node] and isinstance(node.item, SINGLE) else 1.1
+        yield context.splice(span, "+", f"ask for at least one of {what}: +", likely)
     if (node.least, node.most) == (0, 1):
         lacks = took is not None and not took.own and len(took.others) > 1 and all(took.others)
         likely = 1.5 if not lacks else 0.85 if literal_of(node.item) != " " else 1.2
@@ -216,6 +254,12 @@ def _tighter(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
         yield context.splice(span, bound, f"{what} came {longest} times; allow fewer: {bound}", 1.4)
 
 
+def _is_lacking(context: RepairContext, node: Repeat) -> bool:
+    """Tell whether what may be there any number of times is not in the text, and in all that should fit."""
+    took = took_at(context, node.span) if node.quantifier == "*" else None
+    return took is not None and not took.own and bool(took.others) and all(took.others)
+
+
 def _with_mark_before(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
     """A separator that is there whether or not what follows it is: `-(?:\\d)?` for `(?:-\\d)?`."""
     one = context.before.get(node)
@@ -262,9 +306,11 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
         new = "\\S" + ".*" * repeated
         span = around.span if around and repeated else node.span
         yield context.splice(span, new, f"the text has nothing but white space there: {new}", 0.85)
+    following = character_after(context, around if repeated and around is not None else node)
+    quoted = bool(following) and following in "\"'`" and isinstance(around, Alternation)
     if isinstance(node, Dot) and own and "." not in own and (not used or set(used) == {"."}):
         words = f"the dot took {character_words(next(iter(own)))}; for a point alone write \\."
-        yield context.splice(node.span, "\\.", words, 0.7 if used or not repeated else 1.3)
+        yield context.splice(node.span, "\\.", words, 0.7 + 0.6 * quoted if used or not repeated else 1.3)
     elif isinstance(node, Dot) and not repeated and used and set(used) == {"."}:
         # What it took last was a point; in a turn before it need not have been.
         yield context.splice(node.span, "\\.", "the texts that should fit have a point there alone: \\.", 0.85)
@@ -281,10 +327,10 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     if isinstance(node, Shorthand) and node.spelling == r"\s" and took.others[1:] and {*took.others} == {" "}:
         span = around.span if repeated and around is not None else node.span
         yield context.splice(span, " ", "the texts that should fit have one blank there", 0.9)
-    following = character_after(context, around if repeated and around is not None else node)
     if repeated and isinstance(around, Repeat) and not (isinstance(node, Shorthand) and node.name == "digit"):
         yield from shaped.as_shaped(context, around, took)
         yield from shaped.first_capital(context, around, took)
+        yield from shaped.first_letter(context, around, took)
         yield from shaped.of_kinds(context, node, took)
     if repeated and isinstance(around, Repeat):
         yield from shaped.without_zeros(context, around, took)
@@ -293,9 +339,17 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
         yield from shaped.few_values(context, around, took)
     wide = isinstance(node, Dot) or (isinstance(node, Shorthand) and node.spelling in (r"\S", r"\w", r"\D", r"\W"))
     if wide:
-        yield from _stopping(context, node, following, odd, bool(used), repeated)
+        yield from _stopping(context, node, following, odd, bool(used), repeated or quoted)
     now = takes(spelled(node), flags)
     written = {spelled(each) for each in context.nodes if isinstance(each, Shorthand | CharClass)}
+    classes = [each for each in context.nodes if isinstance(each, CharClass) and not each.negated]
+    ranges = [each for each in classes if any(isinstance(item, Range | Shorthand) for item in each.items)]
+    elsewhere = {spelled(each) for each in ranges} - KINDS.keys()
+    for kind in sorted(elsewhere) if repeated and own else ():
+        if takes(kind, flags)("a") and {*filter(takes(kind, flags), PRINTED)} < {*filter(now, PRINTED)}:
+            words = f"{spelled(node)} took {text_words(took.own)}; allow what stands elsewhere: {kind}"
+            yield context.splice(node.span, kind, words, 1.0)
+    anything = any(isinstance(each, Dot) and context.facts.is_repeated(each) for each in context.nodes)
     for kind in KINDS:
         test = takes(kind, flags)
         repeats = any(isinstance(each, Repeat) for each in context.facts.around(around or node))
@@ -318,6 +372,8 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
             - 0.05 * (len(used) > 1 and kind in ("[A-Z]", "[a-z]"))
             + shared
             + 0.1 * (isinstance(node, CharClass))
+            - 0.12 * (isinstance(node, Dot) and not repeated)
+            + 0.15 * (not isinstance(node, Dot) and anything)
         )
         yield context.splice(node.span, kind, words, cost)
         if isinstance(around, Repeat) and around.quantifier == "*" and all(took.others) and took.others and took.own:

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from fieldstick.drafting.context import Proposal, class_spelling, escaped, escaped_text, written_alike
 from fieldstick.drafting.phrases import character_words, phrase
 from fieldstick.drafting.slips.framing import free_marks
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
@@ -33,12 +34,12 @@ if TYPE_CHECKING:
 MOST_IN_CLASS = 30
 """Characters after a class up to which another closing bracket may be its own."""
 
-_BOUNDS_MISWRITTEN = re.compile(
+_BOUNDS_MISWRITTEN = compiled_later(
     r"\{\s*(\d+)\s*(?:[-;:.|~_/+]|\.\.|, | ,| )\s*(\d*)\s*\}|\{\s+(\d+)\s*\}|<(\d+)(?:,(\d*))?>"
 )
 
 
-_LINE_END = re.compile(r"(?:(?:\\r\??)?\\n|\\r)[?*+]?$")
+_LINE_END = compiled_later(r"(?:(?:\\r\??)?\\n|\\r)[?*+]?$")
 
 
 def line_end(context: RepairContext) -> Iterator[Proposal]:
@@ -103,9 +104,9 @@ def written_bounds(context: RepairContext) -> Iterator[Proposal]:
         yield context.splice(found.span(), bounds, f"{found[0]} is meant as a quantifier: {bounds}", 0.5)
 
 
-_NOT_CLOSED = re.compile(r"\{(\d+(?:,\d*)?|,\d+)(?![\d,}])[\])>]?")
-_NOT_OPENED = re.compile(r"(?<=[dwsDWS\]).])(\d+(?:,\d*)?)\}")
-_COUNT_ALONE = re.compile(r"(?<=\\[dwsDWS])(\d{1,2})(?![\d}])|(?<=\])(\d{1,2})(?![\d}])")
+_NOT_CLOSED = compiled_later(r"\{(\d+(?:,\d*)?|,\d+)(?![\d,}])[\])>]?")
+_NOT_OPENED = compiled_later(r"(?<=[dwsDWS\]).])(\d+(?:,\d*)?)\}")
+_COUNT_ALONE = compiled_later(r"(?<=\\[dwsDWS])(\d{1,2})(?![\d}])|(?<=\])(\d{1,2})(?![\d}])")
 
 
 def braces_lost(case: MatchCase) -> Iterator[Proposal]:
@@ -127,7 +128,7 @@ def braces_lost(case: MatchCase) -> Iterator[Proposal]:
         yield Proposal(replace(case, expression=made), "each number after a class is meant as a quantifier", 0.85)
 
 
-_NAME_ALONE = re.compile(r"(?<!\\)\(P(?=<[^\W\d]\w*>)")
+_NAME_ALONE = compiled_later(r"(?<!\\)\(P(?=<[^\W\d]\w*>)")
 
 
 def name_without_mark(context: RepairContext) -> Iterator[Proposal]:
@@ -223,7 +224,7 @@ def escapes(context: RepairContext) -> Iterator[Proposal]:
 LONGEST_POINTED = 400
 """Code points of an expression up to which its points are looked at once more."""
 
-_POINT = re.compile(r"(?<!\\)\.(?![*+?{])([A-Za-z]+|\d+(?![*+?{])|(?=\\?\)))")
+_POINT = compiled_later(r"(?<!\\)\.(?![*+?{])([A-Za-z]+|\d+(?![*+?{])|(?=\\?\)))")
 
 
 def with_points(offered: Iterable[Proposal]) -> Iterator[Proposal]:
@@ -297,7 +298,7 @@ def blanks_in_verbose(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(node.span, "\\ ", "a blank is left out in verbose notation: write '\\ '", 1.0)
 
 
-_NESTED_CLASS = re.compile(r"\[(\[[^\]\[:]+\])\]")
+_NESTED_CLASS = compiled_later(r"\[(\[[^\]\[:]+\])\]")
 
 
 def brackets_doubled(context: RepairContext) -> Iterator[Proposal]:

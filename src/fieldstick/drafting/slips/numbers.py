@@ -7,6 +7,7 @@ from itertools import chain
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import escaped, takes, written_alike
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import Character, CharClass, Repeat, Shorthand, literal_of, once, spelled
 
 if TYPE_CHECKING:
@@ -15,9 +16,12 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import Proposal, RepairContext
     from fieldstick.syntax.tree import Node, Span
 
-_SIGNED = re.compile(r"(?:(?<![\w.])|(?<=\d[eE]))([+\-\u2212])(?=\d)")
-_DECIMAL = re.compile(r"\d([.,])\d")
-_GROUPED = re.compile(r"(?<!\d)\d{1,3}([.,' _])\d{3}(?!\d)")
+_SIGNED = compiled_later(r"(?:(?<![\w.])|(?<=\d[eE]))([+\-\u2212])(?=\d)")
+_DECIMAL = compiled_later(r"\d([.,])\d")
+_GROUPED = compiled_later(r"(?<!\d)\d{1,3}([.,' _])\d{3}(?!\d)")
+
+DECIMALS = compiled_later(r"\((?:\?:)?(?:\\\.|,|\[\.,\]|\[,\.\])(?:\\d|\[0-9\])[+*]?\)?\?")
+"""Decimals of a number, which may be lacking."""
 
 
 def is_digit(node: Node, flags: frozenset[str]) -> bool:
@@ -155,7 +159,7 @@ _KNOWN = {
 """What a number of two digits may be, from what to what (ISO 8601-1, 4.3), and how that is asked for."""
 
 
-_GOES_ON = re.compile(r"\)*:\(*")
+_GOES_ON = compiled_later(r"\)*:\(*")
 """What stands between an hour and a minute, or a minute and a second."""
 
 KnownNumber = tuple["Span", list[tuple[int, int, "Proposal"]]]
@@ -249,4 +253,19 @@ def number_of_nothing(context: RepairContext) -> Iterator[Proposal]:
         yield context.splice(found.span(), new, f"{found[0]} takes a number of no digits: {new}", 0.85)
 
 
-RULES = (number_forms, all_decimals, all_signed, padded, first_digits)
+_SIGNED_DIGITS = compiled_later(r"(?<![eE]\])(?<![eE])\[(?:\\?\+\\?-|-\\?\+)\]\??(?:\\d|\[0-9\])")
+
+
+def exponent(context: RepairContext) -> Iterator[Proposal]:
+    """The letter of an exponent, before digits that have a sign."""
+    if re.search(r"\d[eE][+-]?\d", context.case.text) is None:
+        return
+    for found in _SIGNED_DIGITS.finditer(context.case.expression):
+        place = found.start()
+        words = "a number has its exponent behind a letter: [eE]"
+        near = context.near_span((place, place)) / 2
+        if place:
+            yield context.splice((place, place), "[eE]", words, 0.75 + near)
+
+
+RULES = (exponent, number_forms, all_decimals, all_signed, padded, first_digits)

@@ -7,6 +7,7 @@ from itertools import pairwise, permutations
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.phrases import character_words, phrase
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
@@ -31,6 +32,7 @@ MOST_STRETCHES, MOST_MARKS = 4, 4
 """Stretches between the same mark that are put in another order, and marks of which that is tried."""
 
 _AMOUNT = r"[*+?]"
+_BLANK = compiled_later(r"\(?(?:\\s| )[*+?]?\)?")
 
 MOST_WORDS = 8
 """Words of which two change places."""
@@ -48,15 +50,15 @@ def swapped(context: RepairContext) -> Iterator[Proposal]:
         for at, one in enumerate(pieces):
             for other in pieces[at + 1 : at + MOST_APART]:
                 first, second = expression[slice(*one.span)], expression[slice(*other.span)]
-                if first == second:
+                if first == second or (_BLANK.fullmatch(first) and _BLANK.fullmatch(second)):
                     continue
                 between = expression[one.span[1] : other.span[0]]
                 words = f"{first} and {second} change places"
                 cost = 0.95 if isinstance(one, Group | Repeat) and isinstance(other, Group | Repeat) else 1.5
                 # Where another text fits as it is, its pieces are in order.
                 far = 0.1 * (pieces.index(other) - at - 1) + 0.05 * bool(context.held)
-                # What differs by its amount alone is rather of another amount.
-                far += 0.4 * (re.sub(_AMOUNT, "", first) == re.sub(_AMOUNT, "", second))
+                # What differs by its amount alone is rather of another amount, but before and behind a decimal point.
+                far += 0.4 * (re.sub(_AMOUNT, "", first) == re.sub(_AMOUNT, "", second) and between != r"\.")
                 yield context.splice((one.span[0], other.span[1]), second + between + first, words, cost + far)
 
 

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.context import escaped, quantifier, written_alike
 from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.slips.amounts import looser, repeats
+from fieldstick.drafting.slips.numbers import DECIMALS
 from fieldstick.syntax.tree import Character, CharClass, Group, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
@@ -108,6 +109,8 @@ def all_marked(context: RepairContext) -> Iterator[Proposal]:
         behind = r"\d" if r"\d" in spelling or "0-9" in spelling else r"\w"
         for mark in marks:
             if len(re.findall(behind + re.escape(mark), text)) < len(nodes):
+                continue
+            if any(DECIMALS.match(context.case.expression, each.span[1]) for each in nodes):
                 continue
             new = escaped(mark) + ("?" if context.held else "")
             words = f"{character_words(mark)} stands after it, each time: {new}"

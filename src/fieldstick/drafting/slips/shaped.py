@@ -16,6 +16,7 @@ from fieldstick.syntax.tree import (
     Dot,
     Repeat,
     Sequence,
+    Shorthand,
     literal_of,
     once,
     spelled,
@@ -158,6 +159,22 @@ def first_capital(context: RepairContext, node: Repeat, took: Took) -> Iterator[
             yield context.splice(node.span, new, words, cost + 0.1 * (len(set(took.others)) < 2))
 
 
+def first_letter(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
+    """Words of which none that should fit begins with a digit, as the one in question does."""
+    item = spelled(node.item)
+    if not took.own[:1].isdigit() or any(each[:1].isdigit() for each in took.others):
+        return
+    # Words without any digit are of letters.
+    letters = 0.25 * (not any(map(str.isdigit, "".join(took.others))))
+    words = isinstance(node.item, Shorthand | CharClass) and takes(item, frozenset())("A")
+    if words and node.least < 2 and node.most is None:
+        for first, cost in (("[A-Za-z_]", 0.95), ("[A-Za-z]", 1.0), (r"(?!\d)", 1.05)):
+            new = first + item + (node.quantifier if first.startswith("(") else "*")
+            if not all(took.others) and not first.startswith("("):
+                new = f"(?:{new})?"
+            yield context.splice(node.span, new, f"what should fit begins with no digit: {new}", cost + letters)
+
+
 def without_zeros(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
     """A number that begins with 0, which none does that should fit."""
     plain = spelled(node.item) in (r"\d", "[0-9]") and node.most is None
@@ -226,6 +243,8 @@ def _takes_digits(node: Node, flags: frozenset[str]) -> bool:
 def one_character(context: RepairContext, node: Node, took: Took) -> Iterator[Proposal]:
     """A class or dot that took the same character in all texts that should fit, or one of two or three marks."""
     used = sorted({each for each in took.others if each}, key=lambda each: (each == "-", each))
+    if took.own == "0" and used and "".join(used).isdigit() and "0" not in used and spelled(node) in (r"\d", "[0-9]"):
+        yield context.splice(node.span, "[1-9]", "no number that should fit begins with 0: [1-9]", 0.9)
     least = 1 if isinstance(node, Dot) else 2
     if len(took.others) < least or not used or len(used) > 3 or took.own in used or any(len(each) > 1 for each in used):
         return

@@ -10,7 +10,7 @@ from fieldstick.drafting.context import Took, compiling
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.probing import compiled_by_engine, method_of
 from fieldstick.errors import BudgetSpent
-from fieldstick.syntax.tree import Backreference, Group, Repeat, Sequence, literal_of, once, without_asides
+from fieldstick.syntax.tree import Alternation, Backreference, Group, Repeat, Sequence, literal_of, once, without_asides
 
 if TYPE_CHECKING:
     from collections.abc import Sequence as Sequence_
@@ -89,7 +89,7 @@ def character_after(context: RepairContext, node: Node) -> str:
         literal = literal_of(once(other))
         return literal[:1] if literal else ""
     around = context.facts.parents.get(node)
-    if isinstance(around, Group | Repeat) or (
+    if isinstance(around, Group | Repeat | Alternation) or (
         isinstance(around, Sequence) and without_asides(around.items)[-1] is node
     ):
         return character_after(context, around)

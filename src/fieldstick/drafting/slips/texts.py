@@ -23,6 +23,17 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import RepairContext
 
 
+CUT = 0.3
+"""What several words cost more that begin or end within a word of the text."""
+
+
+def cuts_word(text: str, several: str) -> bool:
+    """Tell whether several words begin, or end, within a word of a text."""
+    at = text.find(several)
+    edges = (text[:at][-1:] + several[:1], several[-1:] + text[at + len(several) :][:1])
+    return " " in several.strip() and at >= 0 and any(len(each) == 2 and each.isalpha() for each in edges)
+
+
 def text_case(context: RepairContext) -> Iterator[Proposal]:
     text = context.case.text
     for words, changed in (("capitals", text.upper()), ("small letters", text.lower())):

@@ -16,6 +16,7 @@ from fieldstick.drafting.slips.notation import braces_lost, literal_backslashes,
 from fieldstick.drafting.slips.notations import as_here
 from fieldstick.drafting.slips.placeholders import written_elsewhere
 from fieldstick.drafting.slips.wrapping import laid_out, unwrapped
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -34,17 +35,17 @@ MOST_OPEN = 20
 MOST_WRAPPED = 5
 """Pieces before a second quantifier that it may have been meant for."""
 
-_TOKEN = re.compile(
+_TOKEN = compiled_later(
     r"\\.|\[\^?\]?(?:\\.|[^\]\\])*\]|\(\?(?:P?<\w*>|P=\w*|[a-zA-Z-]*:?|<?[=!]|#[^)]*|>|\()|\{\d*,?\d*\}[?+]?|.",
     re.DOTALL,
 )
-_RANGE = re.compile(r"(\\.|[^\\\]])-(\\.|[^\\\]])")
-_UNOPENED = re.compile(r"(?:(\\)\(|(?<!\())\?P?<\w+>")
-_NAMED = re.compile(r"\(\?P?<(\w+)>")
-_REFERENCE = re.compile(r"\\([1-9]\d?)|\(\?P=(\w+)\)|\\k<(\w+)>")
-_QUANTIFIERS = re.compile(r"(?<!\\)([*+?]|\{\d*,?\d*\})((?:[*+?]|\{\d*,?\d*\}|\(\d+\))+)")
+_RANGE = compiled_later(r"(\\.|[^\\\]])-(\\.|[^\\\]])")
+_UNOPENED = compiled_later(r"(?:(\\)\(|(?<!\())\?P?<\w+>")
+_NAMED = compiled_later(r"\(\?P?<(\w+)>")
+_REFERENCE = compiled_later(r"\\([1-9]\d?)|\(\?P=(\w+)\)|\\k<(\w+)>")
+_QUANTIFIERS = compiled_later(r"(?<!\\)([*+?]|\{\d*,?\d*\})((?:[*+?]|\{\d*,?\d*\}|\(\d+\))+)")
 
-_ANCHOR_REPEATED = re.compile(r"(?<!\\)(\\[bBAZ]|[$^])([*+?]|\{\d*,?\d*\})")
+_ANCHOR_REPEATED = compiled_later(r"(?<!\\)(\\[bBAZ]|[$^])([*+?]|\{\d*,?\d*\})")
 
 
 READING = 4
@@ -295,7 +296,7 @@ def _looks_behind(case: MatchCase) -> Iterator[Proposal]:
             yield _spliced(case, *found.span(), new, f"each option of a look-behind has a width of its own: {new}", 0.6)
 
 
-_GROUP_HEAD = re.compile(r"\(\?P?<([^>()=!]*)(>?)|\(\?P(\w+)>|\(P<(\w+)>")
+_GROUP_HEAD = compiled_later(r"\(\?P?<([^>()=!]*)(>?)|\(\?P(\w+)>|\(P<(\w+)>")
 
 
 def _group_names(case: MatchCase) -> Iterator[Proposal]:

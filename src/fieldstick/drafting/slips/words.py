@@ -13,7 +13,7 @@ from fieldstick.drafting.context import Proposal, class_spelling, escaped
 from fieldstick.drafting.phrases import character_words, text_words
 from fieldstick.drafting.slips.texts import ascii_double, look_alike
 from fieldstick.engines.probing import character_test
-from fieldstick.syntax.tree import Anchor, Character, Repeat, Shorthand
+from fieldstick.syntax.tree import Anchor, Character, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -34,7 +34,9 @@ def missing_character(context: RepairContext) -> Iterator[Proposal]:
     for place in sorted(places):
         name = character_words(found)
         yield context.splice((place, place), f"{spelling}?", f"there is {name} in the text: {spelling}?", 1.4 + digit)
-        yield context.splice((place, place), spelling, f"there is {name} in the text: {spelling}", 1.5 + digit)
+        # What all have, and none lacks that fits, is not optional.
+        sure = 1.5 if not context.beside.fitting or context.held else 1.3
+        yield context.splice((place, place), spelling, f"there is {name} in the text: {spelling}", sure + digit)
         if found.isspace():
             yield context.splice((place, place), "\\s*", "there may be white space: \\s*", 1.45)
         for shorthand in ("\\d", "\\w"):
@@ -79,6 +81,12 @@ def misspelled(context: RepairContext) -> Iterator[Proposal]:
     text = context.case.text
     for span, word in context.words():
         near = context.near_span(span) / 4
+        if context.all_alike:
+            led = [re.search(rf"\b(\w+){re.escape(word)}", each) for each in (text, *context.missed)]
+            heads = {found[1] for found in led if found is not None} if all(led) else set()
+            if len(heads) == 1:
+                longer = heads.pop() + word
+                yield context.splice(span, longer, f"{word} is spelled {longer} in the texts", 0.9 + near)
         others = [found[0] for found in re.finditer(re.escape(word), text, re.IGNORECASE) if found[0] != word]
         for other in dict.fromkeys(others):
             changed = sum(one != two for one, two in zip(word, other, strict=False))
@@ -86,9 +94,40 @@ def misspelled(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(span, other, f"{word} is spelled {other} in the text", cost + near)
         if len(word) > 2 and word not in text:
             parts = re.findall(r"\w+", text)
+            begun = [each for each in _beginnings(word, parts) if _is_one_slip(word, each)] if len(word) > 3 else []
+            for other in begun:
+                yield context.splice(span, other, f"{word} is spelled {other} in the text", 0.93 + near)
             for other in get_close_matches(word, parts, 2, 0.7):
                 if other != word:
-                    yield context.splice(span, other, f"{word} is spelled {other} in the text", 0.95 + near)
+                    longer = 0.2 * any(other.startswith(each) for each in begun)
+                    yield context.splice(span, other, f"{word} is spelled {other} in the text", 0.95 + longer + near)
+
+
+def _beginnings(word: str, parts: list[str]) -> list[str]:
+    """Return what longer words begin with, as long as a word, a letter less, or one more."""
+    lengths = range(len(word) - 1, len(word) + 2)
+    return list(dict.fromkeys(part[:length] for part in parts for length in lengths if len(part) > length))
+
+
+def _is_one_slip(one: str, other: str) -> bool:
+    """Tell whether a letter was left out, put in, or exchanged with the next one."""
+    if len(one) == len(other):
+        unlike = [at for at, (left, right) in enumerate(zip(one, other, strict=True)) if left != right]
+        first = unlike[0] if len(unlike) == 2 else len(one)
+        return unlike[1:] == [first + 1] and one[first : first + 2] == other[first : first + 2][::-1]
+    short, long = sorted((one, other), key=len)
+    return any(long[:at] + long[at + 1 :] == short for at in range(len(long)))
+
+
+def other_case(context: RepairContext) -> Iterator[Proposal]:
+    """A letter by itself that the text has in the other case alone."""
+    text = context.case.text
+    for node in context.nodes:
+        if isinstance(node, Character) and node.character.isalpha() and not context.facts.is_in_class(node):
+            other = node.character.swapcase()
+            if len(other) == 1 and other in text and node.character not in text:
+                words = f"{character_words(node.character)} is spelled {other} in the text"
+                yield context.splice(node.span, other, words, 0.95 + context.near(node) / 4)
 
 
 def other_form(context: RepairContext) -> Iterator[Proposal]:
@@ -144,9 +183,11 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
         and not context.facts.is_in_class(node)
     ]
     so = 0.1 * written_so(context)
+    others = {spelled(each) for each in context.nodes if isinstance(each, Repeat)}
     for node in blanks:
         near = context.near(node) / 2
-        for new, cost in ((" +", 1.0 + so), (r"\s+", 1.02), (" ?", 1.15 + so), (r"\s*", 1.2)):
+        for new, cost in ((" +", 1.0 + so), (r"\s+", 1.02), (" ?", 1.15 + so), (r"\s*", 1.2), (r"\s?", 1.25)):
+            cost -= 0.28 * (new in others)
             if not context.facts.is_repeated(node):
                 yield context.splice(node.span, new, f"white space varies there: {new}", cost + near)
     if len(blanks) > 1:
@@ -156,4 +197,4 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
             )
 
 
-RULES = (blanks_vary, looks_alike, other_form, misspelled, missing_character, other_character)
+RULES = (blanks_vary, looks_alike, other_form, other_case, misspelled, missing_character, other_character)

@@ -8,17 +8,18 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from fieldstick.drafting.context import Proposal
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from fieldstick.drafting.context import MatchCase, RepairContext
 
-_DELIMITED = re.compile(r"(?:m|qr)?([/~#!@%|])(?P<inner>.+)\1(?P<flags>[a-zA-Z]*)", re.DOTALL)
-_QUOTED = re.compile(r"(?:[rRuUbBfF]{0,2}|[@$])(\"{3}|'{3}|\"|'|`)(?P<inner>.+)\1", re.DOTALL)
-_CALL = re.compile(r"[A-Za-z_][\w.]*\([rRuUbB]{0,2}(\"|'|`)(?P<inner>.+)\1[^()\"']*\)?;?", re.DOTALL)
+_DELIMITED = compiled_later(r"(?:m|qr)?([/~#!@%|])(?P<inner>.+)\1(?P<flags>[a-zA-Z]*)", re.DOTALL)
+_QUOTED = compiled_later(r"(?:[rRuUbBfF]{0,2}|[@$])(\"{3}|'{3}|\"|'|`)(?P<inner>.+)\1", re.DOTALL)
+_CALL = compiled_later(r"[A-Za-z_][\w.]*\([rRuUbB]{0,2}(\"|'|`)(?P<inner>.+)\1[^()\"']*\)?;?", re.DOTALL)
 _FLAGS = {"i": "ignore-case", "m": "multiline", "s": "dotall", "x": "verbose"}
-_LAYOUT = re.compile(r"\s{2,}|\n|(?<!\\)\s#\s|^\s|\s$")
+_LAYOUT = compiled_later(r"\s{2,}|\n|(?<!\\)\s#\s|^\s|\s$")
 
 
 def unwrapped(case: MatchCase) -> Iterator[Proposal]:

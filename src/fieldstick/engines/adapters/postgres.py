@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import os
-import re
 from typing import TYPE_CHECKING, Any
 
 import psycopg
 
 from fieldstick.engines.adapters.adapter import Refused
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from fieldstick.engines.adapters.adapter import Spans
     from fieldstick.engines.places import Unit
 
-_OPTIONS = re.compile(r"\(\?[a-z]+\)|\*\*\*[:=]")
+_OPTIONS = compiled_later(r"\(\?[a-z]+\)|\*\*\*[:=]")
 """Options that may stand at the very start of an expression, and nowhere else (PostgreSQL, 9.7.3.4)."""
 
 _FLAGS = {"i": "i", "m": "w", "x": "x"}

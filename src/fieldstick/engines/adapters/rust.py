@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 import regex_rs
 
 from fieldstick.engines.adapters.adapter import Refused, enclosed
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -17,8 +18,8 @@ if TYPE_CHECKING:
     from fieldstick.engines.adapters.adapter import Spans
     from fieldstick.engines.places import Unit
 
-_GROUP = re.compile(r"""^ +\d+(?:/"(.*)")?: """, re.MULTILINE)
-_CARET = re.compile(r"^ {4}( *)\^", re.MULTILINE)
+_GROUP = compiled_later(r"""^ +\d+(?:/"(.*)")?: """, re.MULTILINE)
+_CARET = compiled_later(r"^ {4}( *)\^", re.MULTILINE)
 
 
 class Expression:

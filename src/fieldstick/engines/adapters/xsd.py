@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from typing import TYPE_CHECKING, Any
 from xml.sax.saxutils import quoteattr
 
 from lxml import etree
 
 from fieldstick.engines.adapters.adapter import Refused
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 _SCHEMA = """<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema"><xs:element name="value"><xs:simpleType>
 <xs:restriction base="xs:string"><xs:pattern value={}/></xs:restriction></xs:simpleType></xs:element></xs:schema>"""
 
-_NO_XML = re.compile("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
+_NO_XML = compiled_later("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 """Characters that no XML document can hold (XML 1.0, production 2)."""
 
 

@@ -8,6 +8,7 @@ from importlib.resources import files
 from typing import TYPE_CHECKING
 
 from fieldstick.handover.functions.task import MOMENTS, NUMBERS
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from fieldstick.handover.functions.task import Task
@@ -21,7 +22,7 @@ NEEDED_BY = {
 }
 """The types of fields that need a piece; any other is needed where it is called."""
 
-_NAME = re.compile(r"^(?://|#) ---- (\w+)\n", re.MULTILINE)
+_NAME = compiled_later(r"^(?://|#) ---- (\w+)\n", re.MULTILINE)
 
 
 @cache
