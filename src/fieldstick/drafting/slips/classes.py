@@ -20,6 +20,9 @@ if TYPE_CHECKING:
 MOST_MARKS = 4
 """Different marks of a text that classes are tried with."""
 
+MOST_WRITTEN = 12
+"""Different classes of an expression that others are held against."""
+
 
 def classes(context: RepairContext) -> Iterator[Proposal]:
     """A class that lacks a character, or a negated one that shuts it out."""
@@ -61,25 +64,25 @@ def classes_elsewhere(context: RepairContext) -> Iterator[Proposal]:
 
 def written_elsewhere(context: RepairContext) -> Iterator[Proposal]:
     """A class that takes less than another one of the expression, which takes more of the text."""
-    flags = context.parsed.flags
     singles = [
         each
         for each in context.nodes
         if isinstance(each, Shorthand | CharClass) and not each.negated and not context.facts.is_in_class(each)
     ]
     written = dict.fromkeys(spelled(each) for each in singles if isinstance(each, CharClass) and len(each.items) > 1)
-    tests = {each: takes(each, flags) for each in written}
+    wide = {each: takes(each, context.parsed.flags) for each in list(written)[:MOST_WRITTEN]}
+    text = dict.fromkeys(context.case.text)
+    taken = {each: frozenset(filter(test, (*PRINTED, *text))) for each, test in wide.items()}
     for node in singles if written else ():
-        now = takes(spelled(node), flags)
-        lacking = [each for each in dict.fromkeys(context.case.text) if not now(each)]
-        for wide, test in tests.items():
-            lacked = next(filter(test, lacking), None)
-            if lacked is not None and all(map(test, filter(now, PRINTED))):
-                words = f"{spelled(node)} takes less than {wide}, which stands elsewhere and takes"
-                # Digits that hold letters are no number any more.
-                digits = 0.3 * all(map(str.isdigit, filter(now, PRINTED)))
-                cost = 0.75 + digits + context.near(node) / 2 + 0.1 * (not test(context.found))
-                yield context.splice(node.span, wide, f"{words} {character_words(lacked)}: {wide}", cost)
+        now = frozenset(filter(takes(spelled(node), context.parsed.flags), (*PRINTED, *text)))
+        # Digits that hold letters are no number any more.
+        digits = 0.3 * all(map(str.isdigit, now))
+        for each, characters in taken.items():
+            lacked = next((one for one in text if one in characters and one not in now), None)
+            if lacked is not None and now <= characters:
+                words = f"{spelled(node)} takes less than {each}, which stands elsewhere and takes"
+                cost = 0.75 + digits + context.near(node) / 2 + 0.1 * (context.found not in characters)
+                yield context.splice(node.span, each, f"{words} {character_words(lacked)}: {each}", cost)
 
 
 def _with_character(context: RepairContext, node: Shorthand | CharClass, character: str, cost: float) -> Proposal:

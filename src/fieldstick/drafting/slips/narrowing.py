@@ -158,11 +158,12 @@ def _goes_on(context: RepairContext) -> Iterator[Proposal]:
     found = batch_of(case.expression, case.flags, case.reach, others, MILLISECONDS) if case.reach != "whole" else None
     if not is_digit(last, context.parsed.flags) or not found or None in found:
         return
-    more = {len(each[place[0][1] :]) - len(each[place[0][1] :].lstrip("0123456789"))
-            for each, place in zip(others, found, strict=True) if place is not None}  # fmt: skip
-    if len(more) == 1 and more != {0}:
-        many = quantifier(1 + max(more), 1 + max(more))
-        words = f"the texts that should fit have {1 + max(more)} digits there: {many}"
+    rests = [each[place[0][1] :] for each, place in zip(others, found, strict=True) if place is not None]
+    counts = {1 + len(each) - len(each.lstrip("0123456789")) for each in rests}
+    count = counts.pop()
+    if not counts and count > 1:
+        many = quantifier(count, count)
+        words = f"the texts that should fit have {count} digits there: {many}"
         yield Proposal(replace(case, expression=context.bare + many), words, 0.9)
 
 
@@ -179,11 +180,12 @@ def _word(character: str) -> bool:
 
 
 def _loose_pieces(context: RepairContext) -> Iterator[Proposal]:
+    lacking = [each for each in context.nodes if isinstance(each, Repeat) and _is_lacking(context, each)]
     for node in context.nodes:
         if context.facts.is_in_class(node):
             continue
         if isinstance(node, Repeat):
-            yield from _tighter(context, node)
+            yield from _tighter(context, node, alone=lacking == [node])
             yield from _mark_repeated(context, node)
         elif isinstance(node, Dot | Shorthand | CharClass):
             yield from _narrower(context, node)
@@ -191,15 +193,14 @@ def _loose_pieces(context: RepairContext) -> Iterator[Proposal]:
             yield from _literal(context, node)
 
 
-def _tighter(context: RepairContext, node: Repeat) -> Iterator[Proposal]:
-    """A quantifier that allows for too much."""
+def _tighter(context: RepairContext, node: Repeat, *, alone: bool) -> Iterator[Proposal]:
+    """A quantifier that allows for too much; `alone` tells that it is the only piece that the text lacks."""
     start = node.span[1] - len(node.quantifier)
     span = (start, node.span[1])
     what = phrase(node.item, context.parsed.flags, short=True)
     took = took_at(context, node.span)
     if node.quantifier == "*":
-        lacking = [each for each in context.nodes if isinstance(each, Repeat) and _is_lacking(context, each)]
-        likely = 0.85 if lacking == [node] and isinstance(node.item, SINGLE) else 1.1
+        likely = 0.85 if alone and isinstance(node.item, SINGLE) else 1.1
         yield context.splice(span, "+", f"ask for at least one of {what}: +", likely)
     if (node.least, node.most) == (0, 1):
         lacks = took is not None and not took.own and len(took.others) > 1 and all(took.others)
