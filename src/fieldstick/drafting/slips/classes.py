@@ -78,11 +78,11 @@ def written_elsewhere(context: RepairContext) -> Iterator[Proposal]:
         # Digits that hold letters are no number any more.
         digits = 0.3 * all(map(str.isdigit, now))
         for each, characters in taken.items():
-            lacked = next((one for one in text if one in characters and one not in now), None)
+            lacked = next((one for one in (context.found, *text) if one in characters and one not in now), None)
             if lacked is not None and now <= characters:
-                words = f"{spelled(node)} takes less than {each}, which stands elsewhere and takes"
+                words = f"{spelled(node)} lacks {character_words(lacked)}, which {each} takes elsewhere: {each}"
                 cost = 0.75 + digits + context.near(node) / 2 + 0.1 * (context.found not in characters)
-                yield context.splice(node.span, each, f"{words} {character_words(lacked)}: {each}", cost)
+                yield context.splice(node.span, each, words, cost)
 
 
 def _with_character(context: RepairContext, node: Shorthand | CharClass, character: str, cost: float) -> Proposal:
