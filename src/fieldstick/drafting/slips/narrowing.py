@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import re
 from itertools import chain
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from msgspec.structs import replace
 
@@ -22,6 +22,7 @@ from fieldstick.drafting.slips.numbers import is_digit, loose_number, number_of_
 from fieldstick.drafting.slips.order import other_group, swapped
 from fieldstick.drafting.slips.shaped import kind_of
 from fieldstick.drafting.slips.taking import KINDS, MILLISECONDS, USUAL, character_after, took_at
+from fieldstick.drafting.slips.wrapping import undoubled
 from fieldstick.engines.probing import batch_of
 from fieldstick.syntax.tree import (
     SINGLE,
@@ -64,7 +65,7 @@ def restraints(context: RepairContext) -> list[Proposal]:
         *_shared(context),
         *_unclosed(context),
         *_goes_on(context),
-        *_doubled(context),
+        *undoubled(context.case, 0.8),
         *other_group(context),
         *(replace(each, cost=each.cost + 0.6) for each in swapped(context)),
     ]
@@ -119,12 +120,20 @@ def _edges(context: RepairContext, place: Span) -> Iterator[Proposal]:
         yield Proposal(replace(case, expression=left + bare + right), words, 1.25)
 
 
+def _behind(context: RepairContext) -> list[str]:
+    """Return what stands behind the match of a search, in each of the texts that should fit and do."""
+    case, others = context.case, context.beside.fitting
+    if case.reach == "whole":
+        return []
+    found = batch_of(case.expression, case.flags, case.reach, others, MILLISECONDS) or ()
+    return [each[place[0][1] :] for each, place in zip(others, found, strict=False) if place is not None]
+
+
 def _shared(context: RepairContext) -> Iterator[Proposal]:
     """What all texts that should fit begin or end with, or have behind the match, and this one does not."""
     case, others = context.case, context.beside.fitting
     bare = context.bare
-    found = batch_of(case.expression, case.flags, case.reach, others, MILLISECONDS) if case.reach != "whole" else None
-    behind = {each[place[0][1] :][:1] for each, place in zip(others, found or (), strict=False) if place is not None}
+    behind = {each[:1] for each in _behind(context)}
     mark = behind.pop() if len(behind) == 1 else ""
     if mark and not mark.isalnum() and not mark.isspace():
         words = f"in the texts that should fit {character_words(mark)} follows"
@@ -152,34 +161,41 @@ def _unclosed(context: RepairContext) -> Iterator[Proposal]:
 
 def _goes_on(context: RepairContext) -> Iterator[Proposal]:
     """A digit at the end of a search, where all that should fit have as many more, and this text has not."""
-    case, others, last = context.case, context.beside.fitting, context.parsed.tree
+    last, rests = context.parsed.tree, _behind(context)
     while isinstance(last, Sequence) and last.items:
         last = last.items[-1]
-    found = batch_of(case.expression, case.flags, case.reach, others, MILLISECONDS) if case.reach != "whole" else None
-    if not is_digit(last, context.parsed.flags) or not found or None in found:
+    if not is_digit(last, context.parsed.flags) or not rests or len(rests) < len(context.beside.fitting):
         return
-    rests = [each[place[0][1] :] for each, place in zip(others, found, strict=True) if place is not None]
     counts = {1 + len(each) - len(each.lstrip("0123456789")) for each in rests}
     count = counts.pop()
     if not counts and count > 1:
         many = quantifier(count, count)
         words = f"the texts that should fit have {count} digits there: {many}"
-        yield Proposal(replace(case, expression=context.bare + many), words, 0.9)
-
-
-def _doubled(context: RepairContext) -> Iterator[Proposal]:
-    """Backslashes that are doubled, as a program's text has them."""
-    if "\\\\" in context.case.expression:
-        single = context.case.expression.replace("\\\\", "\\")
-        words = f"each backslash is doubled, as a program's text has it: {single}"
-        yield Proposal(replace(context.case, expression=single), words, 0.8)
+        yield Proposal(replace(context.case, expression=context.bare + many), words, 0.9)
 
 
 def _word(character: str) -> bool:
     return character.isalnum() or character == "_"
 
 
+class _Written(NamedTuple):
+    """What an expression asks for: kinds of characters, classes of many, and whether it has a repeated dot."""
+
+    kinds: frozenset[str]
+    classes: frozenset[str]
+    has_anything: bool
+
+
+def _written_in(context: RepairContext) -> _Written:
+    found = [each for each in context.nodes if isinstance(each, Shorthand | CharClass)]
+    positive = [each for each in found if isinstance(each, CharClass) and not each.negated]
+    classes = [each for each in positive if any(isinstance(item, Range | Shorthand) for item in each.items)]
+    anything = any(isinstance(each, Dot) and context.facts.is_repeated(each) for each in context.nodes)
+    return _Written(frozenset(map(spelled, found)), frozenset(map(spelled, classes)), anything)
+
+
 def _loose_pieces(context: RepairContext) -> Iterator[Proposal]:
+    written = _written_in(context)
     lacking = [each for each in context.nodes if isinstance(each, Repeat) and _is_lacking(context, each)]
     for node in context.nodes:
         if context.facts.is_in_class(node):
@@ -188,7 +204,7 @@ def _loose_pieces(context: RepairContext) -> Iterator[Proposal]:
             yield from _tighter(context, node, alone=lacking == [node])
             yield from _mark_repeated(context, node)
         elif isinstance(node, Dot | Shorthand | CharClass):
-            yield from _narrower(context, node)
+            yield from _narrower(context, node, written)
         elif isinstance(node, Character | Anchor | Group):
             yield from _literal(context, node)
 
@@ -286,7 +302,7 @@ def _every_dot(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice_all([(each.span, escaped(mark)) for each in points], words, cost)
 
 
-def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iterator[Proposal]:
+def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass, written: _Written) -> Iterator[Proposal]:
     """A class, shorthand or dot that takes too much."""
     repeated = context.facts.is_repeated(node)
     around = context.facts.parents.get(node)
@@ -342,15 +358,10 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
     if wide:
         yield from _stopping(context, node, following, odd, bool(used), repeated or quoted)
     now = takes(spelled(node), flags)
-    written = {spelled(each) for each in context.nodes if isinstance(each, Shorthand | CharClass)}
-    classes = [each for each in context.nodes if isinstance(each, CharClass) and not each.negated]
-    ranges = [each for each in classes if any(isinstance(item, Range | Shorthand) for item in each.items)]
-    elsewhere = {spelled(each) for each in ranges} - KINDS.keys()
-    for kind in sorted(elsewhere) if repeated and own else ():
+    for kind in sorted(written.classes - KINDS.keys()) if repeated and own else ():
         if takes(kind, flags)("a") and {*filter(takes(kind, flags), PRINTED)} < {*filter(now, PRINTED)}:
             words = f"{spelled(node)} took {text_words(took.own)}; allow what stands elsewhere: {kind}"
             yield context.splice(node.span, kind, words, 1.0)
-    anything = any(isinstance(each, Dot) and context.facts.is_repeated(each) for each in context.nodes)
     for kind in KINDS:
         test = takes(kind, flags)
         repeats = any(isinstance(each, Repeat) for each in context.facts.around(around or node))
@@ -369,12 +380,12 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass) -> Iter
         cost = (
             (0.0 if used else 0.3)
             + KINDS[kind]
-            - 0.15 * (kind in written)
+            - 0.15 * (kind in written.kinds)
             - 0.05 * (len(used) > 1 and kind in ("[A-Z]", "[a-z]"))
             + shared
             + 0.1 * (isinstance(node, CharClass))
             - 0.12 * (isinstance(node, Dot) and not repeated)
-            + 0.15 * (not isinstance(node, Dot) and anything)
+            + 0.15 * (not isinstance(node, Dot) and written.has_anything)
         )
         yield context.splice(node.span, kind, words, cost)
         if isinstance(around, Repeat) and around.quantifier == "*" and all(took.others) and took.others and took.own:

@@ -42,10 +42,15 @@ def unwrapped(case: MatchCase) -> Iterator[Proposal]:
     if quoted is not None and not case.text.startswith(quoted[1]):
         words = f"the quotes are those of a program, and no part of the expression: {quoted['inner']}"
         yield Proposal(replace(case, expression=quoted["inner"]), words, 0.4)
-    if "\\\\" in expression:
-        single = expression.replace("\\\\", "\\")
+    yield from undoubled(case, 0.6)
+
+
+def undoubled(case: MatchCase, cost: float) -> Iterator[Proposal]:
+    """With single backslashes, where some are doubled."""
+    if "\\\\" in case.expression:
+        single = case.expression.replace("\\\\", "\\")
         words = f"each backslash is doubled, as a program's text has it: {single}"
-        yield Proposal(replace(case, expression=single), words, 0.6)
+        yield Proposal(replace(case, expression=single), words, cost)
 
 
 def laid_out(case: MatchCase) -> Iterator[Proposal]:
