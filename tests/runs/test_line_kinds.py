@@ -176,6 +176,32 @@ def test_a_unit_is_no_path() -> None:
     ]
 
 
+@pytest.mark.parametrize(
+    ("template", "line"),
+    [
+        ('fox at ⟨number⟩°⟨number⟩\'⟨number⟩"N, ⟨number⟩" of snow', 'fox at 54°1{n}\'0{n}.5"N, 1{n}" of snow'),
+        (
+            '{"at":"⟨timestamp⟩","by":⟨quoted text⟩,"ok":⟨word⟩}',
+            '{{"at":"2026-05-1{n}T06:10Z","by":"{w}","ok":{b}}}',
+        ),
+        ("sent ⟨bytes⟩ at ⟨time⟩", "sent {x:02x} 0{n} 1{n} {x:02X} 77 at 06:1{n}"),
+        ("joined as ⟨identifier⟩", "joined as {x:02x}:{n}{n}:1{n}"),
+        ("probe at ⟨number⟩⟨word⟩", "probe at 1{n}.5{u}"),
+        ("probe done in ⟨identifier⟩", "probe done in 1{n}{d}"),
+        ("image ⟨version⟩ laid out", "image 2.{n}.14{r} laid out"),
+    ],
+)
+def test_what_devices_write_is_told_for_what_it_is(template: str, line: str) -> None:
+    told = {"w": ("fen", "carr and moss"), "b": ("true", "false"), "u": ("C", "mV", "%"), "d": ("ms", "s", "m07s")}
+    told |= {"r": ("", "-rc2", "+a1b2c3d")}
+    lines = [
+        line.format(n=n % 10, x=160 + n, **{name: some[n % len(some)] for name, some in told.items()})
+        for n in range(60)
+    ]
+    for stored in (True, False):
+        assert [kind.text for kind in found_in(lines, stored=stored).kinds()] == [template]
+
+
 @pytest.mark.parametrize("mark", ["\t", "|", ";", ",", "#", "^", "~", ":"])
 def test_a_mark_parts_lines_as_blanks_do_and_what_stands_in_a_cell_is_one(mark: str) -> None:
     chance = random.Random(6)

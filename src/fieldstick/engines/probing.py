@@ -98,10 +98,23 @@ def outcomes(expression: str, flags: frozenset[str], reach: Reach, texts: Iterab
             yield found.regs if found is not None else None
 
 
+MOST_BEGUN = 10_000
+"""The characters of a text at which a match is looked for: between one and the next, a signal may have to wait."""
+
+
 def found_within(compiled: re.Pattern[str], text: str) -> tuple[int, int] | None:
-    """Return where the first match anywhere in a text lies; None for none, or where that takes long."""
+    """Return where the first match anywhere in a text lies, begun within its first 10,000 characters.
+
+    None for none, or where that takes long.
+    """
+
+    def look() -> re.Match[str] | None:
+        found = compiled.search(text, 0, MOST_BEGUN)
+        # What ends where the search ended may go on.
+        return compiled.match(text, found.start()) if found is not None and found.end() == MOST_BEGUN else found
+
     try:
-        found = run_within(MILLISECONDS, compiled.search, text) if timer_usable() else compiled.search(text)
+        found = run_within(MILLISECONDS, look) if timer_usable() else look()
     except (BudgetSpent, SystemError, MemoryError):
         return None
     return found.span() if found is not None else None

@@ -64,10 +64,11 @@ _FIRST = 0x4E00
 SLOTS: tuple[tuple[str, str], ...] = (
     ("timestamp", r"\d{4}-\d\d-\d\dT\d\d:\d\d(?::\d\d(?:[.,]\d+)?)?(?:Z|[+-]\d\d:?\d\d)?"),
     ("timestamp", r"\d{1,2}/[A-Z][a-z]{2}/\d{4}:\d\d:\d\d:\d\d"),
-    ("date", r"\d{4}[-/.]\d\d[-/.]\d\d|\d{1,2}[./]\d{1,2}[./](?:\d{4}|\d\d)"),
+    ("date", r"\d{4}[-/.]\d\d[-/.]\d\d|\d{1,2}[./]\d{1,2}[./](?:\d{4}|\d\d)(?![\w+-]|\.\d)"),
     ("time", r"\d{1,2}:\d\d(?::\d\d(?:[.,]\d+)?)?(?:Z|[+-]\d\d:?\d\d)?(?!\w|:\w|[.]\d)"),
     ("address", r"[a-z][a-z+.-]*://\S+|\d{1,3}(?:\.\d{1,3}){3}(?::\d+)?(?![\w.])"),
     ("address", r"(?:[0-9A-Fa-f]{2}:){5}[0-9A-Fa-f]{2}|(?:[0-9a-fA-F]{1,4}:){3,7}:?[0-9a-fA-F]{1,4}"),
+    ("identifier", r"(?<![\w:])(?=[\d:]*[A-Fa-f])[0-9A-Fa-f]{2}(?::[0-9A-Fa-f]{2}){2,}(?![\w:])"),
     ("identifier", r"[0-9a-fA-F]{8}-[0-9a-fA-F]{4}-[0-9a-fA-F-]{4,}|0x[0-9a-fA-F]+"),
     ("path", r"(?<!\w)(?:~|\.{1,2})?(?:/[\w.+@%:~-]+)+/?|(?:/[\w.+@%:~-]+){2,}/?|[A-Za-z]:\\[\w\\.-]+"),
     ("number", r"(?<![\w.])[-+]?\d+(?:[.,]\d+)?(?=[A-Za-z%°µ]{1,3}(?![\w.:+~-]))"),
@@ -76,7 +77,7 @@ SLOTS: tuple[tuple[str, str], ...] = (
         r"(?<![\w.])v?\d+(?:[.:]\d+)+(?:[-+~][-+~.:\w]*|\.?[a-z]+[-+~.:\w]*)|(?<![\w.])v?\d+(?:\.\d+){2,}(?!\w)",
     ),
     ("number", r"(?<![\w.])[-+]?\d+(?:[.,]\d+)*(?![\w]*\d)(?!\w*-\w*\d)"),
-    ("word", r"(?<![\w.:+~@-])(?:true|false|null)(?![\w.:+~@-])"),
+    ("word", r"(?<![\w.:+~@-])(?:true|false|null)(?![\w.:+~@-])|(?<=\":)(?:true|false|null)\b"),
     ("identifier", r"(?=[\w.:+~@-]*\d)(?=[\w.:+~@-]*[A-Za-z])\w[\w.:+~@-]*\w|\d+[\w-]+"),
 )
 """What a slot is called, and what it is made of, the first that fits counts."""
@@ -85,7 +86,8 @@ _LONG = r"(?P<long>(?![\w.:+~@-]*\d)\w[\w.:+~@-]{100,}\w)"
 """So much without a digit that no slot is looked for within it, which would take as long as it is long, squared."""
 
 _SLOT = compiled_later("|".join([*(f"(?P<s{number}>{shape})" for number, (_, shape) in enumerate(SLOTS)), _LONG]))
-_QUOTED = compiled_later(r'"[^"\n]*"')
+_QUOTED = compiled_later(r'(?<![\w.])"(?!\w+":|\d{4}-\d\d-\d\d[T ]\d\d:)[^"\n]*"')
+"""What stands in quotes, but keys, which stay, and timestamps. What is behind a number are seconds or inches."""
 _APOSTROPHES = compiled_later(r"(?<!\w)'[^'\n]*'(?!\w)")
 _FOLDED = bytes.maketrans(b"0123456789", b"9" * 10)
 _FOLDED_CHARACTERS = str.maketrans("0123456789", "9" * 10)
@@ -99,14 +101,18 @@ _MONTH = compiled_later(
     rf"|\b\d{{1,2}} {_NAMED}(?: \d{{4}})?\b"
 )
 """A day with the name of its month, with a time or without."""
+_BYTES = compiled_later(r"(?<![\w:-])[0-9A-Fa-f]{2}(?: {1,2}[0-9A-Fa-f]{2}){3,}(?![\w:-])")
+_A_BYTE = compiled_later(r"(?<![\w:-])(?:\d[A-Fa-f]|[A-Fa-f]\d) {1,2}[0-9A-Fa-f]{2} {1,2}[0-9A-Fa-f]{2}(?![\w:-])")
+"""Bytes in hexadecimal, four or more, and three of them of which one can hardly be something else."""
 _PADDED = compiled_later(r"\[ +(?=[-+]?\d)")
 """A number in brackets with blanks before it, which makes it as wide as others."""
 
 _HEAD, _HEAD_LINES = 8_192, 1_000
 """Code points, and lines, in which it is seen whether lines have timestamps that hold blanks, and what parts them."""
 
-_QUOTED_TEXT, _STAMP, _BLANK, _DATE = "\x01", "\x02", "\x03", "\x04"
+_QUOTED_TEXT, _STAMP, _BLANK, _DATE, _SEVERAL_BYTES = "\x01", "\x02", "\x03", "\x04", "\x05"
 """What stands for slots that hold blanks, and for a blank in a cell, while a line is cut; of ASCII, which is faster."""
+_HOLD_BLANKS = {_QUOTED_TEXT: "quoted text", _STAMP: "timestamp", _DATE: "date", _SEVERAL_BYTES: "bytes"}
 
 
 class _Pieces(dict[str, str]):
@@ -248,6 +254,8 @@ class LineKinds:
             text = _APOSTROPHES.sub(_QUOTED_TEXT, text)
         if "[ " in text:
             text = _PADDED.sub("[", text)
+        if _A_BYTE.search(text, 0, _HEAD):
+            text = _BYTES.sub(_SEVERAL_BYTES, text)
         if any(map(text[:_HEAD].__contains__, _MONTHS)) and _MONTH.search(text, 0, _HEAD):
             text = _MONTH.sub(lambda found: _STAMP if found["time"] else _DATE, text)
         if self.mark:
@@ -414,6 +422,6 @@ def _slots_in(piece: str) -> str:
     if len(piece) > LONGEST_PIECE:
         return WORD
     made = _SLOT.sub(named, piece)
-    for character, slot in ((_QUOTED_TEXT, "quoted text"), (_STAMP, "timestamp"), (_DATE, "date")):
+    for character, slot in _HOLD_BLANKS.items():
         made = made.replace(character, f"⟨{slot}⟩")
     return made

@@ -35,7 +35,9 @@ MANY_SLOTS, MANY_PIECES = 4, 6
 _WORD = compiled_later(r"[^\W\d_]")
 TYPED = compiled_later(r"⟨([a-z ]+)⟩")
 
-WORD, WORDS = "⟨word⟩", "⟨words⟩"
+WORD, WORDS, NUMBER = "⟨word⟩", "⟨words⟩", "⟨number⟩"
+_UNIT = compiled_later(r"(?<=⟨number⟩)(?:[^\W\d_]{1,3}|[%°])$")
+"""What stands behind a number and says of what."""
 
 
 class Form(Struct):
@@ -137,7 +139,7 @@ def _parts(words: Counter[str], total: int) -> bool:
     common = [word for word, count in words.items() if count * LEAST_SHARE >= total]
     if not 1 <= len(common) <= MOST_BRANCHES or sum(words[word] for word in common) * 10 < 9 * total:
         return False
-    return any(_WORD.search(TYPED.sub("", word)) for word in common)
+    return any(_WORD.search(TYPED.sub("", _UNIT.sub("", word))) for word in common)
 
 
 def _first_word(pieces: tuple[str, ...]) -> int:
@@ -282,12 +284,15 @@ def _slot_of(values: Iterable[str]) -> str:
     tails = {each[-1:] for each in rests}
     tail = tails.pop() if len(tails) == 1 else ""
     tail = tail if tail and not tail.isalnum() and tail not in "⟩_" else ""
-    widest = next((each for each in kinds if all(_takes(each, other) for other in kinds)), "word")
+    if NUMBER not in rests and {_UNIT.sub("", each) for each in rests} == {NUMBER}:
+        return f"{head}{NUMBER}{WORD}"
+    other = "identifier" if kinds <= _WITH_DIGITS else "word"
+    widest = next((each for each in kinds if all(_takes(each, other) for other in kinds)), other)
     return f"{head}⟨{widest}⟩{tail}"
 
 
 def _kind_of(piece: str) -> str:
-    bare = piece.rstrip(",;:.)]")
+    bare = _UNIT.sub("", piece.rstrip(",;:.)]"))
     found = TYPED.fullmatch(bare)
     if found is not None:
         return found[1]
@@ -347,6 +352,9 @@ def _takes(slot: str, kind: str) -> bool:
         return kind != "words" or slot == "words"
     return slot == kind or kind in _NARROWER.get(slot, ())
 
+
+_WITH_DIGITS = {"identifier", "number", "version", "time", "address"}
+"""Slots that are taken for identifiers together, though none of them takes the others."""
 
 _NARROWER = {"version": ("number", "identifier", "date"), "identifier": ("number",)}
 """What else a slot takes."""
