@@ -75,6 +75,13 @@ def test_that_more_than_the_beginning_of_a_long_text_was_not_looked_at_is_told(d
     assert max(map(len, kept.splitlines())) < 1_000 and "samples pass" in desk.run("check").out
 
 
+def test_that_there_are_kinds_of_line_to_propose_for_is_told(desk: Desk) -> None:
+    ways = ("probe B{n} reads {n}.5", "gate {n} is shut by the wardens: {n}", "{n}: owl, hare, 2 foxes; no rain")
+    desk.write("all.log", "".join(f"{ways[number % 3].format(n=number)}\n" for number in range(10, 70)))
+    assert "--kind N proposes for one of them" in desk.run("propose", "all.log").err
+    assert "--kind" not in desk.run("propose", "all.log", "--kind", "1").err
+
+
 def test_wrong_input_is_told(desk: Desk) -> None:
     desk.write("gate.log", LOG)
     desk.write("empty.log", "")

@@ -33,7 +33,7 @@ GATES = [f"{stamp} gate={gate} {way}" for stamp in ("2026-05-04T06:10:00Z", "202
         (PROBES, r"probe=(?P<probe>[A-Z]\d{2}) moisture=(?P<moisture>\d{1,2}\.\d)%", {"moisture": {"type": "decimal"}}),
         (
             PERMITS,
-            r"LMF-(?P<word>[A-Z])-(?P<number>\d{6})(?:/(?P<number2>\d+))?",
+            r"LMF-(?P<lmf>[A-Z])-(?P<number>\d{6})(?:/(?P<number2>\d+))?",
             {"number2": {"type": "integer"}},
         ),
         (
@@ -99,6 +99,36 @@ def test_what_is_there_so_often_that_there_is_no_more_is_listed_and_called_after
     assert first.expression == "(?P<which_gate>quarry gate|quarry|north)" and re.fullmatch(second.expression, "north")
     once = propose([*gates, "hag"], name="Which gate")[0]
     assert "|hag" not in once.expression and re.fullmatch(once.expression, "hag")
+
+
+@pytest.mark.parametrize(
+    ("values", "spelled"),
+    [
+        (["access only", "ringing", "sampling"], "(?P<word>access only|sampling|ringing)"),
+        (["ad", "juv", "2y+"], r"(?P<word>2y\+|juv|ad)"),
+        (["{n}.5C", "{n}.3mV", "{n}.1%"], r"(?P<number2>\d{1,2}\.\d)(?P<word>mV|%|C)"),
+        (["a{n}.csv", "b{n}.csv.gz", "c{n}.tif"], r"(?P<word>[a-c]\d{1,2})\.(?P<word2>csv\.gz|csv|tif)"),
+        (["peat late", "peat", "clay late", "clay", "sand"], "(?P<word>clay|peat|sand)(?: late)?"),
+        (["{n}.5", "{n}.2", "<0.5", "NA", ">60"], r"(?P<value><?\d{1,2}\.\d|>60|NA)"),
+        (["{n}.25s", "{n}ms", "{m}m{n:02}s"], r"(?P<number2>\d{1,2}(?:\.\d{2})?(?:m|ms|s)(?:\d{2}s)?)"),
+    ],
+)
+def test_one_of_a_few_values_is_one_field_though_it_has_several_forms(values: list[str], spelled: str) -> None:
+    some = [values[number % len(values)].format(n=number * 7 % 40, m=number % 9) for number in range(60)]
+    found = propose([f"{number + 20};{each};dry" for number, each in enumerate(some)])[0]
+    assert found.expression == rf"(?P<number>\d{{2}});{spelled};dry"
+
+
+def test_bytes_of_which_there_may_be_any_number_are_one_field() -> None:
+    chance = random.Random(3)
+    some = [[f"{chance.randrange(256):02x}" for _ in range(4 + number % 5)] for number in range(60)]
+    assert propose([f"sent {' '.join(each)} at {number}" for number, each in enumerate(some)])[0].expression == (
+        r"sent (?P<sent>[0-9a-f]{2}(?: [0-9a-f]{2}){3,}) at (?P<at>\d{1,2})"
+    )
+    rows = [[f"{chance.randrange(256):02x}" for _ in range(16)] for _ in range(30)]
+    assert propose([f"{' '.join(each[:8])}  {' '.join(each[8:])}" for each in rows])[0].expression == (
+        r"(?P<word>[0-9a-f]{2}(?: [0-9a-f]{2}){7}) +(?P<word2>[0-9a-f]{2}(?: [0-9a-f]{2}){7})"
+    )
 
 
 def test_values_of_several_words_and_those_behind_names_in_quotes_are_each_a_field() -> None:

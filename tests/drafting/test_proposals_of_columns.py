@@ -20,7 +20,7 @@ DATE = {"type": "date", "layout": "%d %B %Y"}
 @pytest.mark.parametrize(
     ("texts", "expression"),
     [
-        ("probe-25: n/a|probe-33: 16.2C|probe-51: -4.0C", r"probe-(?P<number>\d{2}): (?:(?P<number2>-?\d+\.\d)C|n/a)"),
+        ("probe-25: n/a|probe-33: 16.2C|probe-51: -4.0C", r"probe-(?P<probe>\d{2}): (?:(?P<number>-?\d+\.\d)C|n/a)"),
         (
             "[ ] peat ridge|[x] fen scar|[ ] stile bank",
             r"\[(?: |(?P<word>[a-z]))\] (?P<word2>[a-z]+) (?P<word3>[a-z]+)",

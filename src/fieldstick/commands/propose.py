@@ -84,6 +84,8 @@ def command(
     if found and long:
         are_long = f"{counted(long, 'example')} of more than {LONGEST:,} characters"
         say(f"{are_long}: what follows the first {BEGINNING} or so may be anything")
+    if opened and kind is None and found and found[0].has_several_forms:
+        say("they are of several forms; fieldstick survey shows kinds of line, and --kind N proposes for one of them")
     if not found:
         say("there is no example" if not examples else "nothing was found that takes all texts of --fits")
         return EXIT_FAILED

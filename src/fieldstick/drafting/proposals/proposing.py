@@ -18,12 +18,14 @@ from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.proposals.beginnings import LONGEST, beginning_of, thinned, with_anything_after
 from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, taken_by, takes
 from fieldstick.drafting.proposals.spelling import LEVELS, listed_of
+from fieldstick.drafting.proposals.whole_values import renumbered, with_whole_values
 from fieldstick.drafting.proposals.writing import field_name, ungrouped
 from fieldstick.drafting.search import neighbours
 from fieldstick.engines.probing import batch_of
 from fieldstick.matching.shapes import shape_of
 from fieldstick.suites.fieldtypes import FieldSpec, Unconverted
 from fieldstick.syntax.parser import parse
+from fieldstick.syntax.tree import Alternation
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -45,6 +47,11 @@ class Proposed(Struct, frozen=True):
     fit: int
     takes: tuple[str, ...] = ()
     beyond: str | None = None
+
+    @property
+    def has_several_forms(self) -> bool:
+        """Whether it is one of several forms or another as a whole, in which nothing is a field."""
+        return isinstance(parse(self.expression).tree, Alternation)
 
     def fits(self, text: str) -> bool:
         """Tell whether it fits a text as a whole: its expression does, and what its typed fields capture converts."""
@@ -83,6 +90,8 @@ def propose(
         expression, fields = _called(name, best[level])
         fields = _converting(expression, fields, _parted(expression, known)[0]) or {}
         expression = _kept_out(_taken_in(expression, fields, known), missing, known)
+        if level != "loose":
+            expression, fields = renumbered(with_whole_values(expression, fields, examples), fields)
         if any(each.expression == expression for each in found):
             continue
         wrongly = tuple(each for each in missing if takes(expression, each))

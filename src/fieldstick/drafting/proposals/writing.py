@@ -172,11 +172,15 @@ class Writer:
         return self._with_whole_paths(found) if named else "".join(found)
 
     def _optional(self, values: list[str]) -> str:
-        """Return a field of what may be absent: what is not there is no value, rather than an empty one.
+        """Return a field of what may be absent: what is not there is no value, rather than an empty one; so are blanks.
 
         It is typed where all that is given is of one kind; empty where that has no form.
         """
         filled = [each for each in values if each]
+        if not "".join(filled).strip():
+            return {" ": " ?", " +": " *"}.get(self._blank(filled), r"\s*")
+        head, tail = (" " * all(each[at] == " " and each.strip() for each in filled) for at in (0, -1))
+        filled = [each[len(head) : len(each) - len(tail)] for each in filled]
         form = form_of(filled)
         single = form[0] if form is not None and len(form) == 1 and isinstance(form[0], Piece) else None
         spelled, name, table = self._piece(single) if single is not None else ("", "", {})
@@ -186,7 +190,8 @@ class Writer:
             return ""
         elif single is None:
             spelled = self._form(form, named=False)
-        return f"(?P<{self._named(name or 'text', table)}>{ungrouped(spelled)})?"
+        field = f"(?P<{self._named(name or 'text', table)}>{ungrouped(spelled)})"
+        return f"(?:{head}{field}{tail})?" if head or tail else f"{field}?"
 
     def _goes_on(self, inner: str, times: str, found: list[str]) -> bool:
         """Take what comes again into the field right before it, of which it is the rest; tell whether there is one."""
@@ -417,7 +422,7 @@ def _before(piece: Piece, before: str) -> str:
     """Return the word that stands before what comes next, where it is always the same."""
     values = set(piece.values)
     if piece.kind in ("word", "quoted"):
-        return values.pop() if len(values) == 1 else ""
+        return values.pop() if len(values) == 1 and any(map(str.isalpha, piece.values[0])) else ""
     if piece.kind == "chunk" and len(values) == 1:
         # A name with marks around it, as "gate": or gate=.
         name = re.sub(r"^\W+|[\s:=\"']+$", "", values.pop())
@@ -425,7 +430,7 @@ def _before(piece: Piece, before: str) -> str:
     if piece.kind == "blank" and len(before) == 1:
         # A unit of the number before it.
         return ""
-    return before if piece.kind in ("=", ":", "blank", "mark", '"', "[", "(") else ""
+    return before if piece.kind in ("=", ":", "-", "#", "blank", "mark", '"', "[", "(") else ""
 
 
 def _is_word(value: str) -> bool:

@@ -1,0 +1,172 @@
+"""Makes one field of one of a few values, though it was told in pieces or as several forms.
+
+`(?P<age>1y|2y|ad|juv)\\+?` says less than `(?P<age>2y\\+|1y|ad|juv)` where that is all that is ever there, and captures
+half of it.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.proposals.spelling import listed_of
+from fieldstick.engines.probing import batch_of
+from fieldstick.lean import compiled_later
+from fieldstick.syntax.parser import parse
+from fieldstick.syntax.tree import Alternation, Character, Group, Node, Repeat, Sequence, walk
+
+if TYPE_CHECKING:
+    import re
+    from collections.abc import Collection, Iterator, Mapping
+    from collections.abc import Sequence as Several
+
+    from fieldstick.drafting.proposals.numerals import Table
+    from fieldstick.syntax.tree import Span
+
+_LIST = compiled_later(
+    r"\(\?P<(?P<name>\w+)>(?P<item>[^()]+)\)(?P<fixed>(?P<mark>\\?[^\w()])\(\?P<\w+>(?P=item)\)"
+    r"(?:(?P=mark)\(\?P<\w+>(?P=item)\))+)"
+    r"(?:\(\?:(?P=mark)\(\?P<\w+>(?P=item)\(\?:(?P=mark)(?P=item)\)\*\)\)\?"
+    r"|(?P<after>(?P=mark))\(\?:\(\?P<\w+>(?P=item)\(\?:(?P=mark)(?P=item)\)\*\)(?P=mark)\)\?)"
+)
+"""Three fields or more that are spelled alike, one after the other, and any number that follow."""
+_ROW = compiled_later(
+    r"\(\?P<(?P<name>\w+)>(?P<item>\[[^()\\]+)\)"
+    r"(?P<fixed>(?P<mark>\\?[^\w()])\(\?P<\w+>(?P=item)\)(?:(?P=mark)\(\?P<\w+>(?P=item)\)){4,})"
+)
+"""So many that are no numbers that they are hardly a thing each."""
+
+VALUE = "value"
+"""The name of a field of which there is no better one."""
+
+_FIELD = compiled_later(r"\(\?P<(\w+)>")
+_PLAIN_FIELD = compiled_later(r"\(\?P<\w+>((?:[^()|\\]|\\.|\(\?:(?:[^()\\]|\\.)*\))*)\)(?![?*+{])")
+"""A field that needs no group to be part of something."""
+_FIRST_FIELD = compiled_later(r"^\(\?P<\w+>(?:[^()\\]|\\.)*\)")
+
+MOST_BESIDE = 2
+"""Characters that may stand between a field and what may follow it for both to be one value."""
+
+
+def with_whole_values(expression: str, typed: Collection[str], texts: Several[str]) -> str:
+    """Return an expression whose choices are fields; each text stands among `texts` as often as it is there.
+
+    Fields that are `typed` stay as they are.
+    """
+    at = 0
+    expression = _ROW.sub(lambda found: _as_list(found, ""), _LIST.sub(_as_list, expression))
+    while True:
+        tree = parse(expression).tree
+        items = tree.items if isinstance(tree, Sequence) else (tree,)
+        regions = (each for each in _regions(items, typed) if each[0] >= at)
+        for start, end in regions:
+            made = _as_one_field(expression, (start, end), texts)
+            if made is not None:
+                expression, at = made
+                break
+        else:
+            return expression
+
+
+def _as_list(found: re.Match[str], more: str = ",") -> str:
+    """Return one field for items of which there are as many at the least, or just so many."""
+    name, item, mark = found["name"], found["item"], found["mark"]
+    after = mark if found.groupdict().get("after") else ""
+    return f"(?P<{name}>{item}(?:{mark}{item}){{{found['fixed'].count('(?P<')}{more}}}){after}"
+
+
+def renumbered(expression: str, fields: Mapping[str, Table]) -> tuple[str, dict[str, Table]]:
+    """Return an expression and the tables of its fields, those of one name numbered from 2 on without a gap."""
+    names = _FIELD.findall(expression)
+    new: dict[str, str] = {}
+    taken: Counter[str] = Counter()
+    for name in names:
+        base = name.rstrip("0123456789")
+        taken[base] += base in names
+        new[name] = base + str(taken[base]) if taken[base] > 1 and base != name else name
+    made = _FIELD.sub(lambda found: f"(?P<{new[found[1]]}>", expression)
+    return made, {new.get(name, name): table for name, table in fields.items()}
+
+
+def _regions(items: Several[Node], typed: Collection[str]) -> Iterator[Span]:
+    """Yield where something may be there or not, or is one of several forms, with the field before it; wider first."""
+    for place, node in enumerate(items):
+        if not (_may_lack(node) or _is_choice(node)) or _holds(node, typed):
+            continue
+        first = place
+        while first and place - first < MOST_BESIDE and isinstance(items[first - 1], Character):
+            first -= 1
+        before = items[first - 1] if first else None
+        if _may_lack(node) and isinstance(before, Group) and before.name is not None and before.name not in typed:
+            yield before.span[0], node.span[1]
+        elif _is_choice(node):
+            yield node.span
+
+
+def _may_lack(node: Node) -> bool:
+    return isinstance(node, Repeat) and (node.least, node.most) == (0, 1)
+
+
+def _is_choice(node: Node) -> bool:
+    return isinstance(node, Group) and node.kind == "plain" and isinstance(node.body, Alternation)
+
+
+def _holds(node: Node, typed: Collection[str]) -> bool:
+    return any(isinstance(each, Group) and each.name in typed for each in walk(node))
+
+
+def _as_one_field(expression: str, region: Span, texts: Several[str]) -> tuple[str, int] | None:
+    """Return the expression with a region as a field, and where that ends; None where it is none."""
+    start, end = region
+    inner = expression[start:end]
+    names = _FIELD.findall(inner)
+    found = batch_of(f"{expression[:start]}({inner}){expression[end:]}", frozenset(), "whole", texts)
+    if found is None:
+        return None
+    # The group is the one after all that begin before it.
+    group = 1 + len(_FIELD.findall(expression[:start]))
+    rows = [(text, places) for text, places in zip(texts, found, strict=True) if places is not None]
+    values = [text[slice(*places[group])] for text, places in rows]
+    head, tail = (_shared_blank(values, at) for at in (0, -1))
+    bare = [value[len(head) : len(value) - len(tail)] for value in values]
+    listed = listed_of(bare) if all(bare) else None
+    if names and not _is_one(inner):
+        # What follows a field is of it where that tells what follows.
+        firsts = {text[slice(*places[group + 1])] for text, places in rows}
+        listed = listed if len(firsts) == len(set(bare)) else None
+    name = names[0] if names else _free(VALUE, expression)
+    if listed is not None:
+        made = f"{head}(?P<{name}>{listed}){tail}"
+    elif not names and inner.startswith("(?:") and inner.endswith(")"):
+        made = f"(?P<{name}>{inner[3:]}"
+    elif names and all(_go_on(text, places[group], places[group + 1]) for text, places in rows):
+        unnamed = _FIELD.sub("(?:", _PLAIN_FIELD.sub(r"\1", inner))
+        made = f"(?P<{name}>{unnamed})"
+    else:
+        return None
+    return f"{expression[:start]}{made}{expression[end:]}", start + len(made)
+
+
+def _is_one(region: str) -> bool:
+    """Tell whether nothing parts what a region holds, and no more of it than its first part is a field."""
+    return " " not in _FIRST_FIELD.sub("", region) and len(_FIELD.findall(region)) == 1
+
+
+def _go_on(text: str, region: Span, field: Span) -> bool:
+    """Tell whether what follows a field in a region, if anything, are letters or digits right behind others."""
+    if field[0] != region[0] or field[1] == region[1]:
+        return field[0] == region[0]
+    return text[field[1] - 1].isalnum() and text[field[1]].isalnum()
+
+
+def _shared_blank(values: Several[str], at: int) -> str:
+    """Return a blank that all values begin or end with."""
+    return " " if values and all(value[at:][:1] == " " and len(value) > 1 for value in values) else ""
+
+
+def _free(name: str, expression: str) -> str:
+    """Return a name that no field of an expression has, like one that is wanted."""
+    number = 1
+    while f"(?P<{name}{number if number > 1 else ''}>" in expression:
+        number += 1
+    return f"{name}{number if number > 1 else ''}"
