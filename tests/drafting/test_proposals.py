@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import random
 import re
 from typing import TYPE_CHECKING
@@ -221,6 +222,26 @@ def test_moments_are_one_field_however_they_are_written(written: str, found: str
     first = propose(texts)[0]
     assert f"(?P<at>{found})" in first.expression and first.fit == 40
     assert first.fields["at"] == {"type": "timestamp", **table}
+
+
+@pytest.mark.parametrize(
+    ("written", "found", "table"),
+    [
+        ("%-d/%-m/%Y", r"(?P<day>\d{1,2}/\d{1,2}/\d{4})", {"type": "date", "layout": "%d/%m/%Y"}),
+        ("%m/%d/%Y", r"(?P<day>\d{2}/\d{2}/\d{4})", {"type": "date", "layout": "%m/%d/%Y"}),
+        ("06/05/%Y", r"(?P<day>\d{2}/\d{2}/\d{4})", {}),
+        ("%-I:%M:%S %p", r"(?P<time>\d{1,2}:\d{2}:\d{2} [AP]M)", {"type": "time", "layout": "%I:%M:%S %p"}),
+        ("%I:%M%p", r"(?P<time>\d{2}:\d{2}[AP]M)", {"type": "time", "layout": "%I:%M%p"}),
+        ("%-H:%M:%S", r"(?P<time>\d{1,2}:\d{2}:\d{2})", {"type": "time", "layout": "%H:%M:%S"}),
+        ("%H:%M:%S", r"(?P<time>\d{2}:\d{2}:\d{2})", {"type": "time"}),
+    ],
+)
+def test_days_and_times_have_the_layout_that_all_of_them_have(written: str, found: str, table: dict[str, str]) -> None:
+    start = dt.datetime(2026, 1, 3, 5, 10, 7)
+    moments = [start + number * dt.timedelta(days=11, hours=7, minutes=13, seconds=11) for number in range(20)]
+    first = propose([f"{each.strftime(written)} north" for each in moments])[0]
+    assert first.expression == f"{found} north"
+    assert list(first.fields.values()) == [table] * bool(table)
 
 
 @pytest.mark.parametrize(

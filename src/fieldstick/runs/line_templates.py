@@ -299,7 +299,14 @@ def _kind_of(piece: str) -> str:
     if " " in bare:
         return "words"
     # What is made of numbers and the like, joined by marks, is told by that.
-    return "version" if TYPED.search(bare) and not re.search(r"[^-+~.:_]", TYPED.sub("", bare)) else "word"
+    slots, rest = set(TYPED.findall(bare)), TYPED.sub("", bare)
+    if not slots or re.search(r"[^-+~.:_/]", rest):
+        return "word"
+    if "identifier" in slots and slots <= _WITH_DIGITS:
+        return "identifier"
+    if bare.count("⟨") == 1 or "/" in rest:
+        return slots.pop() if bare.count("⟨") == 1 else "word"
+    return "version"
 
 
 def folded(template: tuple[str, ...]) -> tuple[str, ...]:

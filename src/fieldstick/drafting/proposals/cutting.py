@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import re
 from functools import lru_cache
 from itertools import product
@@ -29,19 +30,29 @@ FEWEST_FILLED = 8
 
 
 class Special(Struct, frozen=True):
-    """Pieces that are one together: the name of the field they make, how they are found and spelled, and its table."""
+    """Pieces that are one together: the name of the field they make, how they are found and spelled, and its table.
+
+    Where they may be laid out in one of several `layouts`, the table has the one that all of them have and no other.
+    """
 
     name: str
     found: str
     spelled: str
     table: dict[str, Any]
+    layouts: tuple[str, ...] = ()
 
     def told_by(self, values: Sequence[str]) -> tuple[str, dict[str, Any]]:
         """Return how some of it are spelled, and their table: by what all of them, or of many, have alike.
 
-        Months are short where all of them are; days and hours have two digits where all of many have.
+        Months are short where all of them are; days and hours have two digits where all of many have, hours with
+        seconds where all have.
         """
         spelled, table = self.spelled, self.table
+        if self.layouts:
+            found = [layout for layout in self.layouts if all(_is_laid_out(each, layout) for each in values)]
+            table = {**table, "layout": found[0]} if len(found) == 1 else {}
+        if self.spelled == _CLOCK and all(each[2] == ":" for each in values):
+            return _CLOCK.replace("{1,2}", "{2}"), {"type": "time"}
         short = spelled.replace("[a-z]+", "[a-z]{2}")
         if all(map(re.compile(short).fullmatch, values)):
             spelled = short
@@ -51,6 +62,15 @@ class Special(Struct, frozen=True):
         return filled if many else spelled, table
 
 
+def _is_laid_out(value: str, layout: str) -> bool:
+    try:
+        dt.datetime.strptime(value, layout)
+    except ValueError:
+        return False
+    return True
+
+
+_CLOCK = r"\d{1,2}:\d{2}:\d{2}"
 _MONTH = "(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec)"
 _ANY_MONTH = (
     "(?:Jan(?:uary)?|Feb(?:ruary)?|Mar(?:ch)?|Apr(?:il)?|May|June?|July?|Aug(?:ust)?|Sep(?:tember)?|Oct(?:ober)?"
@@ -77,6 +97,19 @@ def _timestamps() -> Iterator[Special]:
             rf"\d{{4}}-\d\d-\d\d{between}\d\d:\d\d{seconds}{zone}",
             rf"\d{{4}}-\d{{2}}-\d{{2}}{between}\d{{2}}:\d{{2}}{digits}{offset}",
             {"type": "timestamp"},
+        )
+
+
+def _times_of_half_a_day() -> Iterator[Special]:
+    """Yield times of twelve hours with what says which half of the day it is."""
+    for (seconds, digits, layout), blank, half in product(
+        ((r":\d\d", r":\d{2}", ":%S"), ("", "", "")), (" ", ""), ("[AP]M", "[ap]m")
+    ):
+        yield Special(
+            "time",
+            rf"\d{{1,2}}:\d\d{seconds}{blank}{half}",
+            rf"\d{{1,2}}:\d{{2}}{digits}{blank}{half}",
+            {"type": "time", "layout": f"%I:%M{layout}{blank}%p"},
         )
 
 
@@ -149,7 +182,15 @@ SPECIAL: dict[str, Special] = {
                 r"\d{1,2}\.\d{1,2}\.\d{4}",
                 {"type": "date", "layout": "%d.%m.%Y"},
             ),
-            Special("time", r"\d\d:\d\d:\d\d", r"\d{2}:\d{2}:\d{2}", {"type": "time"}),
+            Special(
+                "day",
+                r"\d{1,2}/\d{1,2}/\d{4}",
+                r"\d{1,2}/\d{1,2}/\d{4}",
+                {"type": "date"},
+                ("%d/%m/%Y", "%m/%d/%Y"),
+            ),
+            *_times_of_half_a_day(),
+            Special("time", r"\d\d?:\d\d:\d\d", _CLOCK, {"type": "time", "layout": "%H:%M:%S"}),
             # A scale, as 1:25,000, is no time.
             Special("time", r"\d\d?:\d\d(?!,\d{3}\b)", r"\d{1,2}:\d{2}", {"type": "time", "layout": "%H:%M"}),
         )

@@ -42,6 +42,9 @@ VALUE = "value"
 _FIELD = compiled_later(r"\(\?P<(\w+)>")
 _PLAIN_FIELD = compiled_later(r"\(\?P<\w+>((?:[^()|\\]|\\.|\(\?:(?:[^()\\]|\\.)*\))*)\)(?![?*+{])")
 """A field that needs no group to be part of something."""
+_A_FIELD = r"\(\?P<\w+>(?:[^()\\]|\\.|\(\?:(?:[^()\\]|\\.)*\))*\)"
+_FIELDS = compiled_later(_A_FIELD)
+_TWO = compiled_later(rf"{_A_FIELD}.{{0,3}}{_A_FIELD}")
 _FIRST_FIELD = compiled_later(r"^\(\?P<\w+>(?:[^()\\]|\\.)*\)")
 
 MOST_BESIDE = 2
@@ -91,16 +94,27 @@ def renumbered(expression: str, fields: Mapping[str, Table]) -> tuple[str, dict[
 def _regions(items: Several[Node], typed: Collection[str]) -> Iterator[Span]:
     """Yield where something may be there or not, or is one of several forms, with the field before it; wider first."""
     for place, node in enumerate(items):
-        if not (_may_lack(node) or _is_choice(node)) or _holds(node, typed):
+        if _holds(node, typed):
+            continue
+        if _is_own(node, typed):
+            beside = [place - back for back in (1, 2) if place >= back and _is_own(items[place - back], typed)]
+            if beside and all(isinstance(each, Character) for each in items[beside[0] + 1 : place]):
+                yield items[beside[0]].span[0], node.span[1]
+        if not (_may_lack(node) or _is_choice(node)):
             continue
         first = place
         while first and place - first < MOST_BESIDE and isinstance(items[first - 1], Character):
             first -= 1
         before = items[first - 1] if first else None
-        if _may_lack(node) and isinstance(before, Group) and before.name is not None and before.name not in typed:
+        if _may_lack(node) and before is not None and _is_own(before, typed):
             yield before.span[0], node.span[1]
         elif _is_choice(node):
             yield node.span
+
+
+def _is_own(node: Node, typed: Collection[str]) -> bool:
+    """Tell whether a node is a field without a type."""
+    return isinstance(node, Group) and node.name is not None and node.name not in typed
 
 
 def _may_lack(node: Node) -> bool:
@@ -130,10 +144,9 @@ def _as_one_field(expression: str, region: Span, texts: Several[str]) -> tuple[s
     head, tail = (_shared_blank(values, at) for at in (0, -1))
     bare = [value[len(head) : len(value) - len(tail)] for value in values]
     listed = listed_of(bare) if all(bare) else None
-    if names and not _is_one(inner):
-        # What follows a field is of it where that tells what follows.
-        firsts = {text[slice(*places[group + 1])] for text, places in rows}
-        listed = listed if len(firsts) == len(set(bare)) else None
+    if names and not _is_one(inner) and listed is not None:
+        captured = [[text[slice(*place)] for place in places[group + 1 :]] for text, places in rows]
+        listed = listed if _tell_each_other(inner, captured, len(set(bare))) else None
     name = names[0] if names else _free(VALUE, expression)
     if listed is not None:
         made = f"{head}(?P<{name}>{listed}){tail}"
@@ -145,6 +158,19 @@ def _as_one_field(expression: str, region: Span, texts: Several[str]) -> tuple[s
     else:
         return None
     return f"{expression[:start]}{made}{expression[end:]}", start + len(made)
+
+
+def _tell_each_other(inner: str, captured: Several[Several[str]], count: int) -> bool:
+    """Tell whether a field and what follows it, which are there in so many ways, are one value.
+
+    What may follow is, where the field tells whether it does. Of another field that is so where each tells the other;
+    one of them does where no blank stands between.
+    """
+    firsts = len({each[0] for each in captured})
+    if not _TWO.fullmatch(inner):
+        return firsts == count
+    seconds = len({each[1] for each in captured})
+    return max(firsts, seconds) == count and (firsts == seconds or " " not in _FIELDS.sub("", inner))
 
 
 def _is_one(region: str) -> bool:
