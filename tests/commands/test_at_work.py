@@ -79,6 +79,23 @@ def test_columns_are_named_on_the_command_line_and_blank_is_its_own_case(desk: D
     assert "no such column is validated" in desk.run(*asked, "--required", "Note").err
 
 
+@pytest.mark.parametrize(
+    "asked",
+    [
+        ("select", "-e", "B..", "x.csv", "--column", "Plot"),
+        ("extract", "-e", "(?P<p>B..)", "x.csv", "--column", "Plot"),
+        ("validate", "x.csv", "--judge", "Plot=forms:plot"),
+    ],
+)
+def test_that_a_column_has_a_namesake_is_told_and_is_no_fault(desk: Desk, asked: tuple[str, ...]) -> None:
+    desk.write("x.csv", "Plot,Depth,Plot\nB07,12,B12\n")
+    desk.suite("[patterns.plot]\nexpression = 'B..'\npositive = ['B07']\n", "forms")
+    run = desk.run(*asked)
+    assert run.status == 0 and "x.csv: beside 'Plot' there is 'Plot (2)'; later columns of one name" in run.err
+    desk.write("x.csv", "Plot,Depth\nB07,12\n")
+    assert "beside" not in desk.run(*asked).err
+
+
 def test_lines_are_validated_by_one_pattern(desk: Desk) -> None:
     run = desk.run("validate", "-e", r"[A-F]\d\d", typed="B07\nH1\n\nC12\n")
     assert run.status == 1 and "Of 4 rows, 2 accepted, 2 rejected." in run.out and "value = 'H1'" in run.out

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from fieldstick.commands.saying import say
+from fieldstick.data.rows import second_of
 from fieldstick.reporting.source_words import source_words
 
 if TYPE_CHECKING:
@@ -20,4 +21,6 @@ def say_source_notes(sources: Iterable[Source]) -> bool:
         for words in source_words(source):
             say(f"{source.name}: {words}")
             trouble = True
+        for name in dict.fromkeys(source.namesakes):
+            say(f"{source.name}: beside '{name}' there is '{second_of(name)}'; later columns of one name are numbered")
     return trouble

@@ -140,6 +140,11 @@ def told_apart(names: list[str], *, fold: bool = False) -> list[str]:
     return found
 
 
+def second_of(name: str) -> str:
+    """Return what a second column of a name is called."""
+    return told_apart([name, name])[1]
+
+
 def first_line(error: BaseException) -> str:
     """Return the first line of what a library says went wrong."""
     return str(error).split("\n")[0]

@@ -16,6 +16,7 @@ from fieldstick.data.lines import MOST_BYTES, PIECE, Overlong, line_blocks, whol
 from fieldstick.data.packing import without_packing
 from fieldstick.data.parquet_folders import FolderStream, folder_size
 from fieldstick.data.read_options import Kind, ReadOptions
+from fieldstick.data.rows import second_of
 from fieldstick.data.storage import is_url, named_like, stored
 from fieldstick.errors import UsageError, hint
 from fieldstick.kernels.walkers import NATIVE
@@ -80,9 +81,9 @@ class Source:
 
     `name` is as the user gave it, `size` in bytes as stored, None for standard input. `notes` fill while it is
     read; `ended_early` and `changed` are told when it was read to its end. `columns` are those of a table, known
-    once its rows are read, and `needed_columns` those that a table must have. `coding` says how its text is stored,
-    `delimiter` what parts the cells of CSV, `header` what stands before its rows. `lacks_record_start` is told at the
-    end: no line of it began a record.
+    once its rows are read, `needed_columns` those that a table must have, and `namesakes` those to be read of whose
+    name there are more. `coding` says how its text is stored, `delimiter` what parts the cells of CSV, `header` what
+    stands before its rows. `lacks_record_start` is told at the end: no line of it began a record.
 
     `first_line` is the number of its first line, and `read_elsewhere` the bytes that others have read of it. One that
     `reads_ahead` may be read in a thread while what was read of it is worked on.
@@ -102,6 +103,7 @@ class Source:
         self.kind: Kind = "lines"
         self.lacks_record_start = False
         self.needed_columns: tuple[str, ...] = ()
+        self.namesakes: tuple[str, ...] = ()
         self.first_line = 1
         self.read_elsewhere: int | None = None
         self.reads_ahead = False
@@ -471,13 +473,14 @@ class Source:
         return f"the header is one cell, which --delimiter {max(counts, key=counts.__getitem__)} would part"
 
     def check_columns(self, columns: list[str]) -> None:
-        """Raise UsageError for a column that is to be read and is not there."""
+        """Note the columns to be read that have namesakes; raise UsageError for one that is not there."""
         own = (self.read_options.column,) if self.read_options.column is not None else self.read_options.columns
         for column in (*own, *self.needed_columns):
             if column not in columns:
                 unparted = self.unparted(columns)
                 why = f"; {unparted}" if unparted else hint(column, columns)
                 raise UsageError(f"{self.name} has no column '{column}'{why}")
+        self.namesakes = tuple(each for each in (*own, *self.needed_columns) if second_of(each) in columns)
 
 
 def _record(first: int, raws: list[str]) -> Entry:
