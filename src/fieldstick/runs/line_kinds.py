@@ -46,6 +46,9 @@ MOST_KNOWN = 100_000
 LONGEST_PIECE = 2_000
 """Code points of a piece up to which slots are looked for in it; a longer one is a word."""
 
+MOST_REMEMBERED, LONGEST_REMEMBERED = 20_000, 500
+"""Lines of which it is remembered how they are spelled, and code points of one, at the most."""
+
 MOST_BYTES, ONE_OF = 2_000_000, 32
 """Bytes of lines that are all looked at; of what follows, one block of so many."""
 
@@ -86,7 +89,7 @@ _LONG = r"(?P<long>(?![\w.:+~@-]*\d)\w[\w.:+~@-]{100,}\w)"
 """So much without a digit that no slot is looked for within it, which would take as long as it is long, squared."""
 
 _SLOT = compiled_later("|".join([*(f"(?P<s{number}>{shape})" for number, (_, shape) in enumerate(SLOTS)), _LONG]))
-_QUOTED = compiled_later(r'(?<![\w.])"(?!\w+":|\d{4}-\d\d-\d\d[T ]\d\d:)[^"\n]*"')
+_QUOTED = compiled_later(r'"(?<![\w.]")(?!\w+":|\d{4}-\d\d-\d\d[T ]\d\d:)[^"\n]*"')
 """What stands in quotes, but keys, which stay, and timestamps. What is behind a number are seconds or inches."""
 _APOSTROPHES = compiled_later(r"(?<!\w)'[^'\n]*'(?!\w)")
 _FOLDED = bytes.maketrans(b"0123456789", b"9" * 10)
@@ -102,7 +105,7 @@ _MONTH = compiled_later(
 )
 """A day with the name of its month, with a time or without."""
 _BYTES = compiled_later(r"(?<![\w:-])[0-9A-Fa-f]{2}(?: {1,2}[0-9A-Fa-f]{2}){3,}(?![\w:-])")
-_A_BYTE = compiled_later(r"(?<![\w:-])(?:\d[A-Fa-f]|[A-Fa-f]\d) {1,2}[0-9A-Fa-f]{2} {1,2}[0-9A-Fa-f]{2}(?![\w:-])")
+_A_BYTE = compiled_later(r" (?:\d[A-Fa-f]|[A-Fa-f]\d) [0-9A-Fa-f]{2} [0-9A-Fa-f]{2}(?![\w:-])")
 """Bytes in hexadecimal, four or more, and three of them of which one can hardly be something else."""
 _PADDED = compiled_later(r"\[ +(?=[-+]?\d)")
 """A number in brackets with blanks before it, which makes it as wide as others."""
@@ -170,6 +173,9 @@ class LineKinds:
         self._pieces = _Pieces()
         self._known: dict[str, Form] = {}
         """Forms by the characters that stand for their pieces."""
+
+        self._remembered: dict[str, str] = {}
+        """Lines as `_spelled` returns them."""
 
         self._head = ""
         self._waiting: list[_Lines] = []
@@ -247,7 +253,20 @@ class LineKinds:
         self.is_exact = self.is_exact and not self._pieces.is_full
 
     def _spelled(self, text: str) -> list[str]:
-        """Return lines, each piece put by the character that stands for it."""
+        """Return lines, each piece put by the character that stands for it; most came before."""
+        lines = text.split("\n")
+        lines.pop()
+        known = self._remembered
+        if len(known) > MOST_REMEMBERED:
+            known.clear()
+        fresh = [each for each in lines if each not in known]
+        spelled = self._spelled_anew("".join([f"{each}\n" for each in fresh])) if fresh else []
+        made = dict(zip(fresh, spelled, strict=True))
+        if len(made) <= MOST_REMEMBERED:
+            known.update({line: each for line, each in made.items() if len(line) <= LONGEST_REMEMBERED})
+        return [made[each] if each in made else known[each] for each in lines]
+
+    def _spelled_anew(self, text: str) -> list[str]:
         if '"' in text:
             text = _QUOTED.sub(_QUOTED_TEXT, text)
         if "'" in text:
