@@ -61,7 +61,7 @@ def test_what_is_written_for_an_engine_reads_there_as_in_python(engine: str) -> 
     captures = DIALECTS[engine].captures
     for expression, flags, reach in asked(chance):
         tried += 1
-        if tried > (3_000 if EXHAUSTIVE else 75):
+        if tried > (3_000 if EXHAUSTIVE else 30):
             break
         reach = reach if captures else "whole"
         try:

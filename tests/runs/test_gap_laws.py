@@ -43,6 +43,9 @@ def gaps_in(pattern: Pattern) -> PatternGaps:
     return found
 
 
+PARTS = 12
+
+
 def drawn_patterns(part: int, count: int) -> Iterator[Pattern]:
     chance = random.Random(f"gaps {part}")
     while count:
@@ -67,10 +70,10 @@ def drawn_patterns(part: int, count: int) -> Iterator[Pattern]:
             yield Pattern("p", fill_plain(expression), reach=reach, samples=tuple(samples))
 
 
-@pytest.mark.parametrize("part", range(6) if EXHAUSTIVE else [TODAY % 6])
+@pytest.mark.parametrize("part", range(PARTS) if EXHAUSTIVE else [TODAY % PARTS])
 def test_with_every_proposal_as_a_sample_nothing_that_was_open_stays_open(part: int) -> None:
     opened = 0
-    for pattern in drawn_patterns(part, 14):
+    for pattern in drawn_patterns(part, 7):
         before = gaps_in(pattern)
         assert 0 <= before.decided <= before.asked and before.share <= 1
         assert before.asked - before.decided == len(before.gaps)
@@ -84,12 +87,12 @@ def test_with_every_proposal_as_a_sample_nothing_that_was_open_stays_open(part: 
         said = {(gap.span, gap.words) for gap in before.gaps}
         assert not said & {(gap.span, gap.words) for gap in after.gaps}, pattern.filling
         assert after.decided >= before.decided
-    assert opened > 20
+    assert opened > 10
 
 
-@pytest.mark.parametrize("part", range(6) if EXHAUSTIVE else [TODAY % 6])
+@pytest.mark.parametrize("part", range(PARTS) if EXHAUSTIVE else [TODAY % PARTS])
 def test_another_sample_decides_no_less(part: int) -> None:
-    for pattern in drawn_patterns(part + 10, 8):
+    for pattern in drawn_patterns(part + 10, 3):
         fewer = gaps_in(replace(pattern, samples=pattern.samples[:1]))
         more = gaps_in(pattern)
         assert more.decided >= fewer.decided, pattern.filling
