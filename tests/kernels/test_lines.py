@@ -134,6 +134,27 @@ def test_different_lines_have_different_numbers(lines: list[str], end: str) -> N
     assert len(set(numbers)) == len(numbers) == len(set(texts_of(data)))
 
 
+NUMBERS = st.integers(0, 40) | st.integers(0, 2**64 - 1) | st.integers(0, 9).map(lambda each: each << 40 | 3)
+
+
+@given(st.lists(st.lists(NUMBERS, max_size=12), max_size=6), st.integers(0, 40))
+def test_numbers_are_known_from_when_they_were_learnt(given_one_by_one: list[list[int]], most: int) -> None:
+    assert NATIVE is not None
+    table, known = bytearray(8 * 128), set[int]()
+    for numbers in given_one_by_one:
+        found = memoryview(NATIVE.learn(table, array("Q", numbers), most - len(known))).cast("Q").tolist()
+        assert set(found) == set(numbers) - known - {0}
+        known.update(found[: most - len(known)])
+    assert sorted(filter(None, memoryview(table).cast("Q"))) == sorted(known)
+
+
+@pytest.mark.parametrize("table", [b"", bytes(8 * 3), bytes(12), bytes(8 * 2), b"x" * 32])
+def test_a_table_without_room_for_numbers_is_refused(table: bytes) -> None:
+    assert NATIVE is not None
+    with pytest.raises(ValueError, match="room"):
+        NATIVE.learn(bytearray(table), array("Q", [5, 6, 7]), 3)
+
+
 @given(LINES, ENDS, st.integers(0, 10**6))
 def test_lines_are_put_on_heaps_alike_whether_their_ends_are_known(lines: list[str], end: str, seed: int) -> None:
     assert NATIVE is not None

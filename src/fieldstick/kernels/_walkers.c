@@ -3064,7 +3064,9 @@ static inline void scatter_by(Scatter *found, const uint8_t *at) {
 
 static inline uint64_t scattered_to(const Scatter *found) {
     const uint64_t made = (found->one ^ (found->two << 32 | found->two >> 32)) * SCATTER;
-    return made ^ made >> 32;
+    const uint64_t folded = made ^ made >> 32;
+    /* No text has zero, which stands where there is no number. */
+    return folded + !folded;
 }
 
 /* The number of a text; its last bytes are taken in once more where they are no sixteen. */
@@ -3116,16 +3118,13 @@ static PyObject *scatters(PyObject *module, PyObject *arguments) {
     const uint8_t *base = data.buf, *edge = base + data.len;
     const int32_t *end = ends.buf;
     memset(table, 0, 8 * slots);
-    int has_zero = 0;
     for (Py_ssize_t line = 0; line < lines; line++) {
         const uint8_t *at = base + (line ? end[line - 1] : 0), *feed = base + end[line] - (base[end[line] - 1] == '\n');
         const uint64_t number = scattered(at, text_end(at, feed, edge) - at);
         Py_ssize_t slot = (Py_ssize_t)(number & (uint64_t)(slots - 1));
         while (table[slot] && table[slot] != number) slot = (slot + 1) & (slots - 1);
-        /* An empty slot holds zero, which may be a number, too. */
-        if (number ? !table[slot] : !has_zero) made[count++] = number;
-        has_zero |= !number;
-        table[slot] = number;
+        if (table[slot]) continue;
+        made[count++] = table[slot] = number;
     }
     Py_END_ALLOW_THREADS
     found = PyBytes_FromStringAndSize((const char *)made, 8 * count);
@@ -3134,6 +3133,47 @@ end:
     PyMem_Free(made);
     PyBuffer_Release(&data);
     PyBuffer_Release(&ends);
+    return found;
+}
+
+PyDoc_STRVAR(learn_doc,
+"learn(table, numbers, most) -> bytes\n\n"
+"Return those of numbers (uint64) that a table does not hold, and put up to most of them into it. The table (uint64, as many as a\n"
+"power of two) has more places than numbers it is to hold: each stands at the place of its lowest bits or, where that is taken,\n"
+"behind it, and zeros where none does (Knuth, TAOCP 3, 6.4, algorithm L). A zero is no number.");
+
+static PyObject *learn(PyObject *module, PyObject *arguments) {
+    Py_buffer table, given;
+    Py_ssize_t most;
+    if (!PyArg_ParseTuple(arguments, "w*y*n", &table, &given, &most)) return NULL;
+    const Py_ssize_t slots = table.len / 8, count = given.len / 8;
+    uint64_t *slot_of = table.buf, *made = PyMem_Malloc(8 * (count + 1));
+    const uint64_t *numbers = given.buf;
+    Py_ssize_t fresh = 0, held = 0;
+    PyObject *found = NULL;
+    if (!made) {
+        PyErr_NoMemory();
+        goto end;
+    }
+    for (Py_ssize_t slot = 0; slot < slots; slot++) held += slot_of[slot] != 0;
+    if (slots < 1 || (slots & (slots - 1)) || table.len % 8 || given.len % 8 || held + (most < count ? most : count) >= slots) {
+        PyErr_SetString(PyExc_ValueError, "a table without room");
+        goto end;
+    }
+    for (Py_ssize_t each = 0; each < count; each++) {
+        const uint64_t number = numbers[each];
+        if (!number) continue;
+        Py_ssize_t slot = (Py_ssize_t)(number & (uint64_t)(slots - 1));
+        while (slot_of[slot] && slot_of[slot] != number) slot = (slot + 1) & (slots - 1);
+        if (slot_of[slot]) continue;
+        made[fresh++] = number;
+        if (most-- > 0) slot_of[slot] = number;
+    }
+    found = PyBytes_FromStringAndSize((const char *)made, 8 * fresh);
+end:
+    PyMem_Free(made);
+    PyBuffer_Release(&table);
+    PyBuffer_Release(&given);
     return found;
 }
 
@@ -3337,6 +3377,7 @@ static PyMethodDef METHODS[] = {
     {"sketch", sketch, METH_VARARGS, sketch_doc},
     {"scatter", scatter, METH_VARARGS, scatter_doc},
     {"scatters", scatters, METH_VARARGS, scatters_doc},
+    {"learn", learn, METH_VARARGS, learn_doc},
     {"grouped", grouped, METH_VARARGS, grouped_doc},
     {"keyed", keyed, METH_VARARGS, keyed_doc},
     {"doubt", doubt, METH_VARARGS, doubt_doc},

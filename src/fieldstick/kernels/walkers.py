@@ -148,6 +148,9 @@ class Walkers(Protocol):
     def scatters(self, data: bytes, ends: bytes, /) -> bytes:
         """Return a number (uint64) for each different line."""
 
+    def learn(self, table: bytearray, numbers: Any, most: int, /) -> bytes:
+        """Return those of numbers (uint64) that a table does not hold, and put up to so many of them into it."""
+
     def sketch(self, data: bytes, ends: bytes, multiplier: int, kept: Any, most: int, /) -> bytes:
         """Return the smallest of the checksums of lines and of those kept before."""
 

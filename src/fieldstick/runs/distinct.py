@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from array import array
-from itertools import islice
 from typing import TYPE_CHECKING
 from zlib import crc32
 
@@ -21,7 +20,7 @@ SKETCH = 4096
 """Smallest hashes that are kept; the estimate is within some 1.6 % two times out of three."""
 
 
-_HASHES = 2**32
+_HASHES, _NUMBERS = 2**32, 2**64
 _MULTIPLIER = 2654435761
 """Spreads a checksum, which texts that are much alike share most bits of, over all hashes (Knuth, TAOCP 3, 6.4)."""
 
@@ -40,7 +39,38 @@ def _hashed(text: str) -> int:
 
 def _number(text: str) -> int:
     """Return a number of 64 bits that tells texts apart, the one that the walkers have of it where they are there."""
-    return hash(text) if NATIVE is None else NATIVE.scatter(_stored(text))
+    return hash(text) % _NUMBERS or 1 if NATIVE is None else NATIVE.scatter(_stored(text))
+
+
+class _Numbers:
+    """Numbers of 64 bits that are known, up to `MOST_EXACT` of them; none of them is zero."""
+
+    def __init__(self) -> None:
+        self._count = 0
+        self._table = bytearray(8 * 1024)
+        """They, as the walkers look for them, and room for at least as many again."""
+
+        self._known: set[int] = set()
+        """They, where there are no walkers."""
+
+    def __len__(self) -> int:
+        return self._count
+
+    def learn(self, numbers: bytes | array[int]) -> memoryview:
+        """Return those of some (uint64) that were not known; as many as there is room for are from now on."""
+        given, room = memoryview(numbers).cast("B").cast("Q"), MOST_EXACT - self._count
+        if NATIVE is None:
+            new = array("Q", {*given} - self._known).tobytes()
+            self._known.update(memoryview(new).cast("Q")[:room])
+        else:
+            while len(self._table) < 16 * min(self._count + len(given), MOST_EXACT):
+                wider = bytearray(2 * len(self._table))
+                NATIVE.learn(wider, self._table, self._count)
+                self._table = wider
+            new = NATIVE.learn(self._table, given, room)
+        found = memoryview(new).cast("Q")
+        self._count += min(len(found), room)
+        return found
 
 
 class Distinct:
@@ -54,7 +84,7 @@ class Distinct:
     """
 
     def __init__(self, *, to_be_merged: bool = False) -> None:
-        self._known: set[int] = set()
+        self._known = _Numbers()
         self._texts: set[str] | None = set() if to_be_merged else None
         self._smallest = array("I")
         self._waiting: set[int] = set()
@@ -95,26 +125,22 @@ class Distinct:
         if self._texts is not None:
             return bool(self._told_apart(texts()))
         assert NATIVE is not None and stored.ends is not None
-        before = len(self._known)
-        self._known.update(memoryview(NATIVE.scatters(stored.data, stored.ends)).cast("Q"))
-        self.is_exact = len(self._known) <= MOST_EXACT
-        return len(self._known) > before
+        return len(self._learn(NATIVE.scatters(stored.data, stored.ends))) > 0
 
     def _told_apart(self, texts: Collection[str]) -> Collection[str]:
         """Return the texts that were not there yet; while they are few they are known from now on."""
         numbers = list(map(_number, texts))
-        new = self._learn(set(numbers))
+        new = set(self._learn(array("Q", numbers)))
         fresh = {text for text, number in zip(texts, numbers, strict=True) if number in new} if new else set()
         if self._texts is not None:
             self._texts = self._texts.union(fresh) if self.is_exact else set()
         return fresh
 
-    def _learn(self, numbers: set[int]) -> set[int]:
+    def _learn(self, numbers: bytes | array[int]) -> memoryview:
         """Return the numbers of texts that were not there yet; while they are few they are known from now on."""
-        new = numbers - self._known
         room = MOST_EXACT - len(self._known)
+        new = self._known.learn(numbers)
         self.is_exact = len(new) <= room
-        self._known.update(new if self.is_exact else islice(new, room))
         return new
 
     def _sift(self) -> None:
@@ -128,4 +154,4 @@ class Distinct:
             return len(self._known)
         self._sift()
         estimate = (SKETCH - 1) * _HASHES // max(self._smallest[-1], 1)
-        return max(min(int(float(f"{estimate:.3g}")), self._added), min(len(self._known), MOST_EXACT))
+        return max(min(int(float(f"{estimate:.3g}")), self._added), len(self._known))
