@@ -121,3 +121,27 @@ def test_changes_that_break_other_samples_come_after_those_that_do_not() -> None
     found = diagnose(MatchCase(r"\d{2}", frozenset(), "whole", "123"), harm)
     counts = [repair.breaks for repair in found.repairs]
     assert counts[0] == 0 and counts == sorted(counts, key=bool)
+
+
+@pytest.mark.parametrize(
+    ("expression", "text", "mended"),
+    [
+        (r"IMG_\d{4}.jpg;(\w+);(day|night)", "IMG_4961.JPG;red deer;night", r"IMG_\d{4}.jpg;([\w ]+);(day|night)"),
+        (r"for (\w+) (\d+) (\w+) - (\d{4})", "for access only 3 June – 2026", r"for ([\w ]+) (\d+) (\w+) [–-] (\d{4})"),
+        (r"LMF-(\d{6})/(\d) (in|out)", "LMF-S-004417 in", r"LMF-S-(\d{6})(?:/(\d))? (in|out)"),
+        (r"probe ([A-F]\d) reads (\d+\.\d) C", "probe B07 reads -3.4 C", r"probe ([A-F]\d+) reads (-?\d+\.\d) C"),
+        (r"\[(\d+)\] (\w+): (\w+)", "[12] soil-probe: link up", r"\[(\d+)\] ([\w-]+): ([\w ]+)"),
+        (r"took (\d+) ms \((ok|bad)\)", "took 12.5 ms [ok]", r"took (\d+(?:\.\d+)?) ms \[(ok|bad)\]"),
+    ],
+)
+def test_two_slips_far_apart_are_each_told(expression: str, text: str, mended: str) -> None:
+    first = diagnose(MatchCase(expression, frozenset(), "whole", text)).repairs[0]
+    assert first.case.expression == mended and "; and " in first.words
+
+
+def test_a_further_part_may_be_lacking_where_no_other_text_is_known() -> None:
+    found = diagnose(MatchCase(r"([A-F]\d\d)\.csv \((\d+) KB\)", frozenset(), "whole", "E14.csv.gz (60 KB)")).repairs
+    assert [each.case.expression for each in found] == [
+        r"([A-F]\d\d)\.csv(?:\.gz)? \((\d+) KB\)",
+        r"([A-F]\d\d)\.csv\.gz \((\d+) KB\)",
+    ]

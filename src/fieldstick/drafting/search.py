@@ -24,9 +24,11 @@ from fieldstick.drafting.tracer import trace
 from fieldstick.engines.probing import batch_of, fits
 from fieldstick.errors import FieldstickError, SyntaxFault
 from fieldstick.syntax.parser import parse
+from fieldstick.syntax.tree import Sequence
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable, Sequence
+    from collections.abc import Callable, Iterable
+    from collections.abc import Sequence as Several
 
     from fieldstick.drafting.context import Judge
     from fieldstick.drafting.explained import Explained
@@ -59,6 +61,12 @@ FOLLOWED = 120
 MOST_FOLLOWED = 12
 """Those of them that bring the match furthest."""
 
+BEHIND, ANYTHING = (2, 0), "(?s:.*)"
+"""Pieces behind the one where the match stopped that a first change must take it past, and what takes the rest."""
+
+MOST_BEGUN = 8
+"""Changes that do so of which it is looked at how far they bring the match."""
+
 MOST_WEIGHED = 16
 """Repairs of which the texts near by are looked at."""
 
@@ -70,6 +78,9 @@ NEIGHBOURS = 60
 
 WEIGHT = 0.3
 """What a change costs more that moves all of them."""
+
+TWO_IN_ONE = 2.0
+"""The cost of a single change from which on it is rather two."""
 
 COMBINED = 0.4
 """What two changes together cost beyond each."""
@@ -171,7 +182,7 @@ def repairs_of(context: RepairContext, trial: Trial) -> list[Working]:
     """Return the changes that make a text fit; two at once when no single one does and breaks nothing."""
     offered = proposals(context, _most(context, trial))
     found = trial.working(offered)
-    if any(not each.harm.breaks for each in found):
+    if any(not each.harm.breaks and each.cost < TWO_IN_ONE for each in found):
         return found
     return [*_pairs(context, offered, trial), *found]
 
@@ -204,7 +215,8 @@ def _most(context: RepairContext, trial: Trial) -> int:
 def _pairs(context: RepairContext, offered: list[Proposal], trial: Trial) -> list[Working]:
     """Follow the single changes that bring the match furthest by a second change."""
     helpful: list[tuple[int, Proposal, RepairContext]] = []
-    for proposal in offered[:FOLLOWED]:
+    firsts = {each.case: each for each in (*offered[:FOLLOWED], *_of_beginning(context, trial))}
+    for proposal in firsts.values():
         if trial.effort.left < 0:
             break
         following = scene_of(proposal.case, context.beside, trial.effort)
@@ -221,6 +233,31 @@ def _pairs(context: RepairContext, offered: list[Proposal], trial: Trial) -> lis
         found += followed(first, alike, trial)
         if trial.effort.left < 0:
             break
+    return found
+
+
+def _of_beginning(context: RepairContext, trial: Trial) -> list[Proposal]:
+    """Return changes after which the text fits as far as the pieces right behind where it stopped, whatever follows."""
+    tree = context.parsed.tree
+    if not isinstance(tree, Sequence) or not context.spots or context.trace.spans is not None:
+        return []
+    stop = max(start for start, _ in context.spots)
+    ends = [each.span[1] for each in tree.items if each.span[1] > stop]
+    return [each for behind in BEHIND for end in ends[behind:-1][:1] for each in _up_to(context, end, trial)]
+
+
+def _up_to(context: RepairContext, end: int, trial: Trial) -> list[Proposal]:
+    """Return changes, the likeliest ones, after which the text fits as far as an expression goes up to a place."""
+    case = context.case
+    begun = scene_of(replace(case, expression=case.expression[:end] + ANYTHING), context.beside, trial.effort)
+    found: list[Proposal] = []
+    for each in proposals(begun, FOLLOWED) if begun is not None else ():
+        made = each.case.expression
+        if trial.effort.left < 0 or len(found) >= MOST_BEGUN:
+            break
+        if made.endswith(ANYTHING) and each.case.text == case.text and trial.works(each.case):
+            whole = made.removesuffix(ANYTHING) + case.expression[end:]
+            found.append(replace(each, case=replace(each.case, expression=whole)))
     return found
 
 
@@ -279,8 +316,8 @@ def ranked(case: MatchCase, beside: Beside, found: list[Working], most: int) -> 
 def _weighed(
     each: Working,
     case: MatchCase,
-    near: Sequence[str],
-    before: Sequence[bool],
+    near: Several[str],
+    before: Several[bool],
     *,
     may_be_empty: bool,
     several: bool,
@@ -327,7 +364,7 @@ def _as_explained(case: MatchCase, weighed: list[Working]) -> list[Working]:
     ]
 
 
-def _outcomes(case: MatchCase, texts: Sequence[str]) -> list[bool] | None:
+def _outcomes(case: MatchCase, texts: Several[str]) -> list[bool] | None:
     """Tell of texts whether they fit, all of them not where the expression cannot be read; None where it takes long."""
     if not is_readable(case):
         return [False] * len(texts)
@@ -335,7 +372,7 @@ def _outcomes(case: MatchCase, texts: Sequence[str]) -> list[bool] | None:
     return [each is not None for each in found] if found is not None else None
 
 
-def neighbours(texts: Sequence[str], most: int = NEIGHBOURS, chance: random.Random | None = None) -> list[str]:
+def neighbours(texts: Several[str], most: int = NEIGHBOURS, chance: random.Random | None = None) -> list[str]:
     """Return texts near to some, a character left out, put in, doubled or exchanged.
 
     They are the same ones each time, or drawn by a given chance.

@@ -43,6 +43,12 @@ MOST_LISTED = 6
 """Letters of a word that may have been meant as a class."""
 
 
+TWO_PLACES = 1.2
+"""What a change costs more that puts something else at several places of what is spelled out."""
+
+FURTHER_PART = 1.3
+"""What a change costs that puts in a mark with a word behind it, which may be lacking."""
+
 SHORT = 3
 """Letters of a word up to which another is like it by chance."""
 
@@ -152,13 +158,29 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
             # A letter too few is a slip of the hand; a mark comes and goes.
             letters_more = 0.2 * more.isalpha()
             yield put(optional, f"{text_words(more)} may stand there: {optional}", 1.15 + letters_more + near + shared)
+        elif (grown := _differing(plain, new)) and not grown.lacks and _is_further_part(grown):
+            optional, further = grown.around(optional_text(grown.has)), FURTHER_PART + 0.15 * grown.has[0].isspace()
+            yield put(optional, f"{text_words(grown.has)} may stand there: {optional}", further + near + shared)
         # Where no other text is known, nothing says that it may be lacking.
         alone = not context.beside.fitting
         likely = (1.05 if alone else 1.2) if added is not None else 1.4 if alike >= 0.5 else 1.55
-        yield put(literal, f"{words}: {literal}", likely + near + shared)
+        yield put(literal, f"{words}: {literal}", likely + near + shared + TWO_PLACES * (_places_apart(plain, new) > 1))
         if letters:
             both = f"(?:{old}|{literal})"
             yield put(both, f"{text_words(new)} is another option: {both}", 1.5 + near)
+
+
+def _places_apart(plain: str, new: str) -> int:
+    """Return at how many places, with what both share between them, two runs differ by more than blanks."""
+    found = SequenceMatcher(None, plain, new, autojunk=False).get_opcodes()
+    differing = [plain[at:end] + new[start:stop] for kind, at, end, start, stop in found if kind != "equal"]
+    return sum(bool(each.strip()) for each in differing)
+
+
+def _is_further_part(found: Differing) -> bool:
+    """Tell whether a run has a mark more, and a word or number behind it that ends where another mark follows."""
+    has = found.has
+    return len(has) > 2 and not has[0].isalnum() and has[1:].isalnum() and not found.after[:1].isalnum()
 
 
 def _added(plain: str, new: str) -> tuple[int, str] | None:
