@@ -145,3 +145,23 @@ def test_a_further_part_may_be_lacking_where_no_other_text_is_known() -> None:
         r"([A-F]\d\d)\.csv(?:\.gz)? \((\d+) KB\)",
         r"([A-F]\d\d)\.csv\.gz \((\d+) KB\)",
     ]
+
+
+@pytest.mark.parametrize(
+    ("expression", "text", "mended"),
+    [
+        (
+            r"(\S+) \| ([A-Z]+) \| (\w+) \| (\w+)",
+            "06:10:22 | INFO  | probe.soil | value=0.424",
+            r"(\S+) +\| +([A-Z]+) +\| +([\w.]+) \| ([\w=.]+)",
+        ),
+        (
+            r"^\[(\w+)\] (\d\d):(\d\d) - (\w+)$",
+            "[gate-3] 6:15 – open by hand",
+            r"^\[([\w-]+)\] (\d{1,2}):(\d\d) [–-] ([\w ]+)$",
+        ),
+    ],
+)
+def test_where_no_two_changes_are_enough_several_are_told_one_by_one(expression: str, text: str, mended: str) -> None:
+    first = diagnose(MatchCase(expression, frozenset(), "whole", text)).repairs[0]
+    assert first.case.expression == mended and first.words.count("; and ") >= 2

@@ -24,7 +24,7 @@ from fieldstick.drafting.tracer import trace
 from fieldstick.engines.probing import batch_of, fits
 from fieldstick.errors import FieldstickError, SyntaxFault
 from fieldstick.syntax.parser import parse
-from fieldstick.syntax.tree import Sequence
+from fieldstick.syntax.tree import Character, Sequence
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
@@ -61,8 +61,12 @@ FOLLOWED = 120
 MOST_FOLLOWED = 12
 """Those of them that bring the match furthest."""
 
-BEHIND, ANYTHING = (2, 0), "(?s:.*)"
+BEHIND, ANYTHING = 2, "(?s:.*)"
 """Pieces behind the one where the match stopped that a first change must take it past, and what takes the rest."""
+
+MORE_STEPS, MOST_SLIPS, MOST_BESIDE, FAR = 400_000, 5, 2, 12
+"""Steps for which more than two changes together are looked for, how many at the most, ways that are followed, and
+code points beyond which it does not matter how much further one brings the match."""
 
 MOST_BEGUN = 8
 """Changes that do so of which it is looked at how far they bring the match."""
@@ -81,6 +85,9 @@ WEIGHT = 0.3
 
 TWO_IN_ONE = 2.0
 """The cost of a single change from which on it is rather two."""
+
+SEVERAL_IN_TWO = 4.0
+"""The cost of two changes together from which on they are rather several."""
 
 COMBINED = 0.4
 """What two changes together cost beyond each."""
@@ -143,6 +150,12 @@ class Trial:
         self.effort = Effort(steps)
         self._each = MOST_EACH if traced > MUCH_TRACED else 0
 
+    def renewed(self, steps: int) -> Trial:
+        """Return one that has so many steps left."""
+        made = Trial(self._judge, self._wanted, self.harm, steps)
+        made._each = self._each
+        return made
+
     def works(self, case: MatchCase) -> bool:
         """Tell whether a setting does with the text what is wanted; one that is not tried any more does not."""
         long = len(case.expression) > LONG
@@ -184,7 +197,10 @@ def repairs_of(context: RepairContext, trial: Trial) -> list[Working]:
     found = trial.working(offered)
     if any(not each.harm.breaks and each.cost < TWO_IN_ONE for each in found):
         return found
-    return [*_pairs(context, offered, trial), *found]
+    found = [*_pairs(context, offered, trial), *found]
+    if any(not each.harm.breaks and each.cost < SEVERAL_IN_TWO for each in found):
+        return found
+    return [*_one_by_one(context, trial.renewed(MORE_STEPS)), *found]
 
 
 def made_readable(case: MatchCase, beside: Beside, trial: Trial) -> list[Working]:
@@ -215,7 +231,7 @@ def _most(context: RepairContext, trial: Trial) -> int:
 def _pairs(context: RepairContext, offered: list[Proposal], trial: Trial) -> list[Working]:
     """Follow the single changes that bring the match furthest by a second change."""
     helpful: list[tuple[int, Proposal, RepairContext]] = []
-    firsts = {each.case: each for each in (*offered[:FOLLOWED], *_of_beginning(context, trial))}
+    firsts = {each.case: each for each in (*offered[:FOLLOWED], *_of_beginning(context, trial, MOST_BEGUN))}
     for proposal in firsts.values():
         if trial.effort.left < 0:
             break
@@ -236,28 +252,71 @@ def _pairs(context: RepairContext, offered: list[Proposal], trial: Trial) -> lis
     return found
 
 
-def _of_beginning(context: RepairContext, trial: Trial) -> list[Proposal]:
-    """Return changes after which the text fits as far as the pieces right behind where it stopped, whatever follows."""
+def _of_beginning(context: RepairContext, trial: Trial, most: int) -> list[Proposal]:
+    """Return changes after which the text fits as far as the pieces right behind where it stopped, whatever follows:
+    `most` for each of the places that are taken for what is right behind.
+    """
     tree = context.parsed.tree
     if not isinstance(tree, Sequence) or not context.spots or context.trace.spans is not None:
         return []
     stop = max(start for start, _ in context.spots)
-    ends = [each.span[1] for each in tree.items if each.span[1] > stop]
-    return [each for behind in BEHIND for end in ends[behind:-1][:1] for each in _up_to(context, end, trial)]
+    items = [each for each in tree.items if each.span[1] > stop]
+    marks = next((at for at, each in enumerate(items[1:], 1) if not isinstance(each, Character)), len(items)) - 1
+    found = []
+    for behind in dict.fromkeys((BEHIND, marks, 0)):
+        if behind < len(items) - 1:
+            # Nothing behind the last piece says how far it goes.
+            kept = context.case.expression[slice(*items[0].span)] if not behind else ""
+            found += _up_to(context, items[behind].span[1], trial, kept, most)
+    return found
 
 
-def _up_to(context: RepairContext, end: int, trial: Trial) -> list[Proposal]:
-    """Return changes, the likeliest ones, after which the text fits as far as an expression goes up to a place."""
+def _up_to(context: RepairContext, end: int, trial: Trial, kept: str, most: int) -> list[Proposal]:
+    """Return the likeliest changes after which the text fits as far as an expression goes up to a place.
+
+    What is `kept` stays before that place.
+    """
     case = context.case
     begun = scene_of(replace(case, expression=case.expression[:end] + ANYTHING), context.beside, trial.effort)
     found: list[Proposal] = []
     for each in proposals(begun, FOLLOWED) if begun is not None else ():
         made = each.case.expression
-        if trial.effort.left < 0 or len(found) >= MOST_BEGUN:
+        if trial.effort.left < 0 or len(found) >= most:
             break
-        if made.endswith(ANYTHING) and each.case.text == case.text and trial.works(each.case):
+        if made.endswith(kept + ANYTHING) and each.case.text == case.text and trial.works(each.case):
             whole = made.removesuffix(ANYTHING) + case.expression[end:]
             found.append(replace(each, case=replace(each.case, expression=whole)))
+    return found
+
+
+def _one_by_one(context: RepairContext, trial: Trial) -> list[Working]:
+    """Return several changes together, where no two are enough: each the one that brings the match furthest."""
+    if len(context.case.expression) > LONG // 2:
+        return []
+    beam = [(0.0, Proposal(context.case, "", -COMBINED), context)]
+    found: list[Working] = []
+    for _ in range(MOST_SLIPS):
+        ahead: list[tuple[float, Proposal, RepairContext]] = []
+        for gained, before, scene in beam:
+            begun = _of_beginning(scene, trial, MOST_BEGUN // 2)
+            # Where nothing is behind, it is the last slip.
+            most = MOST_FOLLOWED if begun else FOLLOWED
+            offered = {each.case: each for each in (*proposals(scene, most), *begun)}
+            for each in offered.values():
+                if each.case.text != context.case.text or trial.effort.left < 0:
+                    continue
+                words = f"{before.words}; and {each.words}".removeprefix("; and ")
+                made = Proposal(each.case, words, before.cost + each.cost + COMBINED)
+                if trial.works(each.case):
+                    found.append(Working(made, trial.harm(each.case), made.cost))
+                    continue
+                following = scene_of(each.case, context.beside, trial.effort)
+                more = 0 if following is None else _progress(following) - _progress(scene)
+                if following is not None and more > 0:
+                    ahead.append((gained + 0.1 * min(more, FAR), made, following))
+        if found:
+            break
+        beam = sorted(ahead, key=lambda each: each[1].cost - each[0])[:MOST_BESIDE]
     return found
 
 

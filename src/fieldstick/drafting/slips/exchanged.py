@@ -43,8 +43,11 @@ MOST_LISTED = 6
 """Letters of a word that may have been meant as a class."""
 
 
-TWO_PLACES = 1.2
-"""What a change costs more that puts something else at several places of what is spelled out."""
+MORE_PLACES = 1.2
+"""What a change costs more for each further place of what is spelled out at which it puts something else."""
+
+OWN_DIGITS = 0.3
+"""What a change costs more that puts the very digits of a text where none are spelled out."""
 
 FURTHER_PART = 1.3
 """What a change costs that puts in a mark with a word behind it, which may be lacking."""
@@ -164,10 +167,15 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
         # Where no other text is known, nothing says that it may be lacking.
         alone = not context.beside.fitting
         likely = (1.05 if alone else 1.2) if added is not None else 1.4 if alike >= 0.5 else 1.55
-        yield put(literal, f"{words}: {literal}", likely + near + shared + TWO_PLACES * (_places_apart(plain, new) > 1))
+        likely += MORE_PLACES * (max(_places_apart(plain, new), 1) - 1) + OWN_DIGITS * _has_digits_more(plain, new)
+        yield put(literal, f"{words}: {literal}", likely + near + shared)
         if letters:
             both = f"(?:{old}|{literal})"
             yield put(both, f"{text_words(new)} is another option: {both}", 1.5 + near)
+
+
+def _has_digits_more(plain: str, new: str) -> bool:
+    return any(map(str.isdigit, new)) and not any(map(str.isdigit, plain))
 
 
 def _places_apart(plain: str, new: str) -> int:
@@ -178,9 +186,9 @@ def _places_apart(plain: str, new: str) -> int:
 
 
 def _is_further_part(found: Differing) -> bool:
-    """Tell whether a run has a mark more, and a word or number behind it that ends where another mark follows."""
+    """Tell whether a run has a mark more, and a word or number behind it with another mark behind it that both have."""
     has = found.has
-    return len(has) > 2 and not has[0].isalnum() and has[1:].isalnum() and not found.after[:1].isalnum()
+    return len(has) > 2 and not has[0].isalnum() and has[1:].isalnum() and not (found.after or "a")[0].isalnum()
 
 
 def _added(plain: str, new: str) -> tuple[int, str] | None:
