@@ -2,8 +2,8 @@
 
 The order: what breaks nothing that is known comes first, and of that what leaves nothing wrong; then what does not make
 the empty text fit, or all of it optional; then what is likeliest to be the slip that was made and moves the fewest of
-the texts near to those that are known. Two changes together come only where no single one works and breaks nothing; of
-changes to the text one is shown at the most.
+the texts near to those that are known. Two changes together come only where no single one works and breaks nothing, and
+several where no two do; of changes to the text one is shown at the most.
 """
 
 from __future__ import annotations
