@@ -132,6 +132,15 @@ def test_bytes_of_which_there_may_be_any_number_are_one_field() -> None:
     )
 
 
+def test_blanks_before_a_value_are_no_part_of_it_and_a_cell_between_tabs_may_be_empty() -> None:
+    padded = [f"Radio({number * 37 % 900 + 100:5d}): link up" for number in range(40)]
+    assert propose(padded)[0].expression == r"Radio\( +(?P<radio>\d{3})\): link up"
+    rows = [
+        f"{('Hare', 'Fox', 'Owl')[number % 3]}\t{'fm'[number % 2] * (number % 5 > 0)}\t{number}" for number in range(60)
+    ]
+    assert propose(rows)[0].expression == r"(?P<word>Hare|Fox|Owl)\t(?P<word2>f|m)?\t(?P<number>\d{1,2})"
+
+
 def test_values_of_several_words_and_those_behind_names_in_quotes_are_each_a_field() -> None:
     chance = random.Random(5)
 

@@ -188,6 +188,7 @@ def test_a_unit_is_no_path() -> None:
         ("joined as ⟨identifier⟩", "joined as {x:02x}:{n}{n}:1{n}"),
         ("probe at ⟨number⟩⟨word⟩", "probe at 1{n}.5{u}"),
         ("probe done in ⟨identifier⟩", "probe done in 1{n}{d}"),
+        ("crc ⟨identifier⟩ at ⟨number⟩:⟨number⟩", "crc 0x{x:04x} at 1:25,00{n}"),
         ("image ⟨version⟩ laid out", "image 2.{n}.14{r} laid out"),
     ],
 )

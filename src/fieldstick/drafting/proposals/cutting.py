@@ -227,13 +227,14 @@ NOT_GIVEN = ("n/a", "N/A")
 """What stands where there is no value, of letters with a mark between them."""
 
 _NOT_GIVEN = rf"(?<![\w/])(?:{'|'.join(NOT_GIVEN)})(?![\w/])"
-_PIECE = compiled_later(rf"{_NOT_GIVEN}|[^\W_]+|\s+|.", re.DOTALL)
+# A tab parts cells, of which one may be empty.
+_PIECE = compiled_later(rf"{_NOT_GIVEN}|[^\W_]+|\t|[^\S\t]+|.", re.DOTALL)
 
 _WORDS = {
     "runs": _PIECE,
     "marks": _PIECE,
     "words": _PIECE,
-    "names": re.compile(rf"{_NOT_GIVEN}|[\w-]+|\s+|.", re.DOTALL),
+    "names": re.compile(rf"{_NOT_GIVEN}|[\w-]+|\t|[^\S\t]+|.", re.DOTALL),
     "chunks": re.compile(r"\S+|\s+"),
     "whole": re.compile(r".+", re.DOTALL),
 }

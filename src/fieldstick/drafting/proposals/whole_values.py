@@ -36,6 +36,9 @@ _ROW = compiled_later(
 )
 """So many that are no numbers that they are hardly a thing each."""
 
+_PADDED = compiled_later(r"(?P<opening>\(\?P<\w+>)(?P<blanks> [+*]?)(?P<inner>(?:[^()|\\ ]|\\.)+)\)(?![?*+{])")
+"""A field with blanks before its value."""
+
 VALUE = "value"
 """The name of a field of which there is no better one."""
 
@@ -57,6 +60,7 @@ def with_whole_values(expression: str, typed: Collection[str], texts: Several[st
     Fields that are `typed` stay as they are.
     """
     at = 0
+    expression = _PADDED.sub(r"\g<blanks>\g<opening>\g<inner>)", expression)
     expression = _ROW.sub(lambda found: _as_list(found, ""), _LIST.sub(_as_list, expression))
     while True:
         tree = parse(expression).tree
