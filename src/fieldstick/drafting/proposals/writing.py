@@ -133,7 +133,7 @@ class Writer:
                 if again and named and self._goes_on(inner, _times_of(each[0]), found):
                     words[-1] = None
                     continue
-                single = len(each) == 1 and len(inner.removeprefix("\\")) == 1
+                single = len(each) == 1 and (len(inner.removeprefix("\\")) == 1 or _field_in(inner) is not None)
                 times = _times_of(each[0]) if again else "?"
                 if (inner, times) == (" +", "?"):
                     found.append(" *")
