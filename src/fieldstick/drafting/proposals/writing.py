@@ -154,7 +154,8 @@ class Writer:
                 self._open = (field, inner + spelled)
                 words[field_at] = None
             elif named and name:
-                field = self._named(before or name, table)
+                of = before.partition(_OF)[2].removeprefix("=")
+                field = self._named(of or before or name, table)
                 field_at = len(found)
                 self._open = (field, spelled)
                 found.append(f"(?P<{field}>{ungrouped(spelled)})")
@@ -418,19 +419,32 @@ def field_name(text: str) -> str:
     return bare if bare[0].isalpha() else f"field_{bare}"
 
 
+_OF = "\n"
+"""What stands between a word and the key that it is a value of, where both may give a name."""
+
+
 def _before(piece: Piece, before: str) -> str:
-    """Return the word that stands before what comes next, where it is always the same."""
+    """Return the word that stands before what comes next, where it is always the same.
+
+    A word that a hyphen follows is a part of the value of the key before it, where there is one.
+    """
     values = set(piece.values)
+    word, _, key = before.partition(_OF)
     if piece.kind in ("word", "quoted"):
-        return values.pop() if len(values) == 1 and any(map(str.isalpha, piece.values[0])) else ""
+        same = len(values) == 1 and re.fullmatch(r"[\w .-]*[^\W\d_][\w .-]*", piece.values[0]) is not None
+        return values.pop() + _OF * bool(key) + key.removeprefix("=") if same else ""
     if piece.kind == "chunk" and len(values) == 1:
         # A name with marks around it, as "gate": or gate=.
         name = re.sub(r"^\W+|[\s:=\"']+$", "", values.pop())
         return name if name.isidentifier() else ""
-    if piece.kind == "blank" and len(before) == 1:
+    if piece.kind == "blank" and len(word) == 1:
         # A unit of the number before it.
         return ""
-    return before if piece.kind in ("=", ":", "-", "#", "blank", "mark", '"', "[", "(") else ""
+    if piece.kind == "=":
+        return f"{word}{_OF}={word}" if word else ""
+    if piece.kind == "-":
+        return key.removeprefix("=") or word
+    return word if piece.kind in (":", "#", "blank", "mark", '"', "[", "(") else ""
 
 
 def _is_word(value: str) -> bool:
