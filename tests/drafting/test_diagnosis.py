@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import re
+from typing import Any
 
 import pytest
 
+from fieldstick.drafting import search
 from fieldstick.drafting.context import Harm, MatchCase
 from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.engines.probing import engine_flags
@@ -165,3 +167,20 @@ def test_a_further_part_may_be_lacking_where_no_other_text_is_known() -> None:
 def test_where_no_two_changes_are_enough_several_are_told_one_by_one(expression: str, text: str, mended: str) -> None:
     first = diagnose(MatchCase(expression, frozenset(), "whole", text)).repairs[0]
     assert first.case.expression == mended and first.words.count("; and ") >= 2
+
+
+@pytest.mark.parametrize(("steps", "most"), [(25_000, 35_000), (400_000, 900_000)])
+def test_several_slips_are_looked_for_within_the_steps_that_are_given_and_as_many_again(
+    steps: int, most: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    hopeless = MatchCase(r"(\d+)h(\d+) (gate|trap) no (\d+), (well|bad)", frozenset(), "whole", "no; 3 / all (x) q! 7")
+    read: list[int] = []
+    scene_of = search.scene_of
+
+    def counted(case: MatchCase, *others: Any) -> Any:
+        read.append(10 * len(case.expression))
+        return scene_of(case, *others)
+
+    monkeypatch.setattr(search, "scene_of", counted)
+    spent = diagnose(hopeless, steps=steps).spent
+    assert sum(read) < spent < most

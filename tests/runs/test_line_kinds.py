@@ -203,6 +203,12 @@ def test_what_devices_write_is_told_for_what_it_is(template: str, line: str) -> 
         assert [kind.text for kind in found_in(lines, stored=stored).kinds()] == [template]
 
 
+def test_bytes_of_digits_alone_are_bytes_where_others_were_seen() -> None:
+    found = found_in([f"sent {number:02x} a{number % 10} 77 0c" for number in range(40)])
+    found.add_many([41], ["sent 12 34 56 78"])
+    assert [kind.text for kind in found.kinds()] == ["sent ⟨bytes⟩"]
+
+
 @pytest.mark.parametrize("mark", ["\t", "|", ";", ",", "#", "^", "~", ":"])
 def test_a_mark_parts_lines_as_blanks_do_and_what_stands_in_a_cell_is_one(mark: str) -> None:
     chance = random.Random(6)

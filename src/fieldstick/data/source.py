@@ -475,12 +475,13 @@ class Source:
     def check_columns(self, columns: list[str]) -> None:
         """Note the columns to be read that have namesakes; raise UsageError for one that is not there."""
         own = (self.read_options.column,) if self.read_options.column is not None else self.read_options.columns
-        for column in (*own, *self.needed_columns):
+        asked = (*own, *self.needed_columns)
+        for column in asked:
             if column not in columns:
                 unparted = self.unparted(columns)
                 why = f"; {unparted}" if unparted else hint(column, columns)
                 raise UsageError(f"{self.name} has no column '{column}'{why}")
-        self.namesakes = tuple(each for each in (*own, *self.needed_columns) if second_of(each) in columns)
+        self.namesakes = tuple(each for each in asked if second_of(each) in columns)
 
 
 def _record(first: int, raws: list[str]) -> Entry:

@@ -120,7 +120,7 @@ def diagnose(
     elif not matched:
         working = repairs_of(context, trial)
     stop = None if matched else _stop(parsed, case, traced)
-    spent = steps - trial.effort.left + traced.steps + 10 * len(case.expression)
+    spent = trial.effort.spent + traced.steps + 10 * len(case.expression)
     repairs = tuple(_repair(each, harm, beside) for each in ranked(case, beside, working, MOST_REPAIRS))
     return Diagnosis(case, accepted, stop, traced, repairs, not trial.effort.stopped, spent)
 

@@ -64,9 +64,9 @@ MOST_FOLLOWED = 12
 BEHIND, ANYTHING = 2, "(?s:.*)"
 """Pieces behind the one where the match stopped that a first change must take it past, and what takes the rest."""
 
-MORE_STEPS, MOST_SLIPS, MOST_BESIDE, FAR = 400_000, 5, 2, 12
-"""Steps for which more than two changes together are looked for, how many at the most, ways that are followed, and
-code points beyond which it does not matter how much further one brings the match."""
+ENOUGH_STEPS, MOST_SLIPS, MOST_BESIDE, FAR = 400_000, 5, 2, 12
+"""Steps from which on as many again are taken to look for more than two changes together, how many at the most, ways
+that are followed, and code points beyond which it does not matter how much further one brings the match."""
 
 MOST_BEGUN = 8
 """Changes that do so of which it is looked at how far they bring the match."""
@@ -147,14 +147,8 @@ class Trial:
         self, judge: Judge, wanted: bool, harm: Callable[[MatchCase], Harm], steps: int, traced: int = 0
     ) -> None:
         self._judge, self._wanted, self.harm = judge, wanted, harm
-        self.effort = Effort(steps)
+        self.effort, self.steps = Effort(steps), steps
         self._each = MOST_EACH if traced > MUCH_TRACED else 0
-
-    def renewed(self, steps: int) -> Trial:
-        """Return one that has so many steps left."""
-        made = Trial(self._judge, self._wanted, self.harm, steps)
-        made._each = self._each
-        return made
 
     def works(self, case: MatchCase) -> bool:
         """Tell whether a setting does with the text what is wanted; one that is not tried any more does not."""
@@ -198,9 +192,10 @@ def repairs_of(context: RepairContext, trial: Trial) -> list[Working]:
     if any(not each.harm.breaks and each.cost < TWO_IN_ONE for each in found):
         return found
     found = [*_pairs(context, offered, trial), *found]
-    if any(not each.harm.breaks and each.cost < SEVERAL_IN_TWO for each in found):
+    if trial.steps < ENOUGH_STEPS or any(not each.harm.breaks and each.cost < SEVERAL_IN_TWO for each in found):
         return found
-    return [*_one_by_one(context, trial.renewed(MORE_STEPS)), *found]
+    trial.effort.renew(trial.steps)
+    return [*_one_by_one(context, trial), *found]
 
 
 def made_readable(case: MatchCase, beside: Beside, trial: Trial) -> list[Working]:

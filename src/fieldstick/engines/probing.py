@@ -98,7 +98,7 @@ def outcomes(expression: str, flags: frozenset[str], reach: Reach, texts: Iterab
             yield found.regs if found is not None else None
 
 
-MOST_BEGUN = 10_000
+MOST_STARTS = 10_000
 """The characters of a text at which a match is looked for: between one and the next, a signal may have to wait."""
 
 
@@ -109,9 +109,9 @@ def found_within(compiled: re.Pattern[str], text: str) -> tuple[int, int] | None
     """
 
     def look() -> re.Match[str] | None:
-        found = compiled.search(text, 0, MOST_BEGUN)
+        found = compiled.search(text, 0, MOST_STARTS)
         # What ends where the search ended may go on.
-        return compiled.match(text, found.start()) if found is not None and found.end() == MOST_BEGUN else found
+        return compiled.match(text, found.start()) if found is not None and found.end() == MOST_STARTS else found
 
     try:
         found = run_within(MILLISECONDS, look) if timer_usable() else look()

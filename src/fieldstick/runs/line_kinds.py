@@ -174,6 +174,9 @@ class LineKinds:
         self._known: dict[str, Form] = {}
         """Forms by the characters that stand for their pieces."""
 
+        self._has_bytes = False
+        """Whether lines were seen that hold bytes in hexadecimal, so that those of digits alone are such, too."""
+
         self._remembered: dict[str, str] = {}
         """Lines as `_spelled` returns them."""
 
@@ -273,7 +276,8 @@ class LineKinds:
             text = _APOSTROPHES.sub(_QUOTED_TEXT, text)
         if "[ " in text:
             text = _PADDED.sub("[", text)
-        if _A_BYTE.search(text, 0, _HEAD):
+        self._has_bytes = self._has_bytes or _A_BYTE.search(text, 0, _HEAD) is not None
+        if self._has_bytes:
             text = _BYTES.sub(_SEVERAL_BYTES, text)
         if any(map(text[:_HEAD].__contains__, _MONTHS)) and _MONTH.search(text, 0, _HEAD):
             text = _MONTH.sub(lambda found: _STAMP if found["time"] else _DATE, text)

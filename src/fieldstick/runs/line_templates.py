@@ -286,8 +286,8 @@ def _slot_of(values: Iterable[str]) -> str:
     tail = tail if tail and not tail.isalnum() and tail not in "⟩_" else ""
     if NUMBER not in rests and {_UNIT.sub("", each) for each in rests} == {NUMBER}:
         return f"{head}{NUMBER}{WORD}"
-    other = "identifier" if kinds <= _WITH_DIGITS else "word"
-    widest = next((each for each in kinds if all(_takes(each, other) for other in kinds)), other)
+    mixed = "identifier" if kinds <= _WITH_DIGITS else "word"
+    widest = next((each for each in kinds if all(_takes(each, other) for other in kinds)), mixed)
     return f"{head}⟨{widest}⟩{tail}"
 
 
@@ -299,14 +299,15 @@ def _kind_of(piece: str) -> str:
     if " " in bare:
         return "words"
     # What is made of numbers and the like, joined by marks, is told by that.
-    slots, rest = set(TYPED.findall(bare)), TYPED.sub("", bare)
+    slots: set[str] = set(TYPED.findall(bare))
+    rest = TYPED.sub("", bare)
     if not slots or re.search(r"[^-+~.:_/]", rest):
         return "word"
     if "identifier" in slots and slots <= _WITH_DIGITS:
         return "identifier"
-    if bare.count("⟨") == 1 or "/" in rest:
-        return slots.pop() if bare.count("⟨") == 1 else "word"
-    return "version"
+    if bare.count("⟨") == 1:
+        return slots.pop()
+    return "word" if "/" in rest else "version"
 
 
 def folded(template: tuple[str, ...]) -> tuple[str, ...]:

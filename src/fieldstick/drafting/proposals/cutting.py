@@ -33,6 +33,7 @@ class Special(Struct, frozen=True):
     """Pieces that are one together: the name of the field they make, how they are found and spelled, and its table.
 
     Where they may be laid out in one of several `layouts`, the table has the one that all of them have and no other.
+    Where all have two digits for a day or an hour, however few they are, the table is the one `when_filled`.
     """
 
     name: str
@@ -40,26 +41,27 @@ class Special(Struct, frozen=True):
     spelled: str
     table: dict[str, Any]
     layouts: tuple[str, ...] = ()
+    when_filled: dict[str, Any] | None = None
 
     def told_by(self, values: Sequence[str]) -> tuple[str, dict[str, Any]]:
         """Return how some of it are spelled, and their table: by what all of them, or of many, have alike.
 
-        Months are short where all of them are; days and hours have two digits where all of many have, hours with
-        seconds where all have.
+        Months are short where all of them are; days and hours have two digits where all of many have.
         """
         spelled, table = self.spelled, self.table
         if self.layouts:
             found = [layout for layout in self.layouts if all(_is_laid_out(each, layout) for each in values)]
             table = {**table, "layout": found[0]} if len(found) == 1 else {}
-        if self.spelled == _CLOCK and all(each[2] == ":" for each in values):
-            return _CLOCK.replace("{1,2}", "{2}"), {"type": "time"}
         short = spelled.replace("[a-z]+", "[a-z]{2}")
         if all(map(re.compile(short).fullmatch, values)):
             spelled = short
             table = {key: value.replace("%B", "%b") for key, value in table.items()}
         filled = spelled.replace("{1,2}", "{2}")
-        many = len(values) >= FEWEST_FILLED and all(map(re.compile(filled).fullmatch, values))
-        return filled if many else spelled, table
+        if not all(map(re.compile(filled).fullmatch, values)):
+            return spelled, table
+        if self.when_filled is not None:
+            return filled, self.when_filled
+        return filled if len(values) >= FEWEST_FILLED else spelled, table
 
 
 def _is_laid_out(value: str, layout: str) -> bool:
@@ -70,7 +72,6 @@ def _is_laid_out(value: str, layout: str) -> bool:
     return True
 
 
-_CLOCK = r"\d{1,2}:\d{2}:\d{2}"
 _MONTH = "(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec)"
 _ANY_MONTH = (
     "(?:Jan(?:uary)?|Feb(?:ruary)?|Mar(?:ch)?|Apr(?:il)?|May|June?|July?|Aug(?:ust)?|Sep(?:tember)?|Oct(?:ober)?"
@@ -190,7 +191,13 @@ SPECIAL: dict[str, Special] = {
                 ("%d/%m/%Y", "%m/%d/%Y"),
             ),
             *_times_of_half_a_day(),
-            Special("time", r"\d\d?:\d\d:\d\d", _CLOCK, {"type": "time", "layout": "%H:%M:%S"}),
+            Special(
+                "time",
+                r"\d\d?:\d\d:\d\d",
+                r"\d{1,2}:\d{2}:\d{2}",
+                {"type": "time", "layout": "%H:%M:%S"},
+                when_filled={"type": "time"},
+            ),
             # A scale, as 1:25,000, is no time.
             Special("time", r"\d\d?:\d\d(?!,\d{3}\b)", r"\d{1,2}:\d{2}", {"type": "time", "layout": "%H:%M"}),
         )

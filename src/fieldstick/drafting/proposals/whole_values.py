@@ -51,7 +51,8 @@ _TWO = compiled_later(rf"{_A_FIELD}.{{0,3}}{_A_FIELD}")
 _FIRST_FIELD = compiled_later(r"^\(\?P<\w+>(?:[^()\\]|\\.)*\)")
 
 MOST_BESIDE = 2
-"""Characters that may stand between a field and what may follow it for both to be one value."""
+"""Characters that may stand between a field and what may follow it for both to be one value; one less between two
+fields."""
 
 
 def with_whole_values(expression: str, typed: Collection[str], texts: Several[str]) -> str:
@@ -96,24 +97,24 @@ def renumbered(expression: str, fields: Mapping[str, Table]) -> tuple[str, dict[
 
 
 def _regions(items: Several[Node], typed: Collection[str]) -> Iterator[Span]:
-    """Yield where something may be there or not, or is one of several forms, with the field before it; wider first."""
+    """Yield where there is one of several forms, and where there is, or may be, something behind a field, with that."""
     for place, node in enumerate(items):
         if _holds(node, typed):
             continue
-        if _is_own(node, typed):
-            beside = [place - back for back in (1, 2) if place >= back and _is_own(items[place - back], typed)]
-            if beside and all(isinstance(each, Character) for each in items[beside[0] + 1 : place]):
-                yield items[beside[0]].span[0], node.span[1]
-        if not (_may_lack(node) or _is_choice(node)):
-            continue
-        first = place
-        while first and place - first < MOST_BESIDE and isinstance(items[first - 1], Character):
-            first -= 1
-        before = items[first - 1] if first else None
-        if _may_lack(node) and before is not None and _is_own(before, typed):
-            yield before.span[0], node.span[1]
-        elif _is_choice(node):
+        if _is_choice(node):
             yield node.span
+        elif _is_own(node, typed) or _may_lack(node):
+            before = _field_before(items[:place], MOST_BESIDE - _is_own(node, typed), typed)
+            if before is not None:
+                yield before.span[0], node.span[1]
+
+
+def _field_before(items: Several[Node], most: int, typed: Collection[str]) -> Node | None:
+    """Return the last field without a type, where no more follows it than so many characters."""
+    for node in reversed(items[-1 - most :]):
+        if not isinstance(node, Character):
+            return node if _is_own(node, typed) else None
+    return None
 
 
 def _is_own(node: Node, typed: Collection[str]) -> bool:

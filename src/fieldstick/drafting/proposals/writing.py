@@ -117,11 +117,11 @@ class Writer:
         found: list[str] = []
         words: list[_Word | None] = []
         """For each that was found, the field that it is of a word, or what stands between words."""
-        before, joined, field_at = "", False, -1
+        before, joined, field_at = _Before(), False, -1
         for each in _spread(form):
             words += [None] * (len(found) - len(words))
             if isinstance(each, Choice):
-                joined, field_at, before = False, -1, ""
+                joined, field_at, before = False, -1, _Before()
                 found.append(f"{self._choice(each, named=named)}{'?' * each.may_lack}")
                 continue
             if isinstance(each, list):
@@ -143,7 +143,7 @@ class Writer:
             optional = self._optional(each.values) if named and each.kind == "gap" and "" in each.values else ""
             if optional:
                 found.append(optional)
-                joined, field_at, before = False, -1, ""
+                joined, field_at, before = False, -1, _Before()
                 continue
             spelled, name, table = self._piece(each)
             if named and name and joined and field_at >= 0:
@@ -154,8 +154,7 @@ class Writer:
                 self._open = (field, inner + spelled)
                 words[field_at] = None
             elif named and name:
-                of = before.partition(_OF)[2].removeprefix("=")
-                field = self._named(of or before or name, table)
+                field = self._named(before.key or before.word or name, table)
                 field_at = len(found)
                 self._open = (field, spelled)
                 found.append(f"(?P<{field}>{ungrouped(spelled)})")
@@ -419,32 +418,34 @@ def field_name(text: str) -> str:
     return bare if bare[0].isalpha() else f"field_{bare}"
 
 
-_OF = "\n"
-"""What stands between a word and the key that it is a value of, where both may give a name."""
+class _Before(NamedTuple):
+    """What stands before what comes next, where it is always the same: a word, and the key that it is a value of."""
+
+    word: str = ""
+    key: str = ""
 
 
-def _before(piece: Piece, before: str) -> str:
-    """Return the word that stands before what comes next, where it is always the same.
+def _before(piece: Piece, before: _Before) -> _Before:
+    """Return what stands before what comes next, after a piece.
 
     A word that a hyphen follows is a part of the value of the key before it, where there is one.
     """
     values = set(piece.values)
-    word, _, key = before.partition(_OF)
     if piece.kind in ("word", "quoted"):
         same = len(values) == 1 and re.fullmatch(r"[\w .-]*[^\W\d_][\w .-]*", piece.values[0]) is not None
-        return values.pop() + _OF * bool(key) + key.removeprefix("=") if same else ""
+        return _Before(values.pop(), before.key) if same else _Before()
     if piece.kind == "chunk" and len(values) == 1:
         # A name with marks around it, as "gate": or gate=.
         name = re.sub(r"^\W+|[\s:=\"']+$", "", values.pop())
-        return name if name.isidentifier() else ""
-    if piece.kind == "blank" and len(word) == 1:
+        return _Before(name if name.isidentifier() else "")
+    if piece.kind == "blank" and len(before.word) == 1:
         # A unit of the number before it.
-        return ""
+        return _Before()
     if piece.kind == "=":
-        return f"{word}{_OF}={word}" if word else ""
+        return _Before(before.word, before.word)
     if piece.kind == "-":
-        return key.removeprefix("=") or word
-    return word if piece.kind in (":", "#", "blank", "mark", '"', "[", "(") else ""
+        return _Before(before.key or before.word)
+    return _Before(before.word if piece.kind in (":", "#", "blank", "mark", '"', "[", "(") else "")
 
 
 def _is_word(value: str) -> bool:
