@@ -2,24 +2,23 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from fieldstick.lean import compiled_later
-from fieldstick.syntax.tree import spelled
 
-if TYPE_CHECKING:
-    from fieldstick.syntax.tree import CharClass
-
-_NUMBER_RANGE = compiled_later(r"([0-9])-([0-9])([0-9]{1,2})")
+_NUMBER_RANGE = compiled_later(r"([0-9]{1,3})-([0-9]{1,3})")
 
 
-def numbers_meant(node: CharClass) -> tuple[int, int, str] | None:
-    """Return the least and the most number that a class reads as if it knew numbers, and an expression for them."""
-    found = _NUMBER_RANGE.fullmatch(spelled(node).strip("[]"))
-    if found is None:
+def numbers_meant(spelling: str) -> tuple[str, str, str] | None:
+    """Return the least and the most number that a class reads as if it knew numbers, and an expression for them.
+
+    Numbers that are written with zeros before them have as many digits each.
+    """
+    found = _NUMBER_RANGE.fullmatch(spelling.strip("[]"))
+    if found is None or len(found[1] + found[2]) < 3 or int(found[1]) >= int(found[2]):
         return None
-    low, high = int(found[1]), int(found[2] + found[3])
-    return low, high, numbers_between(low, high)
+    low, high = found[1], found[2]
+    if low[0] == "0" and len(low) > 1:
+        return (low, high, padded_between(int(low), int(high), len(low))) if len(low) == len(high) else None
+    return low, high, numbers_between(int(low), int(high))
 
 
 def padded_between(low: int, high: int, width: int) -> str:
@@ -61,4 +60,4 @@ def numbers_between(low: int, high: int) -> str:
             end = digits[-1] if count == 1 else f"[{digits[-1]}{'-' * (count > 2)}{int(digits[-1]) + count - 1}]"
             options.append(digits[:-1] + end + "[0-9]" * tail)
             first += count * step
-    return f"(?:{'|'.join(options)})"
+    return options[0] if len(options) == 1 else f"(?:{'|'.join(options)})"

@@ -146,7 +146,7 @@ def _reads_as_word(word: str) -> bool:
 def number_in_class(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
     """`[1-12]`, `[0-255]`: a class takes one digit, and knows nothing of numbers."""
     for each in _classes(parsed):
-        numbers = numbers_meant(each)
+        numbers = numbers_meant(spelled(each))
         if numbers is None:
             continue
         low, high, new = numbers
@@ -154,7 +154,7 @@ def number_in_class(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
         reason = f"{spelled(each)} is one digit out of {taken}, not a number from {low} to {high}"
         changed = edited(parsed, (each.span, new))
         remedy = f"write {new} for these numbers"
-        yield Suspect("number-in-class", each.span, reason, remedy, changed, forced=((each, (str(high), "9")),))
+        yield Suspect("number-in-class", each.span, reason, remedy, changed, forced=((each, (high, "9")),))
 
 
 def backspace(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:

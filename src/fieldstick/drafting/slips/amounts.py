@@ -85,6 +85,7 @@ def _follows_mark_each_time(context: RepairContext, node: Repeat) -> bool:
 
 
 _GROUP_MARK = compiled_later(r"\\d(?:\{1,[23]\}|\+)?\((?:\?:)?(?:\\?[.,' ]|\[[.,' ]+\])\??$")
+_MARK_FIRST = compiled_later(r"\((?:\?:)?(?:\\.|[^\w(\\])")
 _THOUSANDS = compiled_later(r"\((?:\?:)?(?:\\?[.,' ]|\[[^\]]+\])\??(?:\\d|\[0-9\])\{3\}\)[*+]")
 
 
@@ -103,11 +104,15 @@ def looser(node: Repeat) -> Iterator[tuple[int, int | None, float]]:
         yield 0, None, 1.0
     if (node.least, node.most) == (0, 1):
         # A mark with what follows it comes again rather than once more at the most.
-        yield 0, None, 0.9 if re.match(r"\((?:\?:)?(?:\\.|[^\w(\\])", spelled(node.item)) else 1.4
+        yield 0, None, 0.9 if _MARK_FIRST.match(spelled(node.item)) else 1.4
     if node.most is not None and node.most > 1:
         yield node.least, None, 1.5
         if node.least > 1 and node.least == node.most:
-            yield 1, None, 1.4
+            # A mark with what follows it makes a list.
+            listed = _MARK_FIRST.match(spelled(node.item)) is not None
+            yield 1, None, 1.3 if listed else 1.4
+            if listed:
+                yield 0, None, 1.3
     if node.least > 1:
         yield 1, node.most, 1.45
         yield 0, node.most, 1.6
@@ -165,7 +170,7 @@ def optional(context: RepairContext) -> Iterator[Proposal]:
     """A piece that the text does not have, made optional."""
     for node in context.nodes:
         if isinstance(node, Sequence):
-            yield from _optional_runs(context, without_asides(node.items))
+            yield from _optional_runs(context, without_asides(node.items), _again(context, node))
             continue
         near = context.near(node)
         fit_for_it = isinstance(node, Group | CharClass | Shorthand | Character | Dot) and near < 0.5
@@ -176,7 +181,14 @@ def optional(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(node.span, f"{piece}?", words, likely + near)
 
 
-def _optional_runs(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Proposal]:
+def _again(context: RepairContext, node: Node) -> bool:
+    """Tell whether a piece is all of a group that is repeated."""
+    around = context.facts.parents.get(node)
+    return isinstance(around, Group) and context.facts.is_repeated(around)
+
+
+def _optional_runs(context: RepairContext, items: tuple[Node, ...], again: bool) -> Iterator[Proposal]:
+    """Yield pieces in a row made optional; all there is of what is repeated less readily: that has an amount."""
     expression = context.case.expression
     # Words that are spelled out come and go whole, and letters of a short one.
     stops = [at for at in range(len(items) + 1) if not _cuts_word(items, at)]
@@ -201,6 +213,7 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...]) -> Iterator[
             # A quantifier after the last letter of a word was rather meant for the word.
             cost += 0.2 * (isinstance(last, Repeat) and (literal_of(last.item) or "").isalpha())
             cost += near / (2 if blank else 1) + _shortening(context)
+            cost += 0.4 * (again and end - start == len(items))
             # What comes last is lacking rather than what stands between.
             cost -= 0.06 * (end == len(items) and units == 2)
             yield context.splice(span, f"(?:{piece})?", f"{piece} need not be there: (?:{piece})?", cost)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
-from fieldstick.analysis.digits import numbers_meant
+from fieldstick.analysis.digits import numbers_meant, padded_between
 from fieldstick.drafting.context import PRINTED, Proposal, class_spelling, class_with, takes
 from fieldstick.drafting.phrases import character_words
 from fieldstick.lean import compiled_later
@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from fieldstick.drafting.context import RepairContext
+    from fieldstick.syntax.tree import Span
 
 
 MOST_MARKS = 4
@@ -269,18 +270,25 @@ def hyphen_in_range(context: RepairContext) -> Iterator[Proposal]:
 
 def number_in_class(context: RepairContext) -> Iterator[Proposal]:
     """A class that was meant for numbers: `[1-12]` is one digit."""
+    changes: list[tuple[Span, str, str]] = []
     for node in context.nodes:
-        numbers = numbers_meant(node) if isinstance(node, CharClass) and not node.negated else None
+        numbers = numbers_meant(spelled(node)) if isinstance(node, CharClass) and not node.negated else None
         if numbers is None:
             continue
         low, high, new = numbers
         around = context.facts.parents.get(node)
         span = around.span if isinstance(around, Repeat) else node.span
-        words = f"{spelled(node)} is one character, not a number from {low} to {high}: {new}"
-        yield context.splice(node.span, new, words, 0.75)
+        words = f"{spelled(node)} is one character, not a number from {low} to {high}: "
+        changes.append((span, new, padded_between(int(low), int(high), len(high))))
+        yield context.splice(node.span, new, words + new, 0.75)
+        yield context.splice(span, changes[-1][2], words + changes[-1][2], 0.78)
         if span != node.span:
             # The quantifier was to let in the other digits.
-            yield context.splice(span, new, words, 0.7)
+            yield context.splice(span, new, words + new, 0.7)
+    if len(changes) > 1:
+        words = "a class is one character, not a number, each time: "
+        yield context.splice_all([(span, new) for span, new, _ in changes], words + changes[0][1], 0.7)
+        yield context.splice_all([(span, padded) for span, _, padded in changes], words + changes[0][2], 0.72)
 
 
 _BARE_RANGE = compiled_later(r"[({]?((?:\\?[a-zA-Z0-9]-[a-zA-Z0-9])+)([)}]?)")

@@ -248,6 +248,7 @@ def _of_a_class(context: RepairContext, span: Span, taken: Taken, near: float) -
         return
     (spelling, what), lengths, same = kind, {len(each) for each in wanted}, len(set(wanted)) == 1
     name, alike = f"there is {text_words(own)} in the text", context.all_alike and not taken.held
+    single, longer = max(lengths) == 1, 0.1 * (spelling == r"\w")
     if spelling == r"\s":
         # At the edge of a text it is rather the text that has too much.
         edge = context.case.text.startswith(own) or context.case.text.endswith(own)
@@ -256,12 +257,13 @@ def _of_a_class(context: RepairContext, span: Span, taken: Taken, near: float) -
             bool(context.held) and not edge
         )
         yield put(r"\s*", f"there may be {what}: \\s*", likely + near)
+        if set("".join(wanted)) == {" "} and not single:
+            yield put(" *", "there may be blanks: ' *'", likely + 0.1 + near)
         always = likely - 0.05 if alike and len(taken.wanted) > 1 else 1.45 if alike else 1.6
         yield put(r"\s+", f"there is {what}: \\s+", always + near)
         if set("".join(wanted)) == {" "} and len(lengths) > 1:
             yield put(" +", "there are blanks: ' +'", 1.35 + near)
         return
-    single, longer = max(lengths) == 1, 0.1 * (spelling == r"\w")
     exact = spelling if single else f"{spelling}{{{max(lengths)}}}" if len(lengths) == 1 else spelling + "+"
     if single and 1 < len(set(wanted)) <= 3 and not spelling.startswith("\\"):
         own_class = f"[{''.join(map(class_spelling, sorted(set(wanted))))}]"

@@ -41,7 +41,7 @@ from fieldstick.syntax.tree import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Callable, Iterable, Iterator
 
     from fieldstick.drafting.context import RepairContext
     from fieldstick.syntax.tree import Node, Span
@@ -386,12 +386,19 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass, written
             + 0.1 * (isinstance(node, CharClass))
             - 0.12 * (isinstance(node, Dot) and not repeated)
             + 0.15 * (not isinstance(node, Dot) and written.has_anything)
+            # Of several marks that it need not take, to shut one out is not what was forgotten.
+            - 0.1 * (repeated and not isinstance(node, Dot) and len(_marks_outside(own, test)) > 1)
         )
         yield context.splice(node.span, kind, words, cost)
         if isinstance(around, Repeat) and around.quantifier == "*" and all(took.others) and took.others and took.own:
             yield context.splice(around.span, kind + "+", f"{words}+", cost - 0.05)
     if used and len(used) > 1:
         yield from _as_range(context, node, sorted(used))
+
+
+def _marks_outside(text: Iterable[str], test: Callable[[str], bool]) -> set[str]:
+    """Return the marks of a text that a kind of characters does not take."""
+    return {each for each in text if not each.isalnum() and not test(each)}
 
 
 def _as_range(context: RepairContext, node: Node, used: list[str]) -> Iterator[Proposal]:

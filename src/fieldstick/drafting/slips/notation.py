@@ -39,6 +39,9 @@ _BOUNDS_MISWRITTEN = compiled_later(
 )
 
 
+_ONE = (Character, CharClass, Shorthand, Group, Repeat)
+"""Pieces that a group may be of."""
+
 _LINE_END = compiled_later(r"(?:(?:\\r\??)?\\n|\\r)[?*+]?$")
 
 
@@ -128,13 +131,23 @@ def braces_lost(case: MatchCase) -> Iterator[Proposal]:
         yield Proposal(replace(case, expression=made), "each number after a class is meant as a quantifier", 0.85)
 
 
-_NAME_ALONE = compiled_later(r"(?<!\\)\(P(?=<[^\W\d]\w*>)")
+_NAME_ALONE = compiled_later(r"(?<!\\)\(P?(?=<[^\W\d]\w*>)")
+_NAME_BARE = compiled_later(r"(?<![(\\?])\??P<[^\W\d]\w*>")
 
 
 def name_without_mark(context: RepairContext) -> Iterator[Proposal]:
-    """`(P<site>…)` written for `(?P<site>…)`."""
-    for found in _NAME_ALONE.finditer(context.case.expression):
-        yield context.splice(found.span(), "(?P", "a group is named by (?P<name>…) here: (?P", 0.6)
+    """`(P<site>…)`, `(<site>…)` and `?P<site>…` written for `(?P<site>…)`."""
+    expression, words = context.case.expression, "a group is named by (?P<name>…) here: "
+    if "<" in context.case.text:
+        return
+    for found in _NAME_ALONE.finditer(expression):
+        yield context.splice(found.span(), "(?P", f"{words}(?P", 0.6)
+    for found in _NAME_BARE.finditer(expression):
+        ends = [node.span[1] for node in context.nodes if node.span[0] == found.end() and isinstance(node, _ONE)]
+        if ends:
+            name, end = found[0].lstrip("?"), max(ends)
+            new = f"(?{name}{expression[found.end() : end]})"
+            yield context.splice((found.start(), end), new, words + new, 0.55)
 
 
 def lost_braces(context: RepairContext) -> Iterator[Proposal]:

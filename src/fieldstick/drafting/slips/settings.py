@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     import re
     from collections.abc import Iterator
 
-    from fieldstick.drafting.context import RepairContext
+    from fieldstick.drafting.context import MatchCase, RepairContext
     from fieldstick.engines.protocol import Reach
 
 
@@ -83,9 +83,20 @@ def anchors(context: RepairContext) -> Iterator[Proposal]:
     for node in context.nodes:
         if isinstance(node, Anchor):
             words = f"without {node.spelling}, which asks for {phrase(node, context.parsed.flags)}"
-            yield context.splice(node.span, "", words, 1.1 + context.near(node) / 2)
+            made = context.splice(node.span, "", words, 1.1 + context.near(node) / 2)
+            yield replace(made, cost=made.cost - 0.15) if _stands_alone(made.case) else made
         elif isinstance(node, Look):
             yield context.splice(node.span, "", f"without {spelled(node)}", 1.9 + context.near(node) / 2)
+
+
+def _stands_alone(case: MatchCase) -> bool:
+    """Tell whether what is looked for anywhere is found between blanks: it was not to be held to an edge."""
+    compiled = compiled_by_engine(case.expression, case.flags) if case.reach == "anywhere" else None
+    found = found_within(compiled, case.text) if compiled is not None and "\n" not in case.text else None
+    if found is None:
+        return False
+    before, after = case.text[: found[0]], case.text[found[1] :]
+    return all(each.strip() and edge == " " for each, edge in ((before, before[-1:]), (after, after[:1])) if each)
 
 
 RULES = (flags, wider_reach, anchors)

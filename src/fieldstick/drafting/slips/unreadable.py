@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
+from fieldstick.analysis.digits import numbers_meant
 from fieldstick.drafting.context import MatchCase, Proposal, compiling, escaped, escaped_text
 from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.readable import is_readable
@@ -198,9 +199,14 @@ def _mismatched(case: MatchCase) -> Iterator[Proposal]:
 
 def _ranges(case: MatchCase) -> Iterator[Proposal]:
     """A range that runs backwards, or whose hyphen was meant as itself."""
+    backwards: list[tuple[int, int, str]] = []
     for start, end, token in _tokens(case.expression):
         if not token.startswith("["):
             continue
+        numbers = numbers_meant(token)
+        if numbers is not None:
+            words = f"{token} is one character, not a number from {numbers[0]} to {numbers[1]}: {numbers[2]}"
+            yield _spliced(case, start, end, numbers[2], words, 0.55)
         for found in _RANGE.finditer(case.expression, start + 1, end - 1):
             low, high = found[1], found[2]
             words = f"the range {found[0]} runs backwards"
@@ -222,6 +228,14 @@ def _ranges(case: MatchCase) -> Iterator[Proposal]:
             yield _spliced(case, *found.span(), f"{high}-{low}", f"{words}: {high}-{low}", turned)
             words = f"the hyphen in {found[0]} is meant as itself: {low}\\-{high}"
             yield _spliced(case, *found.span(), f"{low}\\-{high}", words, 0.65 if "-" in case.text else 0.9)
+            if len(low + high) == 2 and low > high:
+                backwards.append((*found.span(), f"{high}-{low}"))
+    if len(backwards) > 1:
+        expression = case.expression
+        for start, end, new in reversed(backwards):
+            expression = expression[:start] + new + expression[end:]
+        words = f"ranges run backwards, each of them: {backwards[0][2]}"
+        yield Proposal(replace(case, expression=expression), words, 0.62)
 
 
 def _references(case: MatchCase) -> Iterator[Proposal]:
