@@ -5,13 +5,13 @@ from __future__ import annotations
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import class_spelling, takes, written_alike
+from fieldstick.drafting.context import class_spelling, quantifier, takes, written_alike
 from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.slips.amounts import repeats
 from fieldstick.drafting.slips.framing import PAIRS
 from fieldstick.drafting.slips.taking import KINDS, MILLISECONDS, character_after, took_at
 from fieldstick.engines.probing import batch_of
-from fieldstick.syntax.tree import CharClass, Dot, Group, Repeat, Shorthand, literal_of, spelled
+from fieldstick.syntax.tree import SINGLE, CharClass, Dot, Group, Repeat, Shorthand, literal_of, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -84,6 +84,26 @@ def all_narrowed(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice_all(places, words, cost + (0.05 if odd == 1 else -0.1))
 
 
+def all_counted(context: RepairContext) -> Iterator[Proposal]:
+    """Pieces written alike that come as often each time in all that should fit: so many are asked for."""
+    repeated = [each for each in context.nodes if isinstance(each, Repeat) and isinstance(each.item, SINGLE)]
+    for spelling, nodes in written_alike(repeated):
+        took = [took_at(context, each.span) for each in nodes[:MOST_ALIKE]]
+        counts = {len(other) for each in took if each is not None for other in each.others}
+        if (
+            len(counts) != 1
+            or counts == {1}
+            or len(context.beside.fitting) < 2
+            or None in took
+            or all(len(each.own) in counts for each in took if each is not None)
+        ):
+            continue
+        count = counts.pop()
+        new = spelled(nodes[0].item) + quantifier(count, count)
+        words = f"what should fit has {count} of {spelled(nodes[0].item)} each time, not {spelling}: {new}"
+        yield context.splice_all([(each.span, new) for each in nodes], words, 1.0)
+
+
 def all_required(context: RepairContext) -> Iterator[Proposal]:
     """Marks that may be lacking, one at a time: all of them asked for, as quotes are."""
     optional = [each for each in context.nodes if isinstance(each, Repeat) and (each.least, each.most) == (0, 1)]
@@ -153,4 +173,13 @@ def both_or_none(context: RepairContext) -> Iterator[Proposal]:
                     yield context.splice((one.span[0], other.span[1]), new, words, 0.9)
 
 
-RESTRAINTS = (all_tighter, both_or_none, all_stopped, all_narrowed, all_required, same_mark_again, same_text_again)
+RESTRAINTS = (
+    all_tighter,
+    both_or_none,
+    all_stopped,
+    all_narrowed,
+    all_counted,
+    all_required,
+    same_mark_again,
+    same_text_again,
+)

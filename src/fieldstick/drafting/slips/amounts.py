@@ -104,7 +104,8 @@ def looser(node: Repeat) -> Iterator[tuple[int, int | None, float]]:
         yield 0, None, 1.0
     if (node.least, node.most) == (0, 1):
         # A mark with what follows it comes again rather than once more at the most.
-        yield 0, None, 0.9 if _MARK_FIRST.match(spelled(node.item)) else 1.4
+        options = isinstance(node.item, Group) and isinstance(node.item.body, Alternation)
+        yield 0, None, 0.9 if _MARK_FIRST.match(spelled(node.item)) else 1.15 if options else 1.4
     if node.most is not None and node.most > 1:
         yield node.least, None, 1.5
         if node.least > 1 and node.least == node.most:

@@ -194,10 +194,12 @@ def _wider(
     blank = single and any(each.isspace() for each in lacking)
     # A letter at one end of a number stands outside of it rather.
     ends = all(each.strip("".join(lacking)) in (each[1:], each[:-1]) for each in taken.wanted)
+    # Blanks at an end alone part it from what is beside.
+    parted = not "".join(lacking).strip() and not any(set(lacking) & set(each.strip()) for each in taken.wanted)
     beside = 0.3 if ends and inner in (r"\d", "0-9") and all(map(str.isalpha, lacking)) else 0.0
     if len(lacking) <= 3:
         added = "".join(class_spelling(each) for each in sorted(lacking, key=lambda each: each == "-"))
-        edge = beside + 0.25 * (ends and not any(map(str.isalnum, lacking)))
+        edge = beside + 0.25 * ((ends or parted) and not any(map(str.isalnum, lacking)))
         alnum = any(each.isalnum() for each in lacking)
         # A letter says of its kind what it says of itself.
         edge += 0.3 * (inner in (r"\d", "0-9") and (alnum or ":" in lacking) and bool(context.held))

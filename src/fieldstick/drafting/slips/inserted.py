@@ -65,8 +65,9 @@ def _parts_twins(context: RepairContext, span: Span) -> bool:
     )
 
 
-def _optional_of_a_kind(context: RepairContext, span: Span, own: str, near: float) -> Iterator[Proposal]:
+def _optional_of_a_kind(context: RepairContext, span: Span, taken: Taken, near: float) -> Iterator[Proposal]:
     """A mark with a word or a number, which may be lacking or come again: of a kind, as the writer asks for."""
+    own = taken.own
     runs = re.findall(r"[^\W_]+|[\W_]", own)
     words = [each for each in runs if each.isalnum()]
     marks = len(runs) - len(words)
@@ -101,6 +102,9 @@ def _optional_of_a_kind(context: RepairContext, span: Span, own: str, near: floa
     for amount, more in (("?", 0.0), ("*", 0.05)):
         optional = f"(?:{made}){amount}"
         yield context.splice(span, optional, f"{what}: {optional}", cost + more)
+    if taken.missed and not context.held:
+        # All of several texts have it.
+        yield context.splice(span, made, f"{what}: {made}", cost - 0.3)
 
 
 def _of_a_kind(context: RepairContext, run: str) -> str:
@@ -158,7 +162,7 @@ def put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposa
     if len(own) <= LONGEST:
         yield from _decimals_with_unit(context, span, own, near)
         yield from _same_again(context, span, own, near)
-        yield from _optional_of_a_kind(context, span, own, near)
+        yield from _optional_of_a_kind(context, span, taken, near)
         if len(set(taken.wanted)) == 1:
             yield from _itself(context, span, taken, near)
     yield from _marks_that_vary(context, span, taken, near)

@@ -112,6 +112,13 @@ def _edges(context: RepairContext, place: Span) -> Iterator[Proposal]:
         words = "ask that no digit stands beside it: (?<!\\d) and (?!\\d)"
         left = "" if bare.startswith("(?<!") else "(?<!\\d)"
         yield Proposal(replace(case, expression=f"{left}{bare}(?!\\d)"), words, 0.85 if not left else 0.95)
+    if case.reach == "anywhere" and digits and (buried_left or buried_right):
+        words = "ask for a word boundary on both sides: \\b"
+        yield Proposal(replace(case, expression=f"\\b{bare}\\b"), words, 0.97)
+    led = [each[: place[0]] for each, place in _places(context)] if case.reach == "anywhere" and before.strip() else []
+    if any(led) and not any(map(str.strip, led)):
+        words = "the texts that should fit have white space before it at the most: ^\\s*"
+        yield Proposal(replace(case, expression=f"^\\s*{bare}"), words, 1.0)
     if case.reach != "whole" and before and _word(before[-1]) and not _word(text[start : start + 1]):
         words = f"ask that no letter or digit stands before it, as {character_words(before[-1])} does: (?<!\\w)"
         yield Proposal(replace(case, expression=f"(?<!\\w){bare}"), words, 0.95)
@@ -120,13 +127,16 @@ def _edges(context: RepairContext, place: Span) -> Iterator[Proposal]:
         yield Proposal(replace(case, expression=left + bare + right), words, 1.25)
 
 
+def _places(context: RepairContext) -> list[tuple[str, Span]]:
+    """Return the texts that should fit and do, with where the match lies."""
+    case, others = context.case, context.beside.fitting
+    found = batch_of(case.expression, case.flags, case.reach, others, MILLISECONDS) or ()
+    return [(each, place[0]) for each, place in zip(others, found, strict=False) if place is not None]
+
+
 def _behind(context: RepairContext) -> list[str]:
     """Return what stands behind the match of a search, in each of the texts that should fit and do."""
-    case, others = context.case, context.beside.fitting
-    if case.reach == "whole":
-        return []
-    found = batch_of(case.expression, case.flags, case.reach, others, MILLISECONDS) or ()
-    return [each[place[0][1] :] for each, place in zip(others, found, strict=False) if place is not None]
+    return [each[place[1] :] for each, place in _places(context)] if context.case.reach != "whole" else []
 
 
 def _shared(context: RepairContext) -> Iterator[Proposal]:

@@ -237,7 +237,7 @@ def escapes(context: RepairContext) -> Iterator[Proposal]:
 LONGEST_POINTED = 400
 """Code points of an expression up to which its points are looked at once more."""
 
-_POINT = compiled_later(r"(?<!\\)\.(?![*+?{])([A-Za-z]+|\d+(?![*+?{])|(?=\\?\)))")
+_POINT = compiled_later(r"(?<!\\)\.(?![*+?{])([A-Za-z]+|\d+(?![*+?{])|(?=\\?\)|\\[wd]|\[))")
 
 
 def with_points(offered: Iterable[Proposal]) -> Iterator[Proposal]:

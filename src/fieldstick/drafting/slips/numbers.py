@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import escaped, takes, written_alike
 from fieldstick.lean import compiled_later
-from fieldstick.syntax.tree import Character, CharClass, Repeat, Shorthand, literal_of, once, spelled
+from fieldstick.syntax.tree import Character, CharClass, Group, Repeat, Shorthand, literal_of, once, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -126,10 +126,13 @@ def all_signed(context: RepairContext) -> Iterator[Proposal]:
         for node in context.nodes
         if isinstance(node, Repeat)
         and is_digit(node.item, context.parsed.flags)
-        and _mark(before.get(node)) not in ("-", "+", ".", ",", ":")
+        and _mark(before.get(node)) not in ("-", "+", ".", ":", "e", "E")
     ]
-    wholes = [context.facts.parents.get(node) if before.get(node) is None else node for node in numbers]
-    for _, nodes in written_alike(each for each in wholes if each is not None):
+    parents = context.facts.parents
+    # A sign stands before a group as before what it begins with.
+    led = [isinstance(parents.get(node), Group) and before.get(node) is None for node in numbers]
+    wholes = [parents[node] if begins else node for node, begins in zip(numbers, led, strict=True)]
+    for _, nodes in written_alike(wholes):
         for sign in sorted(signs & {"-", "\u2212"}):
             words = f"numbers may have a sign, each of them: {sign}?"
             yield context.splice_all([((each.span[0], each.span[0]), f"{sign}?") for each in nodes], words, 0.97)
@@ -164,6 +167,34 @@ _GOES_ON = compiled_later(r"\)*:\(*")
 
 KnownNumber = tuple["Span", list[tuple[int, int, "Proposal"]]]
 """Where a number stands, and what it may be: from what to what, and the change."""
+
+
+def zero_too(context: RepairContext) -> Iterator[Proposal]:
+    """`[1-9]\\d*` for a number that may be 0 as well."""
+    for found in _NO_ZERO.finditer(context.case.expression):
+        around = context.case.expression[found.start() - 1 : found.start()] + context.case.expression[found.end() :][:1]
+        new = (
+            f"0|{found[0]}" if around in ("()", "") or re.fullmatch(r"\(?:\||\|\)|>\)", around) else f"(?:0|{found[0]})"
+        )
+        yield context.splice(found.span(), new, f"a number may be 0, without more digits: {new}", 0.9)
+
+
+_NO_ZERO = compiled_later(r"\[1-9\](?:\\d|\[0-9\])(?:\*|\{0,\d\})")
+
+
+def offset_of_time(context: RepairContext) -> Iterator[Proposal]:
+    """`Z?` where the text has the offset of a time zone, or nothing (RFC 3339, 5.6)."""
+    found = _OFFSET.search(context.case.text)
+    if found is None:
+        return
+    offset = r"[+-]\d{2}" + (found[1] and re.escape(found[1])) + r"\d{2}"
+    for zone in _ZONE.finditer(context.case.expression):
+        new = f"(?:Z|{offset})" + "?" * zone[0].endswith("?")
+        yield context.splice(zone.span(), new, f"a time may have its offset in the place of Z: {new}", 0.7)
+
+
+_OFFSET = compiled_later(r"(?<=\d)[+-]\d{2}(:?)\d{2}(?!\d)")
+_ZONE = compiled_later(r"(?<![\w\\])Z\??(?![\w*+{])|(?<=\\d)Z\??(?![\w*+{])")
 
 
 def percentages(context: RepairContext) -> Iterator[KnownNumber]:
@@ -268,4 +299,4 @@ def exponent(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice((place, place), "[eE]", words, 0.75 + near)
 
 
-RULES = (exponent, number_forms, all_decimals, all_signed, padded, first_digits)
+RULES = (exponent, number_forms, all_decimals, all_signed, padded, first_digits, zero_too, offset_of_time)
