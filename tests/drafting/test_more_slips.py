@@ -107,6 +107,35 @@ def test_several_texts_say_which_letters_a_piece_had() -> None:
     assert r"\d{2}°\d{2}′[NS]" in [each.case.expression for each in found]
 
 
+TOLD_BY_OTHERS = [
+    (r"probe \w+", "probe B07 #4", ["probe C1 #12"], r"probe \w+ #\d+"),
+    (r"(\w+)(,\w+){2}", "a", ["a,b,c", "a,b"], r"(\w+)(,\w+)*"),
+    (r"\w+:\d+", "soil:  4", ["soil:12", "soil: 3"], r"\w+: *\d+"),
+    (r"[1-9]\d*", "0", ["4", "10"], r"0|[1-9]\d*"),
+    (r"\d+\.\d+,\d+\.\d+", "54.2,-2.1", ["-1.0,-0.5"], r"-?\d+\.\d+,-?\d+\.\d+"),
+    (r"(AB|C)?\d", "ABC4", ["4", "AB4"], r"(AB|C)*\d"),
+]
+
+LOOKED_FOR = [
+    (r"^\d+ hares", "saw 4 hares", True, ["12 hares"], r"\d+ hares"),
+    (r"\d{4}", "12345", False, ["in 2026", "2026-05"], r"\b\d{4}\b"),
+    ("#", "a # b", False, ["# note", "  # x"], r"^\s*#"),
+]
+
+
+@pytest.mark.parametrize(("expression", "text", "others", "repair"), TOLD_BY_OTHERS)
+def test_other_texts_tell_what_was_meant(expression: str, text: str, others: list[str], repair: str) -> None:
+    found = diagnose(MatchCase(expression, frozenset(), "whole", text), beside=Beside(tuple(others)))
+    assert repair in [each.case.expression for each in found.repairs[:3]]
+
+
+@pytest.mark.parametrize(("expression", "text", "fit", "others", "repair"), LOOKED_FOR)
+def test_what_is_looked_for_has_edges(expression: str, text: str, fit: bool, others: list[str], repair: str) -> None:
+    found = diagnose(MatchCase(expression, frozenset(), "anywhere", text), beside=Beside(tuple(others)))
+    assert found.fits is not fit
+    assert repair in [each.case.expression for each in found.repairs[:3]]
+
+
 @pytest.mark.parametrize(("expression", "text", "repair"), SLIPS)
 def test_what_was_meant_is_among_the_first_three(expression: str, text: str, repair: str) -> None:
     found = diagnose(MatchCase(expression, frozenset(), "whole", text)).repairs[:3]
