@@ -28,6 +28,7 @@ UNREADABLE = [
     (r"(?<plot>[A-F]\d\d)", "B07", r"(?P<plot>[A-F]\d\d)"),
     (r"[z-a]+-[Z-A]\d", "fen-B4", r"[a-z]+-[A-Z]\d"),
     ("[19-25]", "20", "(?:19|2[0-5])"),
+    (r"[Mon-Wed] \d+", "Tue 4", r"(?:Mon|Tue|Wed) \d+"),
 ]
 
 READABLE = [
@@ -55,6 +56,9 @@ READABLE = [
     ("[00-23]:[00-59]", "06:05", "(?:[01][0-9]|2[0-3]):[0-5][0-9]"),
     (r"ring: ?P<ring>\w+", "ring: LK04", r"ring: (?P<ring>\w+)"),
     (r"(<ring>\w+)", "LK04", r"(?P<ring>\w+)"),
+    (r"[jun-sep] \d+", "jul 4", r"(?:jun|jul|aug|sep) \d+"),
+    (r"\s+=\s+", "a=b", r"\S+=\S+"),
+    (r"\.csv\w+", "may.csv", r"\w+\.csv"),
     (r"\d\d:\d\dZ", "06:10+01:00", r"\d\d:\d\d(?:Z|[+-]\d{2}:\d{2})"),
 ]
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import class_spelling, quantifier, takes, written_alike
+from fieldstick.drafting.context import PRINTED, class_spelling, quantifier, takes, written_alike
 from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.slips.amounts import repeats
 from fieldstick.drafting.slips.framing import PAIRS
 from fieldstick.drafting.slips.taking import KINDS, MILLISECONDS, character_after, took_at
 from fieldstick.engines.probing import batch_of
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import SINGLE, CharClass, Dot, Group, Repeat, Shorthand, literal_of, spelled
 
 if TYPE_CHECKING:
@@ -47,7 +48,8 @@ def all_stopped(context: RepairContext) -> Iterator[Proposal]:
     marks = [each for each in dict.fromkeys([*after.values(), *before.values()]) if each and not each.isalnum()]
     own = [after[node] or before.get(node, "") for node in wide]
     flags = context.parsed.flags - {"verbose"}
-    ways = [own, *([mark] * len(wide) for mark in marks)]
+    beyond = [_mark_beyond(context, node) or mark for node, mark in zip(wide, own, strict=True)]
+    ways = [own, *([beyond] if beyond != own else []), *([mark] * len(wide) for mark in marks)]
     for way in ways:
         if not all(each and not each.isalnum() for each in way):
             continue
@@ -58,6 +60,16 @@ def all_stopped(context: RepairContext) -> Iterator[Proposal]:
         ]
         named = " and ".join(map(character_words, dict.fromkeys(way)))
         yield context.splice_all(places, f"each {spelled(wide[0])} took too much; stop at {named}", 0.95)
+
+
+def _mark_beyond(context: RepairContext, node: Node) -> str:
+    """Return the mark that follows a piece behind a blank, empty where none does."""
+    behind = context.case.expression[node.span[1] :].lstrip(")")
+    found = _BEYOND.match(behind)
+    return (found[1] or found[2]) if found is not None else ""
+
+
+_BEYOND = compiled_later(r"(?: |\\s[*+?]?)(?:\\([^\w\s])|([^\w\s\\()\[\]{}.*+?|^$]))")
 
 
 def all_narrowed(context: RepairContext) -> Iterator[Proposal]:
@@ -79,9 +91,11 @@ def all_narrowed(context: RepairContext) -> Iterator[Proposal]:
             odd = sum(each is not None and not all(map(test, each.own)) for each in took)
             if not used or kind == spelling or not odd or not all(map(test, used)):
                 continue
+            if not set(filter(test, PRINTED)) < set(filter(takes(spelling, flags), PRINTED)):
+                continue
             words = f"each {spelling} took too much; allow less: {kind}"
             places = [(node.span, kind) for node in nodes]
-            yield context.splice_all(places, words, cost + (0.05 if odd == 1 else -0.1))
+            yield context.splice_all(places, words, cost - (0.05 if odd == 1 else 0.1))
 
 
 def all_counted(context: RepairContext) -> Iterator[Proposal]:

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from fieldstick.drafting.context import Proposal, escaped, quantifier
 from fieldstick.drafting.phrases import character_words, phrase, text_words
+from fieldstick.drafting.slips.framing import PAIRS
 from fieldstick.drafting.slips.numbers import is_digit
 from fieldstick.engines.probing import fits
 from fieldstick.lean import compiled_later
@@ -259,6 +260,9 @@ def quantifier_for_several(context: RepairContext) -> Iterator[Proposal]:
                 new = f"(?:{piece}){mark}"
                 unlikely = 0.2 * _cuts_word(items, index - count) + 0.3 * ("(?P<" in piece)
                 unlikely += 0.15 * isinstance(item.item, Group)
+                # What closes something comes and goes with all that is in it.
+                opening = piece.lstrip(" ").removeprefix("\\")[:1]
+                unlikely -= 0.4 * (PAIRS.get(opening, "") == literal_of(item.item))
                 yield context.splice((start, item.span[1]), new, words, 0.95 + 0.1 * min(count, 3) + unlikely + near)
 
 

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from fieldstick.analysis.digits import numbers_meant, padded_between
 from fieldstick.drafting.context import PRINTED, Proposal, class_spelling, class_with, takes
 from fieldstick.drafting.phrases import character_words
+from fieldstick.drafting.slips.named_ranges import names_meant
 from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import Character, CharClass, Range, Repeat, Shorthand, spelled
 
@@ -291,6 +292,17 @@ def number_in_class(context: RepairContext) -> Iterator[Proposal]:
         yield context.splice_all([(span, padded) for span, _, padded in changes], words + changes[0][2], 0.72)
 
 
+def name_in_class(context: RepairContext) -> Iterator[Proposal]:
+    """A class that was meant for names in their order: `[jun-sep]`."""
+    for node in context.nodes:
+        names = names_meant(spelled(node)) if isinstance(node, CharClass) else None
+        if names is not None:
+            around = context.facts.parents.get(node)
+            words = f"{spelled(node)} is one character, not a name from {names[0]} to {names[1]}: {names[2]}"
+            span = around.span if isinstance(around, Repeat) else node.span
+            yield context.splice(span, names[2], words, 0.6)
+
+
 _BARE_RANGE = compiled_later(r"[({]?((?:\\?[a-zA-Z0-9]-[a-zA-Z0-9])+)([)}]?)")
 
 
@@ -324,6 +336,7 @@ RULES = (
     brackets_forgotten,
     quantifier_in_class,
     number_in_class,
+    name_in_class,
     inverted,
     other_case,
     capitals_first,

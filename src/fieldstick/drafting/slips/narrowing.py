@@ -112,10 +112,12 @@ def _edges(context: RepairContext, place: Span) -> Iterator[Proposal]:
         words = "ask that no digit stands beside it: (?<!\\d) and (?!\\d)"
         left = "" if bare.startswith("(?<!") else "(?<!\\d)"
         yield Proposal(replace(case, expression=f"{left}{bare}(?!\\d)"), words, 0.85 if not left else 0.95)
-    if case.reach == "anywhere" and digits and (buried_left or buried_right):
+    known = _places(context) if case.reach == "anywhere" else []
+    amid = any(place != (0, len(each)) for each, place in known)
+    if amid and digits and (buried_left or buried_right):
         words = "ask for a word boundary on both sides: \\b"
         yield Proposal(replace(case, expression=f"\\b{bare}\\b"), words, 0.97)
-    led = [each[: place[0]] for each, place in _places(context)] if case.reach == "anywhere" and before.strip() else []
+    led = [each[: place[0]] for each, place in known] if before.strip() else []
     if any(led) and not any(map(str.strip, led)):
         words = "the texts that should fit have white space before it at the most: ^\\s*"
         yield Proposal(replace(case, expression=f"^\\s*{bare}"), words, 1.0)
@@ -237,6 +239,8 @@ def _tighter(context: RepairContext, node: Repeat, *, alone: bool) -> Iterator[P
             yield from _with_mark_before(context, node)
     if isinstance(node.item, Group) and node.least == 1 and node.most is None:
         yield context.splice(span, "", f"{spelled(node.item)} comes once", 0.9)
+    if isinstance(node.item, Group) and node.quantifier == "*":
+        yield context.splice(span, "?", f"{spelled(node.item)} comes once at the most: ?", 1.2)
     if took is None or not isinstance(node.item, SINGLE):
         return
     lengths = {len(each) for each in took.others} - {0}
@@ -259,7 +263,7 @@ def _tighter(context: RepairContext, node: Repeat, *, alone: bool) -> Iterator[P
                 else node.least
             )
             for fewest, cost in dict.fromkeys([(low, 1.1), (least, 1.15)]):
-                bound = quantifier(fewest, high) + mark
+                bound = quantifier(fewest, high) + mark * (fewest < high)
                 words = f"{what} came {len(took.own)} times; allow {high}: {bound}"
                 yield context.splice(span, bound, words, cost + 0.2 * (len(took.others) < 2) + vague)
         else:
@@ -271,7 +275,7 @@ def _tighter(context: RepairContext, node: Repeat, *, alone: bool) -> Iterator[P
             yield context.splice(
                 span, bound, f"{what} came {len(took.own)} times; ask for {low}: {bound}", 1.1 + few + vague
             )
-            bound = quantifier(low, high) + mark
+            bound = quantifier(low, high) + mark * (low < high)
             yield context.splice(
                 span, bound, f"{what} came {len(took.own)} times; ask for {low}: {bound}", exact + few + vague
             )
@@ -384,7 +388,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass, written
             or (shared and kind not in USUAL)
         ):
             continue
-        if isinstance(node, CharClass) and not {*filter(test, PRINTED)} < {*filter(now, PRINTED)}:
+        if not {*filter(test, PRINTED)} < {*filter(now, PRINTED)}:
             continue
         words = f"{spelled(node)} took {text_words(took.own)}; allow less: {kind}"
         cost = (

@@ -359,6 +359,10 @@ def everywhere(context: RepairContext) -> Iterator[Proposal]:
     for what, places in changes.items():
         if len(places) > 1:
             yield context.splice_all(places, f"{what}, each time", 0.65)
+    shorthands = [each for each in context.nodes if isinstance(each, Shorthand) and each.spelling == r"\s"]
+    white = [(each.span, r"\S") for each in shorthands if not context.facts.is_in_class(each)]
+    if len(white) > 1:
+        yield context.splice_all(white, r"\s is meant as \S, each time", 1.0)
 
 
 def _marks_exchanged(context: RepairContext) -> Iterator[tuple[str, list[tuple[Span, str]]]]:

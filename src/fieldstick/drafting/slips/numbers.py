@@ -299,4 +299,24 @@ def exponent(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice((place, place), "[eE]", words, 0.75 + near)
 
 
-RULES = (exponent, number_forms, all_decimals, all_signed, padded, first_digits, zero_too, offset_of_time)
+_POINT_BETWEEN = compiled_later(r"(\\d|\[0-9\])\+\\\.\?\1\+")
+
+
+def decimals_whole(context: RepairContext) -> Iterator[Proposal]:
+    """`\\d+\\.?\\d+` for a number that may have decimals, which asks for two digits without them."""
+    for found in _POINT_BETWEEN.finditer(context.case.expression):
+        new = f"{found[1]}+(?:\\.{found[1]}+)?"
+        yield context.splice(found.span(), new, f"decimals come with their point, or not at all: {new}", 0.75)
+
+
+RULES = (
+    decimals_whole,
+    exponent,
+    number_forms,
+    all_decimals,
+    all_signed,
+    padded,
+    first_digits,
+    zero_too,
+    offset_of_time,
+)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from itertools import pairwise, permutations
+from itertools import groupby, pairwise, permutations
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.phrases import character_words, phrase
@@ -97,6 +97,20 @@ def moved(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice((one.span[0], other.span[1]), second + first, words, 1.4 + context.near(one) / 4)
 
 
+def spelled_out_moved(context: RepairContext) -> Iterator[Proposal]:
+    """What is spelled out, on the other side of the piece beside it: `\\.csv\\w+`."""
+    expression = context.case.expression
+    for node in context.nodes:
+        items = without_asides(node.items) if isinstance(node, Sequence) else ()
+        rows = [list(row) for _, row in groupby(items, key=lambda each: isinstance(each, Character) or id(each))]
+        for first, second in pairwise(rows):
+            start, middle, end = first[0].span[0], first[-1].span[1], second[-1].span[1]
+            fixed = [isinstance(each, Anchor) for each in (first[0], second[0])]
+            if max(len(first), len(second)) > 1 and not any(fixed):
+                behind, before = expression[start:middle], expression[middle:end]
+                yield context.splice((start, end), before + behind, f"{before} stands before {behind}", 1.1)
+
+
 def other_group(context: RepairContext) -> Iterator[Proposal]:
     """A backreference to a group that is not the one meant."""
     groups = [each for each in context.nodes if isinstance(each, Group) and each.number is not None]
@@ -144,4 +158,4 @@ def stretches(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice((spans[0][0], spans[-1][1]), new, words, cost)
 
 
-RULES = (swapped, words_swapped, stretches, letters_swapped, moved, other_group)
+RULES = (swapped, words_swapped, stretches, letters_swapped, moved, spelled_out_moved, other_group)

@@ -34,7 +34,11 @@ def flags(context: RepairContext) -> Iterator[Proposal]:
         yield Proposal(case, "let ^ and $ stand at every line (flag multiline)", 1.0)
     if "ascii" in now and not context.case.text.isascii():
         case = replace(context.case, flags=context.case.flags - {"ascii"})
-        yield Proposal(case, "let \\d and \\w know other alphabets (without the flag ascii)", 1.2)
+        yield Proposal(
+            case,
+            "let \\d and \\w know other alphabets (without the flag ascii)",
+            0.85 if context.found.isalnum() else 1.2,
+        )
     if "verbose" in context.case.flags:
         case = replace(context.case, flags=context.case.flags - {"verbose"})
         yield Proposal(case, "take blanks in the expression as themselves (without the flag verbose)", 1.2)

@@ -144,7 +144,7 @@ def text_characters(context: RepairContext) -> Iterator[Proposal]:
             words = f"write the digit {digit} in the place of {character_words(found)} in the text"
             yield context.retext(at, at + 1, digit, words, 0.9)
         if found:
-            alike = exact and sample.isascii() and look_alike(found, sample)
+            alike = exact and (sample.isascii() or sample == DEGREE) and look_alike(found, sample)
             words = f"write {what} in the place of {character_words(found)} in the text"
             yield context.retext(at, at + 1, sample, words, 1.2 if alike else 1.8 - odd if exact else 2.1)
 
@@ -160,6 +160,9 @@ _DOUBLES = {
     for one, other in zip(look_alikes, letters, strict=True)
 }
 """Letters of Cyrillic and Greek that look like one of ASCII in most fonts."""
+
+
+DEGREE = "°"
 
 
 def ascii_double(character: str) -> str:
@@ -202,8 +205,9 @@ def look_alike(one: str, other: str) -> bool:
     kinds = {unicodedata.category(one), unicodedata.category(other)}
     if unicodedata.normalize("NFKC", one) == unicodedata.normalize("NFKC", other):
         return True
-    quotes = "'\"’‘“”′″`´"
-    return kinds == {"Pd"} or kinds == {"Zs"} or (one in quotes and other in quotes)
+    quotes, rings = "'\"’‘“”′″`´", f"{DEGREE}º˚"
+    alike = any(one in several and other in several for several in (quotes, rings))
+    return alike or kinds in ({"Pd"}, {"Zs"})
 
 
 RULES = (

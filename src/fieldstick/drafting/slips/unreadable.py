@@ -13,6 +13,7 @@ from fieldstick.analysis.digits import numbers_meant
 from fieldstick.drafting.context import MatchCase, Proposal, compiling, escaped, escaped_text
 from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.readable import is_readable
+from fieldstick.drafting.slips.named_ranges import names_meant
 from fieldstick.drafting.slips.notation import braces_lost, literal_backslashes, with_points
 from fieldstick.drafting.slips.notations import as_here
 from fieldstick.drafting.slips.placeholders import written_elsewhere
@@ -207,6 +208,10 @@ def _ranges(case: MatchCase) -> Iterator[Proposal]:
         if numbers is not None:
             words = f"{token} is one character, not a number from {numbers[0]} to {numbers[1]}: {numbers[2]}"
             yield _spliced(case, start, end, numbers[2], words, 0.55)
+        names = names_meant(token)
+        if names is not None:
+            words = f"{token} is one character, not a name from {names[0]} to {names[1]}: {names[2]}"
+            yield _spliced(case, start, end, names[2], words, 0.5)
         for found in _RANGE.finditer(case.expression, start + 1, end - 1):
             low, high = found[1], found[2]
             words = f"the range {found[0]} runs backwards"
@@ -300,6 +305,10 @@ def _looks_behind(case: MatchCase) -> Iterator[Proposal]:
     for found in re.finditer(r"(\(\?<[=!])((?:\\.|\[[^\]]*\]|[^()\\])*)\)", case.expression):
         opening, inner = found[1], found[2]
         bare = re.sub(r"(?<!\\)[*+?](?=$|\|)", "", inner)
+        once = re.sub(r"(?<!\\)[*+?]", "", inner)
+        if once not in (bare, inner):
+            new = f"{opening}{once})"
+            yield _spliced(case, *found.span(), new, f"a look-behind has a fixed width: {new}", 0.45)
         if bare != inner:
             new = f"{opening}{bare})"
             yield _spliced(case, *found.span(), new, f"a look-behind has a fixed width: {new}", 0.6)
