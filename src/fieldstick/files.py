@@ -35,7 +35,7 @@ _STREAMS = {"stdin": 0, "stdout": 1, "stderr": 2}
 
 def _descriptor_of(name: str) -> int | None:
     """Return the descriptor that a name stands for, what was written to it so far written; None for another name."""
-    found = _OPEN.fullmatch(name)
+    found = _OPEN.fullmatch(name) if name.startswith(("/dev/", "/proc/")) else None
     if found is None:
         return None
     for stream in (sys.stdout, sys.stderr):
@@ -333,7 +333,7 @@ def _remove_left_behind(folder: str) -> None:
     _looked_through.add(folder)
     with contextlib.suppress(OSError), os.scandir(folder or ".") as entries:
         for each in entries:
-            found = _PART.fullmatch(each.name)
+            found = _PART.fullmatch(each.name) if each.name.endswith(".part") else None
             if found and found[1] == _machine() and not _is_alive(int(found[2])):
                 with contextlib.suppress(OSError):
                     os.unlink(each.path)

@@ -21,11 +21,7 @@ MOST_NAMED = 1000
 class LineNumbers(list[int]):
     """The numbers of lines of which something is to be said: the first ones, and how many there are in all."""
 
-    def __init__(self, numbers: Sequence[int] = ()) -> None:
-        super().__init__()
-        self.total = 0
-        for number in numbers:
-            self.note(number)
+    total = 0
 
     def note(self, number: int) -> None:
         """Add the number of a line; the last one again counts once."""
@@ -60,9 +56,15 @@ class SourceNotes(Struct):
 
     def merge(self, other: SourceNotes) -> None:
         """Add what was met further on in the same source."""
-        for name in ("undecodable", "ragged", "overlong", "missing", "not_json", "too_deep"):
-            getattr(self, name).merge(getattr(other, name))
-        self.line_ends += other.line_ends
+        for name in _NUMBERED:
+            found: LineNumbers = getattr(other, name)
+            if found.total:
+                getattr(self, name).merge(found)
+        if other.line_ends:
+            self.line_ends += other.line_ends
+
+
+_NUMBERED = ("undecodable", "ragged", "overlong", "missing", "not_json", "too_deep")
 
 
 class Entry(NamedTuple):

@@ -12,7 +12,7 @@ from msgspec import Struct
 from fieldstick.errors import UsageError
 from fieldstick.lean import compiled_later
 
-BLOCK = 1 << 18
+BLOCK = 1 << 19
 """Bytes that are read at a time."""
 
 MARK = "\N{ZERO WIDTH NO-BREAK SPACE}"
@@ -23,7 +23,7 @@ _ORDERS = {
 }
 """Encodings whose byte order a mark tells, with the one that is meant where there is none first."""
 
-_UNICODE = compiled_later(r"utf-(8|(16|32)-[lb]e)")
+_UNICODE = ("utf-8", "utf-16-le", "utf-16-be", "utf-32-le", "utf-32-be")
 _ESCAPES = compiled_later("[\udc80-\udcff]+")
 
 _LEAD = 0xF5
@@ -70,7 +70,7 @@ def coding_of(encoding: str, head: bytes) -> Coding:
         if head.startswith(mark):
             return Coding(ordered, marked=True)
     name = _ORDERS[name][0][0] if name in _ORDERS else name
-    return Coding(name, marked=_UNICODE.fullmatch(name) is not None and head.startswith(MARK.encode(name)))
+    return Coding(name, marked=name in _UNICODE and head.startswith(MARK.encode(name)))
 
 
 class Transcoded(io.RawIOBase):

@@ -83,7 +83,8 @@ def _surveyed(block: LineBlock) -> Batch | None:
     notes = SourceNotes()
     for number in numbers:
         notes.undecodable.note(block.first + number)
-    notes.undecodable.total = broken
+    if broken:
+        notes.undecodable.total = broken
     return Batch(
         None,
         None,

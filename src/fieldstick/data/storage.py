@@ -36,12 +36,12 @@ AT_ONCE = 8 << 20
 
 def is_url(name: str) -> bool:
     """Tell whether a name is the URL of a file in a store."""
-    return _URL.match(name) is not None
+    return "://" in name and _URL.match(name) is not None
 
 
 def is_database(name: str) -> bool:
     """Tell whether a name is the URL of a database."""
-    return _SCHEME.match(name) is not None
+    return "://" in name and _SCHEME.match(name) is not None
 
 
 def without_secret(name: str) -> str:

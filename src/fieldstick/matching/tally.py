@@ -57,8 +57,10 @@ class Tally(Struct):
         self.read += other.read
         self.fit += other.fit
         self.rows += other.rows
-        self.misses += other.misses
-        self.gave_up += other.gave_up[: MOST_NAMED - len(self.gave_up)]
+        for what, count in other.misses.items():
+            self.misses[what] += count
+        if other.gave_up:
+            self.gave_up += other.gave_up[: MOST_NAMED - len(self.gave_up)]
 
 
 def tallied(fits: Sequence[bool | None], source: str, numbers: Sequence[int]) -> Tally:

@@ -162,7 +162,11 @@ class SelectJob:
     def take(self, source: Source, made: tuple[Selected, Tally]) -> None:
         """See `Job.take`."""
         lines, tally = made
-        self._tallies.setdefault(id(source), Tally()).merge(tally)
+        known = self._tallies.get(id(source))
+        if known is None:
+            self._tallies[id(source)] = tally
+        else:
+            known.merge(tally)
         if isinstance(lines, PassedRows):
             assert self._rows is not None
             self._rows.take(source, lines.rows)
