@@ -21,12 +21,12 @@ if TYPE_CHECKING:
         EngineUnusable,
         ExpressionError,
         FieldstickError,
-        Problem,
         SuiteFileError,
         UsageError,
     )
     from fieldstick.library import LoadedSuite, ReadyPattern, check, danger, load_suite, relation
     from fieldstick.matching.result import FieldValue, Match, Result, Unfit
+    from fieldstick.problem import Problem
     from fieldstick.runs.results import CheckResult, SampleResult, SuiteResult
 
 _HOMES = {
@@ -39,12 +39,12 @@ _HOMES = {
         "EngineUnusable",
         "ExpressionError",
         "FieldstickError",
-        "Problem",
         "SuiteFileError",
         "UsageError",
     ),
     "fieldstick.matching.result": ("FieldValue", "Match", "Result", "Unfit"),
     "fieldstick.runs.results": ("CheckResult", "SampleResult", "SuiteResult"),
+    "fieldstick.problem": ("Problem",),
 }
 _HOME_OF = {name: home for home, names in _HOMES.items() for name in names}
 

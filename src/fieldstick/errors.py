@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
+
+    from fieldstick.problem import Problem
 
 EXIT_PASSED = 0
 EXIT_FAILED = 1
@@ -30,20 +32,6 @@ class DataWarning(UserWarning):
 
 class UsageError(FieldstickError):
     """A command or call asks for something that is not there."""
-
-
-class Problem(NamedTuple):
-    """One thing wrong with a suite file.
-
-    `line` counts from 1; 0 when the file as a whole is meant.
-    """
-
-    file: str
-    line: int
-    message: str
-
-    def __str__(self) -> str:
-        return f"{self.file}:{self.line}: {self.message}" if self.line else f"{self.file}: {self.message}"
 
 
 class SuiteFileError(FieldstickError):

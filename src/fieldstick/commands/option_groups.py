@@ -7,14 +7,17 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 import click
+from msgspec import Struct
 
 from fieldstick.engines.budget import MOST_SPENT, be_patient
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
+
+    from click.parser import _OptionParser
 
 Decorator = Callable[[Callable[..., Any]], Callable[..., Any]]
 
@@ -22,7 +25,7 @@ _NOTED = "__options__"
 """The attribute of a function that holds what is noted for its command, in the order of the help."""
 
 
-class _Noted(NamedTuple):
+class _Noted(Struct, frozen=True):
     """An option, by its names and settings; or, without settings, a heading."""
 
     names: tuple[str, ...]
@@ -67,6 +70,24 @@ class HeadedCommand(click.Command):
     """A command whose help shows its options under headings."""
 
     noted: Sequence[_Noted] = ()
+
+    def make_parser(self, ctx: click.Context) -> _OptionParser:
+        """Return what reads the arguments.
+
+        Click's takes a short option for a long one first, and looks for long ones like it, which takes as long as all
+        its other work, only to forget them: what is short is told to be no long one at once.
+        """
+        parser = super().make_parser(ctx)
+        long = getattr(parser, "_match_long_opt", None)
+        if long is not None:
+
+            def matched(name: str, *given: Any) -> None:
+                if not name.startswith("--") and name not in parser._long_opt:
+                    raise click.NoSuchOption(name, ctx=ctx)
+                long(name, *given)
+
+            parser._match_long_opt = matched  # type: ignore[assignment]
+        return parser
 
     def format_options(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
         """Write the options as the add-on for option groups does."""

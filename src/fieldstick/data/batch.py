@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from functools import cached_property
-from typing import TYPE_CHECKING, Any, NamedTuple, Protocol
+from typing import TYPE_CHECKING, Any, Protocol
 
 from msgspec import Struct, field
 
@@ -67,7 +67,7 @@ class SourceNotes(Struct):
 _NUMBERED = ("undecodable", "ragged", "overlong", "missing", "not_json", "too_deep")
 
 
-class Entry(NamedTuple):
+class Entry(Struct, frozen=True, gc=False):
     """A text with its line (from 1); None where a row has no value.
 
     `row` holds the row's cells by column, None for lines. `raw` is the text as it stands in the source, line end

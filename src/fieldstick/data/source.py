@@ -9,12 +9,13 @@ import stat
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Protocol, TypeVar, cast
 
+from msgspec.structs import replace
+
 from fieldstick.data.batch import Batch, Entry, LineNumbers, SourceNotes
 from fieldstick.data.coding import BLOCK, Coding, Transcoded, checked_encoding, coding_of, has_escapes
 from fieldstick.data.compression import STANDARD_INPUT, Stream
 from fieldstick.data.lines import MOST_BYTES, PIECE, Overlong, line_blocks, whole_characters
 from fieldstick.data.packing import without_packing
-from fieldstick.data.parquet_folders import FolderStream, folder_size
 from fieldstick.data.read_options import Kind, ReadOptions
 from fieldstick.data.rows import second_of
 from fieldstick.data.storage import is_url, named_like, stored
@@ -114,7 +115,7 @@ class Source:
         self._read = False
         self.size: int | None = None
         self._coding: Coding | None = None
-        self._folder_size = folder_size(name) if _may_be_folder(name) else None
+        self._folder_size = _folder_size(name) if _may_be_folder(name) else None
         if self._folder_size is not None:
             self.size = self._folder_size
         elif is_url(name):
@@ -188,7 +189,11 @@ class Source:
         return self._stream_of()
 
     def _stream_of(self) -> Stream:
-        return Stream(self._given) if self._folder_size is None else cast("Stream", FolderStream(self._folder_size))
+        if self._folder_size is None:
+            return Stream(self._given)
+        from fieldstick.data.parquet_folders import FolderStream
+
+        return cast("Stream", FolderStream(self._folder_size))
 
     @property
     def consumed(self) -> int:
@@ -414,7 +419,7 @@ class Source:
                 continue
             self.notes.overlong.note(entry.number)
             if self.read_options.everything_wanted:
-                yield entry._replace(text=None)
+                yield replace(entry, text=None)
 
     def _whole(self, stream: Stream) -> Iterator[Entry]:
         longest = self.read_options.longest
@@ -482,6 +487,12 @@ class Source:
                 why = f"; {unparted}" if unparted else hint(column, columns)
                 raise UsageError(f"{self.name} has no column '{column}'{why}")
         self.namesakes = tuple(each for each in asked if second_of(each) in columns)
+
+
+def _folder_size(name: str) -> int | None:
+    from fieldstick.data.parquet_folders import folder_size
+
+    return folder_size(name)
 
 
 def _record(first: int, raws: list[str]) -> Entry:

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING, Any
 from fieldstick.engines.protocol import reaches_of
 from fieldstick.engines.registry import engine_named
 from fieldstick.errors import ExpressionError, UsageError, hint
-from fieldstick.matching.combination import CombinationMatcher
 from fieldstick.matching.expression import ExpressionMatcher
 from fieldstick.matching.result import Layout
 from fieldstick.suites.fieldtypes import TEXT, field_spec
@@ -43,6 +42,8 @@ def prepare(
 
 def _prepare(pattern: Pattern, values: Mapping[str, str], engine: str | None, rendered: bool) -> Matcher:
     if pattern.combination is not None:
+        from fieldstick.matching.combination import CombinationMatcher
+
         return CombinationMatcher(pattern, tuple(_prepare(each, values, engine, rendered) for each in pattern.members))
     assert pattern.filling is not None
     expression = pattern.filling.text(values)

@@ -18,7 +18,6 @@ from fieldstick.data.batch import StoredTexts
 from fieldstick.data.placed import HEAD, PlacedRows, counted, mark
 from fieldstick.errors import FieldstickError
 from fieldstick.kernels.walkers import NATIVE
-from fieldstick.matching.typed_cells import judges_of
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
@@ -29,6 +28,7 @@ if TYPE_CHECKING:
     from fieldstick.engines.protocol import Spans, Take
     from fieldstick.kernels.walkers import Progress
     from fieldstick.matching.result import Layout
+    from fieldstick.matching.typed_cells import Judge
 
 WORTH_KEPT, WORTH_NEW = 100_000, 1_500_000
 """Bytes from which on it repays to walk: with a table that was kept, and with one that must be made."""
@@ -68,6 +68,12 @@ class Walked(Struct):
     def matched(self) -> int:
         """How many texts the expression matches, whatever their fields."""
         return self.fit + self.invalid.total()
+
+
+def _judges_of(layout: Layout) -> list[Judge]:
+    from fieldstick.matching.typed_cells import judges_of
+
+    return judges_of(layout)
 
 
 class Walk:
@@ -124,7 +130,7 @@ class RowWalk(Walk):
         self._take, self._layout = take, layout
         self._several = self._take != "first" and reading.reach == "anywhere"
         super().__init__(matches_table(reading) if self._several else reading_table(reading))
-        self._judges = judges_of(layout)
+        self._judges = _judges_of(layout) if layout.typed else []
         self._width = HEAD + 2 * len(layout.names) + 2
         self._rooms: list[bytearray] = []
         """Where rows were written that nobody needs any more."""

@@ -14,7 +14,7 @@ from fieldstick.reporting.findings import RULES, findings_of, findings_of_proble
 if TYPE_CHECKING:
     from collections.abc import Iterable
 
-    from fieldstick.errors import Problem
+    from fieldstick.problem import Problem
     from fieldstick.reporting.findings import Finding
     from fieldstick.runs.results import CheckResult
 

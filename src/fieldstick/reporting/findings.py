@@ -14,7 +14,7 @@ from fieldstick.suites.suite import Pattern
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator
 
-    from fieldstick.errors import Problem
+    from fieldstick.problem import Problem
     from fieldstick.runs.results import CheckResult, PatternResult, SampleResult, SuiteResult
 
 Level = Literal["error", "warning", "note"]

@@ -9,8 +9,9 @@ from typing import TYPE_CHECKING, Any
 import tomli
 from msgspec import Struct, field
 
-from fieldstick.errors import Problem, UsageError
+from fieldstick.errors import UsageError
 from fieldstick.lean import compiled_later
+from fieldstick.problem import Problem
 from fieldstick.suites.model import (
     FORMAT,
     DefaultsTable,

@@ -10,7 +10,7 @@ import datetime as dt
 import re
 from decimal import Decimal, InvalidOperation
 from functools import cache
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
@@ -294,7 +294,7 @@ def _boolean(spec: FieldSpec, text: str) -> Value:
     raise Unconverted(f"is '{text}', not one of {listed}")
 
 
-class _Rules(NamedTuple):
+class _Rules(Struct, frozen=True):
     """A type: how a text converts to it, which values of a suite file are its own, and the keys that go with it."""
 
     convert: Callable[[FieldSpec, str], Value]
