@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-import signal
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    import signal
     from collections.abc import Callable, Iterator
+else:
+    # `signal` makes names of all numbers, which takes longer than all that is asked of it when a command begins.
+    import _signal as signal
 
 SIGNALS = tuple(getattr(signal, name) for name in ("SIGINT", "SIGTERM", "SIGHUP") if hasattr(signal, name))
 

@@ -8,7 +8,6 @@ Signals reach the main thread alone, and not every system has the timer; elsewhe
 
 from __future__ import annotations
 
-import signal
 import threading
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any, TypeVar
@@ -17,7 +16,11 @@ from fieldstick.engines import memory
 from fieldstick.errors import BudgetSpent, PatienceLost
 
 if TYPE_CHECKING:
+    import signal
     from collections.abc import Callable, Iterator
+else:
+    # See `ending`.
+    import _signal as signal
 
 T = TypeVar("T")
 

@@ -6,7 +6,6 @@ a terminal, reorders text or cannot be seen is shown as itself.
 
 from __future__ import annotations
 
-import unicodedata
 from functools import lru_cache
 
 from msgspec import Struct
@@ -56,6 +55,8 @@ def glyph(character: str, charset: Charset) -> Glyph:
     picture = _picture(point)
     if picture is not None and charset.can_show(picture):
         return Glyph(picture, 1)
+    import unicodedata
+
     if unicodedata.category(character) in _SHOWN_AS_CODE or not charset.can_show(character):
         left, right = ("⟨", "⟩") if charset.can_show("⟨⟩") else ("<", ">")
         code = f"{left}U+{point:04X}{right}"
