@@ -9,7 +9,7 @@ from fieldstick.drafting.context import PRINTED, class_spelling, quantifier, tak
 from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.slips.amounts import repeats
 from fieldstick.drafting.slips.framing import PAIRS
-from fieldstick.drafting.slips.taking import KINDS, MILLISECONDS, character_after, took_at
+from fieldstick.drafting.slips.taking import KINDS, MILLISECONDS, MOST_TEXTS, SHUT, character_after, took_at, took_of
 from fieldstick.engines.probing import batch_of
 from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import SINGLE, CharClass, Dot, Group, Repeat, Shorthand, literal_of, spelled
@@ -22,10 +22,6 @@ if TYPE_CHECKING:
 
 MOST_ALIKE = 8
 """Pieces written alike that are narrowed together, and marks of which two are taken for a pair."""
-
-
-_SHUT = {r"\S": r"\s", r"\D": r"\d"}
-"""What a negated shorthand shuts out, as a class that is negated has it."""
 
 
 def all_stopped(context: RepairContext) -> Iterator[Proposal]:
@@ -54,7 +50,7 @@ def all_stopped(context: RepairContext) -> Iterator[Proposal]:
         if not all(each and not each.isalnum() for each in way):
             continue
         places = [
-            (node.item.span, f"[^{_SHUT.get(spelled(node.item), '')}{class_spelling(mark)}]")
+            (node.item.span, f"[^{SHUT.get(spelled(node.item), '')}{class_spelling(mark)}]")
             for node, mark in zip(wide, way, strict=True)
             if takes(spelled(node.item), flags)(mark)
         ]
@@ -101,21 +97,17 @@ def all_narrowed(context: RepairContext) -> Iterator[Proposal]:
 def all_counted(context: RepairContext) -> Iterator[Proposal]:
     """Pieces written alike that come as often each time in all that should fit: so many are asked for."""
     repeated = [each for each in context.nodes if isinstance(each, Repeat) and isinstance(each.item, SINGLE)]
-    for spelling, nodes in written_alike(repeated):
-        took = [took_at(context, each.span) for each in nodes[:MOST_ALIKE]]
-        counts = {len(other) for each in took if each is not None for other in each.others}
-        if (
-            len(counts) != 1
-            or counts == {1}
-            or len(context.beside.fitting) < 2
-            or None in took
-            or all(len(each.own) in counts for each in took if each is not None)
-        ):
+    fitting = context.beside.fitting[:MOST_TEXTS]
+    for spelling, nodes in written_alike(repeated) if len(fitting) > 1 else ():
+        took = [took_of(context, each.span, (context.case.text, *fitting)) for each in nodes[:MOST_ALIKE]]
+        counts = {len(other) for _, *others in filter(None, took) for other in others if other is not None}
+        own = {len(each[0]) for each in took if each and each[0] is not None}
+        if len(counts) != 1 or counts == {1} or own <= counts:
             continue
         count = counts.pop()
         new = spelled(nodes[0].item) + quantifier(count, count)
         words = f"what should fit has {count} of {spelled(nodes[0].item)} each time, not {spelling}: {new}"
-        yield context.splice_all([(each.span, new) for each in nodes], words, 1.0)
+        yield context.splice_all([(each.span, new) for each in nodes], words, 0.95)
 
 
 def all_required(context: RepairContext) -> Iterator[Proposal]:

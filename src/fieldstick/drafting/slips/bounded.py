@@ -57,6 +57,9 @@ def bounded(context: RepairContext) -> Iterator[Proposal]:
             if padded and len(str(high)) > width:
                 continue
             new = padded_between(low, high, width) if padded else numbers_between(low, high)
+            if not padded and any(len(each) > 1 and each[0] == "0" for each in took.others):
+                few = f"0?{numbers_between(low, min(high, 9))}"
+                new = few if high < 10 else f"(?:{few}|{numbers_between(max(low, 10), high)})"
             if spelled(node.item) == r"\d":
                 new = new.replace("[0-9]", r"\d")
             words = f"{spelled(node)} is a number from {low} to {high}: {new}"

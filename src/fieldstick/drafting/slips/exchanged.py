@@ -251,10 +251,13 @@ def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, 
     if blanks_alone and len(found.before) < min(len(plain), len(new)):
         made = _with_blanks(plain, new)
         yield context.splice(span, made, f"white space varies there: {made}", 0.9 + near)
+        if not {"  ", "\t"} & {*re.findall(r"\s+", plain + "x" + new)}:
+            single = made.replace(r"\s*", " ?").replace(r"\s+", " ")
+            yield context.splice(span, single, f"a blank may be there: {single}", 1.15 + near)
     if not (found.lacks and found.has) and plain.strip():
         yield from _one_has_more(context, span, found, new)
     yield from _marks_differ(context, span, found)
-    if found.lacks and any(map(str.isdigit, found.has)):
+    if found.lacks and any(map(str.isdigit, found.has)) and not plain.isdigit():
         made = f"(?:{written}|{_with_any_digits(new)})"
         yield context.splice(span, made, f"{words}, with any digits: {made}", 1.3 + near)
     if found.lacks and found.has and min(found.before, found.after, key=len):

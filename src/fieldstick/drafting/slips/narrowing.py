@@ -21,7 +21,7 @@ from fieldstick.drafting.slips.members import fewer_members
 from fieldstick.drafting.slips.numbers import is_digit, loose_number, number_of_nothing
 from fieldstick.drafting.slips.order import other_group, swapped
 from fieldstick.drafting.slips.shaped import kind_of
-from fieldstick.drafting.slips.taking import KINDS, MILLISECONDS, USUAL, character_after, took_at
+from fieldstick.drafting.slips.taking import KINDS, MILLISECONDS, SHUT, USUAL, character_after, took_at
 from fieldstick.drafting.slips.wrapping import undoubled
 from fieldstick.engines.probing import batch_of
 from fieldstick.syntax.tree import (
@@ -271,7 +271,7 @@ def _tighter(context: RepairContext, node: Repeat, *, alone: bool) -> Iterator[P
             bound = quantifier(low, most) + mark
             few = 0.2 * (len(took.others) < 2 and node.most is None)
             # Several of one length are of that length.
-            exact = 1.05 if low == high and len(took.others) > 1 else 1.15
+            exact = 1.0 if low == high and len(took.others) > 1 else 1.15
             yield context.splice(
                 span, bound, f"{what} came {len(took.own)} times; ask for {low}: {bound}", 1.1 + few + vague
             )
@@ -441,18 +441,19 @@ def _stopping(
     context: RepairContext, node: Node, following: str, odd: list[str], is_known: bool, repeated: bool
 ) -> Iterator[Proposal]:
     """What takes anything, stopped at the delimiter that follows, or before what stands in the text alone."""
+    shut = SHUT.get(spelled(node), "")
     if following:
-        new = f"[^{class_spelling(following)}]"
+        new = f"[^{shut}{class_spelling(following)}]"
         words = f"{spelled(node)} took too much; stop at the next {following}: {new}"
         yield context.splice(node.span, new, words, 0.85 if repeated else 1.05)
     around = context.facts.parents.get(node)
     before = context.before.get(around if repeated and around is not None else node)
     preceding = literal_of(before) if before is not None else None
     if preceding and preceding[-1] != following and not preceding[-1].isalnum():
-        new = f"[^{class_spelling(preceding[-1])}]"
+        new = f"[^{shut}{class_spelling(preceding[-1])}]"
         yield context.splice(node.span, new, f"{spelled(node)} took too much; stop at a {preceding[-1]}: {new}", 1.15)
         if following and not following.isalnum():
-            new = f"[^{class_spelling(preceding[-1])}{class_spelling(following)}]"
+            new = f"[^{shut}{class_spelling(preceding[-1])}{class_spelling(following)}]"
             words = f"{spelled(node)} took too much; stop at {preceding[-1]} and {following}: {new}"
             yield context.splice(node.span, new, words, 1.25)
     pair = next((each for each in ("[]", "()", "{}", "<>") if set(each) <= set(odd)), "")
@@ -460,10 +461,10 @@ def _stopping(
         new = f"[^{class_spelling(pair[0])}{class_spelling(pair[1])}]"
         yield context.splice(node.span, new, f"{spelled(node)} took {pair} too: {new}", 1.05)
     for mark in [each for each in odd if not each.isalnum()][:3]:
-        if isinstance(node, Shorthand) and node.spelling == r"\S":
-            new = f"[^\\s{class_spelling(mark)}]"
+        if shut:
+            new = f"[^{shut}{class_spelling(mark)}]"
             yield context.splice(node.span, new, f"{spelled(node)} took {character_words(mark)} too: {new}", 1.0)
-        if mark != following:
+        elif mark != following:
             new = f"[^{class_spelling(mark)}]"
             yield context.splice(node.span, new, f"{spelled(node)} took {character_words(mark)} too: {new}", 1.2)
 

@@ -162,6 +162,8 @@ _KNOWN = {
 """What a number of two digits may be, from what to what (ISO 8601-1, 4.3), and how that is asked for."""
 
 
+_FIRST_DIGIT = compiled_later(r"(?:(?<=:)|^)(0|\[01\]|\[0-5\])")
+
 _GOES_ON = compiled_later(r"\)*:\(*")
 """What stands between an hour and a minute, or a minute and a second."""
 
@@ -218,7 +220,11 @@ def known_numbers(context: RepairContext) -> Iterator[KnownNumber]:
         before = span[1]
         ways = []
         for what, (low, high, known) in _KNOWN.items():
-            new = known.replace(r"\d", "[0-9]") if "[0-9]" in context.case.expression[slice(*span)] else known
+            written = context.case.expression[slice(*span)]
+            new = known.replace(r"\d", "[0-9]") if "[0-9]" in written else known
+            if written.endswith("{1,2}"):
+                # The first digit may be lacking.
+                new = _FIRST_DIGIT.sub(r"\1?", new)
             if timed is (what in ("an hour", "a minute or a second")) and not (goes_on and what == "an hour"):
                 words = f"{context.case.expression[slice(*span)]} is {what}: {new}"
                 ways.append((low, high, context.splice(span, new, words, 0.95)))
@@ -230,6 +236,9 @@ def first_digits(context: RepairContext) -> Iterator[Proposal]:
     for span, ways in chain(percentages(context), known_numbers(context)):
         if context.case.expression[span[0]] == "[":
             yield from (proposal for *_, proposal in ways)
+
+
+_GROUP_OPENED = compiled_later(r"(?:\((?:\?P<\w+>|\?:)?)+$")
 
 
 def two_digits(context: RepairContext) -> Iterator[tuple[Span, str]]:
@@ -248,7 +257,10 @@ def two_digits(context: RepairContext) -> Iterator[tuple[Span, str]]:
     for span in sorted(spans):
         beside = "".join(
             each
-            for each in (expression[: span[0]].rstrip("(\\")[-1:], expression[span[1] :].lstrip(")\\")[:1])
+            for each in (
+                _GROUP_OPENED.sub("", expression[: span[0]]).rstrip("\\")[-1:],
+                expression[span[1] :].lstrip(")\\")[:1],
+            )
             if each in ":-/."
         )
         if beside:

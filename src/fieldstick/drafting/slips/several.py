@@ -10,6 +10,7 @@ from fieldstick.drafting.context import escaped, quantifier, written_alike
 from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.slips.amounts import looser, repeats
 from fieldstick.drafting.slips.numbers import DECIMALS
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import Character, CharClass, Group, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
@@ -117,4 +118,19 @@ def all_marked(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice_all([((each.span[1], each.span[1]), new) for each in nodes], words, 0.95)
 
 
-RULES = (each_several, all_bounds, all_marked, all_lacking, all_looser, all_several)
+_IN_QUOTES = compiled_later(r"(\\?([\"'`]))((?:\((?:\?P<\w+>|\?:)?)*)(\\w[+*])(\)*)(?=\1)")
+
+
+def all_quoted(context: RepairContext) -> Iterator[Proposal]:
+    """Words in quotes, several of them: what stands in quotes may be anything but one."""
+    found = list(_IN_QUOTES.finditer(context.case.expression))
+    if len(found) < 2 or len({each[2] for each in found}) > 1:
+        return
+    quote = found[0][2]
+    for amount, cost in (("+", 1.0), ("*", 1.02)):
+        new = f"[^{quote}]{amount}"
+        words = f"what stands in quotes may be anything but {quote}, each time: {new}"
+        yield context.splice_all([(each.span(4), new) for each in found], words, cost)
+
+
+RULES = (all_quoted, each_several, all_bounds, all_marked, all_lacking, all_looser, all_several)

@@ -251,10 +251,26 @@ def one_character(context: RepairContext, node: Node, took: Took) -> Iterator[Pr
     if len(used) == 1 and len(took.own) == 1:
         words = f"the texts that should fit have {text_words(used[0])} there alone: {escaped(used[0])}"
         yield context.splice(node.span, escaped(used[0]), words, 0.8 + 0.2 * used[0].isalnum())
+    elif len(used) == 3 and all(map(str.isalpha, used)) and _are_apart(used) and not _is_led_on(context, node):
+        made = f"[{''.join(used)}]"
+        words = f"the texts that should fit have one of these letters there: {made}"
+        yield context.splice(node.span, made, words, 0.95)
     elif len(used) > 1 and not any(map(str.isalnum, used)):
         made = f"[{''.join(map(class_spelling, used))}]"
         words = f"the texts that should fit have one of these marks there: {made}"
         yield context.splice(node.span, made, words, 0.85)
+
+
+def _are_apart(letters: list[str]) -> bool:
+    """Tell whether letters are far from one another in the alphabet: they are a few rather than a stretch of it."""
+    return ord(letters[-1]) - ord(letters[0]) > 4 * len(letters)
+
+
+def _is_led_on(context: RepairContext, node: Node) -> bool:
+    """Tell whether more letters may follow."""
+    following = context.after.get(node)
+    item = once(following) if following is not None else None
+    return isinstance(item, SINGLE) and takes(spelled(item), context.parsed.flags)("a")
 
 
 def loose_words(context: RepairContext, node: CharClass, own: str) -> Iterator[Proposal]:

@@ -28,6 +28,9 @@ KINDS = {
 }  # fmt: skip
 """Kinds of characters that a class may be narrowed to, and what each costs: the usual ones least."""
 
+SHUT = {r"\S": r"\s", r"\D": r"\d", r"\W": r"\w"}
+"""What a negated shorthand shuts out, as a class that is negated has it."""
+
 USUAL = (r"\d", r"\w", r"\S")
 """Those of them that are tried though a text which should fit has others there."""
 
