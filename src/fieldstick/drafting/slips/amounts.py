@@ -65,6 +65,7 @@ def bounds(context: RepairContext) -> Iterator[Proposal]:
         for least, most, cost in looser(node):
             new = quantifier(least, most) + mark
             words = f"{node.quantifier} is too tight for {item}: {new}"
+            cost += shortening(context) * (least < node.least)
             yield context.splice((start, node.span[1]), new, words, cost + near)
         if node.mode == "possessive":
             new = node.quantifier[:-1]
@@ -179,7 +180,7 @@ def optional(context: RepairContext) -> Iterator[Proposal]:
         if fit_for_it and not context.facts.is_in_class(node) and not context.facts.is_repeated(node):
             piece = spelled(node)
             words = f"{phrase(node, context.parsed.flags, short=True)} need not be there: {piece}?"
-            likely = (1.05 if isinstance(node, Group) else 1.25) + _shortening(context)
+            likely = (1.05 if isinstance(node, Group) else 1.25) + shortening(context)
             yield context.splice(node.span, f"{piece}?", words, likely + near)
 
 
@@ -214,7 +215,7 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...], again: bool)
             last = items[end - 1]
             # A quantifier after the last letter of a word was rather meant for the word.
             cost += 0.2 * (isinstance(last, Repeat) and (literal_of(last.item) or "").isalpha())
-            cost += near / (2 if blank else 1) + _shortening(context)
+            cost += near / (2 if blank else 1) + shortening(context)
             cost += 0.4 * (again and end - start == len(items))
             # What comes last is lacking rather than what stands between.
             cost -= 0.06 * (end == len(items) and units == 2)
@@ -225,7 +226,7 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...], again: bool)
                 yield context.splice(span, f"(?:{piece})*", words, cost + (0.3 if mark == "." else 0.12))
 
 
-def _shortening(context: RepairContext) -> float:
+def shortening(context: RepairContext) -> float:
     """Return what an option costs more where a match may end early: there it fits by taking less of the text."""
     return 0.25 if context.case.reach != "whole" else 0.0
 

@@ -95,7 +95,8 @@ def _bracketed(
     for left in starts[-MOST_BRACKETED:] if len(starts) > MOST_BRACKETED else starts:
         for right in ends[:MOST_BRACKETED][::-1]:
             span = (left[0], right[1])
-            if span == node.span == (0, len(expression)):
+            whole_of_it = span == node.span == (0, len(expression))
+            if whole_of_it and right not in repeated:
                 continue
             piece = expression[slice(*span)]
             anchored = expression[left[0] - 1 : left[0]] == "^" and expression[right[1] : right[1] + 1] == "$"
@@ -110,8 +111,10 @@ def _bracketed(
             )
             # What encloses the options on both sides is none of theirs.
             framed = _framed(expression[: span[0]], expression[span[1] :])
-            cost -= 0.1 * framed + 0.2 * (both and framed > 0)
-            yield context.splice(span, f"(?:{piece})", f"the options are meant to be {piece} alone: (?:{piece})", cost)
+            cost -= 0.1 * framed + 0.2 * (both and framed > 0) + 0.15 * whole_of_it
+            if not whole_of_it:
+                words = f"the options are meant to be {piece} alone: (?:{piece})"
+                yield context.splice(span, f"(?:{piece})", words, cost)
             if right in repeated:
                 for mark in {repeated[right], repeated[right][-1]} - {"}"}:
                     # Of two quantifiers the second was meant for more than the first.

@@ -171,6 +171,23 @@ KnownNumber = tuple["Span", list[tuple[int, int, "Proposal"]]]
 """Where a number stands, and what it may be: from what to what, and the change."""
 
 
+def zero_lacking(context: RepairContext) -> Iterator[Proposal]:
+    """`0[1-9]` for a number that may come without the zero before it."""
+    for one, other in context.pairs():
+        if literal_of(one) == "0" and isinstance(one, Character) and is_digit(once(other), context.parsed.flags):
+            yield context.splice(one.span, "0?", "the zero before a number need not be there: 0?", 0.9)
+
+
+_ONE_OF_GROUP = compiled_later(r"\((?:\?:)?(?:\\?[.,' ]|\[[^\]]+\])\??(\\d|\[0-9\])\)[*+]")
+
+
+def groups_of_three(context: RepairContext) -> Iterator[Proposal]:
+    """`(?:,\\d)*` for the thousands of a number, three digits after each mark."""
+    for found in _ONE_OF_GROUP.finditer(context.case.expression):
+        new = f"{found[1]}{{3}}"
+        yield context.splice(found.span(1), new, f"three digits stand behind each mark of thousands: {new}", 0.85)
+
+
 def zero_too(context: RepairContext) -> Iterator[Proposal]:
     """`[1-9]\\d*` for a number that may be 0 as well."""
     for found in _NO_ZERO.finditer(context.case.expression):
@@ -329,6 +346,8 @@ RULES = (
     all_signed,
     padded,
     first_digits,
+    zero_lacking,
+    groups_of_three,
     zero_too,
     offset_of_time,
 )

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import escaped, quantifier, written_alike
 from fieldstick.drafting.phrases import character_words
-from fieldstick.drafting.slips.amounts import looser, repeats
+from fieldstick.drafting.slips.amounts import looser, repeats, shortening
 from fieldstick.drafting.slips.numbers import DECIMALS
 from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import Character, CharClass, Group, Repeat, Shorthand, spelled
@@ -32,7 +32,8 @@ def all_looser(context: RepairContext) -> Iterator[Proposal]:
     """The same piece several times, each of which may be lacking."""
     for spelling, nodes in written_alike(repeats(context, "+")):
         words = f"{spelling} may be lacking, each time: *"
-        yield context.splice_all([(each.span, spelling[:-1] + "*") for each in nodes], words, 1.1)
+        cost = 1.1 + shortening(context)
+        yield context.splice_all([(each.span, spelling[:-1] + "*") for each in nodes], words, cost)
 
 
 def all_several(context: RepairContext) -> Iterator[Proposal]:
