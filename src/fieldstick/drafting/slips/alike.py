@@ -179,7 +179,19 @@ def both_or_none(context: RepairContext) -> Iterator[Proposal]:
                     yield context.splice((one.span[0], other.span[1]), new, words, 0.9)
 
 
+_ESCAPED_OR_ANY = compiled_later(r"\((?:\?:)?(?:\\\\\.\|(\.)|(\.)\|\\\\\.)\)[*+]\??([\"'`/])")
+
+
+def escaped_or_other(context: RepairContext) -> Iterator[Proposal]:
+    """`"(?:\\\\.|.)*"` for `"(?:\\\\.|[^"\\\\])*"`: the mark at the end is escaped, and so is a backslash."""
+    for found in _ESCAPED_OR_ANY.finditer(context.case.expression):
+        new = f"[^{found[3]}\\\\]"
+        span = found.span(1) if found[1] else found.span(2)
+        yield context.splice(span, new, f"what is not escaped ends at {found[3]}: {new}", 0.75)
+
+
 RESTRAINTS = (
+    escaped_or_other,
     all_tighter,
     both_or_none,
     all_stopped,

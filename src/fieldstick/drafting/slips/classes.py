@@ -74,12 +74,14 @@ def written_elsewhere(context: RepairContext) -> Iterator[Proposal]:
     written = dict.fromkeys(spelled(each) for each in singles if isinstance(each, CharClass) and len(each.items) > 1)
     wide = {each: takes(each, context.parsed.flags) for each in list(written)[:MOST_WRITTEN]}
     text = dict.fromkeys(context.case.text)
-    taken = {each: frozenset(filter(test, (*PRINTED, *text))) for each, test in wide.items()}
+    # Where a text is ASCII, nobody thought of other digits.
+    printed = [each for each in PRINTED if each.isascii()] if context.case.text.isascii() else PRINTED
+    taken = {each: frozenset(filter(test, (*printed, *text))) for each, test in wide.items()}
     for node in singles if written else ():
-        now = frozenset(filter(takes(spelled(node), context.parsed.flags), (*PRINTED, *text)))
-        # Digits that hold letters are no number any more.
-        digits = 0.3 * all(map(str.isdigit, now))
+        now = frozenset(filter(takes(spelled(node), context.parsed.flags), (*printed, *text)))
         for each, characters in taken.items():
+            # Digits that hold letters are no number any more, but one of base 16.
+            digits = 0.3 * (all(map(str.isdigit, now)) and ("g" in characters or not {*"0123456789"} <= now))
             lacked = next((one for one in (context.found, *text) if one in characters and one not in now), None)
             if lacked is not None and now <= characters:
                 words = f"{spelled(node)} lacks {character_words(lacked)}, which {each} takes elsewhere: {each}"

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.context import MOST_COMPILED, compiling
 from fieldstick.drafting.slips.exchanged import another_word, instead
 from fieldstick.drafting.slips.inserted import put_in
-from fieldstick.drafting.slips.taking import Taken
+from fieldstick.drafting.slips.taking import Taken, last_numbered
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.probing import compiled_by_engine, method_of
 from fieldstick.errors import BudgetSpent
@@ -21,7 +21,6 @@ from fieldstick.syntax.tree import (
     Alternation,
     Anchor,
     Aside,
-    Backreference,
     Character,
     FlagSetting,
     Group,
@@ -104,7 +103,7 @@ def between(context: RepairContext) -> Iterator[Proposal]:
 
 def _holes(context: RepairContext, places: list[tuple[Span, Node | None]]) -> Iterator[tuple[Span, Node | None, Taken]]:
     """Yield what a hole takes at each place where there is a match with one, until some took too long."""
-    last, spent = _last_place(context), 0
+    last, spent = last_numbered(context), 0
     for span, node in _nearest(context, places):
         try:
             taken = taken_at(context, span) if span[0] > last else None
@@ -116,15 +115,6 @@ def _holes(context: RepairContext, places: list[tuple[Span, Node | None]]) -> It
             continue
         if taken is not None:
             yield span, node, taken
-
-
-def _last_place(context: RepairContext) -> int:
-    """Return where the last group opens that is referred to by its number: a hole before it would shift that."""
-    numbers = {node.number for node in context.nodes if isinstance(node, Backreference) and node.name is None}
-    if not numbers:
-        return -1
-    groups = [node.span[0] for node in context.nodes if isinstance(node, Group) and node.number in numbers]
-    return max(groups, default=len(context.case.expression))
 
 
 def _pieces(context: RepairContext) -> Iterator[tuple[Span, Node | None]]:

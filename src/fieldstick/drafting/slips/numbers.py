@@ -188,6 +188,15 @@ def groups_of_three(context: RepairContext) -> Iterator[Proposal]:
         yield context.splice(found.span(1), new, f"three digits stand behind each mark of thousands: {new}", 0.85)
 
 
+_NOT_ZERO_FIRST = compiled_later(r"(?<=0\|)(\\d|\[0-9\])(?=(?:\\d|\[0-9\])(?:\*|\+))")
+
+
+def no_zero_first(context: RepairContext) -> Iterator[Proposal]:
+    """`0|\\d\\d*` for `0|[1-9]\\d*`."""
+    for found in _NOT_ZERO_FIRST.finditer(context.case.expression):
+        yield context.splice(found.span(), "[1-9]", "a number of several digits begins with no 0: [1-9]", 0.8)
+
+
 def zero_too(context: RepairContext) -> Iterator[Proposal]:
     """`[1-9]\\d*` for a number that may be 0 as well."""
     for found in _NO_ZERO.finditer(context.case.expression):

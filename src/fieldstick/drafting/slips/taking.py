@@ -68,11 +68,7 @@ def took_of(context: RepairContext, span: Span, texts: Sequence_[str]) -> list[s
     piece = case.expression[slice(*span)]
     made = f"{case.expression[: span[0]]}(?P<took_>{piece}){case.expression[span[1] :]}"
     compiled = compiled_by_engine(made, case.flags) if context.looking.spend(compiling(made, case.flags)) else None
-    if (
-        compiled is None
-        or "took_" not in compiled.groupindex
-        or any(isinstance(each, Backreference) and each.name is None for each in context.nodes)
-    ):
+    if compiled is None or "took_" not in compiled.groupindex or span[0] <= last_numbered(context):
         return []
     method = method_of(compiled, case.reach)
 
@@ -83,6 +79,15 @@ def took_of(context: RepairContext, span: Span, texts: Sequence_[str]) -> list[s
         return run_within(MILLISECONDS, read) if timer_usable() else read()
     except (BudgetSpent, SystemError, MemoryError, RecursionError):
         return []
+
+
+def last_numbered(context: RepairContext) -> int:
+    """Return where the last group opens that is referred to by its number: a group before it would shift that."""
+    numbers = {node.number for node in context.nodes if isinstance(node, Backreference) and node.name is None}
+    if not numbers:
+        return -1
+    groups = [node.span[0] for node in context.nodes if isinstance(node, Group) and node.number in numbers]
+    return max(groups, default=len(context.case.expression))
 
 
 def character_after(context: RepairContext, node: Node) -> str:

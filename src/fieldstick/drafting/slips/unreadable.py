@@ -88,6 +88,9 @@ def _marks_escaped(case: MatchCase) -> Iterator[Proposal]:
         # Alone between bars a mark is an option.
         alone = case.expression[start - 1 : start] in ("|", "(", "") and case.expression[start + 1 : start + 2] == "|"
         likely = 0.7 if mark in case.text else 0.8 if alone and mark != "|" else 1.5
+        if mark in "*+" and case.expression[max(start - 1, 0) : start] in ("|", ""):
+            # At the start of an option it has nothing to repeat.
+            likely = min(likely, 0.74)
         words = f"{mark} is meant as itself: \\{mark}"
         yield _spliced(case, start, start + 1, "\\" + mark, words, likely)
     for mark in dict.fromkeys(token[0] for *_, token in tokens):
@@ -113,7 +116,8 @@ def _marks_escaped(case: MatchCase) -> Iterator[Proposal]:
                 yield _spliced(case, start, end, some, f"{marks[:first]} is meant as itself: {some}", near)
     for found in re.finditer(r"(?<!\\)([*+?|.])\1+", case.expression):
         literal = escaped_text(found[0])
-        cost = 0.65 if found[0] in case.text else 0.95
+        opened = case.expression[: found.start()][-1:] in ("|", "")
+        cost = 0.65 if found[0] in case.text else 0.72 if opened else 0.95
         yield _spliced(case, *found.span(), literal, f"{found[0]} is meant as itself: {literal}", cost)
     for found in re.finditer(r"(?<!\\)\|(\|+)([*+?]?)", case.expression):
         # The first bar parts the options, the others are one.
@@ -179,6 +183,10 @@ def _parentheses(case: MatchCase) -> Iterator[Proposal]:
 def _brackets(case: MatchCase) -> Iterator[Proposal]:
     """A bracket that is not closed."""
     for found in re.finditer(r"(?<!\\)\[", case.expression):
+        if case.expression.startswith("]", found.end()):
+            yield _spliced(
+                case, found.start(), found.end() + 1, r"\[\]", r"the brackets are meant as themselves: \[\]", 0.7
+            )
         if "]" in case.expression[found.end() + 1 :]:
             continue
         for place in range(found.end() + 1, min(len(case.expression), found.end() + LONGEST_CLASS) + 1):
