@@ -58,6 +58,18 @@ def alternation(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice(node.span, word, f"{spelled(node)} is meant as it is spelled: {word}", 0.85 + near)
 
 
+def escaped_character(context: RepairContext) -> Iterator[Proposal]:
+    """`\\\\[0-7]{3}|[^\\\\]` without `\\\\.`: an option for any character behind a backslash."""
+    if re.search(r"\\.", context.case.text) is None:
+        return
+    for node in context.nodes:
+        spellings = [spelled(each) for each in node.options] if isinstance(node, Alternation) else []
+        if any(each.startswith(r"\\") for each in spellings) and r"\\." not in spellings:
+            new = "|" + r"\\."
+            words = rf"what stands behind a backslash may be anything: {new}"
+            yield context.splice((node.span[1], node.span[1]), new, words, 0.95 + context.near(node) / 4)
+
+
 def one_of_optional(context: RepairContext) -> Iterator[Proposal]:
     """`(probe)?(gate)?` for `(?:(probe)|(gate))`: each may be lacking, and so may all."""
     for node in context.nodes:
@@ -194,4 +206,4 @@ def blank_with_option(context: RepairContext) -> Iterator[Proposal]:
         yield context.splice((one.span[0], end), made, words, 0.9)
 
 
-RULES = (alternation, divided, blank_with_option)
+RULES = (alternation, escaped_character, divided, blank_with_option)

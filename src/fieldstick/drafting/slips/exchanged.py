@@ -352,9 +352,10 @@ def _further_option(context: RepairContext, node: Alternation, taken: Taken) -> 
     # One with a letter or two after it is a form of the word, which others may have as well.
     cost += 0.45 * any(each and new[0].startswith(each) and len(new[0]) - len(each) <= 2 for each in written)
     cost += 0.2 * (len(new) - 1) + 0.05 * max(0, max(map(len, new)) - longest)
-    if taken.own == context.case.text and not all(map(literal_of, node.options)):
-        # The whole text as an option says nothing of what was meant.
-        cost += 1.0
+    literal = sum(each is not None for each in map(literal_of, node.options))
+    if taken.own == context.case.text and literal < len(node.options):
+        # The whole text as an option says little of what was meant, where the others are no texts.
+        cost += 1.0 if 2 * literal < len(node.options) else 0.2
     added = "".join(f"|{escaped_text(each)}" for each in new)
     words = f"{text_words(new[0])} is no option of {spelled(node)}: {added}"
     yield context.splice((node.span[1], node.span[1]), added, words, cost + context.near(node) / 4)

@@ -14,6 +14,7 @@ from fieldstick.drafting.slips.framing import PAIRS
 from fieldstick.drafting.slips.numbers import DECIMALS
 from fieldstick.drafting.slips.texts import CUT, cuts_word
 from fieldstick.engines.probing import fits
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import (
     Character,
     CharClass,
@@ -218,9 +219,15 @@ def _itself(context: RepairContext, span: Span, taken: Taken, near: float) -> It
     if not mark and own.isalpha() and re.search(r"\|[^()]*\)$", context.case.expression[: span[0]]):
         # A form of a word that is one of several.
         usual = 1.15
+    if own == "0" and _BASE.match(context.case.expression, span[0]):
+        # The zero that begins a number of another base.
+        sure = 0.65
     more = 0.3 * any(map(str.isdigit, own)) + 0.03 * len(own) + 0.3 * (not own.strip() and len(own) > 1) + near
     yield context.splice(span, optional, f"{name}: {optional}", usual + more)
     yield context.splice(span, literal, f"{name}: {literal}", sure + more)
+
+
+_BASE = compiled_later(r"\(*(?:\?:)?(?:\[[xX]{1,2}\]|[xXoObB]|\[[oO]{1,2}\]|\[[bB]{1,2}\])[\[(\\]")
 
 
 def _marks_that_vary(context: RepairContext, span: Span, taken: Taken, near: float) -> Iterator[Proposal]:
