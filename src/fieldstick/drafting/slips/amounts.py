@@ -12,6 +12,7 @@ from fieldstick.drafting.context import Proposal, escaped, quantifier
 from fieldstick.drafting.phrases import character_words, phrase, text_words
 from fieldstick.drafting.slips.framing import PAIRS
 from fieldstick.drafting.slips.numbers import is_digit
+from fieldstick.drafting.slips.taking import MOST_TEXTS, took_of
 from fieldstick.engines.probing import fits
 from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import (
@@ -62,15 +63,25 @@ def bounds(context: RepairContext) -> Iterator[Proposal]:
         if node.least == node.most and node.most in (2, 4) and _follows_mark_each_time(context, node):
             words = f"{node.quantifier} is meant for groups of three digits: {{3}}"
             yield context.splice((start, node.span[1]), "{3}", words, 0.85 + near)
+        is_free = node.least == node.most and _is_nowhere_held(context, node)
         for least, most, cost in looser(node):
             new = quantifier(least, most) + mark
             words = f"{node.quantifier} is too tight for {item}: {new}"
-            cost += shortening(context) * (least < node.least)
+            # Where no text that fits has it, it is of another count rather than of several.
+            cost += shortening(context) * (least < node.least) - 0.2 * (is_free and least == most)
             yield context.splice((start, node.span[1]), new, words, cost + near)
         if node.mode == "possessive":
             new = node.quantifier[:-1]
             words = f"{node.quantifier} gives nothing back: {new}"
             yield context.splice((start, node.span[1]), new, words, 0.7 + near)
+
+
+def _is_nowhere_held(context: RepairContext, node: Repeat) -> bool:
+    """Tell whether several texts are known, and of those that fit none has what a piece asks for."""
+    if not context.held:
+        return bool(context.missed)
+    took = took_of(context, node.span, context.held[:MOST_TEXTS])
+    return bool(took) and all(each is None for each in took)
 
 
 def _leads_thousands(context: RepairContext, node: Repeat) -> bool:

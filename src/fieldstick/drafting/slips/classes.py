@@ -220,7 +220,7 @@ def inverted(context: RepairContext) -> Iterator[Proposal]:
             if node.negated or (marks and context.facts.is_repeated(node)):
                 likely = 1.0
             else:
-                likely = 0.8 if shut else 1.25
+                likely = 0.8 if shut else 0.9 if spelled(node) in (r"[\\]", '["]', "[']") else 1.25
             # A mark after which the text goes on as it is asked for is one that stands there too.
             following = context.case.text[context.at + 1 : context.at + 2]
             if context.found and not context.found.isalnum() and following.isalnum():

@@ -355,7 +355,7 @@ def _further_option(context: RepairContext, node: Alternation, taken: Taken) -> 
     literal = sum(each is not None for each in map(literal_of, node.options))
     if taken.own == context.case.text and literal < len(node.options):
         # The whole text as an option says little of what was meant, where the others are no texts.
-        cost += 1.0 if 2 * literal < len(node.options) else 0.2
+        cost += 1.0 if 2 * literal < len(node.options) else 0.35
     added = "".join(f"|{escaped_text(each)}" for each in new)
     words = f"{text_words(new[0])} is no option of {spelled(node)}: {added}"
     yield context.splice((node.span[1], node.span[1]), added, words, cost + context.near(node) / 4)

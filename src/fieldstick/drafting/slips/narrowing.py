@@ -18,6 +18,7 @@ from fieldstick.drafting.slips.choices import narrower_options, one_of_optional
 from fieldstick.drafting.slips.framing import PAIRS
 from fieldstick.drafting.slips.looks import got_around
 from fieldstick.drafting.slips.members import fewer_members
+from fieldstick.drafting.slips.notation import backslash_in_class
 from fieldstick.drafting.slips.numbers import is_digit, loose_number, no_zero_first, number_of_nothing
 from fieldstick.drafting.slips.order import other_group, swapped
 from fieldstick.drafting.slips.shaped import kind_of
@@ -62,6 +63,7 @@ def restraints(context: RepairContext) -> list[Proposal]:
         *one_of_optional(context),
         *number_of_nothing(context),
         *no_zero_first(context),
+        *backslash_in_class(context),
         *chain.from_iterable(rule(context) for each in (alike, bounded, shaped, dropping) for rule in each.RESTRAINTS),
         *_shared(context),
         *_unclosed(context),

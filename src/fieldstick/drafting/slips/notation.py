@@ -194,7 +194,7 @@ def shorthand_case(context: RepairContext) -> Iterator[Proposal]:
 
 def escapes(context: RepairContext) -> Iterator[Proposal]:
     """Characters that mean something, written for themselves."""
-    expression = context.case.expression
+    expression, texts = context.case.expression, (context.case.text, *context.missed)
     for node in context.nodes:
         near = context.near(node) / 2
         if isinstance(node, Repeat) and node.quantifier[0] in "*+?{":
@@ -213,7 +213,7 @@ def escapes(context: RepairContext) -> Iterator[Proposal]:
                     yield context.splice(
                         (start, node.span[1]), first, f"{shown[0]} is meant as itself: {first}", 0.75 + near
                     )
-        elif isinstance(node, Anchor) and node.spelling in "^$" and node.spelling in context.case.text:
+        elif isinstance(node, Anchor) and node.spelling in "^$" and any(node.spelling in each for each in texts):
             yield context.splice(
                 node.span, "\\" + node.spelling, f"{node.spelling} is meant as itself: \\{node.spelling}", 0.7 + near
             )
@@ -268,6 +268,9 @@ def backslashes(context: RepairContext) -> Iterator[Proposal]:
     for node in context.nodes:
         near = context.near(node) / 2
         letter = once(node)
+        if isinstance(letter, Character) and _lacks_backslash_in_class(context, letter):
+            meant = "\\" + letter.spelling
+            yield context.splice(letter.span, meant, f"{letter.spelling} is meant as {meant} there", 0.6)
         if isinstance(letter, Character) and letter.spelling in ("d", "w", "s", "D", "W", "S"):
             beside = expression[letter.span[0] - 1 : letter.span[0]] + expression[letter.span[1] : letter.span[1] + 1]
             in_word = not (isinstance(node, Repeat) or context.facts.is_in_class(letter)) and any(
@@ -292,6 +295,29 @@ def backslashes(context: RepairContext) -> Iterator[Proposal]:
             meant = "\\" + letter.spelling
             words = f"{spelled(one)}{letter.spelling} is meant as {meant}"
             yield context.splice(span, meant, words, 0.8 + context.near(one) / 2)
+
+
+def _lacks_backslash_in_class(context: RepairContext, letter: Character) -> bool:
+    """Tell whether a letter stands in a class with the shorthand of its opposite, or is one of `[^W\\d_]`."""
+    around = context.facts.parents.get(letter)
+    if not isinstance(around, CharClass) or letter.spelling not in ("d", "w", "s", "D", "W", "S"):
+        return False
+    inner = spelled(around)
+    opposite = "\\" + letter.spelling.swapcase()
+    return opposite in inner or (letter.spelling == "W" and inner.startswith("[^W") and r"\d" in inner)
+
+
+def backslash_in_class(context: RepairContext) -> Iterator[Proposal]:
+    """`[^s=]` for `[^\\s=]`, and `[^W\\d]` for `[^\\W\\d]`, where white space or a mark got through."""
+    for node in context.nodes:
+        around = context.facts.parents.get(node)
+        if not isinstance(node, Character) or not isinstance(around, CharClass) or not around.negated:
+            continue
+        known = _lacks_backslash_in_class(context, node)
+        others = [each for each in around.items if isinstance(each, Character) and each.spelling.isalpha()]
+        if known or (node.spelling in ("s", "w", "d", "S") and others == [node]):
+            meant = "\\" + node.spelling
+            yield context.splice(node.span, meant, f"{node.spelling} is meant as {meant} there", 0.6 if known else 0.85)
 
 
 def _unescaped_pair(context: RepairContext, opening: Character, near: float) -> Iterator[Proposal]:

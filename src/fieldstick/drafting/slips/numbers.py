@@ -49,7 +49,7 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
         if (
             signs
             and _mark(inner) not in ("-", "+", ".")
-            and not (inner and re.fullmatch(r"\[[+\\-]+\]", spelled(inner)))
+            and not (inner and re.fullmatch(r"\[\^?[+\\-]+\]", spelled(inner)))
         ):
             sign = f"{signs[0]}?" if len(signs) == 1 and signs != ["+"] else f"[{''.join(signs)}]?"
             if signs == ["+"]:
@@ -64,7 +64,8 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice(node.span, "[+-]?" + whole, words, 1.0 + near)
         if _is_decimal_part(before.get(node)) or _is_decimal_part(following.get(node)):
             continue
-        if _mark(following.get(node)) in (".", ","):
+        behind = following.get(node)
+        if _mark(behind) in (".", ",") or (behind is not None and _MARK_IN_GROUP.match(spelled(behind))):
             continue
         # What comes again has no decimals each time.
         again = any(isinstance(each, Repeat) and each.most != 1 for each in context.facts.around(node))
@@ -86,6 +87,9 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
             words = f"a number may have marks between its thousands: {grouped}"
             # Three digits after a mark are a group of them rather than decimals.
             yield context.splice(node.span, grouped, words, 0.84 + near)
+
+
+_MARK_IN_GROUP = compiled_later(r"\((?:\?:)?\\?[.,]")
 
 
 def _is_decimal_part(node: Node | None) -> bool:

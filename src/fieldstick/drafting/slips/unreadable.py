@@ -38,7 +38,7 @@ MOST_WRAPPED = 5
 """Pieces before a second quantifier that it may have been meant for."""
 
 _TOKEN = compiled_later(
-    r"\\.|\[\^?\]?(?:\\.|[^\]\\])*\]|\(\?(?:P?<\w*>|P=\w*|[a-zA-Z-]*:?|<?[=!]|#[^)]*|>|\()|\{\d*,?\d*\}[?+]?|.",
+    r"\\.|\[\^?\]?(?:\\.|[^\]\\])*\]|\(\?(?:P?<\w*>|P=\w*\)|[a-zA-Z-]*:?|<?[=!]|#[^)]*|>|\()|\{\d*,?\d*\}[?+]?|.",
     re.DOTALL,
 )
 _RANGE = compiled_later(r"(\\.|[^\\\]])-(\\.|[^\\\]])")
@@ -164,8 +164,10 @@ def _parentheses(case: MatchCase) -> Iterator[Proposal]:
                 quantified = expression[place : place + 1] in ("*", "+", "?", "{")
                 alternated = "|" in expression[at:place] and place < len(expression)
                 # An anchor at the end is one of all of it.
+                # Groups stand beside each other rather than in one.
+                beside = expression[place : place + 1] == "(" and "(" not in expression[opened:place]
                 anchored = alternated and expression[place:] in ("$", "\\b", "\\Z")
-                cost = 0.95 + far - 0.2 * quantified - 0.1 * alternated - 0.3 * anchored
+                cost = 0.95 + far - 0.2 * quantified - 0.1 * alternated - 0.3 * anchored - 0.25 * beside
                 yield _spliced(case, place, place, ")", "a parenthesis is not closed: )", cost)
         yield _spliced(case, at, opened, "", f"{expression[at:opened]} is too many", 1.1)
     for at in closing:
@@ -397,6 +399,8 @@ def _anchors_repeated(case: MatchCase) -> Iterator[Proposal]:
     """A quantifier after an anchor, which cannot be repeated."""
     for found in _ANCHOR_REPEATED.finditer(case.expression):
         words = f"{found[1]} cannot be repeated by {found[2]}"
+        if found[1] == "$":
+            yield _spliced(case, *found.span(1), r"\$", rf"{words}; $ is meant as itself: \$", 0.7)
         if found[1] == "^":
             any_ = f"^.{found[2]}"
             yield _spliced(case, *found.span(), any_, f"{words}; any character can: {any_}", 0.7)
