@@ -308,6 +308,16 @@ def name_in_class(context: RepairContext) -> Iterator[Proposal]:
 _BARE_RANGE = compiled_later(r"[({]?((?:\\?[a-zA-Z0-9]-[a-zA-Z0-9])+)([)}]?)")
 
 
+def half_of_anything(context: RepairContext) -> Iterator[Proposal]:
+    """`[\\s]` for `[\\s\\S]`, which takes anything, line feeds too."""
+    for node in context.nodes:
+        shorthand = node.items[0] if isinstance(node, CharClass) and len(node.items) == 1 else None
+        if isinstance(shorthand, Shorthand) and len(shorthand.spelling) == 2 and context.facts.is_repeated(node):
+            new = f"[{shorthand.spelling}{shorthand.spelling.swapcase()}]"
+            words = f"{spelled(node)} is half of what takes anything: {new}"
+            yield context.splice(node.span, new, words, 1.05 + context.near(node) / 4)
+
+
 def brackets_forgotten(context: RepairContext) -> Iterator[Proposal]:
     """`a-z+`, `(0-9)` and `{A-Z}` written for a class."""
     expression = context.case.expression
@@ -337,6 +347,7 @@ RULES = (
     digits_anywhere,
     brackets_forgotten,
     quantifier_in_class,
+    half_of_anything,
     number_in_class,
     name_in_class,
     inverted,

@@ -11,6 +11,7 @@ from fieldstick.syntax.tree import (
     SINGLE,
     Character,
     CharClass,
+    Dot,
     Look,
     Repeat,
     Sequence,
@@ -126,4 +127,12 @@ def other_literal(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice(node.body.span, escaped_text(there), words, 0.8)
 
 
-RULES = (inverted, blanks_before_look, looks_at_the_edge, pieces_at_the_edge, other_literal)
+def point_in_look(context: RepairContext) -> Iterator[Proposal]:
+    """`(?!.)` for `(?!\\.)`: a dot where a point must not follow."""
+    for node in context.nodes:
+        if isinstance(node, Look) and node.negated and isinstance(node.body, Dot):
+            words = f"the dot in {spelled(node)} is meant as a point: \\."
+            yield context.splice(node.body.span, r"\.", words, 0.8 + context.near(node) / 4)
+
+
+RULES = (point_in_look, inverted, blanks_before_look, looks_at_the_edge, pieces_at_the_edge, other_literal)
