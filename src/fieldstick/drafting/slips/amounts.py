@@ -99,6 +99,7 @@ def _follows_mark_each_time(context: RepairContext, node: Repeat) -> bool:
 
 _GROUP_MARK = compiled_later(r"\\d(?:\{1,[23]\}|\+)?\((?:\?:)?(?:\\?[.,' ]|\[[.,' ]+\])\??$")
 _MARK_FIRST = compiled_later(r"\((?:\?:)?(?:\\.|[^\w(\\])")
+_LISTED = compiled_later(r"\((?:\?:)?(?:\\[^\w\s]|[ ,;:/_|-])[*?]?[^)]")
 _THOUSANDS = compiled_later(r"\((?:\?:)?(?:\\?[.,' ]|\[[^\]]+\])\??(?:\\d|\[0-9\])\{3\}\)[*+]")
 
 
@@ -193,6 +194,9 @@ def optional(context: RepairContext) -> Iterator[Proposal]:
             words = f"{phrase(node, context.parsed.flags, short=True)} need not be there: {piece}?"
             likely = (1.05 if isinstance(node, Group) else 1.25) + shortening(context)
             yield context.splice(node.span, f"{piece}?", words, likely + near)
+            if isinstance(node, Group) and _LISTED.match(piece):
+                words = f"{piece} may be there any number of times: {piece}*"
+                yield context.splice(node.span, f"{piece}*", words, likely + near + 0.1)
 
 
 def _again(context: RepairContext, node: Node) -> bool:

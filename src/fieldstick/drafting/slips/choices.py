@@ -117,6 +117,9 @@ def _bracketed(
             bare_words = both and re.fullmatch(r"[a-z]+(?:\|[a-z]+)+", piece) is not None
             cost = 0.8 if bare_words else 0.8 + 0.2 * both + 0.005 * (span[0] - whole[0] + whole[1] - span[1])
             cost += 0.15 * (left[2] + right[2])
+            # Of many options, unless they are words, it is rarely all but a piece of the first or the last.
+            every = (first, last) == (node.options[0], node.options[-1]) and len(node.options) > 2 and not whole_of_it
+            cost += 0.15 * (every and span != node.span and _WORDS.fullmatch(piece) is None)
             # A blank parts the options from what is beside them; an anchor holds for all of them.
             cost += 0.1 * (piece[:1] == " " or piece[-1:] == " ") + 0.25 * (
                 re.match(r"\^[^|]|.*[^|]\$$", piece) is not None
@@ -133,6 +136,9 @@ def _bracketed(
                     bare = piece[: -len(mark)]
                     words = f"{mark} is meant for the options {bare}: (?:{bare}){mark}"
                     yield context.splice(span, f"(?:{bare}){mark}", words, cost)
+
+
+_WORDS = compiled_later(r"\^?[\w :?]+(?:\|[\w :?]+)+\$?")
 
 
 def _framed(before: str, after: str) -> int:

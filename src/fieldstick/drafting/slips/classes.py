@@ -150,7 +150,9 @@ def _wider_class(context: RepairContext, node: CharClass, near: float) -> Iterat
     marks = all(isinstance(item, Character) and not item.character.isalnum() for item in node.items)
     near += 0.4 * (marks and found.isalnum() and bool(context.held))
     single += 0.2 * (marks and found.isalpha())
-    for added, cost in ((class_spelling(found), single), *((each, 1.0) for each in _kinds(found, node))):
+    hexadecimal = found.isdigit() and {*inner} <= {*"a-fA-F"} and "f" in inner.lower()
+    kinds = [(each, 0.7 if hexadecimal else 1.0) for each in _kinds(found, node)]
+    for added, cost in ((class_spelling(found), single), *kinds):
         new = class_with(inner, added)
         yield context.splice(node.span, new, f"{spelled(node)} lacks {character_words(found)}: {new}", cost + near)
 

@@ -97,7 +97,8 @@ def _edges(context: RepairContext, place: Span) -> Iterator[Proposal]:
         yield Proposal(
             replace(case, expression=f"{bare}$"),
             f"anchor it to the end, where {text_words(after)} stands: $",
-            1.2,
+            # What is anchored at one end was rather meant to be at both.
+            1.02 if case.reach == "start" or bare.startswith("^") else 1.2,
         )
     if case.reach == "anywhere" and before and after:
         words = f"anchor it to both ends, where {text_words(before)} and {text_words(after)} stand: ^ and $"
@@ -342,7 +343,10 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass, written
         yield context.splice(span, new, f"the text has nothing but white space there: {new}", 0.85)
     following = character_after(context, around if repeated and around is not None else node)
     quoted = bool(following) and following in "\"'`" and isinstance(around, Alternation)
-    if isinstance(node, Dot) and own and "." not in own and (not used or set(used) == {"."}):
+    counted = isinstance(around, Repeat) and repeated and around.most is not None
+    if isinstance(node, Dot) and counted and own and not used:
+        yield context.splice(node.span, "\\.", "so many dots are rather as many points: \\.", 1.1)
+    elif isinstance(node, Dot) and own and "." not in own and (not used or set(used) == {"."}):
         words = f"the dot took {character_words(next(iter(own)))}; for a point alone write \\."
         yield context.splice(node.span, "\\.", words, 0.7 + 0.6 * quoted if used or not repeated else 1.3)
     elif isinstance(node, Dot) and not repeated and used and set(used) == {"."}:

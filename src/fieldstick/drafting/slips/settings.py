@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from fieldstick.drafting.context import Proposal
 from fieldstick.drafting.phrases import phrase
 from fieldstick.engines.probing import compiled_by_engine, found_within
-from fieldstick.syntax.tree import Anchor, CharClass, Dot, Look, once, spelled
+from fieldstick.syntax.tree import Anchor, CharClass, Dot, Look, literal_of, once, spelled
 
 if TYPE_CHECKING:
     import re
@@ -88,6 +88,10 @@ def anchors(context: RepairContext) -> Iterator[Proposal]:
         if isinstance(node, Anchor):
             words = f"without {node.spelling}, which asks for {phrase(node, context.parsed.flags)}"
             made = context.splice(node.span, "", words, 1.1 + context.near(node) / 2)
+            following = literal_of(context.after[node]) if node in context.after else None
+            if node.spelling == r"\b" and following and not (following[0].isalnum() or following[0] == "_"):
+                # Before a mark no word begins.
+                made = replace(made, cost=made.cost - 0.25)
             yield replace(made, cost=made.cost - 0.15) if _stands_alone(made.case) else made
         elif isinstance(node, Look):
             yield context.splice(node.span, "", f"without {spelled(node)}", 1.9 + context.near(node) / 2)
