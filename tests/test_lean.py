@@ -7,12 +7,16 @@ import re
 import subprocess
 import sys
 from gettext import ngettext
+from typing import TYPE_CHECKING
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.lean import PUT_OFF, compiled_later
+
+if TYPE_CHECKING:
+    from pathlib import Path
 
 PROCESS = """
 import atexit, sys, threading, time
@@ -41,11 +45,22 @@ def ran(script: str) -> subprocess.CompletedProcess[str]:
     return subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=False)
 
 
-@pytest.mark.parametrize(("call", "status", "said"), [(["--version"], 0, "fieldstick "), (["select"], 2, "")])
+@pytest.mark.parametrize(
+    ("call", "status", "said"),
+    [
+        (["--version"], 0, "fieldstick "),
+        (["select"], 2, ""),
+        # A short option with its value behind it, which is no long one and has nothing like it looked for.
+        (["select", "-e=2", "{file}"], 0, "=2\n"),
+    ],
+)
 def test_the_program_begins_without_what_it_does_not_need_and_ends_when_all_is_done(
-    call: list[str], status: int, said: str
+    call: list[str], status: int, said: str, tmp_path: Path
 ) -> None:
-    done = ran(PROCESS.format(call=call, asked=("inspect", "platform", "textwrap", "typing_extensions")))
+    (tmp_path / "a.log").write_text("a=1\n=2\n")
+    call = [each.format(file=tmp_path / "a.log") for each in call]
+    left_out = ("inspect", "platform", "textwrap", "typing_extensions", "difflib", "signal", "unicodedata")
+    done = ran(PROCESS.format(call=call, asked=left_out))
     assert done.returncode == status
     assert done.stdout.startswith(said) and done.stdout.endswith("a thread\nat the end\n")
 
