@@ -164,6 +164,20 @@ def more_of_it(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(node.span, spelled(node) + "*", words, 1.35 + near)
 
 
+def counted_elsewhere(context: RepairContext) -> Iterator[Proposal]:
+    """One character asked for where the same class is counted elsewhere: `\\d(?:\\.\\d{1,3}){3}`."""
+    counts: dict[str, dict[str, None]] = {}
+    for node in context.nodes:
+        if isinstance(node, Repeat) and isinstance(node.item, Shorthand | CharClass) and node.quantifier[0] == "{":
+            counts.setdefault(spelled(node.item), {})[node.quantifier] = None
+    for node in context.nodes if counts else ():
+        if isinstance(node, Shorthand | CharClass) and not context.facts.is_repeated(node):
+            for amount in list(counts.get(spelled(node), ()))[:2]:
+                new = spelled(node) + amount
+                words = f"{spelled(node)} takes one character alone, and elsewhere {amount} of them: {new}"
+                yield context.splice(node.span, new, words, 1.1 + context.near(node) / 2)
+
+
 def group_repeated(context: RepairContext) -> Iterator[Proposal]:
     """A group that stands in the text several times."""
     written = Counter(each.character for each in context.nodes if isinstance(each, Character))
@@ -440,6 +454,7 @@ RULES = (
     marks_before,
     bounds,
     more_of_it,
+    counted_elsewhere,
     group_repeated,
     optional,
     quantifier_for_several,

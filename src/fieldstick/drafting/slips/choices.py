@@ -88,7 +88,10 @@ def _is_optional_group(node: Node) -> bool:
 
 def narrower_options(context: RepairContext, node: Alternation, *, within_words: bool = True) -> Iterator[Proposal]:
     """Options that should end, or begin, nearer to the bar: each way of bracketing what stands beside it."""
-    yield from _bracketed(context, node, node.options[0], node.options[-1], within_words=within_words)
+    # Who puts options into a group means them to end there: it is rather something else that lets a text in.
+    grouped = 0.12 * (isinstance(context.facts.parents.get(node), Group) and context.trace.spans is not None)
+    for each in _bracketed(context, node, node.options[0], node.options[-1], within_words=within_words):
+        yield replace(each, cost=each.cost + grouped)
     if 2 < len(node.options) <= MOST_BRACKETED:
         for first, last in pairwise(node.options):
             for each in _bracketed(context, node, first, last, within_words=within_words):

@@ -175,6 +175,9 @@ def _kinds(found: str, node: CharClass) -> Iterator[str]:
         elif found.isdigit():
             yield "0-9"
     elif found.isalnum():
+        if found.isascii() and spelled(node) == "[_]":
+            # A class for one mark was to hold more than that.
+            yield "a-z" if found.islower() else "A-Z" if found.isupper() else "0-9"
         yield "\\w"
         yield from _alphabet(found, ranges)
 
@@ -216,7 +219,7 @@ def inverted(context: RepairContext) -> Iterator[Proposal]:
             inner = spelled(node)[1:-1].removeprefix("^")
             new = f"[{inner}]" if node.negated else f"[^{inner}]"
             words = f"{spelled(node)} is meant the other way round: {new}"
-            marks = not any(each.isalnum() for each in inner.replace("\\n", "").replace("\\t", ""))
+            marks = not any(each.isalnum() for each in re.sub(r"\\[nts]", "", inner))
             # [\W\d] takes nearly anything, [^\W\d] the letters: a usual way to ask for them.
             shut = any(isinstance(item, Shorthand) and item.negated for item in node.items) and len(node.items) > 1
             if node.negated or (marks and context.facts.is_repeated(node)):

@@ -71,6 +71,9 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
             counted = "{" in context.case.expression and high <= MOST_COUNTED and low > 0
             counted = counted and not (context.held and is_digit(item, context.parsed.flags))
             sure = 0.05 if context.all_alike and low == high else 0.08 if counted else 0.45
+            if context.all_alike and 1 < low <= high <= MOST_COUNTED:
+                # As many as all of several texts have.
+                sure = min(sure, 0.15)
             if low > 2 and not (isinstance(item, Dot) or (isinstance(item, CharClass) and item.negated)):
                 # Many of a kind, and as many in each text.
                 sure = min(sure, 0.25)

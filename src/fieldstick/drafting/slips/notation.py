@@ -70,6 +70,19 @@ def class_unclosed(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice((at, at), "]", "a class is not closed: ]", 0.6)
 
 
+_BARS = compiled_later(r"(?<![\\|])\|(\|{1,2})\|(?!\|)|(?<![\\|])\|(\|\|)(?=\)|$)")
+
+
+def bars_meant(context: RepairContext) -> Iterator[Proposal]:
+    """`<<||||&&` for `<<|\\|\\||&&`: bars of the text as an option, rather than empty ones."""
+    if not any("|" in each for each in (context.case.text, *context.missed)):
+        return
+    for found in _BARS.finditer(context.case.expression):
+        place = 1 if found[1] else 2
+        literal = escaped_text(found[place])
+        yield context.splice(found.span(place), literal, f"{found[place]} is meant as itself: {literal}", 0.6)
+
+
 def slashes_meant(context: RepairContext) -> Iterator[Proposal]:
     """`/d` for `\\d`, everywhere."""
     expression = context.case.expression
@@ -424,6 +437,7 @@ def _shut_out(context: RepairContext, old: str, new: str) -> list[tuple[Span, st
 
 RULES = (
     line_end,
+    bars_meant,
     slashes_meant,
     dollar_references,
     left_over,

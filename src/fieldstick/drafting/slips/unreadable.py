@@ -165,7 +165,9 @@ def _parentheses(case: MatchCase) -> Iterator[Proposal]:
                 alternated = "|" in expression[at:place] and place < len(expression)
                 # An anchor at the end is one of all of it.
                 # Groups stand beside each other rather than in one.
-                beside = expression[place : place + 1] == "(" and "(" not in expression[opened:place]
+                begun = _BEGINS_GROUP.match(expression, place)
+                beside = begun is not None and (begun[0] == "(" or expression[place - 1] in "*+]})")
+                beside = beside and "(" not in expression[opened:place]
                 anchored = alternated and expression[place:] in ("$", "\\b", "\\Z")
                 cost = 0.95 + far - 0.2 * quantified - 0.1 * alternated - 0.3 * anchored - 0.25 * beside
                 yield _spliced(case, place, place, ")", "a parenthesis is not closed: )", cost)
@@ -180,6 +182,9 @@ def _parentheses(case: MatchCase) -> Iterator[Proposal]:
         for start, _, token in tokens:
             if token == ")" and start not in closing:
                 yield _spliced(case, start, start + 1, "", ") is too many", 1.0)
+
+
+_BEGINS_GROUP = compiled_later(r"[*+?]?\(")
 
 
 def _brackets(case: MatchCase) -> Iterator[Proposal]:
