@@ -175,7 +175,7 @@ def counted_elsewhere(context: RepairContext) -> Iterator[Proposal]:
             for amount in list(counts.get(spelled(node), ()))[:2]:
                 new = spelled(node) + amount
                 words = f"{spelled(node)} takes one character alone, and elsewhere {amount} of them: {new}"
-                yield context.splice(node.span, new, words, 1.1 + context.near(node) / 2)
+                yield context.splice(node.span, new, words, 0.98 + context.near(node) / 2)
 
 
 def group_repeated(context: RepairContext) -> Iterator[Proposal]:
