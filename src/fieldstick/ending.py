@@ -12,6 +12,9 @@ else:
     # `signal` makes names of all numbers, which takes longer than all that is asked of it when a command begins.
     import _signal as signal
 
+INTERRUPT: int = signal.SIGINT
+"""The signal of the keyboard."""
+
 SIGNALS = tuple(getattr(signal, name) for name in ("SIGINT", "SIGTERM", "SIGHUP") if hasattr(signal, name))
 
 

@@ -107,6 +107,7 @@ HAZARDS = [
     (r"[\w|a|b]", "bar-in-class", 3),
     ("[north]7", "word-in-class", 0),
     ("[1-12]", "number-in-class", 0),
+    ("[00-23]", "number-in-class", 0),
     ("[0-255]", "number-in-class", 0),
     (r"[\b]x", "backspace", 1),
     (r"[\w_]", "twice-in-class", 3),

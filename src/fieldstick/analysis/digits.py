@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fieldstick.lean import compiled_later
 
+_ONE_CLASS = compiled_later(r"\[[0-9-]+\]")
 _NUMBER_RANGE = compiled_later(r"([0-9]{1,3})-([0-9]{1,3})")
 
 
@@ -17,8 +18,13 @@ def numbers_meant(spelling: str) -> tuple[str, str, str] | None:
         return None
     low, high = found[1], found[2]
     if low[0] == "0" and len(low) > 1:
-        return (low, high, padded_between(int(low), int(high), len(low))) if len(low) == len(high) else None
+        return (low, high, _as_one(padded_between(int(low), int(high), len(low)))) if len(low) == len(high) else None
     return low, high, numbers_between(int(low), int(high))
+
+
+def _as_one(spelling: str) -> str:
+    """Spell an expression so that a quantifier behind it is one of all of it."""
+    return spelling if spelling.startswith("(?:") or _ONE_CLASS.fullmatch(spelling) else f"(?:{spelling})"
 
 
 def padded_between(low: int, high: int, width: int) -> str:
@@ -60,4 +66,4 @@ def numbers_between(low: int, high: int) -> str:
             end = digits[-1] if count == 1 else f"[{digits[-1]}{'-' * (count > 2)}{int(digits[-1]) + count - 1}]"
             options.append(digits[:-1] + end + "[0-9]" * tail)
             first += count * step
-    return options[0] if len(options) == 1 else f"(?:{'|'.join(options)})"
+    return _as_one(options[0]) if len(options) == 1 else f"(?:{'|'.join(options)})"

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 import click
 
 from fieldstick._version import __version__
-from fieldstick.ending import SIGNALS, ending_signal, hear_all, hear_none, undisturbed
+from fieldstick.ending import INTERRUPT, ending_signal, hear_all, hear_none, undisturbed
 from fieldstick.engines.budget import be_patient
 from fieldstick.errors import (
     EXIT_DEFECT,
@@ -217,7 +217,7 @@ def run(arguments: list[str] | None = None) -> int:
 def _ended(error: BaseException) -> int:
     number = ending_signal(error)
     with undisturbed():
-        _say(f"fieldstick: {'interrupted' if number == SIGNALS[0] else 'ended by a signal'}")
+        _say(f"fieldstick: {'interrupted' if number == INTERRUPT else 'ended by a signal'}")
     return EXIT_SIGNALLED + number
 
 

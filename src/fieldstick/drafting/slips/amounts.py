@@ -116,15 +116,14 @@ def looser(node: Repeat) -> Iterator[tuple[int, int | None, float]]:
                 yield node.least - step, node.least - step, 0.98 + 0.15 * step
     if node.least == 1 and node.most is None:
         yield 0, None, 1.0
+    # A mark with what follows it makes a list.
+    listed = _MARK_FIRST.match(spelled(node.item)) is not None
     if (node.least, node.most) == (0, 1):
-        # A mark with what follows it comes again rather than once more at the most.
         options = isinstance(node.item, Group) and isinstance(node.item.body, Alternation)
-        yield 0, None, 0.9 if _MARK_FIRST.match(spelled(node.item)) else 1.15 if options else 1.4
+        yield 0, None, 0.9 if listed else 1.15 if options else 1.4
     if node.most is not None and node.most > 1:
         yield node.least, None, 1.5
         if node.least > 1 and node.least == node.most:
-            # A mark with what follows it makes a list.
-            listed = _MARK_FIRST.match(spelled(node.item)) is not None
             yield 1, None, 1.3 if listed else 1.4
             if listed:
                 yield 0, None, 1.3

@@ -65,8 +65,8 @@ def escaped_character(context: RepairContext) -> Iterator[Proposal]:
     for node in context.nodes:
         spellings = [spelled(each) for each in node.options] if isinstance(node, Alternation) else []
         if any(each.startswith(r"\\") for each in spellings) and r"\\." not in spellings:
-            new = "|" + r"\\."
-            words = rf"what stands behind a backslash may be anything: {new}"
+            new = r"|\\."
+            words = f"what stands behind a backslash may be anything: {new}"
             yield context.splice((node.span[1], node.span[1]), new, words, 0.95 + context.near(node) / 4)
 
 

@@ -310,9 +310,6 @@ def name_in_class(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(span, names[2], words, 0.6)
 
 
-_BARE_RANGE = compiled_later(r"[({]?((?:\\?[a-zA-Z0-9]-[a-zA-Z0-9])+)([)}]?)")
-
-
 def half_of_anything(context: RepairContext) -> Iterator[Proposal]:
     """`[\\s]` for `[\\s\\S]`, which takes anything, line feeds too."""
     for node in context.nodes:
@@ -321,6 +318,9 @@ def half_of_anything(context: RepairContext) -> Iterator[Proposal]:
             new = f"[{shorthand.spelling}{shorthand.spelling.swapcase()}]"
             words = f"{spelled(node)} is half of what takes anything: {new}"
             yield context.splice(node.span, new, words, 1.05 + context.near(node) / 4)
+
+
+_BARE_RANGE = compiled_later(r"[({]?((?:\\?[a-zA-Z0-9]-[a-zA-Z0-9])+)([)}]?)")
 
 
 def brackets_forgotten(context: RepairContext) -> Iterator[Proposal]:

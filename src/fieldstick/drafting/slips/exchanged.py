@@ -251,7 +251,7 @@ def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, 
     if blanks_alone and len(found.before) < min(len(plain), len(new)):
         made = _with_blanks(plain, new)
         yield context.splice(span, made, f"white space varies there: {made}", 0.9 + near)
-        if not {"  ", "\t"} & {*re.findall(r"\s+", plain + "x" + new)}:
+        if all(each == " " for each in re.findall(r"\s+", f"{plain}|{new}")):
             single = made.replace(r"\s*", " ?").replace(r"\s+", " ")
             yield context.splice(span, single, f"a blank may be there: {single}", 1.15 + near)
     if not (found.lacks and found.has) and plain.strip():

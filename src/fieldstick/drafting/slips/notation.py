@@ -151,11 +151,12 @@ _NAME_BARE = compiled_later(r"(?<![(\\?])\??P<[^\W\d]\w*>")
 def name_without_mark(context: RepairContext) -> Iterator[Proposal]:
     """`(P<site>…)`, `(<site>…)` and `?P<site>…` written for `(?P<site>…)`."""
     expression, words = context.case.expression, "a group is named by (?P<name>…) here: "
-    if "<" in context.case.text:
-        return
+    # Where the text has the mark, it may well be asked for.
+    marked = "<" in context.case.text
     for found in _NAME_ALONE.finditer(expression):
-        yield context.splice(found.span(), "(?P", f"{words}(?P", 0.6)
-    for found in _NAME_BARE.finditer(expression):
+        if found[0] == "(P" or not marked:
+            yield context.splice(found.span(), "(?P", f"{words}(?P", 0.6)
+    for found in _NAME_BARE.finditer(expression) if not marked else ():
         ends = [node.span[1] for node in context.nodes if node.span[0] == found.end() and isinstance(node, _ONE)]
         if ends:
             name, end = found[0].lstrip("?"), max(ends)
@@ -275,6 +276,10 @@ def escapes_with_points(context: RepairContext) -> Iterator[Proposal]:
     yield from with_points(escapes(context))
 
 
+_SHORTHANDS = ("d", "w", "s", "D", "W", "S")
+"""Letters that mean a kind of characters behind a backslash."""
+
+
 def backslashes(context: RepairContext) -> Iterator[Proposal]:
     """A backslash forgotten, doubled, or the wrong way round."""
     expression = context.case.expression
@@ -284,7 +289,7 @@ def backslashes(context: RepairContext) -> Iterator[Proposal]:
         if isinstance(letter, Character) and _lacks_backslash_in_class(context, letter):
             meant = "\\" + letter.spelling
             yield context.splice(letter.span, meant, f"{letter.spelling} is meant as {meant} there", 0.6)
-        if isinstance(letter, Character) and letter.spelling in ("d", "w", "s", "D", "W", "S"):
+        if isinstance(letter, Character) and letter.spelling in _SHORTHANDS:
             beside = expression[letter.span[0] - 1 : letter.span[0]] + expression[letter.span[1] : letter.span[1] + 1]
             in_word = not (isinstance(node, Repeat) or context.facts.is_in_class(letter)) and any(
                 map(str.isalpha, beside)
@@ -313,7 +318,7 @@ def backslashes(context: RepairContext) -> Iterator[Proposal]:
 def _lacks_backslash_in_class(context: RepairContext, letter: Character) -> bool:
     """Tell whether a letter stands in a class with the shorthand of its opposite, or is one of `[^W\\d_]`."""
     around = context.facts.parents.get(letter)
-    if not isinstance(around, CharClass) or letter.spelling not in ("d", "w", "s", "D", "W", "S"):
+    if not isinstance(around, CharClass) or letter.spelling not in _SHORTHANDS:
         return False
     inner = spelled(around)
     opposite = "\\" + letter.spelling.swapcase()

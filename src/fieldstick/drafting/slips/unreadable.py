@@ -86,9 +86,10 @@ def _marks_escaped(case: MatchCase) -> Iterator[Proposal]:
     for start, _, token in tokens:
         mark = token[0]
         # Alone between bars a mark is an option.
-        alone = case.expression[start - 1 : start] in ("|", "(", "") and case.expression[start + 1 : start + 2] == "|"
+        before = case.expression[start - 1 : start]
+        alone = before in ("|", "(", "") and case.expression[start + 1 : start + 2] == "|"
         likely = 0.7 if mark in case.text else 0.8 if alone and mark != "|" else 1.5
-        if mark in "*+" and case.expression[max(start - 1, 0) : start] in ("|", ""):
+        if mark in "*+" and before in ("|", ""):
             # At the start of an option it has nothing to repeat.
             likely = min(likely, 0.74)
         words = f"{mark} is meant as itself: \\{mark}"
@@ -116,7 +117,7 @@ def _marks_escaped(case: MatchCase) -> Iterator[Proposal]:
                 yield _spliced(case, start, end, some, f"{marks[:first]} is meant as itself: {some}", near)
     for found in re.finditer(r"(?<!\\)([*+?|.])\1+", case.expression):
         literal = escaped_text(found[0])
-        opened = case.expression[: found.start()][-1:] in ("|", "")
+        opened = case.expression[found.start() - 1 : found.start()] in ("|", "")
         cost = 0.65 if found[0] in case.text else 0.72 if opened else 0.95
         yield _spliced(case, *found.span(), literal, f"{found[0]} is meant as itself: {literal}", cost)
     for found in re.finditer(r"(?<!\\)\|(\|+)([*+?]?)", case.expression):
