@@ -268,7 +268,7 @@ def _tighter(context: RepairContext, node: Repeat, *, alone: bool) -> Iterator[P
             )
             for fewest, cost in dict.fromkeys([(low, 1.1), (least, 1.15)]):
                 bound = quantifier(fewest, high) + mark * (fewest < high)
-                words = f"{what} came {len(took.own)} times; allow {high}: {bound}"
+                words = f"{what} came {_times(len(took.own))}; allow {high}: {bound}"
                 yield context.splice(span, bound, words, cost + 0.2 * (len(took.others) < 2) + vague)
         else:
             most = node.most
@@ -277,16 +277,20 @@ def _tighter(context: RepairContext, node: Repeat, *, alone: bool) -> Iterator[P
             # Several of one length are of that length.
             exact = 1.0 if low == high and len(took.others) > 1 else 1.15
             yield context.splice(
-                span, bound, f"{what} came {len(took.own)} times; ask for {low}: {bound}", 1.1 + few + vague
+                span, bound, f"{what} came {_times(len(took.own))}; ask for {low}: {bound}", 1.1 + few + vague
             )
             bound = quantifier(low, high) + mark * (low < high)
             yield context.splice(
-                span, bound, f"{what} came {len(took.own)} times; ask for {low}: {bound}", exact + few + vague
+                span, bound, f"{what} came {_times(len(took.own))}; ask for {low}: {bound}", exact + few + vague
             )
     longest = len(took.own)
     if longest > max(node.least, 1) and not took.others:
         bound = f"{{{node.least},{longest - 1}}}" if node.least != longest - 1 else f"{{{node.least}}}"
-        yield context.splice(span, bound, f"{what} came {longest} times; allow fewer: {bound}", 1.4)
+        yield context.splice(span, bound, f"{what} came {_times(longest)}; allow fewer: {bound}", 1.4)
+
+
+def _times(count: int) -> str:
+    return "once" if count == 1 else f"{count} times"
 
 
 def _is_lacking(context: RepairContext, node: Repeat) -> bool:
@@ -451,17 +455,20 @@ def _stopping(
     shut = SHUT.get(spelled(node), "")
     if following:
         new = f"[^{shut}{class_spelling(following)}]"
-        words = f"{spelled(node)} took too much; stop at the next {following}: {new}"
+        words = f"{spelled(node)} took too much; stop at {character_words(following)}: {new}"
         yield context.splice(node.span, new, words, 0.85 if repeated else 1.05)
     around = context.facts.parents.get(node)
     before = context.before.get(around if repeated and around is not None else node)
     preceding = literal_of(before) if before is not None else None
     if preceding and preceding[-1] != following and not preceding[-1].isalnum():
         new = f"[^{shut}{class_spelling(preceding[-1])}]"
-        yield context.splice(node.span, new, f"{spelled(node)} took too much; stop at a {preceding[-1]}: {new}", 1.15)
+        yield context.splice(
+            node.span, new, f"{spelled(node)} took too much; stop at {character_words(preceding[-1])}: {new}", 1.15
+        )
         if following and not following.isalnum():
             new = f"[^{shut}{class_spelling(preceding[-1])}{class_spelling(following)}]"
-            words = f"{spelled(node)} took too much; stop at {preceding[-1]} and {following}: {new}"
+            both = f"{character_words(preceding[-1])} and {character_words(following)}"
+            words = f"{spelled(node)} took too much; stop at {both}: {new}"
             yield context.splice(node.span, new, words, 1.25)
     pair = next((each for each in ("[]", "()", "{}", "<>") if set(each) <= set(odd)), "")
     if pair:
