@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from fieldstick.drafting.applying import written_change
 from fieldstick.drafting.context import Beside, MatchCase, class_with
 from fieldstick.drafting.diagnosis import diagnose
-from fieldstick.drafting.search import neighbours
+from fieldstick.drafting.ranking import neighbours
 from fieldstick.engines.probing import fits
 
 UNREADABLE = [

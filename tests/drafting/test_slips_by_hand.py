@@ -15,7 +15,7 @@ from fieldstick.analysis.relation import Reading, relation_of
 from fieldstick.drafting.context import Beside, MatchCase, RepairContext
 from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.explained import explained
-from fieldstick.drafting.search import neighbours
+from fieldstick.drafting.ranking import neighbours
 from fieldstick.drafting.slips import taking
 from fieldstick.drafting.slips.amounts import pairs_again
 from fieldstick.drafting.slips.blanks import blanks_elsewhere

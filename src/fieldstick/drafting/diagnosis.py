@@ -9,13 +9,13 @@ from msgspec import Struct
 
 from fieldstick.drafting.context import Beside, MatchCase, Repair, RepairContext
 from fieldstick.drafting.phrases import character_words, phrase
+from fieldstick.drafting.ranking import ranked
 from fieldstick.drafting.readable import fault_of
 from fieldstick.drafting.search import (
     Trial,
     followed,
     harm_by_engine,
     made_readable,
-    ranked,
     repairs_of,
     scene_of,
     spots_of,
@@ -30,7 +30,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable
 
     from fieldstick.drafting.context import Harm, Judge
-    from fieldstick.drafting.search import Working
+    from fieldstick.drafting.ranking import Working
     from fieldstick.engines.protocol import Reach
     from fieldstick.errors import SyntaxFault
     from fieldstick.syntax.parser import Parsed
@@ -121,7 +121,8 @@ def diagnose(
         working = repairs_of(context, trial)
     stop = None if matched else _stop(parsed, case, traced)
     spent = trial.effort.spent + traced.steps + 10 * len(case.expression)
-    repairs = tuple(_repair(each, harm, beside) for each in ranked(case, beside, working, MOST_REPAIRS))
+    attempt = (traced.start, traced.furthest) if traced.spans is None else (0, 0)
+    repairs = tuple(_repair(each, harm, beside) for each in ranked(case, beside, working, MOST_REPAIRS, attempt))
     return Diagnosis(case, accepted, stop, traced, repairs, not trial.effort.stopped, spent)
 
 

@@ -1,44 +1,33 @@
-"""Looks for the change that was meant: proposals are tried on the text and on all that is known beside it, and ranked.
+"""Looks for the change that was meant: proposals are tried on the text and on all that is known beside it.
 
-The order: what breaks nothing that is known comes first, and of that what leaves nothing wrong; then what does not make
-the empty text fit, or all of it optional; then what is likeliest to be the slip that was made and moves the fewest of
-the texts near to those that are known. Two changes together come only where no single one works and breaks nothing, and
-several where no two do; of changes to the text one is shown at the most.
+Two changes together come only where no single one works and breaks nothing, and several where no two do.
 """
 
 from __future__ import annotations
 
-import random
 from typing import TYPE_CHECKING
 
-from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.analysis.effort import Effort
 from fieldstick.drafting.context import Beside, Harm, MatchCase, Proposal, RepairContext, compiling
-from fieldstick.drafting.explained import explained
+from fieldstick.drafting.ranking import MOST_WEIGHED, TOO_FAR, Working
 from fieldstick.drafting.readable import is_readable
 from fieldstick.drafting.repairs import proposals
-from fieldstick.drafting.slips.texts import ascii_double
 from fieldstick.drafting.tracer import trace
-from fieldstick.engines.probing import batch_of, fits
-from fieldstick.errors import FieldstickError, SyntaxFault
+from fieldstick.engines.probing import fits
+from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import Character, Sequence
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
-    from collections.abc import Sequence as Several
 
     from fieldstick.drafting.context import Judge
-    from fieldstick.drafting.explained import Explained
     from fieldstick.drafting.tracer import Trace
     from fieldstick.syntax.parser import Parsed
     from fieldstick.syntax.tree import Span
 
-
-TOO_FAR = 0.55
-"""Costs beyond the likeliest repair's from which on a repair is not worth reading."""
 
 ENOUGH = 24
 """Repairs found that work and break nothing, after which no likelier one is looked for."""
@@ -71,18 +60,6 @@ that are followed, and code points beyond which it does not matter how much furt
 MOST_BEGUN = 8
 """Changes that do so of which it is looked at how far they bring the match."""
 
-MOST_WEIGHED = 16
-"""Repairs of which the texts near by are looked at."""
-
-NEAR_MILLISECONDS = 20
-"""How long the texts near by may take together: a thousandth of it is usual."""
-
-NEIGHBOURS = 60
-"""Texts near to those that are known by which a change is weighed."""
-
-WEIGHT = 0.3
-"""What a change costs more that moves all of them."""
-
 TWO_IN_ONE = 2.0
 """The cost of a single change from which on it is rather two."""
 
@@ -91,49 +68,6 @@ SEVERAL_IN_TWO = 4.0
 
 COMBINED = 0.4
 """What two changes together cost beyond each."""
-
-FITS_NOTHING = 1.5
-"""What a change costs more after which the empty text fits, which did not."""
-
-SEAM, MOST_SEAMS = 0.25, 2
-"""What a change costs more after which a run of digits or letters is shared out between two pieces, up to two times."""
-
-LOST = 0.5
-"""What a text counts that fitted before a change and does not after it, where none is known to fit rightly."""
-
-RAGGED = 0.2
-"""What a change costs more after which a piece takes a blank or a mark beside the word it is for, up to two times."""
-
-ODD = 0.3
-"""What a change costs more that puts a look-alike of an ASCII character into an expression that has none."""
-
-BIT, MOST_BITS = 0.006, 0.25
-"""What a change costs more for each bit that it leaves more open than another does, and for all of them at the most."""
-
-MOST_ALIKE = 2
-"""Changes that say the same is amiss and put something else there."""
-
-SEVERAL_MISSED = 0.6
-"""What a change to the text costs more where other texts that should fit do not either."""
-
-COMPARING = 100_000
-"""States of automata that are gone through in all to tell whether repairs take the same texts."""
-
-MOST_COMPARED = 10
-"""Repairs of which none is shown that takes the same texts as one before it."""
-
-
-class Working(Struct, frozen=True):
-    """A change that works, and what comes of the known texts."""
-
-    proposal: Proposal
-    harm: Harm
-    cost: float
-
-    @property
-    def order(self) -> tuple[bool, bool, float]:
-        """What breaks nothing comes first, and of that what leaves nothing wrong."""
-        return self.harm.breaks > 0, self.harm.leaves > 0, self.cost
 
 
 class Trial:
@@ -348,149 +282,6 @@ def _progress(context: RepairContext) -> int:
     return -left if context.trace.spans is None else 0
 
 
-def ranked(case: MatchCase, beside: Beside, found: list[Working], most: int) -> list[Working]:
-    """Return the changes to show, likeliest first."""
-    if not found:
-        return []
-    likely = sorted(found, key=lambda each: each.order)[: 2 * MOST_WEIGHED]
-    near = neighbours((case.text, *beside.fitting))
-    before = _outcomes(case, near)
-    if before is None:
-        # An expression that takes long on texts near by would take long again and again.
-        near, before = [], []
-    empty = "" in (case.text, *beside.fitting) or fits(case.expression, case.flags, case.reach, "")
-    now = [fits(case.expression, case.flags, case.reach, each) for each in beside.fitting]
-    several, known = not all(now), any(now)
-    weighed = [_weighed(each, case, near, before, may_be_empty=empty, several=several, known=known) for each in likely]
-    weighed = _as_explained(case, weighed)
-    weighed.sort(key=lambda each: (*each.order[:2], each.cost + 0.3 * min(sum(each.harm), 5)))
-    return _worth_reading(case, weighed, most)
-
-
-def _weighed(
-    each: Working,
-    case: MatchCase,
-    near: Several[str],
-    before: Several[bool],
-    *,
-    may_be_empty: bool,
-    several: bool,
-    known: bool,
-) -> Working:
-    made = each.proposal.case
-    if made.text != case.text:
-        # Where several texts do not fit, it is not the text that is the odd one out.
-        return replace(each, cost=each.cost + SEVERAL_MISSED) if several else each
-    after = _outcomes(made, near) or before
-    # What fits now need not go on fitting as long as nothing is known to fit rightly.
-    lost = 1.0 if known else LOST
-    both = list(zip(before, after, strict=True))
-    moved = sum((not one and other) + lost * (one and not other) for one, other in both) / max(len(near), 1)
-    odd = case.expression.isascii() and any(map(ascii_double, made.expression))
-    cost = each.cost + ODD * odd
-    cost += (WEIGHT if made.reach == case.reach else WEIGHT / 4) * moved
-    if not may_be_empty and fits(made.expression, made.flags, made.reach, ""):
-        cost += FITS_NOTHING
-    return replace(each, cost=cost)
-
-
-def _as_explained(case: MatchCase, weighed: list[Working]) -> list[Working]:
-    """Weigh changes of the expression by how well they explain the text."""
-    found = {
-        number: told
-        for number, each in enumerate(weighed)
-        if each.proposal.case.text == case.text and (told := explained(each.proposal.case)) is not None
-    }
-    if not found:
-        return weighed
-    least = min(each.bits for each in found.values())
-
-    def cost(told: Explained) -> float:
-        return (
-            SEAM * min(told.seams, MOST_SEAMS)
-            + RAGGED * min(told.ragged, MOST_SEAMS)
-            + min(BIT * (told.bits - least), MOST_BITS)
-        )
-
-    return [
-        replace(each, cost=each.cost + cost(found[number])) if number in found else each
-        for number, each in enumerate(weighed)
-    ]
-
-
-def _outcomes(case: MatchCase, texts: Several[str]) -> list[bool] | None:
-    """Tell of texts whether they fit, all of them not where the expression cannot be read; None where it takes long."""
-    if not is_readable(case):
-        return [False] * len(texts)
-    found = batch_of(case.expression, case.flags, case.reach, texts, NEAR_MILLISECONDS)
-    return [each is not None for each in found] if found is not None else None
-
-
-def neighbours(texts: Several[str], most: int = NEIGHBOURS, chance: random.Random | None = None) -> list[str]:
-    """Return texts near to some, a character left out, put in, doubled or exchanged.
-
-    They are the same ones each time, or drawn by a given chance.
-    """
-    chance = chance or random.Random(0)
-    found: dict[str, None] = {}
-    for _ in range(2 * most):
-        text = chance.choice(texts)
-        at = chance.randrange(len(text) + 1)
-        own = text[at : at + 1]
-        other = chance.choice("a9Z-_ .,/é")
-        new = chance.choice(("", own + own, other, other + own, own.swapcase()))
-        made = text[:at] + new + text[at + 1 :]
-        if made not in texts:
-            found[made] = None
-        if len(found) >= most:
-            break
-    return list(found)
-
-
-def _worth_reading(case: MatchCase, weighed: list[Working], most: int) -> list[Working]:
-    """Leave out what takes the same texts as something before it, and changes to the text beyond the first."""
-    shown: list[Working] = []
-    texts = 0
-    comparing = Effort(COMPARING)
-    for number, each in enumerate(weighed):
-        if len(shown) == most or (shown and each.cost > shown[0].cost + TOO_FAR and each.harm >= shown[0].harm):
-            break
-        changes_text = each.proposal.case.text != case.text
-        if changes_text and texts:
-            continue
-        if sum(_explanation(each) == _explanation(other) for other in shown) == MOST_ALIKE:
-            continue
-        if not changes_text and number < MOST_COMPARED and any(_is_same(each, other, comparing) for other in shown):
-            continue
-        texts += changes_text
-        shown.append(each)
-    return shown
-
-
-def _explanation(each: Working) -> str:
-    """Return what a change says is amiss, without what it puts there."""
-    return each.proposal.words.rpartition(": ")[0] or each.proposal.words
-
-
-def _is_same(one: Working, other: Working, effort: Effort) -> bool:
-    """Tell whether two changes are known to take the same texts."""
-    first, second = one.proposal.case, other.proposal.case
-    if first.text != second.text or len(first.expression) + len(second.expression) > 400:
-        return False
-    from fieldstick.analysis.automaton.asked import Reading
-    from fieldstick.analysis.relation import relation_of
-
-    try:
-        found = relation_of(
-            Reading(first.expression, first.reach, first.flags),
-            Reading(second.expression, second.reach, second.flags),
-            effort,
-        )
-    except FieldstickError:
-        return False
-    return found.relation == "same"
-
-
 def harm_by_engine(case: MatchCase, beside: Beside) -> Callable[[MatchCase], Harm]:
     """Return what counts the known texts of which a setting turns, or leaves, the outcome wrong."""
     wanted = {**dict.fromkeys(beside.unfitting, False), **dict.fromkeys(beside.fitting, True)}
@@ -509,17 +300,3 @@ def harm_by_engine(case: MatchCase, beside: Beside) -> Callable[[MatchCase], Har
         return Harm(len(now - before), len(now & before))
 
     return count
-
-
-__all__ = [
-    "Trial",
-    "Working",
-    "followed",
-    "harm_by_engine",
-    "made_readable",
-    "neighbours",
-    "ranked",
-    "repairs_of",
-    "scene_of",
-    "spots_of",
-]

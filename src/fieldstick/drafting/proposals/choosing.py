@@ -19,7 +19,7 @@ from fieldstick.drafting.proposals.forms import WAYS, Way, forms_by
 from fieldstick.drafting.proposals.literal_numbers import are_literal
 from fieldstick.drafting.proposals.pieces import complexity, glued_in, is_of_one, unlike_in
 from fieldstick.drafting.proposals.writing import Writer
-from fieldstick.drafting.search import neighbours
+from fieldstick.drafting.ranking import neighbours
 from fieldstick.engines.probing import batch_of, fits, tried
 
 if TYPE_CHECKING:

@@ -20,7 +20,7 @@ from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written,
 from fieldstick.drafting.proposals.spelling import LEVELS, listed_of
 from fieldstick.drafting.proposals.whole_values import renumbered, with_whole_values
 from fieldstick.drafting.proposals.writing import field_name, ungrouped
-from fieldstick.drafting.search import neighbours
+from fieldstick.drafting.ranking import neighbours
 from fieldstick.engines.probing import batch_of
 from fieldstick.matching.shapes import shape_of
 from fieldstick.suites.fieldtypes import FieldSpec, Unconverted

@@ -15,8 +15,8 @@ from fieldstick.syntax.tree import (
     Backreference,
     Character,
     Sequence,
-    once,
     spelled,
+    walk,
     without_asides,
 )
 
@@ -66,8 +66,8 @@ def _is_blank(node: Node) -> bool:
 
 
 def _takes_blanks(context: RepairContext, node: Node) -> bool:
-    item = once(node)
-    return isinstance(item, SINGLE) and takes(spelled(item), context.parsed.flags)(" ")
+    singles = (each for each in walk(node) if isinstance(each, SINGLE) and not context.facts.is_in_class(each))
+    return any(takes(spelled(each), context.parsed.flags)(" ") for each in singles)
 
 
 def _gaps(items: list[Node]) -> set[int]:

@@ -85,7 +85,10 @@ def written_elsewhere(context: RepairContext) -> Iterator[Proposal]:
             lacked = next((one for one in (context.found, *text) if one in characters and one not in now), None)
             if lacked is not None and now <= characters:
                 words = f"{spelled(node)} lacks {character_words(lacked)}, which {each} takes elsewhere: {each}"
-                cost = 0.75 + digits + context.near(node) / 2 + 0.1 * (context.found not in characters)
+                after = context.after.get(node)
+                # What comes first takes less than what follows it, and is meant to.
+                first = 0.4 * (isinstance(after, Repeat) and spelled(after.item) == each)
+                cost = 0.75 + digits + first + context.near(node) / 2 + 0.1 * (context.found not in characters)
                 yield context.splice(node.span, each, words, cost)
 
 
@@ -220,17 +223,29 @@ def inverted(context: RepairContext) -> Iterator[Proposal]:
             new = f"[{inner}]" if node.negated else f"[^{inner}]"
             words = f"{spelled(node)} is meant the other way round: {new}"
             marks = not any(each.isalnum() for each in re.sub(r"\\[nts]", "", inner))
+            written = any(isinstance(each, CharClass) and spelled(each) == new for each in context.nodes)
+            framing = not node.negated and marks and _frames(context, node)
             # [\W\d] takes nearly anything, [^\W\d] the letters: a usual way to ask for them.
             shut = any(isinstance(item, Shorthand) and item.negated for item in node.items) and len(node.items) > 1
             if node.negated or (marks and context.facts.is_repeated(node)):
-                likely = 1.0
+                likely = 0.8 if written and node.negated else 1.0
             else:
-                likely = 0.8 if shut else 0.9 if spelled(node) in (r"[\\]", '["]', "[']") else 1.25
+                likely = 0.8 if shut else 0.9 if spelled(node) in (r"[\\]", '["]', "[']") or framing else 1.25
             # A mark after which the text goes on as it is asked for is one that stands there too.
             following = context.case.text[context.at + 1 : context.at + 2]
             if context.found and not context.found.isalnum() and following.isalnum():
                 likely += 0.15 * (not node.negated and takes(spelled(node), context.parsed.flags)(following))
             yield context.splice(node.span, new, words, likely + context.near(node) / 4)
+
+
+def _frames(context: RepairContext, node: CharClass) -> bool:
+    """Tell whether a class of marks has the quote in it that the piece it stands in begins with."""
+    marks = {each.character for each in node.items if isinstance(each, Character)} & {*"\"'`/"}
+    return any(
+        each.character in marks and not context.facts.is_in_class(each)
+        for each in context.nodes
+        if isinstance(each, Character)
+    )
 
 
 def other_case(context: RepairContext) -> Iterator[Proposal]:

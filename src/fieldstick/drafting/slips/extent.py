@@ -9,6 +9,7 @@ from fieldstick.drafting.context import class_spelling, class_with, escaped_text
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.numbers import is_digit
 from fieldstick.drafting.slips.taking import character_after
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import Character, CharClass, Dot, Group, Range, Repeat, Sequence, Shorthand, spelled
 
 if TYPE_CHECKING:
@@ -161,6 +162,10 @@ def _several_of_it(
         yield context.splice(span, made, words, cost + near)
 
 
+_BASE_16 = compiled_later(r"(?:0\(?(?:x|X|\[xX]|\[Xx])|#|\\\\[xuU]|U\\\+)$")
+"""What stands before a number of base 16: `0x`, `#`, `\\x`, `U+`."""
+
+
 def _mark_after(context: RepairContext, item: Node) -> str:
     around = context.facts.parents.get(item)
     mark = character_after(context, around if isinstance(around, Repeat) else item)
@@ -226,8 +231,10 @@ def _wider(
             kind for kind, test in (("A-F", str.isupper), ("a-f", str.islower)) if any(map(test, lacking))
         )
         # After 0x it is a number of base 16.
-        written = context.case.expression[: item.span[0]].endswith(("0x", "0X", "#"))
+        written = _BASE_16.search(context.case.expression[: item.span[0]]) is not None
         few = len(set(lacking)) < 2 < len(used) and not written
+        if written:
+            yield "[0-9a-fA-F]", -0.1, why
         yield f"[0-9{letters}]", (0.0 if written else 0.1) + (0.4 if few and len(lacking) < 2 else 0.25 * few), why
     for spelling, _ in KINDS:
         if all(map(takes(spelling, flags), lacking)):

@@ -29,6 +29,7 @@ from fieldstick.syntax.tree import (
     SINGLE,
     Alternation,
     Anchor,
+    Backreference,
     Character,
     CharClass,
     Dot,
@@ -38,6 +39,7 @@ from fieldstick.syntax.tree import (
     Sequence,
     Shorthand,
     literal_of,
+    once,
     spelled,
 )
 
@@ -156,6 +158,10 @@ def _shared(context: RepairContext) -> Iterator[Proposal]:
         yield Proposal(replace(case, expression=bare + escaped(mark)), words, 0.95)
     heads, tails = {each[:1] for each in others}, {each[-1:] for each in others}
     head, tail = (each.pop() if len(each) == 1 else "" for each in (heads, tails))
+    kind = kind_of(head) if head and head.isalnum() else ""
+    if kind and case.reach != "anywhere" and not re.match(kind, case.text):
+        words = f"the texts that should fit begin with one of {kind}"
+        yield Proposal(replace(case, expression=kind + bare), words, 1.25)
     if head and not case.text.startswith(head) and case.reach != "anywhere":
         words = f"the texts that should fit begin with {character_words(head)}"
         yield Proposal(replace(case, expression=escaped(head) + bare), words, 1.2 + 0.2 * head.isalnum())
@@ -180,14 +186,18 @@ def _goes_on(context: RepairContext) -> Iterator[Proposal]:
     last, rests = context.parsed.tree, _behind(context)
     while isinstance(last, Sequence) and last.items:
         last = last.items[-1]
+    if isinstance(last, Repeat) and last.least == last.most:
+        written, last = last.least, last.item
+    else:
+        written = 1
     if not is_digit(last, context.parsed.flags) or not rests or len(rests) < len(context.beside.fitting):
         return
-    counts = {1 + len(each) - len(each.lstrip("0123456789")) for each in rests}
+    counts = {written + len(each) - len(each.lstrip("0123456789")) for each in rests}
     count = counts.pop()
-    if not counts and count > 1:
+    if not counts and count > written:
         many = quantifier(count, count)
         words = f"the texts that should fit have {count} digits there: {many}"
-        yield Proposal(replace(context.case, expression=context.bare + many), words, 0.9)
+        yield context.splice((last.span[1], len(context.case.expression)), many, words, 0.9)
 
 
 def _word(character: str) -> bool:
@@ -346,6 +356,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass, written
         span = around.span if around and repeated else node.span
         yield context.splice(span, new, f"the text has nothing but white space there: {new}", 0.85)
     following = character_after(context, around if repeated and around is not None else node)
+    yield from _up_to_the_same(context, node, around if repeated and around is not None else node)
     quoted = bool(following) and following in "\"'`" and isinstance(around, Alternation)
     counted = isinstance(around, Repeat) and repeated and around.most is not None
     if isinstance(node, Dot) and counted and own and not used:
@@ -353,9 +364,9 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass, written
     elif isinstance(node, Dot) and own and "." not in own and (not used or set(used) == {"."}):
         words = f"the dot took {character_words(next(iter(own)))}; for a point alone write \\."
         yield context.splice(node.span, "\\.", words, 0.7 + 0.6 * quoted if used or not repeated else 1.3)
-    elif isinstance(node, Dot) and not repeated and used and set(used) == {"."}:
+    elif isinstance(node, Dot) and not repeated and set(used) <= {"."}:
         # What it took last was a point; in a turn before it need not have been.
-        yield context.splice(node.span, "\\.", "the texts that should fit have a point there alone: \\.", 0.85)
+        yield context.splice(node.span, "\\.", "the dot takes anything; for a point alone write \\.", 0.85)
     if isinstance(node, Shorthand) and any(not each.isascii() for each in odd):
         other = next(each for each in odd if not each.isascii())
         changed = replace(context.case, flags=context.case.flags | {"ascii"})
@@ -363,6 +374,10 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass, written
         yield Proposal(
             changed, f"{node.spelling} took {character_words(other)}, of another alphabet (flag ascii)", likely
         )
+    if isinstance(node, CharClass) and node.negated and node.items:
+        other = f"[{spelled(node)[2:-1]}]"
+        likely = 0.8 if other in written.kinds else 1.2
+        yield context.splice(node.span, other, f"{spelled(node)} is meant the other way round: {other}", likely)
     if isinstance(node, Shorthand) and len(node.spelling) == 2 and node.negated:
         other = node.spelling.swapcase()
         yield context.splice(node.span, other, f"{node.spelling} is meant as {other}", 0.9)
@@ -406,6 +421,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass, written
             (0.0 if used else 0.3)
             + KINDS[kind]
             - 0.15 * (kind in written.kinds)
+            - 0.25 * _begins_like(context, node, kind)
             - 0.05 * (len(used) > 1 and kind in ("[A-Z]", "[a-z]"))
             + shared
             + 0.1 * (isinstance(node, CharClass))
@@ -419,6 +435,16 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass, written
             yield context.splice(around.span, kind + "+", f"{words}+", cost - 0.05)
     if used and len(used) > 1:
         yield from _as_range(context, node, sorted(used))
+
+
+def _begins_like(context: RepairContext, node: Node, kind: str) -> bool:
+    """Tell whether one character stands before many of a class that takes marks beside those of a kind."""
+    after = context.after.get(node)
+    item = once(after) if isinstance(after, Repeat) else None
+    if not isinstance(item, CharClass) or kind == spelled(item):
+        return False
+    marks = {each for each in item.items if isinstance(each, Character) and not each.character.isalnum()}
+    return bool(marks) and kind == f"[{''.join(spelled(each) for each in item.items if each not in marks)}]"
 
 
 def _marks_outside(text: Iterable[str], test: Callable[[str], bool]) -> set[str]:
@@ -481,6 +507,19 @@ def _stopping(
         elif mark != following:
             new = f"[^{class_spelling(mark)}]"
             yield context.splice(node.span, new, f"{spelled(node)} took {character_words(mark)} too: {new}", 1.2)
+
+
+def _up_to_the_same(context: RepairContext, node: Node, piece: Node) -> Iterator[Proposal]:
+    """What takes anything, stopped at what a group took that is asked for again behind it: quotes of several kinds."""
+    again = context.after.get(piece)
+    if not isinstance(again, Backreference) or not isinstance(node, Dot):
+        return
+    groups = (each for each in context.nodes if isinstance(each, Group))
+    marks = next((each.body for each in groups if each.number == again.number), None)
+    if isinstance(marks, CharClass) and not marks.negated:
+        new = f"[^{spelled(marks)[1:-1]}]"
+        words = f". took too much; stop at what closes it, one of {spelled(marks)}: {new}"
+        yield context.splice(node.span, new, words, 0.8)
 
 
 def _literal(context: RepairContext, node: Node) -> Iterator[Proposal]:
