@@ -176,7 +176,8 @@ def _poverty(made: MatchCase, fields: list[str], attempt: Span, *, may_be_empty:
     if made.reach != "whole" and not start <= begun <= attempt[1] <= end:
         cost += GIVEN_UP * min(attempt[1] - begun, MOST_GIVEN_UP)
     taken = [places[compiled.groupindex[each]] for each in fields if each in compiled.groupindex]
-    return cost + LOST_FIELD * sum(0 <= start == end for start, end in taken)
+    ragged = sum(text[start:end].strip() not in ("", text[start:end]) for start, end in taken if start >= 0)
+    return cost + RAGGED * ragged + LOST_FIELD * sum(0 <= start == end for start, end in taken)
 
 
 def _needed_fields(case: MatchCase) -> list[str]:

@@ -8,7 +8,15 @@ from functools import partial
 from itertools import groupby
 from typing import TYPE_CHECKING, NamedTuple
 
-from fieldstick.drafting.context import class_spelling, common_start, escaped, escaped_text, optional_text, quantifier
+from fieldstick.drafting.context import (
+    class_spelling,
+    common_start,
+    escaped,
+    escaped_text,
+    optional_text,
+    quantifier,
+    takes,
+)
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.extent import other_amount
 from fieldstick.drafting.slips.texts import CUT, cuts_word, look_alike
@@ -21,15 +29,17 @@ from fieldstick.syntax.tree import (
     Dot,
     Group,
     Repeat,
+    Sequence,
     Shorthand,
     literal_of,
     once,
     spelled,
     walk,
+    without_asides,
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Callable, Iterable, Iterator
 
     from fieldstick.drafting.context import Proposal, RepairContext
     from fieldstick.drafting.slips.taking import Taken
@@ -51,6 +61,9 @@ OWN_DIGITS = 0.3
 
 FURTHER_PART = 1.3
 """What a change costs that puts in a mark with a word behind it, which may be lacking."""
+
+LONG_WORD = 4
+"""Letters from which on a text is a word rather than a sign."""
 
 SHORT = 3
 """Letters of a word up to which another is like it by chance."""
@@ -137,6 +150,8 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
     plain = re.sub(r"\\(.)", r"\1", old)
     words = f"{text_words(new)} stands in the place of {text_words(plain)}"
     near = context.near_span(span) / 4 + CUT * cuts_word(context.case.text, new)
+    # White space is more than a letter, not another.
+    near += 0.4 * (not new.strip() and old.isalnum())
     kept = any(plain in each for each in taken.held)
     if kept:
         yield from _either(context, span, (old, plain), new, words)
@@ -245,7 +260,7 @@ def _differing(plain: str, new: str) -> Differing:
 
 def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, words: str) -> Iterator[Proposal]:
     """A run of characters, or another."""
-    (written, plain), near = old, context.near_span(span) / 4
+    (written, plain), near = old, context.near_span(span) / 4 + 0.4 * (not new.strip() and old[0].isalnum())
     found = _differing(plain, new)
     blanks_alone = bool(plain.strip()) and "".join(plain.split()) == "".join(new.split())
     if blanks_alone and len(found.before) < min(len(plain), len(new)):
@@ -336,6 +351,7 @@ def _further_option(context: RepairContext, node: Alternation, taken: Taken) -> 
     """An option that is not there."""
     if not all(taken.wanted):
         return
+    yield from _option_like_another(context, node, taken)
     new = list(dict.fromkeys(taken.wanted))
     longest = max(len(spelled(each)) for each in node.options)
     if len(new) > MOST_OPTIONS or any(len(each) > 2 * longest + 4 for each in new):
@@ -351,14 +367,64 @@ def _further_option(context: RepairContext, node: Alternation, taken: Taken) -> 
     cost += 0.4 * any(each and (new[0].endswith(f" {each}") or new[0].startswith(f"{each} ")) for each in written)
     # One with a letter or two after it is a form of the word, which others may have as well.
     cost += 0.45 * any(each and new[0].startswith(each) and len(new[0]) - len(each) <= 2 for each in written)
-    cost += 0.2 * (len(new) - 1) + 0.05 * max(0, max(map(len, new)) - longest)
+    words_alone = all(each.replace(" ", "").isalpha() for each in new)
+    cost += 0.2 * (len(new) - 1) + min(0.05 * max(0, max(map(len, new)) - longest), 0.2 if words_alone else 1.0)
     literal = sum(each is not None for each in map(literal_of, node.options))
     if taken.own == context.case.text and literal < len(node.options):
         # The whole text as an option says little of what was meant, where the others are no texts.
-        cost += 1.0 if 2 * literal < len(node.options) else 0.35
+        word = len(new[0]) >= LONG_WORD and new[0].replace(" ", "").isalpha()
+        cost += 1.0 if 2 * literal < len(node.options) else 0.1 if word else 0.35
     added = "".join(f"|{escaped_text(each)}" for each in new)
     words = f"{text_words(new[0])} is no option of {spelled(node)}: {added}"
     yield context.splice((node.span[1], node.span[1]), added, words, cost + context.near(node) / 4)
+
+
+def _option_like_another(context: RepairContext, node: Alternation, taken: Taken) -> Iterator[Proposal]:
+    """An option that is not there, of the form that another has: `CAM-\\d{3}` for what begins otherwise."""
+    flags = context.parsed.flags - {"verbose"}
+    rows = [without_asides(each.items) if isinstance(each, Sequence) else (each,) for each in node.options]
+    heads = ["".join(each.character for each in _led(row)) for row in rows]
+    if any(each and taken.own.startswith(each) for each in heads):
+        # What begins as an option does is rather one of those.
+        return
+    for option, items, head in zip(node.options, rows, heads, strict=True):
+        last = items[-1] if head and len(items) == len(head) + 1 else None
+        item = once(last) if isinstance(last, Repeat) else last
+        if last is None or not isinstance(item, Shorthand | CharClass) or spelled(item).startswith("[^"):
+            continue
+        forms = {_alike(text, head, takes(spelled(item), flags)) for text in taken.wanted}
+        new, sizes = {head for head, _ in forms}, {size for _, size in forms}
+        if len(new) > 1 or "" in new or 0 in sizes:
+            continue
+        amount = quantifier(min(sizes), max(sizes))
+        if isinstance(last, Repeat) and last.least != last.most:
+            amount = last.quantifier
+        form = f"|{escaped_text(new.pop())}{spelled(item)}{amount}"
+        words = f"{text_words(taken.own)} is no option of {spelled(node)}, and like {spelled(option)}: {form}"
+        yield context.splice((node.span[1], node.span[1]), form, words, 0.95 + context.near(node) / 4)
+
+
+def _led(items: Iterable[Node]) -> Iterator[Character]:
+    """Yield the characters that a row of pieces begins with."""
+    for each in items:
+        if not isinstance(each, Character):
+            return
+        yield each
+
+
+def _alike(text: str, head: str, test: Callable[[str], bool]) -> tuple[str, int]:
+    """Return what a text begins with, like the head of another, and how many characters of a class follow."""
+    size = len(text) - len(text.rstrip("".join(filter(test, {*text}))))
+    begun = (text[:at] for at in range(len(text) - size, len(text)))
+    own = next((each for each in begun if _kinds_of(each) == _kinds_of(head)), "")
+    return own, len(text) - len(own)
+
+
+def _kinds_of(text: str) -> str:
+    """Return the kinds of the runs of a text: letters, digits, and each mark as itself."""
+    return "".join(
+        kind for kind, _ in groupby(text, key=lambda each: "a" if each.isalpha() else "9" if each.isdigit() else each)
+    )
 
 
 def _shape(text: str) -> str:

@@ -68,6 +68,19 @@ def framed(context: RepairContext) -> Iterator[Proposal]:
     yield Proposal(replace(case, expression=f"{left}{context.bare}{right}"), words, 0.95)
 
 
+def closed(context: RepairContext) -> Iterator[Proposal]:
+    """A quote or bracket that the expression opens with and does not close, and the text does."""
+    case, row = context.case, _row(context.parsed.tree)
+    mark = literal_of(row[0]) if len(row) > 1 else None
+    closing = PAIRS.get(mark or "")
+    texts = (case.text, *context.beside.fitting)
+    if closing is None or case.reach != "whole" or literal_of(row[-1]) == closing:
+        return
+    if all(len(each) > 1 and each[0] == mark and each[-1] == closing for each in texts):
+        words = f"{text_words(closing)} is not closed: {escaped(closing)}"
+        yield Proposal(replace(case, expression=case.expression + escaped(closing)), words, 0.7)
+
+
 def _row(tree: Node) -> tuple[Node, ...]:
     return without_asides(tree.items) if isinstance(tree, Sequence) else ()
 
@@ -183,4 +196,4 @@ def doubled_marks(context: RepairContext) -> Iterator[Proposal]:
         yield Proposal(replace(context.case, expression=made), f"marks are written twice: {made}", 0.9)
 
 
-RULES = (other_brackets, blank_after_marks, doubled_marks, framed, parted, counted_runs, either_sign)
+RULES = (other_brackets, blank_after_marks, doubled_marks, framed, closed, parted, counted_runs, either_sign)

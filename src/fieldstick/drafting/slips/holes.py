@@ -49,6 +49,7 @@ MILLISECONDS, MOST_SPENT, LONG = 20, 4, 20_000
 """How long the texts may take with one hole, and holes that may take longer: one less for so many code points."""
 
 _HOLE = r"(?P<hole_>(?s:.)*?)"
+_SOME = r"(?P<hole_>(?s:.)+?)"
 _WORD_HOLE = r"(?P<hole_>\w+)"
 
 
@@ -60,7 +61,9 @@ def taken_at(context: RepairContext, span: Span) -> Taken | None:
     case = context.case
     # At the end of a match that need not be that of the text, nothing would say where it ends.
     open_end = case.reach != "whole" and not case.expression[span[1] :].strip(")") and span[0] < span[1]
-    made = case.expression[: span[0]] + (_WORD_HOLE if open_end else _HOLE) + case.expression[span[1] :]
+    # A search would find a place where there is nothing of the piece.
+    free = _HOLE if case.reach == "whole" or span[0] == span[1] else _SOME
+    made = case.expression[: span[0]] + (_WORD_HOLE if open_end else free) + case.expression[span[1] :]
     compiled = compiled_by_engine(made, case.flags)
     if compiled is None or "hole_" not in compiled.groupindex:
         return None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -420,6 +421,9 @@ def _marks_exchanged(context: RepairContext) -> Iterator[tuple[str, list[tuple[S
     for row in [*rows.values(), marks] if len(rows) > 1 else list(rows.values()):
         for _, nodes in written_alike(row):
             old, spans = nodes[0].character, [each.span for each in nodes]
+            if any(one[1] == other[0] for one, other in pairwise(spans)) and context.held:
+                # Two of them are one mark of their own.
+                continue
             for new in dict.fromkeys(each for each in texts[0] if not each.isalnum()):
                 if new in written or any(each.count(new) != len(spans) or each.count(old) for each in texts):
                     continue
