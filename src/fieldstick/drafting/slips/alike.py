@@ -139,6 +139,7 @@ def same_mark_again(context: RepairContext) -> Iterator[Proposal]:
 def same_text_again(context: RepairContext) -> Iterator[Proposal]:
     """`<(\\w+)>.*</(\\w+)>`: two groups alike that hold the same wherever the text should fit, and here do not."""
     case = context.case
+    yield from _same_text_without_group(context)
     groups = [each for each in context.nodes if isinstance(each, Group) and each.number is not None]
     alike = [(one, other) for one, other in pairwise(groups) if spelled(one.body) == spelled(other.body)]
     texts = (case.text, *context.beside.fitting)
@@ -156,6 +157,21 @@ def same_text_again(context: RepairContext) -> Iterator[Proposal]:
             new = f"{other.opening}{back})" if other.name else back
             words = f"what {spelled(one)} took is meant to come again: {new}"
             yield context.splice(other.span, new, words, 0.85)
+
+
+def _same_text_without_group(context: RepairContext) -> Iterator[Proposal]:
+    """`<(\\w+)>.*</\\w+>`: a piece that holds what a group took wherever the text should fit, and here does not."""
+    groups = {spelled(each.body): each for each in context.nodes if isinstance(each, Group) and each.number is not None}
+    pieces = [each for each in context.nodes if isinstance(each, Repeat) and spelled(each) in groups]
+    for piece in pieces[:MOST_ALIKE]:
+        group = groups[spelled(piece)]
+        first, second = took_at(context, group.span), took_at(context, piece.span)
+        if piece.span[0] < group.span[1] or first is None or second is None or not first.others:
+            continue
+        if first.own != second.own and first.others == second.others:
+            back = f"(?P={group.name})" if group.name else f"\\{group.number}"
+            words = f"what {spelled(group)} took is meant to come again: {back}"
+            yield context.splice(piece.span, back, words, 0.85)
 
 
 def all_tighter(context: RepairContext) -> Iterator[Proposal]:

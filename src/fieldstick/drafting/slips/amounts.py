@@ -98,6 +98,7 @@ def _follows_mark_each_time(context: RepairContext, node: Repeat) -> bool:
 
 
 _GROUP_MARK = compiled_later(r"\\d(?:\{1,[23]\}|\+)?\((?:\?:)?(?:\\?[.,' ]|\[[.,' ]+\])\??$")
+_THOUSAND = compiled_later(r"\((?:\?:)?\\?[.,' ](?:\\d|\[0-9\])\{3\}\)")
 _MARK_FIRST = compiled_later(r"\((?:\?:)?(?:\\.|[^\w(\\])")
 _LISTED = compiled_later(r"\((?:\?:)?(?:\\[^\w\s]|[ ,;:/_|-])[*?]?[^)]")
 _THOUSANDS = compiled_later(r"\((?:\?:)?(?:\\?[.,' ]|\[[^\]]+\])\??(?:\\d|\[0-9\])\{3\}\)[*+]")
@@ -189,6 +190,7 @@ def group_repeated(context: RepairContext) -> Iterator[Proposal]:
         ends = without_asides(node.body.items) if isinstance(node.body, Sequence) else ()
         marks = [mark for mark in map(literal_of, (*ends[:1], *ends[-1:])) if mark and not mark.isalnum()]
         unlikely -= 0.25 * any(context.case.text.count(mark) > written[mark] for mark in marks)
+        unlikely -= 0.12 * (_THOUSAND.fullmatch(spelled(node)) is not None)
         for amount, cost in counts:
             words = f"{spelled(node)} stands several times in the text: {spelled(node)}{amount}"
             yield context.splice(node.span, spelled(node) + amount, words, cost + unlikely + context.near(node) / 2)
@@ -387,6 +389,11 @@ def pairs_again(context: RepairContext) -> Iterator[Proposal]:
     written = Counter(each.character for each in context.nodes if isinstance(each, Character))
     for one, other in context.pairs():
         mark = literal_of(one)
+        # A group of nothing else is rather what is repeated.
+        all_of_it = isinstance(context.facts.parents.get(context.facts.parents.get(one) or one), Group)
+        all_of_it = all_of_it and len(without_asides(getattr(context.facts.parents.get(one), "items", ()))) == 2
+        if all_of_it:
+            continue
         if mark and not mark.isalnum() and isinstance(other, Repeat) and other.least > 0 and other.most != 1:
             piece = context.case.expression[one.span[0] : other.span[1]]
             if isinstance(other.item, Shorthand | CharClass) and context.case.text.count(mark) > 1:
@@ -413,6 +420,24 @@ def whole_listed(context: RepairContext) -> Iterator[Proposal]:
             words = f"several stand in the text, with {text_words(spelled_out)} between: {made}"
             # What stands in a word is one of its characters rather than what parts it from others.
             yield Proposal(replace(case, expression=made), words, 1.25 if mark in "-'._" else 0.95)
+
+
+def whole_again(context: RepairContext) -> Iterator[Proposal]:
+    """What the whole expression asks for, of which the text has several one after the other."""
+    case = context.case
+    if case.reach != "whole" or "(?P<" in case.expression or any(isinstance(each, Anchor) for each in context.nodes):
+        return
+    made = f"(?:{case.expression})+"
+    words = f"several stand in the text, one after the other: {made}"
+    ends = _row_ends(context.parsed.tree)
+    if len(case.expression) > LONGEST_QUANTIFIED and any(each and not each.isalnum() for each in ends):
+        yield Proposal(replace(case, expression=made), words, 0.95)
+
+
+def _row_ends(tree: Node) -> list[str | None]:
+    """Return what is spelled out at the ends of a row of pieces."""
+    items = without_asides(tree.items) if isinstance(tree, Sequence) else ()
+    return [literal_of(each) for each in (*items[:1], *items[-1:])]
 
 
 def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Proposal]:
@@ -448,6 +473,7 @@ def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Pro
 RULES = (
     pairs_again,
     whole_listed,
+    whole_again,
     separators,
     separators_behind,
     marks_before,

@@ -198,6 +198,8 @@ def _wider(
     if spelled(item) == r"\S" and all(map(str.isspace, lacking)) and "\n" not in lacking:
         yield ".", 0.1, why
     if isinstance(item, Shorthand) and item.negated:
+        if spelled(item) == r"\D" and used and all(map(takes(r"\w", flags), used)):
+            yield r"\w", 0.15, why
         return
     inner = spelled(item)[1:-1] if isinstance(item, CharClass) else spelled(item)
     # Pieces are parted by blanks more often than one of them holds a blank.

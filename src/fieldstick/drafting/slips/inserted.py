@@ -98,7 +98,7 @@ def _optional_of_a_kind(context: RepairContext, span: Span, taken: Taken, near: 
         led = escaped_text(own[: own.rfind(words[-1])]) + _of_a_kind(context, words[-1])
         if runs[-1] == words[-1]:
             yield context.splice(span, f"(?:{led})?", f"{what}: (?:{led})?", cost - 0.05)
-    if len(words) == 1 and words[0].isalpha() and words[0].isupper():
+    if len(words) == 1 and words[0].isalpha() and words[0].isupper() and "[A-Z]" not in made:
         yield context.splice(span, optional_text(own), f"{what}: {optional_text(own)}", cost + 0.04)
     for amount, more in (("?", 0.0), ("*", 0.05)):
         optional = f"(?:{made}){amount}"
@@ -111,6 +111,8 @@ def _optional_of_a_kind(context: RepairContext, span: Span, taken: Taken, near: 
 def _of_a_kind(context: RepairContext, run: str) -> str:
     """Return what takes a run of letters and digits: what the writer asks for elsewhere, or a shorthand."""
     written = [each.item for each in context.nodes if isinstance(each, Repeat)]
+    if len(run) == 1 and run.isupper() and any(spelled(each) == "[A-Z]" for each in context.nodes):
+        return "[A-Z]"
     known = [spelled(each) for each in written if isinstance(each, Shorthand | CharClass) and not each.negated]
     if run.isdigit() and len(run) > 1 and f"\\d{{{len(run)}}}" in context.case.expression:
         return f"\\d{{{len(run)}}}"

@@ -339,6 +339,15 @@ def backslash_in_class(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(node.span, meant, f"{node.spelling} is meant as {meant} there", 0.6 if known else 0.85)
 
 
+_ESCAPED_CLASS = compiled_later(r"\\\[((?:\\[dwsDWS]|[^\[\]\\])+)\\\]")
+
+
+def brackets_escaped(context: RepairContext) -> Iterator[Proposal]:
+    """`\\[A-F\\]` written for `[A-F]`, where the text has no brackets."""
+    for found in _ESCAPED_CLASS.finditer(context.case.expression) if "[" not in context.case.text else ():
+        yield context.splice(found.span(), f"[{found[1]}]", f"the brackets are meant as a class: [{found[1]}]", 0.8)
+
+
 def _unescaped_pair(context: RepairContext, opening: Character, near: float) -> Iterator[Proposal]:
     expression = context.case.expression
     closing = expression.find(r"\)", opening.span[1])
@@ -419,7 +428,9 @@ def _marks_exchanged(context: RepairContext) -> Iterator[tuple[str, list[tuple[S
     for mark in marks:
         rows.setdefault(context.facts.parents.get(mark), []).append(mark)
     for row in [*rows.values(), marks] if len(rows) > 1 else list(rows.values()):
-        for _, nodes in written_alike(row):
+        # One mark that is shut out as well stands twice, too.
+        alone = [[each] for each in row if f"^{class_spelling(each.character)}]" in context.case.expression]
+        for nodes in [*(several for _, several in written_alike(row)), *(alone if len(row) == len(marks) else ())]:
             old, spans = nodes[0].character, [each.span for each in nodes]
             if any(one[1] == other[0] for one, other in pairwise(spans)) and context.held:
                 # Two of them are one mark of their own.
@@ -431,16 +442,17 @@ def _marks_exchanged(context: RepairContext) -> Iterator[tuple[str, list[tuple[S
                 if any(old in each for each in context.held):
                     one, other = sorted((old, new), key=lambda each: each == "-")
                     put = f"[{class_spelling(one)}{class_spelling(other)}]"
-                shut = _shut_out(context, old, new) if put[0] == "[" else []
+                shut = _shut_out(context, old, new, instead=put[0] != "[")
                 yield what, [*((span, put) for span in spans), *shut]
 
 
-def _shut_out(context: RepairContext, old: str, new: str) -> list[tuple[Span, str]]:
-    """Return classes that shut out a mark, with another shut out too."""
+def _shut_out(context: RepairContext, old: str, new: str, *, instead: bool) -> list[tuple[Span, str]]:
+    """Return classes that shut out a mark, with another shut out too, or in its place."""
+    shut, other = class_spelling(old), class_spelling(new)
+    classes = [each for each in context.nodes if isinstance(each, CharClass) and each.negated and shut in spelled(each)]
     return [
-        (node.span, f"{spelled(node)[:-1]}{class_spelling(new)}]")
-        for node in context.nodes
-        if isinstance(node, CharClass) and node.negated and class_spelling(old) in spelled(node)
+        (each.span, spelled(each).replace(shut, other) if instead else f"{spelled(each)[:-1]}{other}]")
+        for each in classes
     ]
 
 
@@ -453,6 +465,7 @@ RULES = (
     class_unclosed,
     everywhere,
     brackets_doubled,
+    brackets_escaped,
     brackets_in_class,
     braces,
     lost_braces,

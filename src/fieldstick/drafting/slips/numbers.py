@@ -69,7 +69,7 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
             continue
         # What comes again has no decimals each time.
         again = any(isinstance(each, Repeat) and each.most != 1 for each in context.facts.around(node))
-        for mark in sorted(marks) if not again else ():
+        for mark in sorted(marks - {_mark(before.get(node)) or ""}) if not again else ():
             point = escaped(mark)
             decimal = f"{whole}(?:{point}{digit}+)?"
             words = f"a number may have decimals: {decimal}"

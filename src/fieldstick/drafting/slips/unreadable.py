@@ -179,6 +179,9 @@ def _parentheses(case: MatchCase) -> Iterator[Proposal]:
             if place < at and expression[place : place + 1] not in ("*", "+", "?", "{"):
                 cost = 1.05 + 0.3 * (place > 0) + 0.001 * place
                 yield _spliced(case, place, place, "(", "a parenthesis is not opened: (", cost)
+    for start, _, token in tokens if closing and "(" not in case.text else ():
+        if token == r"\(" and start < closing[-1]:
+            yield _spliced(case, start, start + 1, "", "the parenthesis before it opens a group: (", 0.85)
     if closing:
         for start, _, token in tokens:
             if token == ")" and start not in closing:
@@ -270,6 +273,7 @@ def _references(case: MatchCase) -> Iterator[Proposal]:
             for close in get_close_matches(name, names, 3, 0.0):
                 words = f"there is no group '{name}': (?P={close})"
                 yield _spliced(case, *found.span(), f"(?P={close})", words, 0.6)
+        yield _spliced(case, *found.span(), "", f"there is no group {found[1] or name}; without {found[0]}", 1.0)
         for number in range(1, count + 1):
             words = f"there is no group {found[1] or name}: \\{number}"
             yield _spliced(case, *found.span(), f"\\{number}", words, 0.8 + 0.02 * (count - number))
