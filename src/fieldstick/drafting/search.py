@@ -66,6 +66,9 @@ TWO_IN_ONE = 2.0
 SEVERAL_IN_TWO = 4.0
 """The cost of two changes together from which on they are rather several."""
 
+FLAGGED = 0.15
+"""What a flag costs more that brings the match no further by itself, and is followed by a second change."""
+
 COMBINED = 0.4
 """What two changes together cost beyond each."""
 
@@ -166,8 +169,10 @@ def _pairs(context: RepairContext, offered: list[Proposal], trial: Trial) -> lis
             break
         following = scene_of(proposal.case, context.beside, trial.effort)
         gained = 0 if following is None else _progress(following) - _progress(context)
-        if following is not None and (gained > 0 or proposal.case.reach != context.case.reach):
-            helpful.append((gained, proposal, following))
+        beside = (proposal.case.reach, proposal.case.flags) != (context.case.reach, context.case.flags)
+        if following is not None and (gained > 0 or beside):
+            flagged = FLAGGED * (gained <= 0 and proposal.case.flags != context.case.flags)
+            helpful.append((gained, replace(proposal, cost=proposal.cost + flagged), following))
     helpful.sort(key=lambda each: (each[1].cost - 0.1 * each[0], each[1].cost))
     found: list[Working] = []
     for _, first, following in helpful[:MOST_FOLLOWED]:

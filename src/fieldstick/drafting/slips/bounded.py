@@ -52,6 +52,9 @@ def bounded(context: RepairContext) -> Iterator[Proposal]:
         if len(took.own) > max(map(len, took.others)) and not told:
             # It is how many digits there are that is amiss.
             continue
+        if padded and not int(took.own) and all(known) and len(took.own) > 1:
+            new = f"(?!{took.own}){spelled(node)}"
+            yield context.splice(node.span, new, f"no number that should fit is {took.own}: {new}", 1.0)
         for rank, (low, high) in enumerate(within[:MOST_OFFERED]):
             width = len(took.others[0])
             if padded and len(str(high)) > width:

@@ -215,4 +215,18 @@ def blank_with_option(context: RepairContext) -> Iterator[Proposal]:
         yield context.splice((one.span[0], end), made, words, 0.9)
 
 
-RULES = (alternation, escaped_character, divided, blank_with_option)
+def letters_combined(context: RepairContext) -> Iterator[Proposal]:
+    """`N|E|S|W` for `[NESW]{1,2}`: options of one character each, of which the text has several in a row."""
+    for node in context.nodes:
+        options = node.options if isinstance(node, Alternation) else ()
+        marks = "".join(each.spelling for each in options if isinstance(each, Character))
+        if len(marks) < max(3, len(options)) or not marks.isalnum():
+            continue
+        longest = max(map(len, re.findall(f"[{marks}]+", context.case.text)), default=0)
+        for amount, cost in ((f"{{1,{longest}}}", 0.95), ("+", 1.3)) if longest > 1 else ():
+            new = f"[{marks}]{amount}"
+            words = f"several of {spelled(node)} stand in a row: {new}"
+            yield context.splice(node.span, new, words, cost + context.near(node) / 2)
+
+
+RULES = (letters_combined, alternation, escaped_character, divided, blank_with_option)

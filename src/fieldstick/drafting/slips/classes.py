@@ -41,6 +41,9 @@ def classes(context: RepairContext) -> Iterator[Proposal]:
             items = [
                 item for item in node.items if not (isinstance(item, Character) and item.character == context.found)
             ]
+            if not items and len(node.items) == 1 and context.facts.is_repeated(node):
+                words = f"{spelled(node)} shuts out {character_words(context.found)}: ."
+                yield context.splice(node.span, ".", words, 1.1 + near)
             if items and len(items) < len(node.items):
                 inner = "".join(map(spelled, items))
                 words = f"{spelled(node)} shuts out {character_words(context.found)}: [^{inner}]"

@@ -19,7 +19,7 @@ from fieldstick.drafting.context import (
 )
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.extent import other_amount
-from fieldstick.drafting.slips.texts import CUT, cuts_word, look_alike
+from fieldstick.drafting.slips.texts import CUT, cuts_run, cuts_word, look_alike
 from fieldstick.drafting.slips.words import written_so
 from fieldstick.engines.probing import fits
 from fieldstick.syntax.tree import (
@@ -152,6 +152,7 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
     near = context.near_span(span) / 4 + CUT * cuts_word(context.case.text, new)
     # White space is more than a letter, not another.
     near += 0.4 * (not new.strip() and old.isalnum())
+    near += CUT * (not any(map(str.isalnum, plain)) and cuts_run(context.case.text, new))
     kept = any(plain in each for each in taken.held)
     if kept:
         yield from _either(context, span, (old, plain), new, words)
@@ -261,6 +262,7 @@ def _differing(plain: str, new: str) -> Differing:
 def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, words: str) -> Iterator[Proposal]:
     """A run of characters, or another."""
     (written, plain), near = old, context.near_span(span) / 4 + 0.4 * (not new.strip() and old[0].isalnum())
+    near += CUT * (not any(map(str.isalnum, plain)) and cuts_run(context.case.text, new))
     found = _differing(plain, new)
     blanks_alone = bool(plain.strip()) and "".join(plain.split()) == "".join(new.split())
     if blanks_alone and len(found.before) < min(len(plain), len(new)):
@@ -324,7 +326,7 @@ def _marks_differ(context: RepairContext, span: Span, found: Differing) -> Itera
         if lacks.isupper() and has.isupper() and (lacks + has).isascii():
             made = found.around("[A-Z]")
             yield context.splice(span, made, f"another letter may stand for {text_words(lacks)}: {made}", 1.08 + near)
-    elif not (one.isalnum() or other.isalnum()):
+    elif "\u00d7" in (one, other) or not (one.isalnum() or other.isalnum()):
         left, right = (r"\s*" * any(each[at].isspace() for each in (lacks, has)) for at in (0, -1))
         made = found.around(f"{left}{either}{right}")
         yield context.splice(span, made, f"another mark may stand there, with white space: {made}", 0.95 + near)

@@ -227,7 +227,10 @@ def _wider(
     enclosed = following in ("'", '"', "`", ")", "]", "}", ">") and not any(map(str.isalnum, lacking))
     if (len(lacking) > 1 or enclosed) and following and not any(following in each for each in taken.every):
         shut = class_spelling(following)
-        yield f"[^{shut}]", 0.2, f"{spelled(item)} lacks {named}, and {text_words(following)} ends it"
+        # Several marks in quotes: whatever may stand there.
+        prose = enclosed and len(lacking) > 1
+        why_shut = f"{spelled(item)} lacks {named}, and {text_words(following)} ends it"
+        yield f"[^{shut}]", 0.05 if prose else 0.2, why_shut
     if inner in (r"\d", "0-9") and all(each in "abcdefABCDEF" for each in lacking):
         letters = "".join(
             kind for kind, test in (("A-F", str.isupper), ("a-f", str.islower)) if any(map(test, lacking))

@@ -181,6 +181,13 @@ def _decimals_with_unit(context: RepairContext, span: Span, own: str, near: floa
         made = f"(?:{escaped_text(found[1])}\\d+)?{escaped_text(found[2])}"
         words = f"a number may have decimals, and {text_words(found[2])} stands behind it: {made}"
         yield context.splice(span, made, words, 0.95 + near)
+    elif found and found[2] == " " and context.held and not decimals:
+        place = span[0] - context.case.expression[: span[0]].endswith(")")
+        words = f"a number may have decimals, and a blank behind it: (?:{escaped_text(found[1])}\\d+)? ?"
+        places = [((place, place), f"(?:{escaped_text(found[1])}\\d+)?"), (span, " ?")]
+        if place == span[0]:
+            places = [(span, f"(?:{escaped_text(found[1])}\\d+)? ?")]
+        yield context.splice_all(places, words, 0.95 + near)
 
 
 def _same_again(context: RepairContext, span: Span, own: str, near: float) -> Iterator[Proposal]:

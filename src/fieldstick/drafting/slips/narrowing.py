@@ -118,6 +118,14 @@ def _edges(context: RepairContext, place: Span) -> Iterator[Proposal]:
         words = "ask that no digit stands beside it: (?<!\\d) and (?!\\d)"
         left = "" if bare.startswith("(?<!") else "(?<!\\d)"
         yield Proposal(replace(case, expression=f"{left}{bare}(?!\\d)"), words, 0.85 if not left else 0.95)
+    if case.reach == "anywhere" and text[start : start + 1].isdigit() and before[-1:] in (".", ",", "-") and before:
+        shut = f"(?<![\\d{class_spelling(before[-1])}])"
+        words = f"ask that it begins no number's end, as {character_words(before[-1])} before it says: {shut}"
+        yield Proposal(replace(case, expression=shut + bare), words, 0.9)
+    if case.reach != "whole" and end > start and after[:1].isalnum():
+        shut = f"(?!{after[0]})"
+        words = f"ask that {character_words(after[0])} does not follow: {shut}"
+        yield Proposal(replace(case, expression=bare + shut), words, 1.4)
     known = _places(context) if case.reach == "anywhere" else []
     amid = any(place != (0, len(each)) for each, place in known)
     if amid and digits and (buried_left or buried_right):

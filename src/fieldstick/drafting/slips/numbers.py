@@ -132,14 +132,17 @@ def all_signed(context: RepairContext) -> Iterator[Proposal]:
         and is_digit(node.item, context.parsed.flags)
         and _mark(before.get(node)) not in ("-", "+", ".", ":", "e", "E")
     ]
-    parents = context.facts.parents
-    # A sign stands before a group as before what it begins with.
-    led = [isinstance(parents.get(node), Group) and before.get(node) is None for node in numbers]
-    wholes = [parents[node] if begins else node for node, begins in zip(numbers, led, strict=True)]
-    for _, nodes in written_alike(wholes):
+    parents, alike = context.facts.parents, written_alike(numbers)
+    for _, nodes in alike if signs & {"-", "\u2212"} else ():
+        # A sign stands before a group as before what it begins with, but in one that is a field.
+        groups = [parents[each] if before.get(each) is None else each for each in nodes]
+        wholes = [
+            group if isinstance(group, Group) and group.name is None else each
+            for each, group in zip(nodes, groups, strict=True)
+        ]
         for sign in sorted(signs & {"-", "\u2212"}):
             words = f"numbers may have a sign, each of them: {sign}?"
-            yield context.splice_all([((each.span[0], each.span[0]), f"{sign}?") for each in nodes], words, 0.97)
+            yield context.splice_all([((each.span[0], each.span[0]), f"{sign}?") for each in wholes], words, 0.97)
 
 
 def padded(context: RepairContext) -> Iterator[Proposal]:

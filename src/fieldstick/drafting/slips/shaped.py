@@ -178,8 +178,11 @@ def first_letter(context: RepairContext, node: Repeat, took: Took) -> Iterator[P
 def without_zeros(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
     """A number that begins with 0, which none does that should fit."""
     plain = spelled(node.item) in (r"\d", "[0-9]") and node.most is None
-    if plain and took.own[:1] == "0" and took.others and not any(each[:1] == "0" for each in took.others):
+    others = [each for each in took.others if each != "0"]
+    if plain and took.own[:1] == "0" and took.others and not any(each[:1] == "0" for each in others):
         new = f"[1-9]{spelled(node.item)}*"
+        if len(others) < len(took.others):
+            new = f"(?:0|{new})"
         yield context.splice(node.span, new, f"no number that should fit begins with 0: {new}", 0.9)
 
 
@@ -214,6 +217,14 @@ def few_values(context: RepairContext, node: Repeat, took: Took) -> Iterator[Pro
     if some and took.own not in values and all(each.isalpha() for each in values):
         new = f"(?:{'|'.join(values)})"
         yield context.splice(node.span, new, f"what should fit has one of a few there: {new}", 0.95)
+    elif 1 < len(values) <= MOST_VALUES and took.own not in values and all(map(str.isalpha, values)):
+        # Nothing but the words themselves tells them from another of the same letters.
+        alike = {*map(kind_of, took.own)} <= {*map(kind_of, "".join(values))}
+        longer = not min(map(len, values)) <= len(took.own) <= max(map(len, values))
+        if alike:
+            new = f"(?:{'|'.join(values)})"
+            words = f"what should fit has one of a few there: {new}"
+            yield context.splice(node.span, new, words, 1.15 + 0.15 * longer)
 
 
 def years(context: RepairContext) -> Iterator[Proposal]:

@@ -27,6 +27,13 @@ CUT = 0.3
 """What several words cost more that begin or end within a word of the text."""
 
 
+def cuts_run(text: str, piece: str) -> bool:
+    """Tell whether a piece of a text begins, or ends, within a word or a number of it."""
+    at = text.find(piece)
+    edges = (text[:at][-1:] + piece[:1], piece[-1:] + text[at + len(piece) :][:1])
+    return at >= 0 and any(len(each) == 2 and (each.isalpha() or each.isdigit()) for each in edges)
+
+
 def cuts_word(text: str, several: str) -> bool:
     """Tell whether several words begin, or end, within a word of a text."""
     at = text.find(several)
