@@ -116,7 +116,7 @@ def ranked(case: MatchCase, beside: Beside, found: list[Working], most: int, att
     now = [fits(case.expression, case.flags, case.reach, each) for each in beside.fitting]
     several, known = not all(now), any(now)
     weighed = [_weighed(each, case, near, before, may_be_empty=empty, several=several, known=known) for each in likely]
-    weighed = _as_found(case, weighed, attempt, may_be_empty=empty)
+    weighed = _as_found(case, beside, weighed, attempt, may_be_empty=empty)
     weighed = _as_explained(case, weighed)
     weighed.sort(key=lambda each: (*each.order[:2], each.cost + 0.3 * min(sum(each.harm), 5)))
     return _worth_reading(case, weighed, most)
@@ -149,11 +149,16 @@ def _weighed(
     return replace(each, cost=cost)
 
 
-def _as_found(case: MatchCase, weighed: list[Working], attempt: Span, *, may_be_empty: bool) -> list[Working]:
+def _as_found(
+    case: MatchCase, beside: Beside, weighed: list[Working], attempt: Span, *, may_be_empty: bool
+) -> list[Working]:
     """Weigh changes of the expression by what of the text they match: nothing, less than before, a number's end."""
-    fields = _needed_fields(case)
+    fields = dict.fromkeys(_needed_fields(case), True)
     if case.reach == "whole" and not fields:
         return weighed
+    for text in beside.fitting if fields else ():
+        # What takes the blanks beside a word now may go on doing so.
+        fields.update((name, False) for name, taken in _captured(replace(case, text=text)) if _is_ragged(taken))
     return [
         replace(each, cost=each.cost + _poverty(each.proposal.case, fields, attempt, may_be_empty=may_be_empty))
         if each.proposal.case.text == case.text
@@ -162,7 +167,7 @@ def _as_found(case: MatchCase, weighed: list[Working], attempt: Span, *, may_be_
     ]
 
 
-def _poverty(made: MatchCase, fields: list[str], attempt: Span, *, may_be_empty: bool) -> float:
+def _poverty(made: MatchCase, fields: dict[str, bool], attempt: Span, *, may_be_empty: bool) -> float:
     compiled = compiled_by_engine(made.expression, made.flags)
     places = (batch_of(made.expression, made.flags, made.reach, (made.text,), NEAR_MILLISECONDS) or [None])[0]
     if compiled is None or places is None:
@@ -175,9 +180,23 @@ def _poverty(made: MatchCase, fields: list[str], attempt: Span, *, may_be_empty:
     begun = attempt[0] + len(text[slice(*attempt)]) - len(text[slice(*attempt)].lstrip())
     if made.reach != "whole" and not start <= begun <= attempt[1] <= end:
         cost += GIVEN_UP * min(attempt[1] - begun, MOST_GIVEN_UP)
-    taken = [places[compiled.groupindex[each]] for each in fields if each in compiled.groupindex]
-    ragged = sum(text[start:end].strip() not in ("", text[start:end]) for start, end in taken if start >= 0)
-    return cost + RAGGED * ragged + LOST_FIELD * sum(0 <= start == end for start, end in taken)
+    taken = {name: places[compiled.groupindex[name]] for name in fields if name in compiled.groupindex}
+    ragged = sum(fields[name] and _is_ragged(text[slice(*place)]) for name, place in taken.items() if place[0] >= 0)
+    return cost + RAGGED * ragged + LOST_FIELD * sum(0 <= start == end for start, end in taken.values())
+
+
+def _captured(case: MatchCase) -> list[tuple[str, str]]:
+    """Return the names of the groups that took part in a match, and what each took."""
+    compiled = compiled_by_engine(case.expression, case.flags)
+    places = (batch_of(case.expression, case.flags, case.reach, (case.text,), NEAR_MILLISECONDS) or [None])[0]
+    if compiled is None or places is None:
+        return []
+    return [(name, case.text[slice(*places[at])]) for name, at in compiled.groupindex.items() if places[at][0] >= 0]
+
+
+def _is_ragged(taken: str) -> bool:
+    """Tell whether white space stands beside what was taken, in it."""
+    return taken.strip() not in ("", taken)
 
 
 def _needed_fields(case: MatchCase) -> list[str]:

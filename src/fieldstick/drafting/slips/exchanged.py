@@ -152,7 +152,7 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
     near = context.near_span(span) / 4 + CUT * cuts_word(context.case.text, new)
     # White space is more than a letter, not another.
     near += 0.4 * (not new.strip() and old.isalnum())
-    near += CUT * (not any(map(str.isalnum, plain)) and cuts_run(context.case.text, new))
+    near += 2 * CUT * (not any(map(str.isalnum, plain)) and cuts_run(context.case.text, new))
     kept = any(plain in each for each in taken.held)
     if kept:
         yield from _either(context, span, (old, plain), new, words)
@@ -262,7 +262,7 @@ def _differing(plain: str, new: str) -> Differing:
 def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, words: str) -> Iterator[Proposal]:
     """A run of characters, or another."""
     (written, plain), near = old, context.near_span(span) / 4 + 0.4 * (not new.strip() and old[0].isalnum())
-    near += CUT * (not any(map(str.isalnum, plain)) and cuts_run(context.case.text, new))
+    near += 2 * CUT * (not any(map(str.isalnum, plain)) and cuts_run(context.case.text, new))
     found = _differing(plain, new)
     blanks_alone = bool(plain.strip()) and "".join(plain.split()) == "".join(new.split())
     if blanks_alone and len(found.before) < min(len(plain), len(new)):
