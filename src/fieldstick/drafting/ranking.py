@@ -174,7 +174,7 @@ def _poverty(made: MatchCase, fields: dict[str, bool], attempt: Span, *, may_be_
         return 0.0
     text, (start, end) = made.text, places[0]
     # What takes nothing of a text may stand in any.
-    cost = FITS_NOTHING if start == end and text and not may_be_empty else 0.0
+    cost = FITS_NOTHING if not text[start:end].strip() and text.strip() and not may_be_empty else 0.0
     cuts = [made.reach == "anywhere" and start < end and start, made.reach != "whole" and start < end and end]
     cost += CUT_NUMBER * sum(text[at - 1 : at].isdigit() and text[at : at + 1].isdigit() for at in cuts if at)
     begun = attempt[0] + len(text[slice(*attempt)]) - len(text[slice(*attempt)].lstrip())

@@ -127,12 +127,34 @@ def repairs_of(context: RepairContext, trial: Trial) -> list[Working]:
     offered = proposals(context, _most(context, trial))
     found = trial.working(offered)
     if any(not each.harm.breaks and each.cost < TWO_IN_ONE for each in found):
-        return found
+        return [*_for_others(context, found, trial), *found]
     found = [*_pairs(context, offered, trial), *found]
     if trial.steps < ENOUGH_STEPS or any(not each.harm.breaks and each.cost < SEVERAL_IN_TWO for each in found):
         return found
     trial.effort.renew(trial.steps)
     return [*_one_by_one(context, trial), *found]
+
+
+def _for_others(context: RepairContext, found: list[Working], trial: Trial) -> list[Working]:
+    """Follow changes after which another text that should fit still does not by one that mends that, too."""
+    unbroken = sorted((each for each in found if not each.harm.breaks), key=lambda each: each.cost)
+    if not context.missed or any(not each.harm.leaves for each in unbroken):
+        return []
+    more: list[Working] = []
+    for first in unbroken[:MOST_BEGUN]:
+        case = first.proposal.case
+        lacks = (each for each in context.missed if not fits(case.expression, case.flags, case.reach, each))
+        other = next(lacks, None) if case.text == context.case.text else None
+        scene = scene_of(replace(case, text=other), context.beside, trial.effort) if other is not None else None
+        if scene is not None:
+            seconds = [
+                replace(each, case=replace(each.case, text=case.text))
+                for each in proposals(scene, FOLLOWED)
+                if each.case.text == other
+            ]
+            followers = followed(first.proposal, seconds, trial)
+            more += [each for each in followers if not each.harm.breaks and each.harm.leaves < first.harm.leaves]
+    return more
 
 
 def made_readable(case: MatchCase, beside: Beside, trial: Trial) -> list[Working]:

@@ -99,7 +99,8 @@ def _follows_mark_each_time(context: RepairContext, node: Repeat) -> bool:
 
 _GROUP_MARK = compiled_later(r"\\d(?:\{1,[23]\}|\+)?\((?:\?:)?(?:\\?[.,' ]|\[[.,' ]+\])\??$")
 _THOUSAND = compiled_later(r"\((?:\?:)?\\?[.,' ](?:\\d|\[0-9\])\{3\}\)")
-_MARK_FIRST = compiled_later(r"\((?:\?:)?(?:\\.|[^\w(\\])")
+_MARK_LAST = compiled_later(r"(?:[+*}]|\\[dw])(?:\\.|[^\w)\]}*+?\\])\)$")
+_MARK_FIRST = compiled_later(r"\((?:\?:)?(?:\\[^\w]|[^\w(\\])")
 _LISTED = compiled_later(r"\((?:\?:)?(?:\\[^\w\s]|[ ,;:/_|-])[*?]?[^)]")
 _THOUSANDS = compiled_later(r"\((?:\?:)?(?:\\?[.,' ]|\[[^\]]+\])\??(?:\\d|\[0-9\])\{3\}\)[*+]")
 
@@ -119,13 +120,14 @@ def looser(node: Repeat) -> Iterator[tuple[int, int | None, float]]:
         yield 0, None, 1.0
     # A mark with what follows it makes a list.
     listed = _MARK_FIRST.match(spelled(node.item)) is not None
+    led = _MARK_LAST.search(spelled(node.item)) is not None and isinstance(node.item, Group)
     if (node.least, node.most) == (0, 1):
         options = isinstance(node.item, Group) and isinstance(node.item.body, Alternation)
         yield 0, None, 0.9 if listed else 1.15 if options else 1.4
     if node.most is not None and node.most > 1:
         yield node.least, None, 1.5
         if node.least > 1 and node.least == node.most:
-            yield 1, None, 1.3 if listed else 1.4
+            yield 1, None, 1.3 if listed else 1.05 if led else 1.4
             if listed:
                 yield 0, None, 1.3
     if node.least > 1:
@@ -159,9 +161,21 @@ def more_of_it(context: RepairContext) -> Iterator[Proposal]:
         if isinstance(node, Shorthand) and node.name == "digit":
             words = f"{spelled(node)} takes one digit alone: {spelled(node)}{{1,2}}"
             yield context.splice(node.span, spelled(node) + "{1,2}", words, 1.22 + near)
+        if isinstance(node, CharClass) and node.negated and len(node.items) == 1 and _is_framed(context, node):
+            for amount, cost in (("*", 0.9), ("+", 0.95)):
+                words = f"what stands between the marks may be any number of characters: {spelled(node)}{amount}"
+                yield context.splice(node.span, spelled(node) + amount, words, cost + near)
         if isinstance(node, Dot) or (isinstance(node, CharClass) and node.negated):
             words = f"{spelled(node)} takes one character alone: {spelled(node)}*"
             yield context.splice(node.span, spelled(node) + "*", words, 1.35 + near)
+
+
+def _is_framed(context: RepairContext, node: CharClass) -> bool:
+    """Tell whether a class stands between two marks of which it shuts out the second."""
+    one, other = context.before.get(node), context.after.get(node)
+    opening, closing = literal_of(one) if one else None, literal_of(other) if other else None
+    shut = node.items[0]
+    return PAIRS.get(opening or "") == closing and isinstance(shut, Character) and shut.character == closing
 
 
 def counted_elsewhere(context: RepairContext) -> Iterator[Proposal]:
@@ -189,11 +203,13 @@ def group_repeated(context: RepairContext) -> Iterator[Proposal]:
         # A mark with what follows or leads to it, of which the text has more than are written, makes a list.
         ends = without_asides(node.body.items) if isinstance(node.body, Sequence) else ()
         marks = [mark for mark in map(literal_of, (*ends[:1], *ends[-1:])) if mark and not mark.isalnum()]
-        unlikely -= 0.25 * any(context.case.text.count(mark) > written[mark] for mark in marks)
+        more = any(context.case.text.count(mark) > written[mark] for mark in marks)
+        unlikely -= 0.25 * more
         unlikely -= 0.12 * (_THOUSAND.fullmatch(spelled(node)) is not None)
         for amount, cost in counts:
             words = f"{spelled(node)} stands several times in the text: {spelled(node)}{amount}"
-            yield context.splice(node.span, spelled(node) + amount, words, cost + unlikely + context.near(node) / 2)
+            likely = cost + unlikely + context.near(node) / 2 - 0.07 * (more and amount == "*")
+            yield context.splice(node.span, spelled(node) + amount, words, likely)
 
 
 def optional(context: RepairContext) -> Iterator[Proposal]:

@@ -169,6 +169,11 @@ def _kinds(found: str, node: CharClass) -> Iterator[str]:
         return
     if found.isascii() and found.isupper() and any(item.first.character.isupper() for item in ranges):
         return
+    letters = "".join(each.character for each in node.items if isinstance(each, Character) and each.character.isalpha())
+    if not ranges and len(letters) > 1 and found.swapcase() in letters:
+        # As many letters, of the other case.
+        yield letters.swapcase()
+        return
     mirrored = [spelled(each).swapcase() for each in ranges if each.first.character.isalpha()]
     mirrored = [each for each in mirrored if each[0] <= found <= each[-1]]
     if mirrored:

@@ -63,6 +63,9 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
             counted = least == most and least not in known
             sure = -0.1 if context.all_alike else 0.08 if counted else 0.25
             amounts = [(*wider, 0.1 + both), (*exact, sure + both)]
+            if isinstance(item, Character) and least == most and max(lengths) > least and not item.character.isalnum():
+                # Dashes and the like are so many at least.
+                amounts.append((least, None, 0.05 + both))
             if most is not None and len(set(lengths)) > 1:
                 amounts.append((min(least, low, 1), None, 0.2 + both))
         else:
@@ -162,6 +165,12 @@ def _several_of_it(
         yield context.splice(span, made, words, cost + near)
 
 
+def _lists_letters(item: Node) -> bool:
+    """Tell whether a class has several letters, and no more than those."""
+    items = item.items if isinstance(item, CharClass) else ()
+    return len(items) > 1 and all(isinstance(each, Character) and each.character.isalpha() for each in items)
+
+
 _BASE_16 = compiled_later(r"(?:0\(?(?:x|X|\[xX]|\[Xx])|#|\\\\[xuU]|U\\\+)$")
 """What stands before a number of base 16: `0x`, `#`, `\\x`, `U+`."""
 
@@ -214,6 +223,7 @@ def _wider(
         added = "".join(class_spelling(each) for each in sorted(lacking, key=lambda each: each == "-"))
         edge = beside + 0.25 * ((ends or parted) and not any(map(str.isalnum, lacking)))
         alnum = any(each.isalnum() for each in lacking)
+        listed = len(set(lacking)) > 1 and _lists_letters(item)
         # A letter says of its kind what it says of itself.
         edge += 0.3 * (inner in (r"\d", "0-9") and (alnum or ":" in lacking) and bool(context.held))
         # A mark that stands last is rather one that may follow.
@@ -222,7 +232,7 @@ def _wider(
         edge += 0.25 * (at_end and not character_after(context, node) and bool(context.held))
         # Words with a comma and a blank between are a list of them.
         edge += 0.2 * (set(lacking) == {",", " "} and all(", " in each for each in taken.wanted))
-        yield class_with(inner, added), 0.05 * len(lacking) + 0.25 * alnum + 0.4 * blank + edge, why
+        yield class_with(inner, added), 0.05 * len(lacking) + 0.25 * (alnum and not listed) + 0.4 * blank + edge, why
     following = _mark_after(context, item)
     enclosed = following in ("'", '"', "`", ")", "]", "}", ">") and not any(map(str.isalnum, lacking))
     if (len(lacking) > 1 or enclosed) and following and not any(following in each for each in taken.every):

@@ -14,6 +14,7 @@ from fieldstick.engines.probing import compiled_by_engine, found_within
 from fieldstick.syntax.tree import (
     Anchor,
     Character,
+    CharClass,
     Repeat,
     Sequence,
     Shorthand,
@@ -114,7 +115,7 @@ def counted_runs(context: RepairContext) -> Iterator[Proposal]:
             if at < len(items) and spelled(once(items[at])) == spelled(once(items[start])):
                 continue
             count, item = at - start, once(items[start])
-            if count > 1 and isinstance(item, Shorthand) and not item.negated:
+            if count > 1 and isinstance(item, Shorthand | CharClass) and not item.negated:
                 span, near = (item.span[0], items[at - 1].span[1]), context.near(item) / 4
                 for bounds, more in _looser_run(items[start:at]):
                     new = f"{spelled(item)}{bounds}"

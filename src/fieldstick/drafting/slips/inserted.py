@@ -277,7 +277,8 @@ def _of_a_class(context: RepairContext, span: Span, taken: Taken, near: float) -
         likely = (1.2 if indented else 1.4 if len(own) > 1 or not same else 1.5) - 0.2 * (
             bool(context.held) and not edge
         )
-        yield put(r"\s*", f"there may be {what}: \\s*", likely + near)
+        # Around a text there may be any of it.
+        yield put(r"\s*", f"there may be {what}: \\s*", likely - 0.1 * (edge and bool(context.held)) + near)
         if set("".join(wanted)) == {" "} and not single:
             yield put(" *", "there may be blanks: ' *'", likely + 0.1 + near)
         always = likely - 0.05 if alike and len(taken.wanted) > 1 else 1.45 if alike else 1.6

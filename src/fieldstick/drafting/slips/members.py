@@ -72,6 +72,9 @@ def _more_shut_out(context: RepairContext, node: CharClass, took: Took | None) -
     if took.others and all(map(takes(bare, context.parsed.flags - {"verbose"}), "".join(took.others))):
         yield context.splice(node.span, bare, f"{spelled(node)} is meant the other way round: {bare}", 0.9)
     marks = [each for each in dict.fromkeys(took.own) if not each.isalnum()]
+    if any(map(str.isspace, took.own)):
+        new = f"{spelled(node)[:-1]}\\s]"
+        yield context.splice(node.span, new, f"{spelled(node)} takes white space too: {new}", 1.08)
     for mark in marks:
         new = f"{spelled(node)[:-1]}{class_spelling(mark)}]"
         yield context.splice(node.span, new, f"{spelled(node)} takes {character_words(mark)} too: {new}", 1.05)
@@ -110,6 +113,9 @@ def _needless(context: RepairContext, node: CharClass, took: Took) -> Iterator[P
     for item in node.items:
         if isinstance(item, Range):
             yield from _shorter_range(context, item, took)
+        white = {each for each in "".join(took.others) if each.isspace()}
+        if isinstance(item, Shorthand) and item.spelling == r"\s" and white == {" "}:
+            yield context.splice(item.span, " ", f"{spelled(node)} takes other white space than blanks too", 0.95)
         if len(node.items) > 1 and isinstance(item, Character | Range | Shorthand):
             alone = takes(f"[{spelled(item)}]", context.parsed.flags - {"verbose"})
             if any(map(alone, took.own)) and not any(map(alone, "".join(took.others))):

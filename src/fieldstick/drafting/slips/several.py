@@ -6,7 +6,7 @@ import re
 from itertools import islice, pairwise
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import escaped, quantifier, written_alike
+from fieldstick.drafting.context import class_spelling, class_with, escaped, quantifier, takes, written_alike
 from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.slips.amounts import looser, repeats, shortening
 from fieldstick.drafting.slips.numbers import DECIMALS
@@ -97,6 +97,28 @@ def all_lacking(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice_all([(each.span, spelling + "?") for each in nodes], words, 0.95)
 
 
+def all_wider(context: RepairContext) -> Iterator[Proposal]:
+    """The same class several times, each of which lacks a mark of the text."""
+    text = context.case.text
+    marks = [each for each in dict.fromkeys(text) if not each.isalnum() and text.count(each) > 1][:MOST_MARKS]
+    classes = [
+        each
+        for each in context.nodes
+        if isinstance(each, Shorthand | CharClass) and not each.negated and context.facts.is_repeated(each)
+    ]
+    written = {each.character for each in context.nodes if isinstance(each, Character)}
+    for spelling, nodes in written_alike(classes):
+        for mark in marks:
+            if (
+                mark not in written
+                and not mark.isspace()
+                and not takes(spelling, context.parsed.flags - {"verbose"})(mark)
+            ):
+                new = class_with(spelling.removeprefix("[").removesuffix("]"), class_spelling(mark))
+                words = f"{spelling} lacks {character_words(mark)}, each time: {new}"
+                yield context.splice_all([(each.span, new) for each in nodes], words, 1.1)
+
+
 def all_marked(context: RepairContext) -> Iterator[Proposal]:
     """The same piece several times, after each of which the text has a blank or a mark that is not asked for."""
     text = context.case.text
@@ -134,4 +156,4 @@ def all_quoted(context: RepairContext) -> Iterator[Proposal]:
         yield context.splice_all([(each.span(4), new) for each in found], words, cost)
 
 
-RULES = (all_quoted, each_several, all_bounds, all_marked, all_lacking, all_looser, all_several)
+RULES = (all_wider, all_quoted, each_several, all_bounds, all_marked, all_lacking, all_looser, all_several)

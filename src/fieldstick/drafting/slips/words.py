@@ -38,7 +38,9 @@ def missing_character(context: RepairContext) -> Iterator[Proposal]:
         sure = 1.5 if not context.beside.fitting or context.held else 1.3
         yield context.splice((place, place), spelling, f"there is {name} in the text: {spelling}", sure + digit)
         if found.isspace():
-            yield context.splice((place, place), "\\s*", "there may be white space: \\s*", 1.45)
+            edge = context.at == 0 or not context.case.text[context.at :].strip()
+            likely = 1.27 if edge and context.held else 1.45
+            yield context.splice((place, place), "\\s*", "there may be white space: \\s*", likely)
         for shorthand in ("\\d", "\\w"):
             if character_test(shorthand, frozenset())(found) and len(run) >= 1:
                 yield context.splice(
