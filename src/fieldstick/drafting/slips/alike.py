@@ -9,16 +9,17 @@ from fieldstick.drafting.context import PRINTED, class_spelling, quantifier, tak
 from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.slips.amounts import repeats
 from fieldstick.drafting.slips.framing import PAIRS
+from fieldstick.drafting.slips.numbers import is_digit
 from fieldstick.drafting.slips.taking import KINDS, MILLISECONDS, MOST_TEXTS, SHUT, character_after, took_at, took_of
 from fieldstick.engines.probing import batch_of
 from fieldstick.lean import compiled_later
-from fieldstick.syntax.tree import SINGLE, CharClass, Dot, Group, Repeat, Shorthand, literal_of, spelled
+from fieldstick.syntax.tree import SINGLE, Backreference, CharClass, Dot, Group, Repeat, Shorthand, literal_of, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from fieldstick.drafting.context import Proposal, RepairContext
-    from fieldstick.syntax.tree import Node
+    from fieldstick.syntax.tree import Node, Span
 
 MOST_ALIKE = 8
 """Pieces written alike that are narrowed together, and marks of which two are taken for a pair."""
@@ -110,12 +111,46 @@ def all_counted(context: RepairContext) -> Iterator[Proposal]:
         yield context.splice_all([(each.span, new) for each in nodes], words, 0.95)
 
 
+def each_counted(context: RepairContext) -> Iterator[Proposal]:
+    """Numbers that have as many digits each time in all that should fit, each its own count: `\\d{4}-\\d{2}`."""
+    digits = [
+        each
+        for each in context.nodes
+        if isinstance(each, Repeat) and each.most is None and is_digit(each.item, context.parsed.flags)
+    ]
+    places: list[tuple[Span, str]] = []
+    amiss = 0
+    for each in digits[:MOST_ALIKE] if len(context.beside.fitting) > 1 else ():
+        took = took_at(context, each.span)
+        sizes = {len(other) for other in took.others} if took is not None else set()
+        if took is not None and len(sizes) == 1:
+            size = sizes.pop()
+            places.append((each.span, f"{spelled(each.item)}{quantifier(size, size)}"))
+            amiss += len(took.own) != size
+    if amiss > 1 and len(places) == len(digits):
+        made = " and ".join(new for _, new in places)
+        yield context.splice_all(places, f"what should fit has so many digits each time: {made}", 0.93)
+
+
 def all_required(context: RepairContext) -> Iterator[Proposal]:
     """Marks that may be lacking, one at a time: all of them asked for, as quotes are."""
     optional = [each for each in context.nodes if isinstance(each, Repeat) and (each.least, each.most) == (0, 1)]
     for _, nodes in written_alike(each for each in optional if not (literal_of(each.item) or "a").isalnum()):
         words = f"{spelled(nodes[0].item)} is asked for each time"
         yield context.splice_all([(each.span, spelled(each.item)) for each in nodes], words, 0.95)
+
+
+def up_to_the_same(context: RepairContext, node: Node, piece: Node) -> Iterator[Proposal]:
+    """What takes anything, stopped at what a group took that is asked for again behind it: quotes of several kinds."""
+    again = context.after.get(piece)
+    if not isinstance(again, Backreference) or not isinstance(node, Dot):
+        return
+    groups = (each for each in context.nodes if isinstance(each, Group))
+    marks = next((each.body for each in groups if each.number == again.number), None)
+    if isinstance(marks, CharClass) and not marks.negated:
+        new = f"[^{spelled(marks)[1:-1]}]"
+        words = f". took too much; stop at what closes it, one of {spelled(marks)}: {new}"
+        yield context.splice(node.span, new, words, 0.8)
 
 
 def same_mark_again(context: RepairContext) -> Iterator[Proposal]:
@@ -213,6 +248,7 @@ RESTRAINTS = (
     all_stopped,
     all_narrowed,
     all_counted,
+    each_counted,
     all_required,
     same_mark_again,
     same_text_again,

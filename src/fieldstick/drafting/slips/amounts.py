@@ -224,6 +224,11 @@ def optional(context: RepairContext) -> Iterator[Proposal]:
             piece = spelled(node)
             words = f"{phrase(node, context.parsed.flags, short=True)} need not be there: {piece}?"
             likely = (1.05 if isinstance(node, Group) else 1.25) + shortening(context)
+            if isinstance(node, Character) and not node.character.isalnum() and context.found:
+                # The text goes on with what stands behind it.
+                following = context.after.get(node)
+                behind = following is not None and literal_of(following) == context.found
+                likely -= 0.25 * (behind and node.character not in context.case.text[context.at :])
             yield context.splice(node.span, f"{piece}?", words, likely + near)
             if isinstance(node, Group) and _LISTED.match(piece):
                 words = f"{piece} may be there any number of times: {piece}*"

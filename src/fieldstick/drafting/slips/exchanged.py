@@ -144,6 +144,7 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
         made = f"[{old}]"
         words = f"{text_words(new)} stands where {old} is asked for, one of its letters: {made}"
         yield put(made, words, (0.85 if len(old) < 4 else 1.1) + context.near_span(span) / 4)
+    yield from _several_words(context, span, old, taken)
     if not new or set(taken.missed) - {new} or len(new) > 3 * len(old) + 3:
         return
     literal = escaped_text(new)
@@ -188,6 +189,20 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
         if letters:
             both = f"(?:{old}|{literal})"
             yield put(both, f"{text_words(new)} is another option: {both}", 1.5 + near)
+
+
+def _several_words(context: RepairContext, span: Span, old: str, taken: Taken) -> Iterator[Proposal]:
+    """A run of characters where each of several texts has another: all of them as options."""
+    new = list(dict.fromkeys(taken.wanted))
+    bare = [each.strip() for each in new]
+    words = all(each.isalpha() and old.strip() not in each for each in bare)
+    whole = words and not any(cuts_run(text, each) for text in (context.case.text, *context.missed) for each in bare)
+    if 1 < len(new) <= MOST_OPTIONS and len({*bare}) == len(new) and whole:
+        blank = " " * all(each[0] == " " and len(each) > 1 for each in new)
+        options = "|".join([old, *(escaped_text(each.removeprefix(blank)) for each in new)])
+        made = f"{blank and ' ?'}(?:{options})"
+        told = f"{text_words(taken.own)} and others stand in the place of {old}: {made}"
+        yield context.splice(span, made, told, 1.2)
 
 
 def _has_digits_more(plain: str, new: str) -> bool:
@@ -354,6 +369,7 @@ def _further_option(context: RepairContext, node: Alternation, taken: Taken) -> 
     if not all(taken.wanted):
         return
     yield from _option_like_another(context, node, taken)
+    yield from _rest_of_list(context, node, taken)
     new = list(dict.fromkeys(taken.wanted))
     longest = max(len(spelled(each)) for each in node.options)
     if len(new) > MOST_OPTIONS or any(len(each) > 2 * longest + 4 for each in new):
@@ -379,6 +395,27 @@ def _further_option(context: RepairContext, node: Alternation, taken: Taken) -> 
     added = "".join(f"|{escaped_text(each)}" for each in new)
     words = f"{text_words(new[0])} is no option of {spelled(node)}: {added}"
     yield context.splice((node.span[1], node.span[1]), added, words, cost + context.near(node) / 4)
+
+
+_LISTS = (
+    tuple("Monday Tuesday Wednesday Thursday Friday Saturday Sunday".split()),  # noqa: SIM905
+    tuple("January February March April May June July August September October November December".split()),  # noqa: SIM905
+)
+"""Names of which there are so many, and no more."""
+
+
+def _rest_of_list(context: RepairContext, node: Alternation, taken: Taken) -> Iterator[Proposal]:
+    """Days of the week or months, of which some are options already: all that are lacking."""
+    written = [literal_of(each) or "" for each in node.options]
+    for names in _LISTS:
+        for form in (str, str.lower, str.upper):
+            for length in (20, 3, 2):
+                known = [form(each)[:length] for each in names]
+                if len(written) > 1 and {*written, *taken.wanted} <= {*known}:
+                    added = "".join(f"|{each}" for each in known if each not in written)
+                    words = f"{text_words(taken.own)} and its like are no options of {spelled(node)}: {added}"
+                    yield context.splice((node.span[1], node.span[1]), added, words, 1.1 + context.near(node) / 4)
+                    return
 
 
 def _option_like_another(context: RepairContext, node: Alternation, taken: Taken) -> Iterator[Proposal]:

@@ -104,6 +104,13 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
         year = digits and (low, high) == (2, 4)
         words = f"{old} stands where the text has {low}, and others {high}: {made}"
         yield put(made, words, (0.95 if year else 1.15) + near)
+    quote = taken.own[:1]
+    if quote in ("'", '"') and all(len(each) > 1 and each[0] == each[-1] == quote for each in taken.wanted):
+        made = _options(around, f"{quote}[^{quote}]*{quote}", old)
+        # What is the like in quotes need not be anything.
+        alike = all(least <= len(each) - 2 and all(map(test, each[1:-1])) for each in taken.wanted)
+        likely = 0.95 + 0.2 * alike
+        yield put(made, f"it may stand in quotes, with anything in them: {made}", likely + near)
     if spelled(node) == "[1-9]" and all(map(str.isdecimal, taken.wanted)):
         yield put(r"[1-9]\d*", f"{old} stands where the text has {text_words(taken.own)}: [1-9]\\d*", 0.95 + near)
     yield from _several_of_it(context, span, item, (least, most), taken)

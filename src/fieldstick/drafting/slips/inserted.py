@@ -39,6 +39,10 @@ LONGEST = 20
 """Code points of what is put in as it is, or as its like."""
 
 
+SHORT_WORD = 3
+"""Letters of a word that may be put between others as it is."""
+
+
 def _beside(context: RepairContext, span: Span) -> Iterator[str]:
     """Yield the characters that are spelled out right before and after a place."""
     for node in context.nodes:
@@ -101,6 +105,15 @@ def _optional_of_a_kind(context: RepairContext, span: Span, taken: Taken, near: 
             yield context.splice(span, f"(?:{led})?", f"{what}: (?:{led})?", cost - 0.05)
     if len(words) == 1 and words[0].isalpha() and words[0].isupper() and "[A-Z]" not in made:
         yield context.splice(span, optional_text(own), f"{what}: {optional_text(own)}", cost + 0.04)
+    # A short word between others, or an ending, is likely that one.
+    short = own[0] == " " and len(words[0]) <= SHORT_WORD
+    ending = own[0] != " " and context.case.text.endswith(own)
+    if len(words) == 1 and words[0].isalpha() and words[0].islower() and (short or ending):
+        yield context.splice(span, optional_text(own), f"{what}: {optional_text(own)}", cost + 0.04)
+    numbered = re.fullmatch(r"([^\W\d_]{1,3})\d+", words[0]) if len(words) == 1 else None
+    if numbered:
+        optional = f"(?:{escaped_text(own[: own.rfind(numbered[1])])}{numbered[1]}\\d+)?"
+        yield context.splice(span, optional, f"{what}: {optional}", cost + 0.06)
     for amount, more in (("?", 0.0), ("*", 0.05)):
         optional = f"(?:{made}){amount}"
         yield context.splice(span, optional, f"{what}: {optional}", cost + more)

@@ -29,7 +29,6 @@ from fieldstick.syntax.tree import (
     SINGLE,
     Alternation,
     Anchor,
-    Backreference,
     Character,
     CharClass,
     Dot,
@@ -261,6 +260,8 @@ def _tighter(context: RepairContext, node: Repeat, *, alone: bool) -> Iterator[P
             yield from _with_mark_before(context, node)
     if isinstance(node.item, Group) and node.least == 1 and node.most is None:
         yield context.splice(span, "", f"{spelled(node.item)} comes once", 0.9)
+    if isinstance(node.item, Group) and took is not None and len(took.others) > 1 and node.most is None:
+        yield from shaped.so_many_turns(context, node, took)
     if isinstance(node.item, Group) and node.quantifier == "*":
         yield context.splice(span, "?", f"{spelled(node.item)} comes once at the most: ?", 1.2)
     if took is None or not isinstance(node.item, SINGLE):
@@ -364,7 +365,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass, written
         span = around.span if around and repeated else node.span
         yield context.splice(span, new, f"the text has nothing but white space there: {new}", 0.85)
     following = character_after(context, around if repeated and around is not None else node)
-    yield from _up_to_the_same(context, node, around if repeated and around is not None else node)
+    yield from alike.up_to_the_same(context, node, around if repeated and around is not None else node)
     quoted = bool(following) and following in "\"'`" and isinstance(around, Alternation)
     counted = isinstance(around, Repeat) and repeated and around.most is not None
     if isinstance(node, Dot) and counted and own and not used:
@@ -515,19 +516,6 @@ def _stopping(
         elif mark != following:
             new = f"[^{class_spelling(mark)}]"
             yield context.splice(node.span, new, f"{spelled(node)} took {character_words(mark)} too: {new}", 1.2)
-
-
-def _up_to_the_same(context: RepairContext, node: Node, piece: Node) -> Iterator[Proposal]:
-    """What takes anything, stopped at what a group took that is asked for again behind it: quotes of several kinds."""
-    again = context.after.get(piece)
-    if not isinstance(again, Backreference) or not isinstance(node, Dot):
-        return
-    groups = (each for each in context.nodes if isinstance(each, Group))
-    marks = next((each.body for each in groups if each.number == again.number), None)
-    if isinstance(marks, CharClass) and not marks.negated:
-        new = f"[^{spelled(marks)[1:-1]}]"
-        words = f". took too much; stop at what closes it, one of {spelled(marks)}: {new}"
-        yield context.splice(node.span, new, words, 0.8)
 
 
 def _literal(context: RepairContext, node: Node) -> Iterator[Proposal]:

@@ -38,6 +38,7 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
     held = context.held
     signs = sorted({found[1] for text in (*texts, *held) for found in _SIGNED.finditer(text)}, key="+-\u2212".index)
     marks = {found[1] for text in texts for found in _DECIMAL.finditer(text)}
+    each_one = all(len({found[1] for found in _DECIMAL.finditer(text)}) <= 1 for text in texts)
     groups = {found[1] for text in texts for found in _GROUPED.finditer(text)}
     following, before = context.after, context.before
     for node in context.nodes:
@@ -69,6 +70,9 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
             continue
         # What comes again has no decimals each time.
         again = any(isinstance(each, Repeat) and each.most != 1 for each in context.facts.around(node))
+        if len(marks) > 1 and marks <= {".", ","} and not again and each_one:
+            decimal = f"{whole}(?:[.,]{digit}+)?"
+            yield context.splice(node.span, decimal, f"a number may have decimals: {decimal}", 0.8 + near)
         for mark in sorted(marks - {_mark(before.get(node)) or ""}) if not again else ():
             point = escaped(mark)
             decimal = f"{whole}(?:{point}{digit}+)?"
@@ -212,9 +216,11 @@ def zero_too(context: RepairContext) -> Iterator[Proposal]:
             f"0|{found[0]}" if around in ("()", "") or re.fullmatch(r"\(?:\||\|\)|>\)", around) else f"(?:0|{found[0]})"
         )
         yield context.splice(found.span(), new, f"a number may be 0, without more digits: {new}", 0.9)
+        digits = f"{found[1]}+"
+        yield context.splice(found.span(), digits, f"a number may begin with 0: {digits}", 0.94)
 
 
-_NO_ZERO = compiled_later(r"\[1-9\](?:\\d|\[0-9\])(?:\*|\{0,\d\})")
+_NO_ZERO = compiled_later(r"\[1-9\](\\d|\[0-9\])(?:\*|\{0,\d\})")
 
 
 def offset_of_time(context: RepairContext) -> Iterator[Proposal]:

@@ -12,6 +12,7 @@ from fieldstick.drafting.slips.numbers import is_digit, known_numbers, percentag
 from fieldstick.drafting.slips.taking import took_at
 from fieldstick.syntax.tree import (
     SINGLE,
+    Character,
     CharClass,
     Dot,
     Repeat,
@@ -20,6 +21,7 @@ from fieldstick.syntax.tree import (
     literal_of,
     once,
     spelled,
+    walk,
     without_asides,
 )
 
@@ -292,7 +294,10 @@ def loose_words(context: RepairContext, node: CharClass, own: str) -> Iterator[P
     test = takes(spelled(node), context.parsed.flags - {"verbose"})
     marks = [each for each in " -'_,;." if test(each) and not (each == "_" and r"\w" in spelled(node))]
     kept = [spelled(each) for each in node.items if spelled(each) not in (*marks, r"\s", *map(escaped, marks))]
-    if len(marks) != 1 or not test("a") or not kept or not re.search(r"^[\W_]|[\W_]$|[\W_]{2}", own):
+    if len(marks) != 1 or not kept or not re.search(r"^[\W_]|[\W_]$|[\W_]{2}", own):
+        return
+    if not test("a") and (not test("0") or marks[0] in ".,"):
+        # Marks of numbers are told elsewhere.
         return
     alone = len(kept) == 1 and kept[0].startswith("\\")
     item = kept[0] if alone else f"[{''.join(kept)}]"
@@ -332,6 +337,22 @@ def _may_lack(node: Node) -> bool:
 def _once(node: Repeat) -> str:
     """Spell what a piece asks for where it does not lack."""
     return spelled(node.item) + ("" if node.most == 1 else quantifier(1, node.most))
+
+
+def so_many_turns(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
+    """A group with a mark in it that comes as often in all that should fit, and another number of times here."""
+    nodes = list(walk(node.item))
+    marks = {each.character for each in nodes if isinstance(each, Character) and not each.character.isalnum()}
+    wide = [each for each in nodes if isinstance(each, SINGLE) and not isinstance(each, Character)]
+    tests = [takes(spelled(each), context.parsed.flags - {"verbose"}) for each in wide]
+    for mark in [each for each in sorted(marks) if not any(test(each) for test in tests)][:1]:
+        counts = {each.count(mark) for each in took.others}
+        if took.own.count(mark) in counts or 0 in counts:
+            continue
+        amount = quantifier(min(counts), max(counts))
+        words = f"{spelled(node.item)} comes so many times in what should fit: {amount}"
+        span = (node.span[1] - len(node.quantifier), node.span[1])
+        yield context.splice(span, amount, words, 0.95 if len(counts) == 1 else 1.2)
 
 
 RESTRAINTS = (unlikely_numbers, whole_clock, years, come_together)
