@@ -152,6 +152,9 @@ def _wider_class(context: RepairContext, node: CharClass, near: float) -> Iterat
         new = f"[{class_spelling(found)}]"
         words = f"{spelled(node)} is asked for, and the text has {character_words(found)}: {new}"
         yield context.splice(node.span, new, words, 1.0 + near)
+    if inner in ("'", '"') and found in ("'", '"'):
+        # Who has a class for one quote means the other, too.
+        near -= 0.2
     single = 1.3 if found.isalnum() and any(isinstance(item, Range) for item in node.items) else 0.85
     marks = all(isinstance(item, Character) and not item.character.isalnum() for item in node.items)
     near += 0.4 * (marks and found.isalnum() and bool(context.held))
@@ -272,6 +275,9 @@ def other_case(context: RepairContext) -> Iterator[Proposal]:
                 # Who writes a range twice means both cases.
                 likely = 0.55
             likely -= 0.1 * (not alone and not context.held)
+            if isinstance(around, CharClass) and spelled(around).replace(spelled(node), new) in context.case.expression:
+                # The class is written so elsewhere.
+                likely = min(likely, 0.7)
             yield context.splice(node.span, new, words, likely + context.near(node) / 4)
 
 

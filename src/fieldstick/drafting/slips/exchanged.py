@@ -423,7 +423,7 @@ def _option_like_another(context: RepairContext, node: Alternation, taken: Taken
     flags = context.parsed.flags - {"verbose"}
     rows = [without_asides(each.items) if isinstance(each, Sequence) else (each,) for each in node.options]
     heads = ["".join(each.character for each in _led(row)) for row in rows]
-    if any(each and taken.own.startswith(each) for each in heads):
+    if any(any(map(str.isalnum, each)) and taken.own.startswith(each) for each in heads):
         # What begins as an option does is rather one of those.
         return
     for option, items, head in zip(node.options, rows, heads, strict=True):

@@ -10,7 +10,18 @@ from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.numbers import is_digit
 from fieldstick.drafting.slips.taking import character_after
 from fieldstick.lean import compiled_later
-from fieldstick.syntax.tree import Character, CharClass, Dot, Group, Range, Repeat, Sequence, Shorthand, spelled
+from fieldstick.syntax.tree import (
+    Alternation,
+    Character,
+    CharClass,
+    Dot,
+    Group,
+    Range,
+    Repeat,
+    Sequence,
+    Shorthand,
+    spelled,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -74,6 +85,9 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
             any_number = 0.07 if isinstance(item, Dot) else 0.3
             counted = "{" in context.case.expression and high <= MOST_COUNTED and low > 0
             counted = counted and not (context.held and is_digit(item, context.parsed.flags))
+            beside = context.facts.parents.get(node)
+            options = beside.options if isinstance(beside, Alternation) else ()
+            counted = counted or any(spelled(each).startswith(spelled(item) + "{") for each in options)
             sure = 0.05 if context.all_alike and low == high else 0.08 if counted else 0.45
             if context.all_alike and 1 < low <= high <= MOST_COUNTED:
                 # As many as all of several texts have.

@@ -16,6 +16,7 @@ from fieldstick.drafting.slips.texts import CUT, cuts_word
 from fieldstick.engines.probing import fits
 from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import (
+    Alternation,
     Character,
     CharClass,
     Group,
@@ -54,7 +55,12 @@ def _begins_idle_group(context: RepairContext, place: int) -> bool:
     """Tell whether a place is the beginning of a repeated group that does not capture and holds one piece alone."""
     groups = (each.item for each in context.nodes if isinstance(each, Repeat) and isinstance(each.item, Group))
     return any(
-        each.kind == "plain" and each.body.span[0] == place and isinstance(each.body, Repeat | CharClass | Shorthand)
+        each.kind == "plain"
+        and each.body.span[0] == place
+        and (
+            isinstance(each.body, Repeat | CharClass | Shorthand | Group)
+            or context.case.expression[: each.span[0]].endswith(spelled(each.body))
+        )
         for each in groups
     )
 
@@ -164,8 +170,10 @@ def put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposa
     """What the texts have between two pieces."""
     near = context.near_span(span) / 4
     if context.case.expression[span[0] : span[0] + 1] == ")":
-        # What stands at the edge of a group stands outside it rather.
-        near += 0.1
+        # What stands at the edge of a group stands outside it rather, but letters of a word.
+        before = context.case.expression[span[0] - 1 : span[0]]
+        options = any(isinstance(each, Alternation) and each.span[1] == span[0] for each in context.nodes)
+        near += -0.25 if taken.own.isalpha() and before.isalpha() and not options else 0.1
     if context.case.expression[: span[0]].endswith((">", "(", "(?:")):
         near += 0.1
     # What comes with one option alone is likelier with none.

@@ -295,6 +295,8 @@ def backslashes(context: RepairContext) -> Iterator[Proposal]:
             in_word = not (isinstance(node, Repeat) or context.facts.is_in_class(letter)) and any(
                 map(str.isalpha, beside)
             )
+            # Of capitals in a class each is one.
+            in_word = in_word or (letter.spelling.isupper() and any(map(str.isupper, beside)))
             cost = 0.8 if isinstance(node, Repeat) else 1.1 + 0.4 * in_word
             words = f"{letter.spelling} is meant as \\{letter.spelling}"
             yield context.splice(letter.span, "\\" + letter.spelling, words, cost + near)

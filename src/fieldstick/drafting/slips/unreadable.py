@@ -154,7 +154,9 @@ def _parentheses(case: MatchCase) -> Iterator[Proposal]:
                 closing.append(start)
     # Where many are open, no single one mends it.
     waiting, closing = waiting[-MOST_OPEN:], closing[:MOST_OPEN]
-    places = [0, *(end for _, end, _ in tokens)]
+    # A quantifier of a quantifier may have been one of what a parenthesis closed.
+    within = [end - 1 for _, end, token in tokens if len(token) > 2 and token[0] == "{" and token[-1] in "?+"]
+    places = sorted({0, *(end for _, end, _ in tokens), *within})
     if len(expression) > LONGEST:
         places = [each for each in places if any(abs(each - at) < LONGEST // 2 for at in [*waiting, *closing])]
     for at in waiting:
