@@ -114,7 +114,7 @@ def _optional_of_a_kind(context: RepairContext, span: Span, taken: Taken, near: 
     # A short word between others, or an ending, is likely that one.
     short = own[0] == " " and len(words[0]) <= SHORT_WORD
     ending = own[0] != " " and context.case.text.endswith(own)
-    if len(words) == 1 and words[0].isalpha() and words[0].islower() and (short or ending):
+    if context.held and len(words) == 1 and words[0].isalpha() and words[0].islower() and (short or ending):
         yield context.splice(span, optional_text(own), f"{what}: {optional_text(own)}", cost + 0.04)
     numbered = re.fullmatch(r"([^\W\d_]{1,3})\d+", words[0]) if len(words) == 1 else None
     if numbered:
