@@ -31,6 +31,9 @@ if TYPE_CHECKING:
 MOST_COMPILED = 300_000
 """Code points of expressions that are compiled in all to look into the pieces of one."""
 
+MOST_SEEN = 2_000
+"""Code points of a text on each side of where the match stopped in which words are looked for."""
+
 MOST_NODES = 2_000
 """Nodes of an expression in which a slip is looked for."""
 
@@ -212,6 +215,21 @@ class RepairContext(Struct, frozen=True, dict=True):
     def found(self) -> str:
         """The character that stood there; empty at the end of the text."""
         return self.case.text[self.at : self.at + 1]
+
+    @cached_property
+    def characters(self) -> tuple[str, ...]:
+        """The different characters of the text, in the order in which they come first."""
+        return tuple(dict.fromkeys(self.case.text))
+
+    @property
+    def seen(self) -> Span:
+        """The stretch of a long text, around where the match stopped, in which words and numbers are looked for."""
+        return max(0, self.at - MOST_SEEN), self.at + MOST_SEEN
+
+    @cached_property
+    def around(self) -> str:
+        """What is seen of the text."""
+        return self.case.text[slice(*self.seen)]
 
     @property
     def nodes(self) -> Sequence_[Node]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from bisect import bisect_right
 from collections import Counter
 from typing import TYPE_CHECKING
 
@@ -26,6 +27,7 @@ from fieldstick.syntax.tree import (
     Repeat,
     Sequence,
     Shorthand,
+    children,
     literal_of,
     once,
     spelled,
@@ -251,7 +253,8 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...], again: bool)
         near = context.near(items[start])
         if near > (1.0 if blank else 0.5):
             continue
-        whole = [at for at in stops if at > start][:LONGEST_OPTIONAL]
+        first = bisect_right(stops, start)
+        whole = stops[first : first + LONGEST_OPTIONAL]
         for end in sorted({*range(start + 2, min(start + LONGEST_OPTIONAL, len(items)) + 1), *whole}):
             if end < start + 2:
                 continue
@@ -261,7 +264,7 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...], again: bool)
             mark = literal_of(items[start])
             marked = mark is not None and not mark.isalnum()
             cut = _cuts_word(items, start) + _cuts_word(items, end)
-            units = sum(start < at <= end for at in stops)
+            units = bisect_right(stops, end) - first
             cost = (1.1 if marked else 1.3) + 0.05 * (units + cut) + 0.2 * cut
             last = items[end - 1]
             # A quantifier after the last letter of a word was rather meant for the word.
@@ -410,27 +413,29 @@ def pairs_again(context: RepairContext) -> Iterator[Proposal]:
     written = Counter(each.character for each in context.nodes if isinstance(each, Character))
     for one, other in context.pairs():
         mark = literal_of(one)
-        # A group of nothing else is rather what is repeated.
-        all_of_it = isinstance(context.facts.parents.get(context.facts.parents.get(one) or one), Group)
-        all_of_it = all_of_it and len(without_asides(getattr(context.facts.parents.get(one), "items", ()))) == 2
-        if all_of_it:
+        if not mark or mark.isalnum() or not isinstance(other, Repeat) or other.least == 0 or other.most == 1:
             continue
-        if mark and not mark.isalnum() and isinstance(other, Repeat) and other.least > 0 and other.most != 1:
+        if isinstance(other.item, Shorthand | CharClass) and context.case.text.count(mark) > 1:
+            row = context.facts.parents.get(one)
+            if isinstance(context.facts.parents.get(row or one), Group) and children(row or one) == (one, other):
+                # A group of nothing else is rather what is repeated.
+                continue
             piece = context.case.expression[one.span[0] : other.span[1]]
-            if isinstance(other.item, Shorthand | CharClass) and context.case.text.count(mark) > 1:
-                new = f"(?:{piece})+"
-                words = f"{piece} stands several times in the text: {new}"
-                # A time has its parts, and no more of them.
-                cost = 0.95 if context.case.text.count(mark) > written[mark] and mark != ":" else 1.15
-                yield context.splice((one.span[0], other.span[1]), new, words, cost + context.near(other) / 4)
+            new = f"(?:{piece})+"
+            words = f"{piece} stands several times in the text: {new}"
+            # A time has its parts, and no more of them.
+            cost = 0.95 if context.case.text.count(mark) > written[mark] and mark != ":" else 1.15
+            yield context.splice((one.span[0], other.span[1]), new, words, cost + context.near(other) / 4)
 
 
 def whole_listed(context: RepairContext) -> Iterator[Proposal]:
     """What the whole expression asks for, of which the text has several with a mark between them."""
     case = context.case
-    if case.reach != "whole" or "(?P<" in case.expression or any(isinstance(each, Anchor) for each in context.nodes):
+    if case.reach != "whole" or "(?P<" in case.expression or len(case.text) > len(context.around):
         return
-    for mark in dict.fromkeys(each for each in case.text if not each.isalnum()):
+    if any(isinstance(each, Anchor) for each in context.nodes):
+        return
+    for mark in [each for each in context.characters if not each.isalnum()]:
         parts = case.text.split(mark)
         spelled_out = escaped(mark)
         if mark == " " or all(each.startswith(" ") for each in parts[1:]):

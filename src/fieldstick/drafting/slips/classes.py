@@ -60,7 +60,7 @@ def classes(context: RepairContext) -> Iterator[Proposal]:
 
 def classes_elsewhere(context: RepairContext) -> Iterator[Proposal]:
     """A class that lacks a mark of the text, where something else took it and the match stopped further on."""
-    marks = [each for each in dict.fromkeys(context.case.text) if not each.isalnum() and not each.isspace()]
+    marks = [each for each in context.characters if not each.isalnum() and not each.isspace()]
     for node in context.nodes:
         if isinstance(node, Shorthand | CharClass) and not node.negated and context.facts.is_repeated(node):
             for mark in marks[:MOST_MARKS]:
@@ -76,7 +76,7 @@ def written_elsewhere(context: RepairContext) -> Iterator[Proposal]:
     ]
     written = dict.fromkeys(spelled(each) for each in singles if isinstance(each, CharClass) and len(each.items) > 1)
     wide = {each: takes(each, context.parsed.flags) for each in list(written)[:MOST_WRITTEN]}
-    text = dict.fromkeys(context.case.text)
+    text = context.characters
     # Where a text is ASCII, nobody thought of other digits.
     printed = [each for each in PRINTED if each.isascii()] if context.case.text.isascii() else PRINTED
     taken = {each: frozenset(filter(test, (*printed, *text))) for each, test in wide.items()}
@@ -226,16 +226,23 @@ def digits_anywhere(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(node.span, "\\d", words, 0.8)
 
 
+_QUOTES = frozenset("\"'`/")
+
+
 def inverted(context: RepairContext) -> Iterator[Proposal]:
     """A class that was meant the other way round."""
+    classes_written = {spelled(each) for each in context.nodes if isinstance(each, CharClass)}
+    quotes = {each.character for each in context.nodes if isinstance(each, Character)} & _QUOTES
+    quotes = {each for each in quotes if _is_spelled_out(context, each)}
     for node in context.nodes:
         if isinstance(node, CharClass) and not context.facts.is_in_class(node):
             inner = spelled(node)[1:-1].removeprefix("^")
             new = f"[{inner}]" if node.negated else f"[^{inner}]"
             words = f"{spelled(node)} is meant the other way round: {new}"
             marks = not any(each.isalnum() for each in re.sub(r"\\[nts]", "", inner))
-            written = any(isinstance(each, CharClass) and spelled(each) == new for each in context.nodes)
-            framing = not node.negated and marks and _frames(context, node)
+            written = new in classes_written
+            # A class of marks that has the quote which the text stands in was to shut that out.
+            framing = not node.negated and marks and any(each in inner for each in quotes)
             # [\W\d] takes nearly anything, [^\W\d] the letters: a usual way to ask for them.
             shut = any(isinstance(item, Shorthand) and item.negated for item in node.items) and len(node.items) > 1
             if node.negated or (marks and context.facts.is_repeated(node)):
@@ -249,14 +256,10 @@ def inverted(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(node.span, new, words, likely + context.near(node) / 4)
 
 
-def _frames(context: RepairContext, node: CharClass) -> bool:
-    """Tell whether a class of marks has the quote in it that the piece it stands in begins with."""
-    marks = {each.character for each in node.items if isinstance(each, Character)} & {*"\"'`/"}
-    return any(
-        each.character in marks and not context.facts.is_in_class(each)
-        for each in context.nodes
-        if isinstance(each, Character)
-    )
+def _is_spelled_out(context: RepairContext, mark: str) -> bool:
+    """Tell whether a mark stands in the expression outside of classes."""
+    characters = (each for each in context.nodes if isinstance(each, Character) and each.character == mark)
+    return any(not context.facts.is_in_class(each) for each in characters)
 
 
 def other_case(context: RepairContext) -> Iterator[Proposal]:

@@ -97,7 +97,7 @@ def parted(context: RepairContext) -> Iterator[Proposal]:
     ]
     if not 2 <= len(pairs) <= MOST_PLACES:
         return
-    for mark in dict.fromkeys(each for each in text if not each.isalnum()):
+    for mark in [each for each in context.characters if not each.isalnum()]:
         if text.count(mark) != len(pairs) or mark in context.case.expression or mark.isspace():
             continue
         for new, cost in ((f"{escaped(mark)}?", 0.9 if context.held else 1.1), (escaped(mark), 0.95)):
@@ -145,7 +145,7 @@ def either_sign(context: RepairContext) -> Iterator[Proposal]:
         mark = literal_of(node.item) if isinstance(node, Repeat) and node.least == 0 else None
         if mark is None or len(mark) != 1 or mark.isalnum() or not isinstance(node, Repeat):
             continue
-        for other in dict.fromkeys(context.case.text):
+        for other in context.characters:
             if other != mark and not other.isalnum() and other not in written:
                 first, second = sorted((mark, other), key=lambda each: each == "-")
                 new = f"[{escaped(first) if first in '^]' else first}{second}]{node.quantifier}"

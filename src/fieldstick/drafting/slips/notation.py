@@ -49,7 +49,7 @@ _LINE_END = compiled_later(r"(?:(?:\\r\??)?\\n|\\r)[?*+]?$")
 def line_end(context: RepairContext) -> Iterator[Proposal]:
     """`\\n` at the end, which the texts come without."""
     found = _LINE_END.search(context.case.expression)
-    if found is not None and not {"\n", "\r"} & set(context.case.text):
+    if found is not None and not {"\n", "\r"} & {*context.characters}:
         yield context.splice(found.span(), "", f"the texts come without their line ends: without {found[0]}", 0.7)
 
 
@@ -437,7 +437,7 @@ def _marks_exchanged(context: RepairContext) -> Iterator[tuple[str, list[tuple[S
             if any(one[1] == other[0] for one, other in pairwise(spans)) and context.held:
                 # Two of them are one mark of their own.
                 continue
-            for new in dict.fromkeys(each for each in texts[0] if not each.isalnum()):
+            for new in [each for each in context.characters if not each.isalnum()]:
                 if new in written or any(each.count(new) != len(spans) or each.count(old) for each in texts):
                     continue
                 what, put = f"{character_words(new)} stands in the text, not {character_words(old)}", escaped(new)

@@ -34,7 +34,7 @@ def is_digit(node: Node, flags: frozenset[str]) -> bool:
 
 def number_forms(context: RepairContext) -> Iterator[Proposal]:
     """A number that the text has with a sign, a decimal part or marks of groups."""
-    texts = (context.case.text, *context.missed)
+    texts = (context.around, *context.missed)
     held = context.held
     signs = sorted({found[1] for text in (*texts, *held) for found in _SIGNED.finditer(text)}, key="+-\u2212".index)
     marks = {found[1] for text in texts for found in _DECIMAL.finditer(text)}
@@ -127,7 +127,7 @@ def all_decimals(context: RepairContext) -> Iterator[Proposal]:
 
 def all_signed(context: RepairContext) -> Iterator[Proposal]:
     """Several numbers that are written alike, of which one has a sign in the text: each may have it."""
-    signs = {found[1] for found in _SIGNED.finditer(context.case.text)}
+    signs = {found[1] for found in _SIGNED.finditer(context.around)}
     before = context.before
     numbers = [
         node

@@ -100,7 +100,7 @@ def all_lacking(context: RepairContext) -> Iterator[Proposal]:
 def all_wider(context: RepairContext) -> Iterator[Proposal]:
     """The same class several times, each of which lacks a mark of the text."""
     text = context.case.text
-    marks = [each for each in dict.fromkeys(text) if not each.isalnum() and text.count(each) > 1][:MOST_MARKS]
+    marks = [each for each in context.characters if not each.isalnum() and text.count(each) > 1][:MOST_MARKS]
     classes = [
         each
         for each in context.nodes
@@ -122,7 +122,7 @@ def all_wider(context: RepairContext) -> Iterator[Proposal]:
 def all_marked(context: RepairContext) -> Iterator[Proposal]:
     """The same piece several times, after each of which the text has a blank or a mark that is not asked for."""
     text = context.case.text
-    marks = [each for each in dict.fromkeys(text) if not each.isalnum() and text.count(each) > 1][:MOST_MARKS]
+    marks = [each for each in context.characters if not each.isalnum() and text.count(each) > 1][:MOST_MARKS]
     pieces = [
         each
         for each in context.nodes

@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from fieldstick.analysis.examples import sample_character
 from fieldstick.drafting.context import Proposal
 from fieldstick.drafting.phrases import character_words, phrase, text_words
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import SINGLE, Character, literal_of, once
 
 SHORTEST, LONGEST = 4, 40
@@ -72,15 +73,19 @@ def _is_odd_one_out(context: RepairContext) -> bool:
 def text_unseen(context: RepairContext) -> Iterator[Proposal]:
     """Characters that are not seen: byte order marks, zero-width ones."""
     text = context.case.text
-    seen = "".join(each for each in text if unicodedata.category(each) != "Cf")
-    if seen != text:
+    unseen = [each for each in context.characters if unicodedata.category(each) == "Cf"]
+    if unseen:
+        seen = text.translate(dict.fromkeys(map(ord, unseen)))
         yield Proposal(replace(context.case, text=seen), "leave out the characters of the text that are not seen", 0.75)
+
+
+_LETTERS = compiled_later(r"[^\W\d_]+")
 
 
 def text_misspelled(context: RepairContext) -> Iterator[Proposal]:
     """A word that the expression spells out, with a letter too few, too many, or two exchanged in the text."""
     text = context.case.text
-    there = [found for found in re.finditer(r"[^\W\d_]+", text) if len(found[0]) > SHORTEST - 2]
+    there = [found for found in _LETTERS.finditer(text, *context.seen) if len(found[0]) > SHORTEST - 2]
     for _, word in context.words():
         if not SHORTEST <= len(word) <= LONGEST or word in text:
             continue
@@ -199,7 +204,7 @@ def text_spelling(context: RepairContext) -> Iterator[Proposal]:
     yield Proposal(
         replace(context.case, text=blanks), "write plain blanks in the place of no-break and other ones", 0.85
     )
-    doubles = [each for each in dict.fromkeys(text) if ascii_double(each) not in ("", " ")]
+    doubles = [each for each in context.characters if ascii_double(each) not in ("", " ")]
     named = " and ".join(character_words(each) for each in doubles[:3])
     plain = "".join(ascii_double(each) or each for each in text)
     yield Proposal(replace(context.case, text=plain), f"write the ASCII characters that {named} look like", 0.9)

@@ -89,13 +89,13 @@ def misspelled(context: RepairContext) -> Iterator[Proposal]:
             if len(heads) == 1:
                 longer = heads.pop() + word
                 yield context.splice(span, longer, f"{word} is spelled {longer} in the texts", 0.9 + near)
-        others = [found[0] for found in re.finditer(re.escape(word), text, re.IGNORECASE) if found[0] != word]
+        others = [found[0] for found in re.finditer(re.escape(word), context.around, re.IGNORECASE) if found[0] != word]
         for other in dict.fromkeys(others):
             changed = sum(one != two for one, two in zip(word, other, strict=False))
             cost = (0.8 if context.all_alike else 0.85) if changed == 1 else 0.95
             yield context.splice(span, other, f"{word} is spelled {other} in the text", cost + near)
         if len(word) > 2 and word not in text:
-            parts = re.findall(r"\w+", text)
+            parts = list(dict.fromkeys(re.findall(r"\w+", context.around)))
             begun = [each for each in _beginnings(word, parts) if _is_one_slip(word, each)] if len(word) > 3 else []
             for other in begun:
                 yield context.splice(span, other, f"{word} is spelled {other} in the text", 0.93 + near)
