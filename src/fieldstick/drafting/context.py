@@ -186,6 +186,11 @@ class RepairContext(Struct, frozen=True, dict=True):
             yield from pairwise(items)
 
     @cached_property
+    def options(self) -> frozenset[Span]:
+        """Where the options of alternations stand."""
+        return frozenset(each.span for node in self.nodes if isinstance(node, Alternation) for each in node.options)
+
+    @cached_property
     def before(self) -> dict[Node, Node]:
         """What stands before an item of a sequence in it."""
         return {other: one for one, other in self.pairs()}

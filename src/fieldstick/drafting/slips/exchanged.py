@@ -158,7 +158,8 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
     if kept:
         yield from _either(context, span, (old, plain), new, words)
         return
-    alike = SequenceMatcher(None, plain, new, autojunk=False).ratio()
+    one, other = (plain.casefold(), new.casefold()) if "ignore-case" in context.parsed.flags else (plain, new)
+    alike = SequenceMatcher(None, one, other, autojunk=False).ratio()
     letters = plain.isalpha() and new.isalpha()
     shared = -0.35 if context.all_alike else 0.0
     if plain.casefold() == new.casefold():
@@ -181,6 +182,8 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
         elif (grown := _differing(plain, new)) and not grown.lacks and _is_further_part(grown):
             optional, further = grown.around(optional_text(grown.has)), FURTHER_PART + 0.15 * grown.has[0].isspace()
             yield put(optional, f"{text_words(grown.has)} may stand there: {optional}", further + near + shared)
+        # A word in the place of an option is rather one more of them.
+        near += 0.3 * (letters and span in context.options)
         # Where no other text is known, nothing says that it may be lacking.
         alone = not context.beside.fitting
         likely = (1.05 if alone else 1.2) if added is not None else 1.4 if alike >= 0.5 else 1.55

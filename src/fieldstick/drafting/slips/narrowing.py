@@ -119,7 +119,7 @@ def _edges(context: RepairContext, place: Span) -> Iterator[Proposal]:
         yield Proposal(replace(case, expression=f"{left}{bare}(?!\\d)"), words, 0.85 if not left else 0.95)
     if case.reach == "anywhere" and text[start : start + 1].isdigit() and before[-1:] in (".", ",", "-") and before:
         shut = f"(?<![\\d{class_spelling(before[-1])}])"
-        words = f"ask that it begins no number's end, as {character_words(before[-1])} before it says: {shut}"
+        words = f"ask that neither a digit nor {character_words(before[-1])} stands before it: {shut}"
         yield Proposal(replace(case, expression=shut + bare), words, 0.9)
     if case.reach != "whole" and end > start and after[:1].isalnum():
         shut = f"(?!{after[0]})"

@@ -221,7 +221,7 @@ def few_values(context: RepairContext, node: Repeat, took: Took) -> Iterator[Pro
         yield context.splice(node.span, new, f"what should fit has one of a few there: {new}", 0.95)
     elif 1 < len(values) <= MOST_VALUES and took.own not in values and all(map(str.isalpha, values)):
         # Nothing but the words themselves tells them from another of the same letters.
-        alike = {*map(kind_of, took.own)} <= {*map(kind_of, "".join(values))}
+        alike = {*map(kind_of, took.own)} <= {*map(kind_of, "".join(values))} and min(map(len, values)) > 1
         longer = not min(map(len, values)) <= len(took.own) <= max(map(len, values))
         if alike:
             new = f"(?:{'|'.join(values)})"
@@ -350,7 +350,8 @@ def so_many_turns(context: RepairContext, node: Repeat, took: Took) -> Iterator[
         if took.own.count(mark) in counts or 0 in counts:
             continue
         amount = quantifier(min(counts), max(counts))
-        words = f"{spelled(node.item)} comes so many times in what should fit: {amount}"
+        times = "once" if counts == {1} else f"{' to '.join(map(str, sorted({min(counts), max(counts)})))} times"
+        words = f"{spelled(node.item)} comes {times} in what should fit: {amount}"
         span = (node.span[1] - len(node.quantifier), node.span[1])
         yield context.splice(span, amount, words, 0.95 if len(counts) == 1 else 1.2)
 
