@@ -1653,5 +1653,16 @@ SLIPS: dict[str, list[Slip]] = {
             reach="anywhere",
         ),
         Slip("(['\\\"]).*\\1", "(['\\\"])[^'\\\"]*\\1", '"fen""', fits=False, fitting=("'fen'",)),
+        Slip("ring=([A-Z]{2}\\d{5});", "ring=([A-Z]{2}\\d{5}|none);", "ring=none;", fitting=("ring=RX41208;",)),
+        Slip(
+            r"trap (\d+): (?P<n>\d+) (?P<sp>\w+)",
+            r"trap (\d+): (?:(?P<n>\d+) (?P<sp>\w+)|empty)",
+            "trap 12: empty",
+            fitting=("trap 3: 2 hares",),
+        ),
+        Slip("(?:very )?(?:wet|dry)", "(?:very |quite )?(?:wet|dry)", "quite wet", fitting=("very dry", "wet")),
+        Slip(r"(?:\d+,)*\d+", r"\d{1,3}(?:,\d{3})*", "1,2", fits=False, fitting=("1,204", "12", "3,000,000")),
+        Slip(r"[\w.-]+", r"\w[\w.-]*", "-a", fits=False, fitting=("a", "b-c", "d.e")),
+        Slip(r"\d+%", r"(?<!\d)\d{1,2}%", "100%", fits=False, fitting=("31% wet", "at 7%"), reach="anywhere"),
     ],
 }

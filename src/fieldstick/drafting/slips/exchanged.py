@@ -18,7 +18,7 @@ from fieldstick.drafting.context import (
     takes,
 )
 from fieldstick.drafting.phrases import text_words
-from fieldstick.drafting.slips.extent import other_amount
+from fieldstick.drafting.slips.extent import NONE, other_amount
 from fieldstick.drafting.slips.texts import CUT, cuts_run, cuts_word, look_alike
 from fieldstick.drafting.slips.words import written_so
 from fieldstick.engines.probing import fits
@@ -62,6 +62,9 @@ OWN_DIGITS = 0.3
 FURTHER_PART = 1.3
 """What a change costs that puts in a mark with a word behind it, which may be lacking."""
 
+SHORTEST_WORD, LONGEST_WORD = 3, 12
+"""Letters of a word that may stand where there is nothing else to write."""
+
 LONG_WORD = 4
 """Letters from which on a text is a word rather than a sign."""
 
@@ -75,8 +78,11 @@ def instead(context: RepairContext, span: Span, node: Node | None, taken: Taken)
     if node is None:
         yield from _other_word(context, span, old, taken)
         return
+    if isinstance(node, Repeat):
+        yield from _further_option_before(context, node, taken)
     inner = node.body if isinstance(node, Group) else node
     if isinstance(node, Group):
+        yield from _word_for_group(context, node, taken)
         yield from _framed_group(context, node, taken)
         yield from _listed_group(context, node, taken)
     if isinstance(inner, Alternation):
@@ -84,6 +90,50 @@ def instead(context: RepairContext, span: Span, node: Node | None, taken: Taken)
     item = once(node)
     if isinstance(item, Dot | Shorthand | CharClass) or (isinstance(node, Repeat) and isinstance(item, Character)):
         yield from other_amount(context, span, node, item, taken)
+
+
+def is_word_for_nothing(text: str) -> bool:
+    """Tell whether a text is a word, or what is written where there is nothing to write."""
+    return text in NONE or (text.isalpha() and SHORTEST_WORD <= len(text) <= LONGEST_WORD)
+
+
+def _begins_otherwise(context: RepairContext, first: Node, word: str) -> bool:
+    """Tell whether a piece takes nothing that a word begins with."""
+    return not fits(f"{spelled(first)}(?s:.*)", context.parsed.flags, "whole", word)
+
+
+def _word_for_group(context: RepairContext, node: Group, taken: Taken) -> Iterator[Proposal]:
+    """A word where a group asks for several pieces: `none` for a number of a ring."""
+    several = isinstance(node.body, Sequence) and any(isinstance(each, Repeat) for each in node.body.items)
+    if not several or node.kind not in ("plain", "capture") or {*taken.wanted} != {taken.own}:
+        return
+    numbers = any(map(str.isdigit, "".join(taken.held))) and is_word_for_nothing(taken.own)
+    first = without_asides(node.body.items)[0] if isinstance(node.body, Sequence) else node.body
+    if numbers and _begins_otherwise(context, first, taken.own):
+        end = node.span[1] - 1
+        added = f"|{escaped_text(taken.own)}"
+        words = f"{text_words(taken.own)} may stand in the place of {spelled(node.body)}: {added}"
+        yield context.splice((end, end), added, words, 0.95 + context.near(node) / 4)
+
+
+def _further_option_before(context: RepairContext, node: Repeat, taken: Taken) -> Iterator[Proposal]:
+    """A word in the place of one that may be lacking: `(?:very )?` for `quite `."""
+    group, own = node.item, taken.own
+    if not isinstance(group, Group) or group.kind not in ("plain", "capture") or (node.least, node.most) != (0, 1):
+        return
+    word = literal_of(group.body) if isinstance(group.body, Sequence | Character) else None
+    if (
+        word
+        and own
+        and {*taken.wanted} == {own}
+        and own[-1] == word[-1]
+        and own.strip().isalpha()
+        and word.strip().isalpha()
+    ):
+        end = group.span[1] - 1
+        added = f"|{escaped_text(own)}"
+        words = f"{text_words(own)} may stand in the place of {text_words(word)}: {added}"
+        yield context.splice((end, end), added, words, 0.95 + context.near(node) / 4)
 
 
 def _framed_group(context: RepairContext, node: Group, taken: Taken) -> Iterator[Proposal]:
@@ -124,6 +174,20 @@ def _listed_group(context: RepairContext, node: Group, taken: Taken) -> Iterator
             # A word or a number with a mark in it is rather one with the mark among its characters.
             cost = 1.15 if isinstance(node.body, Repeat) else 0.95
             yield context.splice(node.body.span, made, words, cost + context.near(node) / 4)
+
+
+def word_for_rest(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposal]:
+    """A word in the place of several pieces, the last ones: `empty` for a number and what it counts."""
+    own = taken.own
+    numbers = any(map(str.isdigit, "".join(taken.held))) and not any(own in each for each in taken.held)
+    if not numbers or {*taken.wanted} != {own} or not is_word_for_nothing(own):
+        return
+    first = next(each for each in context.nodes if each.span[0] == span[0] and not isinstance(each, Sequence))
+    if _begins_otherwise(context, first, own):
+        rest = context.case.expression[slice(*span)]
+        made = f"(?:{rest}|{escaped_text(own)})"
+        words = f"{text_words(own)} may stand in the place of {rest}: {made}"
+        yield context.splice(span, made, words, 1.0)
 
 
 def another_word(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposal]:

@@ -11,7 +11,7 @@ from itertools import groupby
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import MOST_COMPILED, compiling
-from fieldstick.drafting.slips.exchanged import another_word, instead
+from fieldstick.drafting.slips.exchanged import another_word, instead, word_for_rest
 from fieldstick.drafting.slips.inserted import put_in
 from fieldstick.drafting.slips.taking import Taken, last_numbered
 from fieldstick.engines.budget import run_within, timer_usable
@@ -44,6 +44,9 @@ MOST_TEXTS = 6
 
 LONGEST = 60
 """Code points of what a hole takes up to which it says something."""
+
+MOST_RESTS = 8
+"""Last pieces of an expression in the place of which a word is looked for."""
 
 MILLISECONDS, MOST_SPENT, LONG = 20, 4, 20_000
 """How long the texts may take with one hole, and holes that may take longer: one less for so many code points."""
@@ -94,6 +97,8 @@ def in_place(context: RepairContext) -> Iterator[Proposal]:
         yield from instead(context, span, node, taken)
     for span, _, taken in _holes(context, [(span, None) for span in _loose_words(context)]):
         yield from another_word(context, span, taken)
+    for span, _, taken in _holes(context, [(span, None) for span in _rests(context)]):
+        yield from word_for_rest(context, span, taken)
 
 
 def between(context: RepairContext) -> Iterator[Proposal]:
@@ -164,6 +169,15 @@ def _loose_words(context: RepairContext) -> Iterator[Span]:
             several = list(run) if is_word else []
             if len(several) > 1 and any(isinstance(each, Repeat) for each in several):
                 yield several[0].span[0], several[-1].span[1]
+
+
+def _rests(context: RepairContext) -> Iterator[Span]:
+    """Yield the last pieces of the whole, several of them, that begin with one that takes digits or letters."""
+    tree = context.parsed.tree
+    items = tree.items if isinstance(tree, Sequence) and context.case.reach == "whole" else ()
+    for at in range(max(1, len(items) - MOST_RESTS), len(items) - 1):
+        if isinstance(items[at], Group | Repeat) and any(isinstance(each, Group | Repeat) for each in items[at + 1 :]):
+            yield items[at].span[0], items[-1].span[1]
 
 
 def _is_letter(node: Node) -> bool:

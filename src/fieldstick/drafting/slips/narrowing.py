@@ -19,7 +19,13 @@ from fieldstick.drafting.slips.framing import PAIRS
 from fieldstick.drafting.slips.looks import got_around
 from fieldstick.drafting.slips.members import fewer_members
 from fieldstick.drafting.slips.notation import backslash_in_class
-from fieldstick.drafting.slips.numbers import is_digit, loose_number, no_zero_first, number_of_nothing
+from fieldstick.drafting.slips.numbers import (
+    is_digit,
+    loose_number,
+    no_zero_first,
+    number_of_nothing,
+    thousands_meant,
+)
 from fieldstick.drafting.slips.order import other_group, swapped
 from fieldstick.drafting.slips.shaped import kind_of
 from fieldstick.drafting.slips.taking import KINDS, MILLISECONDS, SHUT, USUAL, character_after, took_at
@@ -63,6 +69,7 @@ def restraints(context: RepairContext) -> list[Proposal]:
         *got_around(context),
         *one_of_optional(context),
         *number_of_nothing(context),
+        *thousands_meant(context),
         *no_zero_first(context),
         *backslash_in_class(context),
         *chain.from_iterable(rule(context) for each in (alike, bounded, shaped, dropping) for rule in each.RESTRAINTS),
@@ -211,6 +218,10 @@ def _word(character: str) -> bool:
     return character.isalnum() or character == "_"
 
 
+FEW = 4
+"""Texts up to which two lengths among them may be by chance."""
+
+
 class _Written(NamedTuple):
     """What an expression asks for: kinds of characters, classes of many, and whether it has a repeated dot."""
 
@@ -274,10 +285,13 @@ def _tighter(context: RepairContext, node: Repeat, *, alone: bool) -> Iterator[P
         item = spelled(node.item)
         either = f"(?:{item}{quantifier(min(lengths), min(lengths))}|{item}{quantifier(max(lengths), max(lengths))})"
         words = f"{what} comes {min(lengths)} or {max(lengths)} times: {either}"
-        yield context.splice(node.span, either, words, 1.0)
+        yield context.splice(node.span, either, words, 1.0 + 0.15 * (len(took.others) < FEW))
     if lengths and len(took.own) not in lengths:
         low, high = min(lengths), max(lengths)
         if len(took.own) > high:
+            if context.case.reach == "anywhere" and not node.span[0] and is_digit(node.item, context.parsed.flags):
+                new = f"(?<!\\d){spelled(node.item)}{quantifier(low, high)}"
+                yield context.splice(node.span, new, f"{what} came {_times(len(took.own))}, at most {high}: {new}", 1.0)
             least = (
                 node.least
                 if node.least <= low and node.quantifier.startswith("{")
@@ -354,6 +368,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass, written
         if took is not None:
             yield from loose_number(context, node, took.own)
             yield from shaped.loose_words(context, node, took.own)
+            yield from shaped.marks_inside(context, node, took)
     if took is None:
         return
     used, own = dict.fromkeys("".join(took.others)), dict.fromkeys(took.own)

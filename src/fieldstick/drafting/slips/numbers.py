@@ -335,6 +335,20 @@ def number_of_nothing(context: RepairContext) -> Iterator[Proposal]:
         yield context.splice(found.span(), new, f"{found[0]} takes a number of no digits: {new}", 0.85)
 
 
+_LIST_OF_NUMBERS = compiled_later(r"\(\?:\\d\+(\\?[,.' ])\)[*+]\\d\+|\\d\+\(\?:(\\?[,.' ])\\d\+\)[*+]")
+_BARE_POINT = compiled_later(r"\\d\*(\\\.)\??\\d\+")
+
+
+def thousands_meant(context: RepairContext) -> Iterator[Proposal]:
+    """`\\d+(?:,\\d+)*` for a number with marks between thousands, `\\d*\\.?\\d+` for one that begins with a digit."""
+    for found in _LIST_OF_NUMBERS.finditer(context.case.expression):
+        new = f"\\d{{1,3}}(?:{found[1] or found[2]}\\d{{3}})*"
+        yield context.splice(found.span(), new, f"a number has its marks between thousands: {new}", 0.9)
+    for found in _BARE_POINT.finditer(context.case.expression):
+        new = f"\\d+(?:{found[1]}\\d+)?"
+        yield context.splice(found.span(), new, f"a number begins with a digit: {new}", 0.85)
+
+
 _SIGNED_DIGITS = compiled_later(r"(?<![eE]\])(?<![eE])\[(?:\\?\+\\?-|-\\?\+)\]\??(?:\\d|\[0-9\])")
 
 

@@ -306,6 +306,27 @@ def loose_words(context: RepairContext, node: CharClass, own: str) -> Iterator[P
     yield context.splice(around.span, new, words, 0.9)
 
 
+def marks_inside(context: RepairContext, node: CharClass, took: Took) -> Iterator[Proposal]:
+    """`[\\w.-]+` for what neither begins nor ends with a mark: `\\w[\\w.-]*`."""
+    around = context.facts.parents.get(node)
+    others = [each for each in took.others if each]
+    if not isinstance(around, Repeat) or node.negated or around.most is not None or not took.own or not others:
+        return
+    marks = {each.character for each in node.items if isinstance(each, Character) and not each.character.isalnum()}
+    kept = [spelled(each) for each in node.items if not (isinstance(each, Character) and each.character in marks)]
+    if len(marks) < 2 or not kept:
+        return
+    one = kept[0] if len(kept) == 1 and kept[0].startswith("\\") else f"[{''.join(kept)}]"
+    first = took.own[0] in marks and not any(each[0] in marks for each in others)
+    last = took.own[-1] in marks and not any(each[-1] in marks for each in others)
+    if first or last:
+        many = spelled(node)
+        new = f"{one}(?:{many}*{one})?" if first and last else f"{one}{many}*" if first else f"{many}*{one}"
+        where = "begins nor ends" if first and last else "begins" if first else "ends"
+        words = f"what should fit {'neither ' * (first and last)}{where} with a mark there: {new}"
+        yield context.splice(around.span, new, words, 0.9)
+
+
 def come_together(context: RepairContext) -> Iterator[Proposal]:
     """Marks that may be there without what goes with them: `\\d+\\.?\\d*` for a number, which may end with its mark."""
     for node in context.nodes:
