@@ -182,8 +182,9 @@ def word_for_rest(context: RepairContext, span: Span, taken: Taken) -> Iterator[
     numbers = any(map(str.isdigit, "".join(taken.held))) and not any(own in each for each in taken.held)
     if not numbers or {*taken.wanted} != {own} or not is_word_for_nothing(own):
         return
-    first = next(each for each in context.nodes if each.span[0] == span[0] and not isinstance(each, Sequence))
-    if _begins_otherwise(context, first, own):
+    begun = (each for each in context.nodes if each.span[0] == span[0] and not isinstance(each, Sequence))
+    first = next(begun, None)
+    if first is not None and _begins_otherwise(context, first, own):
         rest = context.case.expression[slice(*span)]
         made = f"(?:{rest}|{escaped_text(own)})"
         words = f"{text_words(own)} may stand in the place of {rest}: {made}"
@@ -477,7 +478,7 @@ def _rest_of_list(context: RepairContext, node: Alternation, taken: Taken) -> It
     for names in _LISTS:
         for form in (str, str.lower, str.upper):
             for length in (20, 3, 2):
-                known = [form(each)[:length] for each in names]
+                known = list(dict.fromkeys(form(each)[:length] for each in names))
                 if len(written) > 1 and {*written, *taken.wanted} <= {*known}:
                     added = "".join(f"|{each}" for each in known if each not in written)
                     words = f"{text_words(taken.own)} and its like are no options of {spelled(node)}: {added}"
