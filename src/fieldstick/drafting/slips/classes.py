@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from fieldstick.analysis.digits import numbers_meant, padded_between
 from fieldstick.drafting.context import PRINTED, Proposal, class_spelling, class_with, takes
 from fieldstick.drafting.phrases import character_words
+from fieldstick.drafting.slips.framing import free_marks
 from fieldstick.drafting.slips.named_ranges import names_meant
 from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import Character, CharClass, Range, Repeat, Shorthand, spelled
@@ -232,8 +233,7 @@ _QUOTES = frozenset("\"'`/")
 def inverted(context: RepairContext) -> Iterator[Proposal]:
     """A class that was meant the other way round."""
     classes_written = {spelled(each) for each in context.nodes if isinstance(each, CharClass)}
-    quotes = {each.character for each in context.nodes if isinstance(each, Character)} & _QUOTES
-    quotes = {each for each in quotes if _is_spelled_out(context, each)}
+    quotes = {each.character for each in free_marks(context)} & _QUOTES
     for node in context.nodes:
         if isinstance(node, CharClass) and not context.facts.is_in_class(node):
             inner = spelled(node)[1:-1].removeprefix("^")
@@ -254,12 +254,6 @@ def inverted(context: RepairContext) -> Iterator[Proposal]:
             if context.found and not context.found.isalnum() and following.isalnum():
                 likely += 0.15 * (not node.negated and takes(spelled(node), context.parsed.flags)(following))
             yield context.splice(node.span, new, words, likely + context.near(node) / 4)
-
-
-def _is_spelled_out(context: RepairContext, mark: str) -> bool:
-    """Tell whether a mark stands in the expression outside of classes."""
-    characters = (each for each in context.nodes if isinstance(each, Character) and each.character == mark)
-    return any(not context.facts.is_in_class(each) for each in characters)
 
 
 def other_case(context: RepairContext) -> Iterator[Proposal]:
