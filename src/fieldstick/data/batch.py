@@ -110,6 +110,13 @@ class StoredTexts(Struct, frozen=True):
         """Tell whether all is ASCII."""
         return self.known_ascii or self.data.isascii()
 
+    def line(self, index: int) -> str:
+        """Return one of the lines of which it is known where they end, without its line end."""
+        assert self.ends is not None
+        ends = memoryview(self.ends).cast("i")
+        found = self.data[ends[index - 1] if index else 0 : ends[index]].decode("utf-8", "surrogateescape")
+        return found.removesuffix("\n").removesuffix("\r") if found.endswith("\n") else found
+
     def texts(self) -> list[str]:
         """Return the texts, without line ends; bytes that are no UTF-8 as PEP 383 has them."""
         data, cells = self.data, self.cells

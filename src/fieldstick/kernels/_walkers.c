@@ -3264,78 +3264,335 @@ typedef struct {
     Py_ssize_t start, size, count, first;
 } Group;
 
-static PyObject *grouped(PyObject *module, PyObject *arguments) {
-    Py_buffer data, ends, group_of, kinds;
-    int letters;
-    if (!PyArg_ParseTuple(arguments, "y*y*w*pz*", &data, &ends, &group_of, &letters, &kinds)) return NULL;
-    const Py_ssize_t lines = group_of.len / 4;
-    Py_ssize_t slots = 64, groups = 0, used = 0;
-    while (slots < 2 * lines) slots *= 2;
-    const uint8_t *base = data.buf, *edge = base + data.len;
-    const int32_t *end = ends.buf;
-    int32_t *table = PyMem_Malloc(4 * slots), *group_number = group_of.buf;
-    Group *group = PyMem_Malloc((lines + 1) * sizeof(Group));
-    /* The texts of all groups, one after the other, and that of the line which is looked at. */
-    uint8_t *kept = PyMem_Malloc(2 * data.len + 64);
-    PyObject *texts = NULL, *counts = NULL, *firsts = NULL, *unknown = NULL, *result = NULL;
-    Kinds known = {kinds.buf, {0}, 0};
-    if (!table || !group || !kept) {
-        PyErr_NoMemory();
-        goto end;
+/* Texts that are told apart, the bytes of each after those of the one before, and where each is found by its scatter. */
+typedef struct {
+    int32_t *table;
+    Group *group;
+    uint8_t *kept;
+    Py_ssize_t slots, groups, used;
+} Groups;
+
+/* Make room for so many texts of so many bytes together; tell whether there is. */
+static int make_groups(Groups *made, Py_ssize_t most, Py_ssize_t bytes) {
+    made->slots = 64;
+    while (made->slots < 2 * most) made->slots *= 2;
+    made->table = PyMem_Malloc(4 * made->slots);
+    made->group = PyMem_Malloc((most + 1) * sizeof(Group));
+    made->kept = PyMem_Malloc(bytes + 64);
+    if (made->table) memset(made->table, 0xFF, 4 * made->slots);
+    return made->table && made->group && made->kept;
+}
+
+static void free_groups(Groups *made) {
+    PyMem_Free(made->table);
+    PyMem_Free(made->group);
+    PyMem_Free(made->kept);
+}
+
+/* The number of the text that was written behind those that are kept: its own from now on, if it is a new one. */
+static int32_t group_with(Groups *known, Py_ssize_t size, Py_ssize_t first) {
+    const uint8_t *text = known->kept + known->used;
+    const uint64_t scatter = scattered(text, size);
+    Py_ssize_t slot = (Py_ssize_t)(scatter & (uint64_t)(known->slots - 1));
+    for (; known->table[slot] >= 0; slot = (slot + 1) & (known->slots - 1)) {
+        const Group *other = &known->group[known->table[slot]];
+        if (other->scatter == scatter && other->size == size && !memcmp(known->kept + other->start, text, size)) break;
     }
-    if (kinds.buf && kinds.len != 2 * CODE_POINTS) {
-        PyErr_SetString(PyExc_ValueError, "kinds of other characters than there are");
-        goto end;
+    if (known->table[slot] < 0) {
+        known->table[slot] = (int32_t)known->groups;
+        known->group[known->groups++] = (Group){scatter, known->used, size, 0, first};
+        known->used += size;
     }
-    if (ends.len / 4 != lines || !are_ends(&ends, 0, 0, data.len)) {
-        PyErr_SetString(PyExc_ValueError, "lines that end nowhere");
-        goto end;
-    }
-    Py_BEGIN_ALLOW_THREADS
-    memset(table, 0xFF, 4 * slots);
-    for (Py_ssize_t line = 0; line < lines && known.count < MOST_UNKNOWN; line++) {
+    return known->table[slot];
+}
+
+/* Tell lines apart, put by kind, and write the number of each one's group. */
+static void group_lines(Groups *made, const Py_buffer *data, const Py_buffer *ends, int letters, Kinds *known, int32_t *group_of) {
+    const uint8_t *base = data->buf, *edge = base + data->len;
+    const int32_t *end = ends->buf;
+    for (Py_ssize_t line = 0; line < ends->len / 4 && known->count < MOST_UNKNOWN; line++) {
         const uint8_t *at = base + (line ? end[line - 1] : 0), *feed = base + end[line] - (base[end[line] - 1] == '\n');
-        uint8_t *text = kept + used;
-        const Py_ssize_t size = put_all_by_kind(at, text_end(at, feed, edge) - at, edge, letters, &known, text);
-        const uint64_t scatter = scattered(text, size);
-        Py_ssize_t slot = (Py_ssize_t)(scatter & (uint64_t)(slots - 1));
-        for (; table[slot] >= 0; slot = (slot + 1) & (slots - 1)) {
-            const Group *other = &group[table[slot]];
-            if (other->scatter == scatter && other->size == size && !memcmp(kept + other->start, text, size)) break;
-        }
-        if (table[slot] < 0) {
-            table[slot] = (int32_t)groups;
-            group[groups++] = (Group){scatter, used, size, 0, line};
-            used += size;
-        }
-        group[table[slot]].count++;
-        group_number[line] = table[slot];
+        uint8_t *text = made->kept + made->used;
+        const Py_ssize_t size = put_all_by_kind(at, text_end(at, feed, edge) - at, edge, letters, known, text);
+        group_of[line] = group_with(made, size, line);
+        made->group[group_of[line]].count++;
     }
-    Py_END_ALLOW_THREADS
-    unknown = PyList_New(known.count);
-    for (Py_ssize_t each = 0; unknown && each < known.count; each++)
-        PyList_SetItem(unknown, each, PyLong_FromUnsignedLong(known.unknown[each]));
-    if (known.count) groups = 0;
-    texts = PyList_New(groups), counts = PyList_New(groups), firsts = PyList_New(groups);
+}
+
+/* Tell whether lines and kinds are what they are said to be; an error says what they are not. */
+static int may_be_grouped(const Py_buffer *data, const Py_buffer *ends, const Py_buffer *group_of, const Py_buffer *kinds) {
+    if (kinds->buf && kinds->len != 2 * CODE_POINTS) {
+        PyErr_SetString(PyExc_ValueError, "kinds of other characters than there are");
+    } else if (ends->len / 4 != group_of->len / 4 || !are_ends(ends, 0, 0, data->len)) {
+        PyErr_SetString(PyExc_ValueError, "lines that end nowhere");
+    } else {
+        return 1;
+    }
+    return 0;
+}
+
+/* What is told of groups: their texts, how often each is there, the number of the first, and what is not known; the first three
+ * are empty where something is not.
+ */
+static PyObject *told_of_groups(const Groups *made, const Kinds *known) {
+    const Py_ssize_t groups = known->count ? 0 : made->groups;
+    PyObject *texts = PyList_New(groups), *counts = PyList_New(groups), *firsts = PyList_New(groups);
+    PyObject *unknown = PyList_New(known->count), *result = NULL;
+    for (Py_ssize_t each = 0; unknown && each < known->count; each++)
+        PyList_SetItem(unknown, each, PyLong_FromUnsignedLong(known->unknown[each]));
     for (Py_ssize_t each = 0; texts && counts && firsts && each < groups; each++) {
-        PyList_SetItem(texts, each, PyBytes_FromStringAndSize((const char *)kept + group[each].start, group[each].size));
-        PyList_SetItem(counts, each, PyLong_FromSsize_t(group[each].count));
-        PyList_SetItem(firsts, each, PyLong_FromSsize_t(group[each].first));
+        const Group *group = &made->group[each];
+        PyList_SetItem(texts, each, PyBytes_FromStringAndSize((const char *)made->kept + group->start, group->size));
+        PyList_SetItem(counts, each, PyLong_FromSsize_t(group->count));
+        PyList_SetItem(firsts, each, PyLong_FromSsize_t(group->first));
     }
     if (texts && counts && firsts && unknown && !PyErr_Occurred()) result = Py_BuildValue("OOOO", texts, counts, firsts, unknown);
-end:
     Py_XDECREF(texts);
     Py_XDECREF(counts);
     Py_XDECREF(firsts);
     Py_XDECREF(unknown);
-    PyMem_Free(table);
-    PyMem_Free(group);
-    PyMem_Free(kept);
+    return result;
+}
+
+static PyObject *grouped(PyObject *module, PyObject *arguments) {
+    Py_buffer data, ends, group_of, kinds;
+    int letters;
+    if (!PyArg_ParseTuple(arguments, "y*y*w*pz*", &data, &ends, &group_of, &letters, &kinds)) return NULL;
+    Groups made = {NULL, NULL, NULL, 0, 0, 0};
+    Kinds known = {kinds.buf, {0}, 0};
+    PyObject *result = NULL;
+    if (!may_be_grouped(&data, &ends, &group_of, &kinds)) goto end;
+    if (!make_groups(&made, ends.len / 4, 2 * data.len)) {
+        PyErr_NoMemory();
+        goto end;
+    }
+    Py_BEGIN_ALLOW_THREADS
+    group_lines(&made, &data, &ends, letters, &known, group_of.buf);
+    Py_END_ALLOW_THREADS
+    result = told_of_groups(&made, &known);
+end:
+    free_groups(&made);
     PyBuffer_Release(&data);
     PyBuffer_Release(&ends);
     PyBuffer_Release(&group_of);
     if (kinds.buf) PyBuffer_Release(&kinds);
     return result;
+}
+
+PyDoc_STRVAR(shaped_doc,
+"shaped(data, ends, group_of, kinds, other_digit, most) -> (texts, counts, firsts, unknown, lengths, places, runs, spans)\n\n"
+"Tell lines apart as `grouped` does with letters, those together that differ in how long runs of the same kind are: a run is\n"
+"written once, blanks twice where two or more follow one another. For each group of lines, lengths (int32) has the characters of\n"
+"the shortest and of the longest, places (int32) the numbers of the first three that differ, -1 where there are fewer, runs (int32) how many\n"
+"runs are told of, and spans (int32), one group after the other, the shortest and longest length of each run in characters. After `most` runs one more, of length 1, stands for all that follow.\n"
+"A text that holds other_digit, a code point, is one whose runs are not told and not folded.");
+
+/* Lengths of runs that groups have: shortest and longest of each, and those of one text. */
+typedef struct {
+    int32_t *span;
+    Py_ssize_t room, used;
+    int32_t *run;
+    Py_ssize_t most, runs;
+} Runs;
+
+/* Write a run, blanks in a row as two of them, and note its length; return what is written next. */
+static inline uint8_t *put_run(const uint8_t *first, int bytes, int32_t many, Runs *told, uint8_t *into) {
+    for (int each = 0; each < bytes; each++) *into++ = first[each];
+    if (*first == ' ' && many > 1) *into++ = ' ';
+    told->run[told->runs < told->most ? told->runs : told->most] = told->runs < told->most ? many : 1;
+    told->runs++;
+    return into;
+}
+
+#ifdef __SSE2__
+/* Fold a text of ASCII alone as `fold_runs` does; up to 16 bytes after it may be read. */
+static uint8_t *fold_ascii(const uint8_t *at, Py_ssize_t size, Runs *told, uint8_t *into) {
+    Py_ssize_t start = 0;
+    for (Py_ssize_t from = 1; from < size; from += 16) {
+        const __m128i bytes = _mm_loadu_si128((const __m128i *)(at + from)), before = _mm_loadu_si128((const __m128i *)(at + from - 1));
+        unsigned begin = ~(unsigned)_mm_movemask_epi8(_mm_cmpeq_epi8(bytes, before)) & 0xFFFF;
+        if (size - from < 16) begin &= (1u << (size - from)) - 1;
+        for (; begin; begin &= begin - 1) {
+            const Py_ssize_t next = from + __builtin_ctz(begin);
+            into = put_run(at + start, 1, (int32_t)(next - start), told, into);
+            start = next;
+        }
+    }
+    return size ? put_run(at + start, 1, (int32_t)(size - start), told, into) : into;
+}
+#endif
+
+/* Write a text put by kind with each run folded, note the lengths of its runs, and return how many bytes that takes; *length is
+ * how many characters it has. One that holds a digit of another alphabet is written as it is, and has no runs.
+ */
+static Py_ssize_t fold_runs(const uint8_t *at, Py_ssize_t size, uint32_t other_digit, Runs *told, uint8_t *into, int32_t *length) {
+    const uint8_t *start = at, *end = at + size;
+    uint8_t *written = into;
+    int32_t characters = 0;
+    told->runs = 0;
+#ifdef __SSE2__
+    if (beyond_ascii(at, end) == end) {
+        written = fold_ascii(at, size, told, into);
+        characters = (int32_t)size;
+        at = end;
+    }
+#endif
+    while (at < end) {
+        const uint8_t *first = at;
+        uint32_t code;
+        const int bytes = decoded(at, end, &code);
+        if (code == other_digit) {
+            memcpy(into, start, size);
+            told->runs = 0;
+            for (at = start, characters = 0; at < end; at += decoded(at, end, &code)) characters++;
+            *length = characters;
+            return size;
+        }
+        for (at += bytes; end - at >= bytes && *at == *first && (bytes == 1 || !memcmp(at, first, bytes)); at += bytes) {}
+        const int32_t many = (int32_t)((at - first) / bytes);
+        characters += many;
+        written = put_run(first, bytes, many, told, written);
+    }
+    if (told->runs > told->most) told->runs = told->most + 1;
+    *length = characters;
+    return written - into;
+}
+
+/* Widen the spans of a group, or begin them, for the runs of one more text; tell whether there was room. */
+static int take_runs(Runs *told, int32_t *at, int is_new) {
+    if (is_new) {
+        if (told->used + 2 * told->runs > told->room) {
+            const Py_ssize_t room = 2 * (told->used + 2 * told->runs) + 1024;
+            int32_t *more = realloc(told->span, 4 * room);
+            if (!more) return 0;
+            told->span = more;
+            told->room = room;
+        }
+        *at = (int32_t)told->used;
+        for (Py_ssize_t each = 0; each < told->runs; each++)
+            told->span[told->used++] = told->run[each], told->span[told->used++] = told->run[each];
+        return 1;
+    }
+    int32_t *span = told->span + *at;
+    for (Py_ssize_t each = 0; each < told->runs; each++, span += 2) {
+        const int32_t many = told->run[each];
+        span[0] = many < span[0] ? many : span[0];
+        span[1] = many > span[1] ? many : span[1];
+    }
+    return 1;
+}
+
+enum { PLACES = 3 };
+
+/* Note that a line is in a group, if there is room and it is unlike those that were noted. */
+static void note_place(const Py_buffer *data, const int32_t *end, Py_ssize_t line, int32_t *place) {
+    if (place[PLACES - 1] >= 0) return;
+    const uint8_t *base = data->buf, *at = base + (line ? end[line - 1] : 0);
+    const Py_ssize_t size = base + end[line] - at;
+    for (; *place >= 0; place++) {
+        const int32_t before = *place ? end[*place - 1] : 0;
+        if (end[*place] - before == size && !memcmp(base + before, at, size)) return;
+    }
+    *place = (int32_t)line;
+}
+
+static PyObject *shaped(PyObject *module, PyObject *arguments) {
+    Py_buffer data, ends, group_of, kinds;
+    unsigned int other_digit;
+    Py_ssize_t most;
+    if (!PyArg_ParseTuple(arguments, "y*y*w*z*In", &data, &ends, &group_of, &kinds, &other_digit, &most)) return NULL;
+    Groups lines = {NULL, NULL, NULL, 0, 0, 0}, made = {NULL, NULL, NULL, 0, 0, 0};
+    Kinds known = {kinds.buf, {0}, 0};
+    Runs told = {NULL, 0, 0, NULL, most, 0};
+    int32_t *lengths = NULL, *places = NULL, *runs = NULL, *span_at = NULL, *number = group_of.buf;
+    int fine = 1;
+    PyObject *groups = NULL, *result = NULL;
+    if (!may_be_grouped(&data, &ends, &group_of, &kinds)) goto end;
+    if (most < 0 || most > INT16_MAX) {
+        PyErr_SetString(PyExc_ValueError, "runs of such a number are not told");
+        goto end;
+    }
+    fine = make_groups(&lines, ends.len / 4, 2 * data.len);
+    Py_BEGIN_ALLOW_THREADS
+    if (fine) group_lines(&lines, &data, &ends, 1, &known, number);
+    Py_END_ALLOW_THREADS
+    const Py_ssize_t different = known.count ? 0 : lines.groups;
+    lengths = PyMem_Malloc(8 * (different + 1)), runs = PyMem_Malloc(4 * (different + 1));
+    places = PyMem_Malloc(4 * PLACES * (different + 1));
+    span_at = PyMem_Malloc(4 * (different + 1)), told.run = PyMem_Malloc(4 * (most + 1));
+    fine = fine && lengths && places && runs && span_at && told.run && make_groups(&made, different, lines.used);
+    Py_BEGIN_ALLOW_THREADS
+    for (Py_ssize_t each = 0; fine && each < different; each++) {
+        const Group *line = &lines.group[each];
+        int32_t length;
+        const Py_ssize_t before = made.groups;
+        const Py_ssize_t size = fold_runs(lines.kept + line->start, line->size, other_digit, &told, made.kept + made.used, &length);
+        const int32_t group = group_with(&made, size, line->first);
+        const int is_new = made.groups > before;
+        made.group[group].count += line->count;
+        fine = take_runs(&told, &span_at[group], is_new);
+        if (is_new) {
+            lengths[2 * group] = lengths[2 * group + 1] = length;
+            runs[group] = (int32_t)told.runs;
+            for (int place = 0; place < PLACES; place++) places[PLACES * group + place] = -1;
+        } else {
+            if (length < lengths[2 * group]) lengths[2 * group] = length;
+            if (length > lengths[2 * group + 1]) lengths[2 * group + 1] = length;
+        }
+        lines.table[each] = group;
+    }
+    for (Py_ssize_t line = 0; fine && different && line < ends.len / 4; line++) {
+        number[line] = lines.table[number[line]];
+        note_place(&data, ends.buf, line, places + PLACES * number[line]);
+    }
+    Py_END_ALLOW_THREADS
+    if (!fine) {
+        PyErr_NoMemory();
+        goto end;
+    }
+    groups = told_of_groups(&made, &known);
+    if (groups) {
+        result = Py_BuildValue("OOOOy#y#y#y#", PyTuple_GetItem(groups, 0), PyTuple_GetItem(groups, 1), PyTuple_GetItem(groups, 2),
+                               PyTuple_GetItem(groups, 3), (const char *)lengths, 8 * made.groups, (const char *)places,
+                               4 * PLACES * made.groups, (const char *)runs, 4 * made.groups, told.span ? (const char *)told.span : "", 4 * told.used);
+    }
+end:
+    Py_XDECREF(groups);
+    free_groups(&lines);
+    free_groups(&made);
+    PyMem_Free(lengths);
+    PyMem_Free(places);
+    PyMem_Free(runs);
+    PyMem_Free(span_at);
+    PyMem_Free(told.run);
+    free(told.span);
+    PyBuffer_Release(&data);
+    PyBuffer_Release(&ends);
+    PyBuffer_Release(&group_of);
+    if (kinds.buf) PyBuffer_Release(&kinds);
+    return result;
+}
+
+PyDoc_STRVAR(widen_doc,
+"widen(spans, others)\n\nWiden spans (int32 pairs of shortest and longest) to hold others, as many, too.");
+
+static PyObject *widen(PyObject *module, PyObject *arguments) {
+    Py_buffer spans, others;
+    if (!PyArg_ParseTuple(arguments, "w*y*", &spans, &others)) return NULL;
+    int32_t *span = spans.buf;
+    const int32_t *other = others.buf;
+    const int fine = spans.len == others.len;
+    for (Py_ssize_t each = 0; fine && each + 1 < spans.len / 4; each += 2) {
+        if (other[each] < span[each]) span[each] = other[each];
+        if (other[each + 1] > span[each + 1]) span[each + 1] = other[each + 1];
+    }
+    PyBuffer_Release(&spans);
+    PyBuffer_Release(&others);
+    if (!fine) {
+        PyErr_SetString(PyExc_ValueError, "spans of another number of runs");
+        return NULL;
+    }
+    Py_RETURN_NONE;
 }
 
 PyDoc_STRVAR(spread_doc,
@@ -3379,6 +3636,8 @@ static PyMethodDef METHODS[] = {
     {"scatters", scatters, METH_VARARGS, scatters_doc},
     {"learn", learn, METH_VARARGS, learn_doc},
     {"grouped", grouped, METH_VARARGS, grouped_doc},
+    {"shaped", shaped, METH_VARARGS, shaped_doc},
+    {"widen", widen, METH_VARARGS, widen_doc},
     {"keyed", keyed, METH_VARARGS, keyed_doc},
     {"doubt", doubt, METH_VARARGS, doubt_doc},
     {"mark", mark_texts, METH_VARARGS, mark_doc},

@@ -6,6 +6,7 @@ import os
 from typing import TYPE_CHECKING, Any, Protocol
 
 if TYPE_CHECKING:
+    from array import array
     from collections.abc import Sequence
 
 SWITCH = "FIELDSTICK_WALKERS"
@@ -160,6 +161,16 @@ class Walkers(Protocol):
         """Tell lines apart, digits and maybe letters put by kind: how often each is there, and where first; or name
         characters whose kind is not known.
         """
+
+    def shaped(
+        self, data: bytes, ends: bytes, group_of: bytearray, kinds: Any, other_digit: int, most: int, /
+    ) -> tuple[list[bytes], list[int], list[int], list[int], bytes, bytes, bytes, bytes]:
+        """Tell lines apart as `grouped` does, with runs of a kind folded; tell where some stand, and how long texts and
+        runs are.
+        """
+
+    def widen(self, spans: array[int], others: Any, /) -> None:
+        """Widen pairs of shortest and longest (int32) to hold others, as many, too."""
 
     def doubt(
         self, data: bytes, cells: Any, fits: Any, blanks: Sequence[bytes], required: bool, doubted: bytearray, /

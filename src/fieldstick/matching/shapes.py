@@ -13,12 +13,13 @@ LONGEST = 400
 MOST_SHAPES = 1_000
 """Shapes that are told apart; texts of further ones are counted together."""
 
-_RUNS = compiled_later(r"([^\W_])\1+")
+_RUNS = compiled_later(r"([^\W_])\1*(?=\1)")
+"""All of a run of letters or digits but the last."""
 
 
 def shape_of(text: str) -> str:
     """Return the shape of a text, runs of letters or digits told by one of them."""
-    return _RUNS.sub(r"\1", text[:LONGEST].translate(BY_KIND).replace(OTHER_DIGIT, "9"))
+    return _RUNS.sub("", text[:LONGEST].translate(BY_KIND).replace(OTHER_DIGIT, "9"))
 
 
 class ShapeCount(Struct):

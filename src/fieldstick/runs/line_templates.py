@@ -12,7 +12,7 @@ from fieldstick.lean import compiled_later
 from fieldstick.matching.shapes import shape_of
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Iterable, Iterator
 
 MOST_BRANCHES = 40
 """Different words at a place up to which they may part lines into kinds."""
@@ -106,11 +106,11 @@ def parted(forms: list[Form], since: int, free: Free) -> list[_Told]:
     """
     if len(forms) == 1:
         return [(forms[0].pieces, forms)]
-    total = sum(form.count for form in forms)
-    for place in range(since, len(forms[0].pieces)):
+    total = _count(forms)
+    for place, pieces in enumerate(_pieces_by_place(forms, since), since):
         words = Counter[str]()
-        for form in forms:
-            words[_key_of(form.pieces[place])] += form.count
+        for piece, count in pieces.items():
+            words[_key_of(piece)] += count
         if len(words) == 1 or not _parts(words, total):
             continue
         rare = {word for word, count in words.items() if count * LEAST_SHARE < total}
@@ -123,6 +123,18 @@ def parted(forms: list[Form], since: int, free: Free) -> list[_Told]:
         found = [each for some in branches.values() for each in parted(some, place + 1, free)]
         return _alike_together(found, place, free, first=place == _first_word(forms[0].pieces))
     return [(_template(forms), forms)]
+
+
+def _pieces_by_place(forms: list[Form], since: int = 0) -> Iterator[Counter[str]]:
+    """Yield for each place from `since` on how many lines have which piece there."""
+    once = [form.pieces for form in forms if form.count == 1]
+    often = [(form.pieces, form.count) for form in forms if form.count != 1]
+    for place in range(since, len(forms[0].pieces)):
+        # Most forms of lines that vary are there once: those the interpreter's own loops count.
+        found = Counter([pieces[place] for pieces in once])
+        for pieces, count in often:
+            found[pieces[place]] += count
+        yield found
 
 
 def _key_of(piece: str) -> str:
@@ -259,10 +271,7 @@ def _template(forms: list[Form]) -> tuple[str, ...]:
     """Return what forms have in common, place by place; what hardly a line has does not tell of the others."""
     made = []
     lines = _count(forms)
-    for place in range(len(forms[0].pieces)):
-        counts = Counter[str]()
-        for form in forms:
-            counts[form.pieces[place]] += form.count
+    for counts in _pieces_by_place(forms):
         common = [piece for piece, count in counts.items() if count * LEAST_SHARE >= lines]
         nearly_all = sum(counts[piece] for piece in common) * LEAST_SHARE >= (LEAST_SHARE - 1) * lines
         made.append(_slot_of(common if nearly_all else counts))

@@ -7,10 +7,7 @@ does not grow with the number of texts: beyond a limit the rarest shapes so far 
 
 from __future__ import annotations
 
-import re
-import unicodedata
-from collections import Counter
-from functools import cache, lru_cache
+from array import array
 from itertools import islice
 from typing import TYPE_CHECKING, Any, NamedTuple, TypeVar
 
@@ -19,14 +16,15 @@ from msgspec import Struct, field
 from fieldstick.data.placed import as_lines, texts_as_lines
 from fieldstick.data.rows import text_of
 from fieldstick.kernels.walkers import NATIVE
-from fieldstick.lean import compiled_later
-from fieldstick.matching.character_kinds import BY_KIND, OTHER_DIGIT, KindTable, alphabet_of
+from fieldstick.matching.character_kinds import OTHER_DIGIT
 from fieldstick.runs.column_types import ColumnTypes
 from fieldstick.runs.distinct import Distinct
 from fieldstick.runs.line_kinds import LineKinds
+from fieldstick.runs.oddities import oddities_of
+from fieldstick.runs.shape_groups import Group, groups_of, kinds_of, stored_groups, widen
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+    from collections.abc import Callable, Iterable, Iterator, Sequence
 
     from fieldstick.data.batch import Batch, StoredTexts
     from fieldstick.data.distant import DistantPart, PartSource
@@ -44,32 +42,26 @@ LONGEST_RUN_SHOWN = 8
 """Letters or digits in a row that a shape shows one by one; longer runs, and those that vary, are folded."""
 
 LONGEST_REMEMBERED = 500
-"""Characters of a text whose runs are remembered."""
+"""Characters of a folded text of which it is remembered what is to be said."""
 
-MOST_REMEMBERED = 4096
-"""Texts whose runs are remembered."""
-
-LONGEST_SHAPE = 60
-"""Runs of a text that make up its shape; what follows is folded into one."""
+MOST_REMEMBERED = 20_000
+"""Such texts."""
 
 AT_A_TIME = 2000
 """Texts that are taken in together."""
 
 T = TypeVar("T")
-K = TypeVar("K")
-
-_RUNS = compiled_later(r"((.)\2*)", re.DOTALL)
-_ODD = compiled_later(r"[^\x20-\x7e]")
 
 
 class Shape(Struct):
     """A shape: how many texts have it, how long they are, and some of them.
 
-    `runs` holds the shortest and longest length of each run; `first` is the line of the first text.
+    `runs` holds the shortest and longest length of each run, one after the other; `first` is the line of the first
+    text.
     """
 
-    kinds: tuple[str, ...]
-    runs: list[list[int]]
+    kinds: str
+    runs: array[int]
     count: int = 0
     shortest: int = 0
     longest: int = 0
@@ -80,19 +72,31 @@ class Shape(Struct):
     def text(self) -> str:
         """The shape as it is shown: runs folded to one letter and an ellipsis where lengths vary."""
         pieces = []
-        for kind, (low, high) in zip(self.kinds, self.runs, strict=True):
+        for kind, low, high in zip(self.kinds, self.runs[::2], self.runs[1::2], strict=True):
             folded = low != high or high > LONGEST_RUN_SHOWN
             pieces.append(f"{kind}…" if folded else kind * low)
         return "".join(pieces)
+
+    def take(self, group: Group) -> None:
+        """Count texts of it, its runs being widened for them already."""
+        self.count += group.texts
+        if group.shortest < self.shortest:
+            self.shortest = group.shortest
+        if group.longest > self.longest:
+            self.longest = group.longest
+
+    def add_examples(self, texts: Iterable[str]) -> None:
+        """Take texts of it as examples that are unlike those before them, while there are few."""
+        for text in texts:
+            if len(self.examples) < MOST_EXAMPLES and text not in self.examples:
+                self.examples.append(text)
 
     def merge(self, other: Shape) -> None:
         """Take in what another has of the same shape, of texts further on."""
         self.count += other.count
         self.shortest, self.longest = min(self.shortest, other.shortest), max(self.longest, other.longest)
-        for bounds, (low, high) in zip(self.runs, other.runs, strict=True):
-            bounds[:] = min(bounds[0], low), max(bounds[1], high)
-        new = [each for each in other.examples if each not in self.examples]
-        self.examples += new[: MOST_EXAMPLES - len(self.examples)]
+        widen(self.runs, other.runs)
+        self.add_examples(other.examples)
 
 
 class Oddity(Struct):
@@ -103,7 +107,7 @@ class Oddity(Struct):
 
 
 class Seen(NamedTuple):
-    """What is to be said of texts that are the same by kind: None for oddities that each is to be asked for."""
+    """What is to be said of texts that are the same once folded: None for oddities that each is to be asked for."""
 
     shape: Shape
     is_filled: bool
@@ -120,7 +124,7 @@ class Survey(Struct):
     filled: int = 0
     shortest: int | None = None
     longest: int = 0
-    shapes: dict[tuple[str, ...], Shape] = field(default_factory=dict)
+    shapes: dict[str, Shape] = field(default_factory=dict)
     other_shapes: int = 0
     oddities: dict[str, Oddity] = field(default_factory=dict)
     values: Distinct = field(default_factory=Distinct)
@@ -130,11 +134,8 @@ class Survey(Struct):
     types: ColumnTypes | None = None
     """What the texts of a column would convert to; None for lines."""
 
-    widened_by: set[str] = field(default_factory=set)
-    """Texts given by kind that the runs of their shapes were widened for already."""
-
-    taken_in: dict[bytes, Seen] = field(default_factory=dict)
-    """What is to be said of texts given by kind, by how they are stored."""
+    taken_in: dict[str | bytes, Seen] = field(default_factory=dict)
+    """What is to be said of folded texts."""
 
     @property
     def may_be_key(self) -> bool:
@@ -192,93 +193,65 @@ class Survey(Struct):
             self._add_stored(stored, batch.numbers, lambda: batch.texts)
 
     def _add_texts(self, numbers: Sequence[int], texts: Sequence[str]) -> None:
-        """Take in all of texts but how many are different.
-
-        Texts that read the same once every letter and digit is put by its kind are taken in together.
-        """
+        """Take in all of texts but how many are different."""
         if self.types is not None:
             self.types.add_many(texts)
-        by_kind = _by_kind(texts)
-        firsts = dict(zip(reversed(by_kind), reversed(numbers), strict=True))
-        wanted: dict[str, tuple[Shape, bool]] = {}
-        for kinds, count in Counter(by_kind).items():
-            self._take_in(kinds, self._seen(kinds, firsts[kinds]), count, firsts[kinds], wanted)
-        self._look_at(wanted, by_kind, numbers, lambda: texts)
+        self._take_in(*groups_of(texts), numbers, texts.__getitem__)
 
     def _add_stored(self, stored: StoredTexts, numbers: Sequence[int], texts: Callable[[], Sequence[str]]) -> None:
         """Take in all of lines but how many are different, as `_add_texts` does."""
         if self.types is not None:
             self.types.add_many(texts())
         group_of = bytearray(4 * stored.count)
-        wanted: dict[int, tuple[Shape, bool]] = {}
-        for group, (data, count, first) in enumerate(_grouped_by_kind(stored, group_of)):
-            seen = self.taken_in.get(data)
-            if seen is None:
-                seen = self._seen(data.decode("utf-8", "surrogateescape"), numbers[first])
-                if len(data) <= LONGEST_REMEMBERED and len(self.taken_in) < MOST_REMEMBERED:
-                    self.taken_in[data] = seen
-            self._take_in(group, seen, count, numbers[first], wanted)
-        self._look_at(wanted, memoryview(group_of).cast("i"), numbers, texts)
+        self._take_in(stored_groups(stored, group_of), memoryview(group_of).cast("i"), numbers, stored.line)
 
-    def _seen(self, kinds: str, first: int) -> Seen:
-        """Return what is to be said of a text given by kind, its shape widened for it; `first` is its line."""
-        shape = self._shape_at(kinds, first)
-        self._count(shape, len(kinds), 0)
-        return Seen(shape, bool(kinds.strip()), None if OTHER_DIGIT in kinds else _oddities_of(kinds))
-
-    def _take_in(self, key: K, seen: Seen, count: int, first: int, wanted: dict[K, tuple[Shape, bool]]) -> None:
-        """Count texts that are the same by kind; where they are to be looked at, note that by their key."""
-        shape, is_filled, oddities = seen
-        self.texts += count
-        shape.count += count
-        self.filled += count if is_filled else 0
-        for name in oddities or ():
-            self._odd(name, first, count)
-        if oddities is None or len(shape.examples) < MOST_EXAMPLES:
-            wanted[key] = shape, oddities is None
-
-    def _look_at(
-        self,
-        wanted: Mapping[Any, tuple[Shape, bool]],
-        keys: Sequence[Any],
-        numbers: Sequence[int],
-        texts: Callable[[], Sequence[str]],
+    def _take_in(
+        self, groups: Iterable[Group], group_of: Sequence[int], numbers: Sequence[int], text_at: Callable[[int], str]
     ) -> None:
-        """Note examples of shapes that lack some, and what is odd about texts where their kinds do not tell."""
-        for index, key in enumerate(keys) if wanted else ():
-            if key not in wanted:
-                continue
-            shape, is_odd = wanted[key]
-            text = texts()[index]
-            for name in _oddities_of(text) if is_odd else ():
-                self._odd(name, numbers[index])
-            if len(shape.examples) < MOST_EXAMPLES and text not in shape.examples:
-                shape.examples.append(text)
+        """Take in texts of which each one's group is told, those of a group together."""
+        odd = set[int]()
+        for key, group in enumerate(groups):
+            first = numbers[group.places[0]]
+            seen = self.taken_in.get(group.folded)
+            if seen is None:
+                seen = self._seen(group, first)
+            else:
+                widen(seen.shape.runs, group.spans)
+            shape, is_filled, oddities = seen
+            self.texts += group.texts
+            self.filled += group.texts if is_filled else 0
+            shape.take(group)
+            for name in oddities or ():
+                self._odd(name, first, group.texts)
+            if oddities is None:
+                odd.add(key)
+            if len(shape.examples) < MOST_EXAMPLES:
+                shape.add_examples(text_at(index) for index in group.places if index >= 0)
+            if self.shortest is None or group.shortest < self.shortest:
+                self.shortest = group.shortest
+            if group.longest > self.longest:
+                self.longest = group.longest
+        for index, key in enumerate(group_of) if odd else ():
+            if key in odd:
+                for name in oddities_of(text_at(index)):
+                    self._odd(name, numbers[index])
 
-    def _count(self, shape: Shape, size: int, count: int) -> None:
-        shape.count += count
-        shape.shortest, shape.longest = min(shape.shortest, size), max(shape.longest, size)
-        self.longest = max(self.longest, size)
-        self.shortest = size if self.shortest is None else min(self.shortest, size)
-
-    def _shape_at(self, text: str, first: int) -> Shape:
-        """Return the shape of a text given by kind, its runs widened for it; `first` is the line of a new shape."""
-        kinds, sizes = _shape_of(text)
+    def _seen(self, group: Group, first: int) -> Seen:
+        """Return what is to be said of texts that are folded for the first time; `first` is the line of one of them."""
+        text = group.text
+        kinds = kinds_of(text)
         shape = self.shapes.get(kinds)
         if shape is None:
             if len(self.shapes) >= MOST_SHAPES:
                 self._let_go()
-            shape = self.shapes[kinds] = Shape(kinds, [[size, size] for size in sizes], shortest=len(text), first=first)
-        if text in self.widened_by:
-            return shape
-        if len(text) <= LONGEST_REMEMBERED and len(self.widened_by) < MOST_REMEMBERED:
-            self.widened_by.add(text)
-        for bounds, size in zip(shape.runs, sizes, strict=True):
-            if size < bounds[0]:
-                bounds[0] = size
-            elif size > bounds[1]:
-                bounds[1] = size
-        return shape
+            runs = array("i", group.spans)
+            shape = self.shapes[kinds] = Shape(kinds, runs, shortest=group.shortest, first=first)
+        else:
+            widen(shape.runs, group.spans)
+        seen = Seen(shape, bool(text.strip()), None if OTHER_DIGIT in text else oddities_of(text))
+        if len(text) <= LONGEST_REMEMBERED and len(self.taken_in) < MOST_REMEMBERED:
+            self.taken_in[group.folded] = seen
+        return seen
 
     def _let_go(self) -> None:
         """Let the rarer half of the shapes go, of those equally rare the ones that came first."""
@@ -286,7 +259,6 @@ class Survey(Struct):
         for kinds, shape in ranked[: len(ranked) // 2]:
             self.other_shapes += shape.count
             del self.shapes[kinds]
-        self.widened_by.clear()
         self.taken_in.clear()
 
     def _odd(self, name: str, number: int, count: int = 1) -> None:
@@ -365,50 +337,6 @@ class SurveyJob:
         """See `Job.close`."""
 
 
-def _by_kind(texts: Sequence[str]) -> list[str]:
-    """Return texts with every letter and digit put by its kind."""
-    joined = "\n".join(texts)
-    # One character beyond ASCII would slow all the others.
-    found = joined.translate(BY_KIND).split("\n") if joined.isascii() else []
-    return found if len(found) == len(texts) else [text.translate(BY_KIND) for text in texts]
-
-
-@cache
-def _kind_table() -> KindTable:
-    """Return the kinds of the characters beyond ASCII that were met."""
-    return KindTable()
-
-
-def _grouped_by_kind(stored: StoredTexts, group_of: bytearray) -> Iterator[tuple[bytes, int, int]]:
-    """Yield what lines are put by kind, each once, with how often it is there and the index of the first.
-
-    Their numbers among those are written to `group_of` (int32).
-    """
-    assert NATIVE is not None
-    if stored.is_ascii():
-        lines, counts, firsts, _ = NATIVE.grouped(stored.data, stored.ends or b"", group_of, True, None)
-        return zip(lines, counts, firsts, strict=True)
-    table, unknown = _kind_table(), [0]
-    while unknown:
-        lines, counts, firsts, unknown = NATIVE.grouped(stored.data, stored.ends or b"", group_of, True, table.stored)
-        table.learn(unknown)
-    return zip(lines, counts, firsts, strict=True)
-
-
-def _oddities_of(text: str) -> tuple[str, ...]:
-    """Name what is odd about a text: printable ASCII, blanks one by one within, has nothing."""
-    found = []
-    if not text.strip():
-        found.append("blanks alone" if text else "empty")
-    elif text[0].isspace() or text[-1].isspace():
-        found.append("white space at an edge")
-    if "  " in text:
-        found.append("blanks in a row")
-    if not (text.isascii() and text.isprintable()):
-        found += {name for character in set(_ODD.findall(text)) if (name := _oddity(character))}
-    return tuple(found)
-
-
 def survey(texts: Iterable[tuple[int, str]]) -> Survey:
     """Survey texts that come with the number of their line."""
     found = Survey()
@@ -437,48 +365,3 @@ def _some_at_a_time(items: Iterable[T]) -> Iterator[list[T]]:
     waiting = iter(items)
     while some := list(islice(waiting, AT_A_TIME)):
         yield some
-
-
-@lru_cache(maxsize=MOST_SHAPES)
-def _shape_of(by_kind: str) -> tuple[tuple[str, ...], tuple[int, ...]]:
-    """Return the runs of a text in which each character stands by its kind: what they are of, and how long."""
-    return _remembered_runs(by_kind) if len(by_kind) <= LONGEST_REMEMBERED else _runs_of(by_kind)
-
-
-def _runs_of(by_kind: str) -> tuple[tuple[str, ...], tuple[int, ...]]:
-    text = by_kind.replace(OTHER_DIGIT, "9")
-    if len(text) <= LONGEST_REMEMBERED:
-        runs = _RUNS.findall(text)
-    else:
-        runs = [found.groups() for found in islice(_RUNS.finditer(text), LONGEST_SHAPE + 1)]
-    kinds, sizes = [kind for _, kind in runs], [len(run) for run, _ in runs]
-    if len(runs) > LONGEST_SHAPE:
-        kinds[LONGEST_SHAPE:], sizes[LONGEST_SHAPE:] = ["…"], [1]
-    return tuple(kinds), tuple(sizes)
-
-
-_remembered_runs = lru_cache(MOST_REMEMBERED)(_runs_of)
-
-
-@lru_cache(maxsize=4096)
-def _oddity(character: str) -> str:
-    """Name what is odd about a character that is not plain ASCII; empty for what is common in Latin text."""
-    if character == "\t":
-        return "tab"
-    category = unicodedata.category(character)
-    if "\udc80" <= character <= "\udcff":
-        return "byte that is not UTF-8"
-    if category == "Cc":
-        return f"control character U+{ord(character):04X}"
-    if category == "Zs":
-        return unicodedata.name(character).lower()
-    if category in ("Cf", "Zl", "Zp", "Cs", "Co", "Cn"):
-        return f"invisible character U+{ord(character):04X} ({unicodedata.name(character, 'no name').lower()})"
-    if character.isalpha():
-        alphabet = alphabet_of(character)
-        return "" if alphabet == "LATIN" else f"{alphabet.lower()} letters"
-    if character.isdigit() or category == "Nd":
-        return f"{alphabet_of(character).lower()} digits"
-    if category in ("Mn", "Mc"):
-        return "combining mark"
-    return ""
