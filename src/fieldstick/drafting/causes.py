@@ -1,8 +1,9 @@
 """What texts that do not fit have in common: where they stop, and on what.
 
 Looking into one text takes a trace. Texts that differ in digits alone, or in letters alone where there are very many,
-are taken to stop alike; when the steps are spent, texts of a kind that was not met yet are counted apart. Both are
-told, so that nothing approximate passes for exact.
+are taken to stop alike, and so are those that differ in digits alone up to where one stops, and have the same character
+there; when the steps are spent, texts of a kind that was not met yet are counted apart. Both are told, so that nothing
+approximate passes for exact.
 """
 
 from __future__ import annotations
@@ -22,7 +23,7 @@ from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.read_here import parsed_here
 from fieldstick.drafting.written import Written
 from fieldstick.matching.result import DID_NOT_MATCH, GAVE_UP
-from fieldstick.syntax.tree import Character, Sequence, walk
+from fieldstick.syntax.tree import Character, Look, Sequence, walk
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
@@ -51,9 +52,8 @@ MOST_TEXT = 2_000
 MOST_FOUND = 3
 """Different characters at the place of the stop that are named."""
 
-_DIGITS = str.maketrans(string.digits, "9" * 10)
-_DIGITS_STORED = bytes.maketrans(string.digits.encode(), b"9" * 10)
-_LETTERS = str.maketrans(string.ascii_letters + string.digits, "A" * 26 + "a" * 26 + "9" * 10)
+_DIGITS = bytes.maketrans(string.digits.encode(), b"9" * 10)
+_LETTERS = bytes.maketrans((string.ascii_letters + string.digits).encode(), b"a" * 26 + b"A" * 26 + b"9" * 10)
 
 
 class Miss(Struct, frozen=True):
@@ -90,7 +90,12 @@ class Causes:
         self._matcher = matcher
         self._effort = Effort(steps)
         self._known: dict[str, tuple[str, str]] = {}
+        self._up_to: dict[int, dict[str, tuple[str, str]]] = {}
+        """Causes by where texts stop, and by what they hold up to there."""
+
         self._parsed: dict[str, Parsed | None] = {}
+        self._words: dict[tuple[str, int], tuple[str, str]] = {}
+        self._looks_ahead: bool | None = None
         self._causes: dict[str, Cause] = {}
         self.taken_alike = 0
         self.unseen = 0
@@ -110,7 +115,7 @@ class Causes:
             for index in indexes:
                 self.add(source, batch.numbers[index], batch.texts[index])
             return
-        lines = stored.data.translate(_DIGITS_STORED).split(b"\n")
+        lines = stored.data.translate(_DIGITS).split(b"\n")
         kinds = [lines[index] for index in indexes]
         first = dict(zip(reversed(kinds), reversed(indexes), strict=True))
         for kind, times in Counter(kinds).items():
@@ -122,8 +127,9 @@ class Causes:
         `times` tells how many there are of it, told apart by digits alone.
         """
         exact = len(self._known) < MOST_EXACT
-        key = text.translate(_DIGITS if exact else _LETTERS)
-        known = self._known.get(key) or (self._known.get(text.translate(_LETTERS)) if exact else None)
+        digits, letters = _folded(text, _DIGITS), _folded(text, _LETTERS)
+        key = digits if exact else letters
+        known = self._known.get(key) or self._known.get(letters) or self._stopped_before(text, digits)
         if known is not None:
             words, found = known
             self.taken_alike += times
@@ -134,8 +140,34 @@ class Causes:
         miss, words, reason = self._looked_into(source, number, text)
         found = miss.stop.found if miss.stop is not None else ""
         self._known[key] = words, found
+        if miss.stop is not None and self._tells_of_others(miss.stop, text):
+            at = miss.stop.text
+            self._up_to.setdefault(at, {})[digits[:at] + text[at]] = words, found
         self.taken_alike += times - 1
         return self._counted(self._causes.setdefault(words, Cause(words, miss, reason)), found, times)
+
+    def _stopped_before(self, text: str, digits: str) -> tuple[str, str] | None:
+        """Return the cause of a text that stops where another did, for all that was looked at is the same."""
+        for at, known in self._up_to.items():
+            if at < len(text) and (found := known.get(digits[:at] + text[at])) is not None:
+                return found
+        return None
+
+    def _tells_of_others(self, stop: Stop, text: str) -> bool:
+        """Tell whether nothing but what a text holds up to where it stops has to do with that it stops there.
+
+        That is so where a match may begin at one place alone, and nothing looks ahead; what may end a line is looked
+        at with what follows.
+        """
+        if not stop.complete or stop.text >= len(text) or text[stop.text] == "\n" or self._pattern.reach == "anywhere":
+            return False
+        if self._looks_ahead is None:
+            parsed = self._read(self._pattern) if self._pattern.combination is None else None
+            looks = (
+                [isinstance(node, Look) and node.ahead for node in walk(parsed.tree)] if parsed is not None else [True]
+            )
+            self._looks_ahead = any(looks)
+        return not self._looks_ahead
 
     @staticmethod
     def _counted(cause: Cause, found: str, times: int) -> Cause:
@@ -170,16 +202,23 @@ class Causes:
         self._effort.spend(TRACED * len(text))
         if stop is None:
             return None, "the expression does not match"
-        assert pattern.filling is not None
-        values = pattern.own_values(self._values)
-        is_own = parsed.expression == pattern.filling.text(values)
-        written = Written(parsed.expression, pattern.filling.part_spans(values) if is_own else {})
-        start, word = _word_at(parsed, stop.expression[0])
-        after = _before(parsed, start, written)
+        asked = pattern.name, stop.expression[0]
+        if asked not in self._words:
+            self._words[asked] = self._words_at(pattern, parsed, stop.expression[0])
+        word, after = self._words[asked]
         wanted = text_words(word) if len(word) > 1 else stop.wanted.partition(" or more of ")[0]
         if wanted == "nothing more":
             return stop, wanted
         return stop, f"{wanted} wanted{f' after {after}' if after else ' at the start'}"
+
+    def _words_at(self, pattern: Pattern, parsed: Parsed, at: int) -> tuple[str, str]:
+        """Return the run of characters that a place of an expression lies in, and what stands before it there."""
+        assert pattern.filling is not None
+        values = pattern.own_values(self._values)
+        is_own = parsed.expression == pattern.filling.text(values)
+        written = Written(parsed.expression, pattern.filling.part_spans(values) if is_own else {})
+        start, word = _word_at(parsed, at)
+        return word, _before(parsed, start, written)
 
     def _read(self, pattern: Pattern) -> Parsed | None:
         if pattern.name not in self._parsed:
@@ -197,6 +236,12 @@ class Causes:
     def total(self) -> int:
         """All texts that were taken in."""
         return sum(each.count for each in self._causes.values()) + self.unseen
+
+
+def _folded(text: str, table: bytes) -> str:
+    """Return a text with characters of ASCII put by others."""
+    # Those beyond it, and what is no text, keep their bytes.
+    return text.encode("utf-8", "surrogatepass").translate(table).decode("utf-8", "surrogatepass")
 
 
 def _without_value(unfit: Unfit) -> str:

@@ -52,7 +52,8 @@ STEPS = 40_000
 class Stop(Struct, frozen=True):
     """Where a match stopped: the place in the text, the span in the expression, what was wanted and found there.
 
-    `start` is where the attempt began. `text` and `start` are code-point offsets into the text.
+    `start` is where the attempt began. `text` and `start` are code-point offsets into the text. `complete` tells that
+    every way was tried.
     """
 
     start: int
@@ -60,6 +61,7 @@ class Stop(Struct, frozen=True):
     expression: Span
     wanted: str
     found: str
+    complete: bool = True
 
 
 class Diagnosis(Struct, frozen=True):
@@ -187,7 +189,8 @@ def _stop(parsed: Parsed, case: MatchCase, traced: Trace) -> Stop:
     spots = [wanted.node.span for wanted in (needed or optional) if wanted.node.span[0] < wanted.node.span[1]]
     span = spots[0] if spots else (len(case.expression), len(case.expression))
     wanted_characters = [each.node.character for each in needed if isinstance(each.node, Character)]
-    return Stop(traced.start, at, span, wanted_words, _found_words(case.text, at, wanted_characters))
+    found = _found_words(case.text, at, wanted_characters)
+    return Stop(traced.start, at, span, wanted_words, found, traced.complete)
 
 
 def _found_words(text: str, at: int, wanted: list[str]) -> str:

@@ -5,6 +5,7 @@ It never decides an outcome: it explains what the engine decided. A run is bound
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
@@ -84,11 +85,28 @@ class _StepsSpentError(Exception):
 
 def trace(parsed: Parsed, text: str, reach: Reach = "whole", *, steps: int = DEFAULT_STEPS) -> Trace:
     """Trace the first match of an expression in `text` within a reach."""
-    machine = Machine(assemble(parsed), text, steps)
-    traced = machine.search(reach)
-    if traced.complete and _engine_has_its_own_way(parsed):
-        return _as_decided(traced, parsed, text, reach)
-    return traced
+    program, is_decided_there = _assembled(_Same(parsed))
+    traced = Machine(program, text, steps).search(reach)
+    return _as_decided(traced, parsed, text, reach) if traced.complete and is_decided_there else traced
+
+
+class _Same:
+    """An expression, the same as another where it is the very same object."""
+
+    def __init__(self, parsed: Parsed) -> None:
+        self.parsed = parsed
+
+    def __hash__(self) -> int:
+        return id(self.parsed)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and other.parsed is self.parsed
+
+
+@lru_cache(maxsize=16)
+def _assembled(same: _Same) -> tuple[Program, bool]:
+    """Return the program of an expression, and whether what it matches is asked of the engine: texts come in crowds."""
+    return assemble(same.parsed), _engine_has_its_own_way(same.parsed)
 
 
 def _engine_has_its_own_way(parsed: Parsed) -> bool:

@@ -3380,12 +3380,13 @@ end:
 }
 
 PyDoc_STRVAR(shaped_doc,
-"shaped(data, ends, group_of, kinds, other_digit, most) -> (texts, counts, firsts, unknown, lengths, places, runs, spans)\n\n"
+"shaped(data, ends, group_of, kinds, other_digit, most, letters) -> (texts, counts, firsts, unknown, lengths, places, runs, spans)\n\n"
 "Tell lines apart as `grouped` does with letters, those together that differ in how long runs of the same kind are: a run is\n"
 "written once, blanks twice where two or more follow one another. For each group of lines, lengths (int32) has the characters of\n"
 "the shortest and of the longest, places (int32) the numbers of the first three that differ, -1 where there are fewer, runs (int32) how many\n"
 "runs are told of, and spans (int32), one group after the other, the shortest and longest length of each run in characters. After `most` runs one more, of length 1, stands for all that follow.\n"
-"A text that holds other_digit, a code point, is one whose runs are not told and not folded.");
+"A text that holds other_digit, a code point, is one whose runs are not told and not folded. With letters, runs of letters and\n"
+"digits of ASCII alone are folded, and others written as they are.");
 
 /* Lengths of runs that groups have: shortest and longest of each, and those of one text. */
 typedef struct {
@@ -3393,12 +3394,18 @@ typedef struct {
     Py_ssize_t room, used;
     int32_t *run;
     Py_ssize_t most, runs;
+    int letters_alone;
 } Runs;
 
 /* Write a run, blanks in a row as two of them, and note its length; return what is written next. */
 static inline uint8_t *put_run(const uint8_t *first, int bytes, int32_t many, Runs *told, uint8_t *into) {
-    for (int each = 0; each < bytes; each++) *into++ = first[each];
-    if (*first == ' ' && many > 1) *into++ = ' ';
+    if (told->letters_alone && *first != 'a' && *first != 'A' && *first != '9') {
+        memcpy(into, first, (size_t)bytes * many);
+        into += (Py_ssize_t)bytes * many;
+    } else {
+        for (int each = 0; each < bytes; each++) *into++ = first[each];
+        if (*first == ' ' && many > 1) *into++ = ' ';
+    }
     told->run[told->runs < told->most ? told->runs : told->most] = told->runs < told->most ? many : 1;
     told->runs++;
     return into;
@@ -3500,10 +3507,11 @@ static PyObject *shaped(PyObject *module, PyObject *arguments) {
     Py_buffer data, ends, group_of, kinds;
     unsigned int other_digit;
     Py_ssize_t most;
-    if (!PyArg_ParseTuple(arguments, "y*y*w*z*In", &data, &ends, &group_of, &kinds, &other_digit, &most)) return NULL;
+    int letters_alone;
+    if (!PyArg_ParseTuple(arguments, "y*y*w*z*Inp", &data, &ends, &group_of, &kinds, &other_digit, &most, &letters_alone)) return NULL;
     Groups lines = {NULL, NULL, NULL, 0, 0, 0}, made = {NULL, NULL, NULL, 0, 0, 0};
     Kinds known = {kinds.buf, {0}, 0};
-    Runs told = {NULL, 0, 0, NULL, most, 0};
+    Runs told = {NULL, 0, 0, NULL, most, 0, letters_alone};
     int32_t *lengths = NULL, *places = NULL, *runs = NULL, *span_at = NULL, *number = group_of.buf;
     int fine = 1;
     PyObject *groups = NULL, *result = NULL;

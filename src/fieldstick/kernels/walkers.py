@@ -163,7 +163,15 @@ class Walkers(Protocol):
         """
 
     def shaped(
-        self, data: bytes, ends: bytes, group_of: bytearray, kinds: Any, other_digit: int, most: int, /
+        self,
+        data: bytes,
+        ends: bytes,
+        group_of: bytearray,
+        kinds: Any,
+        other_digit: int,
+        most: int,
+        letters: bool,
+        /,
     ) -> tuple[list[bytes], list[int], list[int], list[int], bytes, bytes, bytes, bytes]:
         """Tell lines apart as `grouped` does, with runs of a kind folded; tell where some stand, and how long texts and
         runs are.

@@ -62,6 +62,10 @@ def alphabet_of(character: str) -> str:
     return unicodedata.name(character, "UNKNOWN").split(" ", 1)[0]
 
 
+_ASCII_BY_KIND = bytes(ord(kind_of(chr(code))) if code < 0x80 else code for code in range(0x100))
+"""Maps each byte of ASCII to its kind, which is faster."""
+
+
 class _ByKind(dict[int, str]):
     def __missing__(self, code: int) -> str:
         self[code] = kind_of(chr(code))
@@ -70,6 +74,11 @@ class _ByKind(dict[int, str]):
 
 BY_KIND = _ByKind()
 """Maps each character to its kind, for `str.translate`."""
+
+
+def by_kind(text: str) -> str:
+    """Return a text with each character put by its kind."""
+    return text.encode().translate(_ASCII_BY_KIND).decode() if text.isascii() else text.translate(BY_KIND)
 
 
 class KindTable:

@@ -42,6 +42,12 @@ class ExpressionMatcher(Matcher):
         pattern = self.pattern
         return self._result(text, self.compiled.matches(text, pattern.reach, pattern.budget_ms, self._wanted))
 
+    def read_unfit(self, text: str) -> Result:
+        """See `Matcher.read_unfit`; where that it has no match is all there may be, nobody asks the engine again."""
+        if self.layout.typed or isinstance(self.pattern.take, int):
+            return super().read_unfit(text)
+        return Result(text, (), _no_match(self.pattern, 0), message=self.pattern.message)
+
     def read_many(self, texts: Sequence[str]) -> list[Result]:
         """See `Matcher.read_many`; an engine that can be given many texts at once is."""
         at_once = many_at_once(self.compiled)

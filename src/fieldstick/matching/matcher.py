@@ -51,6 +51,10 @@ class Matcher:
         except (BudgetSpent, EngineFailure):
             return self.given_up(text)
 
+    def read_unfit(self, text: str) -> Result:
+        """Read a text that does not fit, or was given up, to tell why."""
+        return self.read_or_give_up(text)
+
     def given_up(self, text: str) -> Result:
         """Return what comes of a text that spent its budget."""
         note_spent()

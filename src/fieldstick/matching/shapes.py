@@ -2,13 +2,23 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from msgspec import Struct, field
 
+from fieldstick.data.placed import texts_as_lines
+from fieldstick.kernels.walkers import NATIVE
 from fieldstick.lean import compiled_later
-from fieldstick.matching.character_kinds import BY_KIND, OTHER_DIGIT
+from fieldstick.matching.character_kinds import OTHER_DIGIT, by_kind
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
 
 LONGEST = 400
 """Code points of a text that its shape is told by."""
+
+WORTH_WALKING = 20
+"""Texts from which on walkers are faster."""
 
 MOST_SHAPES = 1_000
 """Shapes that are told apart; texts of further ones are counted together."""
@@ -19,7 +29,7 @@ _RUNS = compiled_later(r"([^\W_])\1*(?=\1)")
 
 def shape_of(text: str) -> str:
     """Return the shape of a text, runs of letters or digits told by one of them."""
-    return _RUNS.sub("", text[:LONGEST].translate(BY_KIND).replace(OTHER_DIGIT, "9"))
+    return _RUNS.sub("", by_kind(text[:LONGEST]).replace(OTHER_DIGIT, "9"))
 
 
 class ShapeCount(Struct):
@@ -38,6 +48,18 @@ class Shapes(Struct):
     def add(self, text: str) -> None:
         """Take a text in."""
         self._add(shape_of(text), text, 1)
+
+    def add_many(self, texts: Sequence[str]) -> None:
+        """Take texts in, in their order."""
+        lines = texts_as_lines(texts) if NATIVE is not None and len(texts) >= WORTH_WALKING else None
+        if NATIVE is None or lines is None or not lines.is_ascii() or lines.longest > LONGEST:
+            for text in texts:
+                self.add(text)
+            return
+        asked = lines.data, lines.ends or b"", bytearray(4 * lines.count)
+        shapes, counts, firsts, *_ = NATIVE.shaped(*asked, None, ord(OTHER_DIGIT), 0, True)
+        for shape, count, first in zip(shapes, counts, firsts, strict=True):
+            self._add(shape.decode(), texts[first], count)
 
     def merge(self, other: Shapes) -> None:
         """Take in what was counted further on."""

@@ -240,7 +240,7 @@ class FormReader:
 
     @staticmethod
     def _reject(column: str, cell: str, matcher: Matcher) -> Reject:
-        reading = matcher.read_or_give_up(cell)
+        reading = matcher.read_unfit(cell)
         # One that fits after all spent its budget in bulk, and did not alone.
         why = reading.unfit if reading.unfit is not None else ABOUT_THE_BUDGET
         message = matcher.pattern.message
@@ -261,6 +261,15 @@ class ValidationTally(Tally):
     def rejected(self) -> int:
         """The rows that were rejected."""
         return self.read - self.fit
+
+    def note_shapes(self, told: Iterable[list[Any]]) -> None:
+        """Count the shapes of values in rows that tell of rejected cells, but of those that are blank."""
+        values: dict[str, list[str]] = {}
+        for _, _, column, value, reason, _, _ in told:
+            if reason != BLANK:
+                values.setdefault(column, []).append(value)
+        for column, some in values.items():
+            self.shapes.setdefault(column, Shapes()).add_many(some)
 
     def merge(self, other: Tally) -> None:
         """Add the counts of rows further on."""
@@ -335,14 +344,13 @@ class ValidateJob:
                     raws.append(raw if raw.endswith("\n") else raw + "\n")
                     kept.append(batch.rows[index] if batch.rows is not None else rows[index])
             self._tell(source, batch.numbers[index], rejects, tally, told)
+        tally.note_shapes(told)
         return "".join(raws), kept, tally, told
 
     @staticmethod
     def _tell(source: str, number: int, rejects: list[Reject], tally: ValidationTally, told: list[list[Any]]) -> None:
         for each in rejects:
             tally.rejects[each.column, each.why.reason] += 1
-            if each.why.reason != BLANK:
-                tally.shapes.setdefault(each.column, Shapes()).add(each.value)
             if each.why.reason == GAVE_UP:
                 tally.give_up(source, number)
             if len(tally.shown) < MOST_SHOWN:
@@ -357,6 +365,7 @@ class ValidateJob:
         for index, rejects in zip(doubts, self._form.judge_at(batch, doubts), strict=True):
             doubted[index] = bool(rejects)
             self._tell(source, batch.numbers[index], rejects, tally, told)
+        tally.note_shapes(told)
         tally.fit = doubted.count(0)
         if self._accepted is None:
             return b"", [], tally, told

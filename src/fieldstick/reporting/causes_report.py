@@ -48,9 +48,8 @@ def causes_report(causes: Causes, most: int) -> Iterator[Block]:
     words = f"{counted(len(ranked), 'cause')}: the commonest of {counted(greatest, 'text')}, the rarest of {least:,}"
     yield said((words, "strong"))
     if causes.taken_alike:
-        yield said(
-            (f"{counted(causes.taken_alike, 'text')} taken to stop as one does that differs in digits alone", "quiet")
-        )
+        alike = f"{counted(causes.taken_alike, 'text')} taken to stop as one does that is the same up to there"
+        yield said((f"{alike}, but for digits", "quiet"))
     if causes.unseen:
         yield said((f"{counted(causes.unseen, 'text')} not looked into: the search ended after its steps", "quiet"))
 

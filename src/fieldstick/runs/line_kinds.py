@@ -85,6 +85,9 @@ SLOTS: tuple[tuple[str, str], ...] = (
 )
 """What a slot is called, and what it is made of, the first that fits counts."""
 
+_WORDS_IN_SLOTS = ("true", "false", "null")
+"""Pieces of letters alone that are slots: all others have a digit, or a mark."""
+
 _LONG = r"(?P<long>(?![\w.:+~@-]*\d)\w[\w.:+~@-]{100,}\w)"
 """So much without a digit that no slot is looked for within it, which would take as long as it is long, squared."""
 
@@ -295,7 +298,7 @@ class LineKinds:
 
     def _form(self, characters: str, number: int, example: str) -> Form:
         meaning = self._pieces.meaning
-        pieces = tuple(meaning[each] for each in characters[:MOST_PIECES])
+        pieces = tuple(map(meaning.__getitem__, characters[:MOST_PIECES]))
         if len(characters) > MOST_PIECES:
             pieces = (*pieces, WORDS)
         form = self._kept(pieces, number, example)
@@ -369,6 +372,9 @@ class LineKinds:
 
         They are where many lines differ in nothing but their words and how many blanks part their pieces.
         """
+        plain = {pieces: [form] for pieces, form in self.forms.items()}
+        if self.lines and all(map(all, self.forms)):
+            return plain
         bare: dict[tuple[str, ...], list[Form]] = defaultdict(list)
         layouts: dict[tuple[str, ...], Counter[tuple[bool, ...]]] = defaultdict(Counter)
         for form in self.forms.values():
@@ -376,7 +382,7 @@ class LineKinds:
             bare[filled].append(form)
             layouts[tuple(each if "⟨" in each else "" for each in filled)][tuple(map(bool, form.pieces))] += form.count
         varied = sum(each.total() - max(each.values()) for each in layouts.values())
-        return bare if varied * LAID_OUT >= self.lines else {pieces: [form] for pieces, form in self.forms.items()}
+        return bare if varied * LAID_OUT >= self.lines else plain
 
     def kinds(self) -> list[LineKind]:
         """Return the kinds, the commonest first."""
@@ -444,7 +450,10 @@ def _slots_in(piece: str) -> str:
 
     if len(piece) > LONGEST_PIECE:
         return WORD
+    if piece.isalpha() and piece not in _WORDS_IN_SLOTS:
+        return piece
     made = _SLOT.sub(named, piece)
-    for character, slot in _HOLD_BLANKS.items():
-        made = made.replace(character, f"⟨{slot}⟩")
+    if not made.isprintable():
+        for character, slot in _HOLD_BLANKS.items():
+            made = made.replace(character, f"⟨{slot}⟩")
     return made

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter, defaultdict
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
@@ -31,6 +32,9 @@ FAR_COMMONER = 4
 
 MANY_SLOTS, MANY_PIECES = 4, 6
 """Slots, and pieces, from which on lines that have the same are of one kind, whatever single word they differ in."""
+
+MOST_REMEMBERED = 20_000
+"""Pieces of which it is remembered what kind of slot they are."""
 
 _WORD = compiled_later(r"[^\W\d_]")
 TYPED = compiled_later(r"⟨([a-z ]+)⟩")
@@ -300,8 +304,12 @@ def _slot_of(values: Iterable[str]) -> str:
     return f"{head}⟨{widest}⟩{tail}"
 
 
+@lru_cache(maxsize=MOST_REMEMBERED)
 def _kind_of(piece: str) -> str:
-    bare = _UNIT.sub("", piece.rstrip(",;:.)]"))
+    bare = piece.rstrip(",;:.)]")
+    if bare.isalpha():
+        return "word"
+    bare = _UNIT.sub("", bare)
     found = TYPED.fullmatch(bare)
     if found is not None:
         return found[1]

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.lean import compiled_later
-from fieldstick.matching.character_kinds import BY_KIND, OTHER_DIGIT, KindTable
+from fieldstick.matching.character_kinds import OTHER_DIGIT, KindTable, by_kind
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -67,11 +67,11 @@ def widen(spans: array[int], others: Any) -> None:
 
 def groups_of(texts: Sequence[str]) -> tuple[list[Group], list[int]]:
     """Return the groups of texts, each where its first text stands, and for each text the number of its own."""
-    by_kind = _by_kind(texts)
+    put = _put_by_kind(texts)
     number_of: dict[str, int] = {}
     numbers: dict[str, int] = {}
     found: list[Group] = []
-    for text, count in Counter(by_kind).items():
+    for text, count in Counter(put).items():
         folded, spans = _folded(text)
         number = number_of[text] = numbers.setdefault(folded, len(found))
         if number == len(found):
@@ -81,7 +81,7 @@ def groups_of(texts: Sequence[str]) -> tuple[list[Group], list[int]]:
         widen(known.spans, spans)
         shortest, longest = min(known.shortest, len(text)), max(known.longest, len(text))
         found[number] = known._replace(texts=known.texts + count, shortest=shortest, longest=longest)
-    numbered = [number_of[text] for text in by_kind]
+    numbered = [number_of[text] for text in put]
     for index, number in enumerate(numbered):
         places: Any = found[number].places
         if len(places) < MOST_PLACES and all(texts[place] != texts[index] for place in places):
@@ -99,7 +99,7 @@ def stored_groups(stored: StoredTexts, group_of: bytearray) -> Iterator[Group]:
     while unknown:
         kinds = table.stored if table is not None else None
         texts, counts, _, unknown, lengths, places, runs, spans = NATIVE.shaped(
-            *asked, kinds, ord(OTHER_DIGIT), LONGEST_SHAPE
+            *asked, kinds, ord(OTHER_DIGIT), LONGEST_SHAPE, False
         )
         if table is not None:
             table.learn(unknown)
@@ -113,12 +113,12 @@ def stored_groups(stored: StoredTexts, group_of: bytearray) -> Iterator[Group]:
         yield Group(texts[number], counts[number], first, sizes[2 * number], sizes[2 * number + 1], span)
 
 
-def _by_kind(texts: Sequence[str]) -> list[str]:
+def _put_by_kind(texts: Sequence[str]) -> list[str]:
     """Return texts with every letter and digit put by its kind."""
     joined = "\n".join(texts)
     # One character beyond ASCII would slow all the others.
-    found = joined.translate(BY_KIND).split("\n") if joined.isascii() else []
-    return found if len(found) == len(texts) else [text.translate(BY_KIND) for text in texts]
+    found = by_kind(joined).split("\n") if joined.isascii() else []
+    return found if len(found) == len(texts) else [by_kind(text) for text in texts]
 
 
 @cache
