@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from typing import TYPE_CHECKING
+
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from fieldstick.data.batch import Batch, StoredTexts
 from fieldstick.drafting.causes import Causes, found_words
 from fieldstick.matching.prepare import prepare
 from fieldstick.suites.overrides import Overrides
 from fieldstick.workspace import Workspace, bare_pattern
+
+if TYPE_CHECKING:
+    from fieldstick.engines.protocol import Reach
 
 EXPRESSION = r"probe=(?P<plot>[A-F]\d\d) moisture=(?P<m>\d+\.\d)%"
 
@@ -61,6 +68,48 @@ def test_what_there_were_no_steps_for_is_counted_apart() -> None:
     found = causes_of(EXPRESSION, texts, steps=1_000)
     assert found.unseen > 0 and found.total == 50
     assert causes_of(EXPRESSION, texts).unseen == 0
+
+
+PIECES = [
+    "a",
+    "b",
+    "-",
+    ".",
+    "[ab]",
+    "(?=b-)",
+    "(?!a-)",
+    "(?:a|ab)",
+    "a*",
+    "b?",
+    "(?:ab)+",
+    "a++",
+    "$",
+    r"\b",
+    "(?<=a)",
+]
+
+
+@example(["a", "(?=bb)", "b", ".", "-"], "whole", ["abab", "abba"])
+@example(["a", "b", "-"], "anywhere", ["a-", "a-aba"])
+@example(["a", "b", "$"], "whole", ["ab\na", "ab\n"])
+@given(
+    st.lists(st.sampled_from(PIECES), min_size=2, max_size=5),
+    st.sampled_from(["whole", "start", "anywhere"]),
+    st.lists(st.text("ab-\n", min_size=2, max_size=5), min_size=8, max_size=25),
+)
+def test_texts_that_are_the_same_up_to_where_one_stops_stop_there_for_the_same_reason(
+    pieces: list[str], reach: Reach, texts: list[str]
+) -> None:
+    matcher = prepare(replace(bare_pattern("".join(pieces)), reach=reach))
+    missed = [text for text in texts if not matcher.read(text).fits]
+    together = Causes(matcher)
+    told = [together.add("a.log", 1, text) for text in missed]
+    alone = [Causes(matcher).add("a.log", 1, text) for text in missed]
+    assert [each and each.words for each in told] == [each and each.words for each in alone]
+    found = Counter(dict[str, int]())
+    for each in alone:
+        found.update(each.found if each is not None else ())
+    assert sum((each.found for each in together.ranked), Counter[str]()) == found
 
 
 LINES = st.lists(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 from array import array
+from itertools import groupby
 from typing import Any
 from zlib import crc32
 
@@ -16,7 +17,7 @@ from fieldstick.analysis.automaton.kept_tables import matches_table, reading_tab
 from fieldstick.data.batch import StoredTexts
 from fieldstick.data.placed import gathered
 from fieldstick.kernels.walkers import NATIVE
-from fieldstick.matching.character_kinds import BY_KIND, KindTable
+from fieldstick.matching.character_kinds import BY_KIND, OTHER_DIGIT, KindTable
 
 pytestmark = pytest.mark.skipif(NATIVE is None, reason="needs the compiled walkers")
 
@@ -92,10 +93,71 @@ def test_lines_are_told_apart_with_digits_and_letters_put_by_kind(lines: list[st
     assert [different[each] for each in memoryview(group_of).cast("i")] == expected
 
 
+@given(LINES, ENDS, st.integers(0, 4), st.booleans())
+@example(["a  b   c", "aa b c", "٧ a7", "٧٧ a7", "-- ab", "Ab" * 40], "\n", 60, False)
+def test_lines_are_told_apart_by_shape_with_the_lengths_of_their_runs(
+    lines: list[str], end: str, most: int, letters: bool
+) -> None:
+    assert NATIVE is not None
+    data = block_of(lines, end)
+    ends, table, unknown = NATIVE.survey(data, 0)[6], KindTable(), [0]
+    group_of = bytearray(len(ends))
+    while unknown:
+        found = NATIVE.shaped(data, ends, group_of, table.stored, ord(OTHER_DIGIT), most, letters)
+        unknown = found[3]
+        table.learn(unknown)
+    texts, counts, firsts, _, lengths, places, runs, spans = found
+    every = [each.decode("utf-8", "surrogateescape") for each in texts_of(data)]
+    shapes = [_shape(each.translate(BY_KIND), letters) for each in every]
+    different = list(dict.fromkeys(shapes))
+    assert [each.decode("utf-8", "surrogateescape") for each in texts] == different
+    assert [different[each] for each in memoryview(group_of).cast("i")] == shapes
+    told = iter(memoryview(spans).cast("i"))
+    for number, shape in enumerate(different):
+        own = [index for index, each in enumerate(shapes) if each == shape]
+        assert (counts[number], firsts[number]) == (len(own), own[0])
+        sizes = [len(every[index]) for index in own]
+        assert memoryview(lengths).cast("i")[2 * number : 2 * number + 2].tolist() == [min(sizes), max(sizes)]
+        unlike = [index for at, index in enumerate(own) if every[index] not in [every[each] for each in own[:at]]]
+        padded = [*unlike[:3], -1, -1, -1][:3]
+        assert memoryview(places).cast("i")[3 * number : 3 * number + 3].tolist() == padded
+        of_each = [[] if OTHER_DIGIT in shape else _sizes(every[index].translate(BY_KIND), most) for index in own]
+        assert memoryview(runs).cast("i")[number] == len(of_each[0])
+        for column in zip(*of_each, strict=True):
+            assert (next(told), next(told)) == (min(column), max(column))
+    assert next(told, None) is None
+
+
+def _shape(text: str, letters: bool) -> str:
+    if OTHER_DIGIT in text:
+        return text
+    pairs = [(kind, len(list(run))) for kind, run in groupby(text)]
+    return "".join(
+        kind * size if letters and kind not in ("a", "A", "9") else kind * min(size, 2) if kind == " " else kind
+        for kind, size in pairs
+    )
+
+
+def _sizes(text: str, most: int) -> list[int]:
+    sizes = [len(list(run)) for _, run in groupby(text)]
+    return sizes[:most] + [1] * (len(sizes) > most)
+
+
+@given(st.lists(st.tuples(*[st.integers(-(2**31), 2**31 - 1)] * 4), max_size=20))
+def test_spans_are_widened_to_hold_others(pairs: list[tuple[int, int, int, int]]) -> None:
+    assert NATIVE is not None
+    spans = array("i", [each for low, high, _, _ in pairs for each in (low, high)])
+    NATIVE.widen(spans, array("i", [each for _, _, low, high in pairs for each in (low, high)]))
+    assert spans.tolist() == [each for a, b, c, d in pairs for each in (min(a, c), max(b, d))]
+    with pytest.raises(ValueError, match="another number"):
+        NATIVE.widen(spans, array("i", [0, 0, *spans]))
+
+
 ANY_LINES = st.lists(st.text(st.characters(exclude_characters="\n\r", codec="utf-8") | st.just("\udc84")), max_size=30)
 
 
 @example([chr(code) for code in range(0x80, 0x3000) if chr(code).isalpha()])
+@example(["\U00010501\U00010502", "\U00010400\U00010428"])
 @example(["".join(chr(code) for code in range(0x4E00, 0x5500)), "٧𝔸字\U00020000\uffff\uf8ff"])
 @given(ANY_LINES)
 def test_every_character_is_put_by_its_kind(lines: list[str]) -> None:
@@ -201,6 +263,8 @@ def test_ends_that_are_not_those_of_the_lines_are_refused(wrong: str) -> None:
         lambda: NATIVE.gather(data, None, bytearray(4), array("i", [0, 0]), 1, ends),
         lambda: NATIVE.grouped(data, ends, bytearray(8), True, None),
         lambda: NATIVE.grouped(data, NATIVE.survey(data, 0)[6], bytearray(8), True, bytes(9)),
+        lambda: NATIVE.shaped(data, ends, bytearray(8), None, 0, 9, False),
+        lambda: NATIVE.shaped(data, NATIVE.survey(data, 0)[6], bytearray(8), bytes(9), 0, 9, False),
         lambda: NATIVE.sketch(data, ends, 1, b"", 9),
         lambda: NATIVE.scatters(data, ends),
     ]

@@ -53,7 +53,7 @@ MOST_FOUND = 3
 """Different characters at the place of the stop that are named."""
 
 _DIGITS = bytes.maketrans(string.digits.encode(), b"9" * 10)
-_LETTERS = bytes.maketrans((string.ascii_letters + string.digits).encode(), b"a" * 26 + b"A" * 26 + b"9" * 10)
+_LETTERS = bytes.maketrans((string.ascii_letters + string.digits).encode(), b"\1" * 26 + b"\2" * 26 + b"9" * 10)
 
 
 class Miss(Struct, frozen=True):
@@ -127,9 +127,11 @@ class Causes:
         `times` tells how many there are of it, told apart by digits alone.
         """
         exact = len(self._known) < MOST_EXACT
-        digits, letters = _folded(text, _DIGITS), _folded(text, _LETTERS)
-        key = digits if exact else letters
-        known = self._known.get(key) or self._known.get(letters) or self._stopped_before(text, digits)
+        key = digits = _folded(text, _DIGITS)
+        known = self._known.get(digits) or self._stopped_before(text, digits)
+        if known is None and not exact:
+            key = _folded(text, _LETTERS)
+            known = self._known.get(key)
         if known is not None:
             words, found = known
             self.taken_alike += times

@@ -3181,11 +3181,11 @@ PyDoc_STRVAR(grouped_doc,
 "grouped(data, ends, group_of, letters, kinds) -> (lines, counts, firsts, unknown)\n\n"
 "Put each digit of ASCII and, if asked, each of its letters by its kind, 9, A or a, and tell the different lines that this makes\n"
 "apart (bytes, without line ends): how often each is there, and the number (from 0) of the first. The number of its group is\n"
-"written to group_of (int32) for each line. ends is what `survey` tells of lines. kinds (uint16, for each code point, or None)\n"
-"tells what a character beyond ASCII is put by: 0xFFFF if by itself, 0 where that is not known yet. Where there are such,\n"
+"written to group_of (int32) for each line. ends is what `survey` tells of lines. kinds (uint32, for each code point, or None)\n"
+"tells what a character beyond ASCII is put by: 1 if by itself, 0 where that is not known yet. Where there are such,\n"
 "unknown lists some of them, and nothing else is told. Bytes that are no UTF-8 stay as they are.");
 
-enum { ITSELF = 0xFFFF, CODE_POINTS = 0x110000, MOST_UNKNOWN = 1024 };
+enum { ITSELF = 1, CODE_POINTS = 0x110000, MOST_UNKNOWN = 1024 };
 
 static uint8_t kind_of(uint8_t byte, int letters) {
     if (letters && byte >= 'a' && byte <= 'z') return 'a';
@@ -3222,7 +3222,7 @@ static void put_by_kind(const uint8_t *at, Py_ssize_t size, const uint8_t *edge,
 
 /* What characters beyond ASCII are put by, and those of which that is not known. */
 typedef struct {
-    const uint16_t *kinds;
+    const uint32_t *kinds;
     uint32_t unknown[MOST_UNKNOWN];
     Py_ssize_t count;
 } Kinds;
@@ -3244,7 +3244,7 @@ static Py_ssize_t put_all_by_kind(const uint8_t *at, Py_ssize_t size, const uint
         for (at = odd; at < end && *at >= 0x80;) {
             uint32_t code;
             const int length = decoded(at, end, &code);
-            const uint16_t kind = length > 1 ? known->kinds[code] : ITSELF;
+            const uint32_t kind = length > 1 ? known->kinds[code] : ITSELF;
             if (!kind && known->count < MOST_UNKNOWN) known->unknown[known->count++] = code;
             if (kind && kind != ITSELF) {
                 into += utf8_of(kind, into);
@@ -3321,7 +3321,7 @@ static void group_lines(Groups *made, const Py_buffer *data, const Py_buffer *en
 
 /* Tell whether lines and kinds are what they are said to be; an error says what they are not. */
 static int may_be_grouped(const Py_buffer *data, const Py_buffer *ends, const Py_buffer *group_of, const Py_buffer *kinds) {
-    if (kinds->buf && kinds->len != 2 * CODE_POINTS) {
+    if (kinds->buf && kinds->len != 4 * CODE_POINTS) {
         PyErr_SetString(PyExc_ValueError, "kinds of other characters than there are");
     } else if (ends->len / 4 != group_of->len / 4 || !are_ends(ends, 0, 0, data->len)) {
         PyErr_SetString(PyExc_ValueError, "lines that end nowhere");
@@ -3491,14 +3491,20 @@ static int take_runs(Runs *told, int32_t *at, int is_new) {
 
 enum { PLACES = 3 };
 
+/* Where a line ends, without what ends it. */
+static const uint8_t *end_of_text(const Py_buffer *data, const int32_t *end, Py_ssize_t line) {
+    const uint8_t *base = data->buf, *feed = base + end[line] - (base[end[line] - 1] == '\n');
+    return text_end(base + (line ? end[line - 1] : 0), feed, base + data->len);
+}
+
 /* Note that a line is in a group, if there is room and it is unlike those that were noted. */
 static void note_place(const Py_buffer *data, const int32_t *end, Py_ssize_t line, int32_t *place) {
     if (place[PLACES - 1] >= 0) return;
     const uint8_t *base = data->buf, *at = base + (line ? end[line - 1] : 0);
-    const Py_ssize_t size = base + end[line] - at;
+    const Py_ssize_t size = end_of_text(data, end, line) - at;
     for (; *place >= 0; place++) {
-        const int32_t before = *place ? end[*place - 1] : 0;
-        if (end[*place] - before == size && !memcmp(base + before, at, size)) return;
+        const uint8_t *other = base + (*place ? end[*place - 1] : 0);
+        if (end_of_text(data, end, *place) - other == size && !memcmp(other, at, size)) return;
     }
     *place = (int32_t)line;
 }

@@ -26,7 +26,7 @@ _SAMPLES = {
     "GEORGIAN": "ა",
     "ETHIOPIC": "አ",
 }
-_ITSELF, _CODE_POINTS = 0xFFFF, 0x110000
+_ITSELF, _CODE_POINTS = 1, 0x110000
 
 
 @lru_cache(maxsize=4096)
@@ -84,15 +84,15 @@ def by_kind(text: str) -> str:
 class KindTable:
     """The kinds of characters beyond ASCII as the walkers have them, which are learned as they are met.
 
-    `stored` holds a number of 16 bits for each code point: its kind, 0xFFFF for itself, 0 while it is not known.
+    `stored` holds a number of 32 bits for each code point: its kind, 1 for itself, 0 while it is not known.
     """
 
     def __init__(self) -> None:
-        self.stored = bytearray(2 * _CODE_POINTS)
+        self.stored = bytearray(4 * _CODE_POINTS)
 
     def learn(self, codes: Iterable[int]) -> None:
         """Note the kinds of some code points."""
-        numbers = memoryview(self.stored).cast("H")
+        numbers = memoryview(self.stored).cast("I")
         for code in set(codes):
             kind = ord(kind_of(chr(code)))
-            numbers[code] = kind if kind != code and kind < _ITSELF else _ITSELF
+            numbers[code] = kind if kind != code else _ITSELF
