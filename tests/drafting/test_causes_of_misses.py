@@ -18,6 +18,7 @@ from fieldstick.workspace import Workspace, bare_pattern
 
 if TYPE_CHECKING:
     from fieldstick.engines.protocol import Reach
+    from fieldstick.suites.suite import Combination
 
 EXPRESSION = r"probe=(?P<plot>[A-F]\d\d) moisture=(?P<m>\d+\.\d)%"
 
@@ -89,18 +90,25 @@ PIECES = [
 ]
 
 
-@example(["a", "(?=bb)", "b", ".", "-"], "whole", ["abab", "abba"])
-@example(["a", "b", "-"], "anywhere", ["a-", "a-aba"])
-@example(["a", "b", "$"], "whole", ["ab\na", "ab\n"])
+@example(["a", "(?=bb)", "b", ".", "-"], "whole", ["abab", "abba"], None)
+@example(["a", "b", "-"], "anywhere", ["a-", "a-aba"], None)
+@example(["a", "b", "$"], "whole", ["ab\na", "ab\n"], None)
+@example(["a", "b", ".", "a"], "whole", ["abb-", "abbb", "aba-", "b---"], "any_of")
+@example(["a", ".", "b"], "whole", ["a-b", "a-a"], "all_of")
 @given(
     st.lists(st.sampled_from(PIECES), min_size=2, max_size=5),
     st.sampled_from(["whole", "start", "anywhere"]),
     st.lists(st.text("ab-\n", min_size=2, max_size=5), min_size=8, max_size=25),
+    st.sampled_from([None, "any_of", "all_of"]),
 )
 def test_texts_that_are_the_same_up_to_where_one_stops_stop_there_for_the_same_reason(
-    pieces: list[str], reach: Reach, texts: list[str]
+    pieces: list[str], reach: Reach, texts: list[str], combination: Combination | None
 ) -> None:
-    matcher = prepare(replace(bare_pattern("".join(pieces)), reach=reach))
+    pattern = replace(bare_pattern("".join(pieces)), reach=reach)
+    if combination is not None:
+        other = replace(bare_pattern("".join(reversed(pieces))), reach=reach, name="other")
+        pattern = replace(pattern, combination=combination, members=(replace(pattern, name="one"), other), filling=None)
+    matcher = prepare(pattern)
     missed = [text for text in texts if not matcher.read(text).fits]
     together = Causes(matcher)
     told = [together.add("a.log", 1, text) for text in missed]

@@ -95,7 +95,7 @@ class Causes:
 
         self._parsed: dict[str, Parsed | None] = {}
         self._words: dict[tuple[str, int], tuple[str, str]] = {}
-        self._looks_ahead: bool | None = None
+        self._looks_no_further: bool | None = None
         self._causes: dict[str, Cause] = {}
         self.taken_alike = 0
         self.unseen = 0
@@ -158,18 +158,24 @@ class Causes:
     def _tells_of_others(self, stop: Stop, text: str) -> bool:
         """Tell whether nothing but what a text holds up to where it stops has to do with that it stops there.
 
-        That is so where a match may begin at one place alone, and nothing looks ahead; what may end a line is looked
-        at with what follows.
+        What may end a line is looked at with what follows.
         """
-        if not stop.complete or stop.text >= len(text) or text[stop.text] == "\n" or self._pattern.reach == "anywhere":
+        if not stop.complete or stop.text >= len(text) or text[stop.text] == "\n":
             return False
-        if self._looks_ahead is None:
-            parsed = self._read(self._pattern) if self._pattern.combination is None else None
-            looks = (
-                [isinstance(node, Look) and node.ahead for node in walk(parsed.tree)] if parsed is not None else [True]
-            )
-            self._looks_ahead = any(looks)
-        return not self._looks_ahead
+        if self._looks_no_further is None:
+            self._looks_no_further = self._goes_by_beginnings(self._pattern)
+        return self._looks_no_further
+
+    def _goes_by_beginnings(self, pattern: Pattern) -> bool:
+        """Tell whether matches begin at one place alone and nothing looks ahead; any of several stops where the one
+        that comes furthest does.
+        """
+        if pattern.combination is not None:
+            return pattern.combination == "any_of" and all(map(self._goes_by_beginnings, pattern.members))
+        parsed = self._read(pattern)
+        if parsed is None or pattern.reach == "anywhere":
+            return False
+        return not any(isinstance(node, Look) and node.ahead for node in walk(parsed.tree))
 
     @staticmethod
     def _counted(cause: Cause, found: str, times: int) -> Cause:

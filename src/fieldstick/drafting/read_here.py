@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -60,6 +61,12 @@ def parsed_here(pattern: Pattern, values: Mapping[str, str]) -> Parsed | None:
     try:
         here = read_here(pattern, values)
         assert here.filling is not None
-        return parse(here.filling.text(values), here.flags)
+        return _parsed(here.filling.text(values), here.flags)
     except (SyntaxFault, UsageError):
         return None
+
+
+@lru_cache(maxsize=64)
+def _parsed(expression: str, flags: frozenset[str]) -> Parsed:
+    """Return what an expression asks for: crowds of texts are held against the same few."""
+    return parse(expression, flags)
