@@ -29,6 +29,7 @@ READING = (
     rf"(?P<at>{STAMP}) probe=(?P<plot>[A-F]\d{{2}}) moisture=(?P<moisture>\d+\.\d)% "
     r"soil=(?P<soil>-?\d+\.\d)C battery=(?P<battery>\d\.\d{2})V by=(?P<by>\w+)"
 )
+NOTED = r"(?P<at>\S+ \S+) (?P<level>[A-Z]+) \[(?P<unit>\w+)-(?P<n>\d+)\] (?P<what>reading|wrote|retry) (?P<rest>.*)"
 LAZY = r"(?P<at>.*?) probe=(?P<plot>.*?) moisture=(?P<moisture>.*?)% soil=(?P<soil>.*?)C .*? by=(?P<by>.*?)"
 BYTES, ROWS = 50_000_000, 500_000
 NAMES = ("fen", "carr", "whin", "moss", "tarn", "holm")
@@ -90,6 +91,52 @@ def kinds_log(path: Path, size: int) -> None:
     with path.open("wb") as sink:
         for _ in range(size // len(block) + 1):
             sink.write(block)
+
+
+WORDS = (
+    *("fen", "carr", "whin", "moss", "tarn", "holm", "beck", "scar", "heath", "drystone", "lapwing", "snow"),
+    *("gauge", "relay", "store", "radio", "gate", "Frost", "Ptarmigan", "Ringing", "upland", "permit", "specimen"),
+    *("of", "the", "in", "at", "to", "was", "read", "after", "before", "nobody", "everything", "between", "again"),
+)
+UNITS = ("probe", "trap", "gate", "sync", "store", "radio", "mast", "relay")
+
+
+def note(chance: random.Random, number: int) -> str:
+    """Return a line of a log in which hardly any is like another, letter by letter and digit by digit."""
+
+    def words(least: int, most: int) -> str:
+        return " ".join(chance.choices(WORDS, k=chance.randint(least, most)))
+
+    def path() -> str:
+        return f"/{'/'.join(chance.choices(WORDS, k=chance.randint(2, 5)))}.{chance.choice(['log', 'dat', 'csv'])}"
+
+    said = chance.choice(
+        [
+            lambda: f"reading {chance.randrange(99_999)} of {chance.choice(WORDS)} took {chance.random() * 900:.2f} ms",
+            lambda: f"wrote {path()} ({chance.randrange(1, 10**7)} bytes)",
+            lambda: f"cannot open {path()}: {words(3, 3)}",
+            lambda: words(4, 12),
+            lambda: f"session {chance.getrandbits(64):x} opened by {chance.choice(WORDS)}",
+            lambda: f"battery {chance.random() * 5:.2f} V, {chance.choice(['ok', 'low', 'charging'])}",
+            lambda: f"retry {chance.randint(1, 5)} of 5 in {chance.randrange(1, 900)} s",
+            lambda: f'note "{words(2, 6)}"',
+            lambda: f"moved {chance.randrange(2, 30)} files from {path()} to {path()}",
+            lambda: f"{chance.choice(WORDS)}: {words(2, 2)}: {chance.randrange(255)}",
+        ]
+    )()
+    level = chance.choice(["INFO", "WARN", "ERROR", "DEBUG"])
+    at = f"{stamp(number)[:-1].replace('T', ' ')},{chance.randrange(999):03}"
+    return f"{at} {level} [{chance.choice(UNITS)}-{chance.randrange(1, 40)}] {said}\n"
+
+
+def notes(path: Path, size: int) -> None:
+    """Write such a log; no line of it is written twice."""
+    chance = random.Random(8)
+    with path.open("w", encoding="utf-8") as sink:
+        number = 0
+        while sink.tell() < size:
+            sink.write("".join(note(chance, each) for each in range(number, number + 5_000)))
+            number += 5_000
 
 
 COLUMNS = {
@@ -378,6 +425,15 @@ def works() -> list[Work]:
     found.append(Work("survey against select", selecting, [FIELDSTICK, "survey", "half.log"], (), "≥ 1"))
     beyond = SURVEY.replace("half.log", "beyond.log")
     found.append(Work("survey beyond ASCII", script(beyond), [FIELDSTICK, "survey", "beyond.log"], (), "≥ 3"))
+    varied = SURVEY.replace("half.log", "notes.log")
+    found.append(Work("survey, lines that vary", script(varied), [FIELDSTICK, "survey", "notes.log"], (), "≥ 3"))
+    for name, command, more in (
+        ("rejects of extract, lines that vary", ["extract", "--to", "script.csv"], ["--rejects", "own.csv"]),
+        ("misses of try, lines that vary", ["try"], ["--missed"]),
+        ("select --not, lines that vary", ["select", "--not"], ["--why"]),
+    ):
+        plainly = [FIELDSTICK, *command, "-e", NOTED, "notes.log"]
+        found.append(Work(f"{name}: without reasons, and with", plainly, [*plainly, *more], (), "nothing stated"))
     own = [FIELDSTICK, "survey", "table.csv"]
     found.append(Work("survey of 8 columns", script(SURVEY_OF_COLUMNS), own, (), "nothing stated"))
     return found
@@ -406,6 +462,7 @@ def lay_out(folder: Path, size: int, rows: int) -> dict[str, Callable[[], None]]
         "few.log": lambda: log(folder / "few.log", size, 0.02),
         "beyond.log": lambda: log(folder / "beyond.log", size, 0.5, BEYOND),
         "kinds.log": lambda: kinds_log(folder / "kinds.log", size),
+        "notes.log": lambda: notes(folder / "notes.log", size),
         "table.csv": lambda: table(folder / "table.csv", rows),
         "log.jsonl": lambda: json_lines(folder / "log.jsonl", folder / "half.log"),
     }
