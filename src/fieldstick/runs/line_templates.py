@@ -155,12 +155,12 @@ def _parts(words: Counter[str], total: int) -> bool:
     common = [word for word, count in words.items() if count * LEAST_SHARE >= total]
     if not 1 <= len(common) <= MOST_BRANCHES or sum(words[word] for word in common) * 10 < 9 * total:
         return False
-    return any(_WORD.search(TYPED.sub("", _UNIT.sub("", word))) for word in common)
+    return any(_has_word(_UNIT.sub("", word)) for word in common)
 
 
 def _first_word(pieces: tuple[str, ...]) -> int:
     """Return the first place that holds a word, and no slot alone."""
-    return next((at for at, piece in enumerate(pieces) if _WORD.search(TYPED.sub("", piece))), -1)
+    return next((at for at, piece in enumerate(pieces) if _has_word(piece)), -1)
 
 
 def _alike_together(found: list[_Told], place: int, free: Free, *, first: bool) -> list[_Told]:
@@ -200,7 +200,7 @@ def _pairs_together(found: list[_Told], place: int) -> list[_Told]:
     groups: dict[tuple[str, ...], list[_Told]] = defaultdict(list)
     for template, forms in found:
         both = template[place : place + 2]
-        stays = len(both) == 2 and all(_WORD.search(each) and not TYPED.search(each) for each in both)
+        stays = len(both) == 2 and all(map(_is_word, both))
         hole = ("", "") if stays else both
         groups[(*template[:place], *hole, *template[place + 2 :])].append((template, forms))
     made: list[_Told] = []
@@ -215,12 +215,22 @@ def _pairs_together(found: list[_Told], place: int) -> list[_Told]:
 
 
 def _count(forms: Iterable[Form]) -> int:
-    return sum(form.count for form in forms)
+    return sum([form.count for form in forms])
 
 
 def _says(template: tuple[str, ...]) -> bool:
     """Tell whether a template has a word that stays."""
-    return any(_WORD.search(TYPED.sub("", piece)) for piece in template)
+    return any(map(_has_word, template))
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def _has_word(piece: str) -> bool:
+    return _WORD.search(TYPED.sub("", piece)) is not None
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def _is_word(piece: str) -> bool:
+    return _WORD.search(piece) is not None and TYPED.search(piece) is None
 
 
 def _typed(template: tuple[str, ...]) -> list[str]:
@@ -229,6 +239,7 @@ def _typed(template: tuple[str, ...]) -> list[str]:
     return [each for each in found if each not in ("word", "words")]
 
 
+@lru_cache(maxsize=MOST_REMEMBERED)
 def _is_said(piece: str) -> bool:
     """Tell whether a piece is more than a mark, or a word that may be any."""
     return piece not in (WORD, WORDS) and any(map(str.isalnum, piece))

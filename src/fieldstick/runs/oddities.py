@@ -21,7 +21,7 @@ def oddities_of(text: str) -> tuple[str, ...]:
     if "  " in text:
         found.append("blanks in a row")
     if not (text.isascii() and text.isprintable()):
-        found += {name for character in set(_ODD.findall(text)) if (name := _oddity(character))}
+        found += sorted({name for character in set(_ODD.findall(text)) if (name := _oddity(character))})
     return tuple(found)
 
 

@@ -210,6 +210,7 @@ class Survey(Struct):
     ) -> None:
         """Take in texts of which each one's group is told, those of a group together."""
         odd = set[int]()
+        wanted: dict[int, tuple[Shape, list[int]]] = {}
         for key, group in enumerate(groups):
             first = numbers[group.places[0]]
             seen = self.taken_in.get(group.folded)
@@ -226,11 +227,13 @@ class Survey(Struct):
             if oddities is None:
                 odd.add(key)
             if len(shape.examples) < MOST_EXAMPLES:
-                shape.add_examples(text_at(index) for index in group.places if index >= 0)
+                wanted.setdefault(id(shape), (shape, []))[1].extend(group.places)
             if self.shortest is None or group.shortest < self.shortest:
                 self.shortest = group.shortest
             if group.longest > self.longest:
                 self.longest = group.longest
+        for shape, places in wanted.values():
+            shape.add_examples(text_at(index) for index in sorted(places) if index >= 0)
         for index, key in enumerate(group_of) if odd else ():
             if key in odd:
                 for name in oddities_of(text_at(index)):
