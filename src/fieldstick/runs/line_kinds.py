@@ -50,7 +50,9 @@ MOST_REMEMBERED, LONGEST_REMEMBERED = 20_000, 500
 """Lines of which it is remembered how they are spelled, and code points of one, at the most."""
 
 MOST_BYTES, ONE_OF = 2_000_000, 32
-"""Bytes of lines that are all looked at; of what follows, one block of so many."""
+"""Bytes of lines that are all looked at; of what follows, one block of so many, half as often whenever there is twice
+as much: ever more lines of the same source say ever less.
+"""
 
 MOST_CACHED = 500_000
 """Pieces of lines, their digits folded, that are remembered."""
@@ -204,7 +206,8 @@ class LineKinds:
         if stored is not None:
             self._bytes += len(stored.data)
             self._blocks += 1
-            if self._bytes > MOST_BYTES and self._blocks > 1 and self._blocks % ONE_OF:
+            halved = (self._bytes // (ONE_OF * MOST_BYTES)).bit_length()
+            if self._bytes > MOST_BYTES and self._blocks > 1 and self._blocks % (ONE_OF << halved):
                 return
         text, counts, firsts, _ = _different(batch)
         self._hear(_Lines(text, batch.numbers, lambda: batch.texts, counts, firsts))
