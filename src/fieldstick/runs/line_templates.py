@@ -170,12 +170,17 @@ def _alike_together(found: list[_Told], place: int, free: Free, *, first: bool) 
     say nothing of what follows; and where so much is the same that it can hardly be another kind of line, unless the
     word has lines of other kinds for the most part.
     """
+    if len(found) == 1:
+        return found
     groups: dict[tuple[str, ...], list[_Told]] = defaultdict(list)
     lines = Counter[str]()
+    counts: dict[tuple[str, ...], int] = {}
     for template, forms in found:
         groups[(*template[:place], "", *template[place + 1 :])].append((template, forms))
-        lines[template[place]] += _count(forms)
-    full = _going_with_all(groups, place)
+        counts[template] = counts.get(template, 0) + _count(forms)
+    for template, count in counts.items():
+        lines[template[place]] += count
+    full = _going_with_all(groups, place, counts)
     made: list[_Told] = []
     for rest, group in groups.items():
         slots = len(_typed(rest))
@@ -183,7 +188,7 @@ def _alike_together(found: list[_Told], place: int, free: Free, *, first: bool) 
         same = slots >= MANY_SLOTS or (_says(rest) and slots and sum(map(_is_said, rest)) >= MANY_PIECES)
         joined = group if enough or rest in full else []
         if same and not joined:
-            joined = [each for each in group if 2 * _count(each[1]) >= lines[each[0][place]]]
+            joined = [each for each in group if 2 * counts[each[0]] >= lines[each[0][place]]]
         if len(joined) > 1:
             words = {template[place] for template, _ in joined}
             if first:
@@ -197,6 +202,8 @@ def _alike_together(found: list[_Told], place: int, free: Free, *, first: bool) 
 
 def _pairs_together(found: list[_Told], place: int) -> list[_Told]:
     """Put kinds together that differ in two words one after the other, as names do, where enough are alike else."""
+    if len(found) < ENOUGH_ALIKE:
+        return found
     groups: dict[tuple[str, ...], list[_Told]] = defaultdict(list)
     for template, forms in found:
         both = template[place : place + 2]
@@ -267,19 +274,23 @@ def freed(kinds: dict[tuple[str, ...], LineKind], free: Free) -> dict[tuple[str,
     return made
 
 
-def _going_with_all(groups: dict[tuple[str, ...], list[_Told]], place: int) -> set[tuple[str, ...]]:
+def _going_with_all(
+    groups: dict[tuple[str, ...], list[_Told]], place: int, counts: dict[tuple[str, ...], int]
+) -> set[tuple[str, ...]]:
     """Return the rests of templates, two or more, that nearly all words at a place go with, each again and again.
 
     They have words that stay, and most lines are of them.
     """
     words = {
-        rest: {template[place] for template, forms in group if _count(forms) > 1} for rest, group in groups.items()
+        rest: {template[place] for template, _ in group if counts[template] > 1} for rest, group in groups.items()
     }
     every = set().union(*words.values())
     full = {rest for rest, own in words.items() if len(own) > 1 and 5 * len(own) >= 4 * len(every) and _says(rest)}
-    lines = {rest: sum(_count(forms) for _, forms in group) for rest, group in groups.items()}
+    if len(full) < 2:
+        return set()
+    lines = {rest: sum([counts[template] for template, _ in group]) for rest, group in groups.items()}
     most = 2 * sum(lines[rest] for rest in full) >= sum(lines.values())
-    return full if len(full) > 1 and most else set()
+    return full if most else set()
 
 
 def _template(forms: list[Form]) -> tuple[str, ...]:
