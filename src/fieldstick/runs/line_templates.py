@@ -281,9 +281,7 @@ def _going_with_all(
 
     They have words that stay, and most lines are of them.
     """
-    words = {
-        rest: {template[place] for template, _ in group if counts[template] > 1} for rest, group in groups.items()
-    }
+    words = {rest: {template[place] for template, _ in group if counts[template] > 1} for rest, group in groups.items()}
     every = set().union(*words.values())
     full = {rest for rest, own in words.items() if len(own) > 1 and 5 * len(own) >= 4 * len(every) and _says(rest)}
     if len(full) < 2:
