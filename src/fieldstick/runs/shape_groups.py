@@ -6,6 +6,7 @@ import re
 from array import array
 from collections import Counter
 from functools import cache
+from itertools import accumulate
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from fieldstick.kernels.walkers import NATIVE
@@ -13,7 +14,7 @@ from fieldstick.lean import compiled_later
 from fieldstick.matching.character_kinds import OTHER_DIGIT, KindTable, by_kind
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Callable, Iterable, Sequence
 
     from fieldstick.data.batch import StoredTexts
 
@@ -26,26 +27,24 @@ MOST_PLACES = 3
 _RUNS = compiled_later(r"((.)\2*)", re.DOTALL)
 
 
-class Group(NamedTuple):
-    """Texts that are the same once folded: how many, the code points of the shortest and of the longest.
+Group = tuple["str | bytes", int, int, int, int, Any]
+"""Texts that are the same once folded, as they are told: folded; how many they are; the index of the first; the code
+points of the shortest and of the longest; and of each run the shortest and the longest length in code points, one after
+the other (int32).
 
-    `places` are the indexes of the first ones that differ, up to `MOST_PLACES` of them, maybe with -1 after them, and
-    `spans`, of each run, the shortest and the longest length in code points, one after the other (int32). `folded`
-    has each run written once, and two blanks where two or more follow one another; a text with a digit of
-    another alphabet is not folded. It is UTF-8 where lines were put together as they are stored.
+Folded, each run is written once, and two blanks where two or more follow one another; a text with a digit of another
+alphabet is not folded. It is UTF-8 where lines were put together as they are stored.
+"""
+
+
+class Groups(NamedTuple):
+    """The groups of texts, each where its first text stands; for each text the number of its own; and for that number,
+    the indexes of the first texts that differ, up to `MOST_PLACES` of them, maybe with -1 after them.
     """
 
-    folded: str | bytes
-    texts: int
-    places: Sequence[int]
-    shortest: int
-    longest: int
-    spans: Any
-
-    @property
-    def text(self) -> str:
-        """What `folded` holds, as text."""
-        return self.folded if isinstance(self.folded, str) else self.folded.decode("utf-8", "surrogateescape")
+    groups: Iterable[Group]
+    group_of: Sequence[int]
+    places: Callable[[int], Sequence[int]]
 
 
 def kinds_of(folded: str) -> str:
@@ -65,8 +64,8 @@ def widen(spans: array[int], others: Any) -> None:
     spans[1::2] = array("i", map(max, spans[1::2], others[1::2]))
 
 
-def groups_of(texts: Sequence[str]) -> tuple[list[Group], list[int]]:
-    """Return the groups of texts, each where its first text stands, and for each text the number of its own."""
+def groups_of(texts: Sequence[str]) -> Groups:
+    """Return the groups of texts."""
     put = _put_by_kind(texts)
     number_of: dict[str, int] = {}
     numbers: dict[str, int] = {}
@@ -75,42 +74,49 @@ def groups_of(texts: Sequence[str]) -> tuple[list[Group], list[int]]:
         folded, spans = _folded(text)
         number = number_of[text] = numbers.setdefault(folded, len(found))
         if number == len(found):
-            found.append(Group(folded, count, [], len(text), len(text), spans))
+            found.append((folded, count, 0, len(text), len(text), spans))
             continue
-        known = found[number]
-        widen(known.spans, spans)
-        shortest, longest = min(known.shortest, len(text)), max(known.longest, len(text))
-        found[number] = known._replace(texts=known.texts + count, shortest=shortest, longest=longest)
-    numbered = [number_of[text] for text in put]
-    for index, number in enumerate(numbered):
-        places: Any = found[number].places
-        if len(places) < MOST_PLACES and all(texts[place] != texts[index] for place in places):
-            places.append(index)
-    return found, numbered
+        _, known, _, shortest, longest, held = found[number]
+        widen(held, spans)
+        found[number] = folded, known + count, 0, min(shortest, len(text)), max(longest, len(text)), held
+    group_of = [number_of[text] for text in put]
+    places: list[list[int]] = [[] for _ in found]
+    for index, number in enumerate(group_of):
+        own = places[number]
+        if len(own) < MOST_PLACES and all(texts[place] != texts[index] for place in own):
+            own.append(index)
+    groups = [(*each[:2], own[0], *each[3:]) for each, own in zip(found, places, strict=True)]
+    return Groups(groups, group_of, places.__getitem__)
 
 
-def stored_groups(stored: StoredTexts, group_of: bytearray) -> Iterator[Group]:
-    """Yield the groups of lines, as `groups_of` does; the number of each line's own goes to `group_of` (int32)."""
+def stored_groups(stored: StoredTexts) -> Groups:
+    """Return the groups of lines, as `groups_of` does."""
     assert NATIVE is not None
+    group_of = bytearray(4 * stored.count)
     asked = (stored.data, stored.ends or b"", group_of)
     table, unknown = None, [0]
     if not stored.is_ascii():
         table = _kind_table()
     while unknown:
         kinds = table.stored if table is not None else None
-        texts, counts, _, unknown, lengths, places, runs, spans = NATIVE.shaped(
+        texts, counts, firsts, unknown, lengths, places, runs, spans = NATIVE.shaped(
             *asked, kinds, ord(OTHER_DIGIT), LONGEST_SHAPE, False
         )
         if table is not None:
             table.learn(unknown)
-    sizes, indexes, at = memoryview(lengths).cast("i"), memoryview(places).cast("i"), 0
-    for number, many in enumerate(memoryview(runs).cast("i")):
-        span: Any = spans[at : at + 8 * many]
-        at += 8 * many
-        if not many and texts[number]:
-            span = _spans_of(texts[number].decode("utf-8", "surrogateescape"))
-        first = indexes[MOST_PLACES * number : MOST_PLACES * (number + 1)]
-        yield Group(texts[number], counts[number], first, sizes[2 * number], sizes[2 * number + 1], span)
+    sizes, many = memoryview(lengths).cast("i"), memoryview(runs).cast("i").tolist()
+    ends = [8 * end for end in accumulate(many)]
+    each: list[Any] = [spans[start:end] for start, end in zip([0, *ends], ends, strict=False)]
+    if 0 in many:
+        for number, told in enumerate(many):
+            if not told and texts[number]:
+                each[number] = _spans_of(texts[number].decode("utf-8", "surrogateescape"))
+    indexes = memoryview(places).cast("i")
+    return Groups(
+        zip(texts, counts, firsts, sizes[::2].tolist(), sizes[1::2].tolist(), each, strict=True),
+        memoryview(group_of).cast("i"),
+        lambda number: indexes[MOST_PLACES * number : MOST_PLACES * (number + 1)],
+    )
 
 
 def _put_by_kind(texts: Sequence[str]) -> list[str]:

@@ -21,7 +21,7 @@ from fieldstick.runs.column_types import ColumnTypes
 from fieldstick.runs.distinct import Distinct
 from fieldstick.runs.line_kinds import LineKinds
 from fieldstick.runs.oddities import oddities_of
-from fieldstick.runs.shape_groups import Group, groups_of, kinds_of, stored_groups, widen
+from fieldstick.runs.shape_groups import Groups, groups_of, kinds_of, stored_groups, widen
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Sequence
@@ -76,14 +76,6 @@ class Shape(Struct):
             folded = low != high or high > LONGEST_RUN_SHOWN
             pieces.append(f"{kind}…" if folded else kind * low)
         return "".join(pieces)
-
-    def take(self, group: Group) -> None:
-        """Count texts of it, its runs being widened for them already."""
-        self.count += group.texts
-        if group.shortest < self.shortest:
-            self.shortest = group.shortest
-        if group.longest > self.longest:
-            self.longest = group.longest
 
     def add_examples(self, texts: Iterable[str]) -> None:
         """Take texts of it as examples that are unlike those before them, while there are few."""
@@ -196,64 +188,62 @@ class Survey(Struct):
         """Take in all of texts but how many are different."""
         if self.types is not None:
             self.types.add_many(texts)
-        self._take_in(*groups_of(texts), numbers, texts.__getitem__)
+        self._take_in(groups_of(texts), numbers, texts.__getitem__)
 
     def _add_stored(self, stored: StoredTexts, numbers: Sequence[int], texts: Callable[[], Sequence[str]]) -> None:
         """Take in all of lines but how many are different, as `_add_texts` does."""
         if self.types is not None:
             self.types.add_many(texts())
-        group_of = bytearray(4 * stored.count)
-        self._take_in(stored_groups(stored, group_of), memoryview(group_of).cast("i"), numbers, stored.line)
+        self._take_in(stored_groups(stored), numbers, stored.line)
 
-    def _take_in(
-        self, groups: Iterable[Group], group_of: Sequence[int], numbers: Sequence[int], text_at: Callable[[int], str]
-    ) -> None:
+    def _take_in(self, found: Groups, numbers: Sequence[int], text_at: Callable[[int], str]) -> None:
         """Take in texts of which each one's group is told, those of a group together."""
         odd = set[int]()
         wanted: dict[int, tuple[Shape, list[int]]] = {}
-        for key, group in enumerate(groups):
-            first = numbers[group.places[0]]
-            seen = self.taken_in.get(group.folded)
+        for key, (folded, count, first, shortest, longest, spans) in enumerate(found.groups):
+            seen = self.taken_in.get(folded)
             if seen is None:
-                seen = self._seen(group, first)
+                seen = self._seen(folded, spans, shortest, numbers[first])
             else:
-                widen(seen.shape.runs, group.spans)
+                widen(seen.shape.runs, spans)
             shape, is_filled, oddities = seen
-            self.texts += group.texts
-            self.filled += group.texts if is_filled else 0
-            shape.take(group)
+            self.texts += count
+            self.filled += count if is_filled else 0
+            shape.count += count
+            if shortest < shape.shortest:
+                shape.shortest = shortest
+            if longest > shape.longest:
+                shape.longest = longest
+                self.longest = max(self.longest, longest)
+            if self.shortest is None or shortest < self.shortest:
+                self.shortest = shortest
             for name in oddities or ():
-                self._odd(name, first, group.texts)
+                self._odd(name, numbers[first], count)
             if oddities is None:
                 odd.add(key)
             if len(shape.examples) < MOST_EXAMPLES:
-                wanted.setdefault(id(shape), (shape, []))[1].extend(group.places)
-            if self.shortest is None or group.shortest < self.shortest:
-                self.shortest = group.shortest
-            if group.longest > self.longest:
-                self.longest = group.longest
+                wanted.setdefault(id(shape), (shape, []))[1].extend(found.places(key))
         for shape, places in wanted.values():
             shape.add_examples(text_at(index) for index in sorted(places) if index >= 0)
-        for index, key in enumerate(group_of) if odd else ():
+        for index, key in enumerate(found.group_of) if odd else ():
             if key in odd:
                 for name in oddities_of(text_at(index)):
                     self._odd(name, numbers[index])
 
-    def _seen(self, group: Group, first: int) -> Seen:
+    def _seen(self, folded: str | bytes, spans: Any, shortest: int, first: int) -> Seen:
         """Return what is to be said of texts that are folded for the first time; `first` is the line of one of them."""
-        text = group.text
+        text = folded if isinstance(folded, str) else folded.decode("utf-8", "surrogateescape")
         kinds = kinds_of(text)
         shape = self.shapes.get(kinds)
         if shape is None:
             if len(self.shapes) >= MOST_SHAPES:
                 self._let_go()
-            runs = array("i", group.spans)
-            shape = self.shapes[kinds] = Shape(kinds, runs, shortest=group.shortest, first=first)
+            shape = self.shapes[kinds] = Shape(kinds, array("i", spans), shortest=shortest, first=first)
         else:
-            widen(shape.runs, group.spans)
+            widen(shape.runs, spans)
         seen = Seen(shape, bool(text.strip()), None if OTHER_DIGIT in text else oddities_of(text))
         if len(text) <= LONGEST_REMEMBERED and len(self.taken_in) < MOST_REMEMBERED:
-            self.taken_in[group.folded] = seen
+            self.taken_in[folded] = seen
         return seen
 
     def _let_go(self) -> None:
