@@ -22,6 +22,7 @@ from fieldstick.drafting.judge import deciding
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.read_here import parsed_here
 from fieldstick.drafting.written import Written
+from fieldstick.matching.character_kinds import DIGITS_FOLDED
 from fieldstick.matching.result import DID_NOT_MATCH, GAVE_UP
 from fieldstick.syntax.tree import Character, Look, Sequence, walk
 
@@ -52,7 +53,6 @@ MOST_TEXT = 2_000
 MOST_FOUND = 3
 """Different characters at the place of the stop that are named."""
 
-_DIGITS = bytes.maketrans(string.digits.encode(), b"9" * 10)
 _LETTERS = bytes.maketrans((string.ascii_letters + string.digits).encode(), b"\1" * 26 + b"\2" * 26 + b"9" * 10)
 
 
@@ -118,7 +118,7 @@ class Causes:
             for index in indexes:
                 self.add(source, batch.numbers[index], batch.texts[index])
             return
-        lines = stored.data.translate(_DIGITS).split(b"\n")
+        lines = stored.data.translate(DIGITS_FOLDED).split(b"\n")
         kinds = [lines[index] for index in indexes]
         first = dict(zip(reversed(kinds), reversed(indexes), strict=True))
         for kind, times in Counter(kinds).items():
@@ -130,7 +130,7 @@ class Causes:
         `times` tells how many there are of it, told apart by digits alone.
         """
         exact = len(self._known) < MOST_EXACT
-        key = digits = _folded(text, _DIGITS)
+        key = digits = _folded(text, DIGITS_FOLDED)
         known = self._known.get(digits) or self._stopped_before(text, digits)
         if known is None and not exact:
             key = _folded(text, _LETTERS)

@@ -318,6 +318,13 @@ static inline const uint8_t *text_end(const uint8_t *start, const uint8_t *feed,
     return feed < end && feed > start && feed[-1] == '\r' ? feed - 1 : feed;
 }
 
+/* Where the text of a line begins of which it is known where each ends, and how many bytes it has. */
+static inline const uint8_t *line_at(const uint8_t *base, const uint8_t *edge, const int32_t *end, Py_ssize_t line, Py_ssize_t *size) {
+    const uint8_t *at = base + (line ? end[line - 1] : 0), *feed = base + end[line] - (base[end[line] - 1] == '\n');
+    *size = text_end(at, feed, edge) - at;
+    return at;
+}
+
 /* Whether places follow one another up to `size`, line `number` beginning at `at`. */
 static int are_ends(const Py_buffer *ends, Py_ssize_t number, Py_ssize_t at, Py_ssize_t size) {
     const int32_t *end = ends->buf;
@@ -2998,8 +3005,9 @@ static Py_ssize_t hashes_below(const uint8_t *base, Py_ssize_t size, const int32
                                uint64_t bound, uint32_t *below) {
     Py_ssize_t few = 0;
     for (Py_ssize_t line = 0; line < lines; line++) {
-        const uint8_t *at = base + (line ? end[line - 1] : 0), *feed = base + end[line] - (base[end[line] - 1] == '\n');
-        below[few] = checksum(at, text_end(at, feed, base + size) - at) * by;
+        Py_ssize_t bytes;
+        const uint8_t *at = line_at(base, base + size, end, line, &bytes);
+        below[few] = checksum(at, bytes) * by;
         few += below[few] < bound;
     }
     return few;
@@ -3119,8 +3127,9 @@ static PyObject *scatters(PyObject *module, PyObject *arguments) {
     const int32_t *end = ends.buf;
     memset(table, 0, 8 * slots);
     for (Py_ssize_t line = 0; line < lines; line++) {
-        const uint8_t *at = base + (line ? end[line - 1] : 0), *feed = base + end[line] - (base[end[line] - 1] == '\n');
-        const uint64_t number = scattered(at, text_end(at, feed, edge) - at);
+        Py_ssize_t bytes;
+        const uint8_t *at = line_at(base, edge, end, line, &bytes);
+        const uint64_t number = scattered(at, bytes);
         Py_ssize_t slot = (Py_ssize_t)(number & (uint64_t)(slots - 1));
         while (table[slot] && table[slot] != number) slot = (slot + 1) & (slots - 1);
         if (table[slot]) continue;
@@ -3311,9 +3320,9 @@ static void group_lines(Groups *made, const Py_buffer *data, const Py_buffer *en
     const uint8_t *base = data->buf, *edge = base + data->len;
     const int32_t *end = ends->buf;
     for (Py_ssize_t line = 0; line < ends->len / 4 && known->count < MOST_UNKNOWN; line++) {
-        const uint8_t *at = base + (line ? end[line - 1] : 0), *feed = base + end[line] - (base[end[line] - 1] == '\n');
-        uint8_t *text = made->kept + made->used;
-        const Py_ssize_t size = put_all_by_kind(at, text_end(at, feed, edge) - at, edge, letters, known, text);
+        Py_ssize_t bytes;
+        const uint8_t *at = line_at(base, edge, end, line, &bytes);
+        const Py_ssize_t size = put_all_by_kind(at, bytes, edge, letters, known, made->kept + made->used);
         group_of[line] = group_with(made, size, line);
         made->group[group_of[line]].count++;
     }
@@ -3491,20 +3500,15 @@ static int take_runs(Runs *told, int32_t *at, int is_new) {
 
 enum { PLACES = 3 };
 
-/* Where a line ends, without what ends it. */
-static const uint8_t *end_of_text(const Py_buffer *data, const int32_t *end, Py_ssize_t line) {
-    const uint8_t *base = data->buf, *feed = base + end[line] - (base[end[line] - 1] == '\n');
-    return text_end(base + (line ? end[line - 1] : 0), feed, base + data->len);
-}
-
 /* Note that a line is in a group, if there is room and it is unlike those that were noted. */
 static void note_place(const Py_buffer *data, const int32_t *end, Py_ssize_t line, int32_t *place) {
     if (place[PLACES - 1] >= 0) return;
-    const uint8_t *base = data->buf, *at = base + (line ? end[line - 1] : 0);
-    const Py_ssize_t size = end_of_text(data, end, line) - at;
+    const uint8_t *base = data->buf, *edge = base + data->len;
+    Py_ssize_t size, others;
+    const uint8_t *at = line_at(base, edge, end, line, &size);
     for (; *place >= 0; place++) {
-        const uint8_t *other = base + (*place ? end[*place - 1] : 0);
-        if (end_of_text(data, end, *place) - other == size && !memcmp(other, at, size)) return;
+        const uint8_t *other = line_at(base, edge, end, *place, &others);
+        if (others == size && !memcmp(other, at, size)) return;
     }
     *place = (int32_t)line;
 }

@@ -9,6 +9,9 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from collections.abc import Iterable
 
+DIGITS_FOLDED = bytes.maketrans(b"0123456789", b"9" * 10)
+"""Maps bytes to themselves, those of digits to that of 9."""
+
 OTHER_DIGIT = "\uf8ff"
 """Stands for a digit beyond ASCII, which has the shape of any digit and is odd all the same."""
 

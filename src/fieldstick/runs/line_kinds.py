@@ -16,6 +16,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.lean import compiled_later
+from fieldstick.matching.character_kinds import DIGITS_FOLDED
 from fieldstick.runs.line_marks import TABS, parting_mark
 from fieldstick.runs.line_prose import MOST_PIECES, prose_together, without_words
 from fieldstick.runs.line_templates import (
@@ -97,7 +98,6 @@ _SLOT = compiled_later("|".join([*(f"(?P<s{number}>{shape})" for number, (_, sha
 _QUOTED = compiled_later(r'"(?:(?<![\w.]")|(?<=[^\w"][bfru]"))(?!\w+":|\d{4}-\d\d-\d\d[T ]\d\d:)[^"\n]*"')
 """What stands in quotes, but keys, which stay, and timestamps. What is behind a number are seconds or inches."""
 _APOSTROPHES = compiled_later(r"(?<!\w)'[^'\n]*'(?!\w)")
-_FOLDED = bytes.maketrans(b"0123456789", b"9" * 10)
 _FOLDED_CHARACTERS = str.maketrans("0123456789", "9" * 10)
 _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 _NAMED = (
@@ -435,7 +435,7 @@ def _different(batch: Batch) -> tuple[str, Sequence[int], Sequence[int], Sequenc
         folded, counts, firsts, _ = NATIVE.grouped(stored.data, stored.ends, group_of, False, None)
         text = b"\n".join([*folded, b""]).decode("utf-8", "surrogateescape")
         return text, counts, firsts, memoryview(group_of).cast("i")
-    text = stored.data.translate(_FOLDED).decode("utf-8", "surrogateescape")
+    text = stored.data.translate(DIGITS_FOLDED).decode("utf-8", "surrogateescape")
     return text.replace("\r\n", "\n") if stored.returns else text, (), (), range(stored.count)
 
 
