@@ -3,6 +3,9 @@ VENV ?= .venv
 PYTHON ?= python3
 BIN = $(VENV)/bin
 
+# What is compiled is kept, by whomever that was turned off: a test starts many processes.
+unexport PYTHONDONTWRITEBYTECODE
+
 .PHONY: setup demo test engines test-engines exhaustive mutants sanitize lint unit build-check bench demo-data clean
 
 $(VENV)/.ready: pyproject.toml setup.py src/fieldstick/kernels/_walkers.c
@@ -24,8 +27,10 @@ lint: setup
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 
+# Without plug-ins of other packages, and with those that are named, modules of Fieldstick are imported as they are,
+# which pytest would read a second time for their assertions, since one of them is a plug-in.
 unit: setup
-	$(BIN)/python -m pytest -n 2
+	PYTEST_DISABLE_PLUGIN_AUTOLOAD=1 $(BIN)/python -m pytest -n 2 -p xdist.plugin -p _hypothesis_pytestplugin
 
 # The interpreters and servers that patterns are run on in tests, from Debian where they may be installed.
 engines:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import pytest
 
+from conftest import EXHAUSTIVE
 from fieldstick.analysis.effort import Effort
 from fieldstick.drafting.context import Beside, MatchCase
 from fieldstick.drafting.repairs import proposals
@@ -45,6 +46,9 @@ def calls_to_propose(expression: str, text: str, known: str) -> int:
     return calls_of(lambda: proposals(scene, 120))
 
 
+COUNTS = (100, 200) if EXHAUSTIVE else (40, 80)
+"""How many pieces there are, and twice as many."""
+
 PIECES = [
     ("ab-c", "ab-x"), ('["a]', "b"), (r"\d+,", "1;"), ("(a|b)", "c"), ("'[^']'", "'ab'"), ("x{2}y?", "xx"),
     ("[+-/]", "-"),
@@ -53,7 +57,7 @@ PIECES = [
 
 @pytest.mark.parametrize(("piece", "text"), PIECES)
 def test_twice_the_expression_takes_twice_the_work(piece: str, text: str) -> None:
-    once, twice = (calls_to_propose(piece * count, text * count, text) for count in (100, 200))
+    once, twice = (calls_to_propose(piece * count, text * count, text) for count in COUNTS)
     assert once < twice <= IN_PROPORTION * once
 
 

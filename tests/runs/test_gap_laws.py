@@ -73,7 +73,7 @@ def drawn_patterns(part: int, count: int) -> Iterator[Pattern]:
 @pytest.mark.parametrize("part", range(PARTS) if EXHAUSTIVE else [TODAY % PARTS])
 def test_with_every_proposal_as_a_sample_nothing_that_was_open_stays_open(part: int) -> None:
     opened = 0
-    for pattern in drawn_patterns(part, 7):
+    for pattern in drawn_patterns(part, 7 if EXHAUSTIVE else 3):
         before = gaps_in(pattern)
         assert 0 <= before.decided <= before.asked and before.share <= 1
         assert before.asked - before.decided == len(before.gaps)
@@ -87,7 +87,7 @@ def test_with_every_proposal_as_a_sample_nothing_that_was_open_stays_open(part: 
         said = {(gap.span, gap.words) for gap in before.gaps}
         assert not said & {(gap.span, gap.words) for gap in after.gaps}, pattern.filling
         assert after.decided >= before.decided
-    assert opened > 10
+    assert opened > (10 if EXHAUSTIVE else 0)
 
 
 @pytest.mark.parametrize("part", range(PARTS) if EXHAUSTIVE else [TODAY % PARTS])

@@ -117,8 +117,8 @@ def test_different_texts_are_counted_exactly_while_they_are_few(texts: list[str]
 
 def test_many_different_texts_are_estimated_the_same_in_every_run() -> None:
     found = distinct.Distinct()
-    for number in range(120_000):
-        found.add_many([f"probe {number}", f"probe {number // 2}"])
+    for start in range(0, 120_000, 1000):
+        found.add_many([f"probe {each}" for number in range(start, start + 1000) for each in (number, number // 2)])
     # The hash is fixed, and so is the estimate: three standard errors at the most from the truth.
     assert not found.is_exact and abs(len(found) - 120_000) < 0.05 * 120_000
 
