@@ -17,6 +17,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.lean import compiled_later
 from fieldstick.matching.character_kinds import DIGITS_FOLDED
+from fieldstick.runs.line_keys import keyed_together
 from fieldstick.runs.line_marks import TABS, parting_mark
 from fieldstick.runs.line_prose import MOST_PIECES, prose_together, without_words
 from fieldstick.runs.line_templates import (
@@ -391,7 +392,7 @@ class LineKinds:
         """Return the kinds, the commonest first."""
         self._begin()
         by_length: dict[tuple[int, bool, bool], list[Form]] = defaultdict(list)
-        several = self._by_layout()
+        several = keyed_together(self._by_layout(), (self.mark or "")[:1])
         for pieces, forms in several.items():
             # A line of nothing is no line of one word.
             by_length[len(pieces), pieces[-1:] == (WORDS,), any(pieces)].append(_put_together(pieces, forms))

@@ -292,14 +292,16 @@ def _going_with_all(
 
 
 def _template(forms: list[Form]) -> tuple[str, ...]:
-    """Return what forms have in common, place by place; what hardly a line has does not tell of the others."""
-    made = []
-    lines = _count(forms)
-    for counts in _pieces_by_place(forms):
-        common = [piece for piece, count in counts.items() if count * LEAST_SHARE >= lines]
-        nearly_all = sum(counts[piece] for piece in common) * LEAST_SHARE >= (LEAST_SHARE - 1) * lines
-        made.append(_slot_of(common if nearly_all else counts))
-    return tuple(made)
+    """Return what forms have in common, place by place."""
+    return tuple(map(template_piece, _pieces_by_place(forms)))
+
+
+def template_piece(counts: Counter[str]) -> str:
+    """Return what pieces have in common, of which so many are there; what hardly a line has tells nothing of others."""
+    lines = counts.total()
+    common = [piece for piece, count in counts.items() if count * LEAST_SHARE >= lines]
+    nearly_all = sum(counts[piece] for piece in common) * LEAST_SHARE >= (LEAST_SHARE - 1) * lines
+    return _slot_of(common if nearly_all else counts)
 
 
 def _slot_of(values: Iterable[str]) -> str:

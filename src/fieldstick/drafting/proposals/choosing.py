@@ -43,7 +43,7 @@ ENOUGH = 20
 FEWEST = 8
 """Different examples below which it does not count, and only the ways that tell most pieces apart are tried."""
 
-PLAIN: tuple[Way, ...] = ("runs", "words", "shared", "items", "chosen runs")
+PLAIN: tuple[Way, ...] = ("runs", "words", "shared", "items", "chosen runs", "pairs")
 LITERAL: tuple[Way, ...] = ("chunks",)
 
 SPELLINGS: tuple[tuple[Level, Level, Level], ...] = (
@@ -81,6 +81,9 @@ ALONE = 0.1
 
 LISTED = 0.06
 """What it is worth that a list goes on as long as it may, as a share of texts near by taken."""
+
+KEYED = 0.2
+"""What it is worth that each value is that of its key, as a share of texts near by taken."""
 
 FEW_PARTS, MANY_PARTS = 2, 0.08
 """Parts that may be left out from which on nobody tells what is there together, and what each more of them costs."""
@@ -215,6 +218,7 @@ def _cost_of(way: Way, forms: list[Form]) -> float:
         + ALONE * (sum(map(is_of_one, forms)) if len(forms) > 1 else 0)
         + PART * parts
         - LISTED * (way == "items")
+        - KEYED * (way == "pairs")
         + MANY_PARTS * max(0, parts - FEW_PARTS)
         + UNLIKE * sum(unlike_in(form) for form in forms)
         + GLUED * sum(map(glued_in, forms))

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Literal
 from fieldstick.drafting.proposals.aligning import by_alignment, keys_of, kinds_of, with_keys
 from fieldstick.drafting.proposals.cutting import CUTS, Cut, tokens_of
 from fieldstick.drafting.proposals.heads import by_beginning, by_heads
+from fieldstick.drafting.proposals.keyed import by_keys
 from fieldstick.drafting.proposals.listing import by_items
 from fieldstick.drafting.proposals.parting import by_parting, by_shared, by_shared_text, by_stretches
 from fieldstick.drafting.proposals.phrases import rows_of_phrases, without_shared_words
@@ -28,7 +29,7 @@ Way = (
     Cut
     | Literal["shared", "common", "aligned runs", "aligned marks", "aligned names", "keyed runs", "keyed names"]
     | Literal["parted", "parted chunks", "again", "names again", "headed", "begun", "items", "shared text"]
-    | Literal["chosen runs", "phrases", "chosen phrases"]
+    | Literal["chosen runs", "phrases", "chosen phrases", "pairs"]
 )
 """A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
 
@@ -52,6 +53,7 @@ WAYS: tuple[Way, ...] = (
     "phrases",
     "chosen phrases",
     *_KEYED,
+    "pairs",
 )
 
 
@@ -76,6 +78,8 @@ def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | N
         return by_heads(texts)
     if way == "items":
         return by_items(texts)
+    if way == "pairs":
+        return by_keys(texts)
     if way == "chosen runs":
         found = by_alignment([tokens_of(text, "runs") for text in texts], choices=True)
         # Forms that have nothing in common are found by how texts are cut.

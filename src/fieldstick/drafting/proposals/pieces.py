@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from itertools import chain, pairwise
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 from msgspec import Struct, field
 
@@ -35,10 +35,26 @@ class Choice(Struct):
     may_lack: bool
 
 
-Form = list["Piece | list[Piece] | Choice"]
+Begin = Literal["parted", "text", "within"]
+"""Where keys begin: behind what parts them too, where a text begins, or within it."""
+
+
+class AnyOrder(Struct):
+    """Keys with their values, each the pieces of one, that come in any order, some of them maybe not at all.
+
+    `between` is what parts them. `sizes` are the fewest and the most that a text has.
+    """
+
+    pairs: list[list[Piece]]
+    between: list[Piece]
+    sizes: tuple[int, int]
+    begin: Begin
+
+
+Form = list["Piece | list[Piece] | Choice | AnyOrder"]
 """Pieces in order; a list of them in place of one may be left out, or with one of the kind `again`, come again.
 
-The values of that are how often it does, in each text.
+The values of that are how often it does, in each text. What is of a key, `pair` and its name, has one as its value.
 """
 
 
@@ -50,7 +66,8 @@ def complexity(forms: Sequence[Form]) -> tuple[int, int]:
             more, inner = complexity(each.forms)
             count, parts = count + more - 1, parts + inner + each.may_lack
         elif isinstance(each, list) and each[0].kind != "again":
-            parts += 1
+            # What is there or not tells a key that is its own.
+            parts += not any(piece.kind.startswith("pair ") for piece in each)
     return count, parts
 
 

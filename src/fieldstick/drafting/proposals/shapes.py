@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.context import common_start
 from fieldstick.drafting.proposals.cutting import tokens_of
 from fieldstick.drafting.proposals.literal_numbers import are_literal
-from fieldstick.drafting.proposals.pieces import Choice, Piece, aligned, coming_again, complexity
+from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, aligned, coming_again, complexity
 from fieldstick.drafting.proposals.spelling import OFTEN
 
 if TYPE_CHECKING:
@@ -141,7 +141,7 @@ def ended(form: Form) -> Form:
     for each in form:
         if isinstance(each, list):
             made.append([inner for piece in each for inner in _ends(piece)])
-        elif isinstance(each, Choice):
+        elif isinstance(each, (Choice, AnyOrder)):
             made.append(each)
         elif each.kind == "chunk" and are_literal(each.values):
             made.append(Piece("literal", each.values))

@@ -11,7 +11,7 @@ from fieldstick.drafting.context import escaped, escaped_text
 from fieldstick.drafting.proposals.cutting import SPECIAL
 from fieldstick.drafting.proposals.literal_numbers import literals_of
 from fieldstick.drafting.proposals.numerals import loosely_grouped, number_of
-from fieldstick.drafting.proposals.pieces import Choice, Piece, complexity
+from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, complexity
 from fieldstick.drafting.proposals.quoting import QUOTES, anything_until, enclosed_by
 from fieldstick.drafting.proposals.shapes import form_of
 from fieldstick.drafting.proposals.spelling import (
@@ -123,6 +123,10 @@ class Writer:
             if isinstance(each, Choice):
                 joined, field_at, before = False, -1, _Before()
                 found.append(f"{self._choice(each, named=named)}{'?' * each.may_lack}")
+                continue
+            if isinstance(each, AnyOrder):
+                joined, field_at, before = False, -1, _Before()
+                found.append(self._any_order(each, named=named))
                 continue
             if isinstance(each, list):
                 joined, field_at = False, -1
@@ -241,6 +245,18 @@ class Writer:
         told_apart = named and len(choice.forms) <= MOST_NAMED_FORMS
         return f"(?:{'|'.join(dict.fromkeys(self._form(each, named=told_apart) for each in choice.forms))})"
 
+    def _any_order(self, some: AnyOrder, *, named: bool) -> str:
+        """Return keys with their values in any order: each captures where it stands, whichever comes last."""
+        between = self._form(some.between, named=False)
+        pairs = "|".join(self._form(each, named=named) for each in some.pairs)
+        least, most = some.sizes
+        times = "+" if self._level == "loose" else f"{{{least}}}" if least == most else f"{{{least},{most}}}"
+        if some.begin == "text":
+            between = f"(?:^|{between})"
+        elif some.begin == "within":
+            between = f"(?:{between})?" if len(between.removeprefix("\\")) > 1 else f"{between}?"
+        return f"(?:{between}(?:{pairs})){times}"
+
     def _ends_in_text(self, again: list[Piece], inner: str, found: list[str], words: list[_Word | None]) -> bool:
         """Make words that may come again one field with those right before them; tell whether they are such."""
         if [each.kind for each in again[1:]] != ["blank", "word"]:
@@ -295,6 +311,10 @@ class Writer:
         if kind == "mark":
             marks = set(values)
             return escaped(values[0]) if len(marks) == 1 else f"[{members_of(marks)}]", "", {}
+        if kind == "value":
+            return self._value(piece)
+        if kind.startswith("pair "):
+            return escaped_text(values[0]), "", {}
         if kind.startswith("key "):
             different = sorted(set(values))
             return (escaped_text(different[0]), "", {}) if len(different) == 1 else (choice_of(different), "word", {})
@@ -312,6 +332,21 @@ class Writer:
             if self._words.is_open(bool(spelled)):
                 return spelled or anything_until(piece.until, values), "text", {}
         return self._words.spelled(values), _called(values), {}
+
+    def _value(self, piece: Piece) -> tuple[str, str, Table]:
+        """Return how the values of a key are spelled, as `_piece` does: by the one form that they have, if they do."""
+        values = piece.values
+        if len(set(values)) == 1 and len(values) >= FEWEST_OF_OPTION:
+            return escaped_text(values[0]), "text", {}
+        if "" in values or any(map(str.isspace, "".join(values))):
+            return self._gap(piece), "text", {}
+        form = form_of(values)
+        if form is not None and len(form) == 1 and isinstance(form[0], Piece):
+            return self._piece(form[0])
+        has_digits = any(map(str.isdecimal, "".join(values)))
+        if form is not None and len(values) >= REPEATED and not complexity([form])[1] and has_digits:
+            return self._form(form, named=False), "text", {}
+        return self._words.spelled(values), "text", {}
 
     def _stays(self, kind: str, values: list[str]) -> bool:
         """Tell whether the only value that a piece has is no chance: it came again, or every text has the word."""
@@ -371,7 +406,7 @@ class Writer:
         return f"[{inner}{members_of(marks)}]{amount}"
 
 
-def _spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice]:
+def _spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice | AnyOrder]:
     """Give the pieces of a form; what stands between marks or words is parted where all texts have it."""
     for each in form:
         inner = form_of(each.values) if isinstance(each, Piece) and _may_be_spread(each) else None
@@ -402,7 +437,7 @@ def _times_of(again: Piece) -> str:
     return "+" if "0" not in again.values and len(again.values) >= FEWEST_AGAIN else "*"
 
 
-def _may_be_quoted(piece: Piece | list[Piece] | Choice) -> bool:
+def _may_be_quoted(piece: Piece | list[Piece] | Choice | AnyOrder) -> bool:
     return not isinstance(piece, Piece) or piece.kind != "quoted"
 
 
@@ -431,6 +466,8 @@ def _before(piece: Piece, before: _Before) -> _Before:
     A word that a hyphen follows is a part of the value of the key before it, where there is one.
     """
     values = set(piece.values)
+    if piece.kind.startswith("pair "):
+        return _Before(piece.kind.removeprefix("pair "))
     if piece.kind in ("word", "quoted"):
         same = len(values) == 1 and re.fullmatch(r"[\w .-]*[^\W\d_][\w .-]*", piece.values[0]) is not None
         return _Before(values.pop(), before.key) if same else _Before()
