@@ -256,6 +256,8 @@ LINES = st.lists(st.text("ab7 .=-\"'é\x01\t", max_size=12), min_size=1, max_siz
 def test_every_line_is_of_one_kind_and_parts_are_put_together(one: list[str], other: list[str]) -> None:
     whole = LineKinds()
     whole.add_many(range(1, len(one) + len(other) + 1), [*one, *other])
+    # What parts lines is known once they are asked for.
+    assert whole.kinds()
     merged = found_in(one, stored=False, mark=whole.mark)
     later = LineKinds(whole.mark)
     later.add_many(range(len(one) + 1, len(one) + len(other) + 1), other)
@@ -344,6 +346,58 @@ def test_two_parts_taken_together_tell_as_many_lines(texts: list[str], at: int) 
     whole, first, rest = found_in(texts), found_in(texts[:at]), found_in(texts[at:])
     first.merge(rest)
     assert sum(each.count for each in first.kinds()) == sum(each.count for each in whole.kinds()) == len(texts)
+
+
+KEYED = {
+    "reading": (("plot=B07", "moisture=31.4"), ("temp=-1.5", "retry=true")),
+    "gate": (("gate=north", "state=open"), ("by=holm",)),
+    "trap": (("camera=cam-3", 'err="card full"'), ("attempt=2",)),
+}
+"""Keys with values by what a line tells of: those that all such have, and those that may be absent."""
+
+
+@pytest.mark.parametrize("shuffled", [False, True])
+@pytest.mark.parametrize(
+    ("head", "between", "tail"), [("level=info ", " ", ""), ("INFO seen (", ", ", ")"), ("", ";", "")]
+)
+def test_lines_of_mostly_the_same_keys_are_of_one_kind(head: str, between: str, tail: str, shuffled: bool) -> None:
+    chance = random.Random(4)
+    lines, counts = [], dict.fromkeys(KEYED, 0)
+    for _ in range(400):
+        told = chance.choice([*KEYED])
+        needed, others = KEYED[told]
+        pairs = [*needed, *(each for each in others if chance.random() < 0.4)]
+        if shuffled:
+            chance.shuffle(pairs)
+        counts[told] += 1
+        lines.append(head + between.join(pairs) + tail)
+    found = found_in(lines)
+    kinds = found.kinds()
+    assert sorted(kind.count for kind in kinds) == sorted(counts.values())
+    for kind in kinds:
+        needed, others = next(each for each in KEYED.values() if each[0][0].split("=")[0] in kind.text)
+        assert kind.text.startswith(head.strip()) and kind.text.removesuffix(" ⟨keys in any order⟩").endswith(tail)
+        assert all(f"⟨maybe {each.split('=')[0]}=" in kind.text for each in others)
+        assert all(f"⟨maybe {each.split('=')[0]}=" not in kind.text for each in needed)
+        assert ("in any order" in kind.text) is shuffled
+        batch = Batch(range(1, len(lines) + 1), lines)
+        assert len([*found.texts_of(batch, kind)]) == kind.count
+
+
+KEYS = st.lists(st.sampled_from(["a=1", "b=x", 'c="y z"', "d=0.5,", "(e=2)", "f"]), max_size=5)
+
+
+@given(st.lists(KEYS.map(" ".join), min_size=1, max_size=30))
+def test_lines_of_keys_are_all_told_and_their_kinds_can_be_told_again(lines: list[str]) -> None:
+    found = found_in(lines)
+    kinds = found.kinds()
+    assert sum(kind.count for kind in kinds) == len(lines)
+    batch = Batch(range(1, len(lines) + 1), lines)
+    assert sorted(text for kind in kinds for text in found.texts_of(batch, kind)) == sorted(lines)
+    # Kinds taken for forms, as where there are too many of these, hold the same lines.
+    found._condense()
+    assert sum(kind.count for kind in found.kinds()) == len(lines)
+    assert all(kind.example in lines for kind in found.kinds())
 
 
 @pytest.mark.parametrize("long", ["x", "x-", "12x-", "1:", "é9", "0xg"])

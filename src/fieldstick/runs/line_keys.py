@@ -107,7 +107,7 @@ def _keyed(pieces: Pieces, mark: str) -> _Keyed | None:
     start = next((at for at, each in enumerate(pieces) if _PAIR.match(each)), 0)
     end = len(pieces) - next((at for at, each in enumerate(reversed(pieces)) if _PAIR.match(each)), 0)
     own = list(pieces[start:end])
-    opening = own[0][0] if own and own[0][0] in _CLOSED_BY else ""
+    opening = own[0][:1] if own and own[0][:1] in _CLOSED_BY else ""
     closing = _CLOSED_BY.get(opening, "")
     if opening and own[-1].endswith(closing) and opening not in own[-1]:
         own[0], own[-1] = own[0][1:], own[-1][:-1]

@@ -96,7 +96,9 @@ _LONG = r"(?P<long>(?![\w.:+~@-]*\d)\w[\w.:+~@-]{100,}\w)"
 """So much without a digit that no slot is looked for within it, which would take as long as it is long, squared."""
 
 _SLOT = compiled_later("|".join([*(f"(?P<s{number}>{shape})" for number, (_, shape) in enumerate(SLOTS)), _LONG]))
-_QUOTED = compiled_later(r'"(?:(?<![\w.]")|(?<=[^\w"][bfru]"))(?!\w+":|\d{4}-\d\d-\d\d[T ]\d\d:)[^"\n]*"')
+_QUOTED = compiled_later(
+    r'"(?:(?<![\w.]")|(?<=[^\w"][bfru]")|(?<=\A[bfru]"))(?!\w+":|\d{4}-\d\d-\d\d[T ]\d\d:)[^"\n]*"'
+)
 """What stands in quotes, but keys, which stay, and timestamps. What is behind a number are seconds or inches."""
 _APOSTROPHES = compiled_later(r"(?<!\w)'[^'\n]*'(?!\w)")
 _FOLDED_CHARACTERS = str.maketrans("0123456789", "9" * 10)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from itertools import islice, pairwise
+from itertools import islice, pairwise, takewhile
 from typing import TYPE_CHECKING, NamedTuple
 
 from fieldstick.drafting.proposals.cutting import tokens_of
@@ -14,7 +14,7 @@ from fieldstick.lean import compiled_later
 from fieldstick.matching.key_order import common_order
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Mapping, Sequence
 
     from fieldstick.drafting.proposals.pieces import Begin, Choice, Form
 
@@ -22,12 +22,12 @@ FEWEST_KEYS, MOST_KEYS = 2, 30
 """Different keys from which on, and up to which, texts are told by them."""
 
 _KEYS = tuple(
-    compiled_later(rf'(?:(?<=[\s,;&|(\[{{])|\A)([^\W\d][\w.-]*){mark}|"(?:[^"\\]|\\.)*"') for mark in ("=", ": ")
+    compiled_later(rf'(?:(?<=[\s,;&|?(\[{{])|\A)([^\W\d][\w.-]*){mark}|"(?:[^"\\]|\\.)*"') for mark in ("=", ": ")
 )
 """Where a key stands, or what is quoted, in which none does."""
 
 _LAST = tuple(
-    compiled_later(rf'"(?:[^"\\]|\\.)*"|{value}*?(?=[,;)\]}}|&.]?{end})')
+    compiled_later(rf'"(?:[^"\\]|\\.)*"|{value}*?(?=[,;)\]}}|&]?{end}|\.\Z)')
     for value, end in ((r'[^\s"]', r"(?:\s|\Z)"), (r'[^"]', r"\Z"))
 )
 """The value of the last key: up to a blank, or where others hold these, up to the end."""
@@ -53,7 +53,8 @@ def by_keys(texts: Sequence[str]) -> list[Form] | None:
         rows = [row for row in found if row is not None]
         if len(rows) < len(texts):
             continue
-        held = "".join(value for row in rows for value in islice(row.values.values(), len(row.values) - 1))
+        inner = (value for row in rows for value in islice(row.values.values(), len(row.values) - 1))
+        held = "".join(value for value in inner if value[:1] != '"')
         parted = "".join(each for row in rows for each in row.between)
         if any(map(str.isspace, held)) and parted.strip():
             rows = [row for text in texts if (row := _read(text, keys, _LAST[1])) is not None]
@@ -84,65 +85,93 @@ def _read(text: str, keys: re.Pattern[str], ends: re.Pattern[str]) -> _Read | No
 def _form(rows: Sequence[_Read], mark: str) -> list[Form] | None:
     between = {each for row in rows for each in row.between}
     counts = Counter(key for row in rows for key in row.values)
-    if len(between) != 1 or not FEWEST_KEYS <= len(counts) <= MOST_KEYS:
-        return None
     sequences = [keys for keys, _ in Counter(tuple(row.values) for row in rows).most_common()]
-    parting = between.pop()
-    heads = [row.head for row in rows]
-    first = 0
-    while all(len(each) > first and each[first] == sequences[0][first] for each in sequences):
-        first += 1
-    parted = not first and all(each.endswith(parting) for each in heads)
-    order = common_order([each[first:] for each in sequences])
-    any_order = order is None or not (first or any(counts[key] == len(rows) for key in order))
-    if any_order and parted:
-        heads = [each.removesuffix(parting) for each in heads]
-    head, tail = _beside(heads), _beside([row.tail for row in rows])
-    if len(sequences) == 1 or head is None or tail is None:
+    if len(between) != 1 or not FEWEST_KEYS <= len(counts) <= MOST_KEYS or len(sequences) == 1:
         return None
-    pairs = {}
-    for key, count in counts.items():
-        stays = count == len(rows) and (not any_order or key in sequences[0][:first])
-        pairs[key] = _pair(key, mark, [row.values[key] for row in rows if key in row.values], stays=stays)
-    form: Form = [*head]
-    for key in sequences[0][:first]:
-        form += [*(_parting(parting, len(rows)) if key != sequences[0][0] else ()), *pairs[key]]
-    if order is None or any_order:
-        left = [pairs[key] for key in counts if key not in sequences[0][:first]]
-        sizes = sorted({len(row.values) - first for row in rows})
-        begin: Begin = "parted" if first or parted else "within" if head else "text"
-        return [[*form, AnyOrder(left, _parting(parting, len(rows)), (sizes[0], sizes[-1]), begin), *tail]]
-    # What may be absent has what parts it from the others on the side where one always is.
-    started = first > 0
-    for key in order:
-        may_lack = counts[key] < len(rows)
-        apart = _parting(parting, counts[key])
-        pair = [*apart, *pairs[key]] if started else [*pairs[key], *(apart if may_lack else ())]
-        form += [pair] if may_lack else pair
-        started = started or not may_lack
-    return [[*form, *tail]]
+    return _Keys(rows, mark, between.pop(), sequences, counts).form()
 
 
-def _pair(key: str, mark: str, values: list[str], *, stays: bool) -> list[Piece]:
-    """Return a key and its value, without its quotes where all are quoted.
+class _Keys:
+    """The keys of texts, those first that all begin with; `counts` is how many texts have each."""
 
-    Where it `stays` in all texts, one that is always the same is no value; else it tells that the key is there.
-    """
-    count = len(values)
-    pieces = [Piece(f"pair {key}", [key] * count), Piece(mark, [mark] * count)]
-    if mark == ":":
-        pieces.append(Piece("blank", [" "] * count))
-    same = len(set(values)) == 1
-    if same and stays:
-        return [*pieces, *aligned([tokens_of(each) for each in values])]
-    if all(len(each) > 1 and each[0] == each[-1] == '"' for each in values):
-        quote = Piece('"', ['"'] * count)
-        return [*pieces, quote, Piece("value" if same else "quoted", [each[1:-1] for each in values]), quote]
-    inner = form_of(values) or []
-    if len(inner) > 1 and _is_number(inner[0]) and all(_is_same(each) for each in inner[1:]):
-        # Behind a number stands its unit.
-        return [*pieces, *(each for each in inner if isinstance(each, Piece))]
-    return [*pieces, Piece("value", values)]
+    def __init__(
+        self,
+        rows: Sequence[_Read],
+        mark: str,
+        between: str,
+        sequences: Sequence[tuple[str, ...]],
+        counts: Mapping[str, int],
+    ) -> None:
+        self._rows, self._mark, self._between, self._counts = rows, mark, between, counts
+        same = takewhile(lambda keys: len(set(keys)) == 1, zip(*sequences, strict=False))
+        self._first = [keys[0] for keys in same]
+        self._left = [key for key in counts if key not in self._first]
+        self._order = common_order([keys[len(self._first) :] for keys in sequences])
+
+    def form(self) -> list[Form] | None:
+        """Return the form of the texts; None where what stands beside the keys has several."""
+        order = self._order
+        if not self._first and not any(self._counts[key] == len(self._rows) for key in order or ()):
+            # What parts keys would stand before the first of them, or not, as it comes.
+            order = None
+        heads = [row.head for row in self._rows]
+        parted = order is None and not self._first and all(each.endswith(self._between) for each in heads)
+        head = _beside([each.removesuffix(self._between) for each in heads] if parted else heads)
+        tail = _beside([row.tail for row in self._rows])
+        if head is None or tail is None:
+            return None
+        form: Form = [*head]
+        for number, key in enumerate(self._first):
+            form += [*(self._parting(key) if number else ()), *self._pair(key, stays=True)]
+        if order is not None:
+            return [[*form, *self._in_order(order), *tail]]
+        sizes = [len(row.values) - len(self._first) for row in self._rows]
+        begin: Begin = "parted" if self._first or parted else "within" if head else "text"
+        left = [self._pair(key, stays=False) for key in self._left]
+        return [[*form, AnyOrder(left, self._parting(self._left[0]), (min(sizes), max(sizes)), begin), *tail]]
+
+    def _in_order(self, order: Sequence[str]) -> Form:
+        """Return keys in order: what parts one that may be absent from others is on the side where one always is."""
+        form: Form = []
+        started = bool(self._first)
+        for key in order:
+            may_lack = self._counts[key] < len(self._rows)
+            pair = self._pair(key, stays=not may_lack)
+            apart = self._parting(key) if started or may_lack else []
+            pair = [*apart, *pair] if started else [*pair, *apart]
+            form += [pair] if may_lack else pair
+            started = started or not may_lack
+        return form
+
+    def _pair(self, key: str, *, stays: bool) -> list[Piece]:
+        """Return a key and its value, without its quotes where all are quoted.
+
+        Where it `stays` in all texts, one that is always the same is no value; else it tells that the key is there.
+        """
+        values = [row.values[key] for row in self._rows if key in row.values]
+        count = len(values)
+        pieces = [Piece(f"pair {key}", [key] * count), Piece(self._mark, [self._mark] * count)]
+        if self._mark == ":":
+            pieces.append(Piece("blank", [" "] * count))
+        same = len(set(values)) == 1
+        if same and stays:
+            return [*pieces, *aligned([tokens_of(each) for each in values])]
+        if all(len(each) > 1 and each[0] == each[-1] == '"' for each in values):
+            quote = Piece('"', ['"'] * count)
+            bare = [each[1:-1] for each in values]
+            is_plain = not same and '"' not in "".join(bare)
+            return [*pieces, quote, Piece("quoted" if is_plain else "value", bare, '"'), quote]
+        inner = form_of(values) or []
+        if len(inner) > 1 and _is_number(inner[0]) and all(_is_same(each) for each in inner[1:]):
+            # Behind a number stands its unit.
+            return [*pieces, *(each for each in inner if isinstance(each, Piece))]
+        return [*pieces, Piece("value", values, self._between.strip()[:1] or self._between[0])]
+
+    def _parting(self, key: str) -> list[Piece]:
+        """Return what parts a key from another."""
+        runs = re.findall(r"\s+|\S", self._between)
+        count = self._counts[key]
+        return [Piece("blank" if each.isspace() else each, [each] * count) for each in runs]
 
 
 def _is_number(part: Piece | list[Piece] | Choice | AnyOrder) -> bool:
@@ -151,11 +180,6 @@ def _is_number(part: Piece | list[Piece] | Choice | AnyOrder) -> bool:
 
 def _is_same(part: Piece | list[Piece] | Choice | AnyOrder) -> bool:
     return isinstance(part, Piece) and len(set(part.values)) == 1 and not part.values[0].isdecimal()
-
-
-def _parting(text: str, count: int) -> list[Piece]:
-    runs = re.findall(r"\s+|\S", text)
-    return [Piece("blank" if each.isspace() else each, [each] * count) for each in runs]
 
 
 def _beside(texts: Sequence[str]) -> Form | None:

@@ -7,7 +7,7 @@ from collections import Counter
 from itertools import count, groupby
 from typing import TYPE_CHECKING, NamedTuple
 
-from fieldstick.drafting.context import escaped, escaped_text
+from fieldstick.drafting.context import class_spelling, escaped, escaped_text
 from fieldstick.drafting.proposals.cutting import SPECIAL
 from fieldstick.drafting.proposals.literal_numbers import literals_of
 from fieldstick.drafting.proposals.numerals import loosely_grouped, number_of
@@ -129,7 +129,7 @@ class Writer:
                 found.append(self._any_order(each, named=named))
                 continue
             if isinstance(each, list):
-                joined, field_at = False, -1
+                joined, field_at, before = False, -1, before._replace(pair="")
                 again = each[0].kind == "again"
                 inner = self._form(each[1:] if again else each, named=named and not again)
                 if again and named and self._ends_in_text(each, inner, found, words):
@@ -158,7 +158,7 @@ class Writer:
                 self._open = (field, inner + spelled)
                 words[field_at] = None
             elif named and name:
-                field = self._named(before.key or before.word or name, table)
+                field = self._named(before.pair or before.key or before.word or name, table)
                 field_at = len(found)
                 self._open = (field, spelled)
                 found.append(f"(?P<{field}>{ungrouped(spelled)})")
@@ -250,7 +250,9 @@ class Writer:
         between = self._form(some.between, named=False)
         pairs = "|".join(self._form(each, named=named) for each in some.pairs)
         least, most = some.sizes
-        times = "+" if self._level == "loose" else f"{{{least}}}" if least == most else f"{{{least},{most}}}"
+        times = (
+            "+*"[not least] if self._level == "loose" else f"{{{least}}}" if least == most else f"{{{least},{most}}}"
+        )
         if some.begin == "text":
             between = f"(?:^|{between})"
         elif some.begin == "within":
@@ -338,15 +340,33 @@ class Writer:
         values = piece.values
         if len(set(values)) == 1 and len(values) >= FEWEST_OF_OPTION:
             return escaped_text(values[0]), "text", {}
-        if "" in values or any(map(str.isspace, "".join(values))):
+        if not any(values):
+            return anything_until(piece.until, values), "text", {}
+        amount, joined = "*" if "" in values else "+", "".join(values)
+        if "" not in values and '"' not in joined and not any(map(str.isspace, joined)):
+            form = form_of(values)
+            if form is not None and len(form) == 1 and isinstance(form[0], Piece):
+                return self._piece(form[0])
+            has_digits = any(map(str.isdecimal, joined))
+            if form is not None and len(values) >= REPEATED and not complexity([form])[1] and has_digits:
+                return self._form(form, named=False), "text", {}
+        if self._level != "loose" and (listed := listed_of(values)) is not None:
+            return f"(?:{listed})", "text", {}
+        if piece.until == '"':
+            return rf'(?:[^"\\]|\\.){amount}', "text", {}
+        if '"' in joined:
+            stop = class_spelling('"') + (r"\s" if piece.until.isspace() else class_spelling(piece.until))
+            return rf'(?:"(?:[^"\\]|\\.)*"|[^{stop}]{amount})', "text", {}
+        if any(map(str.isspace, joined)):
             return self._gap(piece), "text", {}
-        form = form_of(values)
-        if form is not None and len(form) == 1 and isinstance(form[0], Piece):
-            return self._piece(form[0])
-        has_digits = any(map(str.isdecimal, "".join(values)))
-        if form is not None and len(values) >= REPEATED and not complexity([form])[1] and has_digits:
-            return self._form(form, named=False), "text", {}
-        return self._words.spelled(values), "text", {}
+        spelled = self._words.spelled(values)
+        is_open = spelled.removesuffix(amount) in (r"\S", ".")
+        if is_open and piece.until.isspace():
+            return rf"\S{amount}", "text", {}
+        if is_open:
+            return anything_until(piece.until, values), "text", {}
+        apart = r"\S" if piece.until.isspace() or "\\" in joined else rf"[^\s{class_spelling(piece.until)}]"
+        return spelled.replace(r"\S", apart), "text", {}
 
     def _stays(self, kind: str, values: list[str]) -> bool:
         """Tell whether the only value that a piece has is no chance: it came again, or every text has the word."""
@@ -373,13 +393,17 @@ class Writer:
         if self._level != "loose" and (listed := listed_of(values)) is not None:
             return f"(?:{listed})"
         filled = [each for each in values if each]
+        if not filled:
+            return anything_until('"', values)
         form = form_of(filled) if len(filled) >= REPEATED else None
         # Where only some hold a mark, others may hold any.
         plain = form is not None and not complexity([form])[1] and all(_may_be_quoted(each) for each in form)
         if form is not None and plain and len(form) <= MOST_QUOTED:
             inner = self._form(form, named=False)
             return inner if len(filled) == len(values) else f"(?:{inner})?"
-        return enclosed_by('"', values) or self._words.spelled(values)
+        spelled = enclosed_by('"', values) or self._words.spelled(values)
+        is_open = spelled.rstrip("*+") in (r"\S", ".") and '"' not in "".join(values)
+        return anything_until('"', values) if is_open else spelled
 
     def _gap(self, piece: Piece) -> str:
         """Spell what takes anything that stands between what all texts share."""
@@ -454,10 +478,14 @@ def field_name(text: str) -> str:
 
 
 class _Before(NamedTuple):
-    """What stands before what comes next, where it is always the same: a word, and the key that it is a value of."""
+    """What stands before what comes next, where it is always the same: a word, and the key that it is a value of.
+
+    A `pair` is a key that was told as such.
+    """
 
     word: str = ""
     key: str = ""
+    pair: str = ""
 
 
 def _before(piece: Piece, before: _Before) -> _Before:
@@ -467,7 +495,12 @@ def _before(piece: Piece, before: _Before) -> _Before:
     """
     values = set(piece.values)
     if piece.kind.startswith("pair "):
-        return _Before(piece.kind.removeprefix("pair "))
+        return _Before(pair=piece.kind.removeprefix("pair "))
+    if before.pair and piece.kind in ("=", ":", '"'):
+        return _Before(piece.kind, pair=before.pair)
+    if before.pair:
+        # Behind a colon stands a blank.
+        return _Before(pair=before.pair if before.word == ":" else "")
     if piece.kind in ("word", "quoted"):
         same = len(values) == 1 and re.fullmatch(r"[\w .-]*[^\W\d_][\w .-]*", piece.values[0]) is not None
         return _Before(values.pop(), before.key) if same else _Before()
