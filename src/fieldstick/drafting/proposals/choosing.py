@@ -34,6 +34,9 @@ FOLDS = 4
 MOST_LEFT_OUT = 160
 """Examples that a way is tried with so."""
 
+MANY, PROMISING = 320, 2
+"""Examples from which on ways are tried with some of them first, and how many that differ are tried with all then."""
+
 HOLDS = 1.5
 """What it counts that a way does not hold of a left out example, against one more text near by that it takes."""
 
@@ -132,18 +135,30 @@ def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Wr
     different = list(dict.fromkeys(texts))
     near = _near(different[:MOST_LEFT_OUT])
     few = len(different) < FEWEST
-    # A number that is one piece is told more of by what cuts texts into these.
-    literal = are_literal(different) and any(len(tokens_of(each, "runs")) > 1 for each in different)
-    plain = LITERAL if literal else PLAIN
-    found = _all_written(plain if few else WAYS, texts, fitting, near)
-    if few and not found:
-        found = _all_written(WAYS, texts, fitting, near)
     # Of few examples the ones left out say little.
     weight = 0.0 if few else HOLDS * min(1.0, len(different) / ENOUGH)
-    by_level: dict[Level, list[Written]] = {}
-    for level, written in found:
-        by_level.setdefault(level, []).append(written)
-    return {level: likeliest(some, weight) for level, some in by_level.items()}
+    # A number that is one piece is told more of by what cuts texts into these.
+    literal = are_literal(different) and any(len(tokens_of(each, "runs")) > 1 for each in different)
+    ways = WAYS
+    if few:
+        ways = LITERAL if literal else PLAIN
+    elif len(texts) > MANY:
+        ways = _promising([*random.Random(2).sample(texts, MOST_LEFT_OUT), *fitting], fitting, near, weight)
+    found = _all_written(ways, texts, fitting, near) or _all_written(WAYS, texts, fitting, near)
+    return {level: likeliest([written for _, written in some], weight) for level, some in found.items()}
+
+
+def _promising(texts: Sequence[str], fitting: Sequence[str], near: Sequence[str], weight: float) -> tuple[Way, ...]:
+    """Return the ways that are likeliest right by some of very many texts: for each level those of two expressions."""
+    kept: set[Way] = set()
+    for some in _all_written(WAYS, texts, fitting, near).values():
+        left = some
+        for _ in range(PROMISING):
+            if left:
+                best = likeliest([written for _, written in left], weight).expression
+                kept |= {way for way, written in left if written.expression == best}
+                left = [each for each in left if each[0] not in kept]
+    return tuple(way for way in WAYS if way in kept)
 
 
 def _near(texts: Sequence[str]) -> list[str]:
@@ -184,10 +199,11 @@ def likeliest(found: Sequence[Written], weight: float) -> Written:
 
 def _all_written(
     ways: Sequence[Way], texts: Sequence[str], fitting: Sequence[str], near: Sequence[str]
-) -> list[tuple[Level, Written]]:
+) -> dict[Level, list[tuple[Way, Written]]]:
+    """Return by level what ways come to, each as often as there are ways and spellings that come to it."""
     # What comes in turns, as gates in a log do, must not all be left out together.
     sample = random.Random(0).sample(texts, min(len(texts), MOST_LEFT_OUT))
-    found: list[_Spelled] = []
+    found: list[tuple[Way, _Spelled]] = []
     asked: list[tuple[tuple[Any, ...], list[_Spelled]]] = []
     for way in ways:
         forms = forms_by(way, texts, set(fitting))
@@ -205,9 +221,12 @@ def _all_written(
         if spelled is None:
             spelled = [*_spelled(forms, folds, cost, texts, fitting, near)]
             asked.append((question, spelled))
-        found += spelled
-    kept = [each for each in found if not each.is_slow] or found
-    return [(each.level, each.written) for each in kept]
+        found += [(way, each) for each in spelled]
+    kept = [(way, each) for way, each in found if not each.is_slow] or found
+    made: dict[Level, list[tuple[Way, Written]]] = {}
+    for way, each in kept:
+        made.setdefault(each.level, []).append((way, each.written))
+    return made
 
 
 def _cost_of(way: Way, forms: list[Form]) -> float:

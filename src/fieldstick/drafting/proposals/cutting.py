@@ -259,7 +259,7 @@ class Token(Struct, frozen=True):
     text: str
 
 
-@lru_cache(maxsize=1 << 14)
+@lru_cache(maxsize=1 << 15)
 def tokens_of(text: str, cut: Cut = "words") -> tuple[Token, ...]:
     """Cut a text into its pieces; what stands in quotes is one."""
     if cut in ("chunks", "whole"):
