@@ -85,7 +85,7 @@ ALONE = 0.1
 LISTED = 0.06
 """What it is worth that a list goes on as long as it may, as a share of texts near by taken."""
 
-KEYED = 0.2
+KEYED = 0.05
 """What it is worth that each value is that of its key, as a share of texts near by taken."""
 
 FEW_PARTS, MANY_PARTS = 2, 0.08
