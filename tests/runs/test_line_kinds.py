@@ -384,6 +384,24 @@ def test_lines_of_mostly_the_same_keys_are_of_one_kind(head: str, between: str, 
         assert len([*found.texts_of(batch, kind)]) == kind.count
 
 
+@pytest.mark.parametrize("often", [1, 40])
+def test_lines_of_the_keys_that_all_have_are_of_no_kind_with_others(often: int) -> None:
+    lines = [
+        "t=06:10 pid=7 plot=B07 moisture=3",
+        "t=06:10 pid=8 gate=north state=open",
+        "t=06:10 pid=9 gate=fen state=shut by=holm",
+    ]
+    found = found_in(lines * 10 + ["t=06:10 pid=4"] * often)
+    assert {kind.text: kind.count for kind in found.kinds()} == {
+        "t=⟨time⟩ pid=⟨number⟩ plot=⟨identifier⟩ moisture=⟨number⟩": 10,
+        "t=⟨time⟩ pid=⟨number⟩ gate=⟨word⟩ state=⟨word⟩ ⟨maybe by=holm⟩": 20,
+        "t=⟨time⟩ pid=⟨number⟩": often,
+    }
+    # Where there is one other kind, they may be those of it that have nothing else.
+    [one] = found_in([lines[2], "t=06:10 pid=9 gate=fen state=open"] * 10).kinds()
+    assert one.text == "t=⟨time⟩ pid=⟨number⟩ gate=fen state=⟨word⟩ ⟨maybe by=holm⟩"
+
+
 KEYS = st.lists(st.sampled_from(["a=1", "b=x", 'c="y z"', "d=0.5,", "(e=2)", "f"]), max_size=5)
 
 

@@ -143,12 +143,19 @@ def _groups(lines: Counter[Pieces]) -> Iterable[dict[Pieces, int]]:
         having.update(dict.fromkeys(some, count))
     common = {key for key, count in having.items() if (sets.total() - count) * COMMON <= sets.total()}
     kinds: list[list[frozenset[str]]] = []
-    for some, _ in sets.most_common():
+    ranked = [some for some, _ in sets.most_common()]
+    for some in (each for each in ranked if each - common):
         home = next((kind for kind in kinds if _are_alike(kind, some, common)), None)
         if home is None:
             kinds.append([some])
         else:
             home.append(some)
+    # What has no key beside those of all lines is of any of their kinds, or of one of its own.
+    bare = [each for each in ranked if not each - common]
+    if bare and len(kinds) == 1 and any(_are_nested(kinds[0], each) for each in bare):
+        kinds[0] += bare
+    elif bare:
+        kinds.append(bare)
     of = {some: number for number, kind in enumerate(kinds) for some in kind}
     made: list[dict[Pieces, int]] = [{} for _ in kinds]
     for keys, count in lines.most_common():
@@ -157,14 +164,16 @@ def _groups(lines: Counter[Pieces]) -> Iterable[dict[Pieces, int]]:
 
 
 def _are_alike(kind: Sequence[frozenset[str]], some: frozenset[str], common: set[str]) -> bool:
-    """Tell whether lines with some keys are of a kind: of nearly those of its commonest, or between those of others."""
-    first = kind[0]
-    one, other = first - common, some - common
-    if one | other and len(one & other) >= ALIKE * len(one | other):
-        return True
-    if (one <= other or other <= one) and len(first & some) >= NEARLY_ALL * len(first | some):
+    """Tell whether lines with some keys are of a kind: have nearly those of its commonest, or others that it has."""
+    one, other = kind[0] - common, some - common
+    if len(one & other) >= ALIKE * len(one | other) or _are_nested(kind, some):
         return True
     return bool(one & other) and some <= frozenset().union(*kind) and frozenset.intersection(*kind) <= some
+
+
+def _are_nested(kind: Sequence[frozenset[str]], some: frozenset[str]) -> bool:
+    """Tell whether lines with some keys have nearly those of others of a kind, and none beside these, or vice versa."""
+    return any((some <= each or each <= some) and len(each & some) >= NEARLY_ALL * len(each | some) for each in kind)
 
 
 def _written(sequences: Mapping[Pieces, int], counts: Mapping[str, Counter[str]]) -> Pieces:
