@@ -13,7 +13,7 @@ from fieldstick.drafting.proposals.forms import forms_by
 from fieldstick.drafting.proposals.proposing import propose
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.drafting.proposals.writing import Writer, field_name
-from fieldstick.matching.key_order import common_order
+from fieldstick.matching.keys import common_order
 
 VALUES = {
     "plot": st.from_regex(r"[A-F]\d\d", fullmatch=True),

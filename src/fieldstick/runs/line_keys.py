@@ -10,7 +10,7 @@ from collections import Counter, defaultdict
 from typing import TYPE_CHECKING, NamedTuple
 
 from fieldstick.lean import compiled_later
-from fieldstick.matching.key_order import common_order
+from fieldstick.matching.keys import KEY, common_order
 from fieldstick.runs.line_templates import TYPED, template_piece
 
 if TYPE_CHECKING:
@@ -34,7 +34,7 @@ MOST_SETS = 2_000
 
 ANY_ORDER = "⟨keys in any order⟩"
 
-_PAIR = compiled_later(r"[(\[{]?(?:⟨maybe )?([^\W\d][\w.-]*)=")
+_PAIR = compiled_later(rf"[(\[{{]?(?:⟨maybe )?({KEY})=")
 _CLOSED_BY = {"(": ")", "[": "]", "{": "}"}
 _BETWEEN = ",;"
 _MAYBE = compiled_later(r"⟨maybe ([^=]+=)(.*)⟩")
@@ -76,21 +76,20 @@ def keyed_together(several: Mapping[Pieces, list[Form]], mark: str = "") -> Mapp
         lines[each.keys] += sum([form.count for form in several[pieces]])
     if len(lines) < 2:
         return several
-    written: dict[Pieces, Pieces] = {}
-    for sequences in _groups(lines):
-        if len(sequences) > 1:
-            counts: dict[str, Counter[str]] = defaultdict(Counter)
-            for pieces, each in keyed.items():
-                if each.keys in sequences:
-                    count = sum([form.count for form in several[pieces]])
-                    for key, pair in zip(each.keys, each.pairs, strict=True):
-                        counts[key][pair] += count
-            written |= dict.fromkeys(sequences, _written(sequences, counts))
+    groups = [sequences for sequences in _groups(lines) if len(sequences) > 1]
+    number_of = {keys: number for number, sequences in enumerate(groups) for keys in sequences}
+    counts: list[dict[str, Counter[str]]] = [defaultdict(Counter) for _ in groups]
+    for pieces, each in keyed.items():
+        if each.keys in number_of:
+            count = sum([form.count for form in several[pieces]])
+            for key, pair in zip(each.keys, each.pairs, strict=True):
+                counts[number_of[each.keys]][key][pair] += count
+    written = [_written(sequences, told) for sequences, told in zip(groups, counts, strict=True)]
     made: dict[Pieces, list[Form]] = {}
     for pieces, forms in several.items():
         found = keyed.get(pieces)
-        if found is not None and found.keys in written:
-            pieces = found.holding(written[found.keys])
+        if found is not None and found.keys in number_of:
+            pieces = found.holding(written[number_of[found.keys]])
         made.setdefault(pieces, []).extend(forms)
     return made
 

@@ -394,7 +394,8 @@ class LineKinds:
         """Return the kinds, the commonest first."""
         self._begin()
         by_length: dict[tuple[int, bool, bool], list[Form]] = defaultdict(list)
-        several = keyed_together(self._by_layout(), (self.mark or "")[:1])
+        mark = (self.mark or "")[:1]
+        several = keyed_together(self._by_layout(), mark)
         for pieces, forms in several.items():
             # A line of nothing is no line of one word.
             by_length[len(pieces), pieces[-1:] == (WORDS,), any(pieces)].append(_put_together(pieces, forms))
@@ -415,7 +416,7 @@ class LineKinds:
                 made[template].merge(kind)
             else:
                 made[template] = kind
-                kind.template, kind.mark = template, (self.mark or "")[:1]
+                kind.template, kind.mark = template, mark
         return sorted(made.values(), key=rank)
 
 

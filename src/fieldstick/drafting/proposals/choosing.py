@@ -144,7 +144,9 @@ def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Wr
         ways = LITERAL if literal else PLAIN
     elif len(texts) > MANY:
         ways = _promising([*random.Random(2).sample(texts, MOST_LEFT_OUT), *fitting], fitting, near, weight)
-    found = _all_written(ways, texts, fitting, near) or _all_written(WAYS, texts, fitting, near)
+    found = _all_written(ways, texts, fitting, near)
+    if not found and ways is not WAYS:
+        found = _all_written(WAYS, texts, fitting, near)
     return {level: likeliest([written for _, written in some], weight) for level, some in found.items()}
 
 

@@ -11,7 +11,7 @@ from fieldstick.drafting.proposals.cutting import tokens_of
 from fieldstick.drafting.proposals.pieces import AnyOrder, Piece, aligned
 from fieldstick.drafting.proposals.shapes import form_of
 from fieldstick.lean import compiled_later
-from fieldstick.matching.key_order import common_order
+from fieldstick.matching.keys import BEFORE_KEY, KEY, QUOTED_VALUE, common_order
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -21,13 +21,11 @@ if TYPE_CHECKING:
 FEWEST_KEYS, MOST_KEYS = 2, 30
 """Different keys from which on, and up to which, texts are told by them."""
 
-_KEYS = tuple(
-    compiled_later(rf'(?:(?<=[\s,;&|?(\[{{])|\A)([^\W\d][\w.-]*){mark}|"(?:[^"\\]|\\.)*"') for mark in ("=", ": ")
-)
+_KEYS = tuple(compiled_later(rf"{BEFORE_KEY}({KEY}){mark}|{QUOTED_VALUE}") for mark in ("=", ": "))
 """Where a key stands, or what is quoted, in which none does."""
 
 _LAST = tuple(
-    compiled_later(rf'"(?:[^"\\]|\\.)*"|{value}*?(?=[,;)\]}}|&]?{end}|\.\Z)')
+    compiled_later(rf"{QUOTED_VALUE}|{value}*?(?=[,;)\]}}|&]?{end}|\.\Z)")
     for value, end in ((r'[^\s"]', r"(?:\s|\Z)"), (r'[^"]', r"\Z"))
 )
 """The value of the last key: up to a blank, or where others hold these, up to the end."""
@@ -49,17 +47,27 @@ def by_keys(texts: Sequence[str]) -> list[Form] | None:
     None for others, and where all have all keys in one order, so that they can be read piece by piece.
     """
     for mark, keys in zip(("=", ":"), _KEYS, strict=True):
-        found = [_read(text, keys, _LAST[0]) for text in texts]
-        rows = [row for row in found if row is not None]
-        if len(rows) < len(texts):
+        rows = _all_read(texts, keys, _LAST[0])
+        if rows is None:
             continue
         inner = (value for row in rows for value in islice(row.values.values(), len(row.values) - 1))
         held = "".join(value for value in inner if value[:1] != '"')
         parted = "".join(each for row in rows for each in row.between)
         if any(map(str.isspace, held)) and parted.strip():
-            rows = [row for text in texts if (row := _read(text, keys, _LAST[1])) is not None]
+            rows = _all_read(texts, keys, _LAST[1]) or rows
         return _form(rows, mark)
     return None
+
+
+def _all_read(texts: Sequence[str], keys: re.Pattern[str], ends: re.Pattern[str]) -> list[_Read] | None:
+    """Return all texts by their keys; None as soon as one has none."""
+    rows = []
+    for text in texts:
+        row = _read(text, keys, ends)
+        if row is None:
+            return None
+        rows.append(row)
+    return rows
 
 
 def _read(text: str, keys: re.Pattern[str], ends: re.Pattern[str]) -> _Read | None:

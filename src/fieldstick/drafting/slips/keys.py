@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING, NamedTuple
 from fieldstick.drafting.context import MOST_SEEN, class_spelling, escaped_text
 from fieldstick.drafting.phrases import text_words
 from fieldstick.lean import compiled_later
+from fieldstick.matching.keys import BEFORE_KEY, KEY, QUOTED_VALUE
+from fieldstick.syntax.tree import Group
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -18,8 +20,8 @@ MOST_KEYS = 6
 """Keys that are put in together."""
 
 _PAIR = compiled_later(
-    r"(?P<between>[\s,;&|]*)(?:(?<=[\s,;&|?(\[{])|\A)(?P<key>[^\W\d][\w.-]*)(?P<mark>=|: )"
-    r'(?P<value>"(?:[^"\\]|\\.)*"|[^\s",;&|)\]}]*)'
+    rf"(?P<between>[\s,;&|]*){BEFORE_KEY}(?P<key>{KEY})(?P<mark>=|: )"
+    rf'(?P<value>{QUOTED_VALUE}|[^\s",;&|)\]}}]*)'
 )
 _AT_END = compiled_later(r"(?:\$|\\Z|\\z)?\Z")
 
@@ -109,9 +111,10 @@ def _value(context: RepairContext, key: str, value: str, piece: str) -> str:
     else:
         spelled = r"\w+" if re.fullmatch(r"\w+", bare) else f"{piece}{'+' if bare else '*'}"
     name = re.sub(r"\W", "_", key)
-    if "(?P<" in context.case.expression and f"(?P<{name}>" not in context.case.expression:
+    names = {each.name for each in context.nodes if isinstance(each, Group) and each.number is not None}
+    if names - {None} and name not in names:
         spelled = f"(?P<{name}>{spelled})"
-    elif "(" in context.case.expression.replace("(?:", ""):
+    elif names:
         spelled = f"({spelled})"
     return f'"{spelled}"' if quoted else spelled
 

@@ -1,12 +1,20 @@
-"""The order in which keys come in texts that have some of them each."""
+"""Keys with their values in texts: how they are spelled, and the order in which they come."""
 
 from __future__ import annotations
 
-from graphlib import CycleError, TopologicalSorter
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
+
+KEY = r"[^\W\d][\w.-]*"
+"""What spells a key; here, and below, as an expression."""
+
+BEFORE_KEY = r"(?:(?<=[\s,;&|?(\[{])|\A)"
+"""Where a key may stand: behind a blank, a mark that parts it from others, or what opens; or where a text begins."""
+
+QUOTED_VALUE = r'"(?:[^"\\]|\\.)*"'
+"""A value in quotes, in which these may be escaped."""
 
 
 def common_order(sequences: Iterable[Sequence[str]]) -> list[str] | None:
@@ -15,6 +23,9 @@ def common_order(sequences: Iterable[Sequence[str]]) -> list[str] | None:
     The first sequences say which comes first where nothing else does (A. B. Kahn, "Topological sorting of large
     networks", 1962).
     """
+    # `why` needs but the expressions above.
+    from graphlib import CycleError, TopologicalSorter
+
     before: dict[str, set[str]] = {}
     for keys in sequences:
         last: set[str] = set()
