@@ -143,14 +143,43 @@ def _sizes(text: str, most: int) -> list[int]:
     return sizes[:most] + [1] * (len(sizes) > most)
 
 
-@given(st.lists(st.tuples(*[st.integers(-(2**31), 2**31 - 1)] * 4), max_size=20))
-def test_spans_are_widened_to_hold_others(pairs: list[tuple[int, int, int, int]]) -> None:
+SIZES = st.integers(0, 2**31 - 1)
+TALLIED = st.tuples(st.integers(1, 2**40), SIZES, SIZES, st.lists(st.tuples(SIZES, SIZES), max_size=4))
+
+
+@given(st.lists(TALLIED, min_size=1, max_size=8), st.sets(st.integers(0, 7)))
+def test_texts_are_taken_into_the_tallies_that_are_known(
+    told: list[tuple[int, int, int, list[tuple[int, int]]]], unknown: set[int]
+) -> None:
     assert NATIVE is not None
-    spans = array("i", [each for low, high, _, _ in pairs for each in (low, high)])
-    NATIVE.widen(spans, array("i", [each for _, _, low, high in pairs for each in (low, high)]))
-    assert spans.tolist() == [each for a, b, c, d in pairs for each in (min(a, c), max(b, d))]
+    texts = [b"%d" % number for number in range(len(told))]
+    first = {
+        text: array("q", [5, 40, 40, *[40] * (2 * len(spans))]) for text, (*_, spans) in zip(texts, told, strict=True)
+    }
+    known = {text: array("q", tally) for number, (text, tally) in enumerate(first.items()) if number not in unknown}
+    lengths = array("i", [each for _, short, long, _ in told for each in (short, long)]).tobytes()
+    runs = array("i", [len(spans) for *_, spans in told]).tobytes()
+    spans = array("i", [each for *_, spans in told for pair in spans for each in pair]).tobytes()
+    left, count, shortest, longest = NATIVE.measures(known, texts, [each[0] for each in told], lengths, runs, spans)
+    assert left == sorted(unknown & set(range(len(told))))
+    taken = [each for number, each in enumerate(told) if number not in unknown]
+    assert count == sum(each[0] for each in taken)
+    assert (shortest, longest) == (
+        min([each[1] for each in taken], default=2**31 - 1),
+        max([each[2] for each in taken], default=0),
+    )
+    for text, (count, short, long, sizes) in zip(texts, told, strict=True):
+        wanted = [5 + count, min(40, short), max(40, long)]
+        wanted += [each for low, high in sizes for each in (min(40, low), max(40, high))]
+        NATIVE.measured(first[text], count, short, long, array("i", [each for pair in sizes for each in pair]))
+        assert first[text].tolist() == wanted and (text not in known or known[text].tolist() == wanted)
+        with pytest.raises(ValueError, match="another number"):
+            NATIVE.measured(first[text], 1, 1, 1, array("i", [0] * (2 * len(sizes) + 2)))
     with pytest.raises(ValueError, match="another number"):
-        NATIVE.widen(spans, array("i", [0, 0, *spans]))
+        NATIVE.measures(known, texts[1:], [each[0] for each in told], lengths, runs, spans)
+    if spans:
+        with pytest.raises(ValueError, match="not there"):
+            NATIVE.measures(known, texts, [each[0] for each in told], lengths, runs, spans[:-4])
 
 
 ANY_LINES = st.lists(st.text(st.characters(exclude_characters="\n\r", codec="utf-8") | st.just("\udc84")), max_size=30)

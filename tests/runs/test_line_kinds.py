@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import pickle
 import random
+from array import array
+from itertools import accumulate
 from typing import TYPE_CHECKING
 
 import pytest
@@ -14,7 +16,7 @@ from conftest import plain
 from fieldstick.data.batch import Batch, StoredTexts
 from fieldstick.data.lines import LineBlock
 from fieldstick.reporting.line_kinds_report import kinds_report
-from fieldstick.runs import line_kinds
+from fieldstick.runs import line_kinds, line_sample
 from fieldstick.runs.line_kinds import LineKinds
 from fieldstick.runs.line_marks import parting_mark
 
@@ -61,7 +63,7 @@ def batches_of(texts: list[str], *, stored: bool, end: str) -> Iterable[Batch]:
 
 
 def found_in(texts: list[str], *, stored: bool = True, end: str = "\n", mark: str | None = None) -> LineKinds:
-    found = LineKinds(mark)
+    found = LineKinds(mark, keeps_lines=True)
     for batch in batches_of(texts, stored=stored, end=end):
         found.add_batch(batch)
     return found
@@ -77,7 +79,7 @@ def test_every_origin_is_one_kind(stored: bool) -> None:
     for kind in kinds:
         first = next(number for number, (name, _) in enumerate(made, 1) if name == kind.text)
         assert (kind.first, kind.example) == (first, made[first - 1][1])
-        assert sum(form.count for form in kind.shapes.values()) == kind.count
+        assert sum(form.count for form in kind.shapes()) == kind.count
 
 
 def test_prose_is_one_kind_for_each_thing_it_begins_with() -> None:
@@ -297,23 +299,44 @@ def test_lines_of_which_hardly_any_are_of_one_kind_are_put_together_now_and_then
     assert {"⟨words⟩", "⟨date⟩ ⟨words⟩"} <= {kind.text for kind in told}
 
 
-@pytest.mark.parametrize(("blocks", "looked_at"), [(4, 200), (20, 400), (100, 600), (1_600, 1_000)])
-def test_of_very_many_lines_some_are_looked_at_and_counts_are_about_right(
-    monkeypatch: pytest.MonkeyPatch, blocks: int, looked_at: int
+def block_of(texts: list[str], first: int) -> Batch:
+    lines = [f"{each}\n".encode() for each in texts]
+    ends = array("i", accumulate(map(len, lines))).tobytes()
+    return Batch(None, None, first=first, stored_texts=StoredTexts(b"".join(lines), len(lines), ends=ends))
+
+
+@pytest.mark.parametrize("is_size_known", [True, False])
+@pytest.mark.parametrize(("blocks", "forms"), [(2, 1), (3, 2_000), (12, 1), (400, 1), (400, 2_000)])
+def test_of_very_many_lines_some_are_looked_at_which_stand_for_the_others(
+    monkeypatch: pytest.MonkeyPatch, blocks: int, forms: int, is_size_known: bool
 ) -> None:
-    monkeypatch.setattr(line_kinds, "MOST_BYTES", 1000)
-    monkeypatch.setattr(line_kinds, "ONE_OF", 4)
-    found = LineKinds()
-    for block in range(blocks):
-        texts = [f"probe {number}" if number % 4 else f"gate {number}" for number in range(100)]
-        data = "".join(f"{each}\n" for each in texts).encode()
-        found.add_batch(Batch(None, None, first=100 * block + 1, stored_texts=StoredTexts(data, 100)))
-    kinds = found.kinds()
-    assert found.is_sample and found.all_lines == 100 * blocks and found.lines == looked_at
-    assert [(kind.text, found.about(kind.count)) for kind in kinds] == [
-        ("probe ⟨number⟩", 75 * blocks),
-        ("gate ⟨number⟩", 25 * blocks),
-    ]
+    monkeypatch.setattr(line_sample, "MOST_BYTES", 10_000)
+    monkeypatch.setattr(line_sample, "ENOUGH_FORMS", 500)
+    monkeypatch.setattr(line_sample, "LEAST_BYTES", 300)
+    chance = random.Random(8)
+    words = ["".join(chance.choices("abcdefghij", k=6)) for _ in range(forms)]
+    # What the source begins with, and what it ends with, are of kinds of their own.
+    texts = [
+        f"probe {chance.choice(words)} calibrated" if number < 300 else f"gate {chance.choice(words)} {number} opened"
+        for number in range(300 * blocks - 10)
+    ] + [f"watch ended at {number}" for number in range(10)]
+    size = sum(map(len, texts)) + len(texts)
+    found = LineKinds(size=size if is_size_known else None)
+    for first in range(0, len(texts), 300):
+        found.add_batch(block_of(texts[first : first + 300], first + 1))
+    kinds = {kind.text: kind for kind in found.kinds()}
+    told = {text: found.about([kind]) for text, kind in kinds.items()}
+    assert found.all_lines == len(texts)
+    if blocks == 2:
+        assert not found.is_sample and sum(told.values()) == len(texts)
+        return
+    assert found.is_sample and 300 < found.lines < len(texts) / 2 + 300
+    of_probes = next(count for text, count in told.items() if text.startswith("probe"))
+    of_gates = sum(count for text, count in told.items() if text.startswith("gate"))
+    assert of_probes == 300 and abs(of_gates - (len(texts) - 310)) <= 0.02 * len(texts) + 40
+    assert abs(found.about(kinds.values()) - len(texts)) <= 1
+    for kind in kinds.values():
+        assert texts[kind.first - 1] == kind.example
 
 
 LINE = st.one_of(
@@ -330,14 +353,14 @@ def test_lines_as_they_are_stored_are_of_the_kinds_that_texts_are(texts: list[st
 
 @given(st.lists(LINE, max_size=60), st.booleans(), st.sampled_from(["\n", "\r\n"]))
 def test_every_line_is_of_one_kind_and_each_kind_takes_its_example(texts: list[str], stored: bool, end: str) -> None:
-    found = LineKinds()
+    found = LineKinds(keeps_lines=True)
     for batch in batches_of(texts, stored=stored, end=end):
         found.add_batch(batch)
     kinds = found.kinds()
     assert sum(each.count for each in kinds) == len(texts) and not found.is_sample
     for kind in kinds:
         assert kind.example in texts and texts[kind.first - 1] == kind.example
-        of_kind = [each for batch in batches_of(texts, stored=stored, end=end) for each in found.texts_of(batch, kind)]
+        of_kind = [text for text, _ in found.texts_of(kind)]
         assert len(of_kind) == kind.count and kind.example == of_kind[0]
 
 
@@ -380,8 +403,7 @@ def test_lines_of_mostly_the_same_keys_are_of_one_kind(head: str, between: str, 
         assert all(f"⟨maybe {each.split('=')[0]}=" in kind.text for each in others)
         assert all(f"⟨maybe {each.split('=')[0]}=" not in kind.text for each in needed)
         assert ("in any order" in kind.text) is shuffled
-        batch = Batch(range(1, len(lines) + 1), lines)
-        assert len([*found.texts_of(batch, kind)]) == kind.count
+        assert len([*found.texts_of(kind)]) == kind.count
 
 
 @pytest.mark.parametrize("often", [1, 40])
@@ -410,11 +432,12 @@ def test_lines_of_keys_are_all_told_and_their_kinds_can_be_told_again(lines: lis
     found = found_in(lines)
     kinds = found.kinds()
     assert sum(kind.count for kind in kinds) == len(lines)
-    batch = Batch(range(1, len(lines) + 1), lines)
-    assert sorted(text for kind in kinds for text in found.texts_of(batch, kind)) == sorted(lines)
+    assert sorted(text for kind in kinds for text, _ in found.texts_of(kind)) == sorted(lines)
     # Kinds taken for forms, as where there are too many of these, hold the same lines.
     found._condense()
-    assert sum(kind.count for kind in found.kinds()) == len(lines)
+    kinds = found.kinds()
+    assert sum(kind.count for kind in kinds) == len(lines)
+    assert sorted(text for kind in kinds for text, _ in found.texts_of(kind)) == sorted(lines)
     assert all(kind.example in lines for kind in found.kinds())
 
 
@@ -425,3 +448,18 @@ def test_a_piece_of_any_length_is_told_in_the_time_of_its_length(long: str) -> N
     for stored in (True, False):
         [kind] = found_in([" ".join(pieces)], stored=stored).kinds()
         assert kind.template[0] == "⟨word⟩" and kind.template[2] == "probe=⟨identifier⟩"
+
+
+def test_a_first_word_that_goes_on_alike_for_all_varies_and_prose_beside_a_few_kinds_is_one() -> None:
+    chance = random.Random(3)
+    names = ["".join(chance.choices("abcdefghij", k=5)).title() for _ in range(20)]
+    ringings = [
+        f"{day(chance)} {chance.choice(names)} rang a {chance.choice(NAMES)} at {clock(chance)}" for _ in range(900)
+    ]
+    assert [(each.text, each.count) for each in found_in(ringings).kinds()] == [
+        ("⟨date⟩ ⟨word⟩ rang a ⟨word⟩ at ⟨time⟩", 900)
+    ]
+    words = ["".join(chance.choices("abcdefghij", k=4)) for _ in range(2_000)]
+    notes = [f"{day(chance)} note {' '.join(chance.choices(words, k=chance.randrange(4, 9)))}" for _ in range(300)]
+    kinds = [(each.text, each.count) for each in found_in([*ringings * 4, *notes]).kinds()]
+    assert kinds == [("⟨date⟩ ⟨word⟩ rang a ⟨word⟩ at ⟨time⟩", 3_600), ("⟨date⟩ note ⟨words⟩", 300)]

@@ -263,7 +263,7 @@ def test_columns_of_csv_are_the_same_by_cells_as_by_rows(rows: list[list[str]], 
         Processes(1).run(job, [source])
         return {
             name: (
-                [(each.kinds, each.runs, each.count, each.first, each.examples) for each in found.ranked()],
+                [(each.kinds, each.tally, each.first, each.examples) for each in found.ranked()],
                 [found.texts, found.filled, found.shortest, found.longest, found.oddities, len(found.values)],
                 [
                     (each.name, each.fit, each.missed, each.example, each.least, each.most, sorted(each.sample))

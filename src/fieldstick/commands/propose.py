@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from itertools import chain, islice
+from itertools import chain
 from typing import TYPE_CHECKING, Any
 
 import click
@@ -24,16 +24,14 @@ from fieldstick.reporting.propose_report import proposals_as_data, proposals_rep
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.words import counted
 from fieldstick.runs.line_kinds import LineKinds
+from fieldstick.runs.line_sample import evenly
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Sequence
+    from collections.abc import Sequence
 
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.data.source import Source
     from fieldstick.drafting.proposals.proposing import Proposed
-
-MOST_BYTES = 8_000_000
-"""Bytes of sources, in blocks that lie evenly in them, in which lines of a kind are looked for."""
 
 MOST_EXAMPLES = 1_000
 """Different texts that a proposal is made from: the first, then one of every so many."""
@@ -102,19 +100,10 @@ def command(
 
 def _examples(sources: Sequence[Source], kind: int | None) -> list[str]:
     """Return texts of sources, each as often as it is there: all different ones of few, an even sample of many."""
-    batches = chain.from_iterable(source.batches() for source in sources)
-    wanted: Iterable[str] = chain.from_iterable(batch.texts for batch in batches)
     if kind is not None:
-        kinds = LineKinds()
-        for source in sources:
-            for batch in source.batches():
-                kinds.add_batch(batch)
-        known = kinds.kinds()
-        if kind > len(known):
-            raise UsageError(f"--kind {kind}: there are {len(known)} kinds of line")
-        # Forms are known of some blocks alone: a share of all that lies evenly tells as much.
-        step = max(1, sum(source.size or 0 for source in sources) // MOST_BYTES)
-        wanted = chain.from_iterable(kinds.texts_of(batch, known[kind - 1]) for batch in islice(batches, 0, None, step))
+        return _of_kind(sources, kind)
+    batches = chain.from_iterable(source.batches() for source in sources)
+    wanted = chain.from_iterable(batch.texts for batch in batches)
     times: Counter[str] = Counter()
     stride = 1
     for number, text in enumerate(each for each in wanted if each.strip()):
@@ -126,6 +115,18 @@ def _examples(sources: Sequence[Source], kind: int | None) -> list[str]:
     # How often each is there says whether all that there are have been seen.
     share = min(1.0, 2 * MOST_EXAMPLES / max(1, times.total()))
     return [text for text, count in times.items() for _ in range(max(1, round(count * share)))]
+
+
+def _of_kind(sources: Sequence[Source], kind: int) -> list[str]:
+    """Return lines of a kind, of those by which kinds are told: all of few, an even sample of many."""
+    kinds = LineKinds(size=sum(source.size or 0 for source in sources), keeps_lines=True)
+    for source in sources:
+        for batch in source.batches():
+            kinds.add_batch(batch)
+    known = kinds.kinds()
+    if kind > len(known):
+        raise UsageError(f"--kind {kind}: there are {len(known)} kinds of line")
+    return evenly([each for each in kinds.texts_of(known[kind - 1]) if each[0].strip()], 2 * MOST_EXAMPLES)
 
 
 def _keep(chosen: Proposed, name: str, kept_in: str, texts: Sequence[str], missing: Sequence[str]) -> None:

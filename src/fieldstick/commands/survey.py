@@ -73,7 +73,8 @@ def command(
             source.read_options = replace(source.read_options, rows_wanted=True, cells_wanted=True)
     of_column = read_options.column is not None
     of_lines = not by_column and not of_column and kinds != 0
-    job = SurveyJob(by_column=by_column, of_lines=of_lines, of_column=of_column)
+    size = sum(source.size or 0 for source in opened)
+    job = SurveyJob(by_column=by_column, of_lines=of_lines, of_column=of_column, size=size)
     reader = cluster_at(cluster) if cluster is not None else Processes(1)
     reader.run(job, opened, byte_progress(opened))
     remarks = [remark for source in opened for remark in _remarks(source)]

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from array import array
 from collections import Counter
 from functools import cached_property
+from itertools import accumulate
 from typing import TYPE_CHECKING, Any, Protocol
 
 from msgspec import Struct, field
@@ -11,7 +13,6 @@ from msgspec import Struct, field
 from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
-    from array import array
     from collections.abc import Iterator, Mapping, Sequence
 
 MOST_NAMED = 1000
@@ -116,6 +117,16 @@ class StoredTexts(Struct, frozen=True):
         ends = memoryview(self.ends).cast("i")
         found = self.data[ends[index - 1] if index else 0 : ends[index]].decode("utf-8", "surrogateescape")
         return found.removesuffix("\n").removesuffix("\r") if found.endswith("\n") else found
+
+    def some(self, indexes: Sequence[int]) -> StoredTexts:
+        """Return some of the lines, of which it is known where they end."""
+        assert self.ends is not None
+        ends = memoryview(self.ends).cast("i")
+        data = b"".join([self.data[ends[index - 1] if index else 0 : ends[index]] for index in indexes])
+        lengths = [ends[index] - (ends[index - 1] if index else 0) for index in indexes]
+        returns = data.count(b"\r\n") if self.returns else 0
+        places = array("i", accumulate(lengths))
+        return StoredTexts(data, len(lengths), returns, ends=places.tobytes(), known_ascii=self.known_ascii)
 
     def texts(self) -> list[str]:
         """Return the texts, without line ends; bytes that are no UTF-8 as PEP 383 has them."""
@@ -222,6 +233,12 @@ class Batch:
         if self._raws is None and self.joined is not None and self._as_stored is not None:
             self._raws = [line + "\n" for line in self._as_stored.split("\n")[:-1]]
         return self._raws[index] if self._raws is not None else self.texts[index] + "\n"
+
+    def some(self, indexes: Sequence[int]) -> Batch:
+        """Return some of the lines, as they are stored."""
+        assert self.stored is not None
+        numbers = [self.numbers[index] for index in indexes]
+        return Batch(numbers, None, notes=self.notes, stored_texts=self.stored.some(indexes))
 
     def without(self, unwanted: set[int]) -> Batch:
         """Return the texts but those at some indexes."""

@@ -3591,26 +3591,87 @@ end:
     return result;
 }
 
-PyDoc_STRVAR(widen_doc,
-"widen(spans, others)\n\nWiden spans (int32 pairs of shortest and longest) to hold others, as many, too.");
+/* Take texts into a tally (int64: how many, the shortest and longest, and of each run the shortest and longest): 1 done, 0 it is
+ * of another number of runs, -1 an error. */
+static int take_into(PyObject *tally, int64_t count, int32_t shortest, int32_t longest, const int32_t *spans, Py_ssize_t size) {
+    Py_buffer given;
+    if (PyObject_GetBuffer(tally, &given, PyBUF_WRITABLE) < 0) return -1;
+    int64_t *told = given.buf;
+    const int fine = given.len == 8 * (3 + size);
+    if (fine) {
+        told[0] += count;
+        if (shortest < told[1]) told[1] = shortest;
+        if (longest > told[2]) told[2] = longest;
+        for (Py_ssize_t each = 0; each + 1 < size; each += 2) {
+            if (spans[each] < told[3 + each]) told[3 + each] = spans[each];
+            if (spans[each + 1] > told[4 + each]) told[4 + each] = spans[each + 1];
+        }
+    }
+    PyBuffer_Release(&given);
+    return fine;
+}
 
-static PyObject *widen(PyObject *module, PyObject *arguments) {
-    Py_buffer spans, others;
-    if (!PyArg_ParseTuple(arguments, "w*y*", &spans, &others)) return NULL;
-    int32_t *span = spans.buf;
-    const int32_t *other = others.buf;
-    const int fine = spans.len == others.len;
-    for (Py_ssize_t each = 0; fine && each + 1 < spans.len / 4; each += 2) {
-        if (other[each] < span[each]) span[each] = other[each];
-        if (other[each + 1] > span[each + 1]) span[each + 1] = other[each + 1];
-    }
+PyDoc_STRVAR(measured_doc,
+"measured(tally, count, shortest, longest, spans)\n\nTake texts, and spans (int32 pairs of shortest and longest), into a tally of as many (int64).");
+
+static PyObject *measured(PyObject *module, PyObject *arguments) {
+    PyObject *into;
+    Py_buffer spans;
+    long long count;
+    int shortest, longest;
+    if (!PyArg_ParseTuple(arguments, "OLiiy*", &into, &count, &shortest, &longest, &spans)) return NULL;
+    const int fine = take_into(into, count, shortest, longest, spans.buf, spans.len / 4);
     PyBuffer_Release(&spans);
-    PyBuffer_Release(&others);
-    if (!fine) {
-        PyErr_SetString(PyExc_ValueError, "spans of another number of runs");
-        return NULL;
+    if (fine > 0) Py_RETURN_NONE;
+    if (!fine) PyErr_SetString(PyExc_ValueError, "spans of another number of runs");
+    return NULL;
+}
+
+PyDoc_STRVAR(measures_doc,
+"measures(known, texts, counts, lengths, runs, spans) -> (left, count, shortest, longest)\n\n"
+"Take texts as `shaped` tells them into the tallies that are known of some of them; return which are left, and of the others how\n"
+"many they are, and the shortest and longest.");
+
+static PyObject *measures(PyObject *module, PyObject *arguments) {
+    PyObject *known, *texts, *counts;
+    Py_buffer lengths, runs, spans;
+    if (!PyArg_ParseTuple(arguments, "O!O!O!y*y*y*", &PyDict_Type, &known, &PyList_Type, &texts, &PyList_Type, &counts, &lengths, &runs, &spans)) return NULL;
+    const Py_ssize_t groups = PyList_Size(texts);
+    const int32_t *length = lengths.buf, *many = runs.buf, *span = spans.buf;
+    Py_ssize_t at = 0;
+    int64_t total = 0;
+    int32_t shortest = INT32_MAX, longest = 0;
+    PyObject *result = NULL, *left = PyList_New(0);
+    int fine = left && PyList_Size(counts) == groups && lengths.len == 8 * groups && runs.len == 4 * groups;
+    if (left && !fine) PyErr_SetString(PyExc_ValueError, "groups of another number");
+    for (Py_ssize_t each = 0; fine && each < groups; at += 2 * many[each], each++) {
+        if (many[each] < 0 || 4 * (at + 2 * (Py_ssize_t)many[each]) > spans.len) {
+            PyErr_SetString(PyExc_ValueError, "spans that are not there");
+            fine = 0;
+            break;
+        }
+        PyObject *into = PyDict_GetItemWithError(known, PyList_GetItem(texts, each));
+        const long long count = into ? PyLong_AsLongLong(PyList_GetItem(counts, each)) : 0;
+        fine = !PyErr_Occurred();
+        const int taken = fine && into ? take_into(into, count, length[2 * each], length[2 * each + 1], span + at, 2 * many[each]) : 0;
+        fine = fine && taken >= 0;
+        if (!fine) break;
+        if (taken) {
+            total += count;
+            if (length[2 * each] < shortest) shortest = length[2 * each];
+            if (length[2 * each + 1] > longest) longest = length[2 * each + 1];
+            continue;
+        }
+        PyObject *number = PyLong_FromSsize_t(each);
+        fine = number && PyList_Append(left, number) == 0;
+        Py_XDECREF(number);
     }
-    Py_RETURN_NONE;
+    if (fine) result = Py_BuildValue("OLii", left, (long long)total, (int)shortest, (int)longest);
+    Py_XDECREF(left);
+    PyBuffer_Release(&lengths);
+    PyBuffer_Release(&runs);
+    PyBuffer_Release(&spans);
+    return result;
 }
 
 PyDoc_STRVAR(spread_doc,
@@ -3655,7 +3716,8 @@ static PyMethodDef METHODS[] = {
     {"learn", learn, METH_VARARGS, learn_doc},
     {"grouped", grouped, METH_VARARGS, grouped_doc},
     {"shaped", shaped, METH_VARARGS, shaped_doc},
-    {"widen", widen, METH_VARARGS, widen_doc},
+    {"measured", measured, METH_VARARGS, measured_doc},
+    {"measures", measures, METH_VARARGS, measures_doc},
     {"keyed", keyed, METH_VARARGS, keyed_doc},
     {"doubt", doubt, METH_VARARGS, doubt_doc},
     {"mark", mark_texts, METH_VARARGS, mark_doc},

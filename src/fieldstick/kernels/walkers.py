@@ -177,8 +177,22 @@ class Walkers(Protocol):
         runs are.
         """
 
-    def widen(self, spans: array[int], others: Any, /) -> None:
-        """Widen pairs of shortest and longest (int32) to hold others, as many, too."""
+    def measured(self, tally: array[int], count: int, shortest: int, longest: int, spans: Any, /) -> None:
+        """Take texts, and how long their runs are (int32), into a tally (int64) of as many runs."""
+
+    def measures(
+        self,
+        known: dict[str | bytes, array[int]],
+        texts: list[bytes],
+        counts: list[int],
+        lengths: bytes,
+        runs: bytes,
+        spans: bytes,
+        /,
+    ) -> tuple[list[int], int, int, int]:
+        """Take texts as `shaped` tells them into known tallies; return which are left, and of the others how many they
+        are, and the shortest and longest.
+        """
 
     def doubt(
         self, data: bytes, cells: Any, fits: Any, blanks: Sequence[bytes], required: bool, doubted: bytearray, /

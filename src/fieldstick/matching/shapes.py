@@ -32,6 +32,28 @@ def shape_of(text: str) -> str:
     return _RUNS.sub("", by_kind(text[:LONGEST]).replace(OTHER_DIGIT, "9"))
 
 
+def shapes_of(texts: Sequence[str]) -> list[str]:
+    """Return the shape of each text."""
+    walked = _walked(texts)
+    if walked is None:
+        return list(map(shape_of, texts))
+    shapes, _, _, group_of = walked
+    told = [shape.decode() for shape in shapes]
+    return list(map(told.__getitem__, group_of))
+
+
+def _walked(texts: Sequence[str]) -> tuple[Sequence[bytes], Sequence[int], Sequence[int], Sequence[int]] | None:
+    """Return the different shapes of texts, how many have each, the index of the first that has, and for each text the
+    number of its own; None where walkers are not worth their while, or cannot tell.
+    """
+    lines = texts_as_lines(texts) if NATIVE is not None and len(texts) >= WORTH_WALKING else None
+    if NATIVE is None or lines is None or not lines.is_ascii() or lines.longest > LONGEST:
+        return None
+    group_of = bytearray(4 * lines.count)
+    shapes, counts, firsts, *_ = NATIVE.shaped(lines.data, lines.ends or b"", group_of, None, ord(OTHER_DIGIT), 0, True)
+    return shapes, counts, firsts, memoryview(group_of).cast("i")
+
+
 class ShapeCount(Struct):
     """How many texts have a shape, and the first of them."""
 
@@ -51,13 +73,12 @@ class Shapes(Struct):
 
     def add_many(self, texts: Sequence[str]) -> None:
         """Take texts in, in their order."""
-        lines = texts_as_lines(texts) if NATIVE is not None and len(texts) >= WORTH_WALKING else None
-        if NATIVE is None or lines is None or not lines.is_ascii() or lines.longest > LONGEST:
+        walked = _walked(texts)
+        if walked is None:
             for text in texts:
                 self.add(text)
             return
-        asked = lines.data, lines.ends or b"", bytearray(4 * lines.count)
-        shapes, counts, firsts, *_ = NATIVE.shaped(*asked, None, ord(OTHER_DIGIT), 0, True)
+        shapes, counts, firsts, _ = walked
         for shape, count, first in zip(shapes, counts, firsts, strict=True):
             self._add(shape.decode(), texts[first], count)
 

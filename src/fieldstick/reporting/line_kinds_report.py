@@ -21,24 +21,23 @@ SHAPES_OF_KIND = 2
 def kinds_report(found: LineKinds, most: int) -> Iterator[Block]:
     """Yield the kinds, the commonest first, each with a line of it, and how many there are."""
     kinds = found.kinds()
-    about = "about " if found.is_sample else ""
+    about, seen = ("about ", " seen") if found.is_sample else ("", "")
     for number, kind in enumerate(kinds[:most], 1):
-        count = f"{about}{found.about(kind.count):,}"
-        share = f"{100 * kind.count / found.lines:.1f} %"
+        lines = found.about([kind])
+        count = f"{about}{_told(lines, found):,}"
+        share = f"{100 * lines / found.all_lines:.1f} %"
         yield said(
             (f"{number:>3}  ", "quiet"), (f"{count:>9}  {share:>7}  ", "strong"), (kind.text or "(nothing)", "field0")
         )
-        yield said(("     first on line ", "quiet"), (f"{kind.first:,}  ", "quiet"), cut(kind.example, least=20))
+        yield said((f"     first{seen} on line ", "quiet"), (f"{kind.first:,}  ", "quiet"), cut(kind.example, least=20))
         yield from _shapes(kind)
     left = kinds[most:]
     if left:
-        rest = found.about(sum(kind.count for kind in left))
-        yield said(
-            (f"and {counted(len(left), 'rarer kind')} of {about}{counted(rest, 'line')}; --kinds shows more", "quiet")
-        )
+        rest = counted(_told(found.about(left), found), "line")
+        yield said((f"and {counted(len(left), 'rarer kind')} of {about}{rest}; --kinds shows more", "quiet"))
     yield BLANK
-    covered = sum(kind.count for kind in kinds[:most])
-    words = f"{counted(len(kinds), 'kind')} of line; those shown cover {100 * covered / found.lines:.1f} %"
+    covered = 100 * found.about(kinds[:most]) / found.all_lines
+    words = f"{counted(len(kinds), 'kind')} of line; those shown cover {covered:.1f} %"
     if found.is_sample:
         words += f"; told from {counted(found.lines, 'line')} of {found.all_lines:,}"
     if not found.is_exact:
@@ -47,13 +46,19 @@ def kinds_report(found: LineKinds, most: int) -> Iterator[Block]:
     yield BLANK
 
 
+def _told(lines: int, found: LineKinds) -> int:
+    """Return how many lines are told: of a sample no more digits than it says."""
+    return int(float(f"{lines:.3g}")) if found.is_sample else lines
+
+
 def _shapes(kind: LineKind) -> Iterator[Block]:
     """Yield the commonest shapes of a kind, where it has several."""
-    ranked = sorted(kind.shapes.items(), key=lambda each: (-each[1].count, each[1].first))
+    ranked = kind.shapes()
     if len(ranked) < 2:
         return
-    for shape, form in ranked[:SHAPES_OF_KIND]:
-        yield said((f"     {100 * form.count / kind.count:5.1f} %  ", "quiet"), cut(shape or "(nothing)", least=20))
+    for form in ranked[:SHAPES_OF_KIND]:
+        share = f"     {100 * form.stands_for / kind.stands_for:5.1f} %  "
+        yield said((share, "quiet"), cut(form.pieces[0] or "(nothing)", least=20))
     if len(ranked) > SHAPES_OF_KIND:
         yield said((f"     and {counted(len(ranked) - SHAPES_OF_KIND, 'further shape')}", "quiet"))
 
@@ -69,11 +74,11 @@ def kinds_as_data(found: LineKinds, most: int) -> dict[str, Any]:
         "shown": [
             {
                 "template": kind.text,
-                "count": found.about(kind.count),
-                "share": kind.count / found.lines,
+                "count": found.about([kind]),
+                "share": found.about([kind]) / found.all_lines,
                 "first": kind.first,
                 "example": kind.example,
-                "shapes": len(kind.shapes),
+                "shapes": len(kind.shapes()),
             }
             for kind in kinds[:most]
         ],

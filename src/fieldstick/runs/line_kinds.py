@@ -20,12 +20,14 @@ from fieldstick.matching.character_kinds import DIGITS_FOLDED
 from fieldstick.runs.line_keys import keyed_together
 from fieldstick.runs.line_marks import TABS, parting_mark
 from fieldstick.runs.line_prose import MOST_PIECES, prose_together, without_words
+from fieldstick.runs.line_sample import LineSample
 from fieldstick.runs.line_templates import (
     WORD,
     WORDS,
     Form,
     Free,
     LineKind,
+    commonest,
     folded,
     freed,
     parted,
@@ -35,7 +37,7 @@ from fieldstick.runs.line_templates import (
 
 if TYPE_CHECKING:
     import re
-    from collections.abc import Callable, Iterator, Sequence
+    from collections.abc import Callable, Iterable, Iterator, Sequence
 
     from fieldstick.data.batch import Batch
 
@@ -50,11 +52,6 @@ LONGEST_PIECE = 2_000
 
 MOST_REMEMBERED, LONGEST_REMEMBERED = 20_000, 500
 """Lines of which it is remembered how they are spelled, and code points of one, at the most."""
-
-MOST_BYTES, ONE_OF = 2_000_000, 32
-"""Bytes of lines that are all looked at; of what follows, one block of so many, half as often whenever there is twice
-as much: ever more lines of the same source say ever less.
-"""
 
 MOST_CACHED = 500_000
 """Pieces of lines, their digits folded, that are remembered."""
@@ -162,22 +159,30 @@ class _Lines(NamedTuple):
     texts: Callable[[], Sequence[str]]
     counts: Sequence[int] = ()
     firsts: Sequence[int] = ()
+    weight: float = 1.0
+    """How many lines of the source each stands for."""
+
+    group_of: Sequence[int] | None = None
+    """For each line its number among those in `text`, where these are the different ones."""
 
 
 class LineKinds:
     """The forms of lines, from which their kinds are made. `is_exact` is False once forms were put together.
 
-    Of very many lines those of every few blocks are looked at: `lines` are those, of `all_lines`.
+    Of very many lines some of every few blocks are looked at: `lines` are those, of `all_lines`; each stands for as
+    many as were passed by for it. `size` is that of the source in bytes, where it is known;
+    with `keeps_lines` those that were looked at can be asked for.
     """
 
-    def __init__(self, mark: str | None = None) -> None:
+    def __init__(self, mark: str | None = None, *, size: int | None = None, keeps_lines: bool = False) -> None:
         self.forms: dict[tuple[str, ...], Form] = {}
         self.mark = mark
         """The mark that parts lines instead of blanks, as `parting_mark` has it; None before enough was seen."""
 
         self.lines = self.all_lines = 0
         self.is_exact = True
-        self._bytes = self._blocks = self._condense_at = 0
+        self._condense_at = 0
+        self._sample = LineSample(size)
         self._pieces = _Pieces()
         self._known: dict[str, Form] = {}
         """Forms by the characters that stand for their pieces."""
@@ -188,12 +193,16 @@ class LineKinds:
         self._remembered: dict[str, str] = {}
         """Lines as `_spelled` returns them."""
 
+        self._keeps_lines = keeps_lines
+        self._lines_of: list[tuple[list[Form], _Lines]] = []
+        """Lines that were looked at, with the forms of those in their text."""
+
         self._head = ""
         self._waiting: list[_Lines] = []
         """The first lines as they are, and as they are to be taken in once it is known what parts them."""
 
     def __getstate__(self) -> dict[str, Any]:
-        self._begin()
+        self._end()
         plain = ("forms", "mark", "lines", "all_lines", "is_exact")
         return {name: getattr(self, name) for name in plain}
 
@@ -202,18 +211,14 @@ class LineKinds:
         self.__dict__ |= state
 
     def add_batch(self, batch: Batch) -> None:
-        """Take the lines of a batch in."""
+        """Take the lines of a batch in, or some of them."""
         stored = batch.stored
-        count = len(batch.numbers)
-        self.all_lines += count
-        if stored is not None:
-            self._bytes += len(stored.data)
-            self._blocks += 1
-            halved = (self._bytes // (ONE_OF * MOST_BYTES)).bit_length()
-            if self._bytes > MOST_BYTES and self._blocks > 1 and self._blocks % (ONE_OF << halved):
-                return
-        text, counts, firsts, _ = _different(batch)
-        self._hear(_Lines(text, batch.numbers, lambda: batch.texts, counts, firsts))
+        self.all_lines += len(batch.numbers)
+        if stored is None or stored.ends is None:
+            self._hear(_lines_of(batch, 1.0))
+            return
+        for some, weight in self._sample.of(batch, stored, len(self.forms)):
+            self._hear(_lines_of(some, weight))
 
     def add_many(self, numbers: Sequence[int], texts: Sequence[str]) -> None:
         """Take lines in, with their numbers."""
@@ -222,7 +227,7 @@ class LineKinds:
     def _hear(self, lines: _Lines) -> None:
         """Take lines in, or keep them until it is known what parts them: a pipe may give a few at first."""
         if self.mark is not None:
-            self._add(*lines)
+            self._add(lines)
             return
         self._waiting.append(lines)
         self._head += "".join(f"{each}\n" for each in islice(lines.texts(), _HEAD_LINES))[: _HEAD - len(self._head)]
@@ -235,33 +240,37 @@ class LineKinds:
             self.mark = parting_mark(_QUOTED.sub(_QUOTED_TEXT, self._head).split("\n"))
         waiting, self._waiting, self._head = self._waiting, [], ""
         for lines in waiting:
-            self._add(*lines)
+            self._add(lines)
 
-    def _add(
-        self,
-        text: str,
-        numbers: Sequence[int],
-        texts: Callable[[], Sequence[str]],
-        counts: Sequence[int],
-        firsts: Sequence[int],
-    ) -> None:
-        """Take lines in as `_Lines` has them.
+    def _end(self) -> None:
+        """Take in what waits for more to come."""
+        for some, weight in self._sample.rest():
+            self._hear(_lines_of(some, weight))
+        self._begin()
+
+    def _add(self, lines: _Lines) -> None:
+        """Take lines in.
 
         Each piece is put by one character, so that what is done for every line is done by the interpreter's own loops.
         """
-        spelled = self._spelled(text)
-        lines = Counter(() if counts else spelled)
-        for characters, count in zip(spelled if counts else (), counts, strict=True):
-            lines[characters] += count
-        self.lines += lines.total()
+        spelled = self._spelled(lines.text)
+        counted = Counter(() if lines.counts else spelled)
+        for characters, count in zip(spelled if lines.counts else (), lines.counts, strict=True):
+            counted[characters] += count
+        self.lines += counted.total()
         places: dict[str, int] = {}
-        for characters, count in lines.items():
+        forms: dict[str, Form] = {}
+        for characters, count in counted.items():
             form = self._known.get(characters)
             if form is None:
                 places = places or dict(zip(reversed(spelled), range(len(spelled) - 1, -1, -1), strict=True))
-                place = firsts[places[characters]] if firsts else places[characters]
-                form = self._form(characters, numbers[place], texts()[place])
+                place = lines.firsts[places[characters]] if lines.firsts else places[characters]
+                form = self._form(characters, lines.numbers[place], lines.texts()[place])
             form.count += count
+            form.stands_for += count * lines.weight
+            forms[characters] = form
+        if self._keeps_lines:
+            self._lines_of.append(([forms[characters] for characters in spelled], lines))
         self.is_exact = self.is_exact and not self._pieces.is_full
 
     def _spelled(self, text: str) -> list[str]:
@@ -325,13 +334,15 @@ class LineKinds:
             form = self.forms[pieces] = Form(pieces, 0, number, example)
         return form
 
-    def texts_of(self, batch: Batch, kind: LineKind) -> Iterator[str]:
-        """Yield the lines of a batch that are of a kind, of those that were seen, as far as their forms were kept."""
-        text, _, _, group_of = _different(batch)
-        forms = map(self._known.get, self._spelled(text))
-        is_of = [form is not None and form.pieces in kind.members for form in forms]
-        if any(is_of):
-            yield from compress(batch.texts, map(is_of.__getitem__, group_of))
+    def texts_of(self, kind: LineKind) -> Iterator[tuple[str, float]]:
+        """Yield the lines of a kind that were looked at and kept, and how many lines each stands for."""
+        members = set(map(id, kind.forms))
+        for forms, lines in self._lines_of:
+            is_of = [id(form.home()) in members for form in forms]
+            if any(is_of):
+                groups = range(len(is_of)) if lines.group_of is None else lines.group_of
+                for text in compress(lines.texts(), map(is_of.__getitem__, groups)):
+                    yield text, lines.weight
 
     def _condense(self) -> None:
         """Put forms together by their kinds, as far as they are known by now.
@@ -340,23 +351,25 @@ class LineKinds:
         time is not before as many lines again were seen.
         """
         self.is_exact = False
-        found = [Form(each.template, each.count, each.first, each.example) for each in self.kinds()]
+        found = self.kinds()
         self.forms, self._known = {}, {}
-        for number, form in enumerate(found):
-            self._merge_form(form, form.pieces if number < MOST_FORMS // 2 else without_words(form.pieces))
+        for number, kind in enumerate(found):
+            form = Form(kind.template, kind.count, kind.first, kind.example, kind.stands_for)
+            home = self._merge_form(form, form.pieces if number < MOST_FORMS // 2 else without_words(form.pieces))
+            for each in kind.forms:
+                each.put_to = home
         if len(found) > MOST_FORMS // 2:
             self._condense_at = 2 * self.lines
 
-    def _merge_form(self, form: Form, pieces: tuple[str, ...]) -> None:
+    def _merge_form(self, form: Form, pieces: tuple[str, ...]) -> Form:
         known = self._kept(pieces, form.first, form.example)
-        known.count += form.count
-        if form.first < known.first:
-            known.first, known.example = form.first, form.example
+        known.add(form)
+        return known
 
     def merge(self, other: LineKinds) -> None:
         """Take in what was seen further on."""
-        self._begin()
-        other._begin()
+        self._end()
+        other._end()
         for form in other.forms.values():
             self._merge_form(form, form.pieces)
         self.mark = self.mark or other.mark
@@ -369,9 +382,15 @@ class LineKinds:
         """Whether not all lines were looked at, so that counts are about what they would be."""
         return self.lines < self.all_lines
 
-    def about(self, count: int) -> int:
-        """Return how many of all lines so many of those that were looked at stand for."""
-        return round(count * self.all_lines / self.lines) if self.lines else 0
+    def about(self, some: Iterable[LineKind | Form]) -> int:
+        """Return how many of all lines kinds or forms stand for."""
+        found = list(some)
+        seen, stand_for = sum(each.count for each in found), sum(each.stands_for for each in found)
+        more = sum(form.stands_for for form in self.forms.values()) - self.lines
+        if more < 0.5:
+            return round(seen * self.all_lines / self.lines) if self.lines else 0
+        # Lines at the end may have been passed by without one that stands for them.
+        return seen + round((stand_for - seen) * (self.all_lines - self.lines) / more)
 
     def _by_layout(self) -> dict[tuple[str, ...], list[Form]]:
         """Return the forms by their pieces, without the empty ones between blanks where lines are laid out in columns.
@@ -392,7 +411,7 @@ class LineKinds:
 
     def kinds(self) -> list[LineKind]:
         """Return the kinds, the commonest first."""
-        self._begin()
+        self._end()
         by_length: dict[tuple[int, bool, bool], list[Form]] = defaultdict(list)
         mark = (self.mark or "")[:1]
         several = keyed_together(self._by_layout(), mark)
@@ -404,25 +423,33 @@ class LineKinds:
         for _, forms in sorted(by_length.items()):
             for template, some in parted(forms, 0, free):
                 kind = found.setdefault(template, LineKind(template))
-                for each in some:
-                    for form in several[each.pieces]:
-                        kind.take(form)
+                kind.take([form for each in some for form in several[each.pieces]])
         made: dict[tuple[str, ...], LineKind] = {}
         told = without_rare(sorted(freed(found, free).values(), key=rank), self.lines)
         # Prose is told by blanks, and those are within cells.
         for kind in told if self.mark else prose_together(told, self.lines):
             template = folded(kind.template)
             if template in made:
-                made[template].merge(kind)
+                made[template].take(kind.forms)
             else:
                 made[template] = kind
                 kind.template, kind.mark = template, mark
-        return sorted(made.values(), key=rank)
+        return sorted(made.values(), key=commonest)
 
 
 def _put_together(pieces: tuple[str, ...], forms: list[Form]) -> Form:
-    first = min(forms, key=lambda each: each.first)
-    return Form(pieces, sum(each.count for each in forms), first.first, first.example)
+    if len(forms) == 1 and forms[0].pieces == pieces:
+        return forms[0]
+    made = Form(pieces, 0, forms[0].first, forms[0].example)
+    for each in forms:
+        made.add(each)
+    return made
+
+
+def _lines_of(batch: Batch, weight: float) -> _Lines:
+    """Return the lines of a batch, each of which stands for so many."""
+    text, counts, firsts, group_of = _different(batch)
+    return _Lines(text, batch.numbers, lambda: batch.texts, counts, firsts, weight, group_of)
 
 
 def _different(batch: Batch) -> tuple[str, Sequence[int], Sequence[int], Sequence[int]]:

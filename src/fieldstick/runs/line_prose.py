@@ -11,8 +11,10 @@ from fieldstick.runs.line_templates import LEAST_SHARE, WORD, WORDS, LineKind, r
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
-FEW_KINDS = 12
-"""Kinds that are few: where so many are of most lines, there is no prose to be told from them."""
+FEW_KINDS, MANY_KINDS = 12, 120
+"""Kinds that are few, and many: where few are of most lines, and not many others are there, there is no prose to be
+told from them.
+"""
 
 LEAST_OF_PROSE, MOST_OF_PROSE = 5, 4
 """Kinds that begin alike from which on they are prose, and lines of each, on average, up to which they are."""
@@ -29,7 +31,7 @@ def without_words(pieces: tuple[str, ...]) -> tuple[str, ...]:
 
 def prose_together(kinds: list[LineKind], lines: int) -> list[LineKind]:
     """Put kinds together that begin alike and go on in prose: many, with hardly a line of each."""
-    if sum(kind.count for kind in kinds[:FEW_KINDS]) * 10 >= 9 * lines:
+    if len(kinds) < MANY_KINDS and sum(kind.count for kind in kinds[:FEW_KINDS]) * 10 >= 9 * lines:
         return kinds
     few = [kind for kind in kinds if kind.count == 1 or kind.count * LEAST_SHARE < lines]
     prose = {
@@ -55,7 +57,7 @@ def prose_together(kinds: list[LineKind], lines: int) -> list[LineKind]:
         if home is None:
             rest.append(kind)
         else:
-            home.merge(kind)
+            home.take(kind.forms)
     return sorted([*(kind for kind in prose.values() if kind.count), *rest], key=rank)
 
 

@@ -10,10 +10,10 @@ from typing import TYPE_CHECKING
 from msgspec import Struct, field
 
 from fieldstick.lean import compiled_later
-from fieldstick.matching.shapes import shape_of
+from fieldstick.matching.shapes import shapes_of
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Iterator
+    from collections.abc import Iterable
 
 MOST_BRANCHES = 40
 """Different words at a place up to which they may part lines into kinds."""
@@ -26,6 +26,9 @@ FEWEST = 8
 
 ENOUGH_ALIKE = 3
 """Kinds that differ in one word alone, from which on that is a word that varies."""
+
+MANY_ALIKE = 8
+"""Such kinds, from which on the first word is one that varies, where hardly any lines are of others."""
 
 FAR_COMMONER = 4
 """How many times as common a kind is to which another is put that is of it."""
@@ -45,25 +48,46 @@ _UNIT = compiled_later(r"(?<=⟨number⟩)(?:[^\W\d_]{1,3}|[%°])$")
 
 
 class Form(Struct):
-    """Lines that read the same once their slots are filled in: how many, the line (from 1) and text of the first."""
+    """Lines that read the same once their slots are filled in: how many, the line (from 1) and text of the first.
+
+    `stands_for` is how many lines of the source they stand for, where not all were looked at.
+    """
 
     pieces: tuple[str, ...]
     count: int = 0
     first: int = 0
     example: str = ""
+    stands_for: float = 0.0
+    put_to: Form | None = None
+    """The form that it was put to when there were too many."""
+
+    def home(self) -> Form:
+        """Return itself, or the form that it was put to."""
+        found = self
+        while found.put_to is not None:
+            found = found.put_to
+        return found
+
+    def add(self, other: Form) -> None:
+        """Take lines in that read the same, or are taken to."""
+        if other.first < self.first:
+            self.first, self.example = other.first, other.example
+        self.count += other.count
+        self.stands_for += other.stands_for
 
 
 class LineKind(Struct):
-    """A kind of line: its template, how many lines are of it, its first line, and the shapes of its lines."""
+    """A kind of line: its template, how many lines are of it, its first line, and the forms that are of it.
+
+    `stands_for` is as `Form` has it.
+    """
 
     template: tuple[str, ...]
     count: int = 0
     first: int = 0
     example: str = ""
-    shapes: dict[str, Form] = field(default_factory=dict)
-    members: set[tuple[str, ...]] = field(default_factory=set)
-    """The forms that are of it, by their pieces."""
-
+    stands_for: float = 0.0
+    forms: list[Form] = field(default_factory=list)
     mark: str = ""
     """The mark that parts its pieces where no blank does."""
 
@@ -73,27 +97,36 @@ class LineKind(Struct):
         joined = " ".join(self.template)
         return joined.replace(f" {self.mark} ", self.mark) if self.mark else joined
 
-    def take(self, form: Form) -> None:
+    def take(self, forms: list[Form]) -> None:
         """Take lines in."""
-        self.members.add(form.pieces)
-        self._take(shape_of(form.example), form)
+        first = min(forms, key=_first)
+        if not self.count or first.first < self.first:
+            self.first, self.example = first.first, first.example
+        self.count += _count(forms)
+        self.stands_for += sum([form.stands_for for form in forms])
+        self.forms += forms
 
-    def merge(self, other: LineKind) -> None:
-        """Take the lines of another kind in."""
-        self.members |= other.members
-        for shape, form in other.shapes.items():
-            self._take(shape, form)
+    def shapes(self) -> list[Form]:
+        """Return the shapes of its lines, the commonest first: how many there are of each, and the first of them."""
+        found: dict[str, Form] = {}
+        forms = sorted(self.forms, key=_first)
+        for form, shape in zip(forms, shapes_of([form.example for form in forms]), strict=True):
+            found.setdefault(shape, Form((shape,), 0, form.first, form.example)).add(form)
+        return sorted(found.values(), key=commonest)
 
-    def _take(self, shape: str, form: Form) -> None:
-        if not self.count or form.first < self.first:
-            self.first, self.example = form.first, form.example
-        self.count += form.count
-        known = self.shapes.setdefault(shape, Form((), 0, form.first, form.example))
-        known.count += form.count
+
+def _first(form: Form) -> int:
+    return form.first
 
 
 def rank(kind: LineKind) -> tuple[int, int]:
+    """Return what kinds are sorted by, those that have most of the lines that were looked at first."""
     return -kind.count, kind.first
+
+
+def commonest(each: LineKind | Form) -> tuple[float, int]:
+    """Return what kinds or forms are sorted by, those that stand for most lines first."""
+    return -round(each.stands_for, 6), each.first
 
 
 Free = dict[tuple[str, ...], set[str]]
@@ -110,14 +143,16 @@ def parted(forms: list[Form], since: int, free: Free) -> list[_Told]:
     """
     if len(forms) == 1:
         return [(forms[0].pieces, forms)]
-    total = _count(forms)
-    for place, pieces in enumerate(_pieces_by_place(forms, since), since):
-        words = Counter[str]()
-        for piece, count in pieces.items():
-            words[_key_of(piece)] += count
-        if len(words) == 1 or not _parts(words, total):
+    columns = _Columns(forms)
+    for place in range(since, columns.width):
+        if columns.is_same(place):
             continue
-        rare = {word for word, count in words.items() if count * LEAST_SHARE < total}
+        words = Counter[str]()
+        for piece, count in columns.pieces(place).items():
+            words[_key_of(piece)] += count
+        if len(words) == 1 or not _parts(words, columns.total):
+            continue
+        rare = {word for word, count in words.items() if count * LEAST_SHARE < columns.total}
         branches: dict[str, list[Form]] = defaultdict(list)
         for form in forms:
             word = _key_of(form.pieces[place])
@@ -126,19 +161,38 @@ def parted(forms: list[Form], since: int, free: Free) -> list[_Told]:
             continue
         found = [each for some in branches.values() for each in parted(some, place + 1, free)]
         return _alike_together(found, place, free, first=place == _first_word(forms[0].pieces))
-    return [(_template(forms), forms)]
+    return [(columns.template(), forms)]
 
 
-def _pieces_by_place(forms: list[Form], since: int = 0) -> Iterator[Counter[str]]:
-    """Yield for each place from `since` on how many lines have which piece there."""
-    once = [form.pieces for form in forms if form.count == 1]
-    often = [(form.pieces, form.count) for form in forms if form.count != 1]
-    for place in range(since, len(forms[0].pieces)):
+class _Columns:
+    """Forms of one length by the places of their pieces."""
+
+    def __init__(self, forms: list[Form]) -> None:
+        self._columns = list(zip(*[form.pieces for form in forms], strict=True))
+        self.width = len(self._columns)
+        counts = [form.count for form in forms]
+        self.total = sum(counts)
         # Most forms of lines that vary are there once: those the interpreter's own loops count.
-        found = Counter([pieces[place] for pieces in once])
-        for pieces, count in often:
-            found[pieces[place]] += count
-        yield found
+        self._more = [(at, count - 1) for at, count in enumerate(counts) if count != 1]
+
+    def is_same(self, place: int) -> bool:
+        """Tell whether all have the same piece at a place."""
+        return len(set(self._columns[place])) == 1
+
+    def pieces(self, place: int) -> Counter[str]:
+        """Return how many lines have which piece at a place."""
+        column = self._columns[place]
+        found = Counter(column)
+        for at, count in self._more:
+            found[column[at]] += count
+        return found
+
+    def template(self) -> tuple[str, ...]:
+        """Return what forms have in common, place by place."""
+        return tuple(
+            self._columns[place][0] if self.is_same(place) else template_piece(self.pieces(place))
+            for place in range(self.width)
+        )
 
 
 def _key_of(piece: str) -> str:
@@ -173,22 +227,33 @@ def _alike_together(found: list[_Told], place: int, free: Free, *, first: bool) 
     if len(found) == 1:
         return found
     groups: dict[tuple[str, ...], list[_Told]] = defaultdict(list)
+    for template, forms in found:
+        groups[(*template[:place], "", *template[place + 1 :])].append((template, forms))
+    if len(groups) == len(found):
+        return _pairs_together(found, place)
     lines = Counter[str]()
     counts: dict[tuple[str, ...], int] = {}
     for template, forms in found:
-        groups[(*template[:place], "", *template[place + 1 :])].append((template, forms))
         counts[template] = counts.get(template, 0) + _count(forms)
     for template, count in counts.items():
         lines[template[place]] += count
     full = _going_with_all(groups, place, counts)
+    total = lines.total()
     made: list[_Told] = []
     for rest, group in groups.items():
-        slots = len(_typed(rest))
-        enough = not first and len(group) >= ENOUGH_ALIKE and any(piece.startswith("⟨") for piece in rest)
-        same = slots >= MANY_SLOTS or (_says(rest) and slots and sum(map(_is_said, rest)) >= MANY_PIECES)
+        if len(group) == 1:
+            made += group
+            continue
+        enough = len(group) >= ENOUGH_ALIKE and any(piece.startswith("⟨") for piece in rest)
+        if first:
+            # What a line begins with says where it comes from, unless nearly all go on alike.
+            common = 2 * sum([counts[each] for each, _ in group]) >= total and 5 * len(group) >= 4 * len(lines)
+            enough = enough and common and len(group) >= MANY_ALIKE and _says(rest)
         joined = group if enough or rest in full else []
-        if same and not joined:
-            joined = [each for each in group if 2 * counts[each[0]] >= lines[each[0][place]]]
+        if not joined:
+            slots = len(_typed(rest))
+            if slots >= MANY_SLOTS or (_says(rest) and slots and sum(map(_is_said, rest)) >= MANY_PIECES):
+                joined = [each for each in group if 2 * counts[each[0]] >= lines[each[0][place]]]
         if len(joined) > 1:
             words = {template[place] for template, _ in joined}
             if first:
@@ -212,6 +277,9 @@ def _pairs_together(found: list[_Told], place: int) -> list[_Told]:
         groups[(*template[:place], *hole, *template[place + 2 :])].append((template, forms))
     made: list[_Told] = []
     for rest, group in groups.items():
+        if len(group) < ENOUGH_ALIKE:
+            made += group
+            continue
         words = [sorted({template[at] for template, _ in group}) for at in (place, place + 1) if at < len(rest)]
         if min(map(len, words)) >= ENOUGH_ALIKE and (_says(rest) or len(_typed(rest)) > 1):
             joined = (*rest[:place], *map(_slot_of, words), *rest[place + 2 :])
@@ -270,7 +338,7 @@ def freed(kinds: dict[tuple[str, ...], LineKind], free: Free) -> dict[tuple[str,
                 joined = _with_slot(rest, place, {template[place] for template in group})
                 kind = made.setdefault(joined, LineKind(joined))
                 for template in group:
-                    kind.merge(made.pop(template))
+                    kind.take(made.pop(template).forms)
     return made
 
 
@@ -289,11 +357,6 @@ def _going_with_all(
     lines = {rest: sum([counts[template] for template, _ in group]) for rest, group in groups.items()}
     most = 2 * sum(lines[rest] for rest in full) >= sum(lines.values())
     return full if most else set()
-
-
-def _template(forms: list[Form]) -> tuple[str, ...]:
-    """Return what forms have in common, place by place."""
-    return tuple(map(template_piece, _pieces_by_place(forms)))
 
 
 def template_piece(counts: Counter[str]) -> str:
@@ -375,7 +438,7 @@ def without_rare(ranked: list[LineKind], lines: int) -> list[LineKind]:
             (each for each in homes if rare or (each.count >= FAR_COMMONER * kind.count and _tells(each))), None
         )
         if home is not None:
-            home.merge(kind)
+            home.take(kind.forms)
         else:
             (rest if rare else common).append(kind)
     return [*common, *rest]

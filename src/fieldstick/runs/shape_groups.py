@@ -27,10 +27,10 @@ MOST_PLACES = 3
 _RUNS = compiled_later(r"((.)\2*)", re.DOTALL)
 
 
-Group = tuple["str | bytes", int, int, int, int, Any]
-"""Texts that are the same once folded, as they are told: folded; how many they are; the index of the first; the code
-points of the shortest and of the longest; and of each run the shortest and the longest length in code points, one after
-the other (int32).
+Group = tuple[int, "str | bytes", int, int, int, int, Any]
+"""Texts that are the same once folded, as they are told: their number; folded; how many they are; the index of the
+first; the code points of the shortest and of the longest; and of each run the shortest and the longest length in code
+points, one after the other (int32).
 
 Folded, each run is written once, and two blanks where two or more follow one another; a text with a digit of another
 alphabet is not folded. It is UTF-8 where lines were put together as they are stored.
@@ -40,11 +40,14 @@ alphabet is not folded. It is UTF-8 where lines were put together as they are st
 class Groups(NamedTuple):
     """The groups of texts, each where its first text stands; for each text the number of its own; and for that number,
     the indexes of the first texts that differ, up to `MOST_PLACES` of them, maybe with -1 after them.
+
+    Texts that were taken into tallies already are `tallied` instead: how many, the shortest and the longest.
     """
 
     groups: Iterable[Group]
     group_of: Sequence[int]
     places: Callable[[int], Sequence[int]]
+    tallied: tuple[int, int, int] = (0, 0, 0)
 
 
 def kinds_of(folded: str) -> str:
@@ -55,11 +58,19 @@ def kinds_of(folded: str) -> str:
     return kinds if len(kinds) <= LONGEST_SHAPE else kinds[:LONGEST_SHAPE] + "…"
 
 
-def widen(spans: array[int], others: Any) -> None:
-    """Have spans hold others, of as many runs, too."""
+def take_into(tally: array[int], count: int, shortest: int, longest: int, spans: Any) -> None:
+    """Take texts into a tally, with the spans of as many runs (int32)."""
     if NATIVE is not None:
-        NATIVE.widen(spans, others)
+        NATIVE.measured(tally, count, shortest, longest, spans)
         return
+    tally[0] += count
+    tally[1:3] = array("q", [min(tally[1], shortest), max(tally[2], longest)])
+    tally[3::2] = array("q", map(min, tally[3::2], spans[::2]))
+    tally[4::2] = array("q", map(max, tally[4::2], spans[1::2]))
+
+
+def _widen(spans: array[int], others: array[int]) -> None:
+    """Have spans hold others, of as many runs, too."""
     spans[::2] = array("i", map(min, spans[::2], others[::2]))
     spans[1::2] = array("i", map(max, spans[1::2], others[1::2]))
 
@@ -74,23 +85,23 @@ def groups_of(texts: Sequence[str]) -> Groups:
         folded, spans = _folded(text)
         number = number_of[text] = numbers.setdefault(folded, len(found))
         if number == len(found):
-            found.append((folded, count, 0, len(text), len(text), spans))
+            found.append((number, folded, count, 0, len(text), len(text), spans))
             continue
-        _, known, _, shortest, longest, held = found[number]
-        widen(held, spans)
-        found[number] = folded, known + count, 0, min(shortest, len(text)), max(longest, len(text)), held
+        _, _, known, _, shortest, longest, held = found[number]
+        _widen(held, spans)
+        found[number] = number, folded, known + count, 0, min(shortest, len(text)), max(longest, len(text)), held
     group_of = [number_of[text] for text in put]
     places: list[list[int]] = [[] for _ in found]
     for index, number in enumerate(group_of):
         own = places[number]
         if len(own) < MOST_PLACES and all(texts[place] != texts[index] for place in own):
             own.append(index)
-    groups = [(*each[:2], own[0], *each[3:]) for each, own in zip(found, places, strict=True)]
+    groups = [(*each[:3], own[0], *each[4:]) for each, own in zip(found, places, strict=True)]
     return Groups(groups, group_of, places.__getitem__)
 
 
-def stored_groups(stored: StoredTexts) -> Groups:
-    """Return the groups of lines, as `groups_of` does."""
+def stored_groups(stored: StoredTexts, tallies: dict[str | bytes, array[int]]) -> Groups:
+    """Return the groups of lines, as `groups_of` does, but those of which there are tallies, folded, by their shape."""
     assert NATIVE is not None
     group_of = bytearray(4 * stored.count)
     asked = (stored.data, stored.ends or b"", group_of)
@@ -104,18 +115,23 @@ def stored_groups(stored: StoredTexts) -> Groups:
         )
         if table is not None:
             table.learn(unknown)
+    left, *tallied = NATIVE.measures(tallies, texts, counts, lengths, runs, spans)
     sizes, many = memoryview(lengths).cast("i"), memoryview(runs).cast("i").tolist()
-    ends = [8 * end for end in accumulate(many)]
-    each: list[Any] = [spans[start:end] for start, end in zip([0, *ends], ends, strict=False)]
-    if 0 in many:
-        for number, told in enumerate(many):
-            if not told and texts[number]:
-                each[number] = _spans_of(texts[number].decode("utf-8", "surrogateescape"))
+    ends = [8 * end for end in accumulate(many, initial=0)]
     indexes = memoryview(places).cast("i")
+
+    def group(number: int) -> Group:
+        text = texts[number]
+        told: Any = spans[ends[number] : ends[number + 1]]
+        if not told and text:
+            told = _spans_of(text.decode("utf-8", "surrogateescape"))
+        return number, text, counts[number], firsts[number], sizes[2 * number], sizes[2 * number + 1], told
+
     return Groups(
-        zip(texts, counts, firsts, sizes[::2].tolist(), sizes[1::2].tolist(), each, strict=True),
+        map(group, left),
         memoryview(group_of).cast("i"),
         lambda number: indexes[MOST_PLACES * number : MOST_PLACES * (number + 1)],
+        (tallied[0], tallied[1], tallied[2]),
     )
 
 

@@ -21,7 +21,7 @@ from fieldstick.runs.column_types import ColumnTypes
 from fieldstick.runs.distinct import Distinct
 from fieldstick.runs.line_kinds import LineKinds
 from fieldstick.runs.oddities import oddities_of
-from fieldstick.runs.shape_groups import Groups, groups_of, kinds_of, stored_groups, widen
+from fieldstick.runs.shape_groups import Groups, groups_of, kinds_of, stored_groups, take_into
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Sequence
@@ -50,29 +50,44 @@ MOST_REMEMBERED = 20_000
 AT_A_TIME = 2000
 """Texts that are taken in together."""
 
+_LONGEST = 1 << 31
+"""More code points than a text has."""
+
 T = TypeVar("T")
 
 
 class Shape(Struct):
     """A shape: how many texts have it, how long they are, and some of them.
 
-    `runs` holds the shortest and longest length of each run, one after the other; `first` is the line of the first
-    text.
+    `tally` (int64) holds how many there are, the shortest and longest length, and those of each run, one after the
+    other; `first` is the line of the first text.
     """
 
     kinds: str
-    runs: array[int]
-    count: int = 0
-    shortest: int = 0
-    longest: int = 0
+    tally: array[int]
     first: int = 0
     examples: list[str] = field(default_factory=list)
+
+    @property
+    def count(self) -> int:
+        """How many texts have it."""
+        return self.tally[0]
+
+    @property
+    def shortest(self) -> int:
+        """The code points of the shortest text."""
+        return self.tally[1]
+
+    @property
+    def longest(self) -> int:
+        """The code points of the longest text."""
+        return self.tally[2]
 
     @property
     def text(self) -> str:
         """The shape as it is shown: runs folded to one letter and an ellipsis where lengths vary."""
         pieces = []
-        for kind, low, high in zip(self.kinds, self.runs[::2], self.runs[1::2], strict=True):
+        for kind, low, high in zip(self.kinds, self.tally[3::2], self.tally[4::2], strict=True):
             folded = low != high or high > LONGEST_RUN_SHOWN
             pieces.append(f"{kind}…" if folded else kind * low)
         return "".join(pieces)
@@ -85,9 +100,8 @@ class Shape(Struct):
 
     def merge(self, other: Shape) -> None:
         """Take in what another has of the same shape, of texts further on."""
-        self.count += other.count
-        self.shortest, self.longest = min(self.shortest, other.shortest), max(self.longest, other.longest)
-        widen(self.runs, other.runs)
+        count, shortest, longest, *spans = other.tally
+        take_into(self.tally, count, shortest, longest, array("i", spans))
         self.add_examples(other.examples)
 
 
@@ -128,6 +142,9 @@ class Survey(Struct):
 
     taken_in: dict[str | bytes, Seen] = field(default_factory=dict)
     """What is to be said of folded texts."""
+
+    tallies: dict[str | bytes, array[int]] = field(default_factory=dict)
+    """The tallies of folded texts of which there is no more to be said."""
 
     @property
     def may_be_key(self) -> bool:
@@ -194,35 +211,30 @@ class Survey(Struct):
         """Take in all of lines but how many are different, as `_add_texts` does."""
         if self.types is not None:
             self.types.add_many(texts())
-        self._take_in(stored_groups(stored), numbers, stored.line)
+        self._take_in(stored_groups(stored, self.tallies), numbers, stored.line)
 
     def _take_in(self, found: Groups, numbers: Sequence[int], text_at: Callable[[int], str]) -> None:
         """Take in texts of which each one's group is told, those of a group together."""
         odd = set[int]()
         wanted: dict[int, tuple[Shape, list[int]]] = {}
-        for key, (folded, count, first, shortest, longest, spans) in enumerate(found.groups):
+        count, shortest, longest = found.tallied
+        if count:
+            self._count(count, count, shortest, longest)
+        for key, folded, count, first, shortest, longest, spans in found.groups:
             seen = self.taken_in.get(folded)
             if seen is None:
-                seen = self._seen(folded, spans, shortest, numbers[first])
-            else:
-                widen(seen.shape.runs, spans)
+                seen = self._seen(folded, spans, numbers[first])
             shape, is_filled, oddities = seen
-            self.texts += count
-            self.filled += count if is_filled else 0
-            shape.count += count
-            if shortest < shape.shortest:
-                shape.shortest = shortest
-            if longest > shape.longest:
-                shape.longest = longest
-                self.longest = max(self.longest, longest)
-            if self.shortest is None or shortest < self.shortest:
-                self.shortest = shortest
+            take_into(shape.tally, count, shortest, longest, spans)
+            self._count(count, count if is_filled else 0, shortest, longest)
             for name in oddities or ():
                 self._odd(name, numbers[first], count)
             if oddities is None:
                 odd.add(key)
             if len(shape.examples) < MOST_EXAMPLES:
                 wanted.setdefault(id(shape), (shape, []))[1].extend(found.places(key))
+            elif is_filled and oddities == () and folded in self.taken_in:
+                self.tallies[folded] = shape.tally
         for shape, places in wanted.values():
             shape.add_examples(text_at(index) for index in sorted(places) if index >= 0)
         for index, key in enumerate(found.group_of) if odd else ():
@@ -230,7 +242,13 @@ class Survey(Struct):
                 for name in oddities_of(text_at(index)):
                     self._odd(name, numbers[index])
 
-    def _seen(self, folded: str | bytes, spans: Any, shortest: int, first: int) -> Seen:
+    def _count(self, texts: int, filled: int, shortest: int, longest: int) -> None:
+        self.texts += texts
+        self.filled += filled
+        self.longest = max(self.longest, longest)
+        self.shortest = shortest if self.shortest is None else min(self.shortest, shortest)
+
+    def _seen(self, folded: str | bytes, spans: Any, first: int) -> Seen:
         """Return what is to be said of texts that are folded for the first time; `first` is the line of one of them."""
         text = folded if isinstance(folded, str) else folded.decode("utf-8", "surrogateescape")
         kinds = kinds_of(text)
@@ -238,9 +256,8 @@ class Survey(Struct):
         if shape is None:
             if len(self.shapes) >= MOST_SHAPES:
                 self._let_go()
-            shape = self.shapes[kinds] = Shape(kinds, array("i", spans), shortest=shortest, first=first)
-        else:
-            widen(shape.runs, spans)
+            nothing = array("q", [0, _LONGEST, 0]) + array("q", [_LONGEST, 0] * (len(memoryview(spans).cast("B")) // 8))
+            shape = self.shapes[kinds] = Shape(kinds, nothing, first)
         seen = Seen(shape, bool(text.strip()), None if OTHER_DIGIT in text else oddities_of(text))
         if len(text) <= LONGEST_REMEMBERED and len(self.taken_in) < MOST_REMEMBERED:
             self.taken_in[folded] = seen
@@ -253,6 +270,7 @@ class Survey(Struct):
             self.other_shapes += shape.count
             del self.shapes[kinds]
         self.taken_in.clear()
+        self.tallies.clear()
 
     def _odd(self, name: str, number: int, count: int = 1) -> None:
         found = self.oddities.setdefault(name, Oddity(first=number))
@@ -268,7 +286,8 @@ class SurveyJob:
     """Surveys texts, or with `by_column` each column of a table.
 
     Here batches are taken in as they come; a copy elsewhere surveys each part of a source for itself. With `of_lines`
-    the kinds of line are found too, with `of_column` what the texts would convert to.
+    the kinds of line are found too, with `of_column` what the texts would convert to. `size` is how many bytes there
+    are, where that is known.
     """
 
     tells_numbers = True
@@ -277,14 +296,16 @@ class SurveyJob:
     is_walked = NATIVE is not None
     """See `Job`."""
 
-    def __init__(self, *, by_column: bool, of_lines: bool = False, of_column: bool = False) -> None:
-        self._of_lines, self._of_column = of_lines, of_column
+    def __init__(
+        self, *, by_column: bool, of_lines: bool = False, of_column: bool = False, size: int | None = None
+    ) -> None:
+        self._of_lines, self._of_column, self._size = of_lines, of_column, size
         self.found: dict[str, Survey] = {}
         self._by_column = by_column
         self._is_copy = False
 
     def __getstate__(self) -> dict[str, Any]:
-        return self.__dict__ | {"found": {}, "_is_copy": True}
+        return self.__dict__ | {"found": {}, "_is_copy": True, "_size": None}
 
     def work(self, source: str, batch: Batch) -> None:
         """See `Job.work`."""
@@ -303,7 +324,7 @@ class SurveyJob:
 
     def _of(self, name: str) -> Survey:
         if name not in self.found:
-            kinds = LineKinds() if self._of_lines else None
+            kinds = LineKinds(size=self._size) if self._of_lines else None
             types = ColumnTypes() if self._of_column or self._by_column else None
             values = Distinct(to_be_merged=self._is_copy)
             self.found[name] = Survey(values=values, kinds=kinds, types=types)

@@ -57,6 +57,16 @@ _ENDS_PATH = compiled_later(r"\\?[ ,:;\"'<>\[\]{}=|]|\\[s()]")
 """What stands beside a path rather than in one, as it is spelled."""
 
 
+_NUMBERS = ("number", "literal")
+"""Pieces that are numbers, whatever stands around them."""
+
+_LEVELS = frozenset(
+    ("trace", "debug", "verbose", "info", "notice", "warn", "warning", "error", "err")
+    + ("severe", "critical", "crit", "fatal", "alert", "emerg", "panic")
+)
+"""Words that say how grave something is."""
+
+
 class _Field(NamedTuple):
     """A field as it is spelled."""
 
@@ -303,8 +313,9 @@ class Writer:
             if len(set(values)) == 1 and len(values) >= REPEATED:
                 return escaped_text(values[0]), "", {}
             inner = form_of(values) if "" not in values else None
-            if inner is not None and len(inner) == 1 and isinstance(inner[0], Piece) and inner[0].kind in SPECIAL:
-                return self._piece(inner[0])
+            single = inner[0] if inner is not None and len(inner) == 1 else None
+            if isinstance(single, Piece) and (single.kind in SPECIAL or single.kind in _NUMBERS):
+                return self._piece(single)
             return self._gap(piece), _called(values), {}
         if kind == "prose":
             return r"\S.*", "text", {}
@@ -444,11 +455,13 @@ def _may_be_spread(piece: Piece) -> bool:
 
 
 def _called(values: Sequence[str]) -> str:
-    """Return what some values are called: paths, versions, words, or any text."""
+    """Return what some values are called: paths, versions, levels, words, or any text."""
     if all(map(_PATH.fullmatch, values)):
         return "path"
     if all(map(_VERSION.fullmatch, values)) and not all(map(_DECIMAL.fullmatch, values)):
         return "version"
+    if all(value.lower() in _LEVELS for value in values):
+        return "level"
     return "word" if all(map(_is_word, values)) else "text"
 
 
@@ -503,7 +516,9 @@ def _before(piece: Piece, before: _Before) -> _Before:
         return _Before(pair=before.pair if before.word == ":" else "")
     if piece.kind in ("word", "quoted"):
         same = len(values) == 1 and re.fullmatch(r"[\w .-]*[^\W\d_][\w .-]*", piece.values[0]) is not None
-        return _Before(values.pop(), before.key) if same else _Before()
+        # How grave something is says nothing of what follows.
+        names = same and piece.values[0].lower() not in _LEVELS
+        return _Before(values.pop() if names else "", before.key) if same else _Before()
     if piece.kind == "chunk" and len(values) == 1:
         # A name with marks around it, as "gate": or gate=.
         name = re.sub(r"^\W+|[\s:=\"']+$", "", values.pop())
