@@ -463,3 +463,54 @@ def test_a_first_word_that_goes_on_alike_for_all_varies_and_prose_beside_a_few_k
     notes = [f"{day(chance)} note {' '.join(chance.choices(words, k=chance.randrange(4, 9)))}" for _ in range(300)]
     kinds = [(each.text, each.count) for each in found_in([*ringings * 4, *notes]).kinds()]
     assert kinds == [("⟨date⟩ ⟨word⟩ rang a ⟨word⟩ at ⟨time⟩", 3_600), ("⟨date⟩ note ⟨words⟩", 300)]
+
+
+MORE_ORIGINS = {
+    "who begins a line varies where all go on alike": (
+        ["| {name} | {number} | 0.5 | ok |"],
+        ["| ⟨word⟩ | ⟨number⟩ | ⟨number⟩ | ok |"],
+    ),
+    "what a rare line has in brackets, or in letters alone, is what others have": (
+        ["{clock} [{worker}] crc={crc} read in {number}ms"],
+        ["⟨time⟩ [⟨word⟩] crc=⟨identifier⟩ read in ⟨number⟩ms"],
+    ),
+    "two words that go with all others": (
+        [
+            "{clock} {name} -> {name}: {moved} {number} frames [OK]",
+            "{clock} {name} -> {name}: {moved} {number} frames [disk full]",
+        ],
+        [
+            "⟨time⟩ ⟨word⟩ -> ⟨word⟩: ⟨word⟩ ⟨number⟩ frames [OK]",
+            "⟨time⟩ ⟨word⟩ -> ⟨word⟩: ⟨word⟩ ⟨number⟩ frames [disk full]",
+        ],
+    ),
+    "names that hold a slot": (["  at station.{name}.{moved}(Gate:{number})"], ["  at station.⟨word⟩.⟨word⟩(⟨identifier⟩)"]),
+    "lists": (
+        ["{name}: {bird} {number}, {bird} {number}, {bird} {number}, {bird} {number}"],
+        ["⟨word⟩: ⟨word⟩ ⟨number⟩, ⟨word⟩ ⟨number⟩, ⟨word⟩ ⟨number⟩, ⟨word⟩ ⟨number⟩"],
+    ),
+    "what begins with digits": (
+        ["probe {number}-{number}.{number}: found, {truth}"],
+        ["probe ⟨identifier⟩: found, ⟨word⟩"],
+    ),
+}
+
+
+@pytest.mark.parametrize("named", MORE_ORIGINS)
+def test_words_that_vary_are_told_from_those_that_stay(named: str) -> None:
+    forms, templates = MORE_ORIGINS[named]
+    chance = random.Random(12)
+
+    def filled(form: str) -> str:
+        while "{" in form:
+            form = form.replace("{name}", chance.choice([each for each in NAMES if each.isalpha()]), 1)
+            form = form.replace("{clock}", clock(chance), 1).replace("{number}", str(chance.randrange(90)), 1)
+            form = form.replace("{worker}", chance.choice(["reader", "writer", "reader", "writer", "main"]), 1)
+            form = form.replace("{crc}", f"{chance.getrandbits(32):08X}", 1)
+            form = form.replace("{moved}", chance.choice(["moved", "copied"]), 1)
+            form = form.replace("{bird}", chance.choice(["wren", "dunlin", "ouzel", "merlin"]), 1)
+            form = form.replace("{truth}", chance.choice(["TRUE", "FALSE"]), 1)
+        return form
+
+    lines = [filled(form) for _ in range(400) for form in forms]
+    assert {kind.text: kind.count for kind in found_in(lines).kinds()} == dict.fromkeys(templates, 400)

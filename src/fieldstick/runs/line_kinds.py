@@ -19,7 +19,7 @@ from fieldstick.lean import compiled_later
 from fieldstick.matching.character_kinds import DIGITS_FOLDED
 from fieldstick.runs.line_keys import keyed_together
 from fieldstick.runs.line_marks import TABS, parting_mark
-from fieldstick.runs.line_prose import MOST_PIECES, prose_together, without_words
+from fieldstick.runs.line_prose import MOST_PIECES, prose_together, typed_together, without_words
 from fieldstick.runs.line_sample import LineSample
 from fieldstick.runs.line_templates import (
     WORD,
@@ -27,6 +27,7 @@ from fieldstick.runs.line_templates import (
     Form,
     Free,
     LineKind,
+    alike_at_last,
     commonest,
     folded,
     freed,
@@ -65,6 +66,8 @@ LAID_OUT = 50
 _FIRST = 0x4E00
 """The first of the characters that stand for pieces."""
 
+_TRUTHS = "(?:true|false|null|True|False|TRUE|FALSE|NULL)"
+
 SLOTS: tuple[tuple[str, str], ...] = (
     ("timestamp", r"\d{4}-\d\d-\d\dT\d\d:\d\d(?::\d\d(?:[.,]\d+)?)?(?:Z|[+-]\d\d:?\d\d)?"),
     ("timestamp", r"\d{1,2}/[A-Z][a-z]{2}/\d{4}:\d\d:\d\d:\d\d"),
@@ -81,12 +84,12 @@ SLOTS: tuple[tuple[str, str], ...] = (
         r"(?<![\w.])v?\d+(?:[.:]\d+)+(?:[-+~][-+~.:\w]*|\.?[a-z]+[-+~.:\w]*)|(?<![\w.])v?\d+(?:\.\d+){2,}(?!\w)",
     ),
     ("number", r"(?<![\w.])[-+]?\d+(?:[.,]\d+)*(?![\w]*\d)(?!\w*-\w*\d)"),
-    ("word", r"(?<![\w.:+~@-])(?:true|false|null)(?![\w.:+~@-])|(?<=\":)(?:true|false|null)\b"),
-    ("identifier", r"(?=[\w.:+~@-]*\d)(?=[\w.:+~@-]*[A-Za-z])\w[\w.:+~@-]*\w|\d+[\w-]+"),
+    ("word", rf"(?<![\w.:+~@-]){_TRUTHS}(?![\w.:+~@-])|(?<=\":){_TRUTHS}\b"),
+    ("identifier", r"(?=[\w.:+~@-]*\d)(?=[\w.:+~@-]*[A-Za-z])\w[\w.:+~@-]*\w|\d+[\w-]+(?:\.\w+)*"),
 )
 """What a slot is called, and what it is made of, the first that fits counts."""
 
-_WORDS_IN_SLOTS = ("true", "false", "null")
+_WORDS_IN_SLOTS = frozenset(_TRUTHS[3:-1].split("|"))
 """Pieces of letters alone that are slots: all others have a digit, or a mark."""
 
 _LONG = r"(?P<long>(?![\w.:+~@-]*\d)\w[\w.:+~@-]{100,}\w)"
@@ -183,6 +186,7 @@ class LineKinds:
         self.is_exact = True
         self._condense_at = 0
         self._sample = LineSample(size)
+        self._all_stand_for: float | None = None
         self._pieces = _Pieces()
         self._known: dict[str, Form] = {}
         """Forms by the characters that stand for their pieces."""
@@ -386,7 +390,9 @@ class LineKinds:
         """Return how many of all lines kinds or forms stand for."""
         found = list(some)
         seen, stand_for = sum(each.count for each in found), sum(each.stands_for for each in found)
-        more = sum(form.stands_for for form in self.forms.values()) - self.lines
+        if self._all_stand_for is None:
+            self._all_stand_for = sum([form.stands_for for form in self.forms.values()])
+        more = self._all_stand_for - self.lines
         if more < 0.5:
             return round(seen * self.all_lines / self.lines) if self.lines else 0
         # Lines at the end may have been passed by without one that stands for them.
@@ -412,6 +418,7 @@ class LineKinds:
     def kinds(self) -> list[LineKind]:
         """Return the kinds, the commonest first."""
         self._end()
+        self._all_stand_for = None
         by_length: dict[tuple[int, bool, bool], list[Form]] = defaultdict(list)
         mark = (self.mark or "")[:1]
         several = keyed_together(self._by_layout(), mark)
@@ -425,9 +432,12 @@ class LineKinds:
                 kind = found.setdefault(template, LineKind(template))
                 kind.take([form for each in some for form in several[each.pieces]])
         made: dict[tuple[str, ...], LineKind] = {}
-        told = without_rare(sorted(freed(found, free).values(), key=rank), self.lines)
+        told = self._settled(freed(found, free))
         # Prose is told by blanks, and those are within cells.
-        for kind in told if self.mark else prose_together(told, self.lines):
+        if not self.mark:
+            typed = {kind.template: kind for kind in typed_together(told, self.lines)}
+            told = prose_together(told if len(typed) == len(told) else self._settled(typed), self.lines)
+        for kind in told:
             template = folded(kind.template)
             if template in made:
                 made[template].take(kind.forms)
@@ -435,6 +445,15 @@ class LineKinds:
                 made[template] = kind
                 kind.template, kind.mark = template, mark
         return sorted(made.values(), key=commonest)
+
+    def _settled(self, kinds: dict[tuple[str, ...], LineKind]) -> list[LineKind]:
+        """Return kinds, those put together that differ in words which vary."""
+        found = sorted(alike_at_last(kinds).values(), key=rank)
+        before = len(found) + 1
+        while len(found) < before:
+            before = len(found)
+            found = without_rare(found, self.lines)
+        return found
 
 
 def _put_together(pieces: tuple[str, ...], forms: list[Form]) -> Form:

@@ -3,13 +3,26 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from functools import lru_cache
 from itertools import takewhile
 from typing import TYPE_CHECKING
 
-from fieldstick.runs.line_templates import LEAST_SHARE, WORD, WORDS, LineKind, rank
+from fieldstick.lean import compiled_later
+from fieldstick.runs.line_templates import (
+    LEAST_SHARE,
+    MOST_REMEMBERED,
+    WORD,
+    WORDS,
+    LineKind,
+    rank,
+    slot_of,
+    typed_in,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
+
+_WORDS = compiled_later(r"⟨word⟩|(?<!⟨)\b[^\W\d_][\w'-]*\b(?! ?[a-z]*⟩)")
 
 FEW_KINDS, MANY_KINDS = 12, 120
 """Kinds that are few, and many: where few are of most lines, and not many others are there, there is no prose to be
@@ -18,6 +31,9 @@ told from them.
 
 LEAST_OF_PROSE, MOST_OF_PROSE = 5, 4
 """Kinds that begin alike from which on they are prose, and lines of each, on average, up to which they are."""
+
+FEWEST_SLOTS = 2
+"""Typed slots from which on kinds that have the same are of one, whatever their words."""
 
 MOST_PIECES = 60
 """Pieces of a line that are told apart; what follows is one."""
@@ -59,6 +75,31 @@ def prose_together(kinds: list[LineKind], lines: int) -> list[LineKind]:
         else:
             home.take(kind.forms)
     return sorted([*(kind for kind in prose.values() if kind.count), *rest], key=rank)
+
+
+def typed_together(kinds: list[LineKind], lines: int) -> list[LineKind]:
+    """Put kinds together that have the same slots at the same places, many with hardly a line of each: words vary."""
+    by_slots: dict[tuple[str, ...], list[LineKind]] = defaultdict(list)
+    for kind in kinds:
+        if kind.count == 1 or kind.count * LEAST_SHARE < MOST_OF_PROSE * lines:
+            by_slots[tuple(map(_slots_alone, kind.template))].append(kind)
+    made: list[LineKind] = []
+    gone: set[int] = set()
+    for slots, some in by_slots.items():
+        if len(typed_in(slots)) >= FEWEST_SLOTS and _is_prose(some, lines):
+            template = tuple(slot_of(places) for places in zip(*(kind.template for kind in some), strict=True))
+            joined = LineKind(template)
+            for kind in some:
+                joined.take(kind.forms)
+            made.append(joined)
+            gone |= set(map(id, some))
+    return sorted([*made, *(kind for kind in kinds if id(kind) not in gone)], key=rank) if made else kinds
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def _slots_alone(piece: str) -> str:
+    """Return a piece with a slot for each word, and the marks around it."""
+    return _WORDS.sub(WORD, piece)
 
 
 def _is_prose(kinds: Sequence[LineKind], lines: int) -> bool:

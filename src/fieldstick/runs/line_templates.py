@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections import Counter, defaultdict
 from functools import lru_cache
+from itertools import chain, takewhile
 from typing import TYPE_CHECKING
 
 from msgspec import Struct, field
@@ -28,10 +29,13 @@ ENOUGH_ALIKE = 3
 """Kinds that differ in one word alone, from which on that is a word that varies."""
 
 MANY_ALIKE = 8
-"""Such kinds, from which on the first word is one that varies, where hardly any lines are of others."""
+"""Such kinds, from which on the first word is one that varies, where half of the lines are of them."""
 
 FAR_COMMONER = 4
 """How many times as common a kind is to which another is put that is of it."""
+
+MUCH_COMMONER = 10
+"""How many times as common a kind is whose identifiers may have letters alone, by chance."""
 
 MANY_SLOTS, MANY_PIECES = 4, 6
 """Slots, and pieces, from which on lines that have the same are of one kind, whatever single word they differ in."""
@@ -43,6 +47,17 @@ _WORD = compiled_later(r"[^\W\d_]")
 TYPED = compiled_later(r"⟨([a-z ]+)⟩")
 
 WORD, WORDS, NUMBER = "⟨word⟩", "⟨words⟩", "⟨number⟩"
+_ENDS = ",;:.)]"
+_HEXADECIMAL = compiled_later(r"[A-F]{2,}|[a-f]{2,}")
+_AROUND = compiled_later(r"(?s)([\"'“‘«(\[{<]*+)(?=.).*?([\"'”’»)\]}>,;:!?.%]*)")
+"""The quotes and brackets before and the marks behind something."""
+
+_PARTS = compiled_later(r"⟨[a-z ]+⟩|[^\W_][\w'-]*|[^\w⟨]|_")
+"""Slots, words and marks."""
+
+FEWEST_PARTS, MOST_BY_PARTS = 3, 40
+"""Parts of a piece from which on each is told by itself, and different pieces up to which they are."""
+
 _UNIT = compiled_later(r"(?<=⟨number⟩)(?:[^\W\d_]{1,3}|[%°])$")
 """What stands behind a number and says of what."""
 
@@ -238,20 +253,20 @@ def _alike_together(found: list[_Told], place: int, free: Free, *, first: bool) 
     for template, count in counts.items():
         lines[template[place]] += count
     full = _going_with_all(groups, place, counts)
-    total = lines.total()
     made: list[_Told] = []
     for rest, group in groups.items():
         if len(group) == 1:
             made += group
             continue
-        enough = len(group) >= ENOUGH_ALIKE and any(piece.startswith("⟨") for piece in rest)
-        if first:
-            # What a line begins with says where it comes from, unless nearly all go on alike.
-            common = 2 * sum([counts[each] for each, _ in group]) >= total and 5 * len(group) >= 4 * len(lines)
-            enough = enough and common and len(group) >= MANY_ALIKE and _says(rest)
+        holds = [template[place] for template, _ in group]
+        enough = len(group) >= ENOUGH_ALIKE and (
+            "⟨" in "".join(rest) or all("⟨" in each and _has_word(each) for each in holds)
+        )
+        if enough and first:
+            enough = _go_on_alike(rest, [counts[template] for template, _ in group], lines)
         joined = group if enough or rest in full else []
         if not joined:
-            slots = len(_typed(rest))
+            slots = len(typed_in(rest))
             if slots >= MANY_SLOTS or (_says(rest) and slots and sum(map(_is_said, rest)) >= MANY_PIECES):
                 joined = [each for each in group if 2 * counts[each[0]] >= lines[each[0][place]]]
         if len(joined) > 1:
@@ -263,6 +278,18 @@ def _alike_together(found: list[_Told], place: int, free: Free, *, first: bool) 
         else:
             made += group
     return _pairs_together(made, place)
+
+
+def _go_on_alike(rest: tuple[str, ...], counts: list[int], lines: Counter[str]) -> bool:
+    """Tell whether a first word varies, of which so many lines each go on alike, of those that have each such word.
+
+    What a line begins with says where it comes from, unless nearly all go on alike.
+    """
+    share = sum(counts)
+    says, many = _says(rest), len(counts) >= MANY_ALIKE
+    if 20 * share >= 19 * lines.total() and (says or len(typed_in(rest)) > (0 if many else 1)):
+        return True
+    return says and many and 2 * share >= lines.total() and 5 * len(counts) >= 4 * len(lines)
 
 
 def _pairs_together(found: list[_Told], place: int) -> list[_Told]:
@@ -281,8 +308,8 @@ def _pairs_together(found: list[_Told], place: int) -> list[_Told]:
             made += group
             continue
         words = [sorted({template[at] for template, _ in group}) for at in (place, place + 1) if at < len(rest)]
-        if min(map(len, words)) >= ENOUGH_ALIKE and (_says(rest) or len(_typed(rest)) > 1):
-            joined = (*rest[:place], *map(_slot_of, words), *rest[place + 2 :])
+        if min(map(len, words)) >= ENOUGH_ALIKE and (_says(rest) or len(typed_in(rest)) > 1):
+            joined = (*rest[:place], *map(slot_of, words), *rest[place + 2 :])
             made.append((joined, [form for _, forms in group for form in forms]))
         else:
             made += group
@@ -308,7 +335,7 @@ def _is_word(piece: str) -> bool:
     return _WORD.search(piece) is not None and TYPED.search(piece) is None
 
 
-def _typed(template: tuple[str, ...]) -> list[str]:
+def typed_in(template: tuple[str, ...]) -> list[str]:
     """Return the slots of a template that are more than words; a date and its time are one."""
     found = TYPED.findall(" ".join(template).replace("⟨date⟩ ⟨time⟩", "⟨timestamp⟩"))
     return [each for each in found if each not in ("word", "words")]
@@ -321,7 +348,7 @@ def _is_said(piece: str) -> bool:
 
 
 def _with_slot(rest: tuple[str, ...], place: int, words: Iterable[str]) -> tuple[str, ...]:
-    return (*rest[:place], _slot_of(sorted(words)), *rest[place + 1 :])
+    return (*rest[:place], slot_of(sorted(words)), *rest[place + 1 :])
 
 
 def freed(kinds: dict[tuple[str, ...], LineKind], free: Free) -> dict[tuple[str, ...], LineKind]:
@@ -340,6 +367,44 @@ def freed(kinds: dict[tuple[str, ...], LineKind], free: Free) -> dict[tuple[str,
                 for template in group:
                     kind.take(made.pop(template).forms)
     return made
+
+
+def alike_at_last(kinds: dict[tuple[str, ...], LineKind]) -> dict[tuple[str, ...], LineKind]:
+    """Put kinds together that differ in one word alone, where enough are alike; in the first, where nearly all are."""
+    made = dict(kinds)
+    numbers: dict[tuple[str, ...], list[int]] = {}
+    """Of each template a number for each piece at its place, and their sum: those alike but for one have its rest."""
+    for place in reversed(range(max(map(len, made), default=0))):
+        alike: dict[tuple[int, int], list[tuple[str, ...]]] = defaultdict(list)
+        for template in made:
+            if place < len(template) and (_is_word(template[place]) or WORD in template[place]):
+                own = numbers.get(template)
+                if own is None:
+                    own = numbers[template] = [hash(each) for each in enumerate(template)]
+                    own.append(sum(own))
+                alike[len(template), own[-1] - own[place]].append(template)
+        for some in alike.values():
+            if len(some) >= ENOUGH_ALIKE:
+                _join_alike(made, some, place)
+    return made
+
+
+def _join_alike(made: dict[tuple[str, ...], LineKind], some: list[tuple[str, ...]], place: int) -> None:
+    """Put kinds together of which the templates are the same but at a place, where the word there varies."""
+    rest = (*some[0][:place], "", *some[0][place + 1 :])
+    group = [each for each in some if (*each[:place], "", *each[place + 1 :]) == rest]
+    if len(group) < ENOUGH_ALIKE or not typed_in(rest):
+        return
+    if not any(_has_word(each) or WORD in each for each in rest[:place]):
+        lines = Counter[str]()
+        for template, kind in made.items():
+            if template[:place] == rest[:place] and len(template) > place:
+                lines[template[place]] += kind.count
+        if not _go_on_alike(rest, [made[each].count for each in group], lines):
+            return
+    joined = _with_slot(rest, place, {template[place] for template in group})
+    forms = [form for template in group for form in made.pop(template).forms]
+    made.setdefault(joined, LineKind(joined)).take(forms)
 
 
 def _going_with_all(
@@ -364,24 +429,27 @@ def template_piece(counts: Counter[str]) -> str:
     lines = counts.total()
     common = [piece for piece, count in counts.items() if count * LEAST_SHARE >= lines]
     nearly_all = sum(counts[piece] for piece in common) * LEAST_SHARE >= (LEAST_SHARE - 1) * lines
-    return _slot_of(common if nearly_all else counts)
+    return slot_of(common if nearly_all else counts)
 
 
-def _slot_of(values: Iterable[str]) -> str:
+def slot_of(values: Iterable[str]) -> str:
     """Return what stands for pieces that differ: what they begin and end with alike, and a slot between."""
     different = list(dict.fromkeys(values))
     if len(different) == 1:
         return different[0]
+    if (joined := _by_parts(different)) is not None:
+        return joined
     keys = {each[: each.find("=") + 1] for each in different}
     head = keys.pop() if len(keys) == 1 else ""
-    opening = {each[:1] for each in different}
-    if not head and len(opening) == 1 and different[0][:1] in tuple("[({<"):
-        head = opening.pop()
     rests = {each.removeprefix(head) for each in different}
+    ends = {_around(each) for each in rests}
+    opening, tail = _begun_alike([start for start, _ in ends]), _begun_alike([end[::-1] for _, end in ends])[::-1]
+    head += opening
+    rests = {each.removeprefix(opening) for each in rests}
     kinds = {_kind_of(each) for each in rests}
-    tails = {each[-1:] for each in rests}
-    tail = tails.pop() if len(tails) == 1 else ""
-    tail = tail if tail and not tail.isalnum() and tail not in "⟩_" else ""
+    if "identifier" in kinds and all(_HEXADECIMAL.fullmatch(each.rstrip(_ENDS)) for each in rests if "⟨" not in each):
+        # By chance one may have letters alone.
+        kinds.discard("word")
     if NUMBER not in rests and {_UNIT.sub("", each) for each in rests} == {NUMBER}:
         return f"{head}{NUMBER}{WORD}"
     mixed = "identifier" if kinds <= _WITH_DIGITS else "word"
@@ -389,9 +457,38 @@ def _slot_of(values: Iterable[str]) -> str:
     return f"{head}⟨{widest}⟩{tail}"
 
 
+def _by_parts(pieces: list[str]) -> str | None:
+    """Return pieces of several words or slots each, parted by the same marks, as one with a slot for words that differ.
+
+    None where they are not all such.
+    """
+    parts = [_PARTS.findall(each) for each in pieces[:MOST_BY_PARTS]]
+    if len(pieces) > MOST_BY_PARTS or len(parts[0]) < FEWEST_PARTS or any(len(each) != len(parts[0]) for each in parts):
+        return None
+    made = ""
+    for several in zip(*parts, strict=True):
+        different = set(several)
+        if len(different) > 1 and not all(map(_is_word, different)):
+            return None
+        made += different.pop() if len(different) == 1 else WORD
+    return made
+
+
+def _around(piece: str) -> tuple[str, str]:
+    """Return the marks that stand around what is in a piece."""
+    found = _AROUND.fullmatch(piece)
+    return (found[1], found[2]) if found is not None else ("", "")
+
+
+def _begun_alike(texts: list[str]) -> str:
+    """Return what all texts begin with."""
+    alike = takewhile(lambda each: len(each) == 1, map(set, zip(*texts, strict=False)))
+    return "".join(each.pop() for each in alike)
+
+
 @lru_cache(maxsize=MOST_REMEMBERED)
 def _kind_of(piece: str) -> str:
-    bare = piece.rstrip(",;:.)]")
+    bare = piece.rstrip(_ENDS)
     if bare.isalpha():
         return "word"
     bare = _UNIT.sub("", bare)
@@ -427,33 +524,65 @@ def folded(template: tuple[str, ...]) -> tuple[str, ...]:
 def without_rare(ranked: list[LineKind], lines: int) -> list[LineKind]:
     """Put kinds to a commoner one of which they are: a word of theirs is one that varies there.
 
-    A kind that is not rare is put to one that is far commoner, and that says more than that there are words.
+    A kind that is not rare is put to one that is far commoner or has the same words itself, and that says more than
+    that there are words.
     """
-    common: list[LineKind] = []
-    rest: list[LineKind] = []
+    common: dict[int, list[LineKind]] = defaultdict(list)
+    rare: list[LineKind] = []
     for kind in ranked:
-        rare = kind.count * LEAST_SHARE < lines
-        homes = (each for each in common if _is_of(kind.template, each.template))
-        home = next(
-            (each for each in homes if rare or (each.count >= FAR_COMMONER * kind.count and _tells(each))), None
-        )
+        is_rare = kind.count * LEAST_SHARE < lines
+        alike = common[len(kind.template)]
+        home = next((each for each in alike if _is_home(each, kind, rare=is_rare)), None)
         if home is not None:
             home.take(kind.forms)
         else:
-            (rest if rare else common).append(kind)
-    return [*common, *rest]
+            (rare if is_rare else alike).append(kind)
+    return [*sorted(chain.from_iterable(common.values()), key=rank), *rare]
+
+
+def _is_home(home: LineKind, kind: LineKind, *, rare: bool) -> bool:
+    """Tell whether a kind is put to another one."""
+    if not _is_of(kind.template, home.template, letters=home.count >= MUCH_COMMONER * kind.count):
+        return False
+    if rare or (home.count >= FAR_COMMONER * kind.count and _tells(home)):
+        return True
+    return _tells(home) and all(
+        any(form.pieces[place] == piece for form in home.forms)
+        for place, (piece, other) in enumerate(zip(kind.template, home.template, strict=True))
+        if piece != other and "⟨" not in piece
+    )
 
 
 def _tells(kind: LineKind) -> bool:
-    return _says(kind.template) or len(_typed(kind.template)) > 1
+    return _says(kind.template) or len(typed_in(kind.template)) > 1
 
 
-def _is_of(pieces: tuple[str, ...], template: tuple[str, ...]) -> bool:
-    """Tell whether pieces are those of a template, whose slots take pieces of their kind."""
+def _is_of(pieces: tuple[str, ...], template: tuple[str, ...], *, letters: bool = False) -> bool:
+    """Tell whether pieces are those of a template, whose slots take pieces of their kind.
+
+    With `letters` an identifier may have letters alone.
+    """
     return len(pieces) == len(template) and all(
-        one == other or (other.startswith("⟨") and _takes(_kind_of(other), _kind_of(one)))
-        for one, other in zip(pieces, template, strict=True)
+        one == other or _piece_is_of(one, other, letters=letters) for one, other in zip(pieces, template, strict=True)
     )
+
+
+def _piece_is_of(piece: str, other: str, *, letters: bool) -> bool:
+    head, slot, tail = other.partition("⟨")
+    name, _, tail = tail.partition("⟩")
+    if slot and "⟨" not in tail and len(piece) > len(head) + len(tail):
+        # What stands around the only slot is the same.
+        if not (piece.startswith(head) and piece.endswith(tail)):
+            return not head and _takes(_kind_of(other), _kind_of(piece))
+        kind = _kind_of(piece[len(head) : len(piece) - len(tail)])
+        return _takes(name, kind) or (letters and (name, kind) == ("identifier", "word"))
+    parts, own = _PARTS.findall(other), _PARTS.findall(piece)
+    if slot and len(parts) >= FEWEST_PARTS:
+        return len(own) == len(parts) and all(
+            one == part or (part.startswith("⟨") and _takes(part[1:-1], _kind_of(one)))
+            for one, part in zip(own, parts, strict=True)
+        )
+    return other.startswith("⟨") and _takes(_kind_of(other), _kind_of(piece))
 
 
 def _takes(slot: str, kind: str) -> bool:

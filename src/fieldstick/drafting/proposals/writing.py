@@ -61,8 +61,7 @@ _NUMBERS = ("number", "literal")
 """Pieces that are numbers, whatever stands around them."""
 
 _LEVELS = frozenset(
-    ("trace", "debug", "verbose", "info", "notice", "warn", "warning", "error", "err")
-    + ("severe", "critical", "crit", "fatal", "alert", "emerg", "panic")
+    re.split(" ", "trace debug verbose info notice warn warning error err severe critical crit fatal alert emerg panic")
 )
 """Words that say how grave something is."""
 
