@@ -162,7 +162,7 @@ def test_values_of_several_words_and_those_behind_names_in_quotes_are_each_a_fie
     ]
     first = propose(records)[0]
     read = re.fullmatch(first.expression, records[0])
-    assert read is not None and set(read.groupdict()) == {"at", "open", "by", "number"}
+    assert read is not None and set(read.groupdict()) == {"at", "open", "by", "n"}
     assert {read["at"], read["open"]} < {"fen", "tarn", "true", "false"} and read["by"] in ("null", '"ana"')
 
 
@@ -218,6 +218,19 @@ def test_what_a_path_a_version_or_a_record_is_made_of_is_captured_whole() -> Non
             r"\d{2}/[A-Z][a-z]{2}/\d{4}:\d{2}:\d{2}:\d{2} [+-]\d{4}",
             {"layout": "%d/%b/%Y:%H:%M:%S %z"},
         ),
+        (
+            "Tue {month} {day} {time} 2026 -",
+            r"[A-Z][a-z]{2} [A-Z][a-z]{2} [ \d]\d \d{2}:\d{2}:\d{2} \d{4}",
+            {"layout": "%a %b %d %H:%M:%S %Y"},
+        ),
+        (
+            "Tue, {day} {month} 2026 {time} +0100",
+            r"[A-Z][a-z]{2}, \d{2} [A-Z][a-z]{2} \d{4} \d{2}:\d{2}:\d{2} [+-]\d{4}",
+            {"layout": "%a, %d %b %Y %H:%M:%S %z"},
+        ),
+        ("2026/05/{day} {time}", r"\d{4}/\d{2}/\d{2} \d{2}:\d{2}:\d{2}", {"layout": "%Y/%m/%d %H:%M:%S"}),
+        ("202605{day}T0610{day}", r"\d{8}T\d{6}", {"layout": "%Y%m%dT%H%M%S"}),
+        ("202605{day}-1810{day}:", r"\d{8}-\d{6}", {"layout": "%Y%m%d-%H%M%S"}),
     ],
 )
 def test_moments_are_one_field_however_they_are_written(written: str, found: str, table: dict[str, str]) -> None:
@@ -231,6 +244,94 @@ def test_moments_are_one_field_however_they_are_written(written: str, found: str
     first = propose(texts)[0]
     assert f"(?P<at>{found})" in first.expression and first.fit == 40
     assert first.fields["at"] == {"type": "timestamp", **table}
+
+
+CHOICES = {
+    "level": ["DEBUG", "INFO", "WARN"],
+    "bird": ["wren", "dunlin", "ouzel", "merlin"],
+    "state": ["ok", "low", "n/a"],
+    "wet": ["wet", "dry"],
+    "more": ["", ", merlin x1"],
+    "truth": ["TRUE", "FALSE"],
+    "so": ["true", "false"],
+    "note": ["", "<note>wet probe</note>", "<note>low</note>"],
+    "key": ["interval", "label"],
+    "head": ["+", "-", "<fen>"],
+}
+
+
+def filled(template: str, chance: random.Random) -> str:
+    """Fill in words, `digits` as many as a number has, and `*` of what comes once to four times, with what parts it."""
+
+    def one(found: re.Match[str]) -> str:
+        name, _, between = found[1].partition("*")
+        made = [
+            chance.choice(CHOICES[name]) if name in CHOICES
+            else "".join(chance.choices("abcde", k=4)) if name == "word"
+            else f"{chance.getrandbits(32):08X}" if name == "crc"
+            else f"{chance.choice('ABC')}{chance.randrange(10)}" if name == "plot"
+            else f"{chance.choice(CHOICES['bird'])} {chance.randrange(10, 99)}" if name == "birds"
+            else f'"{chance.choice(CHOICES["bird"])}"' if name == "quoted"
+            else str(chance.randrange(10 ** (int(name) - 1), 10 ** int(name)))
+            for _ in range(chance.randrange(1, 5) if between else 1)
+        ]  # fmt: skip
+        return between.join(made)
+
+    return re.sub(r"«([^»]+)»", one, template)
+
+
+ONE_BIRD = "(?:dunlin|merlin|ouzel|wren)"
+
+
+@pytest.mark.parametrize(
+    ("template", "spelled", "fields"),
+    [
+        # What says how grave something is has that name, and is no name for what follows.
+        (
+            "«level» [«bird»-«2»] kept",
+            [r"(?P<level>DEBUG|INFO|WARN) ", r"-(?P<number>\d{2})\] kept"],
+            {"number": "integer"},
+        ),
+        ("ERROR [«bird»] 1«1»-«2» cm «wet»", [r"ERROR \[(?P<word>", r"cm (?P<word2>dry|wet)"], {"number2": "integer"}),
+        ("larkmoor gated «3» crc=«crc»", [r"gated (?P<gated>\d{3})", r"(?P<crc>[0-9A-F]{8})"], {"gated": "integer"}),
+        # A mark that ends both stands behind what may be left out.
+        ("seen («bird» x«1»«more»)", [r"(?:, merlin x1)?\)"], {"x": "integer"}),
+        ("| «2» | «state»  |", [r"(?P<text>low|n/a|ok) +\|"], {"number": "integer"}),
+        ("«bird»,«3»,«truth»", [r",(?P<flag>FALSE|TRUE)"], {"flag": "boolean"}),
+        ("<at>«3»</at>«note»</reading>", [r"<at>(?P<at>\d{3})</at>", r")?</reading>"], {"at": "integer"}),
+        # Nothing is cut within a number or a word.
+        (
+            '{"ts": 17777«5», "v": [«2*, »], "ok": «so»}',
+            [r'"ts": (?P<ts>1\d{9})', r'"v": \[(?P<v>', r'"ok": (?P<ok>false|true)'],
+            {"ts": "integer"},
+        ),
+        ("probe.«2».«key» = «2»", [r"probe\.(?P<number>\d{2})\."], {"number": "integer"}),
+        (
+            "06:10:«2» «head» «word*: » «word* » «word*, »",
+            [r"(?P<time>\d{2}:\d{2}:\d{2}) (?P<text>\S.*)"],
+            {"time": "time"},
+        ),
+        # Lists are as long as they are, in a line that goes on behind them.
+        ("«bird»: «birds*, »", [rf"(?P<list>{ONE_BIRD} \d{{2}}(?:, {ONE_BIRD} \d{{2}})*)"], {}),
+        (
+            "plots «plot*,» until «2»",
+            [r"plots (?P<plots>[A-C]\d(?:,[A-C]\d)*) until (?P<until>\d{2})"],
+            {"until": "integer"},
+        ),
+        ('{"seen": [«quoted*, »], "at": «2»}', [rf'\[(?P<seen>"{ONE_BIRD}"(?:, "{ONE_BIRD}")*)\]'], {}),
+        ("seen «birds*, » by holm", [rf"seen (?P<seen>{ONE_BIRD} \d{{2}}(?:, {ONE_BIRD} \d{{2}})*) by holm"], {}),
+    ],
+)
+def test_lines_of_many_sources_are_told_as_somebody_would(
+    template: str, spelled: list[str], fields: dict[str, str]
+) -> None:
+    chance = random.Random(6)
+    texts = [filled(template, chance) for _ in range(160)]
+    first = propose(texts)[0]
+    for each in spelled:
+        assert each in first.expression, first.expression
+    assert fields.items() <= {name: table["type"] for name, table in first.fields.items()}.items()
+    assert first.fit == len(set(texts))
 
 
 @pytest.mark.parametrize(

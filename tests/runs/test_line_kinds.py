@@ -484,7 +484,10 @@ MORE_ORIGINS = {
             "⟨time⟩ ⟨word⟩ -> ⟨word⟩: ⟨word⟩ ⟨number⟩ frames [disk full]",
         ],
     ),
-    "names that hold a slot": (["  at station.{name}.{moved}(Gate:{number})"], ["  at station.⟨word⟩.⟨word⟩(⟨identifier⟩)"]),
+    "names that hold a slot": (
+        ["  at station.{name}.{moved}(Gate:{number})"],
+        ["  at station.⟨word⟩.⟨word⟩(⟨identifier⟩)"],
+    ),
     "lists": (
         ["{name}: {bird} {number}, {bird} {number}, {bird} {number}, {bird} {number}"],
         ["⟨word⟩: ⟨word⟩ ⟨number⟩, ⟨word⟩ ⟨number⟩, ⟨word⟩ ⟨number⟩, ⟨word⟩ ⟨number⟩"],
@@ -509,6 +512,7 @@ def test_words_that_vary_are_told_from_those_that_stay(named: str) -> None:
             form = form.replace("{crc}", f"{chance.getrandbits(32):08X}", 1)
             form = form.replace("{moved}", chance.choice(["moved", "copied"]), 1)
             form = form.replace("{bird}", chance.choice(["wren", "dunlin", "ouzel", "merlin"]), 1)
+            form = form.replace("{day}", str(chance.randrange(10, 29)), 1)
             form = form.replace("{truth}", chance.choice(["TRUE", "FALSE"]), 1)
         return form
 

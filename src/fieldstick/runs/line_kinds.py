@@ -70,14 +70,14 @@ _TRUTHS = "(?:true|false|null|True|False|TRUE|FALSE|NULL)"
 
 SLOTS: tuple[tuple[str, str], ...] = (
     ("timestamp", r"\d{4}-\d\d-\d\dT\d\d:\d\d(?::\d\d(?:[.,]\d+)?)?(?:Z|[+-]\d\d:?\d\d)?"),
-    ("timestamp", r"\d{1,2}/[A-Z][a-z]{2}/\d{4}:\d\d:\d\d:\d\d"),
+    ("timestamp", r"\d{1,2}/[A-Z][a-z]{2}/\d{4}:\d\d:\d\d:\d\d|(?<![\w.-])\d{8}(?:T\d{6}Z?|[-_]\d{6})(?![\w-])"),
     ("date", r"\d{4}[-/.]\d\d[-/.]\d\d|\d{1,2}[./]\d{1,2}[./](?:\d{4}|\d\d)(?![\w+-]|\.\d)"),
     ("time", r"\d{1,2}:\d\d(?::\d\d(?:[.,]\d+)?)?(?:Z|[+-]\d\d:?\d\d)?(?!\w|:\w|[.]\d|,\d{3}\b)"),
     ("address", r"[a-z][a-z+.-]*://\S+|\d{1,3}(?:\.\d{1,3}){3}(?::\d+)?(?![\w.])"),
     ("address", r"(?:[0-9A-Fa-f]{2}:){5}[0-9A-Fa-f]{2}|(?:[0-9a-fA-F]{1,4}:){3,7}:?[0-9a-fA-F]{1,4}"),
     ("identifier", r"(?<![\w:])(?=[\d:]*[A-Fa-f])[0-9A-Fa-f]{2}(?::[0-9A-Fa-f]{2}){2,}(?![\w:])"),
     ("identifier", r"[0-9a-fA-F]{8}-[0-9a-fA-F]{4}-[0-9a-fA-F-]{4,}|[09]x[0-9a-fA-F]+"),
-    ("path", r"(?<!\w)(?:~|\.{1,2})?(?:/[\w.+@%:~-]+)+/?|(?:/[\w.+@%:~-]+){2,}/?|[A-Za-z]:\\[\w\\.-]+"),
+    ("path", r"(?<![\w<])(?:~|\.{1,2})?(?:/[\w.+@%:~-]+)+/?|(?:/[\w.+@%:~-]+){2,}/?|[A-Za-z]:\\[\w\\.-]+"),
     ("number", r"(?<![\w.])[-+]?\d+(?:[.,]\d+)?(?=[A-Za-z%°µ]{1,3}(?![\w.:+~-]))"),
     (
         "version",
@@ -107,9 +107,10 @@ _NAMED = (
     "(?:Jan(?:uary)?|Feb(?:ruary)?|Mar(?:ch)?|Apr(?:il)?|May|June?|July?|Aug(?:ust)?|Sep(?:tember)?|Oct(?:ober)?"
     "|Nov(?:ember)?|Dec(?:ember)?)"
 )
+_WEEKDAY = "(?:(?:Mon|Tue|Wed|Thu|Fri|Sat|Sun),? )?"
 _MONTH = compiled_later(
-    rf"\b{_NAMED} {{1,2}}\d{{1,2}}(?:,? \d{{4}})?\b(?P<time> \d\d:\d\d(?::\d\d)?\b)?"
-    rf"|\b\d{{1,2}} {_NAMED}(?: \d{{4}})?\b"
+    rf"\b{_WEEKDAY}{_NAMED} {{1,2}}\d{{1,2}}(?:,? \d{{4}})?\b(?P<time> \d\d:\d\d(?::\d\d)?\b(?: \d{{4}}\b(?![:.-]))?)?"
+    rf"|\b{_WEEKDAY}\d{{1,2}} {_NAMED}(?: \d{{4}})?\b(?P<later> \d\d:\d\d:\d\d\b(?: [+-]\d{{4}}\b)?)?"
 )
 """A day with the name of its month, with a time or without."""
 _BYTES = compiled_later(r"(?<![\w:-])[0-9A-Fa-f]{2}(?: {1,2}[0-9A-Fa-f]{2}){3,}(?![\w:-])")
@@ -302,7 +303,7 @@ class LineKinds:
         if self._has_bytes:
             text = _BYTES.sub(_SEVERAL_BYTES, text)
         if any(map(text[:_HEAD].__contains__, _MONTHS)) and _MONTH.search(text, 0, _HEAD):
-            text = _MONTH.sub(lambda found: _STAMP if found["time"] else _DATE, text)
+            text = _MONTH.sub(lambda found: _STAMP if found["time"] or found["later"] else _DATE, text)
         if self.mark:
             # What stands in a cell is one piece, its blanks too.
             text = text.replace(" ", _BLANK)
@@ -436,7 +437,9 @@ class LineKinds:
         # Prose is told by blanks, and those are within cells.
         if not self.mark:
             typed = {kind.template: kind for kind in typed_together(told, self.lines)}
-            told = prose_together(told if len(typed) == len(told) else self._settled(typed), self.lines)
+            told = told if len(typed) == len(told) else self._settled(typed)
+            prose = {kind.template: kind for kind in prose_together(told, self.lines)}
+            told = list(prose.values()) if len(prose) == len(told) else self._settled(prose)
         for kind in told:
             template = folded(kind.template)
             if template in made:

@@ -263,7 +263,7 @@ def _alike_together(found: list[_Told], place: int, free: Free, *, first: bool) 
             "⟨" in "".join(rest) or all("⟨" in each and _has_word(each) for each in holds)
         )
         if enough and first:
-            enough = _go_on_alike(rest, [counts[template] for template, _ in group], lines)
+            enough = _go_on_alike(rest, {template[place]: counts[template] for template, _ in group}, lines)
         joined = group if enough or rest in full else []
         if not joined:
             slots = len(typed_in(rest))
@@ -280,12 +280,16 @@ def _alike_together(found: list[_Told], place: int, free: Free, *, first: bool) 
     return _pairs_together(made, place)
 
 
-def _go_on_alike(rest: tuple[str, ...], counts: list[int], lines: Counter[str]) -> bool:
+def _go_on_alike(rest: tuple[str, ...], counts: dict[str, int], lines: Counter[str]) -> bool:
     """Tell whether a first word varies, of which so many lines each go on alike, of those that have each such word.
 
-    What a line begins with says where it comes from, unless nearly all go on alike.
+    What a line begins with says where it comes from, unless nearly all go on alike; where words have brackets around
+    them, of those that have the same.
     """
-    share = sum(counts)
+    share = sum(counts.values())
+    around = set(map(_around, counts))
+    if len(around) == 1 and all(*around):
+        lines = Counter({word: count for word, count in lines.items() if _around(word) in around})
     says, many = _says(rest), len(counts) >= MANY_ALIKE
     if 20 * share >= 19 * lines.total() and (says or len(typed_in(rest)) > (0 if many else 1)):
         return True
@@ -400,7 +404,7 @@ def _join_alike(made: dict[tuple[str, ...], LineKind], some: list[tuple[str, ...
         for template, kind in made.items():
             if template[:place] == rest[:place] and len(template) > place:
                 lines[template[place]] += kind.count
-        if not _go_on_alike(rest, [made[each].count for each in group], lines):
+        if not _go_on_alike(rest, {each[place]: made[each].count for each in group}, lines):
             return
     joined = _with_slot(rest, place, {template[place] for template in group})
     forms = [form for template in group for form in made.pop(template).forms]

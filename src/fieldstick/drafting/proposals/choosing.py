@@ -238,7 +238,7 @@ def _cost_of(way: Way, forms: list[Form]) -> float:
         FORM * (count - 1)
         + ALONE * (sum(map(is_of_one, forms)) if len(forms) > 1 else 0)
         + PART * parts
-        - LISTED * (way == "items")
+        - LISTED * (way in ("items", "lists"))
         - KEYED * (way == "pairs")
         + MANY_PARTS * max(0, parts - FEW_PARTS)
         + UNLIKE * sum(unlike_in(form) for form in forms)

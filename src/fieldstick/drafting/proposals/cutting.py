@@ -73,6 +73,7 @@ def _is_laid_out(value: str, layout: str) -> bool:
 
 
 _MONTH = "(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec)"
+_WEEKDAY = "(?:Mon|Tue|Wed|Thu|Fri|Sat|Sun)"
 _ANY_MONTH = (
     "(?:Jan(?:uary)?|Feb(?:ruary)?|Mar(?:ch)?|Apr(?:il)?|May|June?|July?|Aug(?:ust)?|Sep(?:tember)?|Oct(?:ober)?"
     "|Nov(?:ember)?|Dec(?:ember)?)"
@@ -99,6 +100,39 @@ def _timestamps() -> Iterator[Special]:
             rf"\d{{4}}-\d{{2}}-\d{{2}}{between}\d{{2}}:\d{{2}}{digits}{offset}",
             {"type": "timestamp"},
         )
+
+
+def _stamps_of_digits() -> Iterator[Special]:
+    """Yield timestamps of fourteen digits, parted in the middle, where they can be such."""
+    day, time = r"(?:19|20)\d\d(?:0[1-9]|1[0-2])(?:0[1-9]|[12]\d|3[01])", r"(?:[01]\d|2[0-3])[0-5]\d[0-5]\d"
+    for between, zone in (("T", "Z"), ("T", ""), ("-", ""), ("_", "")):
+        spelled, layout = rf"\d{{8}}{between}\d{{6}}{zone}", f"%Y%m%d{between}%H%M%S{zone}"
+        yield Special("at", f"{day}{between}{time}{zone}", spelled, {"type": "timestamp", "layout": layout})
+
+
+def _stamps_with_weekdays() -> Iterator[Special]:
+    """Yield timestamps that begin with a weekday: of C's asctime, and of RFC 5322."""
+    time, spelled = r"\d\d:\d\d:\d\d", r"\d{2}:\d{2}:\d{2}"
+    table = {"type": "timestamp", "layout": "%a %b %d %H:%M:%S %Y"}
+    found = rf"{_WEEKDAY} {_MONTH} [ \d]\d {time} \d{{4}}"
+    yield Special("at", found, rf"[A-Z][a-z]{{2}} [A-Z][a-z]{{2}} [ \d]\d {spelled} \d{{4}}", table)
+    for zone, written in ((r" [+-]\d{4}", " %z"), ("", "")):
+        table = {"type": "timestamp", "layout": f"%a, %d %b %Y %H:%M:%S{written}"}
+        found = rf"{_WEEKDAY}, \d{{1,2}} {_MONTH} \d{{4}} {time}{zone}"
+        yield Special("at", found, rf"[A-Z][a-z]{{2}}, \d{{1,2}} [A-Z][a-z]{{2}} \d{{4}} {spelled}{zone}", table)
+
+
+def _stamps_with_slashes() -> Iterator[Special]:
+    """Yield timestamps and dates whose day comes last, parted by slashes."""
+    day, spelled = r"\d{4}/\d\d/\d\d", r"\d{4}/\d{2}/\d{2}"
+    for second, digits, layout in (
+        (r":\d\d\.\d{3}", r":\d{2}\.\d{3}", ":%S.%f"),
+        (r":\d\d", r":\d{2}", ":%S"),
+        ("", "", ""),
+    ):
+        table = {"type": "timestamp", "layout": f"%Y/%m/%d %H:%M{layout}"}
+        yield Special("at", rf"{day} \d\d:\d\d{second}", rf"{spelled} \d{{2}}:\d{{2}}{digits}", table)
+    yield Special("day", day, spelled, {"type": "date", "layout": "%Y/%m/%d"})
 
 
 def _times_of_half_a_day() -> Iterator[Special]:
@@ -148,12 +182,9 @@ SPECIAL: dict[str, Special] = {
                 r"\d{4}-\d{2}-\d{2}_\d{2}-\d{2}-\d{2}",
                 {"type": "timestamp", "layout": "%Y-%m-%d_%H-%M-%S"},
             ),
-            Special(
-                "at",
-                r"\d{8}T\d{6}Z",
-                r"\d{8}T\d{6}Z",
-                {"type": "timestamp", "layout": "%Y%m%dT%H%M%SZ"},
-            ),
+            *_stamps_of_digits(),
+            *_stamps_with_weekdays(),
+            *_stamps_with_slashes(),
             Special(
                 "day",
                 rf"\d{{1,2}} {_ANY_MONTH} \d{{4}}",
@@ -208,7 +239,7 @@ SPECIAL: dict[str, Special] = {
 _EACH = "|".join(rf"(?P<{name}>{each.found})" for name, each in SPECIAL.items())
 # What all of them begin with is looked at first.
 _FOUND = compiled_later(
-    rf"(?<![\w.:-])(?=\d|[A-Z][a-z]{{2}} |[0-9A-Fa-f]{{2}}:|[0-9A-Fa-f]{{8}}-)(?:{_EACH})(?![\w-]|\.\d|:\w)"
+    rf"(?<![\w.:-])(?=\d|[A-Z][a-z]{{2}},? |[0-9A-Fa-f]{{2}}:|[0-9A-Fa-f]{{8}}-)(?:{_EACH})(?![\w-]|\.\d|:\w)"
 )
 
 
@@ -223,7 +254,7 @@ _DIGITS = (
 # A comma parts columns, but for one between digits that three more follow.
 _APART = r"(?<![\w.])(?<!\d,(?=\d{3}(?!\d|\.\d)))"
 _NUMBER = compiled_later(rf"{_APART}[-+]?{_DIGITS}")
-_NUMBER_AFTER_LETTERS = compiled_later(rf"{_APART}[-+]?{_DIGITS}|(?<=[^\W\d_])(?!\d+[eE]\d){_DIGITS}")
+_NUMBER_AFTER_LETTERS = compiled_later(rf"{_APART}[-+]?{_DIGITS}|(?<=[^\W\d_])(?!\.|\d+[eE]\d){_DIGITS}")
 """Numbers: in groups of three with a decimal point or comma, or as they stand, with an exponent too.
 
 After letters `1E47` is no power, but goes on with another letter.
@@ -252,6 +283,10 @@ _RUNS = compiled_later(r"\d+|[^\W\d_]+")
 _QUOTED = compiled_later(r'(?<!\w)"((?:[^"\\]|\\.)*)"(?!\w)', re.DOTALL)
 
 
+_TAG = compiled_later(r"</?[A-Za-z][\w.:-]*/?>")
+"""What begins or ends an element, where texts have such."""
+
+
 class Token(Struct, frozen=True):
     """A piece of a text: a word, a number, what parts them, or several that are a date and the like together."""
 
@@ -263,23 +298,34 @@ class Token(Struct, frozen=True):
 def tokens_of(text: str, cut: Cut = "words") -> tuple[Token, ...]:
     """Cut a text into its pieces; what stands in quotes is one."""
     if cut in ("chunks", "whole"):
-        return (*_unquoted_tokens(text, cut),)
+        return (*_unquoted_tokens(text, cut, tags=False),)
     found: list[Token] = []
     at = 0
+    tags = "</" in text
     for quoted in _QUOTED.finditer(text):
-        found += _unquoted_tokens(text[at : quoted.start()], cut)
+        found += _unquoted_tokens(text[at : quoted.start()], cut, tags=tags)
         found += [Token('"', '"'), Token("quoted", quoted[1]), Token('"', '"')]
         at = quoted.end()
-    return (*found, *_unquoted_tokens(text[at:], cut))
+    return (*found, *_unquoted_tokens(text[at:], cut, tags=tags))
 
 
-def _unquoted_tokens(text: str, cut: Cut) -> list[Token]:
+def _tagged_tokens(text: str, cut: Cut) -> Iterator[Token]:
+    """Yield the tokens of a text, each tag in it as one."""
+    at = 0
+    for tag in _TAG.finditer(text):
+        yield from _plain_tokens(text[at : tag.start()], cut)
+        yield Token(f"tag {tag[0]}", tag[0])
+        at = tag.end()
+    yield from _plain_tokens(text[at:], cut)
+
+
+def _unquoted_tokens(text: str, cut: Cut, *, tags: bool) -> list[Token]:
     found: list[Token] = []
     at = 0
     specials = _FOUND.finditer(text) if cut != "whole" else ()
     for special in (*specials, None):
         end = special.start() if special is not None else len(text)
-        found += _plain_tokens(text[at:end], cut)
+        found += _tagged_tokens(text[at:end], cut) if tags else _plain_tokens(text[at:end], cut)
         if special is not None:
             assert special.lastgroup is not None
             found.append(Token(special.lastgroup, special[0]))

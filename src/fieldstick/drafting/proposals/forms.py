@@ -13,11 +13,12 @@ from typing import TYPE_CHECKING, Literal
 from fieldstick.drafting.proposals.aligning import by_alignment, keys_of, kinds_of, with_keys
 from fieldstick.drafting.proposals.cutting import CUTS, Cut, tokens_of
 from fieldstick.drafting.proposals.heads import by_beginning, by_heads
+from fieldstick.drafting.proposals.inner_lists import by_inner_lists
 from fieldstick.drafting.proposals.keyed import by_keys
 from fieldstick.drafting.proposals.listing import by_items
 from fieldstick.drafting.proposals.parting import by_parting, by_shared, by_shared_text, by_stretches
 from fieldstick.drafting.proposals.phrases import rows_of_phrases, without_shared_words
-from fieldstick.drafting.proposals.pieces import Choice, Piece
+from fieldstick.drafting.proposals.pieces import Choice, Piece, ended_alike
 from fieldstick.drafting.proposals.shapes import MOST_FORMS, RARE, by_shape, of_rows
 
 if TYPE_CHECKING:
@@ -29,7 +30,7 @@ Way = (
     Cut
     | Literal["shared", "common", "aligned runs", "aligned marks", "aligned names", "keyed runs", "keyed names"]
     | Literal["parted", "parted chunks", "again", "names again", "headed", "begun", "items", "shared text"]
-    | Literal["chosen runs", "phrases", "chosen phrases", "pairs"]
+    | Literal["chosen runs", "phrases", "chosen phrases", "pairs", "lists"]
 )
 """A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
 
@@ -54,6 +55,7 @@ WAYS: tuple[Way, ...] = (
     "chosen phrases",
     *_KEYED,
     "pairs",
+    "lists",
 )
 
 
@@ -62,6 +64,11 @@ def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | N
 
     Texts of a rare form may be left out, but none that is `needed`.
     """
+    found = _found_by(way, texts, needed)
+    return None if found is None else list(map(ended_alike, found))
+
+
+def _found_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | None:
     if way == "common":
         return _commonest(texts, needed)
     if way in _ALIGNED:
@@ -86,6 +93,8 @@ def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | N
         return None if found is None or any(map(_is_of_forms, found)) else found
     if way in ("phrases", "chosen phrases"):
         return _of_phrases(texts, needed, aligned=way == "chosen phrases")
+    if way == "lists":
+        return by_inner_lists(texts)
     if way == "begun":
         return by_beginning(texts)
     if way == "shared text":

@@ -7,7 +7,7 @@ from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import common_start
-from fieldstick.drafting.proposals.cutting import tokens_of
+from fieldstick.drafting.proposals.cutting import SPECIAL, tokens_of
 from fieldstick.drafting.proposals.pieces import Piece, aligned
 from fieldstick.drafting.proposals.shapes import ended, form_of
 
@@ -50,7 +50,9 @@ def by_beginning(texts: Sequence[str]) -> list[Form] | None:
     alike = takewhile(lambda column: len({each.kind for each in column[1]}) == 1, columns)
     size = max((number for number, column in alike if column[0].kind == "blank"), default=0)
     rests = ["".join(each.text for each in row[size:]) for row in rows]
-    if size < FEWEST_BEFORE_PROSE or not all(rests):
+    # A moment says that what follows is a line of a log.
+    fewest = 2 if rows and rows[0] and rows[0][0].kind in SPECIAL else FEWEST_BEFORE_PROSE
+    if size < fewest or not all(rests):
         return None
     return [ended([*aligned([row[:size] for row in rows]), Piece("prose", rests)])]
 

@@ -12,6 +12,7 @@ from fieldstick.drafting.proposals.aligning import common_places
 from fieldstick.drafting.proposals.cutting import Token, tokens_of
 from fieldstick.drafting.proposals.pieces import Piece, coming_again
 from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, MOST_PIECES, ended
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Container, Sequence
@@ -113,6 +114,10 @@ def _words_and_between(row: Sequence[Token], words: Container[str]) -> list[Toke
     return found
 
 
+_ENDS_IN_PIECE = compiled_later(r"\d+[.,]?\Z|(?<![^\W\d_])[^\W\d_]{1,2}\Z")
+_BEGINS_IN_PIECE = compiled_later(r"\A[.,]?\d+|\A[^\W\d_]{1,2}(?![^\W\d_])")
+
+
 def by_shared_text(texts: Sequence[str]) -> list[Form] | None:
     """Return the form of texts of several that hold the same letters or marks, wherever these are cut, or None."""
     if len(texts) < FEWEST_SHARED:
@@ -128,6 +133,7 @@ def by_shared_text(texts: Sequence[str]) -> list[Form] | None:
 def _around_shared(texts: list[str], until: str) -> Form:
     """Return the form of texts around the longest that all of them hold."""
     shared = longest_shared(texts)
+    shared = _within_pieces(shared, [text.partition(shared) for text in texts]) if shared else ""
     if not shared:
         return [Piece("gap", texts, until)] if any(texts) else []
     cut = [text.partition(shared) for text in texts]
@@ -137,6 +143,16 @@ def _around_shared(texts: list[str], until: str) -> Form:
         Piece("key shared", [shared] * len(texts)),
         *_around_shared(after, until),
     ]
+
+
+def _within_pieces(shared: str, cut: Sequence[tuple[str, str, str]]) -> str:
+    """Return what is shared without digits, or a letter or two, that belong to what is beside it in some text."""
+    ends, begins = [each[2][:1] for each in cut], [each[0][-1:] for each in cut]
+    for expression, beside in ((_ENDS_IN_PIECE, ends), (_BEGINS_IN_PIECE, begins)):
+        found = expression.search(shared)
+        if found is not None and any(each.isalpha() if found[0].isalpha() else each.isdecimal() for each in beside):
+            shared = shared[: found.start()] + shared[found.end() :]
+    return shared if sum(not each.isspace() for each in shared) >= LEAST_SHARED else ""
 
 
 def longest_shared(texts: Sequence[str]) -> str:

@@ -109,3 +109,27 @@ def coming_again(rows: Sequence[Sequence[Sequence[Token]]]) -> Form:
     first = aligned([row[0] for row in rows])
     times = Piece("again", [str(len(row) - 1) for row in rows])
     return [*first, [times, *aligned([stretch for row in rows for stretch in row[1:]])]]
+
+
+def ended_alike(form: Form) -> Form:
+    """Return a form where a mark that ends what may be left out, and texts without it, stands behind what may be.
+
+    So `x2)` and `x2, y1)` end in `(?:, y1)?\\)`, not in `[,)](?: y1\\))?`.
+    """
+    made = list(form)
+    for at, (mark, part) in enumerate(pairwise(form)):
+        if not isinstance(mark, Piece) or not isinstance(part, list) or part[0].kind == "again":
+            continue
+        last = part[-1]
+        ends = {each[-1:] for each in last.values}
+        begins = set(mark.values) - ends
+        if len(ends) != 1 or len(begins) != 1 or sum(each in begins for each in mark.values) != len(last.values):
+            continue
+        [end], [begin] = ends, begins
+        if len(begin) == 1 and not begin.isalnum() and not begin.isspace() and end and not end.isalnum():
+            bare = [each[:-1] for each in last.values]
+            kept = [Piece(last.kind, bare, end, last.within)] if all(bare) else []
+            if len(part) + len(kept) > 1 and (kept or not any(bare)):
+                made[at] = [Piece(begin, [begin] * len(bare)), *part[:-1], *kept]
+                made[at + 1] = Piece(end, [end] * len(mark.values))
+    return made

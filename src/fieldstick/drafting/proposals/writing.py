@@ -57,6 +57,12 @@ _ENDS_PATH = compiled_later(r"\\?[ ,:;\"'<>\[\]{}=|]|\\[s()]")
 """What stands beside a path rather than in one, as it is spelled."""
 
 
+_VALUES = ("number", "word", "chunk", "quoted", "literal", *SPECIAL)
+"""Pieces that are values, rather than what parts them."""
+
+_PLAIN_NAMES = ("word", "number", "text")
+"""What fields are called of which nothing says what they are."""
+
 _NUMBERS = ("number", "literal")
 """Pieces that are numbers, whatever stands around them."""
 
@@ -64,6 +70,40 @@ _LEVELS = frozenset(
     re.split(" ", "trace debug verbose info notice warn warning error err severe critical crit fatal alert emerg panic")
 )
 """Words that say how grave something is."""
+
+
+def _cases(words: tuple[str, str]) -> Iterator[tuple[str, str]]:
+    for cased in (str.lower, str.upper, str.title):
+        yield cased(words[0]), cased(words[1])
+
+
+def _boolean_of(values: Sequence[str]) -> Table:
+    """Return the table of a field of words that say whether something is so."""
+    true = next(each for each in values if each.lower() in ("true", "yes"))
+    false = next(each for each in values if each.lower() in ("false", "no"))
+    return (
+        {"type": "boolean"}
+        if (true, false) == ("true", "false")
+        else {"type": "boolean", "true": [true], "false": [false]}
+    )
+
+
+_UNITS = frozenset(
+    re.split(
+        " ",
+        "mm cm km mg kg ml ha kb mb gb tb kib mib gib tib ms us ns min sec hrs hz khz mhz "
+        "kw mw mv ma db pa hpa kpa mbar rpm deg ppm",
+    )
+)
+"""Units of a number, which do not say what the next one is of."""
+
+
+_TRUTHS = tuple({each, other} for both in (("true", "false"), ("yes", "no")) for each, other in _cases(both))
+"""Words that say whether something is so, in one case."""
+
+
+_KEYED = compiled_later(r"(?<!\w)([^\W\d]\w*)[\"']?\s*[:=]\s*[\[({]*[\"']?\s*\Z|<([A-Za-z][\w.-]*)>\Z")
+"""A key that what comes next is the value of."""
 
 
 class _Field(NamedTuple):
@@ -127,8 +167,11 @@ class Writer:
         words: list[_Word | None] = []
         """For each that was found, the field that it is of a word, or what stands between words."""
         before, joined, field_at = _Before(), False, -1
+        kinds: list[str] = []
+        """For each that was found, the kind of the piece that it is of."""
         for each in _spread(form):
             words += [None] * (len(found) - len(words))
+            kinds += [""] * (len(found) - len(kinds))
             if isinstance(each, Choice):
                 joined, field_at, before = False, -1, _Before()
                 found.append(f"{self._choice(each, named=named)}{'?' * each.may_lack}")
@@ -141,6 +184,9 @@ class Writer:
                 joined, field_at, before = False, -1, before._replace(pair="")
                 again = each[0].kind == "again"
                 inner = self._form(each[1:] if again else each, named=named and not again)
+                if again and named and self._lists(each, inner, found, kinds):
+                    del kinds[len(found) :], words[len(found) :]
+                    continue
                 if again and named and self._ends_in_text(each, inner, found, words):
                     continue
                 if again and named and self._goes_on(inner, _times_of(each[0]), found):
@@ -179,6 +225,7 @@ class Writer:
                 field_at = -1
                 if each.kind == "blank":
                     words.append(_Word("", spelled))
+            kinds += [""] * (len(found) - 1 - len(kinds)) + [each.kind] * (len(found) > len(kinds))
             joined = each.kind in ("number", "word", "chunk")
             field_at = field_at if joined else -1
             before = _before(each, before)
@@ -205,6 +252,29 @@ class Writer:
             spelled = self._form(form, named=False)
         field = f"(?P<{self._named(name or 'text', table)}>{ungrouped(spelled)})"
         return f"(?:{head}{field}{tail})?" if head or tail else f"{field}?"
+
+    def _lists(self, again: list[Piece], inner: str, found: list[str], kinds: list[str]) -> bool:
+        """Make one field of what comes again, of several values each time, and of what is like it right before it.
+
+        Tell whether it is such.
+        """
+        unit = [each.kind for each in again[1:]]
+        parting = next((at for at, kind in enumerate(unit) if kind in _VALUES or kind in QUOTES), len(unit))
+        unit = unit[parting:]
+        start = len(found) - len(unit)
+        if not parting or len(unit) < 2 or start < 0 or kinds[start:] != unit:
+            return False
+        fields = [_field_in(each) for each in found[start:]]
+        known = [field.name for field in fields if field is not None]
+        for name in known:
+            self.fields.pop(name, None)
+            self._names[name.rstrip("0123456789")] -= name.rstrip("0123456789") in _PLAIN_NAMES
+        named = next((each for each in known if each.rstrip("0123456789") not in _PLAIN_NAMES), "")
+        spelled = "".join(
+            each if field is None else field.grouped for each, field in zip(found[start:], fields, strict=True)
+        )
+        found[start:] = [f"(?P<{named or self._named('list', {})}>{spelled}(?:{inner}){_times_of(again[0])})"]
+        return True
 
     def _goes_on(self, inner: str, times: str, found: list[str]) -> bool:
         """Take what comes again into the field right before it, of which it is the rest; tell whether there is one."""
@@ -325,7 +395,7 @@ class Writer:
             return escaped(values[0]) if len(marks) == 1 else f"[{members_of(marks)}]", "", {}
         if kind == "value":
             return self._value(piece)
-        if kind.startswith("pair "):
+        if kind.startswith(("pair ", "tag ")):
             return escaped_text(values[0]), "", {}
         if kind.startswith("key "):
             different = sorted(set(values))
@@ -343,6 +413,8 @@ class Writer:
             spelled = enclosed_by(piece.until, values)
             if self._words.is_open(bool(spelled)):
                 return spelled or anything_until(piece.until, values), "text", {}
+        if set(values) in _TRUTHS:
+            return choice_of(sorted(set(values))), "flag", _boolean_of(values)
         return self._words.spelled(values), _called(values), {}
 
     def _value(self, piece: Piece) -> tuple[str, str, Table]:
@@ -432,7 +504,7 @@ class Writer:
         marks = {each for each in used if not each.isalnum()}
         if self._words.is_open(len(marks) > MOST_MARKS or not all(each.isascii() for each in used)):
             return anything_until(stop, values) if stop and stop not in used else f".{amount}"
-        if not marks and not any(map(str.isdecimal, used)) and "" not in values:
+        if not marks and "" not in values:
             return self._words.spelled(values)
         digits = "0-9" if any(map(str.isdecimal, used)) else ""
         kinds = digits + letters_of(set(filter(str.isupper, used))) + letters_of(set(filter(str.islower, used)))
@@ -444,7 +516,30 @@ def _spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice |
     """Give the pieces of a form; what stands between marks or words is parted where all texts have it."""
     for each in form:
         inner = form_of(each.values) if isinstance(each, Piece) and _may_be_spread(each) else None
-        yield from inner if inner is not None else [each]
+        if inner is None:
+            yield from _edges_apart(each) if isinstance(each, Piece) and each.kind in ("gap", "chunk") else [each]
+        else:
+            yield from inner
+
+
+def _edges_apart(piece: Piece) -> Iterator[Piece]:
+    """Give a piece without the blanks that all of its values begin or end with, and these."""
+    values = piece.values
+    heads = [each[: len(each) - len(each.lstrip())] for each in values]
+    tails = [each[len(each.rstrip()) :] for each in values]
+    if not all(map(str.strip, values)):
+        yield piece
+        return
+    if all(heads):
+        yield Piece("blank", heads)
+        values = [each.lstrip() for each in values]
+    if not all(tails):
+        yield Piece(piece.kind, values, piece.until, piece.within)
+        return
+    yield Piece(
+        piece.kind, [each.rstrip() for each in values], tails[0][0] if len(set(tails)) == 1 else " ", piece.within
+    )
+    yield Piece("blank", tails)
 
 
 def _may_be_spread(piece: Piece) -> bool:
@@ -492,12 +587,13 @@ def field_name(text: str) -> str:
 class _Before(NamedTuple):
     """What stands before what comes next, where it is always the same: a word, and the key that it is a value of.
 
-    A `pair` is a key that was told as such.
+    A `pair` is a key that was told as such; `is_right` tells that the word stands right before.
     """
 
     word: str = ""
     key: str = ""
     pair: str = ""
+    is_right: bool = False
 
 
 def _before(piece: Piece, before: _Before) -> _Before:
@@ -506,6 +602,8 @@ def _before(piece: Piece, before: _Before) -> _Before:
     A word that a hyphen follows is a part of the value of the key before it, where there is one.
     """
     values = set(piece.values)
+    if piece.kind.startswith("tag "):
+        return _Before("" if piece.kind.startswith("tag </") else piece.kind[5:].rstrip("/>"))
     if piece.kind.startswith("pair "):
         return _Before(pair=piece.kind.removeprefix("pair "))
     if before.pair and piece.kind in ("=", ":", '"'):
@@ -514,17 +612,25 @@ def _before(piece: Piece, before: _Before) -> _Before:
         # Behind a colon stands a blank.
         return _Before(pair=before.pair if before.word == ":" else "")
     if piece.kind in ("word", "quoted"):
+        if len(values) == 1 and (named := _KEYED.search(piece.values[0])) is not None:
+            return _Before(named[1] or named[2], named[1] or "")
         same = len(values) == 1 and re.fullmatch(r"[\w .-]*[^\W\d_][\w .-]*", piece.values[0]) is not None
         # How grave something is says nothing of what follows.
         names = same and piece.values[0].lower() not in _LEVELS
-        return _Before(values.pop() if names else "", before.key) if same else _Before()
+        return _Before(values.pop() if names else "", before.key, is_right=True) if same else _Before()
     if piece.kind == "chunk" and len(values) == 1:
         # A name with marks around it, as "gate": or gate=.
         name = re.sub(r"^\W+|[\s:=\"']+$", "", values.pop())
         return _Before(name if name.isidentifier() else "")
-    if piece.kind == "blank" and len(before.word) == 1:
+    if piece.kind == "key shared":
+        named = _KEYED.search(piece.values[0])
+        return _Before(named[1] or named[2]) if named is not None else _Before()
+    if piece.kind == "blank" and before.is_right and (len(before.word) == 1 or before.word.lower() in _UNITS):
         # A unit of the number before it.
         return _Before()
+    if piece.kind == "blank" and " " in before.word and not before.key:
+        # What is parted by a blank alone is called by the word right before it.
+        return _Before(before.word.split()[-1])
     if piece.kind == "=":
         return _Before(before.word, before.word)
     if piece.kind == "-":
