@@ -256,8 +256,10 @@ CHOICES = {
     "so": ["true", "false"],
     "note": ["", "<note>wet probe</note>", "<note>low</note>"],
     "key": ["interval", "label"],
-    "head": ["+", "-", "<fen>"],
 }
+
+
+EVENTS = ("+ «bird» joined («1» there)", "- «bird» left: after «2»s", "<«bird»> «word* » «word* » «word* »")
 
 
 def filled(template: str, chance: random.Random) -> str:
@@ -270,6 +272,7 @@ def filled(template: str, chance: random.Random) -> str:
             else "".join(chance.choices("abcde", k=4)) if name == "word"
             else f"{chance.getrandbits(32):08X}" if name == "crc"
             else f"{chance.choice('ABC')}{chance.randrange(10)}" if name == "plot"
+            else filled(chance.choice(EVENTS), chance) if name == "event"
             else f"{chance.choice(CHOICES['bird'])} {chance.randrange(10, 99)}" if name == "birds"
             else f'"{chance.choice(CHOICES["bird"])}"' if name == "quoted"
             else str(chance.randrange(10 ** (int(name) - 1), 10 ** int(name)))
@@ -307,7 +310,7 @@ ONE_BIRD = "(?:dunlin|merlin|ouzel|wren)"
         ),
         ("probe.«2».«key» = «2»", [r"probe\.(?P<number>\d{2})\."], {"number": "integer"}),
         (
-            "06:10:«2» «head» «word*: » «word* » «word*, »",
+            "1«1»:10:1«1» «event»",
             [r"(?P<time>\d{2}:\d{2}:\d{2}) (?P<text>\S.*)"],
             {"time": "time"},
         ),

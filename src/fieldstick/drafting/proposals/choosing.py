@@ -14,10 +14,10 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from msgspec import Struct
 
-from fieldstick.drafting.proposals.cutting import tokens_of
+from fieldstick.drafting.proposals.cutting import SPECIAL, tokens_of
 from fieldstick.drafting.proposals.forms import WAYS, Way, forms_by
 from fieldstick.drafting.proposals.literal_numbers import are_literal
-from fieldstick.drafting.proposals.pieces import complexity, glued_in, is_of_one, unlike_in
+from fieldstick.drafting.proposals.pieces import Piece, complexity, glued_in, is_of_one, unlike_in
 from fieldstick.drafting.proposals.writing import Writer
 from fieldstick.drafting.ranking import neighbours
 from fieldstick.engines.probing import batch_of, fits, tried
@@ -63,6 +63,12 @@ TYPED = 0.02
 
 MOMENT = 0.025
 """What each number is worth that is part of a date or time, more than as a field of its own."""
+
+UNTOLD = 0.1
+"""What it costs that the moments that lines begin with are no field, since the lines are told as several forms."""
+
+MOST_LOOKED_AT = 20
+"""Texts that tell whether all are lines of a log."""
 
 SHAPELESS = 0.1
 """What it costs that a way tells no pieces apart, as a share of texts near by taken."""
@@ -243,8 +249,21 @@ def _cost_of(way: Way, forms: list[Form]) -> float:
         + MANY_PARTS * max(0, parts - FEW_PARTS)
         + UNLIKE * sum(unlike_in(form) for form in forms)
         + GLUED * sum(map(glued_in, forms))
-        + SHAPELESS * (way == "whole" and sum(map(len, forms)) == 1)
+        + UNTOLD * (len(forms) > 1 and all(map(_begins_with_moment, forms)))
+        + (SHAPELESS + UNTOLD * all(map(_are_lines_of_log, forms))) * (way == "whole" and sum(map(len, forms)) == 1)
     )
+
+
+def _begins_with_moment(form: Form) -> bool:
+    """Tell whether a form is that of lines of a log: it begins with a date or time, and goes on."""
+    return len(form) > 2 and isinstance(form[0], Piece) and form[0].kind in SPECIAL
+
+
+def _are_lines_of_log(form: Form) -> bool:
+    """Tell whether what is one piece are lines that begin with a date or time, and go on."""
+    values = form[0].values[:MOST_LOOKED_AT] if form and isinstance(form[0], Piece) else []
+    rows = [tokens_of(each, "runs") for each in values]
+    return bool(rows) and all(len(row) > 2 and row[0].kind in SPECIAL for row in rows)
 
 
 def _spelled(
