@@ -512,6 +512,8 @@ def test_words_that_vary_are_told_from_those_that_stay(named: str) -> None:
             form = form.replace("{crc}", f"{chance.getrandbits(32):08X}", 1)
             form = form.replace("{moved}", chance.choice(["moved", "copied"]), 1)
             form = form.replace("{bird}", chance.choice(["wren", "dunlin", "ouzel", "merlin"]), 1)
+            form = form.replace("{half}", chance.choice(["AM", "PM"]), 1)
+            form = form.replace("{words}", chance.choice(["-", "near gate", "wet, windy and cold"]), 1)
             form = form.replace("{day}", str(chance.randrange(10, 29)), 1)
             form = form.replace("{truth}", chance.choice(["TRUE", "FALSE"]), 1)
         return form

@@ -103,6 +103,7 @@ _QUOTED = compiled_later(
 _APOSTROPHES = compiled_later(r"(?<!\w)'[^'\n]*'(?!\w)")
 _FOLDED_CHARACTERS = str.maketrans("0123456789", "9" * 10)
 _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+_HALVES = ("AM", "PM", "am", "pm")
 _NAMED = (
     "(?:Jan(?:uary)?|Feb(?:ruary)?|Mar(?:ch)?|Apr(?:il)?|May|June?|July?|Aug(?:ust)?|Sep(?:tember)?|Oct(?:ober)?"
     "|Nov(?:ember)?|Dec(?:ember)?)"
@@ -113,6 +114,7 @@ _MONTH = compiled_later(
     rf"|\b{_WEEKDAY}\d{{1,2}} {_NAMED}(?: \d{{4}})?\b(?P<later> \d\d:\d\d:\d\d\b(?: [+-]\d{{4}}\b)?)?"
 )
 """A day with the name of its month, with a time or without."""
+_HALF_OF_DAY = compiled_later(r"(?<![\w:.])\d{1,2}:\d\d(?::\d\d)? ?(?:[AP]M|[ap]m)\b")
 _BYTES = compiled_later(r"(?<![\w:-])[0-9A-Fa-f]{2}(?: {1,2}[0-9A-Fa-f]{2}){3,}(?![\w:-])")
 _A_BYTE = compiled_later(r" (?:\d[A-Fa-f]|[A-Fa-f]\d) [0-9A-Fa-f]{2} [0-9A-Fa-f]{2}(?![\w:-])")
 """Bytes in hexadecimal, four or more, and three of them of which one can hardly be something else."""
@@ -122,9 +124,9 @@ _PADDED = compiled_later(r"\[ +(?=[-+]?\d)")
 _HEAD, _HEAD_LINES = 8_192, 1_000
 """Code points, and lines, in which it is seen whether lines have timestamps that hold blanks, and what parts them."""
 
-_QUOTED_TEXT, _STAMP, _BLANK, _DATE, _SEVERAL_BYTES = "\x01", "\x02", "\x03", "\x04", "\x05"
+_QUOTED_TEXT, _STAMP, _BLANK, _DATE, _SEVERAL_BYTES, _TIME = "\x01", "\x02", "\x03", "\x04", "\x05", "\x06"
 """What stands for slots that hold blanks, and for a blank in a cell, while a line is cut; of ASCII, which is faster."""
-_HOLD_BLANKS = {_QUOTED_TEXT: "quoted text", _STAMP: "timestamp", _DATE: "date", _SEVERAL_BYTES: "bytes"}
+_HOLD_BLANKS = {_QUOTED_TEXT: "quoted text", _STAMP: "timestamp", _DATE: "date", _SEVERAL_BYTES: "bytes", _TIME: "time"}
 
 
 class _Pieces(dict[str, str]):
@@ -302,13 +304,16 @@ class LineKinds:
         self._has_bytes = self._has_bytes or _A_BYTE.search(text, 0, _HEAD) is not None
         if self._has_bytes:
             text = _BYTES.sub(_SEVERAL_BYTES, text)
+        if any(map(text[:_HEAD].__contains__, _HALVES)):
+            text = _HALF_OF_DAY.sub(_TIME, text)
         if any(map(text[:_HEAD].__contains__, _MONTHS)) and _MONTH.search(text, 0, _HEAD):
             text = _MONTH.sub(lambda found: _STAMP if found["time"] or found["later"] else _DATE, text)
         if self.mark:
             # What stands in a cell is one piece, its blanks too.
             text = text.replace(" ", _BLANK)
-            parting = f" {self.mark[0]} "
-            text = TABS.sub(parting, text) if self.mark == "\t\t" else text.replace(self.mark, parting)
+            parting = f" {self.mark.strip(' ')[0]} "
+            mark = self.mark.replace(" ", _BLANK)
+            text = TABS.sub(parting, text) if self.mark == "\t\t" else text.replace(mark, parting)
         known = self._pieces
         pieces = text.replace("\n", " \n ").split(" ")
         pieces.pop()
@@ -421,7 +426,7 @@ class LineKinds:
         self._end()
         self._all_stand_for = None
         by_length: dict[tuple[int, bool, bool], list[Form]] = defaultdict(list)
-        mark = (self.mark or "")[:1]
+        mark = (self.mark or "").strip(" ")[:1]
         several = keyed_together(self._by_layout(), mark)
         for pieces, forms in several.items():
             # A line of nothing is no line of one word.
@@ -446,7 +451,7 @@ class LineKinds:
                 made[template].take(kind.forms)
             else:
                 made[template] = kind
-                kind.template, kind.mark = template, mark
+                kind.template, kind.mark = template, "\t" if self.mark == "\t\t" else self.mark or ""
         return sorted(made.values(), key=commonest)
 
     def _settled(self, kinds: dict[tuple[str, ...], LineKind]) -> list[LineKind]:

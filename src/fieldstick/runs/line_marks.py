@@ -16,6 +16,9 @@ FEWEST_LINES = 3
 _MARKS = {"\t": 1, "|": 1, ";": 1, ",": 2, "#": 2, "^": 2, "~": 2, "\u00a6": 2, ":": 2}
 """Marks that lines may be parted by instead of blanks, a record in each, and how many a line has at the least then."""
 
+_WITH_BLANKS = {" | ": 2, "; ": 2}
+"""Marks with blanks beside them, and how many a line has at the least: where what stands between is several words."""
+
 TABS = compiled_later(r"\t+")
 _COLONS_WITHIN = compiled_later(r"(?<![\w:.])\d\d?:\d\d(?::\d\d)?(?![\w:])|(?:[0-9A-Fa-f]{2}:){5}")
 """A time or an address, which colons are part of."""
@@ -25,7 +28,8 @@ def parting_mark(lines: Sequence[str]) -> str:
     """Return the mark that parts lines into the cells of a record, as blanks part words; empty where none does.
 
     It stands in nearly every line but comments, hardly ever beside a blank, and more often than blanks do. Tabs that
-    lay columns out, of which there are more and fewer from cell to cell, are one: two of them are returned.
+    lay columns out, of which there are more and fewer from cell to cell, are one: two of them are returned. Or it
+    stands beside blanks, as often in nearly every line, and words part no cells: then it is returned with these.
     """
     filled = [each for each in lines if each.strip()]
     filled = [each for each in filled if not each.startswith("#")] or filled
@@ -44,5 +48,10 @@ def parting_mark(lines: Sequence[str]) -> str:
         # Times, addresses and lists have colons: those of records are as many in each line.
         usual = max(Counter(counts).values())
         if mark != ":" or (usual * 10 >= 9 * len(filled) and not any(map(_COLONS_WITHIN.search, filled))):
+            return mark
+    words = max(Counter(len(each.split()) for each in filled).values())
+    for mark, least in _WITH_BLANKS.items():
+        usual, having = Counter(each.count(mark) for each in filled).most_common(1)[0]
+        if usual >= least and having * 10 >= 9 * len(filled) and words * 10 < 9 * len(filled):
             return mark
     return ""

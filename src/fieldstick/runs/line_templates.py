@@ -110,7 +110,7 @@ class LineKind(Struct):
     def text(self) -> str:
         """The template as it is shown."""
         joined = " ".join(self.template)
-        return joined.replace(f" {self.mark} ", self.mark) if self.mark else joined
+        return joined.replace(f" {self.mark.strip(' ')} ", self.mark) if self.mark else joined
 
     def take(self, forms: list[Form]) -> None:
         """Take lines in."""
@@ -213,6 +213,7 @@ class _Columns:
 def _key_of(piece: str) -> str:
     """Return a piece, of one that is a key with its value the key alone: a value varies."""
     at = piece.find("=")
+    at = piece.find(": ") if at < 0 else at
     return piece[: at + 1] if at > 0 else piece
 
 
@@ -444,6 +445,8 @@ def slot_of(values: Iterable[str]) -> str:
     if (joined := _by_parts(different)) is not None:
         return joined
     keys = {each[: each.find("=") + 1] for each in different}
+    if keys == {""} and all(": " in each for each in different):
+        keys = {each[: each.find(": ") + 2] for each in different}
     head = keys.pop() if len(keys) == 1 else ""
     rests = {each.removeprefix(head) for each in different}
     ends = {_around(each) for each in rests}
