@@ -19,6 +19,7 @@ from fieldstick.reporting.line_kinds_report import kinds_report
 from fieldstick.runs import line_kinds, line_sample
 from fieldstick.runs.line_kinds import LineKinds
 from fieldstick.runs.line_marks import parting_mark
+from fieldstick.runs.line_sample import LookedAt, evenly
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -360,7 +361,7 @@ def test_every_line_is_of_one_kind_and_each_kind_takes_its_example(texts: list[s
     assert sum(each.count for each in kinds) == len(texts) and not found.is_sample
     for kind in kinds:
         assert kind.example in texts and texts[kind.first - 1] == kind.example
-        of_kind = [text for text, _ in found.texts_of(kind)]
+        of_kind = [each.text for each in found.lines_of(kind)]
         assert len(of_kind) == kind.count and kind.example == of_kind[0]
 
 
@@ -403,7 +404,7 @@ def test_lines_of_mostly_the_same_keys_are_of_one_kind(head: str, between: str, 
         assert all(f"⟨maybe {each.split('=')[0]}=" in kind.text for each in others)
         assert all(f"⟨maybe {each.split('=')[0]}=" not in kind.text for each in needed)
         assert ("in any order" in kind.text) is shuffled
-        assert len([*found.texts_of(kind)]) == kind.count
+        assert len([*found.lines_of(kind)]) == kind.count
 
 
 @pytest.mark.parametrize("often", [1, 40])
@@ -432,12 +433,12 @@ def test_lines_of_keys_are_all_told_and_their_kinds_can_be_told_again(lines: lis
     found = found_in(lines)
     kinds = found.kinds()
     assert sum(kind.count for kind in kinds) == len(lines)
-    assert sorted(text for kind in kinds for text, _ in found.texts_of(kind)) == sorted(lines)
+    assert sorted(each.text for kind in kinds for each in found.lines_of(kind)) == sorted(lines)
     # Kinds taken for forms, as where there are too many of these, hold the same lines.
     found._condense()
     kinds = found.kinds()
     assert sum(kind.count for kind in kinds) == len(lines)
-    assert sorted(text for kind in kinds for text, _ in found.texts_of(kind)) == sorted(lines)
+    assert sorted(each.text for kind in kinds for each in found.lines_of(kind)) == sorted(lines)
     assert all(kind.example in lines for kind in found.kinds())
 
 
@@ -520,3 +521,21 @@ def test_words_that_vary_are_told_from_those_that_stay(named: str) -> None:
 
     lines = [filled(form) for _ in range(400) for form in forms]
     assert {kind.text: kind.count for kind in found_in(lines).kinds()} == dict.fromkeys(templates, 400)
+
+
+@given(st.lists(st.tuples(st.floats(1, 90), st.integers(0, 9)), max_size=200), st.integers(1, 60))
+def test_lines_that_lie_evenly_stand_for_all_and_hold_each_form(lines: list[tuple[float, int]], most: int) -> None:
+    given_lines = [LookedAt(str(number), weight, form) for number, (weight, form) in enumerate(lines)]
+    chosen = list(map(int, evenly(given_lines, most)))
+    assert chosen == sorted(set(chosen)) and set(chosen) <= set(range(len(lines)))
+    if len(lines) <= most:
+        assert len(chosen) == len(lines)
+        return
+    forms = {form for _, form in lines}
+    few = len(forms) * 4 <= most
+    assert len(chosen) <= most + few * len(forms)
+    assert not few or {lines[number][1] for number in chosen} == forms
+    # Between two that are chosen, no more is passed by than one stands for, but for what the last one does itself.
+    apart, heaviest = sum(weight for weight, _ in lines) / most, max(weight for weight, _ in lines)
+    for one, other in zip([-1, *chosen], [*chosen, len(lines)], strict=True):
+        assert sum(weight for weight, _ in lines[one + 1 : other]) < apart + heaviest

@@ -126,7 +126,7 @@ def _of_kind(sources: Sequence[Source], kind: int) -> list[str]:
     known = kinds.kinds()
     if kind > len(known):
         raise UsageError(f"--kind {kind}: there are {len(known)} kinds of line")
-    return evenly([each for each in kinds.texts_of(known[kind - 1]) if each[0].strip()], 2 * MOST_EXAMPLES)
+    return evenly([each for each in kinds.lines_of(known[kind - 1]) if each.text.strip()], 2 * MOST_EXAMPLES)
 
 
 def _keep(chosen: Proposed, name: str, kept_in: str, texts: Sequence[str], missing: Sequence[str]) -> None:

@@ -11,7 +11,7 @@ filled in, so that a million lines cost little more than their forms.
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from itertools import compress, islice
+from itertools import islice
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from fieldstick.kernels.walkers import NATIVE
@@ -20,7 +20,7 @@ from fieldstick.matching.character_kinds import DIGITS_FOLDED
 from fieldstick.runs.line_keys import keyed_together
 from fieldstick.runs.line_marks import TABS, parting_mark
 from fieldstick.runs.line_prose import MOST_PIECES, prose_together, typed_together, without_words
-from fieldstick.runs.line_sample import LineSample
+from fieldstick.runs.line_sample import LineSample, LookedAt
 from fieldstick.runs.line_templates import (
     WORD,
     WORDS,
@@ -344,15 +344,17 @@ class LineKinds:
             form = self.forms[pieces] = Form(pieces, 0, number, example)
         return form
 
-    def texts_of(self, kind: LineKind) -> Iterator[tuple[str, float]]:
-        """Yield the lines of a kind that were looked at and kept, and how many lines each stands for."""
+    def lines_of(self, kind: LineKind) -> Iterator[LookedAt]:
+        """Yield the lines of a kind that were looked at and kept."""
         members = set(map(id, kind.forms))
         for forms, lines in self._lines_of:
-            is_of = [id(form.home()) in members for form in forms]
-            if any(is_of):
-                groups = range(len(is_of)) if lines.group_of is None else lines.group_of
-                for text in compress(lines.texts(), map(is_of.__getitem__, groups)):
-                    yield text, lines.weight
+            homes = [id(form.home()) for form in forms]
+            if members.isdisjoint(homes):
+                continue
+            groups = range(len(homes)) if lines.group_of is None else lines.group_of
+            for text, group in zip(lines.texts(), groups, strict=True):
+                if homes[group] in members:
+                    yield LookedAt(text, lines.weight, homes[group])
 
     def _condense(self) -> None:
         """Put forms together by their kinds, as far as they are known by now.

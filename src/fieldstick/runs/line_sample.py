@@ -8,7 +8,7 @@ Cochran, "Sampling Techniques", 1977).
 from __future__ import annotations
 
 from math import log
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -27,6 +27,9 @@ of the same source say ever less. It is ever thinner where nobody knows how much
 
 LEAST_BYTES, RUNS = 10_000, 8
 """Bytes of lines from which on they are looked at together, and in how many runs that lie evenly in a block."""
+
+FEW_OF = 4
+"""How many times as many lines as forms are wanted for each form to be among them."""
 
 _TURN = 0.618
 """The golden section: so much further on between two places of the last runs the next ones are."""
@@ -95,15 +98,25 @@ class LineSample:
         return 1 / self._bytes
 
 
-def evenly(lines: Sequence[tuple[str, float]], most: int) -> list[str]:
-    """Return lines, each with how many it stands for, as they are; of more than so many, those that lie evenly."""
+class LookedAt(NamedTuple):
+    """A line that was looked at, how many it stands for, and the number of its form."""
+
+    text: str
+    weight: float
+    form: int
+
+
+def evenly(lines: Sequence[LookedAt], most: int) -> list[str]:
+    """Return the texts of lines; of more than so many those that lie evenly, and one of each form, if forms are few."""
     if len(lines) <= most:
-        return [text for text, _ in lines]
-    apart = sum([weight for _, weight in lines]) / most
-    found, passed = [], 0.0
-    for text, weight in lines:
-        passed += weight
-        if passed >= apart:
-            found.append(text)
+        return [each.text for each in lines]
+    apart = sum([each.weight for each in lines]) / most
+    few = len({each.form for each in lines}) * FEW_OF <= most
+    found, passed, seen = [], 0.0, set[int]()
+    for each in lines:
+        passed += each.weight
+        if passed >= apart or (few and each.form not in seen):
+            found.append(each.text)
             passed %= apart
+        seen.add(each.form)
     return found
