@@ -539,3 +539,30 @@ def test_lines_that_lie_evenly_stand_for_all_and_hold_each_form(lines: list[tupl
     apart, heaviest = sum(weight for weight, _ in lines) / most, max(weight for weight, _ in lines)
     for one, other in zip([-1, *chosen], [*chosen, len(lines)], strict=True):
         assert sum(weight for weight, _ in lines[one + 1 : other]) < apart + heaviest
+
+
+@given(st.lists(st.integers(1, 40), min_size=1, max_size=60), st.integers(50, 3000), st.integers(1, 400))
+def test_every_line_is_looked_at_once_at_the_most_and_all_are_stood_for(
+    sizes: list[int], most: int, least: int
+) -> None:
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(line_sample, "MOST_BYTES", most)
+        patch.setattr(line_sample, "LEAST_BYTES", least)
+        sample = line_sample.LineSample()
+        looked: list[tuple[int, float]] = []
+        stood_for = first = 0
+        for size in sizes:
+            batch = block_of([f"line {number}" for number in range(first, first + size)], first + 1)
+            assert batch.stored is not None
+            first += size
+            for some, weight in sample.of(batch, batch.stored, 1):
+                assert [f"line {number - 1}" for number in some.numbers] == some.texts
+                looked += [(number, weight) for number in some.numbers]
+                stood_for = first
+        for some, weight in sample.rest():
+            looked += [(number, weight) for number in some.numbers]
+            stood_for = first
+    numbers = [number for number, _ in looked]
+    assert len(set(numbers)) == len(numbers) and set(numbers) <= set(range(1, first + 1))
+    # Those after the last that were looked at are stood for by nobody yet.
+    assert sum(weight for _, weight in looked) == pytest.approx(stood_for)

@@ -142,6 +142,48 @@ def test_numbers_written_plainly_convert_at_once_to_what_each_type_makes_of_them
         assert (type(made), made) == (type(value), value) and str(made) == str(value)
 
 
+@pytest.mark.parametrize(
+    ("written", "name"),
+    [
+        ("%d.%m.%Y %H:%M", "timestamp as %d.%m.%Y %H:%M"),
+        ("%d/%m/%Y %H:%M:%S", "timestamp as %d/%m/%Y %H:%M:%S"),
+        ("%m/%d/%Y %I:%M:%S %p", "timestamp as %m/%d/%Y %I:%M:%S %p"),
+        ("%Y/%m/%d", "date as %Y/%m/%d"),
+        ("%d %B %Y", "date as %d %B %Y"),
+        ("%d/%b/%Y:%H:%M:%S +0200", "timestamp as %d/%b/%Y:%H:%M:%S %z"),
+        ("%a, %d %b %Y %H:%M:%S -0130", "timestamp as %a, %d %b %Y %H:%M:%S %z"),
+        ("%Y%m%dT%H%M%S", "timestamp"),
+        ("%I:%M %p", "time as %I:%M %p"),
+        ("%Y-%m-%dT%H:%M:%S", "timestamp"),
+    ],
+)
+def test_moments_of_a_column_have_the_layout_in_which_all_of_them_are_written(written: str, name: str) -> None:
+    start = dt.datetime(2026, 1, 3, 5, 10, 7)
+    moments = [start + number * dt.timedelta(days=3, hours=7, minutes=13) for number in range(90)]
+    types = ColumnTypes()
+    types.add_many([*(each.strftime(written) for each in moments), "unknown"])
+    best = types.best
+    assert best is not None and (best.name, best.fit, best.missed, best.example) == (name, 90, 1, "unknown")
+
+
+@given(st.lists(st.decimals(0, 10**7, places=2), min_size=1, max_size=40), st.booleans(), st.integers(0, 40))
+def test_numbers_with_points_and_commas_are_of_one_type_however_large(
+    numbers: list[Decimal], comma: bool, at: int
+) -> None:
+    texts = [f"{each:,.2f}" for each in numbers]
+    texts = [each.translate(str.maketrans(",.", ".,")) for each in texts] if comma else texts
+    types, rest = ColumnTypes(), ColumnTypes()
+    types.add_many(texts[:at])
+    rest.add_many([*texts[at:], "n/a"])
+    types.merge(rest)
+    best = types.best
+    assert best is not None and (best.fit, best.missed) == (len(numbers), 1)
+    assert (best.least, best.most, best.example) == (min(numbers), max(numbers), "n/a")
+    if max(numbers) >= 1000:
+        grouped = "decimal with a comma, thousands parted by ." if comma else "decimal with thousands parted by ,"
+        assert best.name == grouped
+
+
 def test_each_column_of_a_table_has_a_survey_of_its_own() -> None:
     found = survey_columns([(2, {"Ring": "RX 1", "Wing": ""}), (3, {"Ring": "RX 2", "Wing": "96"})])
     assert (found["Ring"].filled, found["Wing"].filled) == (2, 1)

@@ -15,6 +15,8 @@ from fieldstick.suites.fieldtypes import FieldSpec, Unconverted
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from fieldstick.suites.model import FieldType
+
 READINGS: tuple[tuple[str, FieldSpec], ...] = (
     ("integer", FieldSpec("integer")),
     ("integer with thousands parted by ,", FieldSpec("integer", group_mark=",")),
@@ -29,7 +31,67 @@ READINGS: tuple[tuple[str, FieldSpec], ...] = (
     ("timestamp as %Y-%m-%d %H:%M:%S", FieldSpec("timestamp", layout="%Y-%m-%d %H:%M:%S")),
     ("boolean", FieldSpec("boolean", true=("true", "yes", "y"), false=("false", "no", "n"))),
 )
-"""Types that are tried, with the words for each; of those that take as many, the first is told."""
+"""Types that are tried of every text, with the words for each; of those that take as many, the first is told."""
+
+_LAYOUTS: tuple[tuple[str, FieldType, tuple[str, ...]], ...] = (
+    ("9/9/9", "date", ("%Y/%m/%d",)),
+    ("9 a 9", "date", ("%d %b %Y", "%d %B %Y")),
+    ("9-a-9", "date", ("%d-%b-%Y", "%d-%b-%y")),
+    ("a 9, 9", "date", ("%b %d, %Y", "%B %d, %Y")),
+    ("9:9", "time", ("%H:%M",)),
+    ("9:9:9", "time", ("%H:%M:%S",)),
+    ("9:9 a", "time", ("%I:%M %p",)),
+    ("9:9:9 a", "time", ("%I:%M:%S %p",)),
+    ("9.9.9 9:9", "timestamp", ("%d.%m.%Y %H:%M",)),
+    ("9.9.9 9:9:9", "timestamp", ("%d.%m.%Y %H:%M:%S",)),
+    ("9/9/9 9:9", "timestamp", ("%d/%m/%Y %H:%M", "%m/%d/%Y %H:%M", "%Y/%m/%d %H:%M")),
+    ("9/9/9 9:9:9", "timestamp", ("%d/%m/%Y %H:%M:%S", "%m/%d/%Y %H:%M:%S", "%Y/%m/%d %H:%M:%S")),
+    ("9/9/9 9:9:9 a", "timestamp", ("%d/%m/%Y %I:%M:%S %p", "%m/%d/%Y %I:%M:%S %p")),
+    ("9/9/9 9:9 a", "timestamp", ("%d/%m/%Y %I:%M %p", "%m/%d/%Y %I:%M %p")),
+    ("9 a 9 9:9:9", "timestamp", ("%d %b %Y %H:%M:%S",)),
+    ("9 a 9 9:9", "timestamp", ("%d %b %Y %H:%M",)),
+    ("9-a-9 9:9:9", "timestamp", ("%d-%b-%Y %H:%M:%S",)),
+    ("9-a-9 9:9", "timestamp", ("%d-%b-%Y %H:%M",)),
+    ("9/a/9:9:9:9 +9", "timestamp", ("%d/%b/%Y:%H:%M:%S %z",)),
+    ("a a 9 9:9:9 9", "timestamp", ("%a %b %d %H:%M:%S %Y",)),
+    ("a, 9 a 9 9:9:9 +9", "timestamp", ("%a, %d %b %Y %H:%M:%S %z",)),
+)
+"""Layouts by what texts look like that may have them: a 9 for each run of digits, an `a` for one of letters."""
+
+_GROUPED: tuple[tuple[str, FieldSpec], ...] = (
+    ("decimal with thousands parted by ,", FieldSpec("decimal", group_mark=",")),
+    ("decimal with a comma, thousands parted by .", FieldSpec("decimal", decimal_mark=",", group_mark=".")),
+)
+"""Types of numbers of which some have both a point and a comma: beside those of `_PLAIN`, which are counted there."""
+
+_PLAIN = ("decimal", "decimal with a comma")
+
+EVERY_TEXT = len(READINGS)
+"""How many types are tried of every text."""
+
+READINGS += _GROUPED + tuple(
+    (f"{kind} as {layout}", FieldSpec(kind, layout=layout)) for _, kind, layouts in _LAYOUTS for layout in layouts
+)
+
+
+def _by_look() -> dict[str, frozenset[int]]:
+    """Return the numbers of the types by what texts look like that may be of them."""
+    found, at = {}, EVERY_TEXT + len(_GROUPED)
+    for look, _, layouts in _LAYOUTS:
+        found[look] = frozenset(range(at, at + len(layouts)))
+        at += len(layouts)
+    return found
+
+
+_BY_LOOK = _by_look()
+_PLAIN_OF = {
+    EVERY_TEXT + number: next(at for at, (name, _) in enumerate(READINGS) if name == plain)
+    for number, plain in enumerate(_PLAIN)
+}
+"""For each type of numbers with both marks, that of those which have none."""
+
+_BOTH_MARKS = frozenset(_PLAIN_OF)
+_LOOKS = compiled_later(r"\d+|[^\W\d_]+|(?<=[\d ])[-+](?=\d{4}$)")
 
 SURE_AFTER = 500
 """Texts after which a type that not half of them convert to is tried no longer."""
@@ -122,6 +184,8 @@ class ColumnTypes:
         self._tried = list(range(len(READINGS)))
         """The types that are tried still."""
 
+        self._others_tried = True
+
         self._lacking = _EVERY
         """Those of which no text is known that does not convert: a bit each."""
 
@@ -158,17 +222,23 @@ class ColumnTypes:
             if self._lacking & ~fitting:
                 self._note_example(text, fitting)
         if self.filled > SURE_AFTER:
-            self._tried = [each for each in self._tried if 2 * self.counts[each].fit >= self.filled]
+            self._tried = [each for each in self._tried if 2 * self._of(each).fit >= self.filled]
+            self._others_tried = any(each >= EVERY_TEXT for each in self._tried)
 
     def _converted(self, text: str) -> _Converted:
         """Return the types that a text converts to, as far as they are tried, and its value for each."""
         fitting, found = 0, []
         values = number_values(text)
+        others = _may_be(text) if self._others_tried and not values else frozenset()
         for each in self._tried:
+            if each >= EVERY_TEXT and each not in others:
+                continue
             value = values[each] if each < len(values) else _value(READINGS[each][1], text)
             if value is not None:
                 fitting |= 1 << each
                 found.append((self.counts[each], value))
+        for each, plain in _PLAIN_OF.items():
+            fitting |= (fitting >> plain & 1) << each
         return fitting, found
 
     def _note_example(self, text: str, fitting: int) -> None:
@@ -187,8 +257,30 @@ class ColumnTypes:
     @property
     def best(self) -> TypeCount | None:
         """The type that most texts convert to; None where that is not half of them."""
-        best = max(self.counts, key=lambda each: each.fit)
+        best = max(map(self._of, range(len(READINGS))), key=lambda each: each.fit)
         return best if self.filled and 2 * best.fit >= self.filled else None
+
+    def _of(self, number: int) -> TypeCount:
+        """Return what was counted of a type; with numbers that have no marks, where others have both."""
+        told, plain = self.counts[number], _PLAIN_OF.get(number)
+        if plain is None or not told.fit:
+            return told
+        both = TypeCount(told.name)
+        both.merge(self.counts[plain])
+        both.merge(told)
+        both.missed, both.example = self.filled - both.fit, told.example
+        return both
+
+
+def _may_be(text: str) -> frozenset[int]:
+    """Return the numbers of the types that are not tried of every text, of those that a text may be of."""
+    text = text.strip()
+    if len(text) > LONGEST or not any(map(str.isdecimal, text)):
+        return frozenset()
+    look = _LOOKS.sub(lambda found: "9" if found[0][0].isdecimal() else "a" if found[0].isalpha() else "+", text)
+    if "." in look and "," in look:
+        return _BOTH_MARKS
+    return _BY_LOOK.get(look, frozenset())
 
 
 _NUMBER = compiled_later(r"-?[0-9]{1,18}(\.[0-9]{1,18})?")
