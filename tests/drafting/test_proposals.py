@@ -256,6 +256,7 @@ CHOICES = {
     "so": ["true", "false"],
     "note": ["", "<note>wet probe</note>", "<note>low</note>"],
     "key": ["interval", "label"],
+    "sign": ["+", "-"],
 }
 
 
@@ -314,6 +315,8 @@ ONE_BIRD = "(?:dunlin|merlin|ouzel|wren)"
             [r"(?P<time>\d{2}:\d{2}:\d{2}) (?P<text>\S.*)"],
             {"time": "time"},
         ),
+        ("«sign»«2».«1» °C", [r"(?P<number>[+-]\d{2}\.\d) °C"], {"number": "decimal"}),
+        ("«bird*;»", [rf"(?P<list>{ONE_BIRD}(?:;{ONE_BIRD})*)"], {}),
         # Lists are as long as they are, in a line that goes on behind them.
         ("«bird»: «birds*, »", [rf"(?P<list>{ONE_BIRD} \d{{2}}(?:, {ONE_BIRD} \d{{2}})*)"], {}),
         (

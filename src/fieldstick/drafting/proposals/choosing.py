@@ -21,9 +21,10 @@ from fieldstick.drafting.proposals.pieces import Piece, complexity, glued_in, is
 from fieldstick.drafting.proposals.writing import Writer
 from fieldstick.drafting.ranking import neighbours
 from fieldstick.engines.probing import batch_of, fits, tried
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterator, Mapping, Sequence
 
     from fieldstick.drafting.proposals.pieces import Form
     from fieldstick.drafting.proposals.spelling import Level
@@ -63,6 +64,9 @@ TYPED = 0.02
 
 MOMENT = 0.025
 """What each number is worth that is part of a date or time, more than as a field of its own."""
+
+SPLIT = 0.04
+"""What it costs that a number with a point is told as two, more than that both are typed."""
 
 UNTOLD = 0.1
 """What it costs that the moments that lines begin with are no field, since the lines are told as several forms."""
@@ -280,10 +284,24 @@ def _spelled(
         told = _told_by(expression, near)
         taken = tuple(map(bool, told))
         own = cost + sum(taken) / max(len(near), 1) - TYPED * len(writer.fields) - MOMENT * writer.of_moments
+        own += SPLIT * _split_in(expression, writer.fields)
         own += FITS_NOTHING * ("" not in texts and takes(expression, ""))
         is_slow = None in told
         holds = _holds(folds, words, numbers, writer) if not is_slow else 0.0
         yield _Spelled(level, Written(expression, dict(writer.fields), holds, own, taken), is_slow)
+
+
+_PARTED_BY_POINTS = compiled_later(r"\(\?P<(\w+)>[^()]*\)((?:\\\.\(\?P<\w+>[^()]*\))+)")
+_NAMED = compiled_later(r"\?P<(\w+)>")
+
+
+def _split_in(expression: str, fields: Mapping[str, Mapping[str, Any]]) -> int:
+    """Return how many pairs of integers there are with nothing but a point between, and no third one."""
+    found = 0
+    for first, others in _PARTED_BY_POINTS.findall(expression):
+        names = [first, *_NAMED.findall(others)]
+        found += len(names) == 2 and all(fields.get(each, {}).get("type") == "integer" for each in names)
+    return found
 
 
 def _holds(folds: Folds, words: Level, numbers: Level, like: Writer) -> float:

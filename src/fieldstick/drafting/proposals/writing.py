@@ -283,6 +283,10 @@ class Writer:
             return False
         self.fields.pop(field.name, None)
         name = self._named("version", {}) if inner.startswith("\\.") else field.name
+        bare = name.rstrip("0123456789")
+        if bare in _PLAIN_NAMES and inner.removeprefix("\\")[:1] in tuple(",;|/"):
+            self._names[bare] -= 1
+            name = self._named("list", {})
         found[-1] = f"(?P<{name}>{field.grouped}(?:{inner}){times})"
         return True
 
