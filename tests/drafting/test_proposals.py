@@ -315,7 +315,7 @@ ONE_BIRD = "(?:dunlin|merlin|ouzel|wren)"
             [r"(?P<time>\d{2}:\d{2}:\d{2}) (?P<text>\S.*)"],
             {"time": "time"},
         ),
-        ("«sign»«2».«1» °C", [r"(?P<number>[+-]\d{2}\.\d) °C"], {"number": "decimal"}),
+        ("«sign»«2».«1» °C", [r"(?P<number>[+-]\d{1,2}\.\d) °C"], {"number": "decimal"}),
         ("«bird*;»", [rf"(?P<list>{ONE_BIRD}(?:;{ONE_BIRD})*)"], {}),
         # Lists are as long as they are, in a line that goes on behind them.
         ("«bird»: «birds*, »", [rf"(?P<list>{ONE_BIRD} \d{{2}}(?:, {ONE_BIRD} \d{{2}})*)"], {}),

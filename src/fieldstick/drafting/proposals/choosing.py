@@ -65,7 +65,7 @@ TYPED = 0.02
 MOMENT = 0.025
 """What each number is worth that is part of a date or time, more than as a field of its own."""
 
-SPLIT = 0.04
+SPLIT = 0.08
 """What it costs that a number with a point is told as two, more than that both are typed."""
 
 UNTOLD = 0.1
