@@ -29,7 +29,7 @@ from fieldstick.runs.line_templates import (
     LineKind,
     alike_at_last,
     commonest,
-    folded,
+    folded_together,
     freed,
     parted,
     rank,
@@ -439,26 +439,21 @@ class LineKinds:
             for template, some in parted(forms, 0, free):
                 kind = found.setdefault(template, LineKind(template))
                 kind.take([form for each in some for form in several[each.pieces]])
-        made: dict[tuple[str, ...], LineKind] = {}
-        told = self._settled(freed(found, free))
+        told = self._settled(found, free)
         # Prose is told by blanks, and those are within cells.
         if not self.mark:
             typed = {kind.template: kind for kind in typed_together(told, self.lines)}
-            told = told if len(typed) == len(told) else self._settled(typed)
+            told = folded_together(told if len(typed) == len(told) else self._settled(typed, free))
             prose = {kind.template: kind for kind in prose_together(told, self.lines)}
-            told = list(prose.values()) if len(prose) == len(told) else self._settled(prose)
+            told = told if len(prose) == len(told) else self._settled(prose, free)
+        told = folded_together(told)
         for kind in told:
-            template = folded(kind.template)
-            if template in made:
-                made[template].take(kind.forms)
-            else:
-                made[template] = kind
-                kind.template, kind.mark = template, "\t" if self.mark == "\t\t" else self.mark or ""
-        return sorted(made.values(), key=commonest)
+            kind.mark = "\t" if self.mark == "\t\t" else self.mark or ""
+        return sorted(told, key=commonest)
 
-    def _settled(self, kinds: dict[tuple[str, ...], LineKind]) -> list[LineKind]:
+    def _settled(self, kinds: dict[tuple[str, ...], LineKind], free: Free) -> list[LineKind]:
         """Return kinds, those put together that differ in words which vary."""
-        found = sorted(alike_at_last(kinds).values(), key=rank)
+        found = sorted(alike_at_last(freed(kinds, free)).values(), key=rank)
         before = len(found) + 1
         while len(found) < before:
             before = len(found)

@@ -14,7 +14,10 @@ from fieldstick.runs.line_templates import (
     WORD,
     WORDS,
     LineKind,
+    has_word,
+    is_of,
     rank,
+    says,
     slot_of,
     typed_in,
 )
@@ -46,15 +49,17 @@ def without_words(pieces: tuple[str, ...]) -> tuple[str, ...]:
 
 
 def prose_together(kinds: list[LineKind], lines: int) -> list[LineKind]:
-    """Put kinds together that begin alike and go on in prose: many, with hardly a line of each."""
-    if len(kinds) < MANY_KINDS and sum(kind.count for kind in kinds[:FEW_KINDS]) * 10 >= 9 * lines:
-        return kinds
+    """Put kinds together that begin alike and go on in prose: many, with hardly a line of each.
+
+    Where few kinds are of most lines, that is what begins with a word that stays.
+    """
+    are_few = len(kinds) < MANY_KINDS and sum(kind.count for kind in kinds[:FEW_KINDS]) * 10 >= 9 * lines
     few = [kind for kind in kinds if kind.count == 1 or kind.count * LEAST_SHARE < lines]
     prose = {
         kind.template: kind for kind in kinds if kind.template[-1:] == (WORDS,) and len(kind.template) <= MOST_PIECES
     }
     for template, count in _prose_of(few, 0, lines) if _is_prose(few, lines) else ():
-        if len(template) == 1 and count * 10 < lines:
+        if (len(template) == 1 and count * 10 < lines) or (are_few and not says(template)):
             continue
         prose.setdefault(template, LineKind(template))
     if not prose:
@@ -68,8 +73,12 @@ def prose_together(kinds: list[LineKind], lines: int) -> list[LineKind]:
         places = range(len(kind.template), -1, -1)
         if id(kind) not in rare:
             places = range(len(kind.template), _end_of_words(kind.template) - 1, -1)
-        heads = ((*kind.template[:place], WORDS) for place in places)
+        # What begins with a slot is no prose that begins with any word.
+        opens = kind.template[:1] and (kind.template[0] in (WORD, WORDS) or not kind.template[0].startswith("⟨"))
+        heads = ((*kind.template[:place], WORDS) for place in places if place or opens)
         home = next((prose[head] for head in heads if head in prose), None)
+        if home is None and id(kind) in rare:
+            home = next((each for each in prose.values() if _begins_as(kind.template, each.template)), None)
         if home is None:
             rest.append(kind)
         else:
@@ -86,8 +95,10 @@ def typed_together(kinds: list[LineKind], lines: int) -> list[LineKind]:
     made: list[LineKind] = []
     gone: set[int] = set()
     for slots, some in by_slots.items():
-        if len(typed_in(slots)) >= FEWEST_SLOTS and _is_prose(some, lines):
-            template = tuple(slot_of(places) for places in zip(*(kind.template for kind in some), strict=True))
+        if len(typed_in(slots)) < FEWEST_SLOTS or not _is_prose(some, lines):
+            continue
+        template = tuple(slot_of(places) for places in zip(*(kind.template for kind in some), strict=True))
+        if _is_told(template):
             joined = LineKind(template)
             for kind in some:
                 joined.take(kind.forms)
@@ -96,10 +107,23 @@ def typed_together(kinds: list[LineKind], lines: int) -> list[LineKind]:
     return sorted([*made, *(kind for kind in kinds if id(kind) not in gone)], key=rank) if made else kinds
 
 
+def _is_told(template: tuple[str, ...]) -> bool:
+    """Tell whether a template has no more words that vary than its typed slots and words that stay make up for."""
+    vary = sum(WORD in piece for piece in template)
+    stay = sum(has_word(piece) for piece in template if WORD not in piece)
+    return 2 * vary <= 3 * len(typed_in(template)) + 2 * stay
+
+
 @lru_cache(maxsize=MOST_REMEMBERED)
 def _slots_alone(piece: str) -> str:
     """Return a piece with a slot for each word, and the marks around it."""
     return _WORDS.sub(WORD, piece)
+
+
+def _begins_as(template: tuple[str, ...], prose: tuple[str, ...]) -> bool:
+    """Tell whether a template begins with what prose has before its words, where that says something."""
+    head = prose[:-1]
+    return len(template) > len(head) and says(head) and is_of(template[: len(head)], head)
 
 
 def _is_prose(kinds: Sequence[LineKind], lines: int) -> bool:

@@ -31,6 +31,9 @@ ENOUGH_ALIKE = 3
 MANY_ALIKE = 8
 """Such kinds, from which on the first word is one that varies, where half of the lines are of them."""
 
+FEWEST_SAID = 3
+"""Words that stay from which on eight kinds that are alike else are of one, though they have no typed slot."""
+
 FAR_COMMONER = 4
 """How many times as common a kind is to which another is put that is of it."""
 
@@ -225,12 +228,12 @@ def _parts(words: Counter[str], total: int) -> bool:
     common = [word for word, count in words.items() if count * LEAST_SHARE >= total]
     if not 1 <= len(common) <= MOST_BRANCHES or sum(words[word] for word in common) * 10 < 9 * total:
         return False
-    return any(_has_word(_UNIT.sub("", word)) for word in common)
+    return any(has_word(_UNIT.sub("", word)) for word in common)
 
 
 def _first_word(pieces: tuple[str, ...]) -> int:
     """Return the first place that holds a word, and no slot alone."""
-    return next((at for at, piece in enumerate(pieces) if _has_word(piece)), -1)
+    return next((at for at, piece in enumerate(pieces) if has_word(piece)), -1)
 
 
 def _alike_together(found: list[_Told], place: int, free: Free, *, first: bool) -> list[_Told]:
@@ -261,14 +264,14 @@ def _alike_together(found: list[_Told], place: int, free: Free, *, first: bool) 
             continue
         holds = [template[place] for template, _ in group]
         enough = len(group) >= ENOUGH_ALIKE and (
-            "⟨" in "".join(rest) or all("⟨" in each and _has_word(each) for each in holds)
+            "⟨" in "".join(rest) or all("⟨" in each and has_word(each) for each in holds)
         )
         if enough and first:
             enough = _go_on_alike(rest, {template[place]: counts[template] for template, _ in group}, lines)
         joined = group if enough or rest in full else []
         if not joined:
             slots = len(typed_in(rest))
-            if slots >= MANY_SLOTS or (_says(rest) and slots and sum(map(_is_said, rest)) >= MANY_PIECES):
+            if slots >= MANY_SLOTS or (says(rest) and slots and sum(map(_is_said, rest)) >= MANY_PIECES):
                 joined = [each for each in group if 2 * counts[each[0]] >= lines[each[0][place]]]
         if len(joined) > 1:
             words = {template[place] for template, _ in joined}
@@ -281,6 +284,12 @@ def _alike_together(found: list[_Told], place: int, free: Free, *, first: bool) 
     return _pairs_together(made, place)
 
 
+def _is_said_so(rest: tuple[str, ...], count: int) -> bool:
+    """Tell whether so many kinds that are alike but for a word say enough else that it is one which varies."""
+    words = sum(map(has_word, rest))
+    return words >= MANY_PIECES or (count >= MANY_ALIKE and words >= FEWEST_SAID)
+
+
 def _go_on_alike(rest: tuple[str, ...], counts: dict[str, int], lines: Counter[str]) -> bool:
     """Tell whether a first word varies, of which so many lines each go on alike, of those that have each such word.
 
@@ -291,10 +300,10 @@ def _go_on_alike(rest: tuple[str, ...], counts: dict[str, int], lines: Counter[s
     around = set(map(_around, counts))
     if len(around) == 1 and all(*around):
         lines = Counter({word: count for word, count in lines.items() if _around(word) in around})
-    says, many = _says(rest), len(counts) >= MANY_ALIKE
-    if 20 * share >= 19 * lines.total() and (says or len(typed_in(rest)) > (0 if many else 1)):
+    has_words, many = says(rest), len(counts) >= MANY_ALIKE
+    if 20 * share >= 19 * lines.total() and (has_words or len(typed_in(rest)) > (0 if many else 1)):
         return True
-    return says and many and 2 * share >= lines.total() and 5 * len(counts) >= 4 * len(lines)
+    return has_words and many and 2 * share >= lines.total() and 5 * len(counts) >= 4 * len(lines)
 
 
 def _pairs_together(found: list[_Told], place: int) -> list[_Told]:
@@ -313,7 +322,7 @@ def _pairs_together(found: list[_Told], place: int) -> list[_Told]:
             made += group
             continue
         words = [sorted({template[at] for template, _ in group}) for at in (place, place + 1) if at < len(rest)]
-        if min(map(len, words)) >= ENOUGH_ALIKE and (_says(rest) or len(typed_in(rest)) > 1):
+        if min(map(len, words)) >= ENOUGH_ALIKE and (says(rest) or len(typed_in(rest)) > 1):
             joined = (*rest[:place], *map(slot_of, words), *rest[place + 2 :])
             made.append((joined, [form for _, forms in group for form in forms]))
         else:
@@ -325,13 +334,13 @@ def _count(forms: Iterable[Form]) -> int:
     return sum([form.count for form in forms])
 
 
-def _says(template: tuple[str, ...]) -> bool:
+def says(template: tuple[str, ...]) -> bool:
     """Tell whether a template has a word that stays."""
-    return any(map(_has_word, template))
+    return any(map(has_word, template))
 
 
 @lru_cache(maxsize=MOST_REMEMBERED)
-def _has_word(piece: str) -> bool:
+def has_word(piece: str) -> bool:
     return _WORD.search(TYPED.sub("", piece)) is not None
 
 
@@ -366,8 +375,11 @@ def freed(kinds: dict[tuple[str, ...], LineKind], free: Free) -> dict[tuple[str,
             if template[:place] == before and template[place : place + 1] and template[place] in words:
                 groups[(*before, "", *template[place + 1 :])].append(template)
         for rest, group in groups.items():
-            if len(group) > 1 and _says(rest):
-                joined = _with_slot(rest, place, {template[place] for template in group})
+            if not says(rest):
+                continue
+            joined = _with_slot(rest, place, {WORD, *(template[place] for template in group)})
+            if len(group) > 1 or joined in made:
+                joined = joined if joined in made else _with_slot(rest, place, {template[place] for template in group})
                 kind = made.setdefault(joined, LineKind(joined))
                 for template in group:
                     kind.take(made.pop(template).forms)
@@ -398,9 +410,9 @@ def _join_alike(made: dict[tuple[str, ...], LineKind], some: list[tuple[str, ...
     """Put kinds together of which the templates are the same but at a place, where the word there varies."""
     rest = (*some[0][:place], "", *some[0][place + 1 :])
     group = [each for each in some if (*each[:place], "", *each[place + 1 :]) == rest]
-    if len(group) < ENOUGH_ALIKE or not typed_in(rest):
+    if len(group) < ENOUGH_ALIKE or not (typed_in(rest) or _is_said_so(rest, len(group))):
         return
-    if not any(_has_word(each) or WORD in each for each in rest[:place]):
+    if not any(has_word(each) or WORD in each for each in rest[:place]):
         lines = Counter[str]()
         for template, kind in made.items():
             if template[:place] == rest[:place] and len(template) > place:
@@ -421,7 +433,7 @@ def _going_with_all(
     """
     words = {rest: {template[place] for template, _ in group if counts[template] > 1} for rest, group in groups.items()}
     every = set().union(*words.values())
-    full = {rest for rest, own in words.items() if len(own) > 1 and 5 * len(own) >= 4 * len(every) and _says(rest)}
+    full = {rest for rest, own in words.items() if len(own) > 1 and 5 * len(own) >= 4 * len(every) and says(rest)}
     if len(full) < 2:
         return set()
     lines = {rest: sum([counts[template] for template, _ in group]) for rest, group in groups.items()}
@@ -516,6 +528,19 @@ def _kind_of(piece: str) -> str:
     return "word" if "/" in rest else "version"
 
 
+def folded_together(kinds: Iterable[LineKind]) -> list[LineKind]:
+    """Return kinds, words that vary one after the other told as one, those together that are the same then."""
+    made: dict[tuple[str, ...], LineKind] = {}
+    for kind in kinds:
+        template = folded(kind.template)
+        if template in made:
+            made[template].take(kind.forms)
+        else:
+            kind.template = template
+            made[template] = kind
+    return sorted(made.values(), key=rank)
+
+
 def folded(template: tuple[str, ...]) -> tuple[str, ...]:
     """Return a template with words that vary one after the other as one slot."""
     made: list[str] = []
@@ -549,7 +574,7 @@ def without_rare(ranked: list[LineKind], lines: int) -> list[LineKind]:
 
 def _is_home(home: LineKind, kind: LineKind, *, rare: bool) -> bool:
     """Tell whether a kind is put to another one."""
-    if not _is_of(kind.template, home.template, letters=home.count >= MUCH_COMMONER * kind.count):
+    if not is_of(kind.template, home.template, letters=home.count >= MUCH_COMMONER * kind.count):
         return False
     if rare or (home.count >= FAR_COMMONER * kind.count and _tells(home)):
         return True
@@ -561,10 +586,10 @@ def _is_home(home: LineKind, kind: LineKind, *, rare: bool) -> bool:
 
 
 def _tells(kind: LineKind) -> bool:
-    return _says(kind.template) or len(typed_in(kind.template)) > 1
+    return says(kind.template) or len(typed_in(kind.template)) > 1
 
 
-def _is_of(pieces: tuple[str, ...], template: tuple[str, ...], *, letters: bool = False) -> bool:
+def is_of(pieces: tuple[str, ...], template: tuple[str, ...], *, letters: bool = False) -> bool:
     """Tell whether pieces are those of a template, whose slots take pieces of their kind.
 
     With `letters` an identifier may have letters alone.
