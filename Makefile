@@ -66,6 +66,7 @@ bench: setup
 	$(BIN)/python benchmarks/slips.py
 	$(BIN)/python benchmarks/slips.py --held-out
 	$(BIN)/python benchmarks/proposals.py
+	$(BIN)/python benchmarks/line_kinds.py
 	$(BIN)/python benchmarks/at_work.py
 	$(BIN)/python benchmarks/extract.py
 	$(BIN)/python benchmarks/lookup.py

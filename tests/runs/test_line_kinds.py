@@ -13,6 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import plain
+from drawn_logs import drawn_log
 from fieldstick.data.batch import Batch, StoredTexts
 from fieldstick.data.lines import LineBlock
 from fieldstick.reporting.line_kinds_report import kinds_report
@@ -566,3 +567,17 @@ def test_every_line_is_looked_at_once_at_the_most_and_all_are_stood_for(
     assert len(set(numbers)) == len(numbers) and set(numbers) <= set(range(1, first + 1))
     # Those after the last that were looked at are stood for by nobody yet.
     assert sum(weight for _, weight in looked) == pytest.approx(stood_for)
+
+
+def test_nearly_every_origin_of_logs_drawn_at_random_is_one_kind() -> None:
+    exact = origins = kinds = 0
+    for seed in range(100, 125):
+        log = drawn_log(seed)
+        found = found_in([text for _, text in log.lines], stored=False)
+        told = found.kinds()
+        kind_of = {line.text: number for number, kind in enumerate(told) for line in found.lines_of(kind)}
+        pairs = {(origin, kind_of[text]) for origin, text in log.lines}
+        exact += len(pairs) == log.origins == len(told)
+        origins, kinds = origins + log.origins, kinds + len(told)
+    # `benchmarks/line_kinds.py` counts more of them.
+    assert exact >= 23 and origins <= kinds * 1.02 and kinds <= origins * 1.1

@@ -33,6 +33,7 @@ from fieldstick.runs.line_templates import (
     freed,
     parted,
     rank,
+    with_words_freed,
     without_rare,
 )
 
@@ -444,7 +445,7 @@ class LineKinds:
         if not self.mark:
             typed = {kind.template: kind for kind in typed_together(told, self.lines)}
             told = folded_together(told if len(typed) == len(told) else self._settled(typed, free))
-            prose = {kind.template: kind for kind in prose_together(told, self.lines)}
+            prose = {kind.template: kind for kind in prose_together(with_words_freed(told, free), self.lines)}
             told = told if len(prose) == len(told) else self._settled(prose, free)
         told = folded_together(told)
         for kind in told:

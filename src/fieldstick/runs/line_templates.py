@@ -284,6 +284,23 @@ def _alike_together(found: list[_Told], place: int, free: Free, *, first: bool) 
     return _pairs_together(made, place)
 
 
+def with_words_freed(kinds: Iterable[LineKind], free: Free) -> list[LineKind]:
+    """Return kinds with a slot for a word that varies elsewhere behind the same beginning, alike ones together."""
+    made: dict[tuple[str, ...], LineKind] = {}
+    for kind in kinds:
+        template = kind.template
+        for before, words in free.items():
+            place = len(before)
+            if template[:place] == before and template[place : place + 1] and template[place] in words:
+                template = _with_slot(template, place, words)
+        if template in made:
+            made[template].take(kind.forms)
+        else:
+            kind.template = template
+            made[template] = kind
+    return sorted(made.values(), key=rank)
+
+
 def _is_said_so(rest: tuple[str, ...], count: int) -> bool:
     """Tell whether so many kinds that are alike but for a word say enough else that it is one which varies."""
     words = sum(map(has_word, rest))
