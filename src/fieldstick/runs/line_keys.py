@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from fieldstick.lean import compiled_later
 from fieldstick.matching.keys import KEY, common_order
-from fieldstick.runs.line_templates import TYPED, template_piece
+from fieldstick.runs.line_slots import TYPED, template_piece
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence

@@ -19,23 +19,11 @@ from fieldstick.lean import compiled_later
 from fieldstick.matching.character_kinds import DIGITS_FOLDED
 from fieldstick.runs.line_keys import keyed_together
 from fieldstick.runs.line_marks import TABS, parting_mark
+from fieldstick.runs.line_merging import alike_at_last, folded_together, freed, with_words_freed, without_rare
 from fieldstick.runs.line_prose import MOST_PIECES, prose_together, typed_together, without_words
 from fieldstick.runs.line_sample import LineSample, LookedAt
-from fieldstick.runs.line_templates import (
-    WORD,
-    WORDS,
-    Form,
-    Free,
-    LineKind,
-    alike_at_last,
-    commonest,
-    folded_together,
-    freed,
-    parted,
-    rank,
-    with_words_freed,
-    without_rare,
-)
+from fieldstick.runs.line_slots import WORD, WORDS
+from fieldstick.runs.line_templates import Form, Free, LineKind, commonest, parted, rank
 
 if TYPE_CHECKING:
     import re

@@ -8,19 +8,18 @@ from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from fieldstick.lean import compiled_later
-from fieldstick.runs.line_templates import (
+from fieldstick.runs.line_slots import (
     LEAST_SHARE,
     MOST_REMEMBERED,
     WORD,
     WORDS,
-    LineKind,
     has_word,
     is_of,
-    rank,
     says,
     slot_of,
     typed_in,
 )
+from fieldstick.runs.line_templates import LineKind, rank
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

@@ -1,0 +1,202 @@
+"""Slots of templates: what stands for pieces that differ, and which pieces a slot takes."""
+
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+from itertools import takewhile
+from typing import TYPE_CHECKING
+
+from fieldstick.lean import compiled_later
+
+if TYPE_CHECKING:
+    from collections import Counter
+    from collections.abc import Iterable
+
+LEAST_SHARE = 200
+"""One in so many lines of a group must have a word for it to part them."""
+
+MOST_REMEMBERED = 20_000
+"""Pieces of which it is remembered what kind of slot they are."""
+
+_WORD = compiled_later(r"[^\W\d_]")
+
+TYPED = compiled_later(r"⟨([a-z ]+)⟩")
+
+WORD, WORDS, NUMBER = "⟨word⟩", "⟨words⟩", "⟨number⟩"
+
+_ENDS = ",;:.)]"
+
+_HEXADECIMAL = compiled_later(r"[A-F]{2,}|[a-f]{2,}")
+
+_AROUND = compiled_later(r"(?s)([\"'“‘«(\[{<]*+)(?=.).*?([\"'”’»)\]}>,;:!?.%]*)")
+"""The quotes and brackets before and the marks behind something."""
+
+_PARTS = compiled_later(r"⟨[a-z ]+⟩|[^\W_][\w'-]*|[^\w⟨]|_")
+"""Slots, words and marks."""
+
+FEWEST_PARTS, MOST_BY_PARTS = 3, 40
+"""Parts of a piece from which on each is told by itself, and different pieces up to which they are."""
+
+UNIT = compiled_later(r"(?<=⟨number⟩)(?:[^\W\d_]{1,3}|[%°])$")
+"""What stands behind a number and says of what."""
+
+
+def says(template: tuple[str, ...]) -> bool:
+    """Tell whether a template has a word that stays."""
+    return any(map(has_word, template))
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def has_word(piece: str) -> bool:
+    return _WORD.search(TYPED.sub("", piece)) is not None
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def is_word(piece: str) -> bool:
+    return _WORD.search(piece) is not None and TYPED.search(piece) is None
+
+
+def typed_in(template: tuple[str, ...]) -> list[str]:
+    """Return the slots of a template that are more than words; a date and its time are one."""
+    found = TYPED.findall(" ".join(template).replace("⟨date⟩ ⟨time⟩", "⟨timestamp⟩"))
+    return [each for each in found if each not in ("word", "words")]
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def is_said(piece: str) -> bool:
+    """Tell whether a piece is more than a mark, or a word that may be any."""
+    return piece not in (WORD, WORDS) and any(map(str.isalnum, piece))
+
+
+def with_slot(rest: tuple[str, ...], place: int, words: Iterable[str]) -> tuple[str, ...]:
+    return (*rest[:place], slot_of(sorted(words)), *rest[place + 1 :])
+
+
+def template_piece(counts: Counter[str]) -> str:
+    """Return what pieces have in common, of which so many are there; what hardly a line has tells nothing of others."""
+    lines = counts.total()
+    common = [piece for piece, count in counts.items() if count * LEAST_SHARE >= lines]
+    nearly_all = sum(counts[piece] for piece in common) * LEAST_SHARE >= (LEAST_SHARE - 1) * lines
+    return slot_of(common if nearly_all else counts)
+
+
+def slot_of(values: Iterable[str]) -> str:
+    """Return what stands for pieces that differ: what they begin and end with alike, and a slot between."""
+    different = list(dict.fromkeys(values))
+    if len(different) == 1:
+        return different[0]
+    if (joined := _by_parts(different)) is not None:
+        return joined
+    keys = {each[: each.find("=") + 1] for each in different}
+    if keys == {""} and all(": " in each for each in different):
+        keys = {each[: each.find(": ") + 2] for each in different}
+    head = keys.pop() if len(keys) == 1 else ""
+    rests = {each.removeprefix(head) for each in different}
+    ends = {around(each) for each in rests}
+    opening, tail = _begun_alike([start for start, _ in ends]), _begun_alike([end[::-1] for _, end in ends])[::-1]
+    head += opening
+    rests = {each.removeprefix(opening) for each in rests}
+    kinds = {_kind_of(each) for each in rests}
+    if "identifier" in kinds and all(_HEXADECIMAL.fullmatch(each.rstrip(_ENDS)) for each in rests if "⟨" not in each):
+        # By chance one may have letters alone.
+        kinds.discard("word")
+    if NUMBER not in rests and {UNIT.sub("", each) for each in rests} == {NUMBER}:
+        return f"{head}{NUMBER}{WORD}"
+    mixed = "identifier" if kinds <= _WITH_DIGITS else "word"
+    widest = next((each for each in kinds if all(_takes(each, other) for other in kinds)), mixed)
+    return f"{head}⟨{widest}⟩{tail}"
+
+
+def _by_parts(pieces: list[str]) -> str | None:
+    """Return pieces of several words or slots each, parted by the same marks, as one with a slot for words that differ.
+
+    None where they are not all such.
+    """
+    parts = [_PARTS.findall(each) for each in pieces[:MOST_BY_PARTS]]
+    if len(pieces) > MOST_BY_PARTS or len(parts[0]) < FEWEST_PARTS or any(len(each) != len(parts[0]) for each in parts):
+        return None
+    made = ""
+    for several in zip(*parts, strict=True):
+        different = set(several)
+        if len(different) > 1 and not all(map(is_word, different)):
+            return None
+        made += different.pop() if len(different) == 1 else WORD
+    return made
+
+
+def around(piece: str) -> tuple[str, str]:
+    """Return the marks that stand around what is in a piece."""
+    found = _AROUND.fullmatch(piece)
+    return (found[1], found[2]) if found is not None else ("", "")
+
+
+def _begun_alike(texts: list[str]) -> str:
+    """Return what all texts begin with."""
+    alike = takewhile(lambda each: len(each) == 1, map(set, zip(*texts, strict=False)))
+    return "".join(each.pop() for each in alike)
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def _kind_of(piece: str) -> str:
+    bare = piece.rstrip(_ENDS)
+    if bare.isalpha():
+        return "word"
+    bare = UNIT.sub("", bare)
+    found = TYPED.fullmatch(bare)
+    if found is not None:
+        return found[1]
+    if " " in bare:
+        return "words"
+    # What is made of numbers and the like, joined by marks, is told by that.
+    slots: set[str] = set(TYPED.findall(bare))
+    rest = TYPED.sub("", bare)
+    if not slots or re.search(r"[^-+~.:_/]", rest):
+        return "word"
+    if "identifier" in slots and slots <= _WITH_DIGITS:
+        return "identifier"
+    if bare.count("⟨") == 1:
+        return slots.pop()
+    return "word" if "/" in rest else "version"
+
+
+def is_of(pieces: tuple[str, ...], template: tuple[str, ...], *, letters: bool = False) -> bool:
+    """Tell whether pieces are those of a template, whose slots take pieces of their kind.
+
+    With `letters` an identifier may have letters alone.
+    """
+    return len(pieces) == len(template) and all(
+        one == other or _piece_is_of(one, other, letters=letters) for one, other in zip(pieces, template, strict=True)
+    )
+
+
+def _piece_is_of(piece: str, other: str, *, letters: bool) -> bool:
+    head, slot, tail = other.partition("⟨")
+    name, _, tail = tail.partition("⟩")
+    if slot and "⟨" not in tail and len(piece) > len(head) + len(tail):
+        # What stands around the only slot is the same.
+        if not (piece.startswith(head) and piece.endswith(tail)):
+            return not head and _takes(_kind_of(other), _kind_of(piece))
+        kind = _kind_of(piece[len(head) : len(piece) - len(tail)])
+        return _takes(name, kind) or (letters and (name, kind) == ("identifier", "word"))
+    parts, own = _PARTS.findall(other), _PARTS.findall(piece)
+    if slot and len(parts) >= FEWEST_PARTS:
+        return len(own) == len(parts) and all(
+            one == part or (part.startswith("⟨") and _takes(part[1:-1], _kind_of(one)))
+            for one, part in zip(own, parts, strict=True)
+        )
+    return other.startswith("⟨") and _takes(_kind_of(other), _kind_of(piece))
+
+
+def _takes(slot: str, kind: str) -> bool:
+    """Tell whether a slot takes a piece of some kind."""
+    if slot in ("word", "words"):
+        return kind != "words" or slot == "words"
+    return slot == kind or kind in _NARROWER.get(slot, ())
+
+
+_WITH_DIGITS = {"identifier", "number", "version", "time", "address"}
+"""Slots that are taken for identifiers together, though none of them takes the others."""
+
+_NARROWER = {"version": ("number", "identifier", "date"), "identifier": ("number",)}
+"""What else a slot takes."""
