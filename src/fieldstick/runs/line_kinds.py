@@ -4,8 +4,8 @@ A line is cut at its blanks. What in a piece is a timestamp, a number, an addres
 that are left are told into those that stay and those that vary, by what stands beside them: the leftmost place where a
 few words come again and again parts the lines into kinds, and so on within each; kinds that come out alike but for one
 word are one kind with a word that varies; and where that leaves hardly a line like another, prose is told from what it
-follows. All of it is done on the different forms that lines have once their slots are
-filled in, so that a million lines cost little more than their forms.
+follows. All of it is done on the different forms that lines have once their slots are filled in, so that a million
+lines cost little more than their forms.
 """
 
 from __future__ import annotations
@@ -15,18 +15,17 @@ from itertools import islice
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from fieldstick.kernels.walkers import NATIVE
-from fieldstick.lean import compiled_later
 from fieldstick.matching.character_kinds import DIGITS_FOLDED
 from fieldstick.runs.line_keys import keyed_together
-from fieldstick.runs.line_marks import TABS, parting_mark
+from fieldstick.runs.line_marks import parting_mark
 from fieldstick.runs.line_merging import alike_at_last, folded_together, freed, with_words_freed, without_rare
+from fieldstick.runs.line_pieces import FOLDED_CHARACTERS, HEAD, HEAD_LINES, QUOTED, QUOTED_TEXT, LineCutter
 from fieldstick.runs.line_prose import MOST_PIECES, prose_together, typed_together, without_words
 from fieldstick.runs.line_sample import LineSample, LookedAt
-from fieldstick.runs.line_slots import WORD, WORDS
+from fieldstick.runs.line_slots import WORDS
 from fieldstick.runs.line_templates import Form, Free, LineKind, commonest, parted, rank
 
 if TYPE_CHECKING:
-    import re
     from collections.abc import Callable, Iterable, Iterator, Sequence
 
     from fieldstick.data.batch import Batch
@@ -37,110 +36,8 @@ MOST_FORMS = 20_000
 MOST_KNOWN = 100_000
 """Lines, their slots filled in, of which the form is remembered."""
 
-LONGEST_PIECE = 2_000
-"""Code points of a piece up to which slots are looked for in it; a longer one is a word."""
-
-MOST_REMEMBERED, LONGEST_REMEMBERED = 20_000, 500
-"""Lines of which it is remembered how they are spelled, and code points of one, at the most."""
-
-MOST_CACHED = 500_000
-"""Pieces of lines, their digits folded, that are remembered."""
-
-MOST_WORDS = 200_000
-"""Different pieces, their slots filled in, that are told apart."""
-
 LAID_OUT = 50
 """One line in so many must differ from others in its blanks alone for all to be laid out in columns."""
-
-_FIRST = 0x4E00
-"""The first of the characters that stand for pieces."""
-
-_TRUTHS = "(?:true|false|null|True|False|TRUE|FALSE|NULL)"
-
-SLOTS: tuple[tuple[str, str], ...] = (
-    ("timestamp", r"\d{4}-\d\d-\d\dT\d\d:\d\d(?::\d\d(?:[.,]\d+)?)?(?:Z|[+-]\d\d:?\d\d)?"),
-    ("timestamp", r"\d{1,2}/[A-Z][a-z]{2}/\d{4}:\d\d:\d\d:\d\d|(?<![\w.-])\d{8}(?:T\d{6}Z?|[-_]\d{6})(?![\w-])"),
-    ("date", r"\d{4}[-/.]\d\d[-/.]\d\d|\d{1,2}[./]\d{1,2}[./](?:\d{4}|\d\d)(?![\w+-]|\.\d)"),
-    ("time", r"\d{1,2}:\d\d(?::\d\d(?:[.,]\d+)?)?(?:Z|[+-]\d\d:?\d\d)?(?!\w|:\w|[.]\d|,\d{3}\b)"),
-    ("address", r"[a-z][a-z+.-]*://\S+|\d{1,3}(?:\.\d{1,3}){3}(?::\d+)?(?![\w.])"),
-    ("address", r"(?:[0-9A-Fa-f]{2}:){5}[0-9A-Fa-f]{2}|(?:[0-9a-fA-F]{1,4}:){3,7}:?[0-9a-fA-F]{1,4}"),
-    ("identifier", r"(?<![\w:])(?=[\d:]*[A-Fa-f])[0-9A-Fa-f]{2}(?::[0-9A-Fa-f]{2}){2,}(?![\w:])"),
-    ("identifier", r"[0-9a-fA-F]{8}-[0-9a-fA-F]{4}-[0-9a-fA-F-]{4,}|[09]x[0-9a-fA-F]+"),
-    ("path", r"(?<![\w<])(?:~|\.{1,2})?(?:/[\w.+@%:~-]+)+/?|(?:/[\w.+@%:~-]+){2,}/?|[A-Za-z]:\\[\w\\.-]+"),
-    ("number", r"(?<![\w.])[-+]?\d+(?:[.,]\d+)?(?=[A-Za-z%°µ]{1,3}(?![\w.:+~-]))"),
-    (
-        "version",
-        r"(?<![\w.])v?\d+(?:[.:]\d+)+(?:[-+~][-+~.:\w]*|\.?[a-z]+[-+~.:\w]*)|(?<![\w.])v?\d+(?:\.\d+){2,}(?!\w)",
-    ),
-    ("number", r"(?<![\w.])[-+]?\d+(?:[.,]\d+)*(?![\w]*\d)(?!\w*-\w*\d)"),
-    ("word", rf"(?<![\w.:+~@-]){_TRUTHS}(?![\w.:+~@-])|(?<=\":){_TRUTHS}\b"),
-    ("identifier", r"(?=[\w.:+~@-]*\d)(?=[\w.:+~@-]*[A-Za-z])\w[\w.:+~@-]*\w|\d+[\w-]+(?:\.\w+)*"),
-)
-"""What a slot is called, and what it is made of, the first that fits counts."""
-
-_WORDS_IN_SLOTS = frozenset(_TRUTHS[3:-1].split("|"))
-"""Pieces of letters alone that are slots: all others have a digit, or a mark."""
-
-_LONG = r"(?P<long>(?![\w.:+~@-]*\d)\w[\w.:+~@-]{100,}\w)"
-"""So much without a digit that no slot is looked for within it, which would take as long as it is long, squared."""
-
-_SLOT = compiled_later("|".join([*(f"(?P<s{number}>{shape})" for number, (_, shape) in enumerate(SLOTS)), _LONG]))
-_QUOTED = compiled_later(
-    r'"(?:(?<![\w.]")|(?<=[^\w"][bfru]")|(?<=\A[bfru]"))(?!\w+":|\d{4}-\d\d-\d\d[T ]\d\d:)[^"\n]*"'
-)
-"""What stands in quotes, but keys, which stay, and timestamps. What is behind a number are seconds or inches."""
-_APOSTROPHES = compiled_later(r"(?<!\w)'[^'\n]*'(?!\w)")
-_FOLDED_CHARACTERS = str.maketrans("0123456789", "9" * 10)
-_MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
-_HALVES = ("AM", "PM", "am", "pm")
-_NAMED = (
-    "(?:Jan(?:uary)?|Feb(?:ruary)?|Mar(?:ch)?|Apr(?:il)?|May|June?|July?|Aug(?:ust)?|Sep(?:tember)?|Oct(?:ober)?"
-    "|Nov(?:ember)?|Dec(?:ember)?)"
-)
-_WEEKDAY = "(?:(?:Mon|Tue|Wed|Thu|Fri|Sat|Sun),? )?"
-_MONTH = compiled_later(
-    rf"\b{_WEEKDAY}{_NAMED} {{1,2}}\d{{1,2}}(?:,? \d{{4}})?\b(?P<time> \d\d:\d\d(?::\d\d)?\b(?: \d{{4}}\b(?![:.-]))?)?"
-    rf"|\b{_WEEKDAY}\d{{1,2}} {_NAMED}(?: \d{{4}})?\b(?P<later> \d\d:\d\d:\d\d\b(?: [+-]\d{{4}}\b)?)?"
-)
-"""A day with the name of its month, with a time or without."""
-_HALF_OF_DAY = compiled_later(r"(?<![\w:.])\d{1,2}:\d\d(?::\d\d)? ?(?:[AP]M|[ap]m)\b")
-_BYTES = compiled_later(r"(?<![\w:-])[0-9A-Fa-f]{2}(?: {1,2}[0-9A-Fa-f]{2}){3,}(?![\w:-])")
-_A_BYTE = compiled_later(r" (?:\d[A-Fa-f]|[A-Fa-f]\d) [0-9A-Fa-f]{2} [0-9A-Fa-f]{2}(?![\w:-])")
-"""Bytes in hexadecimal, four or more, and three of them of which one can hardly be something else."""
-_PADDED = compiled_later(r"\[ +(?=[-+]?\d)")
-"""A number in brackets with blanks before it, which makes it as wide as others."""
-
-_HEAD, _HEAD_LINES = 8_192, 1_000
-"""Code points, and lines, in which it is seen whether lines have timestamps that hold blanks, and what parts them."""
-
-_QUOTED_TEXT, _STAMP, _BLANK, _DATE, _SEVERAL_BYTES, _TIME = "\x01", "\x02", "\x03", "\x04", "\x05", "\x06"
-"""What stands for slots that hold blanks, and for a blank in a cell, while a line is cut; of ASCII, which is faster."""
-_HOLD_BLANKS = {_QUOTED_TEXT: "quoted text", _STAMP: "timestamp", _DATE: "date", _SEVERAL_BYTES: "bytes", _TIME: "time"}
-
-
-class _Pieces(dict[str, str]):
-    """Maps a piece of a line to a character that stands for what it becomes once its slots are filled in."""
-
-    def __init__(self) -> None:
-        super().__init__({"\n": "\n"})
-        self.meaning: dict[str, str] = {}
-        self._character: dict[str, str] = {}
-        self.is_full = False
-
-    def __missing__(self, piece: str) -> str:
-        made = _slots_in(piece.replace(_BLANK, " "))
-        if made not in self._character and len(self._character) >= MOST_WORDS:
-            # Further words are told from the others no more.
-            self.is_full = True
-            made = WORD
-        character = self._character.get(made)
-        if character is None:
-            character = chr(_FIRST + len(self._character))
-            self._character[made] = character
-            self.meaning[character] = made
-        if len(self) < MOST_CACHED:
-            self[piece] = character
-        return character
 
 
 class _Lines(NamedTuple):
@@ -165,8 +62,8 @@ class LineKinds:
     """The forms of lines, from which their kinds are made. `is_exact` is False once forms were put together.
 
     Of very many lines some of every few blocks are looked at: `lines` are those, of `all_lines`; each stands for as
-    many as were passed by for it. `size` is that of the source in bytes, where it is known;
-    with `keeps_lines` those that were looked at can be asked for.
+    many as were passed by for it. `size` is that of the source in bytes, where it is known; with `keeps_lines` those
+    that were looked at can be asked for.
     """
 
     def __init__(self, mark: str | None = None, *, size: int | None = None, keeps_lines: bool = False) -> None:
@@ -179,15 +76,9 @@ class LineKinds:
         self._condense_at = 0
         self._sample = LineSample(size)
         self._all_stand_for: float | None = None
-        self._pieces = _Pieces()
+        self._cutter = LineCutter()
         self._known: dict[str, Form] = {}
         """Forms by the characters that stand for their pieces."""
-
-        self._has_bytes = False
-        """Whether lines were seen that hold bytes in hexadecimal, so that those of digits alone are such, too."""
-
-        self._remembered: dict[str, str] = {}
-        """Lines as `_spelled` returns them."""
 
         self._keeps_lines = keeps_lines
         self._lines_of: list[tuple[list[Form], _Lines]] = []
@@ -226,14 +117,14 @@ class LineKinds:
             self._add(lines)
             return
         self._waiting.append(lines)
-        self._head += "".join(f"{each}\n" for each in islice(lines.texts(), _HEAD_LINES))[: _HEAD - len(self._head)]
-        if len(self._head) >= _HEAD:
+        self._head += "".join(f"{each}\n" for each in islice(lines.texts(), HEAD_LINES))[: HEAD - len(self._head)]
+        if len(self._head) >= HEAD:
             self._begin()
 
     def _begin(self) -> None:
         """Tell by the lines that were seen what parts them, and take them in."""
         if self.mark is None and self._waiting:
-            self.mark = parting_mark(_QUOTED.sub(_QUOTED_TEXT, self._head).split("\n"))
+            self.mark = parting_mark(QUOTED.sub(QUOTED_TEXT, self._head).split("\n"))
         waiting, self._waiting, self._head = self._waiting, [], ""
         for lines in waiting:
             self._add(lines)
@@ -249,7 +140,7 @@ class LineKinds:
 
         Each piece is put by one character, so that what is done for every line is done by the interpreter's own loops.
         """
-        spelled = self._spelled(lines.text)
+        spelled = self._cutter.spelled(lines.text, self.mark or "")
         counted = Counter(() if lines.counts else spelled)
         for characters, count in zip(spelled if lines.counts else (), lines.counts, strict=True):
             counted[characters] += count
@@ -267,51 +158,10 @@ class LineKinds:
             forms[characters] = form
         if self._keeps_lines:
             self._lines_of.append(([forms[characters] for characters in spelled], lines))
-        self.is_exact = self.is_exact and not self._pieces.is_full
-
-    def _spelled(self, text: str) -> list[str]:
-        """Return lines, each piece put by the character that stands for it; most came before."""
-        lines = text.split("\n")
-        lines.pop()
-        known = self._remembered
-        if len(known) > MOST_REMEMBERED:
-            known.clear()
-        fresh = [each for each in lines if each not in known]
-        spelled = self._spelled_anew("".join([f"{each}\n" for each in fresh])) if fresh else []
-        made = dict(zip(fresh, spelled, strict=True))
-        if len(made) <= MOST_REMEMBERED:
-            known.update({line: each for line, each in made.items() if len(line) <= LONGEST_REMEMBERED})
-        return [made[each] if each in made else known[each] for each in lines]
-
-    def _spelled_anew(self, text: str) -> list[str]:
-        if '"' in text:
-            text = _QUOTED.sub(_QUOTED_TEXT, text)
-        if "'" in text:
-            text = _APOSTROPHES.sub(_QUOTED_TEXT, text)
-        if "[ " in text:
-            text = _PADDED.sub("[", text)
-        self._has_bytes = self._has_bytes or _A_BYTE.search(text, 0, _HEAD) is not None
-        if self._has_bytes:
-            text = _BYTES.sub(_SEVERAL_BYTES, text)
-        if any(map(text[:_HEAD].__contains__, _HALVES)):
-            text = _HALF_OF_DAY.sub(_TIME, text)
-        if any(map(text[:_HEAD].__contains__, _MONTHS)) and _MONTH.search(text, 0, _HEAD):
-            text = _MONTH.sub(lambda found: _STAMP if found["time"] or found["later"] else _DATE, text)
-        if self.mark:
-            # What stands in a cell is one piece, its blanks too.
-            text = text.replace(" ", _BLANK)
-            parting = f" {self.mark.strip(' ')[0]} "
-            mark = self.mark.replace(" ", _BLANK)
-            text = TABS.sub(parting, text) if self.mark == "\t\t" else text.replace(mark, parting)
-        known = self._pieces
-        pieces = text.replace("\n", " \n ").split(" ")
-        pieces.pop()
-        spelled = "".join(map(known.__getitem__, pieces)).split("\n")
-        spelled.pop()
-        return spelled
+        self.is_exact = self.is_exact and not self._cutter.pieces.is_full
 
     def _form(self, characters: str, number: int, example: str) -> Form:
-        meaning = self._pieces.meaning
+        meaning = self._cutter.pieces.meaning
         pieces = tuple(map(meaning.__getitem__, characters[:MOST_PIECES]))
         if len(characters) > MOST_PIECES:
             pieces = (*pieces, WORDS)
@@ -485,22 +335,4 @@ def _different(batch: Batch) -> tuple[str, Sequence[int], Sequence[int], Sequenc
 
 def _one_after_the_other(texts: Sequence[str]) -> str:
     lines = [text.replace("\n", " ") for text in texts]
-    return "\n".join(lines).translate(_FOLDED_CHARACTERS) + "\n" if lines else ""
-
-
-def _slots_in(piece: str) -> str:
-    """Return a piece of a line with its slots in the place of what fills them."""
-
-    def named(found: re.Match[str]) -> str:
-        assert found.lastgroup is not None
-        return found[0] if found.lastgroup == "long" else f"⟨{SLOTS[int(found.lastgroup[1:])][0]}⟩"
-
-    if len(piece) > LONGEST_PIECE:
-        return WORD
-    if piece.isalpha() and piece not in _WORDS_IN_SLOTS:
-        return piece
-    made = _SLOT.sub(named, piece)
-    if not made.isprintable():
-        for character, slot in _HOLD_BLANKS.items():
-            made = made.replace(character, f"⟨{slot}⟩")
-    return made
+    return "\n".join(lines).translate(FOLDED_CHARACTERS) + "\n" if lines else ""
