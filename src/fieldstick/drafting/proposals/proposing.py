@@ -17,9 +17,10 @@ from fieldstick.drafting.context import Beside, MatchCase
 from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.proposals.beginnings import LONGEST, beginning_of, thinned, with_anything_after
 from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, taken_by, takes
+from fieldstick.drafting.proposals.naming import field_name
 from fieldstick.drafting.proposals.spelling import LEVELS, listed_of
 from fieldstick.drafting.proposals.whole_values import renumbered, with_whole_values
-from fieldstick.drafting.proposals.writing import field_name, ungrouped
+from fieldstick.drafting.proposals.writing import ungrouped
 from fieldstick.drafting.ranking import neighbours
 from fieldstick.engines.probing import batch_of
 from fieldstick.matching.shapes import shape_of

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from fieldstick.drafting.context import class_spelling, escaped, escaped_text
 from fieldstick.drafting.proposals.cutting import SPECIAL
 from fieldstick.drafting.proposals.literal_numbers import literals_of
+from fieldstick.drafting.proposals.naming import DECIMAL, TRUTHS, Before, after, boolean_of, called, field_name
 from fieldstick.drafting.proposals.numerals import loosely_grouped, number_of
 from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, complexity
 from fieldstick.drafting.proposals.quoting import QUOTES, anything_until, enclosed_by
@@ -22,7 +23,6 @@ from fieldstick.drafting.proposals.spelling import (
 )
 from fieldstick.drafting.proposals.wording import REPEATED, Words, choice_of
 from fieldstick.lean import compiled_later
-from fieldstick.syntax.characters import without_marks
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -31,8 +31,6 @@ if TYPE_CHECKING:
     from fieldstick.drafting.proposals.pieces import Form
     from fieldstick.drafting.proposals.spelling import Level
 
-LONGEST_NAME = 30
-"""Characters of a field's name, at the most."""
 
 FEWEST_OF_OPTION = 2
 """Texts from which on a word that not all of them have is no chance."""
@@ -49,9 +47,6 @@ MOST_QUOTED = 9
 MOST_MARKS = 1
 """Different marks in a gap up to which they are listed."""
 
-_DECIMAL = compiled_later(r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?")
-"""What converts to a decimal."""
-
 
 _ENDS_PATH = compiled_later(r"\\?[ ,:;\"'<>\[\]{}=|]|\\[s()]")
 """What stands beside a path rather than in one, as it is spelled."""
@@ -65,45 +60,6 @@ _PLAIN_NAMES = ("word", "number", "text")
 
 _NUMBERS = ("number", "literal")
 """Pieces that are numbers, whatever stands around them."""
-
-_LEVELS = frozenset(
-    re.split(" ", "trace debug verbose info notice warn warning error err severe critical crit fatal alert emerg panic")
-)
-"""Words that say how grave something is."""
-
-
-def _cases(words: tuple[str, str]) -> Iterator[tuple[str, str]]:
-    for cased in (str.lower, str.upper, str.title):
-        yield cased(words[0]), cased(words[1])
-
-
-def _boolean_of(values: Sequence[str]) -> Table:
-    """Return the table of a field of words that say whether something is so."""
-    true = next(each for each in values if each.lower() in ("true", "yes"))
-    false = next(each for each in values if each.lower() in ("false", "no"))
-    return (
-        {"type": "boolean"}
-        if (true, false) == ("true", "false")
-        else {"type": "boolean", "true": [true], "false": [false]}
-    )
-
-
-_UNITS = frozenset(
-    re.split(
-        " ",
-        "mm cm km mg kg ml ha kb mb gb tb kib mib gib tib ms us ns min sec hrs hz khz mhz "
-        "kw mw mv ma db pa hpa kpa mbar rpm deg ppm",
-    )
-)
-"""Units of a number, which do not say what the next one is of."""
-
-
-_TRUTHS = tuple({each, other} for both in (("true", "false"), ("yes", "no")) for each, other in _cases(both))
-"""Words that say whether something is so, in one case."""
-
-
-_KEYED = compiled_later(r"(?<!\w)([^\W\d]\w*)[\"']?\s*[:=]\s*[\[({]*[\"']?\s*\Z|<([A-Za-z][\w.-]*)>\Z")
-"""A key that what comes next is the value of."""
 
 
 class _Field(NamedTuple):
@@ -166,18 +122,18 @@ class Writer:
         found: list[str] = []
         words: list[_Word | None] = []
         """For each that was found, the field that it is of a word, or what stands between words."""
-        before, joined, field_at = _Before(), False, -1
+        before, joined, field_at = Before(), False, -1
         kinds: list[str] = []
         """For each that was found, the kind of the piece that it is of."""
         for each in _spread(form):
             words += [None] * (len(found) - len(words))
             kinds += [""] * (len(found) - len(kinds))
             if isinstance(each, Choice):
-                joined, field_at, before = False, -1, _Before()
+                joined, field_at, before = False, -1, Before()
                 found.append(f"{self._choice(each, named=named)}{'?' * each.may_lack}")
                 continue
             if isinstance(each, AnyOrder):
-                joined, field_at, before = False, -1, _Before()
+                joined, field_at, before = False, -1, Before()
                 found.append(self._any_order(each, named=named))
                 continue
             if isinstance(each, list):
@@ -202,7 +158,7 @@ class Writer:
             optional = self._optional(each.values) if named and each.kind == "gap" and "" in each.values else ""
             if optional:
                 found.append(optional)
-                joined, field_at, before = False, -1, _Before()
+                joined, field_at, before = False, -1, Before()
                 continue
             spelled, name, table = self._piece(each)
             if named and name and joined and field_at >= 0:
@@ -228,7 +184,7 @@ class Writer:
             kinds += [""] * (len(found) - 1 - len(kinds)) + [each.kind] * (len(found) > len(kinds))
             joined = each.kind in ("number", "word", "chunk")
             field_at = field_at if joined else -1
-            before = _before(each, before)
+            before = after(each, before)
         return self._with_whole_paths(found) if named else "".join(found)
 
     def _optional(self, values: list[str]) -> str:
@@ -373,7 +329,7 @@ class Writer:
             spelled, table = special.told_by(values)
             return spelled, special.name, table
         if kind == "literal":
-            is_decimal = all(map(_DECIMAL.fullmatch, values))
+            is_decimal = all(map(DECIMAL.fullmatch, values))
             return literals_of(values), "number", {"type": "decimal"} if is_decimal else {}
         if kind == "quoted":
             if len(set(values)) == 1 and len(values) >= REPEATED:
@@ -389,7 +345,7 @@ class Writer:
             single = inner[0] if inner is not None and len(inner) == 1 else None
             if isinstance(single, Piece) and (single.kind in SPECIAL or single.kind in _NUMBERS):
                 return self._piece(single)
-            return self._gap(piece), _called(values), {}
+            return self._gap(piece), called(values), {}
         if kind == "prose":
             return r"\S.*", "text", {}
         if kind == "blank":
@@ -417,9 +373,9 @@ class Writer:
             spelled = enclosed_by(piece.until, values)
             if self._words.is_open(bool(spelled)):
                 return spelled or anything_until(piece.until, values), "text", {}
-        if set(values) in _TRUTHS:
-            return choice_of(sorted(set(values))), "flag", _boolean_of(values)
-        return self._words.spelled(values), _called(values), {}
+        if set(values) in TRUTHS:
+            return choice_of(sorted(set(values))), "flag", boolean_of(values)
+        return self._words.spelled(values), called(values), {}
 
     def _value(self, piece: Piece) -> tuple[str, str, Table]:
         """Return how the values of a key are spelled, as `_piece` does: by the one form that they have, if they do."""
@@ -552,21 +508,6 @@ def _may_be_spread(piece: Piece) -> bool:
     )
 
 
-def _called(values: Sequence[str]) -> str:
-    """Return what some values are called: paths, versions, levels, words, or any text."""
-    if all(map(_PATH.fullmatch, values)):
-        return "path"
-    if all(map(_VERSION.fullmatch, values)) and not all(map(_DECIMAL.fullmatch, values)):
-        return "version"
-    if all(value.lower() in _LEVELS for value in values):
-        return "level"
-    return "word" if all(map(_is_word, values)) else "text"
-
-
-_PATH = compiled_later(r"/[^/\s]\S*")
-_VERSION = compiled_later(r"v?\d+(?:\.[\w+~:-]+)+")
-
-
 def _times_of(again: Piece) -> str:
     """Return the quantifier of what comes again; once at least where that is so in many texts."""
     return "+" if "0" not in again.values and len(again.values) >= FEWEST_AGAIN else "*"
@@ -580,67 +521,3 @@ def ungrouped(spelled: str) -> str:
     """Return a choice without the group around it, which a field is already."""
     inner = spelled[3:-1]
     return inner if spelled.startswith("(?:") and spelled.endswith(")") and "(" not in inner else spelled
-
-
-def field_name(text: str) -> str:
-    """Return a name for a field after a text."""
-    bare = re.sub(r"\W", "_", without_marks(text.lower()), flags=re.ASCII)[:LONGEST_NAME].strip("_") or "field"
-    return bare if bare[0].isalpha() else f"field_{bare}"
-
-
-class _Before(NamedTuple):
-    """What stands before what comes next, where it is always the same: a word, and the key that it is a value of.
-
-    A `pair` is a key that was told as such; `is_right` tells that the word stands right before.
-    """
-
-    word: str = ""
-    key: str = ""
-    pair: str = ""
-    is_right: bool = False
-
-
-def _before(piece: Piece, before: _Before) -> _Before:
-    """Return what stands before what comes next, after a piece.
-
-    A word that a hyphen follows is a part of the value of the key before it, where there is one.
-    """
-    values = set(piece.values)
-    if piece.kind.startswith("tag "):
-        return _Before("" if piece.kind.startswith("tag </") else piece.kind[5:].rstrip("/>"))
-    if piece.kind.startswith("pair "):
-        return _Before(pair=piece.kind.removeprefix("pair "))
-    if before.pair and piece.kind in ("=", ":", '"'):
-        return _Before(piece.kind, pair=before.pair)
-    if before.pair:
-        # Behind a colon stands a blank.
-        return _Before(pair=before.pair if before.word == ":" else "")
-    if piece.kind in ("word", "quoted"):
-        if len(values) == 1 and (named := _KEYED.search(piece.values[0])) is not None:
-            return _Before(named[1] or named[2], named[1] or "")
-        same = len(values) == 1 and re.fullmatch(r"[\w .-]*[^\W\d_][\w .-]*", piece.values[0]) is not None
-        # How grave something is says nothing of what follows.
-        names = same and piece.values[0].lower() not in _LEVELS
-        return _Before(values.pop() if names else "", before.key, is_right=True) if same else _Before()
-    if piece.kind == "chunk" and len(values) == 1:
-        # A name with marks around it, as "gate": or gate=.
-        name = re.sub(r"^\W+|[\s:=\"']+$", "", values.pop())
-        return _Before(name if name.isidentifier() else "")
-    if piece.kind == "key shared":
-        named = _KEYED.search(piece.values[0])
-        return _Before(named[1] or named[2]) if named is not None else _Before()
-    if piece.kind == "blank" and before.is_right and (len(before.word) == 1 or before.word.lower() in _UNITS):
-        # A unit of the number before it.
-        return _Before()
-    if piece.kind == "blank" and " " in before.word and not before.key:
-        # What is parted by a blank alone is called by the word right before it.
-        return _Before(before.word.split()[-1])
-    if piece.kind == "=":
-        return _Before(before.word, before.word)
-    if piece.kind == "-":
-        return _Before(before.key or before.word)
-    return _Before(before.word if piece.kind in (":", "#", "blank", "mark", '"', "[", "(") else "")
-
-
-def _is_word(value: str) -> bool:
-    return value.replace("_", "").replace("-", "").isalnum()

@@ -1,0 +1,137 @@
+"""What fields are called, by what stands before them and by their values, and which values are truths."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING, NamedTuple
+
+from fieldstick.lean import compiled_later
+from fieldstick.syntax.characters import without_marks
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+    from fieldstick.drafting.proposals.numerals import Table
+    from fieldstick.drafting.proposals.pieces import Piece
+
+LONGEST_NAME = 30
+"""Characters of a field's name, at the most."""
+
+DECIMAL = compiled_later(r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?")
+"""What converts to a decimal."""
+
+_LEVELS = frozenset(
+    re.split(" ", "trace debug verbose info notice warn warning error err severe critical crit fatal alert emerg panic")
+)
+"""Words that say how grave something is."""
+
+_UNITS = frozenset(
+    re.split(
+        " ",
+        "mm cm km mg kg ml ha kb mb gb tb kib mib gib tib ms us ns min sec hrs hz khz mhz "
+        "kw mw mv ma db pa hpa kpa mbar rpm deg ppm",
+    )
+)
+"""Units of a number, which do not say what the next one is of."""
+
+_KEYED = compiled_later(r"(?<!\w)([^\W\d]\w*)[\"']?\s*[:=]\s*[\[({]*[\"']?\s*\Z|<([A-Za-z][\w.-]*)>\Z")
+"""A key that what comes next is the value of."""
+
+_PATH = compiled_later(r"/[^/\s]\S*")
+
+_VERSION = compiled_later(r"v?\d+(?:\.[\w+~:-]+)+")
+
+
+def _cases(words: tuple[str, str]) -> Iterator[tuple[str, str]]:
+    for cased in (str.lower, str.upper, str.title):
+        yield cased(words[0]), cased(words[1])
+
+
+TRUTHS = tuple({each, other} for both in (("true", "false"), ("yes", "no")) for each, other in _cases(both))
+"""Words that say whether something is so, in one case."""
+
+
+def boolean_of(values: Sequence[str]) -> Table:
+    """Return the table of a field of words that say whether something is so."""
+    true = next(each for each in values if each.lower() in ("true", "yes"))
+    false = next(each for each in values if each.lower() in ("false", "no"))
+    return (
+        {"type": "boolean"}
+        if (true, false) == ("true", "false")
+        else {"type": "boolean", "true": [true], "false": [false]}
+    )
+
+
+def called(values: Sequence[str]) -> str:
+    """Return what some values are called: paths, versions, levels, words, or any text."""
+    if all(map(_PATH.fullmatch, values)):
+        return "path"
+    if all(map(_VERSION.fullmatch, values)) and not all(map(DECIMAL.fullmatch, values)):
+        return "version"
+    if all(value.lower() in _LEVELS for value in values):
+        return "level"
+    return "word" if all(map(_is_word, values)) else "text"
+
+
+def field_name(text: str) -> str:
+    """Return a name for a field after a text."""
+    bare = re.sub(r"\W", "_", without_marks(text.lower()), flags=re.ASCII)[:LONGEST_NAME].strip("_") or "field"
+    return bare if bare[0].isalpha() else f"field_{bare}"
+
+
+class Before(NamedTuple):
+    """What stands before what comes next, where it is always the same: a word, and the key that it is a value of.
+
+    A `pair` is a key that was told as such; `is_right` tells that the word stands right before.
+    """
+
+    word: str = ""
+    key: str = ""
+    pair: str = ""
+    is_right: bool = False
+
+
+def after(piece: Piece, before: Before) -> Before:
+    """Return what stands before what comes next, after a piece.
+
+    A word that a hyphen follows is a part of the value of the key before it, where there is one.
+    """
+    values = set(piece.values)
+    if piece.kind.startswith("tag "):
+        return Before("" if piece.kind.startswith("tag </") else piece.kind[5:].rstrip("/>"))
+    if piece.kind.startswith("pair "):
+        return Before(pair=piece.kind.removeprefix("pair "))
+    if before.pair and piece.kind in ("=", ":", '"'):
+        return Before(piece.kind, pair=before.pair)
+    if before.pair:
+        # Behind a colon stands a blank.
+        return Before(pair=before.pair if before.word == ":" else "")
+    if piece.kind in ("word", "quoted"):
+        if len(values) == 1 and (named := _KEYED.search(piece.values[0])) is not None:
+            return Before(named[1] or named[2], named[1] or "")
+        same = len(values) == 1 and re.fullmatch(r"[\w .-]*[^\W\d_][\w .-]*", piece.values[0]) is not None
+        # How grave something is says nothing of what follows.
+        names = same and piece.values[0].lower() not in _LEVELS
+        return Before(values.pop() if names else "", before.key, is_right=True) if same else Before()
+    if piece.kind == "chunk" and len(values) == 1:
+        # A name with marks around it, as "gate": or gate=.
+        name = re.sub(r"^\W+|[\s:=\"']+$", "", values.pop())
+        return Before(name if name.isidentifier() else "")
+    if piece.kind == "key shared":
+        named = _KEYED.search(piece.values[0])
+        return Before(named[1] or named[2]) if named is not None else Before()
+    if piece.kind == "blank" and before.is_right and (len(before.word) == 1 or before.word.lower() in _UNITS):
+        # A unit of the number before it.
+        return Before()
+    if piece.kind == "blank" and " " in before.word and not before.key:
+        # What is parted by a blank alone is called by the word right before it.
+        return Before(before.word.split()[-1])
+    if piece.kind == "=":
+        return Before(before.word, before.word)
+    if piece.kind == "-":
+        return Before(before.key or before.word)
+    return Before(before.word if piece.kind in (":", "#", "blank", "mark", '"', "[", "(") else "")
+
+
+def _is_word(value: str) -> bool:
+    return value.replace("_", "").replace("-", "").isalnum()
