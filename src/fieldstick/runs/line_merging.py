@@ -10,7 +10,7 @@ from fieldstick.runs.line_slots import LEAST_SHARE, WORD, WORDS, has_word, is_of
 from fieldstick.runs.line_templates import ENOUGH_ALIKE, LineKind, go_on_alike, is_said_so, rank
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Callable, Iterable
 
     from fieldstick.runs.line_templates import Free
 
@@ -23,13 +23,28 @@ MUCH_COMMONER = 10
 
 def with_words_freed(kinds: Iterable[LineKind], free: Free) -> list[LineKind]:
     """Return kinds with a slot for a word that varies elsewhere behind the same beginning, alike ones together."""
-    made: dict[tuple[str, ...], LineKind] = {}
-    for kind in kinds:
+
+    def template_of(kind: LineKind) -> tuple[str, ...]:
         template = kind.template
         for before, words in free.items():
             place = len(before)
             if template[:place] == before and template[place : place + 1] and template[place] in words:
                 template = with_slot(template, place, words)
+        return template
+
+    return _together(kinds, template_of)
+
+
+def folded_together(kinds: Iterable[LineKind]) -> list[LineKind]:
+    """Return kinds, words that vary one after the other told as one, those together that are the same then."""
+    return _together(kinds, lambda kind: folded(kind.template))
+
+
+def _together(kinds: Iterable[LineKind], template_of: Callable[[LineKind], tuple[str, ...]]) -> list[LineKind]:
+    """Return kinds with other templates, those that come to the same together, the commonest first."""
+    made: dict[tuple[str, ...], LineKind] = {}
+    for kind in kinds:
+        template = template_of(kind)
         if template in made:
             made[template].take(kind.forms)
         else:
@@ -95,19 +110,6 @@ def _join_alike(made: dict[tuple[str, ...], LineKind], some: list[tuple[str, ...
     joined = with_slot(rest, place, {template[place] for template in group})
     forms = [form for template in group for form in made.pop(template).forms]
     made.setdefault(joined, LineKind(joined)).take(forms)
-
-
-def folded_together(kinds: Iterable[LineKind]) -> list[LineKind]:
-    """Return kinds, words that vary one after the other told as one, those together that are the same then."""
-    made: dict[tuple[str, ...], LineKind] = {}
-    for kind in kinds:
-        template = folded(kind.template)
-        if template in made:
-            made[template].take(kind.forms)
-        else:
-            kind.template = template
-            made[template] = kind
-    return sorted(made.values(), key=rank)
 
 
 def folded(template: tuple[str, ...]) -> tuple[str, ...]:
