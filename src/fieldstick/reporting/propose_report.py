@@ -34,7 +34,8 @@ def proposals_report(found: Sequence[Proposed], examples: int) -> Iterator[Block
 
 
 def _type_words(table: dict[str, Any]) -> str:
-    rest = ", ".join(f"{key} {value}" for key, value in table.items() if key != "type")
+    shown = {key: "/".join(value) if isinstance(value, list) else value for key, value in table.items()}
+    rest = ", ".join(f"{key} {value}" for key, value in shown.items() if key != "type")
     return f"{table.get('type', 'text')}{f' ({rest})' if rest else ''}"
 
 
