@@ -24,11 +24,12 @@ MUCH_COMMONER = 10
 def with_words_freed(kinds: Iterable[LineKind], free: Free) -> list[LineKind]:
     """Return kinds with a slot for a word that varies elsewhere behind the same beginning, alike ones together."""
 
+    vary = [(before, len(before), words) for before, words in free.items()]
+
     def template_of(kind: LineKind) -> tuple[str, ...]:
         template = kind.template
-        for before, words in free.items():
-            place = len(before)
-            if template[:place] == before and template[place : place + 1] and template[place] in words:
+        for before, place, words in vary:
+            if len(template) > place and template[place] in words and template[:place] == before:
                 template = with_slot(template, place, words)
         return template
 

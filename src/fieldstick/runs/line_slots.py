@@ -70,7 +70,13 @@ def is_said(piece: str) -> bool:
 
 
 def with_slot(rest: tuple[str, ...], place: int, words: Iterable[str]) -> tuple[str, ...]:
-    return (*rest[:place], slot_of(sorted(words)), *rest[place + 1 :])
+    """Return pieces with a slot for words that vary at a place."""
+    return (*rest[:place], _slot_of_words(tuple(sorted(words))), *rest[place + 1 :])
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def _slot_of_words(words: tuple[str, ...]) -> str:
+    return slot_of(words)
 
 
 def template_piece(counts: Counter[str]) -> str:
@@ -113,7 +119,7 @@ def _by_parts(pieces: list[str]) -> str | None:
 
     None where they are not all such.
     """
-    parts = [_PARTS.findall(each) for each in pieces[:MOST_BY_PARTS]]
+    parts = [_parts_of(each) for each in pieces[:MOST_BY_PARTS]]
     if len(pieces) > MOST_BY_PARTS or len(parts[0]) < FEWEST_PARTS or any(len(each) != len(parts[0]) for each in parts):
         return None
     made = ""
@@ -125,6 +131,12 @@ def _by_parts(pieces: list[str]) -> str | None:
     return made
 
 
+@lru_cache(maxsize=MOST_REMEMBERED)
+def _parts_of(piece: str) -> tuple[str, ...]:
+    return tuple(_PARTS.findall(piece))
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
 def around(piece: str) -> tuple[str, str]:
     """Return the marks that stand around what is in a piece."""
     found = _AROUND.fullmatch(piece)
@@ -179,7 +191,7 @@ def _piece_is_of(piece: str, other: str, *, letters: bool) -> bool:
             return not head and _takes(_kind_of(other), _kind_of(piece))
         kind = _kind_of(piece[len(head) : len(piece) - len(tail)])
         return _takes(name, kind) or (letters and (name, kind) == ("identifier", "word"))
-    parts, own = _PARTS.findall(other), _PARTS.findall(piece)
+    parts, own = _parts_of(other), _parts_of(piece)
     if slot and len(parts) >= FEWEST_PARTS:
         return len(own) == len(parts) and all(
             one == part or (part.startswith("⟨") and _takes(part[1:-1], _kind_of(one)))
