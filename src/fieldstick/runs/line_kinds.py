@@ -36,6 +36,9 @@ MOST_FORMS = 20_000
 MOST_KNOWN = 100_000
 """Lines, their slots filled in, of which the form is remembered."""
 
+MOST_KEPT = 20_000_000
+"""Code points of lines that are kept, where all are looked at."""
+
 LAID_OUT = 50
 """One line in so many must differ from others in its blanks alone for all to be laid out in columns."""
 
@@ -83,6 +86,9 @@ class LineKinds:
         self._keeps_lines = keeps_lines
         self._lines_of: list[tuple[list[Form], _Lines]] = []
         """Lines that were looked at, with the forms of those in their text."""
+
+        self._heard, self._every = 0, 1
+        """How many blocks of lines there were, and of how many one is kept."""
 
         self._head = ""
         self._waiting: list[_Lines] = []
@@ -157,8 +163,18 @@ class LineKinds:
             form.stands_for += count * lines.weight
             forms[characters] = form
         if self._keeps_lines:
-            self._lines_of.append(([forms[characters] for characters in spelled], lines))
+            self._keep([forms[characters] for characters in spelled], lines)
         self.is_exact = self.is_exact and not self._cutter.pieces.is_full
+
+    def _keep(self, forms: list[Form], lines: _Lines) -> None:
+        """Keep lines with their forms; of more blocks than are kept every other one, which then stands for two."""
+        self._heard += 1
+        if self._heard % self._every:
+            return
+        self._lines_of.append((forms, lines._replace(weight=lines.weight * self._every)))
+        if len(self._lines_of) > 1 and sum([len(some.text) for _, some in self._lines_of]) > MOST_KEPT:
+            self._lines_of = [(each, some._replace(weight=2 * some.weight)) for each, some in self._lines_of[1::2]]
+            self._every *= 2
 
     def _form(self, characters: str, number: int, example: str) -> Form:
         meaning = self._cutter.pieces.meaning
