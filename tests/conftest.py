@@ -14,7 +14,6 @@ import struct
 import subprocess
 import sys
 import termios
-import time
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -150,7 +149,7 @@ class Desk:
         return Run(done.returncode, done.stdout, done.stderr)
 
     def in_terminal(self, *arguments: str, keys: str = "", **environment: str) -> str:
-        """Run the program in a terminal of 80 by 24 cells, type a key at each prompt, return all that it wrote."""
+        """Run the program in a terminal of 80 by 24 cells, with keys typed ahead; return all that is shown."""
         main, side = pty.openpty()
         fcntl.ioctl(side, termios.TIOCSWINSZ, struct.pack("HHHH", 24, 80, 0, 0))
         inherited = {key: value for key, value in os.environ.items() if key not in ("NO_COLOR", "COLUMNS")}
@@ -164,13 +163,11 @@ class Desk:
             start_new_session=True,
         )
         os.close(side)
-        written, waiting = b"", list(keys)
+        os.write(main, keys.encode())
+        written = b""
         try:
             while select.select([main], [], [], 30)[0] and (piece := os.read(main, 65536)):
                 written += piece
-                if waiting and piece.endswith(b"quit "):
-                    time.sleep(0.5)  # what is typed before the prompt waits for a key is thrown away
-                    os.write(main, waiting.pop(0).encode())
         except OSError:
             pass  # the terminal ends with the program
         process.kill()

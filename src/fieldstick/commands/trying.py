@@ -17,6 +17,7 @@ from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.printing import print_json
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.saying import say
+from fieldstick.commands.single_keys import single_keys
 from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import sources_of
@@ -275,16 +276,17 @@ def _step(texts: Iterator[Text], draft: _Draft) -> int:
     terminal = Terminal.of()
     seen: list[Tried] = []
     at, key = -1, "n"
-    while key != "q":
-        going = max(at - 1, 0) if key == "b" else _further(seen, at, texts, draft, missed=key == "m")
-        if going is None or going >= len(seen):
-            click.echo("  no further text" if seen else "  the source holds no text")
-            if not seen:
-                return EXIT_FAILED
-        else:
-            at = going
-            terminal.show(tried_report(seen[at], draft.stop(seen[at])))
-        key = _key()
+    with single_keys() as typed:
+        while key != "q":
+            going = max(at - 1, 0) if key == "b" else _further(seen, at, texts, draft, missed=key == "m")
+            if going is None or going >= len(seen):
+                click.echo("  no further text" if seen else "  the source holds no text")
+                if not seen:
+                    return EXIT_FAILED
+            else:
+                at = going
+                terminal.show(tried_report(seen[at], draft.stop(seen[at])))
+            key = _key(typed)
     return EXIT_PASSED
 
 
@@ -302,12 +304,10 @@ def _further(seen: list[Tried], at: int, texts: Iterator[Text], draft: _Draft, *
         number += 1
 
 
-def _key() -> str:
+def _key(typed: Callable[[], str]) -> str:
     click.echo("  n next · b back · m next missed · q quit ", nl=False, err=True)
     while True:
-        key = click.getchar()
+        key = typed()
         if key in ("n", "b", "m", "q", " ", "\r", "\n"):
             click.echo("", err=True)
             return key
-        if key in ("\x03", "\x04"):
-            raise KeyboardInterrupt
