@@ -341,6 +341,27 @@ def test_of_very_many_lines_some_are_looked_at_which_stand_for_the_others(
         assert texts[kind.first - 1] == kind.example
 
 
+@pytest.mark.parametrize(("most", "whole"), [(10_000_000, True), (12_000, False)])
+def test_lines_are_kept_in_bounded_memory_and_stand_for_all(
+    monkeypatch: pytest.MonkeyPatch, most: int, whole: bool
+) -> None:
+    monkeypatch.setattr(line_kinds, "MOST_KEPT", most)
+    found = LineKinds("", keeps_lines=True)
+    rare = {number: f"watch {number} ended" for number in (4_250, 9_001)}
+    texts = [rare.get(number, f"gate {'in' if number % 3 else 'out'} {number} by holm") for number in range(20_000)]
+    for first in range(0, len(texts), 100):
+        found.add_many(range(first + 1, first + 101), texts[first : first + 100])
+    kinds = {kind.text: kind for kind in found.kinds()}
+    kept = {text: list(found.lines_of(kind)) for text, kind in kinds.items()}
+    assert {each.text for lines in kept.values() for each in lines} <= set(texts)
+    assert sum(len(each.text) for lines in kept.values() for each in lines) < most + 100 * 25
+    assert any(each.text in rare.values() for each in kept["watch ⟨number⟩ ended"])
+    for text, kind in kinds.items():
+        stand_for = sum(each.weight for each in kept[text])
+        assert stand_for == kind.count if whole else abs(stand_for - kind.count) < 0.1 * len(texts)
+    assert whole == (sum(map(len, kept.values())) == len(texts))
+
+
 LINE = st.one_of(
     st.from_regex(r"2026-05-1\d (probe|trap) [A-F]\d\d (wet|dry|[a-z]{4})", fullmatch=True),
     st.from_regex(r"gate=(north|quarry) pass=LM-\d{4} (in|out)", fullmatch=True),

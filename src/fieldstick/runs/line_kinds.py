@@ -200,16 +200,20 @@ class LineKinds:
         return form
 
     def lines_of(self, kind: LineKind) -> Iterator[LookedAt]:
-        """Yield the lines of a kind that were looked at and kept."""
-        members = set(map(id, kind.forms))
+        """Yield the lines of a kind that were looked at and kept, and the first of each form that has none."""
+        members = {id(form): form for form in kind.forms}
+        unseen = dict(members)
         for forms, lines in self._lines_of:
             homes = [id(form.home()) for form in forms]
-            if members.isdisjoint(homes):
+            if members.keys().isdisjoint(homes):
                 continue
             groups = range(len(homes)) if lines.group_of is None else lines.group_of
             for text, group in zip(lines.texts(), groups, strict=True):
                 if homes[group] in members:
+                    unseen.pop(homes[group], None)
                     yield LookedAt(text, lines.weight, homes[group])
+        for number, form in unseen.items():
+            yield LookedAt(form.example, form.stands_for, number)
 
     def _condense(self) -> None:
         """Put forms together by their kinds, as far as they are known by now.
