@@ -40,10 +40,17 @@ def test_a_kind_of_line_is_proposed_and_kept_with_samples_that_pass(desk: Desk) 
     kept = desk.run("propose", "gate.log", "--kind", number, "--keep", "reading", "--suite", "gate.suite.toml")
     assert kept.status == 0 and "Kept reading in gate.suite.toml" in kept.out
     check = desk.run("check")
-    assert check.status == 0 and "samples pass" in check.out
+    assert check.status == 0 and "samples pass" in check.out and "hazard" not in check.out
     assert f"{40} fit" in desk.run("try", "gate:reading", "gate.log").out
     again = desk.run("propose", "gate.log", "--kind", number, "--keep", "reading", "--suite", "gate")
     assert again.status == 2 and "reading" in again.err
+
+
+def test_samples_are_kept_whatever_characters_they_have_that_a_file_can_hold(desk: Desk) -> None:
+    (desk.folder / "tab.log").write_bytes(b"A01\twet\t3.1\nA02\tdry\t12.9\nB11\twet\x00\t7.0\nB\xff1\twet\t7.0\n")
+    run = desk.run("propose", "tab.log", "--keep", "reading", "--suite", "r.suite.toml")
+    assert run.status == 0 and "3 positive and 2 negative samples" in run.out
+    assert "All 5 samples pass" in desk.run("check").out
 
 
 @pytest.mark.parametrize(("column", "different"), [("Gate", 2), ("Load", 40)])
@@ -95,6 +102,8 @@ def test_wrong_input_is_told(desk: Desk) -> None:
     level = desk.run("propose", "--fits", "7", "--level", "middle", "--keep", "x", "--suite", "y.suite.toml")
     assert level.status == 2 and "nothing middle was proposed" in level.err
     assert desk.run("propose", "nothing.log").status == 2
+    named = desk.run("propose", "gate.log", "--keep", "9x", "--suite", "y.suite.toml")
+    assert named.status == 2 and "'9x' is not a name" in named.err and not (desk.folder / "y.suite.toml").exists()
 
 
 def test_it_can_be_read_in_a_narrow_terminal_and_from_a_pipe(desk: Desk) -> None:

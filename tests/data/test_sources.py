@@ -28,6 +28,7 @@ from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.rows import MISSING
 from fieldstick.data.source import Source, open_sources
 from fieldstick.errors import UsageError
+from fieldstick.reporting.source_words import source_words
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -38,6 +39,12 @@ COLUMNS = ("Ring", "Wing", "Count")
 
 def texts(path: Path | str, **read_options: Any) -> list[tuple[int, str]]:
     return list(open_sources((str(path),), ReadOptions(**read_options))[0].texts())
+
+
+def told_of(path: Path) -> list[str]:
+    source = open_sources((str(path),))[0]
+    list(source.texts())
+    return list(source_words(source))
 
 
 def written(folder: Path, name: str) -> Path:
@@ -139,6 +146,15 @@ def test_an_encoding_is_taken_as_named_and_what_is_none_is_kept_and_named(tmp_pa
         texts(path, refuse_undecodable=True)
     with pytest.raises(UsageError, match="there is no encoding 'utf-9'"):
         texts(path, encoding="utf-9")
+    for encoding in ("utf-16", "utf-32"):
+        path.write_bytes("8.2°C\n".encode(encoding))
+        assert f"it begins as {encoding.upper()} does; --encoding {encoding} reads it" in told_of(path)
+        with pytest.raises(UsageError, match=f"which --encoding {encoding} reads, or"):
+            texts(path, refuse_undecodable=True)
+    path.write_bytes(b"caf\xe9\n" * 5)
+    assert len(told_of(path)) == 1
+    path.write_bytes(b"caf\xe9\n" * 6)
+    assert told_of(path)[1:] == ["--encoding NAME reads another encoding, such as cp1252"]
 
 
 def test_a_whole_file_is_one_text_and_records_go_up_to_the_next_beginning(tmp_path: Path) -> None:

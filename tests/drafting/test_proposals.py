@@ -12,12 +12,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.analysis.automaton.asked import Reading
+from fieldstick.analysis.hazards import hazards
 from fieldstick.analysis.relation import relation_of
 from fieldstick.drafting.proposals import choosing
 from fieldstick.drafting.proposals.choosing import Written, likeliest, taken_by, takes
 from fieldstick.drafting.proposals.cutting import CUTS, tokens_of
+from fieldstick.drafting.proposals.polishing import polished
 from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
 from fieldstick.suites.fieldtypes import FieldSpec
+from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -108,7 +111,7 @@ def test_what_is_there_so_often_that_there_is_no_more_is_listed_and_called_after
         (["access only", "ringing", "sampling"], "(?P<word>access only|sampling|ringing)"),
         (["ad", "juv", "2y+"], r"(?P<word>2y\+|juv|ad)"),
         (["{n}.5C", "{n}.3mV", "{n}.1%"], r"(?P<number2>\d{1,2}\.\d)(?P<word>mV|%|C)"),
-        (["a{n}.csv", "b{n}.csv.gz", "c{n}.tif"], r"(?P<word>[a-c]\d{1,2})\.(?P<word2>csv\.gz|csv|tif)"),
+        (["a{n}.csv", "b{n}.csv.gz", "c{n}.tif"], r"(?P<word>[a-c][0-9]{1,2})\.(?P<word2>csv\.gz|csv|tif)"),
         (["peat late", "peat", "clay late", "clay", "sand"], "(?P<word>clay|peat|sand)(?: late)?"),
         (["{n}.5", "{n}.2", "<0.5", "NA", ">60"], r"(?P<value><?\d{1,2}\.\d|>60|NA)"),
         (["{n}.25s", "{n}ms", "{m}m{n:02}s"], r"(?P<number2>\d{1,2}(?:\.\d{2})?(?:m|ms|s)(?:\d{2}s)?)"),
@@ -321,7 +324,7 @@ ONE_BIRD = "(?:dunlin|merlin|ouzel|wren)"
         ("«bird»: «birds*, »", [rf"(?P<list>{ONE_BIRD} \d{{2}}(?:, {ONE_BIRD} \d{{2}})*)"], {}),
         (
             "plots «plot*,» until «2»",
-            [r"plots (?P<plots>[A-C]\d(?:,[A-C]\d)*) until (?P<until>\d{2})"],
+            [r"plots (?P<plots>[A-C][0-9](?:,[A-C][0-9])*) until (?P<until>\d{2})"],
             {"until": "integer"},
         ),
         ('{"seen": [«quoted*, »], "at": «2»}', [rf'\[(?P<seen>"{ONE_BIRD}"(?:, "{ONE_BIRD}")*)\]'], {}),
@@ -333,11 +336,41 @@ def test_lines_of_many_sources_are_told_as_somebody_would(
 ) -> None:
     chance = random.Random(6)
     texts = [filled(template, chance) for _ in range(160)]
-    first = propose(texts)[0]
+    found = propose(texts)
+    first = found[0]
     for each in spelled:
         assert each in first.expression, first.expression
     assert fields.items() <= {name: table["type"] for name, table in first.fields.items()}.items()
     assert first.fit == len(set(texts))
+    assert not [[*map(str, hazards(parse(each.expression)))] for each in found if hazards(parse(each.expression))]
+
+
+@pytest.mark.parametrize(
+    ("written", "kept"),
+    [
+        (r"(?P<plot>[A-F]\d{2}-\d) at \d+", r"(?P<plot>[A-F][0-9]{2}-[0-9]) at \d+"),
+        (r"[A-F]\d(?:,[a-f]\d)*", "[A-F][0-9](?:,[a-f][0-9])*"),
+        (r"(?P<word>\w+\d+):\w+\d+", r"(?P<word>\w+\d):\w+\d"),
+        (r"\w+(?:_\w+)*", r"\w+"),
+        (r"\w+(?:[._]+\w+)*,\w+(?:[_-]\w+)*", r"\w+(?:\.+\w+)*,\w+(?:\-\w+)*"),
+        *((same, same) for same in (r"\w+(?:_\w+)+", r"[a-z]+(?:_[a-z]+)*", r"\w+(?:[^_]\w+)*", r"\d[A-F]|\w+\d{2}")),
+    ],
+)
+def test_what_would_be_named_as_a_hazard_is_written_otherwise_and_takes_the_same(written: str, kept: str) -> None:
+    assert polished(written) == kept
+    assert kept == written or (hazards(parse(written)) and not hazards(parse(kept)))
+    beyond = relation_of(Reading(written), Reading(kept)).only_first
+    assert relation_of(Reading(kept), Reading(written)).only_first is None
+    assert beyond is None or not beyond.isascii()
+
+
+def test_words_parted_by_marks_and_underscores_are_no_versions_and_take_no_time() -> None:
+    chance = random.Random(3)
+    words = ["fen", "gate", "moss", "hag", "tarn"]
+    for mark in ("_", "._"):
+        texts = [chance.choice(mark).join(chance.choices(words, k=chance.randint(1, 5))) for _ in range(60)]
+        for each in propose(texts):
+            assert "(?P<word>" in each.expression and not hazards(parse(each.expression)), each.expression
 
 
 @pytest.mark.parametrize(

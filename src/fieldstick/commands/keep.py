@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import re
 from contextlib import ExitStack
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -21,12 +20,11 @@ from fieldstick.commands.saying import tell
 from fieldstick.errors import UsageError
 from fieldstick.reporting.explain_report import hazards_report
 from fieldstick.reporting.terminal import Terminal
-from fieldstick.suites.editing import edit, with_expression, with_pattern
+from fieldstick.suites.editing import checked_name, edit, with_expression, with_pattern
 from fieldstick.suites.finding import ENDING
 from fieldstick.suites.overrides import Overrides
 from fieldstick.suites.starter import empty_suite
 from fieldstick.syntax.parser import parse
-from fieldstick.syntax.scan import NAME
 from fieldstick.workspace import NO_PARTS, Chosen, Workspace, bare_pattern
 
 if TYPE_CHECKING:
@@ -89,8 +87,7 @@ def command(
         raise UsageError("give the expression once: write keep NAME EXPRESSION, or keep NAME -e EXPRESSION")
     expression = expression if expression is not None else draft
     assert expression is not None
-    if not re.fullmatch(NAME, name):
-        raise UsageError(f"'{name}' is not a name: use letters, digits, - and _, a letter first")
+    checked_name(name)
     begun = kept_in.endswith(ENDING) and not os.path.lexists(kept_in)
     scope = NO_PARTS if begun else Workspace().suite(kept_in).scope
     found = _spelled_out(expression, scope)

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.commands.new import write_new
-from fieldstick.suites.editing import edit, with_pattern, with_sample
+from fieldstick.suites.editing import checked_name, edit, with_pattern, with_sample
 from fieldstick.suites.finding import ENDING
 from fieldstick.suites.starter import empty_suite
 from fieldstick.workspace import Workspace
@@ -21,8 +21,9 @@ def keep_with_samples(
 ) -> Path:
     """Add a pattern with samples to a suite, by its name or its file, and return the file.
 
-    Raises UsageError when there is one of that name, or the file's form does not allow it.
+    Raises UsageError when there is one of that name or can be none, or the file's form does not allow it.
     """
+    checked_name(name)  # before a suite is begun for it
     file = Path(begun_file(kept_in))
 
     def added(document: str) -> str:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import re
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -12,9 +11,9 @@ import click
 from fieldstick.commands.saying import tell
 from fieldstick.errors import UsageError
 from fieldstick.files import locked, write_whole
+from fieldstick.suites.editing import checked_name
 from fieldstick.suites.finding import ENDING
 from fieldstick.suites.starter import empty_suite, starter_suite
-from fieldstick.syntax.scan import NAME
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -39,9 +38,7 @@ def write_new(target: Path, content: Callable[[str], str]) -> None:
 
     Raises UsageError for a name that a suite cannot have, a file that is there, and one that cannot be written.
     """
-    suite_name = target.name.removesuffix(ENDING)
-    if not re.fullmatch(NAME, suite_name):
-        raise UsageError(f"'{suite_name}' is not a name: use letters, digits, - and _, a letter first")
+    suite_name = checked_name(target.name.removesuffix(ENDING))
     with locked(target):
         if os.path.lexists(target):
             raise UsageError(f"{target} is there already; nothing was written")

@@ -25,6 +25,7 @@ from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.words import counted
 from fieldstick.runs.line_kinds import LineKinds
 from fieldstick.runs.line_sample import evenly
+from fieldstick.suites.editing import checked_name
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -71,6 +72,8 @@ def command(
         raise UsageError("give a source, or texts that must fit with --fits")
     if (name is None) is not (kept_in is None):
         raise UsageError("--keep NAME and --suite SUITE go together")
+    if name is not None:
+        checked_name(name)
     opened = sources_of(sources, read_options) if sources else []
     texts = _examples(opened, kind)
     column = read_options.column if isinstance(read_options.column, str) else None

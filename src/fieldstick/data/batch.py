@@ -44,7 +44,7 @@ class SourceNotes(Struct):
     `undecodable` are lines with bytes that are not text in the encoding, `ragged` rows with more or fewer cells
     than the header, `overlong` texts beyond the limit, which are not read, `missing` rows without a value,
     `not_json` lines that are no JSON, `too_deep` lines of JSON that is nested deeper than is read. `line_ends` counts
-    how lines end.
+    how lines end. `led_by` is the encoding whose byte-order mark leads the source.
     """
 
     undecodable: LineNumbers = field(default_factory=LineNumbers)
@@ -54,6 +54,7 @@ class SourceNotes(Struct):
     not_json: LineNumbers = field(default_factory=LineNumbers)
     too_deep: LineNumbers = field(default_factory=LineNumbers)
     line_ends: Counter[str] = field(default_factory=Counter)
+    led_by: str = ""
 
     def merge(self, other: SourceNotes) -> None:
         """Add what was met further on in the same source."""
@@ -63,6 +64,7 @@ class SourceNotes(Struct):
                 getattr(self, name).merge(found)
         if other.line_ends:
             self.line_ends += other.line_ends
+        self.led_by = self.led_by or other.led_by
 
 
 _NUMBERED = ("undecodable", "ragged", "overlong", "missing", "not_json", "too_deep")

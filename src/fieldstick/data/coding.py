@@ -73,6 +73,13 @@ def coding_of(encoding: str, head: bytes) -> Coding:
     return Coding(name, marked=name in _UNICODE and head.startswith(MARK.encode(name)))
 
 
+def led_by(head: bytes) -> str:
+    """Return the encoding whose byte-order mark leads some bytes, one of UTF-8 aside; nothing where none does."""
+    # The mark of UTF-32 begins as that of UTF-16 does.
+    orders = [(encoding, mark) for encoding in ("utf-32", "utf-16") for _, mark in _ORDERS[encoding]]
+    return next((encoding for encoding, mark in orders if head.startswith(mark)), "")
+
+
 class Transcoded(io.RawIOBase):
     """Bytes of another encoding read as UTF-8; what is no text in it becomes bytes that are no UTF-8 either."""
 

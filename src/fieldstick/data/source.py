@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Protocol, TypeVar, cast
 from msgspec.structs import replace
 
 from fieldstick.data.batch import Batch, Entry, LineNumbers, SourceNotes
-from fieldstick.data.coding import BLOCK, Coding, Transcoded, checked_encoding, coding_of, has_escapes
+from fieldstick.data.coding import BLOCK, Coding, Transcoded, checked_encoding, coding_of, has_escapes, led_by
 from fieldstick.data.compression import STANDARD_INPUT, Stream
 from fieldstick.data.lines import MOST_BYTES, PIECE, Overlong, line_blocks, whole_characters
 from fieldstick.data.packing import without_packing
@@ -266,9 +266,13 @@ class Source:
         """Raise UsageError for undecodable bytes when they are to be refused."""
         if self.read_options.refuse_undecodable and self.notes.undecodable:
             number = self.notes.undecodable[0]
+            encoding, led_by = self.read_options.encoding, self.notes.led_by
+            name = f"it begins as {led_by.upper()} does, which --encoding {led_by} reads"
+            if led_by in ("", encoding):
+                name = "name the encoding with --encoding"
             raise UsageError(
-                f"{self.name}:{number}: bytes that are not {self.read_options.encoding}; "
-                "name the encoding with --encoding, or read them all the same with --undecodable keep"
+                f"{self.name}:{number}: bytes that are not {encoding}; {name}, or read them all the same with "
+                "--undecodable keep"
             )
 
     def texts(self) -> Iterator[tuple[int, str]]:
@@ -292,9 +296,9 @@ class Source:
 
     @contextmanager
     def _opened(self) -> Iterator[Stream]:
-        self.notes = SourceNotes()
         self.lacks_record_start = False
         stream = self._stream = self._waiting or self._opened_once()
+        self.notes = SourceNotes(led_by=led_by(stream.head))
         self._waiting = None
         self.kind = self._told_kind(stream)
         self._coding = coding_of(self.read_options.encoding, stream.head)

@@ -18,7 +18,6 @@ from fieldstick.reporting.findings import Finding, findings_of, findings_of_prob
 from fieldstick.reporting.why_answers import answer_of, writing_of
 from fieldstick.runs.judging import unreadable
 from fieldstick.suites.finding import ENDING, find_suites
-from fieldstick.suites.model import NAME_WORDS
 from fieldstick.suites.parts import fill
 from fieldstick.suites.places import place_in_text
 from fieldstick.suites.suite import Pattern
@@ -175,9 +174,10 @@ class Desk:
 
         Raises UsageError for a name that is none, or that is taken.
         """
+        from fieldstick.suites.editing import checked_name
+
+        checked_name(name)
         uses = self.uses(file, position)
-        if not _NAME.fullmatch(name):
-            raise UsageError(f"'{name}' {NAME_WORDS}")
         kind = uses[0].named.kind if uses else "part"
         home = self._home(uses[0].file, uses[0].named) if uses else None
         if home is not None and any((each.kind, each.name) == (kind, name) for each in self.text(home).defined):
@@ -351,7 +351,6 @@ def _idle_parts(suite: Suite) -> Iterator[Finding]:
             yield Finding("error", "mistake", suite.file, place[0], f"{suite.name}:{name}: {broken.words}", place[1])
 
 
-_NAME = compiled_later(r"[^\W\d_][\w-]*")
 _FIELD = compiled_later(r"\s*(?:fields|absent)(?:\.|\s*=\s*[\[{])[^\]}]*\Z")
 
 

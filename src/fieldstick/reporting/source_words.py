@@ -37,6 +37,10 @@ def source_words(source: ReadFrom) -> Iterator[str]:
         if lines:
             first = ", ".join(str(number) for number in lines[:FIRST]) + (" …" if lines.total > FIRST else "")
             yield f"{lines.total:,} {one if lines.total == 1 else several} {what}: {first}"
+    if notes.undecodable and notes.led_by not in ("", read_options.encoding):
+        yield f"it begins as {notes.led_by.upper()} does; --encoding {notes.led_by} reads it"
+    elif notes.undecodable.total > FIRST:
+        yield "--encoding NAME reads another encoding, such as cp1252"
     if source.lacks_record_start:
         yield "no line begins a record by --record-start; all of it was read as one"
     if source.ended_early is not None:

@@ -16,7 +16,9 @@ import tomli
 from fieldstick.errors import UsageError
 from fieldstick.files import locked, write_whole
 from fieldstick.lean import compiled_later
+from fieldstick.suites.model import NAME_WORDS
 from fieldstick.suites.places import locate, locate_ends
+from fieldstick.syntax.scan import NAME
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping
@@ -71,11 +73,19 @@ def toml_value(value: Any) -> str:
     return value.isoformat() if hasattr(value, "isoformat") else str(value)
 
 
+def checked_name(name: str) -> str:
+    """Return a name that a suite can give. Raises UsageError for another."""
+    if not re.fullmatch(NAME, name):
+        raise UsageError(f"'{name}' {NAME_WORDS}")
+    return name
+
+
 def with_pattern(document: str, name: str, table: Mapping[str, Any]) -> str:
     """Return a suite's text with a pattern added at its end.
 
-    Raises UsageError when it has one of that name, or the file's form does not allow it.
+    Raises UsageError when it has one of that name or cannot have one, or the file's form does not allow it.
     """
+    checked_name(name)
     data = _read(document)
     if name in data.get("patterns", {}):
         raise UsageError(f"the suite has a pattern '{name}' already; --replace puts the expression in its place")

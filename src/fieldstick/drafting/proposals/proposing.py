@@ -18,6 +18,7 @@ from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.proposals.beginnings import LONGEST, beginning_of, thinned, with_anything_after
 from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, taken_by, takes
 from fieldstick.drafting.proposals.naming import field_name
+from fieldstick.drafting.proposals.polishing import polished
 from fieldstick.drafting.proposals.spelling import LEVELS, listed_of
 from fieldstick.drafting.proposals.whole_values import renumbered, with_whole_values
 from fieldstick.drafting.proposals.writing import ungrouped
@@ -93,6 +94,7 @@ def propose(
         expression = _kept_out(_taken_in(expression, fields, known), missing, known)
         if level != "loose":
             expression, fields = renumbered(with_whole_values(expression, fields, examples), fields)
+        expression = polished(expression)
         if any(each.expression == expression for each in found):
             continue
         wrongly = tuple(each for each in missing if takes(expression, each))
@@ -257,15 +259,25 @@ def samples_for(chosen: Proposed, texts: Sequence[str], missing: Sequence[str]) 
     Refused are those that must be, and texts near to examples. Of a very long text it is what it begins with.
     """
     begun = dict.fromkeys(map(beginning_of, texts))
-    fitting, _ = _parted(chosen.expression, [each for each in begun if each.isprintable()])
+    fitting, _ = _parted(chosen.expression, list(filter(_is_text, begun)))
     by_shape: dict[str, list[str]] = {}
     for each in fitting:
         by_shape.setdefault(shape_of(each), []).append(each)
     ends = sorted(fitting, key=len)
     wanted = [*(some[0] for some in by_shape.values()), *ends[:1], *ends[-1:], *fitting]
     positive = list(dict.fromkeys(wanted))[:MOST_SAMPLES]
-    near = [each for each in neighbours(fitting[:MOST_SAMPLES]) if each.isprintable()] if fitting else []
+    written = {each for text in fitting for each in text if not each.isprintable()}
+    near = [
+        each
+        for each in (neighbours(fitting[:MOST_SAMPLES]) if fitting else ())
+        if _is_text(each) and all(character.isprintable() or character in written for character in each)
+    ]
     refused = [each for each in near if each.strip() and not takes(chosen.expression, each)]
     odd = {shape_of(each): each for each in refused if shape_of(each) not in by_shape}
     negative = [*(each for each in missing if not takes(chosen.expression, each)), *list(odd.values())[:2]]
     return positive, list(dict.fromkeys(negative))
+
+
+def _is_text(text: str) -> bool:
+    """Tell whether a file can hold a text: not a byte that is undecodable."""
+    return text.isascii() or not any("\ud800" <= each <= "\udfff" for each in text)

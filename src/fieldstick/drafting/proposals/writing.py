@@ -238,7 +238,7 @@ class Writer:
         if field is None:
             return False
         self.fields.pop(field.name, None)
-        name = self._named("version", {}) if inner.startswith("\\.") else field.name
+        name = self._named("version", {}) if inner.startswith(r"\.\d") else field.name
         bare = name.rstrip("0123456789")
         if bare in _PLAIN_NAMES and inner.removeprefix("\\")[:1] in tuple(",;|/"):
             self._names[bare] -= 1
