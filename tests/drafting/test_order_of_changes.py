@@ -10,6 +10,8 @@ import pytest
 
 sys.path.append(str(Path(__file__).parents[2] / "benchmarks"))
 
+from fieldstick.analysis.automaton.asked import Reading
+from fieldstick.analysis.danger import is_doubling
 from fieldstick.drafting.context import Beside, MatchCase
 from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.engines.probing import compiled_by_engine, fits
@@ -81,3 +83,32 @@ def test_changes_are_true_and_stand_in_their_order(
 def test_the_answer_is_the_same_each_time(kind: str, wrong: Setting, text: str, others: tuple[str, ...]) -> None:
     case = MatchCase(wrong.expression, wrong.flags, wrong.reach, text)
     assert diagnose(case, beside=Beside(others)).repairs == diagnose(case, beside=Beside(others)).repairs
+
+
+@pytest.mark.parametrize(
+    ("wrong", "text", "others", "first"),
+    [
+        (r"(\w+;)+", "owl;hare", (), r"\w+(?:;\w+)*"),
+        (r"v\d+\.\d+\.\d+", "v1.2.3-rc1", (), r"v\d+\.\d+\.\d+(?:-\w+)?"),
+        (r"[NS]\d{2}", "E12", ("N30", "W02", "S11"), r"[NSEW]\d{2}"),
+        (r"\s*\w+\s*", " fen", ("fen", "owl"), r"\w+"),
+        (r"[a-zA-z]+", "a_b", ("ab",), "[a-zA-Z]+"),
+        (r"[a-zA-ZA-z]+", "a_b", ("ab",), "[a-zA-Z]+"),
+    ],
+)
+def test_a_change_is_written_as_somebody_would_and_adds_no_quantifier_that_takes_forever(
+    wrong: str, text: str, others: tuple[str, ...], first: str
+) -> None:
+    beside = Beside(others)
+    found = [
+        each.case.expression for each in diagnose(MatchCase(wrong, frozenset(), "whole", text), beside=beside).repairs
+    ]
+    assert found[0] == first
+    assert not any(is_doubling(Reading(each)) for each in found)
+    assert not any("{0}" in each for each in found)
+
+
+def test_what_may_double_with_each_turn_is_told_from_what_grows_with_a_power() -> None:
+    doubling = [is_doubling(Reading(each)) for each in (r"(\w+;?)+", r"(?:\d+-?\w+)*x")]
+    assert doubling == [True, True]
+    assert not any(is_doubling(Reading(each)) for each in (r"\w+\d+\w+x", r"(?:\w+;)+", r"(ab|cd)*e", "a{3}"))

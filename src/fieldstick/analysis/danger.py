@@ -145,6 +145,19 @@ def is_calm(reading: Reading, below_degree: int, *, steps: int = MOST_STEPS) -> 
     return found is None or (found.degree is not None and found.degree + 1 < below_degree)
 
 
+def is_doubling(reading: Reading, *, steps: int = MOST_STEPS) -> bool:
+    """Tell whether an automaton says that the cost of an expression may double with each turn; the engine is not asked.
+
+    Raises SyntaxFault for what is no expression.
+    """
+    try:
+        graph = Graph(Automaton(trial_program_of(parse(reading.expression, reading.flags), reading.reach)), steps)
+        found = next(multiplying(graph), None)
+    except OutOfReach:
+        return False
+    return found is not None and found.degree is None
+
+
 def _when_endless(run: _Run, parsed: Parsed, reading: Reading, least_degree: int, steps: int) -> Danger | None:
     """Return what is found, and confirmed, when long counted repeats are taken for endless ones."""
     try:

@@ -326,7 +326,7 @@ def _unseen(character: str) -> str:
 def class_with(inner: str, added: str) -> str:
     """Return a class of what stands in one and something added; a hyphen that stands last stays there.
 
-    What `\\w` takes in is left out beside it.
+    What `\\w` takes in is left out beside it, and so are characters of a range beside that.
     """
     hyphen = "-" * (inner.endswith("-") and not inner.endswith("\\-"))
     inner = inner.removesuffix(hyphen)
@@ -334,6 +334,8 @@ def class_with(inner: str, added: str) -> str:
         inner = _OF_WORDS.sub("", inner)
         if not inner + hyphen:
             return added
+    elif re.fullmatch("A-Z|a-z|0-9", added) and "\\" not in inner:
+        inner = re.sub(rf"(?<!-)[{added}](?!-)", "", inner)
     return f"[{inner}{added.removesuffix(hyphen)}{hyphen}]"
 
 

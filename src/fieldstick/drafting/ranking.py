@@ -19,6 +19,7 @@ from fieldstick.drafting.readable import is_readable
 from fieldstick.drafting.slips.texts import ascii_double
 from fieldstick.engines.probing import batch_of, compiled_by_engine, fits
 from fieldstick.errors import FieldstickError, SyntaxFault
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import Alternation, Group, Repeat, walk
 from fieldstick.syntax.widths import width
@@ -76,6 +77,15 @@ BIT, MOST_BITS = 0.006, 0.25
 MOST_ALIKE = 2
 """Changes that say the same is amiss and put something else there."""
 
+_REPEATED_GROUP = compiled_later(r"\)\s*[*+{]")
+"""Without one, no text takes forever."""
+
+RUNAWAY = 0.4
+"""What a change costs more after which the time of a text may double with each of its characters."""
+
+FOREVER_STEPS = 20_000
+"""Steps in which it is told whether it may."""
+
 SEVERAL_MISSED = 0.6
 """What a change to the text costs more where other texts that should fit do not either."""
 
@@ -118,8 +128,46 @@ def ranked(case: MatchCase, beside: Beside, found: list[Working], most: int, att
     weighed = [_weighed(each, case, near, before, may_be_empty=empty, several=several, known=known) for each in likely]
     weighed = _as_found(case, beside, weighed, attempt, may_be_empty=empty)
     weighed = _as_explained(case, weighed)
-    weighed.sort(key=lambda each: (*each.order[:2], each.cost + 0.3 * min(sum(each.harm), 5)))
-    return _worth_reading(case, weighed, most)
+    weighed.sort(key=_final_order)
+    return _worth_reading(case, _without_runaways(case, weighed), most)
+
+
+def _final_order(each: Working) -> tuple[bool, bool, float]:
+    return (*each.order[:2], each.cost + 0.3 * min(sum(each.harm), 5))
+
+
+def _without_runaways(case: MatchCase, weighed: list[Working]) -> list[Working]:
+    """Weigh the likeliest changes by whether a quantifier that they add lets a text take forever."""
+    before = _quantifiers(case)
+    if before is None or _is_runaway(case):
+        return weighed
+    likeliest = [
+        replace(each, cost=each.cost + RUNAWAY)
+        if (_quantifiers(each.proposal.case) or 0) > before and _is_runaway(each.proposal.case)
+        else each
+        for each in weighed[:MOST_COMPARED]
+    ]
+    return sorted([*likeliest, *weighed[MOST_COMPARED:]], key=_final_order)
+
+
+def _quantifiers(case: MatchCase) -> int | None:
+    """Return how many quantifiers an expression has; None for what is no expression."""
+    try:
+        return sum(isinstance(node, Repeat) for node in walk(parse(case.expression, case.flags).tree))
+    except SyntaxFault:
+        return None
+
+
+def _is_runaway(case: MatchCase) -> bool:
+    if not _REPEATED_GROUP.search(case.expression):
+        return False
+    from fieldstick.analysis.automaton.asked import Reading
+    from fieldstick.analysis.danger import is_doubling
+
+    try:
+        return is_doubling(Reading(case.expression, case.reach, case.flags), steps=FOREVER_STEPS)
+    except FieldstickError:
+        return False
 
 
 def _weighed(

@@ -103,7 +103,7 @@ def all_counted(context: RepairContext) -> Iterator[Proposal]:
         took = [took_of(context, each.span, (context.case.text, *fitting)) for each in nodes[:MOST_ALIKE]]
         counts = {len(other) for _, *others in filter(None, took) for other in others if other is not None}
         own = {len(each[0]) for each in took if each and each[0] is not None}
-        if len(counts) != 1 or counts == {1} or own <= counts:
+        if len(counts) != 1 or counts <= {0, 1} or own <= counts:
             continue
         count = counts.pop()
         new = spelled(nodes[0].item) + quantifier(count, count)

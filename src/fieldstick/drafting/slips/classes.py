@@ -161,10 +161,18 @@ def _wider_class(context: RepairContext, node: CharClass, near: float) -> Iterat
     near += 0.4 * (marks and found.isalnum() and bool(context.held))
     single += 0.2 * (marks and found.isalpha())
     hexadecimal = found.isdigit() and {*inner} <= {*"a-fA-F"} and "f" in inner.lower()
-    kinds = [(each, 0.7 if hexadecimal else 1.0) for each in _kinds(found, node)]
+    # Who lists letters means some of them.
+    listed = len(node.items) > 1 and all(
+        isinstance(item, Character) and _case_of(item.character) == _case_of(found) != "" for item in node.items
+    )
+    kinds = [(each, 0.7 if hexadecimal else 1.2 if listed and each == "\\w" else 1.0) for each in _kinds(found, node)]
     for added, cost in ((class_spelling(found), single), *kinds):
         new = class_with(inner, added)
         yield context.splice(node.span, new, f"{spelled(node)} lacks {character_words(found)}: {new}", cost + near)
+
+
+def _case_of(character: str) -> str:
+    return "A" if character.isupper() else "a" if character.islower() else ""
 
 
 def _kinds(found: str, node: CharClass) -> Iterator[str]:

@@ -247,6 +247,8 @@ def _wider(
         listed = len(set(lacking)) > 1 and _lists_letters(item)
         # A letter says of its kind what it says of itself.
         edge += 0.3 * (inner in (r"\d", "0-9") and (alnum or ":" in lacking) and bool(context.held))
+        # Letters behind a mark are rather a piece of their own, behind the number.
+        edge += 0.15 * (inner in (r"\d", "0-9") and alnum and not all(map(str.isalnum, lacking)))
         # A mark that stands last is rather one that may follow.
         at_end = all(each.rstrip("".join(lacking)) == each[:-1] for each in taken.wanted) and not alnum
         at_end = at_end and not any(mark in each[:-1] for each in taken.wanted for mark in lacking)

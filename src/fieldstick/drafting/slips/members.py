@@ -51,8 +51,10 @@ def _unseen_ranges(context: RepairContext, node: CharClass) -> Iterator[Proposal
             continue
         low, high = item.first.character, item.last.character
         if low.isupper() and high.islower() and low.isascii() and high.isascii():
-            new = f"{low}-Z" + ("a-" + high)
-            yield context.splice(item.span, new, f"{spelled(item)} takes in [\\]^_` as well: {new}", 0.8)
+            others = {spelled(each) for each in node.items}
+            new = "".join(each for each in (f"{low}-Z", f"a-{high}") if each not in others)
+            instead = f": {new}" if new else ", and what else it takes is there beside it"
+            yield context.splice(item.span, new, f"{spelled(item)} takes in [\\]^_` as well{instead}", 0.8)
         elif not (low.isalnum() and high.isalnum()):
             new = f"{spelled(item.first)}\\-{spelled(item.last)}"
             yield context.splice(item.span, new, f"{spelled(item)} is a range; the hyphen itself is \\-: {new}", 0.8)
