@@ -5,10 +5,13 @@ from __future__ import annotations
 import datetime as dt
 import random
 import re
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import pytest
 
+from fieldstick.analysis.automaton.asked import Reading
+from fieldstick.analysis.relation import relation_of
 from fieldstick.drafting.proposals.proposing import propose, with_beyond
 
 if TYPE_CHECKING:
@@ -103,3 +106,9 @@ def test_twenty_examples_tell_of_others_and_keep_out_what_is_near(
         unseen = [draw(chance) for _ in range(100)]
         assert sum(re.fullmatch(expression, text) is not None for text in unseen) >= 97, expression
         assert not [text for text in near.split("|") if re.fullmatch(expression, text)], expression
+
+
+def test_no_level_is_shown_that_takes_what_the_one_before_it_does() -> None:
+    for values in (["ja", "nein", "ja"], ["in", "out", "out"], ["B07", "A31"]):
+        found = [Reading(each.expression) for each in propose(values * 30)]
+        assert not [1 for one, other in pairwise(found) if relation_of(one, other).relation == "same"]

@@ -44,7 +44,8 @@ class SourceNotes(Struct):
     `undecodable` are lines with bytes that are not text in the encoding, `ragged` rows with more or fewer cells
     than the header, `overlong` texts beyond the limit, which are not read, `missing` rows without a value,
     `not_json` lines that are no JSON, `too_deep` lines of JSON that is nested deeper than is read. `line_ends` counts
-    how lines end. `led_by` is the encoding whose byte-order mark leads the source.
+    how lines end. `led_by` is the encoding whose byte-order mark leads a source
+    that is read in another.
     """
 
     undecodable: LineNumbers = field(default_factory=LineNumbers)

@@ -268,7 +268,7 @@ class Source:
             number = self.notes.undecodable[0]
             encoding, led_by = self.read_options.encoding, self.notes.led_by
             name = f"it begins as {led_by.upper()} does, which --encoding {led_by} reads"
-            if led_by in ("", encoding):
+            if not led_by:
                 name = "name the encoding with --encoding"
             raise UsageError(
                 f"{self.name}:{number}: bytes that are not {encoding}; {name}, or read them all the same with "
@@ -298,10 +298,10 @@ class Source:
     def _opened(self) -> Iterator[Stream]:
         self.lacks_record_start = False
         stream = self._stream = self._waiting or self._opened_once()
-        self.notes = SourceNotes(led_by=led_by(stream.head))
         self._waiting = None
         self.kind = self._told_kind(stream)
         self._coding = coding_of(self.read_options.encoding, stream.head)
+        self.notes = SourceNotes(led_by="" if self._coding.marked else led_by(stream.head))
         try:
             yield stream
             self.ended_early = stream.ended_early

@@ -37,7 +37,7 @@ def source_words(source: ReadFrom) -> Iterator[str]:
         if lines:
             first = ", ".join(str(number) for number in lines[:FIRST]) + (" …" if lines.total > FIRST else "")
             yield f"{lines.total:,} {one if lines.total == 1 else several} {what}: {first}"
-    if notes.undecodable and notes.led_by not in ("", read_options.encoding):
+    if notes.led_by:
         yield f"it begins as {notes.led_by.upper()} does; --encoding {notes.led_by} reads it"
     elif notes.undecodable.total > FIRST:
         yield "--encoding NAME reads another encoding, such as cp1252"

@@ -11,6 +11,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from fieldstick.analysis.automaton.asked import Reading
+from fieldstick.analysis.effort import Effort
 from fieldstick.analysis.examples import examples
 from fieldstick.analysis.relation import relation_of
 from fieldstick.drafting.context import Beside, MatchCase
@@ -60,6 +61,9 @@ class Proposed(Struct, frozen=True):
         return _converting(self.expression, self.fields, [text]) == self.fields
 
 
+COMPARING = 100_000
+"""States of automata that are gone through to tell whether two proposals take the same texts."""
+
 MOST_TAKEN_IN = 3
 """Changes that are made to take in examples of a rare form."""
 
@@ -95,12 +99,17 @@ def propose(
         if level != "loose":
             expression, fields = renumbered(with_whole_values(expression, fields, examples), fields)
         expression = polished(expression)
-        if any(each.expression == expression for each in found):
+        if any(_is_same(each.expression, expression) for each in found):
             continue
         wrongly = tuple(each for each in missing if takes(expression, each))
         fit = sum(taken_by(expression, known))
         found.append(Proposed(level, expression, fields, fit, wrongly))
     return sorted(found, key=lambda each: len(each.takes))
+
+
+def _is_same(one: str, other: str) -> bool:
+    """Tell whether two expressions are known to take the same texts."""
+    return one == other or relation_of(Reading(one), Reading(other), Effort(COMPARING)).relation == "same"
 
 
 def _of_beginnings(
