@@ -577,6 +577,11 @@ def test_the_samples_of_a_proposal_are_right_and_differ() -> None:
     assert set(positive) <= set(PERMITS) and {bool(re.search("/", each)) for each in positive} == {True, False}
     assert "LMF-X" in negative and all(re.fullmatch(first.expression, each) for each in positive)
     assert len(negative) > 1 and not any(re.fullmatch(first.expression, each) for each in negative)
+    likely = {*"".join(PERMITS), *"LMF-X"}
+    assert all(set(each) <= likely for each in negative[:2]), "what might come by mistake"
+    moved = propose(GATES)[0]
+    wrong = [each for each in samples_for(moved, GATES, [])[1] if re.fullmatch(moved.expression, each)]
+    assert len(wrong) == 1 and not moved.fits(wrong[0]), "a day that is none"
 
 
 NAMES = ["cf. Dvra rdvbm var. lft-mm", "Jxc sp.", "cf. Fix sp.", "cf. Cha ltbzk subsp. tlt", "Dz fdsys subsp. epm",

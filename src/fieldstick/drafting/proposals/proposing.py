@@ -282,9 +282,36 @@ def samples_for(chosen: Proposed, texts: Sequence[str], missing: Sequence[str]) 
         if _is_text(each) and all(character.isprintable() or character in written for character in each)
     ]
     refused = [each for each in near if each.strip() and not takes(chosen.expression, each)]
-    odd = {shape_of(each): each for each in refused if shape_of(each) not in by_shape}
-    negative = [*(each for each in missing if not takes(chosen.expression, each)), *list(odd.values())[:2]]
+    # What has no other characters than examples have is what might come by mistake.
+    own = set("".join(fitting))
+    refused.sort(key=lambda each: sum(character not in own for character in each))
+    odd: dict[str, str] = {}
+    for each in refused:
+        if shape_of(each) not in by_shape:
+            odd.setdefault(shape_of(each), each)
+    first, *others = [*odd.values()] or [""]
+    second = next((each for each in others if len(each) != len(first)), *others[:1]) if others else ""
+    negative = [
+        *(each for each in missing if not takes(chosen.expression, each)),
+        *_unconverted(chosen, positive),
+        *filter(None, (first, second)),
+    ]
     return positive, list(dict.fromkeys(negative))
+
+
+def _unconverted(chosen: Proposed, texts: Sequence[str]) -> list[str]:
+    """Return a text of which the expression fits and a date, a time or the like that it holds is none; or nothing."""
+    moments = [name for name, table in chosen.fields.items() if table["type"] in ("date", "time", "timestamp")]
+    compiled = re.compile(chosen.expression)
+    for text in texts:
+        found = compiled.fullmatch(text)
+        for name in moments if found is not None else ():
+            start, end = found.span(name)  # type: ignore[union-attr]
+            for two in re.compile(r"\d\d").finditer(text, max(start, 0), max(end, 0)):
+                made = f"{text[: two.start()]}77{text[two.end() :]}"
+                if compiled.fullmatch(made) and not chosen.fits(made):
+                    return [made]
+    return []
 
 
 def _is_text(text: str) -> bool:
