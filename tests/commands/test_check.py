@@ -228,6 +228,14 @@ def test_an_output_without_box_characters_still_reads(desk: Desk) -> None:
     assert "    ||\n    plot" in run.out and run.out.isascii()
 
 
+def test_a_name_where_a_path_is_asked_for_is_told_what_takes_it(desk: Desk) -> None:
+    desk.suite(BAD)
+    for name in ("loggers", "loggers:p"):
+        run = desk.run("check", name)
+        assert run.status == 2 and f"--only {name} checks what has that name" in run.err
+    assert "--only" not in desk.run("check", "loggers.suite.tml").err
+
+
 @pytest.mark.parametrize(("extra", "coloured"), [({}, True), ({"NO_COLOR": "1"}, False), ({"TERM": "dumb"}, False)])
 def test_colour_is_for_terminals_without_no_color(desk: Desk, extra: dict[str, str], coloured: bool) -> None:
     desk.suite(BAD)

@@ -117,6 +117,22 @@ def test_check_counts_hazards_and_names_the_grave_ones(desk: Desk) -> None:
     assert "hazard" not in desk.run("check").out
 
 
+def test_a_file_is_written_in_the_form_that_its_ending_tells(desk: Desk) -> None:
+    desk.suite("[patterns.p]\nexpression = '[A-z]'\npositive = ['a']\n")
+    begins = {"h.json": "{", "h.SARIF": '{\n "version"', "h.txt": "hazard", "h": "hazard"}
+    for name, begin in begins.items():
+        desk.run("hazards", "--to", name)
+        assert (desk.folder / name).read_text().startswith(begin), name
+    desk.run("hazards", "--to", "h.txt", "--format", "json")
+    assert (desk.folder / "h.txt").read_text() == (desk.folder / "h.json").read_text()
+    assert desk.run("report", "--to", "r.md").status == 0 and "sample passes" in (desk.folder / "r.md").read_text()
+    assert desk.run("compare", "loggers.suite.toml", "loggers.suite.toml", "--to", "c.json").status == 0
+    assert json.loads((desk.folder / "c.json").read_text())
+    for command in (["hazards"], ["report"], ["compare", "loggers.suite.toml", "loggers.suite.toml"]):
+        run = desk.run(*command, "--to", "h.pdf")
+        assert run.status == 2 and "'.pdf' tells no form" in run.err and not (desk.folder / "h.pdf").exists()
+
+
 def test_what_is_kept_from_before_changes_nothing(desk: Desk) -> None:
     desk.suite(ODD)
     places = {"XDG_CACHE_HOME": str(desk.folder / "kept")}

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import gc
+import os
+import re
 import time
 from typing import TYPE_CHECKING
 
@@ -24,6 +26,7 @@ from fieldstick.commands.work_options import cluster_at, cluster_option
 from fieldstick.errors import EXIT_ENGINE, EXIT_FAILED, EXIT_PASSED, SuiteFileError, UsageError
 from fieldstick.runs.check import Choice
 from fieldstick.runs.results import TOLERABLE
+from fieldstick.syntax.scan import NAME
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
@@ -115,6 +118,9 @@ def command(
     Exit status: 0 all pass, as recorded, 1 a sample failed, timed out, could not be judged, changed or is gone,
     2 the command or a file is wrong, 3 an engine that was asked for is not usable here.
     """
+    for path in paths:
+        if re.fullmatch(f"{NAME}(:{NAME})?", path) and not os.path.exists(path):
+            raise UsageError(f"{path}: there is no such file or folder; --only {path} checks what has that name")
     wanted = parse_reports(reports)
     choice = Choice(only, tags, engines_named(engines), rendered)
     settings = Settings(

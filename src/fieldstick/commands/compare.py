@@ -10,6 +10,7 @@ import click
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
 from fieldstick.commands.pattern_options import expressions_options
+from fieldstick.commands.printing import form_told
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.saying import print_text
 from fieldstick.commands.source_notes import say_source_notes
@@ -28,6 +29,7 @@ if TYPE_CHECKING:
     from fieldstick.suites.overrides import Overrides
 
 FORMATS = ("text", "markdown", "json")
+ENDINGS = {".txt": "text", ".md": "markdown", ".markdown": "markdown", ".json": "json"}
 
 
 @headed_command(short_help="Say what behaves differently between two versions.")
@@ -37,7 +39,9 @@ FORMATS = ("text", "markdown", "json")
 @option("--on", "on", multiple=True, metavar="SOURCE", help="Lines to read under both versions. Repeatable.")
 @option("--only", multiple=True, metavar="SUITE:PATTERN", help="Tell of this pattern (or SUITE) alone. Repeatable.")
 @heading("What is written")
-@option("--format", "form", type=click.Choice(FORMATS), default="text", show_default=True, help="What to print.")
+@option(
+    "--format", "form", type=click.Choice(FORMATS), help="What to write.  [default: as FILE's ending tells, or text]"
+)
 @option("--to", "to", metavar="FILE", help="Write it to FILE.  [default: standard output]")
 @heading("How")
 @option("--no-trials", is_flag=True, help="Leave out the trials, which read whole data files.")
@@ -48,7 +52,7 @@ def command(
     read_options: ReadOptions,
     on: tuple[str, ...],
     only: tuple[str, ...],
-    form: str,
+    form: str | None,
     to: str | None,
     no_trials: bool,
 ) -> int:
@@ -63,6 +67,7 @@ def command(
     Exit status: 0 nothing got worse, 1 something did: a sample, a field, a pattern that is gone, a trial below its
     bounds; 2 the command or a file is wrong.
     """
+    form = form_told(form, to, ENDINGS, "text")
     workspace = Workspace()
     sources = open_sources(on, read_options) if on else []
     with ExitStack() as stack:

@@ -8,6 +8,7 @@ import click
 
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
+from fieldstick.commands.printing import form_told
 from fieldstick.commands.saying import print_text
 from fieldstick.engines.registry import engine_named
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED
@@ -29,6 +30,7 @@ if TYPE_CHECKING:
     from fieldstick.suites.suite import Suite
 
 FORMATS = ("text", "json", "sarif")
+ENDINGS = {".txt": "text", ".json": "json", ".sarif": "sarif"}
 
 
 @headed_command(short_help="Name what is likely to bite later, in whole suites.")
@@ -36,9 +38,11 @@ FORMATS = ("text", "json", "sarif")
 @heading("How")
 @option("--engine", "engines", multiple=True, metavar="E", help="Look at it from this engine too. Repeatable.")
 @heading("What is written")
-@option("--format", "form", type=click.Choice(FORMATS), default="text", show_default=True, help="What to print.")
+@option(
+    "--format", "form", type=click.Choice(FORMATS), help="What to write.  [default: as FILE's ending tells, or text]"
+)
 @option("--to", "to", metavar="FILE", help="Write it to FILE.  [default: standard output]")
-def command(paths: tuple[str, ...], engines: tuple[str, ...], form: str, to: str | None) -> int:
+def command(paths: tuple[str, ...], engines: tuple[str, ...], form: str | None, to: str | None) -> int:
     """Name every hazard of every pattern, part and route below each PATH (the current folder when none is given).
 
     Each has its file, line and column, the reason, a text that shows it, the remedy, and the samples that show it
@@ -47,6 +51,7 @@ def command(paths: tuple[str, ...], engines: tuple[str, ...], form: str, to: str
 
     Exit status: 0 none but accepted ones, 1 a hazard or an idle allow, 2 the command or a file is wrong.
     """
+    form = form_told(form, to, ENDINGS, "text")
     workspace = Workspace()
     suites = workspace.suites(paths)
     found = workspace.hazards(suites, tuple(engine_named(each).name for each in engines))

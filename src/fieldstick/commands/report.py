@@ -9,6 +9,7 @@ import click
 
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
+from fieldstick.commands.printing import form_told
 from fieldstick.commands.progress import byte_progress, sample_progress
 from fieldstick.commands.rendering import notes_for
 from fieldstick.commands.saying import print_text, say
@@ -18,6 +19,8 @@ from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
     from fieldstick.comparing.history import RunFigures
+
+ENDINGS = {".html": "html", ".htm": "html", ".md": "markdown", ".markdown": "markdown"}
 
 MOST_RUNS = 200
 """Recorded runs that the chart of shares goes back."""
@@ -33,20 +36,19 @@ MOST_RUNS = 200
     "--format",
     "form",
     type=click.Choice(["html", "markdown"]),
-    default="html",
-    show_default=True,
-    help="What to write: a page, or what a review comment has room for.",
+    help="What to write: a page, or what a review comment has room for.  [default: as FILE's ending tells]",
 )
 @heading("How")
 @option("--no-baseline", is_flag=True, help="Do not hold the suites against their baselines.")
 @option("--no-trials", is_flag=True, help="Leave out the trials, which read whole data files.")
 def command(
-    paths: tuple[str, ...], database: str | None, to: str | None, form: str, no_baseline: bool, no_trials: bool
+    paths: tuple[str, ...], database: str | None, to: str | None, form: str | None, no_baseline: bool, no_trials: bool
 ) -> int:
     """Check the suites and write one self-contained page: the verdict, what needs attention, charts, every pattern.
 
     The page needs no network and no script, and prints. Needs the libraries of 'fieldstick[report]'.
     """
+    form = form_told(form, to, ENDINGS, "html")
     if to is None and form == "html":
         raise UsageError("name the page's file with --to FILE.html")
     runs = _runs(database)
