@@ -58,6 +58,23 @@ def test_survey_of_a_table_profiles_each_column(desk: Desk) -> None:
     assert desk.run("survey", "rows.csv", "--column", "Wng").err.strip().endswith("the nearest is 'Wing'")
 
 
+def test_survey_of_rows_tells_which_have_a_key_and_the_values_of_a_column_where_they_are_few(desk: Desk) -> None:
+    rows = [{"gate": "north", "n": 1}, {"gate": "quarry"}, {"gate": "north"}, {"plot": "B07"}, {"gate": ""}]
+    desk.write("rows.jsonl", "\n".join(map(json.dumps, rows)))
+    told = desk.run("survey", "rows.jsonl").out
+    assert "gate  in 4 of 5 rows, 75.0 % filled" in told and "5 rows in 3 columns." in told
+    assert "%  quarry" not in told, "too few come again"
+    assert "each row has a value of its own" not in told
+    desk.write("more.jsonl", "\n".join(map(json.dumps, 2 * rows)))
+    lines = [line.split() for line in desk.run("survey", "more.jsonl").out.splitlines()]
+    assert lines[1:4] == [["50.0", "%", "north"], ["25.0", "%", "(nothing)"], ["25.0", "%", "quarry"]]
+    assert "  50.0 %  north\n" in desk.run("survey", "more.jsonl", "--column", "gate").out
+    data = json.loads(desk.run("survey", "more.jsonl", "--format", "json").out)
+    assert data["rows"] == 10 and data["columns"]["gate"]["values"] == {"north": 4, "quarry": 2, "": 2}
+    desk.write("apart.jsonl", '{"a": 1}\n{"b": 2}\n{"b": 3}\n')
+    assert "3 rows in 2 columns." in desk.run("survey", "apart.jsonl").out
+
+
 def test_survey_names_byte_order_marks_and_mixed_line_ends(desk: Desk) -> None:
     (desk.folder / "mixed.txt").write_bytes(b"\xef\xbb\xbfa\r\nb\nc\xff\n")
     told = " ".join(desk.run("survey", "mixed.txt").out.split())

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import datetime as dt
 import tempfile
+from collections import Counter
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
@@ -24,7 +25,7 @@ from fieldstick.runs import distinct
 from fieldstick.runs import survey as module
 from fieldstick.runs.column_types import READINGS, ColumnTypes, number_values
 from fieldstick.runs.processes import Processes
-from fieldstick.runs.survey import Survey, SurveyJob, survey, survey_columns
+from fieldstick.runs.survey import MOST_VALUES, Survey, SurveyJob, survey, survey_columns
 from fieldstick.suites.fieldtypes import Unconverted
 
 TEXTS = st.lists(st.text(alphabet="aB7 -.é漢Ж\t", max_size=8), max_size=30)
@@ -273,6 +274,18 @@ def test_a_type_is_not_given_up_for_the_order_in_which_texts_are_counted(texts: 
     assert found.best.missed == sum(map(bool, texts)) - fit
 
 
+@given(st.lists(st.sampled_from([*"abcdefghij", ""]), max_size=60), st.integers(0, 60))
+def test_few_values_of_a_column_are_counted_each(texts: list[str], at: int) -> None:
+    halves = [
+        survey_columns(enumerate([{"c": each} for each in some], 2), to_be_merged=True).get("c")
+        for some in (texts[:at], texts[at:])
+    ]
+    whole, *others = [each for each in halves if each is not None] or [Survey()]
+    for other in others:
+        whole.merge(other)
+    assert whole.few == (Counter(texts) if len(set(texts)) <= MOST_VALUES else None)
+
+
 CELLS = st.sampled_from(
     [
         "",
@@ -307,6 +320,8 @@ def test_columns_of_csv_are_the_same_by_cells_as_by_rows(rows: list[list[str]], 
             name: (
                 [(each.kinds, each.tally, each.first, each.examples) for each in found.ranked()],
                 [found.texts, found.filled, found.shortest, found.longest, found.oddities, len(found.values)],
+                found.few,
+                job.rows,
                 [
                     (each.name, each.fit, each.missed, each.example, each.least, each.most, sorted(each.sample))
                     for each in (found.types or ColumnTypes()).counts

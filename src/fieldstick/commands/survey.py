@@ -18,8 +18,9 @@ from fieldstick.commands.sources import sources_of
 from fieldstick.commands.work_options import cluster_at, cluster_option
 from fieldstick.data.read_options import TABLES
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED
+from fieldstick.reporting.document import BLANK
 from fieldstick.reporting.line_kinds_report import kinds_as_data, kinds_report
-from fieldstick.reporting.survey_report import columns_report, survey_as_data, survey_report, types_report
+from fieldstick.reporting.survey_report import columns_report, survey_as_data, survey_report, types_report, values_lines
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.runs.processes import Processes
 from fieldstick.runs.survey import Survey, SurveyJob
@@ -79,7 +80,8 @@ def command(
     reader.run(job, opened, byte_progress(opened))
     remarks = [remark for source in opened for remark in _remarks(source)]
     if by_column:
-        texts = _columns(job.found, remarks, top, rare, form)
+        _columns(job.found, job.rows, remarks, top, rare, form)
+        texts = job.rows
     else:
         found = job.found.get("", Survey())
         shown = KINDS if kinds is None else kinds
@@ -92,14 +94,16 @@ def command(
 
 def _shapes(found: Survey, remarks: list[str], top: int | None, rare: bool, kinds: int, form: str) -> int:
     if form == "json":
-        data = survey_as_data(found, top or SHAPES, rare)
+        data = survey_as_data(found, found.texts, top or SHAPES, rare)
         if found.kinds is not None:
             data["kinds"] = kinds_as_data(found.kinds, kinds)
         print_json(data | {"remarks": remarks})
         return found.texts
     terminal = Terminal.of()
     if found.types is not None:
-        terminal.show(types_report(found, can_draw=terminal.charset.can_show("▁█")))
+        terminal.show(types_report(found, found.texts, can_draw=terminal.charset.can_show("▁█")))
+        if values := list(values_lines(found, top, rare=rare)):
+            terminal.show([*values, BLANK])
     # Where kinds tell what the lines are, fewer shapes are left to be told.
     fewer = SHAPES
     if found.kinds is not None and kinds and found.texts:
@@ -124,15 +128,14 @@ def _is_table(source: Source) -> bool:
     return kind in ("parquet", "xlsx", "sqlite")
 
 
-def _columns(columns: dict[str, Survey], remarks: list[str], top: int | None, rare: bool, form: str) -> int:
+def _columns(columns: dict[str, Survey], rows: int, remarks: list[str], top: int | None, rare: bool, form: str) -> None:
     if form == "json":
-        shown = {name: survey_as_data(found, top or SHAPES, rare) for name, found in columns.items()}
-        print_json({"columns": shown, "remarks": remarks})
+        shown = {name: survey_as_data(found, rows, top or SHAPES, rare) for name, found in columns.items()}
+        print_json({"rows": rows, "columns": shown, "remarks": remarks})
     else:
         terminal = Terminal.of()
         can_draw = terminal.charset.can_show("▁█")
-        terminal.show(columns_report(columns, top, rare, remarks, can_draw=can_draw))
-    return max((found.texts for found in columns.values()), default=0)
+        terminal.show(columns_report(columns, rows, top, rare, remarks, can_draw=can_draw))
 
 
 def _remarks(source: Source) -> list[str]:

@@ -80,15 +80,19 @@ def _different(found: Survey) -> str:
 
 
 def columns_report(
-    columns: Mapping[str, Survey], top: int | None, rare: bool, remarks: Sequence[str], *, can_draw: bool
+    columns: Mapping[str, Survey], rows: int, top: int | None, rare: bool, remarks: Sequence[str], *, can_draw: bool
 ) -> Iterator[Block]:
     """Yield a profile of each column: share filled, distinct values, lengths, `top` of its shapes, what is odd."""
     for name, found in columns.items():
         filled = f"{100 * found.filled / found.texts:.1f} % filled" if found.texts else "empty"
+        if found.texts < rows:
+            filled = f"in {found.texts:,} of {counted(rows, 'row')}, {filled}"
         told = f"{filled}, {_different(found)}, {_lengths(found.shortest or 0, found.longest)} long"
         yield said((name or "(no name)", "strong"), f"  {told}")
-        yield from types_report(found, can_draw=can_draw)
-        shapes = found.ranked(rare=rare)
+        yield from types_report(found, rows, can_draw=can_draw)
+        values = list(values_lines(found, top, rare=rare))
+        yield from values
+        shapes = found.ranked(rare=rare) if not values else []
         shown = shapes[: top or SHAPES_OF_COLUMN]
         for shape in shown:
             share = f"{100 * shape.count / found.texts:5.1f} %"
@@ -101,16 +105,24 @@ def columns_report(
         for kind, odd in sorted(found.oddities.items(), key=_oddest)[:4]:
             yield said(f"  {'':7}  ", (f"{kind}: {odd.count:,}, first on line {odd.first}", "warn"))
         yield BLANK
-    rows = max((found.texts for found in columns.values()), default=0)
     for remark in remarks:
         yield Labelled("look at", remark, indent=0, tone="warn")
     yield said((f"{counted(rows, 'row')} in {counted(len(columns), 'column')}.", "strong"))
 
 
-def types_report(found: Survey, *, can_draw: bool) -> Iterator[Block]:
-    """Yield what the texts of a column would convert to, how many would not, and how the values lie."""
+def values_lines(found: Survey, top: int | None, *, rare: bool) -> Iterator[Block]:
+    """Yield the values of a column, `top` of them, where they are few and come again."""
+    counts = found.few
+    if not counts or 2 * len(counts) > found.texts:
+        return
+    for value, count in sorted(counts.items(), key=lambda each: (each[1] if rare else -each[1], each[0]))[:top]:
+        yield said((f"  {100 * count / found.texts:5.1f} %  ", "quiet"), cut(value, least=10) if value else "(nothing)")
+
+
+def types_report(found: Survey, rows: int, *, can_draw: bool) -> Iterator[Block]:
+    """Yield what the texts of a column of so many rows would convert to, how many would not, and how the values lie."""
     best = found.types.best if found.types is not None else None
-    if found.may_be_key:
+    if found.may_be_key and found.texts == rows:
         yield said((f"  {'key':>7}  ", "quiet"), ("each row has a value of its own", "good"))
     if best is None:
         return
@@ -123,8 +135,8 @@ def types_report(found: Survey, *, can_draw: bool) -> Iterator[Block]:
         yield said((f"  {'values':>7}  ", "quiet"), ends, "  ", (lie, "quiet"))
 
 
-def survey_as_data(found: Survey, top: int, rare: bool) -> dict[str, Any]:
-    """Return a survey as plain data."""
+def survey_as_data(found: Survey, rows: int, top: int, rare: bool) -> dict[str, Any]:
+    """Return a survey of texts that so many rows have as plain data."""
     return {
         "texts": found.texts,
         "filled": found.filled,
@@ -146,17 +158,18 @@ def survey_as_data(found: Survey, top: int, rare: bool) -> dict[str, Any]:
             }
             for shape in found.ranked(rare=rare)[:top]
         ],
+        "values": dict(found.few.most_common()) if found.few is not None and found.types is not None else None,
         "oddities": {name: {"count": odd.count, "first": odd.first} for name, odd in found.oddities.items()},
-        **_types_as_data(found),
+        **_types_as_data(found, rows),
     }
 
 
-def _types_as_data(found: Survey) -> dict[str, Any]:
+def _types_as_data(found: Survey, rows: int) -> dict[str, Any]:
     if found.types is None:
         return {}
     told = [each for each in found.types.counts if each.fit]
     return {
-        "may_be_key": found.may_be_key,
+        "may_be_key": found.may_be_key and found.texts == rows,
         "types": [
             {
                 "type": each.name,

@@ -8,6 +8,7 @@ does not grow with the number of texts: beyond a limit the rarest shapes so far 
 from __future__ import annotations
 
 from array import array
+from collections import Counter
 from itertools import islice
 from typing import TYPE_CHECKING, Any, NamedTuple, TypeVar
 
@@ -46,6 +47,9 @@ LONGEST_REMEMBERED = 500
 
 MOST_REMEMBERED = 20_000
 """Such texts."""
+
+MOST_VALUES = 8
+"""Different values of a column up to which each is counted."""
 
 AT_A_TIME = 2000
 """Texts that are taken in together."""
@@ -140,6 +144,9 @@ class Survey(Struct):
     types: ColumnTypes | None = None
     """What the texts of a column would convert to; None for lines."""
 
+    few: Counter[str] | None = field(default_factory=Counter)
+    """How often each text of a column is there; None for more than `MOST_VALUES`."""
+
     taken_in: dict[str | bytes, Seen] = field(default_factory=dict)
     """What is to be said of folded texts."""
 
@@ -156,6 +163,7 @@ class Survey(Struct):
         self.values.merge(other.values)
         if self.types is not None and other.types is not None:
             self.types.merge(other.types)
+            self._count_values(other.few)
         if self.kinds is not None and other.kinds is not None:
             self.kinds.merge(other.kinds)
         self.texts += other.texts
@@ -205,13 +213,24 @@ class Survey(Struct):
         """Take in all of texts but how many are different."""
         if self.types is not None:
             self.types.add_many(texts)
+            self._count_values(texts)
         self._take_in(groups_of(texts), numbers, texts.__getitem__)
 
     def _add_stored(self, stored: StoredTexts, numbers: Sequence[int], texts: Callable[[], Sequence[str]]) -> None:
         """Take in all of lines but how many are different, as `_add_texts` does."""
         if self.types is not None:
             self.types.add_many(texts())
+            self._count_values(texts())
         self._take_in(stored_groups(stored, self.tallies), numbers, stored.line)
+
+    def _count_values(self, texts: Iterable[str] | None) -> None:
+        """Count texts, or take in counts of theirs, as long as few are different."""
+        if self.few is None:
+            return
+        if texts is None or len(self.values) > MOST_VALUES:
+            self.few = None
+        else:
+            self.few.update(texts)
 
     def _take_in(self, found: Groups, numbers: Sequence[int], text_at: Callable[[int], str]) -> None:
         """Take in texts of which each one's group is told, those of a group together."""
@@ -287,7 +306,7 @@ class SurveyJob:
 
     Here batches are taken in as they come; a copy elsewhere surveys each part of a source for itself. With `of_lines`
     the kinds of line are found too, with `of_column` what the texts would convert to. `size` is how many bytes there
-    are, where that is known.
+    are, where that is known. `rows` counts those of tables: not each has every column where keys may be absent.
     """
 
     tells_numbers = True
@@ -301,11 +320,12 @@ class SurveyJob:
     ) -> None:
         self._of_lines, self._of_column, self._size = of_lines, of_column, size
         self.found: dict[str, Survey] = {}
+        self.rows = 0
         self._by_column = by_column
         self._is_copy = False
 
     def __getstate__(self) -> dict[str, Any]:
-        return self.__dict__ | {"found": {}, "_is_copy": True, "_size": None}
+        return self.__dict__ | {"found": {}, "rows": 0, "_is_copy": True, "_size": None}
 
     def work(self, source: str, batch: Batch) -> None:
         """See `Job.work`."""
@@ -315,6 +335,7 @@ class SurveyJob:
             return
         from fieldstick.data.delimited_blocks import TableBatch
 
+        self.rows += len(batch.numbers)
         if isinstance(batch, TableBatch) and batch.table.has_all_cells:
             for name, column in batch.columns():
                 self._of(name).add_batch(column)
@@ -335,16 +356,18 @@ class SurveyJob:
 
     def opened(self, part: DistantPart, first: int) -> PartSource:
         """See `PartsJob.opened`."""
-        self.found = {}
+        self.found, self.rows = {}, 0
         return part.opened(first)
 
-    def told(self, source: PartSource) -> dict[str, Survey]:
+    def told(self, source: PartSource) -> tuple[int, dict[str, Survey]]:
         """See `PartsJob.told`."""
-        return self.found
+        return self.rows, self.found
 
-    def take_told(self, source: Source, told: dict[str, Survey]) -> None:
+    def take_told(self, source: Source, told: tuple[int, dict[str, Survey]]) -> None:
         """See `PartsJob.take_told`."""
-        for name, found in told.items():
+        rows, columns = told
+        self.rows += rows
+        for name, found in columns.items():
             self._of(name).merge(found)
 
     def close(self, sources: Sequence[Source]) -> None:
