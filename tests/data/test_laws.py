@@ -15,7 +15,8 @@ from hypothesis import strategies as st
 
 from fieldstick.data.coding import encoded
 from fieldstick.data.delimited import cell_spans, with_cell
-from fieldstick.data.json_rows import json_cell, parsed, pointer, value_at, with_value
+from fieldstick.data.flat_rows import MOST_KEYS, FlatRows
+from fieldstick.data.json_rows import cell_at, json_cell, parsed, pointer, value_at, with_value
 from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.rows import told_apart
 from fieldstick.data.source import open_sources
@@ -164,3 +165,23 @@ def test_the_mark_that_ends_a_sentence_stays_out_of_a_number(value: Decimal, mar
     assert comma.value(f"{value}".replace(".", ",") + mark) == value
     whole = int(value)
     assert FieldSpec(type="integer").value(f"{whole}{mark}") == whole
+
+
+ROWS = st.dictionaries(KEYS.filter(lambda key: not key.startswith("/")), VALUES, max_size=4)
+
+
+@given(st.lists(ROWS, max_size=6), st.integers(0, 6))
+def test_rows_laid_flat_hold_what_stands_at_each_pointer(rows: list[dict[str, Any]], at: int) -> None:
+    flat = FlatRows()
+    made = [*flat.of(rows[:at]), *flat.of(rows[at:])]
+    assert len(made) == len(rows)
+    for row, found in zip(rows, made, strict=True):
+        for name, value in found.items():
+            assert cell_at(row, name) == value
+            assert not (isinstance(value, dict) and value), "objects are entered"
+        assert row.keys() == {name if name in row else pointer(name)[0] for name in found}
+
+
+def test_an_object_that_holds_something_by_each_of_many_keys_stays_one_value() -> None:
+    rows = [{"by_plot": {f"B{at}": at}, "at": {"day": at, "n": {"x": 1}}} for at in range(2 * MOST_KEYS)]
+    assert {*map(tuple, FlatRows().of(rows))} == {("by_plot", "/at/day", "/at/n/x")}

@@ -31,6 +31,9 @@ if TYPE_CHECKING:
 
 TABLE_ENDINGS = (".csv", ".tsv", ".jsonl", ".ndjson", ".json")
 
+NESTED = ("json", "jsonl", ".json", ".jsonl", ".ndjson")
+"""Kinds of table, and endings, that may hold objects within rows."""
+
 KINDS = 12
 """Kinds of line that are shown unless another number is asked for."""
 
@@ -74,8 +77,9 @@ def command(
             source.read_options = replace(source.read_options, rows_wanted=True, cells_wanted=True)
     of_column = read_options.column is not None
     of_lines = not by_column and not of_column and kinds != 0
+    nested = by_column and all((each.read_options.kind or each.ending) in NESTED for each in opened)
     size = sum(source.size or 0 for source in opened)
-    job = SurveyJob(by_column=by_column, of_lines=of_lines, of_column=of_column, size=size)
+    job = SurveyJob(by_column=by_column, of_lines=of_lines, of_column=of_column, nested=nested, size=size)
     reader = cluster_at(cluster) if cluster is not None else Processes(1)
     reader.run(job, opened, byte_progress(opened))
     remarks = [remark for source in opened for remark in _remarks(source)]

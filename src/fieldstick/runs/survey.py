@@ -25,10 +25,11 @@ from fieldstick.runs.oddities import oddities_of
 from fieldstick.runs.shape_groups import Groups, groups_of, kinds_of, stored_groups, take_into
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable, Iterator, Sequence
+    from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 
     from fieldstick.data.batch import Batch, StoredTexts
     from fieldstick.data.distant import DistantPart, PartSource
+    from fieldstick.data.flat_rows import FlatRows
     from fieldstick.data.source import Source
 
 MOST_SHAPES = 20_000
@@ -306,7 +307,8 @@ class SurveyJob:
 
     Here batches are taken in as they come; a copy elsewhere surveys each part of a source for itself. With `of_lines`
     the kinds of line are found too, with `of_column` what the texts would convert to. `size` is how many bytes there
-    are, where that is known. `rows` counts those of tables: not each has every column where keys may be absent.
+    are, where that is known. `rows` counts those of tables: not each has every column where keys may be absent. Of
+    `nested` rows the keys of objects within them are columns too.
     """
 
     tells_numbers = True
@@ -316,8 +318,16 @@ class SurveyJob:
     """See `Job`."""
 
     def __init__(
-        self, *, by_column: bool, of_lines: bool = False, of_column: bool = False, size: int | None = None
+        self,
+        *,
+        by_column: bool,
+        of_lines: bool = False,
+        of_column: bool = False,
+        nested: bool = False,
+        size: int | None = None,
     ) -> None:
+        self._nested = nested
+        self._flat: FlatRows | None = None
         self._of_lines, self._of_column, self._size = of_lines, of_column, size
         self.found: dict[str, Survey] = {}
         self.rows = 0
@@ -325,7 +335,7 @@ class SurveyJob:
         self._is_copy = False
 
     def __getstate__(self) -> dict[str, Any]:
-        return self.__dict__ | {"found": {}, "rows": 0, "_is_copy": True, "_size": None}
+        return self.__dict__ | {"found": {}, "rows": 0, "_is_copy": True, "_size": None, "_flat": None}
 
     def work(self, source: str, batch: Batch) -> None:
         """See `Job.work`."""
@@ -340,8 +350,18 @@ class SurveyJob:
             for name, column in batch.columns():
                 self._of(name).add_batch(column)
         else:
-            rows = [{name: text_of(value) or "" for name, value in row.items()} for row in batch.rows or ()]
+            rows = [{name: text_of(value) or "" for name, value in row.items()} for row in self._laid_out(batch)]
             survey_columns(zip(batch.numbers, rows, strict=False), self.found, to_be_merged=self._is_copy)
+
+    def _laid_out(self, batch: Batch) -> Iterable[Mapping[str, Any]]:
+        rows = batch.rows or []
+        if not self._nested:
+            return rows
+        if self._flat is None:
+            from fieldstick.data.flat_rows import FlatRows
+
+            self._flat = FlatRows()
+        return self._flat.of(rows)
 
     def _of(self, name: str) -> Survey:
         if name not in self.found:
