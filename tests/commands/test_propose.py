@@ -61,6 +61,8 @@ def test_a_column_names_its_field_and_what_comes_again_and_again_is_listed(
     found = proposed(desk, "permits.csv", "--delimiter", "semicolon", "--column", column)
     assert all(set(re.compile(each["expression"]).groupindex) == {column.lower()} for each in found)
     assert all(each["fit"] == different for each in found)
+    assert "--column NAME" in desk.run("propose", "permits.csv").err
+    assert "--column NAME" not in desk.run("propose", "permits.csv", "--as", "lines").err
     listed = found[0]["expression"] == "(?P<gate>quarry|north)"
     assert listed is (column == "Gate") and (listed or re.fullmatch(found[0]["expression"], "77,5"))
 

@@ -15,7 +15,7 @@ from fieldstick.commands.printing import print_json
 from fieldstick.commands.saying import say, tell
 from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import source_options
-from fieldstick.commands.sources import sources_of
+from fieldstick.commands.sources import TABLE_ENDINGS, sources_of
 from fieldstick.drafting.proposals.beginnings import BEGINNING, LONGEST
 from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
 from fieldstick.drafting.proposals.spelling import LEVELS
@@ -84,6 +84,9 @@ def command(
     else:
         Terminal.of().show(proposals_report(found, examples))
     say_source_notes(opened)
+    for each in opened:
+        if each.kind == "lines" and each.ending in TABLE_ENDINGS and read_options.kind is None:
+            say(f"{each.name} was read as lines; --column NAME proposes for a column of it")
     long = sum(len(each) > LONGEST for each in {*fitting, *texts})
     if found and long:
         are_long = f"{counted(long, 'example')} of more than {LONGEST:,} characters"

@@ -23,6 +23,9 @@ if TYPE_CHECKING:
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.matching.tally import Tally
 
+TABLE_ENDINGS = (".csv", ".tsv", ".jsonl", ".ndjson", ".json")
+"""Endings of text files that hold tables, which are read as lines where no column is asked for."""
+
 
 def shown(text: str) -> str:
     """Make text safe for a terminal; line feeds and tabs stay."""

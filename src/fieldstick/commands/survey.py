@@ -14,7 +14,7 @@ from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.saying import say
 from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import row_options
-from fieldstick.commands.sources import sources_of
+from fieldstick.commands.sources import TABLE_ENDINGS, sources_of
 from fieldstick.commands.work_options import cluster_at, cluster_option
 from fieldstick.data.read_options import TABLES
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED
@@ -28,8 +28,6 @@ from fieldstick.runs.survey import Survey, SurveyJob
 if TYPE_CHECKING:
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.data.source import Source
-
-TABLE_ENDINGS = (".csv", ".tsv", ".jsonl", ".ndjson", ".json")
 
 NESTED = ("json", "jsonl", ".json", ".jsonl", ".ndjson")
 """Kinds of table, and endings, that may hold objects within rows."""
