@@ -75,6 +75,12 @@ def test_survey_of_rows_tells_which_have_a_key_and_the_values_of_a_column_where_
     assert "3 rows in 2 columns." in desk.run("survey", "apart.jsonl").out
 
 
+def test_survey_groups_the_digits_of_lengths(desk: Desk) -> None:
+    desk.write("long.txt", "a" * 1234 + "\n")
+    run = desk.run("survey", "long.txt")
+    assert " 1,234  a…" in run.out and "1,234 to 1,234 characters long" in run.out
+
+
 def test_survey_names_byte_order_marks_and_mixed_line_ends(desk: Desk) -> None:
     (desk.folder / "mixed.txt").write_bytes(b"\xef\xbb\xbfa\r\nb\nc\xff\n")
     told = " ".join(desk.run("survey", "mixed.txt").out.split())

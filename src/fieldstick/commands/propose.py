@@ -137,7 +137,7 @@ def _of_kind(sources: Sequence[Source], kind: int) -> list[str]:
 
 def _keep(chosen: Proposed, name: str, kept_in: str, texts: Sequence[str], missing: Sequence[str]) -> None:
     """Keep a proposal as a pattern with samples that differ."""
-    table: dict[str, Any] = {"about": f"Proposed from {len(texts)} texts", "expression": chosen.expression}
+    table: dict[str, Any] = {"about": f"Proposed from {counted(len(texts), 'text')}", "expression": chosen.expression}
     if chosen.fields:
         table["fields"] = chosen.fields
     positive, negative = samples_for(chosen, texts, missing)

@@ -37,6 +37,8 @@ def source_words(source: ReadFrom) -> Iterator[str]:
         if lines:
             first = ", ".join(str(number) for number in lines[:FIRST]) + (" …" if lines.total > FIRST else "")
             yield f"{lines.total:,} {one if lines.total == 1 else several} {what}: {first}"
+    if notes.overlong and not read_options.passes_on:
+        yield "--longest N reads texts up to another length, 0 of any"
     if notes.led_by:
         yield f"it begins as {notes.led_by.upper()} does; --encoding {notes.led_by} reads it"
     elif notes.undecodable.total > FIRST:

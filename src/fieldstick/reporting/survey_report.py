@@ -46,7 +46,7 @@ def _row(shape: Shape, texts: int) -> ShapeRow:
 
 
 def _lengths(low: int, high: int) -> str:
-    return f"{low}" if low == high else f"{low}-{high}"
+    return f"{low:,}" if low == high else f"{low:,}-{high:,}"
 
 
 def _oddities(found: Survey, remarks: Sequence[str]) -> Iterator[Block]:
@@ -71,7 +71,7 @@ def _summary(found: Survey) -> str:
     if not found.texts:
         return "No text was read."
     shapes = ("at least " if found.other_shapes else "") + counted(len(found.shapes), "shape")
-    lengths = f"{found.shortest} to {counted(found.longest, 'character')} long"
+    lengths = f"{found.shortest or 0:,} to {counted(found.longest, 'character')} long"
     return f"{counted(found.texts, 'text')}, {_different(found)}, in {shapes}; {lengths}."
 
 
