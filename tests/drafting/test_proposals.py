@@ -12,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.analysis.automaton.asked import Reading
+from fieldstick.analysis.danger import is_doubling
 from fieldstick.analysis.hazards import hazards
 from fieldstick.analysis.relation import relation_of
 from fieldstick.drafting.proposals import choosing
@@ -342,7 +343,76 @@ def test_lines_of_many_sources_are_told_as_somebody_would(
         assert each in first.expression, first.expression
     assert fields.items() <= {name: table["type"] for name, table in first.fields.items()}.items()
     assert first.fit == len(set(texts))
+    for each in with_beyond(found, texts):
+        assert set(each.fields) <= set(re.compile(each.expression).groupindex)
     assert not [[*map(str, hazards(parse(each.expression)))] for each in found if hazards(parse(each.expression))]
+
+
+@pytest.mark.parametrize(
+    ("mark", "line", "sizes", "expression"),
+    [
+        (" ", "reads {} end", (3, 6), r"reads (?P<reads>\d{1,3}(?: \d{1,3}){2,}) end"),
+        (";", "{}", (4, 12), r"(?P<list>\d{1,3}(?:;\d{1,3}){3,})"),
+        (";", "{}", (20, 60), r"(?P<list>\d{1,3}(?:;\d{1,3}){9,})"),
+        (",", "{}", (2, 9), r"(?P<list>\d{1,3}(?:,\d{1,3})+)"),
+        (",", "{}", (40, 40), r"(?P<list>\d{1,3}(?:,\d{1,3}){39})"),
+        (", ", "n {} by holm", (17, 17), r"n (?P<list>\d{1,3}(?:, \d{1,3}){16}) by holm"),
+        (",", "{}", (3, 3), r"(?P<number>\d{1,3}),(?P<number2>\d{1,3}),(?P<number3>\d{1,3})"),
+    ],
+)
+def test_numbers_of_which_there_are_many_or_any_number_are_a_list(
+    mark: str, line: str, sizes: tuple[int, int], expression: str
+) -> None:
+    chance = random.Random(4)
+    rows = [[str(chance.randint(0, 999)) for _ in range(chance.randint(*sizes))] for _ in range(200)]
+    texts = [line.format(mark.join(row)) for row in rows]
+    found = with_beyond(propose(texts), texts)
+    assert found[0].expression == expression
+    assert [each["type"] for each in found[0].fields.values()] == ["integer"] * 3 * (sizes == (3, 3))
+
+
+def test_a_comma_parts_numbers_only_where_some_texts_show_it() -> None:
+    grouped = [f"{number * 7919 % 3_000_000:,}" for number in range(1, 60)]
+    assert [*propose(grouped)[0].fields.values()] == [{"type": "integer", "group_mark": ","}]
+    decimal = [f"{number * 17 % 90},{number % 10}" for number in range(1, 60)]
+    assert [*propose(decimal)[0].fields.values()] == [{"type": "decimal", "decimal_mark": ","}]
+
+
+@pytest.mark.parametrize("seed", range(24))
+def test_whatever_lines_are_made_of_what_is_proposed_stands_up(seed: int) -> None:
+    texts = drawn_lines(random.Random(seed))
+    for each in with_beyond(propose(texts), texts):
+        assert set(each.fields) <= set(re.compile(each.expression).groupindex)
+        assert each.fit == sum(taken_by(each.expression, dict.fromkeys(texts)))
+        assert each.beyond is None or (each.fits(each.beyond) and each.beyond not in texts)
+        assert not is_doubling(Reading(each.expression))
+        positive, negative = samples_for(each, texts, [])
+        assert all(map(each.fits, positive)) and not any(map(each.fits, negative))
+
+
+def drawn_lines(chance: random.Random) -> list[str]:
+    """Return lines of which each has values of the same kinds, and lists of such, parted alike."""
+
+    def slot(deep: int) -> Callable[[], str]:
+        kind = chance.randrange(9 if deep else 6)
+        low, mark = chance.randint(0, 4), chance.choice([",", ";", " ", ", ", "/", "-", "_", "."])
+        high, inner = low + chance.randint(0, 5), slot(deep - 1) if kind > 5 else str
+        key, words = chance.choice(["n", "plot", "seen"]), chance.sample(["fen", "moss", "hag", "tarn", "beck"], 3)
+        kinds: list[Callable[[], str]] = [
+            lambda: str(chance.randint(0, 10**low)),
+            lambda: f"{chance.random() * 50:.{low}f}",
+            lambda: chance.choice(words),
+            lambda: f"2026-05-{chance.randint(1, 28):02}",
+            lambda: f"{chance.choice('ABC')}{chance.randint(0, 99):02}",
+            lambda: f"{chance.getrandbits(32):08x}",
+            lambda: mark.join(inner() for _ in range(chance.randint(low, high))),
+            lambda: inner() if chance.random() < 0.7 else "",
+            lambda: f"{key}={inner()}",
+        ]
+        return kinds[kind]
+
+    parts, mark = [slot(2) for _ in range(chance.randint(1, 5))], chance.choice([" ", ";", ",", "|", "\t", " - "])
+    return [text for _ in range(60) if (text := mark.join(part() for part in parts)).strip()] or ["fen"]
 
 
 @pytest.mark.parametrize(

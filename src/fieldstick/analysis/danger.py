@@ -24,6 +24,7 @@ from fieldstick.analysis.automaton.threads import Automaton
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.probing import compiled_by_engine, method_of
 from fieldstick.errors import BudgetSpent
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import Repeat, walk
 from fieldstick.syntax.widths import width
@@ -150,12 +151,18 @@ def is_doubling(reading: Reading, *, steps: int = MOST_STEPS) -> bool:
 
     Raises SyntaxFault for what is no expression.
     """
+    if not _REPEATED_GROUP.search(reading.expression):
+        return False
     try:
         graph = Graph(Automaton(trial_program_of(parse(reading.expression, reading.flags), reading.reach)), steps)
         found = next(multiplying(graph), None)
     except OutOfReach:
         return False
     return found is not None and found.degree is None
+
+
+_REPEATED_GROUP = compiled_later(r"\)\s*[*+{]")
+"""Without one, no cost doubles."""
 
 
 def _when_endless(run: _Run, parsed: Parsed, reading: Reading, least_degree: int, steps: int) -> Danger | None:

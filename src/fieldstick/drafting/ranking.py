@@ -19,7 +19,6 @@ from fieldstick.drafting.readable import is_readable
 from fieldstick.drafting.slips.texts import ascii_double
 from fieldstick.engines.probing import batch_of, compiled_by_engine, fits
 from fieldstick.errors import FieldstickError, SyntaxFault
-from fieldstick.lean import compiled_later
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import Alternation, Group, Repeat, walk
 from fieldstick.syntax.widths import width
@@ -76,9 +75,6 @@ BIT, MOST_BITS = 0.006, 0.25
 
 MOST_ALIKE = 2
 """Changes that say the same is amiss and put something else there."""
-
-_REPEATED_GROUP = compiled_later(r"\)\s*[*+{]")
-"""Without one, no text takes forever."""
 
 RUNAWAY = 0.4
 """What a change costs more after which the time of a text may double with each of its characters."""
@@ -159,8 +155,6 @@ def _quantifiers(case: MatchCase) -> int | None:
 
 
 def _is_runaway(case: MatchCase) -> bool:
-    if not _REPEATED_GROUP.search(case.expression):
-        return False
     from fieldstick.analysis.automaton.asked import Reading
     from fieldstick.analysis.danger import is_doubling
 

@@ -14,10 +14,13 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from msgspec import Struct
 
+from fieldstick.analysis.automaton.asked import Reading
+from fieldstick.analysis.danger import is_doubling
 from fieldstick.drafting.proposals.cutting import SPECIAL, tokens_of
 from fieldstick.drafting.proposals.forms import WAYS, Way, forms_by
 from fieldstick.drafting.proposals.literal_numbers import are_literal
 from fieldstick.drafting.proposals.pieces import Piece, complexity, glued_in, is_of_one, unlike_in
+from fieldstick.drafting.proposals.polishing import polished
 from fieldstick.drafting.proposals.writing import Writer
 from fieldstick.drafting.ranking import neighbours
 from fieldstick.engines.probing import batch_of, fits, tried
@@ -110,6 +113,9 @@ MOST_SLOW = 3
 SPREAD = 0.1
 """By how much worse a way must be to count 1/e as much when all are asked together."""
 
+FOREVER_STEPS = 50_000
+"""Steps in which it is told whether a text may take forever."""
+
 OWN = 0.2
 """What it counts how good a way is itself, beside that it agrees with the others."""
 
@@ -157,7 +163,19 @@ def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Wr
     found = _all_written(ways, texts, fitting, near)
     if not found and ways is not WAYS:
         found = _all_written(WAYS, texts, fitting, near)
-    return {level: likeliest([written for _, written in some], weight) for level, some in found.items()}
+    return {level: _calm([written for _, written in some], weight) for level, some in found.items()}
+
+
+def _calm(found: Sequence[Written], weight: float) -> Written:
+    """Return the one that is likeliest right and by which no text takes forever; the likeliest, where none is such."""
+    first = likeliest(found, weight)
+    best, left = first, found
+    while is_doubling(Reading(polished(best.expression)), steps=FOREVER_STEPS):
+        left = [each for each in left if each.expression != best.expression]
+        if not left:
+            return first
+        best = likeliest(left, weight)
+    return best
 
 
 def _promising(texts: Sequence[str], fitting: Sequence[str], near: Sequence[str], weight: float) -> tuple[Way, ...]:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import datetime as dt
 import re
+from contextlib import contextmanager
+from contextvars import ContextVar
 from functools import lru_cache
 from itertools import product
 from typing import TYPE_CHECKING, Any, Literal
@@ -260,6 +262,38 @@ _NUMBER_AFTER_LETTERS = compiled_later(rf"{_APART}[-+]?{_DIGITS}|(?<=[^\W\d_])(?
 After letters `1E47` is no power, but goes on with another letter.
 """
 
+_PLAIN_DIGITS = r"(?:\d*\.\d+|\d+)(?:[eE][-+]?\d+)?(?!\w*\d)(?!\.\d)"
+_PLAIN_NUMBER = compiled_later(rf"(?<![\w.])[-+]?{_PLAIN_DIGITS}")
+_PLAIN_AFTER_LETTERS = compiled_later(rf"(?<![\w.])[-+]?{_PLAIN_DIGITS}|(?<=[^\W\d_])(?!\.|\d+[eE]\d){_PLAIN_DIGITS}")
+"""Numbers as they are where commas part columns."""
+
+_COMMAS = compiled_later(r"(?<![\w.,-])\d+(?:,-?\d+)+(?![\w.,-])")
+_GROUPED = compiled_later(r"\d{1,3}(?:,\d{3})+")
+PARTING_SHARE = 10
+"""One text in so many of those with digits on both sides of a comma shows that a comma parts them, if it does."""
+
+_PARTING: ContextVar[bool] = ContextVar("parting", default=False)
+
+
+@contextmanager
+def with_commas_told(texts: Sequence[str]) -> Iterator[None]:
+    """Cut texts so that a comma parts numbers, whatever digits stand around it, where some of them show that it does.
+
+    What has two commas or more and is no number in groups of three digits shows it.
+    """
+    runs = [found for text in texts if (found := _COMMAS.findall(text))]
+    shown = sum(any(each.count(",") > 1 and not _GROUPED.fullmatch(each) for each in some) for some in runs)
+    token = _PARTING.set(bool(shown) and PARTING_SHARE * shown >= len(runs))
+    try:
+        yield
+    finally:
+        _PARTING.reset(token)
+
+
+def commas_part() -> bool:
+    """Tell whether a comma parts numbers, whatever digits stand around it."""
+    return _PARTING.get()
+
 
 NOT_GIVEN = ("n/a", "N/A")
 """What stands where there is no value, of letters with a mark between them."""
@@ -294,9 +328,13 @@ class Token(Struct, frozen=True):
     text: str
 
 
-@lru_cache(maxsize=1 << 15)
 def tokens_of(text: str, cut: Cut = "words") -> tuple[Token, ...]:
     """Cut a text into its pieces; what stands in quotes is one."""
+    return _tokens_of(text, cut, commas_part())
+
+
+@lru_cache(maxsize=1 << 15)
+def _tokens_of(text: str, cut: Cut, parting: bool) -> tuple[Token, ...]:
     if cut in ("chunks", "whole"):
         return (*_unquoted_tokens(text, cut, tags=False),)
     found: list[Token] = []
@@ -335,7 +373,8 @@ def _unquoted_tokens(text: str, cut: Cut, *, tags: bool) -> list[Token]:
 
 def _plain_tokens(text: str, cut: Cut) -> Iterator[Token]:
     at = 0
-    number_in = _NUMBER_AFTER_LETTERS if cut in ("runs", "marks") else _NUMBER
+    both = (_PLAIN_NUMBER, _PLAIN_AFTER_LETTERS) if commas_part() else (_NUMBER, _NUMBER_AFTER_LETTERS)
+    number_in = both[cut in ("runs", "marks")]
     numbers = number_in.finditer(text) if cut not in ("chunks", "whole") else ()
     if cut == "names":
         # Digits alone are part of a name.

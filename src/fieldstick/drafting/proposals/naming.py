@@ -50,6 +50,9 @@ def _cases(words: tuple[str, str]) -> Iterator[tuple[str, str]]:
 TRUTHS = tuple({each, other} for both in (("true", "false"), ("yes", "no")) for each, other in _cases(both))
 """Words that say whether something is so, in one case."""
 
+PLAIN_NAMES = ("word", "number", "text")
+"""What fields are called of which nothing says what they are."""
+
 
 def boolean_of(values: Sequence[str]) -> Table:
     """Return the table of a field of words that say whether something is so."""

@@ -18,6 +18,7 @@ from fieldstick.drafting.context import Beside, MatchCase
 from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.proposals.beginnings import LONGEST, beginning_of, thinned, with_anything_after
 from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, taken_by, takes
+from fieldstick.drafting.proposals.cutting import with_commas_told
 from fieldstick.drafting.proposals.naming import field_name
 from fieldstick.drafting.proposals.polishing import polished
 from fieldstick.drafting.proposals.spelling import LEVELS, listed_of
@@ -84,6 +85,14 @@ def propose(
         return []
     if max(map(len, known)) > LONGEST:
         return _of_beginnings(texts, fitting, missing, known, name)
+    with with_commas_told(known):
+        return _proposed(texts, fitting, missing, known, name)
+
+
+def _proposed(
+    texts: Sequence[str], fitting: Sequence[str], missing: Sequence[str], known: Sequence[str], name: str | None
+) -> list[Proposed]:
+    """Return expressions for texts that are not very long."""
     found: list[Proposed] = []
     examples = [*fitting, *thinned(texts)]
     best = best_written(examples, fitting)
@@ -98,6 +107,8 @@ def propose(
         expression = _kept_out(_taken_in(expression, fields, known), missing, known)
         if level != "loose":
             expression, fields = renumbered(with_whole_values(expression, fields, examples), fields)
+            # What is a list now is no number any more.
+            fields = _converting(expression, fields, _parted(expression, known)[0]) or {}
         expression = polished(expression)
         if any(_is_same(each.expression, expression) for each in found):
             continue

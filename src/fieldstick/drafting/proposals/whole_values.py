@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections import Counter
 from typing import TYPE_CHECKING
 
+from fieldstick.drafting.proposals.naming import PLAIN_NAMES
 from fieldstick.drafting.proposals.spelling import listed_of
 from fieldstick.engines.probing import batch_of
 from fieldstick.lean import compiled_later
@@ -36,6 +37,18 @@ _ROW = compiled_later(
 )
 """So many that are no numbers that they are hardly a thing each."""
 
+_ENDED = compiled_later(
+    r"\(\?P<(?P<name>\w+)>(?P<item>[^()]+)\)(?P<fixed>(?P<mark>\\?[^\w()] ?)(?:\(\?P<\w+>(?P=item)\)(?P=mark))*)"
+    r"\(\?P<(?P<list>\w+)>(?P=item)\(\?:(?P=mark)(?P=item)\)(?P<more>[*+])\)"
+)
+"""Fields that are spelled alike, one after the other, and then a list of the like."""
+
+_MANY = compiled_later(
+    r"\(\?P<(?P<name>\w+)>(?P<item>[^()]+)\)"
+    r"(?P<fixed>(?P<mark>\\?[^\w()] ?)\(\?P<\w+>(?P=item)\)(?:(?P=mark)\(\?P<\w+>(?P=item)\)){15,})"
+)
+"""More fields that are spelled alike than somebody would have a name for."""
+
 _PADDED = compiled_later(r"(?P<opening>\(\?P<\w+>)(?P<blanks> [+*]?)(?P<inner>(?:[^()|\\ ]|\\.)+)\)(?![?*+{])")
 """A field with blanks before its value."""
 
@@ -50,6 +63,9 @@ _FIELDS = compiled_later(_A_FIELD)
 _TWO = compiled_later(rf"{_A_FIELD}.{{0,3}}{_A_FIELD}")
 _FIRST_FIELD = compiled_later(r"^\(\?P<\w+>(?:[^()\\]|\\.)*\)")
 
+MOST_COUNTED = 4
+"""Items of a list up to which as many are asked for as all examples have."""
+
 MOST_BESIDE = 2
 """Characters that may stand between a field and what may follow it for both to be one value; one less between two
 fields."""
@@ -62,7 +78,10 @@ def with_whole_values(expression: str, typed: Collection[str], texts: Several[st
     """
     at = 0
     expression = _PADDED.sub(r"\g<blanks>\g<opening>\g<inner>)", expression)
-    expression = _ROW.sub(lambda found: _as_list(found, ""), _LIST.sub(_as_list, expression))
+    expression = _ENDED.sub(_as_one_list, _LIST.sub(_as_list, expression))
+    expression = _ROW.sub(lambda found: _as_list(found, ""), expression)
+    many = _free("list", expression)
+    expression = _MANY.sub(lambda found: _as_list(found, "", many), expression, count=1)
     while True:
         tree = parse(expression).tree
         items = tree.items if isinstance(tree, Sequence) else (tree,)
@@ -76,15 +95,32 @@ def with_whole_values(expression: str, typed: Collection[str], texts: Several[st
             return expression
 
 
-def _as_list(found: re.Match[str], more: str = ",") -> str:
-    """Return one field for items of which there are as many at the least, or just so many."""
+def _as_list(found: re.Match[str], more: str = ",", plain: str = "") -> str:
+    """Return one field for items of which there are as many at the least, or just so many.
+
+    It is called `plain` where nothing says what they are.
+    """
     name, item, mark = found["name"], found["item"], found["mark"]
+    name = plain if plain and name.rstrip("0123456789") in PLAIN_NAMES else name
     after = mark if found.groupdict().get("after") else ""
     return f"(?P<{name}>{item}(?:{mark}{item}){{{found['fixed'].count('(?P<')}{more}}}){after}"
 
 
+def _as_one_list(found: re.Match[str]) -> str:
+    """Return the list that a field or more and a list of the like behind them are."""
+    item, mark = found["item"], found["mark"]
+    least = 1 + found["fixed"].count("(?P<") + (found["more"] == "+")
+    # Of very many, the fewest that were seen are hardly the fewest that there are.
+    least = least // 2 if least > MOST_COUNTED else least
+    name = found["list"] if found["name"].rstrip("0123456789") in PLAIN_NAMES else found["name"]
+    return f"(?P<{name}>{item}(?:{mark}{item}){{{least},}})"
+
+
 def renumbered(expression: str, fields: Mapping[str, Table]) -> tuple[str, dict[str, Table]]:
-    """Return an expression and the tables of its fields, those of one name numbered from 2 on without a gap."""
+    """Return an expression and the tables of its fields, those of one name numbered from 2 on without a gap.
+
+    What is no field any more has no table.
+    """
     names = _FIELD.findall(expression)
     new: dict[str, str] = {}
     taken: Counter[str] = Counter()
@@ -93,7 +129,7 @@ def renumbered(expression: str, fields: Mapping[str, Table]) -> tuple[str, dict[
         taken[base] += base in names
         new[name] = base + str(taken[base]) if taken[base] > 1 and base != name else name
     made = _FIELD.sub(lambda found: f"(?P<{new[found[1]]}>", expression)
-    return made, {new.get(name, name): table for name, table in fields.items()}
+    return made, {new[name]: table for name, table in fields.items() if name in new}
 
 
 def _regions(items: Several[Node], typed: Collection[str]) -> Iterator[Span]:

@@ -10,7 +10,16 @@ from typing import TYPE_CHECKING, NamedTuple
 from fieldstick.drafting.context import class_spelling, escaped, escaped_text
 from fieldstick.drafting.proposals.cutting import SPECIAL
 from fieldstick.drafting.proposals.literal_numbers import literals_of
-from fieldstick.drafting.proposals.naming import DECIMAL, TRUTHS, Before, after, boolean_of, called, field_name
+from fieldstick.drafting.proposals.naming import (
+    DECIMAL,
+    PLAIN_NAMES,
+    TRUTHS,
+    Before,
+    after,
+    boolean_of,
+    called,
+    field_name,
+)
 from fieldstick.drafting.proposals.numerals import loosely_grouped, number_of
 from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, complexity
 from fieldstick.drafting.proposals.quoting import QUOTES, anything_until, enclosed_by
@@ -54,9 +63,6 @@ _ENDS_PATH = compiled_later(r"\\?[ ,:;\"'<>\[\]{}=|]|\\[s()]")
 
 _VALUES = ("number", "word", "chunk", "quoted", "literal", *SPECIAL)
 """Pieces that are values, rather than what parts them."""
-
-_PLAIN_NAMES = ("word", "number", "text")
-"""What fields are called of which nothing says what they are."""
 
 _NUMBERS = ("number", "literal")
 """Pieces that are numbers, whatever stands around them."""
@@ -224,8 +230,8 @@ class Writer:
         known = [field.name for field in fields if field is not None]
         for name in known:
             self.fields.pop(name, None)
-            self._names[name.rstrip("0123456789")] -= name.rstrip("0123456789") in _PLAIN_NAMES
-        named = next((each for each in known if each.rstrip("0123456789") not in _PLAIN_NAMES), "")
+            self._names[name.rstrip("0123456789")] -= name.rstrip("0123456789") in PLAIN_NAMES
+        named = next((each for each in known if each.rstrip("0123456789") not in PLAIN_NAMES), "")
         spelled = "".join(
             each if field is None else field.grouped for each, field in zip(found[start:], fields, strict=True)
         )
@@ -240,7 +246,7 @@ class Writer:
         self.fields.pop(field.name, None)
         name = self._named("version", {}) if inner.startswith(r"\.\d") else field.name
         bare = name.rstrip("0123456789")
-        if bare in _PLAIN_NAMES and inner.removeprefix("\\")[:1] in tuple(",;|/"):
+        if bare in PLAIN_NAMES and inner.removeprefix("\\")[:1] in tuple(",;|/"):
             self._names[bare] -= 1
             name = self._named("list", {})
         found[-1] = f"(?P<{name}>{field.grouped}(?:{inner}){times})"
