@@ -422,8 +422,20 @@ def drawn_lines(chance: random.Random) -> list[str]:
         (r"[A-F]\d(?:,[a-f]\d)*", "[A-F][0-9](?:,[a-f][0-9])*"),
         (r"(?P<word>\w+\d+):\w+\d+", r"(?P<word>\w+\d):\w+\d"),
         (r"\w+(?:_\w+)*", r"\w+"),
+        (r"(?P<v>\w+|\d+e\d+);x", r"(?P<v>\w+);x"),
+        (r"a(?:, '(?P<word>[a-z]+)'|, 'hag')?", r"a(?:, '(?P<word>[a-z]+)')?"),
         (r"\w+(?:[._]+\w+)*,\w+(?:[_-]\w+)*", r"\w+(?:\.+\w+)*,\w+(?:\-\w+)*"),
-        *((same, same) for same in (r"\w+(?:_\w+)+", r"[a-z]+(?:_[a-z]+)*", r"\w+(?:[^_]\w+)*", r"\d[A-F]|\w+\d{2}")),
+        *(
+            (same, same)
+            for same in (
+                r"(?P<n>\d+)|\w+",
+                "fen|hag",
+                r"\w+(?:_\w+)+",
+                r"[a-z]+(?:_[a-z]+)*",
+                r"\w+(?:[^_]\w+)*",
+                r"\d[A-F]|\w+\d{2}",
+            )
+        ),
     ],
 )
 def test_what_would_be_named_as_a_hazard_is_written_otherwise_and_takes_the_same(written: str, kept: str) -> None:

@@ -6,10 +6,24 @@ import re
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
+from fieldstick.analysis.automaton.asked import Reading
+from fieldstick.analysis.effort import Effort
 from fieldstick.analysis.hazards.flags import digits_beyond_ascii
 from fieldstick.analysis.hazards.suspect import edited
+from fieldstick.analysis.relation import relation_of
 from fieldstick.syntax.parser import parse
-from fieldstick.syntax.tree import Character, CharClass, Group, Node, Repeat, Sequence, Shorthand, spelled, walk
+from fieldstick.syntax.tree import (
+    Alternation,
+    Character,
+    CharClass,
+    Group,
+    Node,
+    Repeat,
+    Sequence,
+    Shorthand,
+    spelled,
+    walk,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -17,14 +31,17 @@ if TYPE_CHECKING:
     from fieldstick.syntax.parser import Parsed
     from fieldstick.syntax.tree import Span
 
+MOST_OPTIONS, COMPARING = 12, 20_000
+"""Options up to which it is asked whether one takes in another, and states that are gone through for that."""
+
 
 def polished(expression: str) -> str:
     """Return an expression for what another takes, but for digits beyond ASCII behind letters that are all of it.
 
     `[A-F]\\d{2}-\\d` becomes `[A-F][0-9]{2}-[0-9]`. What may be parted in many ways is told in one: `\\w+\\d+` as
-    `\\w+\\d`, `\\w+(?:[._]\\w+)*` as `\\w+(?:\\.\\w+)*`.
+    `\\w+\\d`, `\\w+(?:[._]\\w+)*` as `\\w+(?:\\.\\w+)*`. An option that another one takes in is left out.
     """
-    parsed = parse(expression)
+    parsed = parse(_without_hidden(expression))
     made = edited(parsed, *_parted_in_one_way(parsed))
     while True:
         parsed = parse(made)
@@ -34,6 +51,42 @@ def polished(expression: str) -> str:
         around = [node for node in _sequences(parsed) if node.span[0] <= suspect.span[0] < node.span[1]]
         home = min(around, key=lambda node: node.span[1] - node.span[0])
         made = edited(parsed, *((node.span, "[0-9]") for node in map(_repeated, home.items) if _is(node, r"\d")))
+
+
+def _without_hidden(expression: str) -> str:
+    """Leave options without fields out of which another option takes all texts: `\\w+|\\d+e\\d+`."""
+    while True:
+        parsed = parse(expression)
+        for node in walk(parsed.tree):
+            options = [*map(spelled, node.options)] if isinstance(node, Alternation) else []
+            left = [each for at, each in enumerate(options) if not _is_hidden(at, options)]
+            if len(left) < len(options):
+                expression = edited(parsed, (node.span, "|".join(left)))
+                break
+        else:
+            return expression
+
+
+def _is_hidden(at: int, options: list[str]) -> bool:
+    """Tell whether one of several options has no field and takes nothing that another does not take."""
+    own = options[at]
+    if "(?P<" in own or not own or len(options) > MOST_OPTIONS:
+        return False
+    for number, other in enumerate(options):
+        if number == at or (_is_literal(own) and _is_literal(other)):
+            continue
+        if _is_literal(own):
+            hidden = re.fullmatch(other, re.sub(r"\\(.)", r"\1", own)) is not None
+        else:
+            found = relation_of(Reading(own), Reading(other), Effort(COMPARING)).relation
+            hidden = found == "narrower" or (found == "same" and number < at)
+        if hidden:
+            return True
+    return False
+
+
+def _is_literal(option: str) -> bool:
+    return re.fullmatch(r"(?:[\w ]|\\[^\w\s])*", option) is not None
 
 
 def _parted_in_one_way(parsed: Parsed) -> Iterator[tuple[Span, str]]:
