@@ -371,11 +371,24 @@ def test_numbers_of_which_there_are_many_or_any_number_are_a_list(
     assert [each["type"] for each in found[0].fields.values()] == ["integer"] * 3 * (sizes == (3, 3))
 
 
+def test_words_of_base_16_are_no_powers_of_ten_and_a_tab_stays_a_tab() -> None:
+    chance = random.Random(4)
+    texts = [f"{chance.getrandbits(32):08x}\t{chance.choice(['fen edge', 'hag', 'old beck'])}" for _ in range(300)]
+    assert any(re.match(r"\d+e\d+\t", each) for each in texts)
+    tight, *_, loose = propose(texts)
+    assert tight.expression == r"(?P<word>[0-9a-f]{8})\t(?P<word2>fen edge|old beck|hag)"
+    assert r"\s" not in loose.expression and loose.fit == len(set(texts))
+
+
 def test_a_comma_parts_numbers_only_where_some_texts_show_it() -> None:
     grouped = [f"{number * 7919 % 3_000_000:,}" for number in range(1, 60)]
     assert [*propose(grouped)[0].fields.values()] == [{"type": "integer", "group_mark": ","}]
     decimal = [f"{number * 17 % 90},{number % 10}" for number in range(1, 60)]
     assert [*propose(decimal)[0].fields.values()] == [{"type": "decimal", "decimal_mark": ","}]
+    columns = [f"{number * 7919 % 9999},{number * 31 % 700},{'wet' if number % 3 else 'dry'}" for number in range(60)]
+    assert [each["type"] for each in propose(columns)[0].fields.values()] == ["integer", "integer"]
+    keyed = [f"temp={number % 40},{number % 10},hum={number * 7 % 90},{number % 7}" for number in range(60)]
+    assert [each["type"] for each in propose(keyed)[0].fields.values()] == ["decimal", "decimal"]
 
 
 @pytest.mark.parametrize("seed", range(24))

@@ -4,18 +4,19 @@ from __future__ import annotations
 
 import datetime as dt
 import re
+from collections import Counter
 from contextlib import contextmanager
 from contextvars import ContextVar
 from functools import lru_cache
 from itertools import product
-from typing import TYPE_CHECKING, Any, Literal
+from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
 from msgspec import Struct
 
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterable, Iterator, Sequence
 
 Cut = Literal["runs", "marks", "words", "names", "chunks", "whole"]
 """How far what stands together is one piece: digits apart from letters, both, `_` and `-` too, all but blanks, all.
@@ -269,30 +270,72 @@ _PLAIN_AFTER_LETTERS = compiled_later(rf"(?<![\w.])[-+]?{_PLAIN_DIGITS}|(?<=[^\W
 
 _COMMAS = compiled_later(r"(?<![\w.,-])\d+(?:,-?\d+)+(?![\w.,-])")
 _GROUPED = compiled_later(r"\d{1,3}(?:,\d{3})+")
+_BETWEEN_DIGITS = compiled_later(r"\d,\d")
+_BESIDE_LETTERS = compiled_later(r"(?:[^\W\d_],(?=\w)|(?<=\w),(?=[^\W\d_]))(?!\w*\s*[=:])")
+"""A comma between columns of which one is a word, and no key of a value."""
+
 PARTING_SHARE = 10
 """One text in so many of those with digits on both sides of a comma shows that a comma parts them, if it does."""
 
-_PARTING: ContextVar[bool] = ContextVar("parting", default=False)
+_BASE_16 = compiled_later(r"(?<!\w)(?=[0-9e]*[a-df])(?=[a-f]*\d)[0-9a-f]{5,}(?!\w)")
+_POWER, _WORD_OF_BASE_16 = compiled_later(r"\d+e\d+"), compiled_later(r"[0-9a-f]+")
+
+
+class Told(NamedTuple):
+    """What some texts tell of how each of them is cut.
+
+    `commas_part` says that a comma parts numbers whatever digits stand around it, `base_16` of how many digits words
+    are that are numbers of base 16, so that `31e45` is none of base 10.
+    """
+
+    commas_part: bool = False
+    base_16: frozenset[int] = frozenset()
+
+
+_NOTHING = Told()
+_TOLD: ContextVar[Told] = ContextVar("told", default=_NOTHING)
 
 
 @contextmanager
-def with_commas_told(texts: Sequence[str]) -> Iterator[None]:
-    """Cut texts so that a comma parts numbers, whatever digits stand around it, where some of them show that it does.
+def told_by(texts: Sequence[str]) -> Iterator[None]:
+    """Cut texts as some of them show that they are to be cut.
 
-    What has two commas or more and is no number in groups of three digits shows it.
+    That commas part numbers is shown by what has two commas or more and is no number in groups of three digits, and by
+    a comma between a number and a word.
     """
-    runs = [found for text in texts if (found := _COMMAS.findall(text))]
-    shown = sum(any(each.count(",") > 1 and not _GROUPED.fullmatch(each) for each in some) for some in runs)
-    token = _PARTING.set(bool(shown) and PARTING_SHARE * shown >= len(runs))
+    asked = [text for text in texts if _BETWEEN_DIGITS.search(text)]
+    shown = sum(map(_shows_columns, asked))
+    sizes = Counter(len(each) for text in texts for each in _BASE_16.findall(text))
+    base_16 = frozenset(size for size, count in sizes.items() if PARTING_SHARE * count >= len(texts))
+    token = _TOLD.set(Told(bool(shown) and PARTING_SHARE * shown >= len(asked), base_16))
     try:
         yield
     finally:
-        _PARTING.reset(token)
+        _TOLD.reset(token)
 
 
-def commas_part() -> bool:
-    """Tell whether a comma parts numbers, whatever digits stand around it."""
-    return _PARTING.get()
+def _shows_columns(text: str) -> bool:
+    runs = _COMMAS.findall(text)
+    return _BESIDE_LETTERS.search(text) is not None or any(
+        each.count(",") > 1 and not _GROUPED.fullmatch(each) for each in runs
+    )
+
+
+def _is_of_base_16(text: str, number: re.Match[str], sizes: frozenset[int]) -> bool:
+    """Tell whether a power of ten is, or is part of, a word of base 16 that has as many digits as others have."""
+    if not _POWER.fullmatch(number[0]):
+        return False
+    start, end = number.span()
+    while start and text[start - 1].isalnum():
+        start -= 1
+    while end < len(text) and text[end].isalnum():
+        end += 1
+    return end - start in sizes and _WORD_OF_BASE_16.fullmatch(text, start, end) is not None
+
+
+def told() -> Told:
+    """Return what is told of how texts are cut."""
+    return _TOLD.get()
 
 
 NOT_GIVEN = ("n/a", "N/A")
@@ -330,11 +373,11 @@ class Token(Struct, frozen=True):
 
 def tokens_of(text: str, cut: Cut = "words") -> tuple[Token, ...]:
     """Cut a text into its pieces; what stands in quotes is one."""
-    return _tokens_of(text, cut, commas_part())
+    return _tokens_of(text, cut, told())
 
 
 @lru_cache(maxsize=1 << 15)
-def _tokens_of(text: str, cut: Cut, parting: bool) -> tuple[Token, ...]:
+def _tokens_of(text: str, cut: Cut, _: Told) -> tuple[Token, ...]:
     if cut in ("chunks", "whole"):
         return (*_unquoted_tokens(text, cut, tags=False),)
     found: list[Token] = []
@@ -373,9 +416,12 @@ def _unquoted_tokens(text: str, cut: Cut, *, tags: bool) -> list[Token]:
 
 def _plain_tokens(text: str, cut: Cut) -> Iterator[Token]:
     at = 0
-    both = (_PLAIN_NUMBER, _PLAIN_AFTER_LETTERS) if commas_part() else (_NUMBER, _NUMBER_AFTER_LETTERS)
+    shown = told()
+    both = (_PLAIN_NUMBER, _PLAIN_AFTER_LETTERS) if shown.commas_part else (_NUMBER, _NUMBER_AFTER_LETTERS)
     number_in = both[cut in ("runs", "marks")]
-    numbers = number_in.finditer(text) if cut not in ("chunks", "whole") else ()
+    numbers: Iterable[re.Match[str]] = number_in.finditer(text) if cut not in ("chunks", "whole") else ()
+    if shown.base_16:
+        numbers = (each for each in numbers if not _is_of_base_16(text, each, shown.base_16))
     if cut == "names":
         # Digits alone are part of a name.
         numbers = (each for each in numbers if not each[0].isdecimal())

@@ -18,7 +18,7 @@ from fieldstick.drafting.context import Beside, MatchCase
 from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.proposals.beginnings import LONGEST, beginning_of, thinned, with_anything_after
 from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, taken_by, takes
-from fieldstick.drafting.proposals.cutting import with_commas_told
+from fieldstick.drafting.proposals.cutting import told_by
 from fieldstick.drafting.proposals.naming import field_name
 from fieldstick.drafting.proposals.polishing import polished
 from fieldstick.drafting.proposals.spelling import LEVELS, listed_of
@@ -85,7 +85,7 @@ def propose(
         return []
     if max(map(len, known)) > LONGEST:
         return _of_beginnings(texts, fitting, missing, known, name)
-    with with_commas_told(known):
+    with told_by(known):
         return _proposed(texts, fitting, missing, known, name)
 
 

@@ -9,7 +9,7 @@ from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import common_start
-from fieldstick.drafting.proposals.cutting import commas_part, tokens_of
+from fieldstick.drafting.proposals.cutting import Told, tokens_of, told
 from fieldstick.drafting.proposals.literal_numbers import are_literal
 from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, aligned, coming_again, complexity
 from fieldstick.drafting.proposals.spelling import OFTEN
@@ -232,11 +232,11 @@ def _shared_start(values: Sequence[str]) -> str:
 
 def form_of(texts: Sequence[str]) -> Form | None:
     """Return the one form of texts, of which none is left out; None where they have several."""
-    return _form_of(tuple(texts), commas_part())
+    return _form_of(tuple(texts), told())
 
 
 @lru_cache(maxsize=256)
-def _form_of(texts: tuple[str, ...], parting: bool) -> Form | None:
+def _form_of(texts: tuple[str, ...], _: Told) -> Form | None:
     cuts: tuple[Cut, ...] = ("runs", "words")
     made = [forms for cut in cuts if (forms := by_shape(texts, set(texts), cut)) is not None and len(forms) == 1]
     if made:

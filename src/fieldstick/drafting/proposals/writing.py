@@ -432,7 +432,9 @@ class Writer:
         return unique
 
     def _blank(self, values: list[str]) -> str:
-        if len(set(values)) == len(set(values[0])) == len(values[0]) == 1 and self._level != "loose":
+        is_one = len(set(values)) == len(set(values[0])) == len(values[0]) == 1
+        # A tab parts cells, in which blanks may stand.
+        if is_one and (self._level != "loose" or values[0] == "\t"):
             return escaped_text(values[0])
         return " +" if set("".join(values)) == {" "} else r"\s+"
 
