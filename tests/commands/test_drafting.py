@@ -71,6 +71,8 @@ def test_survey_of_rows_tells_which_have_a_key_and_the_values_of_a_column_where_
     assert "  50.0 %  north\n" in desk.run("survey", "more.jsonl", "--column", "gate").out
     data = json.loads(desk.run("survey", "more.jsonl", "--format", "json").out)
     assert data["rows"] == 10 and data["columns"]["gate"]["values"] == {"north": 4, "quarry": 2, "": 2}
+    desk.write("edge.csv", "site,n\n" + " fen,1\nfen,2\n" * 3)
+    assert "50.0 %  ' fen'\n" in desk.run("survey", "edge.csv").out
     desk.write("apart.jsonl", '{"a": 1}\n{"b": 2}\n{"b": 3}\n')
     assert "3 rows in 2 columns." in desk.run("survey", "apart.jsonl").out
 

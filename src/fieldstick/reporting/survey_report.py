@@ -116,7 +116,9 @@ def values_lines(found: Survey, top: int | None, *, rare: bool) -> Iterator[Bloc
     if not counts or 2 * len(counts) > found.texts:
         return
     for value, count in sorted(counts.items(), key=lambda each: (each[1] if rare else -each[1], each[0]))[:top]:
-        yield said((f"  {100 * count / found.texts:5.1f} %  ", "quiet"), cut(value, least=10) if value else "(nothing)")
+        # White space at an edge would not be seen.
+        shown = value if value.strip() == value else f"'{value}'"
+        yield said((f"  {100 * count / found.texts:5.1f} %  ", "quiet"), cut(shown, least=10) if value else "(nothing)")
 
 
 def types_report(found: Survey, rows: int, *, can_draw: bool) -> Iterator[Block]:
