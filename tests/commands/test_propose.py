@@ -46,6 +46,14 @@ def test_a_kind_of_line_is_proposed_and_kept_with_samples_that_pass(desk: Desk) 
     assert again.status == 2 and "reading" in again.err
 
 
+def test_a_hazard_of_what_is_kept_is_told(desk: Desk) -> None:
+    prose = ["the fen is wet", "old moss; dry?", "a beck (cold)", "hag & carr: shut", "7 voles, 2 owls", "no! not yet."]
+    desk.write("notes.txt", "\n".join(prose) + "\n")
+    run = desk.run("propose", "notes.txt", "--keep", "note", "--suite", "n.suite.toml")
+    assert run.out.startswith("tight  (?P<text>.+)\n"), "of six lines with nothing in common nothing more is told"
+    assert "hazard  takes-anything" in run.out and "1 hazard" in desk.run("check").out
+
+
 def test_samples_are_kept_whatever_characters_they_have_that_a_file_can_hold(desk: Desk) -> None:
     (desk.folder / "tab.log").write_bytes(b"A01\twet\t3.1\nA02\tdry\t12.9\nB11\twet\x00\t7.0\nB\xff1\twet\t7.0\n")
     run = desk.run("propose", "tab.log", "--keep", "reading", "--suite", "r.suite.toml")

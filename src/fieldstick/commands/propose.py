@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from fieldstick.analysis.hazards import hazards
 from fieldstick.commands.keeping import keep_with_samples
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option
@@ -20,12 +21,14 @@ from fieldstick.drafting.proposals.beginnings import BEGINNING, LONGEST
 from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
+from fieldstick.reporting.explain_report import hazards_report
 from fieldstick.reporting.propose_report import proposals_as_data, proposals_report
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.words import counted
 from fieldstick.runs.line_kinds import LineKinds
 from fieldstick.runs.line_sample import evenly
 from fieldstick.suites.editing import checked_name
+from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -145,4 +148,6 @@ def _keep(chosen: Proposed, name: str, kept_in: str, texts: Sequence[str], missi
     tell(
         f"Kept {name} in {file} with {len(positive)} positive and {len(negative)} negative samples: {chosen.expression}"
     )
+    parsed = parse(chosen.expression)
+    Terminal.of().show(hazards_report(parsed.expression, hazards(parsed), brief=True))
     tell(f"Next: fieldstick check {file}")

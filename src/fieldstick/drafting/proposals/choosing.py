@@ -48,9 +48,9 @@ ENOUGH = 20
 """Different examples from which on it counts in full."""
 
 FEWEST = 8
-"""Different examples below which it does not count, and only the ways that tell most pieces apart are tried."""
+"""Different examples below which it does not count, and only the ways that tell most pieces apart are tried, or none."""
 
-PLAIN: tuple[Way, ...] = ("runs", "words", "shared", "items", "chosen runs", "pairs")
+PLAIN: tuple[Way, ...] = ("runs", "words", "shared", "items", "chosen runs", "pairs", "whole")
 LITERAL: tuple[Way, ...] = ("chunks",)
 
 SPELLINGS: tuple[tuple[Level, Level, Level], ...] = (
