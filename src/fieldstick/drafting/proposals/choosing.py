@@ -48,7 +48,7 @@ ENOUGH = 20
 """Different examples from which on it counts in full."""
 
 FEWEST = 8
-"""Different examples below which it does not count, and only the ways that tell most pieces apart are tried, or none."""
+"""Different examples below which it does not count, and only ways that tell most pieces apart, or none, are tried."""
 
 PLAIN: tuple[Way, ...] = ("runs", "words", "shared", "items", "chosen runs", "pairs", "whole")
 LITERAL: tuple[Way, ...] = ("chunks",)
