@@ -139,27 +139,38 @@ def is_calm(reading: Reading, below_degree: int, *, steps: int = MOST_STEPS) -> 
     Raises SyntaxFault for what is no expression.
     """
     try:
-        graph = Graph(Automaton(trial_program_of(parse(reading.expression, reading.flags), reading.reach)), steps)
-        found = next(multiplying(graph), None)
+        found = _worst_of(reading, steps)
     except OutOfReach:
         return False
     return found is None or (found.degree is not None and found.degree + 1 < below_degree)
 
 
-def is_doubling(reading: Reading, *, steps: int = MOST_STEPS) -> bool:
-    """Tell whether an automaton says that the cost of an expression may double with each turn; the engine is not asked.
+def is_doubling(reading: Reading) -> bool:
+    """Tell whether an automaton says that the cost of an expression may double with each turn; the engine is not asked,
+    and it is not where that takes many steps to tell.
 
     Raises SyntaxFault for what is no expression.
     """
     if not _REPEATED_GROUP.search(reading.expression):
         return False
     try:
-        graph = Graph(Automaton(trial_program_of(parse(reading.expression, reading.flags), reading.reach)), steps)
-        found = next(multiplying(graph), None)
+        found = _worst_of(reading, FEW_STEPS)
     except OutOfReach:
         return False
     return found is not None and found.degree is None
 
+
+def _worst_of(reading: Reading, steps: int) -> Pumped | None:
+    """Return the worst text that an automaton has very many ways to read; None where there is none.
+
+    Raises OutOfReach when that takes too much.
+    """
+    graph = Graph(Automaton(trial_program_of(parse(reading.expression, reading.flags), reading.reach)), steps)
+    return next(multiplying(graph), None)
+
+
+FEW_STEPS = 50_000
+"""Steps in which it is told of one of many expressions whether its cost doubles."""
 
 _REPEATED_GROUP = compiled_later(r"\)\s*[*+{]")
 """Without one, no cost doubles."""

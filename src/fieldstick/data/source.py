@@ -266,13 +266,12 @@ class Source:
         """Raise UsageError for undecodable bytes when they are to be refused."""
         if self.read_options.refuse_undecodable and self.notes.undecodable:
             number = self.notes.undecodable[0]
-            encoding, led_by = self.read_options.encoding, self.notes.led_by
-            name = f"it begins as {led_by.upper()} does, which --encoding {led_by} reads"
-            if not led_by:
-                name = "name the encoding with --encoding"
+            name = "name the encoding with --encoding"
+            if self.notes.led_by:
+                name = f"it begins as {self.notes.led_by.upper()} does, which --encoding {self.notes.led_by} reads"
             raise UsageError(
-                f"{self.name}:{number}: bytes that are not {encoding}; {name}, or read them all the same with "
-                "--undecodable keep"
+                f"{self.name}:{number}: bytes that are not {self.read_options.encoding}; {name}, or read them all the "
+                "same with --undecodable keep"
             )
 
     def texts(self) -> Iterator[tuple[int, str]]:

@@ -79,9 +79,6 @@ MOST_ALIKE = 2
 RUNAWAY = 0.4
 """What a change costs more after which the time of a text may double with each of its characters."""
 
-FOREVER_STEPS = 20_000
-"""Steps in which it is told whether it may."""
-
 SEVERAL_MISSED = 0.6
 """What a change to the text costs more where other texts that should fit do not either."""
 
@@ -159,7 +156,7 @@ def _is_runaway(case: MatchCase) -> bool:
     from fieldstick.analysis.danger import is_doubling
 
     try:
-        return is_doubling(Reading(case.expression, case.reach, case.flags), steps=FOREVER_STEPS)
+        return is_doubling(Reading(case.expression, case.reach, case.flags))
     except FieldstickError:
         return False
 

@@ -113,9 +113,6 @@ MOST_SLOW = 3
 SPREAD = 0.1
 """By how much worse a way must be to count 1/e as much when all are asked together."""
 
-FOREVER_STEPS = 50_000
-"""Steps in which it is told whether a text may take forever."""
-
 OWN = 0.2
 """What it counts how good a way is itself, beside that it agrees with the others."""
 
@@ -170,7 +167,7 @@ def _calm(found: Sequence[Written], weight: float) -> Written:
     """Return the one that is likeliest right and by which no text takes forever; the likeliest, where none is such."""
     first = likeliest(found, weight)
     best, left = first, found
-    while is_doubling(Reading(polished(best.expression)), steps=FOREVER_STEPS):
+    while is_doubling(Reading(polished(best.expression))):
         left = [each for each in left if each.expression != best.expression]
         if not left:
             return first

@@ -297,7 +297,7 @@ _TOLD: ContextVar[Told] = ContextVar("told", default=_NOTHING)
 
 
 @contextmanager
-def told_by(texts: Sequence[str]) -> Iterator[None]:
+def cut_as_shown_by(texts: Sequence[str]) -> Iterator[None]:
     """Cut texts as some of them show that they are to be cut.
 
     That commas part numbers is shown by what has two commas or more and is no number in groups of three digits, and by
@@ -377,36 +377,36 @@ def tokens_of(text: str, cut: Cut = "words") -> tuple[Token, ...]:
 
 
 @lru_cache(maxsize=1 << 15)
-def _tokens_of(text: str, cut: Cut, _: Told) -> tuple[Token, ...]:
+def _tokens_of(text: str, cut: Cut, shown: Told) -> tuple[Token, ...]:
     if cut in ("chunks", "whole"):
-        return (*_unquoted_tokens(text, cut, tags=False),)
+        return (*_unquoted_tokens(text, cut, shown, tags=False),)
     found: list[Token] = []
     at = 0
     tags = "</" in text
     for quoted in _QUOTED.finditer(text):
-        found += _unquoted_tokens(text[at : quoted.start()], cut, tags=tags)
+        found += _unquoted_tokens(text[at : quoted.start()], cut, shown, tags=tags)
         found += [Token('"', '"'), Token("quoted", quoted[1]), Token('"', '"')]
         at = quoted.end()
-    return (*found, *_unquoted_tokens(text[at:], cut, tags=tags))
+    return (*found, *_unquoted_tokens(text[at:], cut, shown, tags=tags))
 
 
-def _tagged_tokens(text: str, cut: Cut) -> Iterator[Token]:
+def _tagged_tokens(text: str, cut: Cut, shown: Told) -> Iterator[Token]:
     """Yield the tokens of a text, each tag in it as one."""
     at = 0
     for tag in _TAG.finditer(text):
-        yield from _plain_tokens(text[at : tag.start()], cut)
+        yield from _plain_tokens(text[at : tag.start()], cut, shown)
         yield Token(f"tag {tag[0]}", tag[0])
         at = tag.end()
-    yield from _plain_tokens(text[at:], cut)
+    yield from _plain_tokens(text[at:], cut, shown)
 
 
-def _unquoted_tokens(text: str, cut: Cut, *, tags: bool) -> list[Token]:
+def _unquoted_tokens(text: str, cut: Cut, shown: Told, *, tags: bool) -> list[Token]:
     found: list[Token] = []
     at = 0
     specials = _FOUND.finditer(text) if cut != "whole" else ()
     for special in (*specials, None):
         end = special.start() if special is not None else len(text)
-        found += _tagged_tokens(text[at:end], cut) if tags else _plain_tokens(text[at:end], cut)
+        found += _tagged_tokens(text[at:end], cut, shown) if tags else _plain_tokens(text[at:end], cut, shown)
         if special is not None:
             assert special.lastgroup is not None
             found.append(Token(special.lastgroup, special[0]))
@@ -414,9 +414,8 @@ def _unquoted_tokens(text: str, cut: Cut, *, tags: bool) -> list[Token]:
     return found
 
 
-def _plain_tokens(text: str, cut: Cut) -> Iterator[Token]:
+def _plain_tokens(text: str, cut: Cut, shown: Told) -> Iterator[Token]:
     at = 0
-    shown = told()
     both = (_PLAIN_NUMBER, _PLAIN_AFTER_LETTERS) if shown.commas_part else (_NUMBER, _NUMBER_AFTER_LETTERS)
     number_in = both[cut in ("runs", "marks")]
     numbers: Iterable[re.Match[str]] = number_in.finditer(text) if cut not in ("chunks", "whole") else ()

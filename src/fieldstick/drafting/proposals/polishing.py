@@ -21,6 +21,7 @@ from fieldstick.syntax.tree import (
     Repeat,
     Sequence,
     Shorthand,
+    literal_of,
     spelled,
     walk,
 )
@@ -58,35 +59,31 @@ def _without_hidden(expression: str) -> str:
     while True:
         parsed = parse(expression)
         for node in walk(parsed.tree):
-            options = [*map(spelled, node.options)] if isinstance(node, Alternation) else []
+            options = node.options if isinstance(node, Alternation) else ()
             left = [each for at, each in enumerate(options) if not _is_hidden(at, options)]
             if len(left) < len(options):
-                expression = edited(parsed, (node.span, "|".join(left)))
+                expression = edited(parsed, (node.span, "|".join(map(spelled, left))))
                 break
         else:
             return expression
 
 
-def _is_hidden(at: int, options: list[str]) -> bool:
+def _is_hidden(at: int, options: tuple[Node, ...]) -> bool:
     """Tell whether one of several options has no field and takes nothing that another does not take."""
-    own = options[at]
+    own, text = spelled(options[at]), literal_of(options[at])
     if "(?P<" in own or not own or len(options) > MOST_OPTIONS:
         return False
     for number, other in enumerate(options):
-        if number == at or (_is_literal(own) and _is_literal(other)):
+        if number == at or None not in (text, literal_of(other)):
             continue
-        if _is_literal(own):
-            hidden = re.fullmatch(other, re.sub(r"\\(.)", r"\1", own)) is not None
+        if text is not None:
+            hidden = re.fullmatch(spelled(other), text) is not None
         else:
-            found = relation_of(Reading(own), Reading(other), Effort(COMPARING)).relation
+            found = relation_of(Reading(own), Reading(spelled(other)), Effort(COMPARING)).relation
             hidden = found == "narrower" or (found == "same" and number < at)
         if hidden:
             return True
     return False
-
-
-def _is_literal(option: str) -> bool:
-    return re.fullmatch(r"(?:[\w ]|\\[^\w\s])*", option) is not None
 
 
 def _parted_in_one_way(parsed: Parsed) -> Iterator[tuple[Span, str]]:

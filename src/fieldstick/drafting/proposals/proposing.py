@@ -18,7 +18,7 @@ from fieldstick.drafting.context import Beside, MatchCase
 from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.proposals.beginnings import LONGEST, beginning_of, thinned, with_anything_after
 from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, taken_by, takes
-from fieldstick.drafting.proposals.cutting import told_by
+from fieldstick.drafting.proposals.cutting import cut_as_shown_by
 from fieldstick.drafting.proposals.naming import field_name
 from fieldstick.drafting.proposals.polishing import polished
 from fieldstick.drafting.proposals.spelling import LEVELS, listed_of
@@ -85,7 +85,7 @@ def propose(
         return []
     if max(map(len, known)) > LONGEST:
         return _of_beginnings(texts, fitting, missing, known, name)
-    with told_by(known):
+    with cut_as_shown_by(known):
         return _proposed(texts, fitting, missing, known, name)
 
 
@@ -296,16 +296,17 @@ def samples_for(chosen: Proposed, texts: Sequence[str], missing: Sequence[str]) 
     # What has no other characters than examples have is what might come by mistake.
     own = set("".join(fitting))
     refused.sort(key=lambda each: sum(character not in own for character in each))
-    odd: dict[str, str] = {}
+    firsts: dict[str, str] = {}
     for each in refused:
         if shape_of(each) not in by_shape:
-            odd.setdefault(shape_of(each), each)
-    first, *others = [*odd.values()] or [""]
-    second = next((each for each in others if len(each) != len(first)), *others[:1]) if others else ""
+            firsts.setdefault(shape_of(each), each)
+    odd = [*firsts.values()]
     negative = [
         *(each for each in missing if not takes(chosen.expression, each)),
         *_unconverted(chosen, positive),
-        *filter(None, (first, second)),
+        *odd[:1],
+        # One of another length says more than one more of the same.
+        *sorted(odd[1:], key=lambda each: len(each) == len(odd[0]))[:1],
     ]
     return positive, list(dict.fromkeys(negative))
 
