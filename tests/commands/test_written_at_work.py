@@ -93,6 +93,42 @@ def test_a_file_is_packed_and_added_to_as_its_name_says(laid_out: Desk, packing:
     assert done(desk.run("select", "-e", ".*", path.name)).out.encode() == plain
 
 
+@pytest.mark.parametrize(
+    ("command", "word"),
+    [
+        (("extract", "loggers:reading", "a.log"), "--to"),
+        (("extract", "loggers:reading", "a.log", "--to", "rows.csv"), "--rejects"),
+        (("select", "loggers:gate", "a.log"), "--to"),
+        (("select", "loggers:gate", "a.csv", "--column", "Text"), "--to"),
+        (("split", "-e", " ", "a.log", "--format", "tsv"), "--to"),
+        (("lookup", "loggers:gate", "a.csv", "--column", "Text", "--give", "Party", "--take", "all"), "--to"),
+        (("rewrite", "loggers:blur", "a.log"), "--to"),
+        (("validate", "loggers:rows", "a.csv"), "--accepted"),
+        (("validate", "loggers:rows", "a.csv"), "--rejects"),
+    ],
+)
+def test_a_dash_is_standard_output(laid_out: Desk, command: tuple[str, ...], word: str) -> None:
+    ending = "tsv" if "tsv" in command else "csv" if word == "--rejects" else command[2].rpartition(".")[2]
+    ending = {"extract": "csv", "lookup": "csv"}.get(command[0], ending)
+    assert laid_out.run(*command, word, f"there.{ending}").status in (0, 1)
+    run = laid_out.run(*command, word, "-")
+    assert run.out == (laid_out.folder / f"there.{ending}").read_bytes().decode() != ""
+    assert not (laid_out.folder / "-").exists()
+
+
+def test_what_goes_to_standard_output_goes_there_alone(laid_out: Desk) -> None:
+    for words in (
+        ("extract", "loggers:reading", "a.log", "--rejects", "-"),
+        ("extract", "loggers:reading", "a.log", "--to", "rows.csv", "--summary", "--rejects", "-"),
+        ("extract", "loggers:reading", "a.log", "--summary", "--to", "-"),
+        ("extract", "loggers:reading", "a.log", "--into", "there", "--to", "-"),
+        ("validate", "loggers:rows", "a.csv", "--accepted", "-", "--rejects", "-"),
+    ):
+        run = laid_out.run(*words)
+        assert (run.status, run.out) == (2, "")
+        assert not {"-", "there", "rows.csv"} & {each.name for each in laid_out.folder.iterdir()}
+
+
 def test_what_cannot_be_added_to_is_refused_and_stays(laid_out: Desk) -> None:
     desk = laid_out
     other = desk.write("other.csv", "x,y\n1,2\n")

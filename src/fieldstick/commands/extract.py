@@ -11,12 +11,12 @@ from msgspec.structs import replace
 from fieldstick.commands.following import Following, follow_options
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option
-from fieldstick.commands.output_options import OutputOptions, sink_options
+from fieldstick.commands.output_options import STANDARD_OUTPUT, OutputOptions, sink_options
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.saying import say
 from fieldstick.commands.source_options import columns_options
-from fieldstick.commands.sources import kept_whole
+from fieldstick.commands.sources import kept_whole, shown
 from fieldstick.commands.work_options import limited_work_options
 from fieldstick.data.parts import PartsSink
 from fieldstick.data.read_options import TABLES
@@ -53,7 +53,11 @@ if TYPE_CHECKING:
 @sink_options
 @option("--into", metavar="FOLDER", help="A file for each pattern in FOLDER.")
 @option("--parts", metavar="FOLDER", help="With --cluster: a file for each part of the sources, by the workers.")
-@option("--rejects", metavar="FILE", help="A row for each text that does not fit, with the reason.")
+@option(
+    "--rejects",
+    metavar="FILE",
+    help="Write a row for each text that does not fit, with the reason; - for standard output.",
+)
 @option("--template", metavar="TEMPLATE", help="Write this for each match, as in '{plot}: {moisture}'.")
 @option("--summary", is_flag=True, help="Print what the fields hold; rows are written if --to or --into says where.")
 @heading("How")
@@ -186,6 +190,8 @@ def _as_rows(
     if len(set(names)) < len(names):
         raise UsageError("two patterns of the same name; extract them one after the other")
     sink: Sink
+    if summary and output.is_said and output.path is None:
+        raise UsageError("--summary is for standard output; name a file for the rows with --to")
     if summary and where.parts is not None:
         raise UsageError("--summary reads the rows on their way here, and with --parts they do not come here")
     if summary:
@@ -198,7 +204,7 @@ def _as_rows(
         sink = work.limited(_sink(sources, output, where, work))
     if len(matchers) > 1 and not sink.several_tables:
         asked = replace(asked, together=True)
-    refused = _rejects_sink(where.rejects, sources, output)
+    refused = _rejects_sink(where, sources, output, summary=summary)
     with kept_whole(*(each for each in (sink, refused) if each is not None)):
         job = ExtractJob(matchers, sink, asked)
         doing: Job[Any] = job
@@ -209,18 +215,21 @@ def _as_rows(
             causes = Causes(matchers[0], values=values, steps=10 * STEPS)
             table = refused.table("rejects", REJECT_COLUMNS)
             doing = RejectingJob(job, matchers[0], Rejects(table, causes.reason_of))
-        progress = byte_progress(sources, writes_to=where.into or where.parts or output.path)
+        goes_to = STANDARD_OUTPUT if where.rejects == STANDARD_OUTPUT else where.into or where.parts or output.path
+        progress = byte_progress(sources, writes_to=goes_to)
         work.executor(output.told_form()).run(doing, sources, progress)
     return job.tallies, summarised.fields if summary else {}
 
 
-def _rejects_sink(path: str | None, sources: Sequence[Source], output: OutputOptions) -> Sink | None:
-    if path is None:
+def _rejects_sink(where: _Where, sources: Sequence[Source], output: OutputOptions, *, summary: bool) -> Sink | None:
+    if where.rejects is None:
         return None
-    if path in ("-", output.path):
+    path = where.rejects if where.rejects != STANDARD_OUTPUT else None
+    if (path is None and summary) or (path == output.path and not where.is_said):
         raise UsageError("--rejects names a file of its own")
-    refuse_own_source(path, [source.path for source in sources])
-    return open_sink(path, form_of(path, None), for_spreadsheet=output.for_spreadsheet)
+    if path is not None:
+        refuse_own_source(path, [source.path for source in sources])
+    return open_sink(path, form_of(path, None), for_spreadsheet=output.for_spreadsheet, shown=shown)
 
 
 class _Where(Struct, frozen=True):
@@ -239,7 +248,7 @@ def _sink(sources: Sequence[Source], output: OutputOptions, where: _Where, work:
     into = where.into
     if not where.is_said:
         return output.open(sources)
-    if output.path is not None or (into is not None and where.parts is not None):
+    if output.is_said or (into is not None and where.parts is not None):
         raise UsageError("give --to FILE, --into FOLDER or --parts FOLDER, one of them")
     if where.parts is not None:
         if work.cluster is None or output.append:

@@ -21,6 +21,9 @@ if TYPE_CHECKING:
     from fieldstick.data.rows import Sink
     from fieldstick.data.source import Source
 
+STANDARD_OUTPUT = "-"
+"""What names standard output where a file is named."""
+
 WRITTEN_HEADING = heading("What is written")
 FOR_SPREADSHEET = option(
     "--for-spreadsheet", is_flag=True, help="In CSV and TSV, guard cells that a spreadsheet would run."
@@ -32,13 +35,15 @@ APPEND = option("--append", is_flag=True, help="Add to what the file holds, inst
 
 
 class OutputOptions(Struct, frozen=True):
-    """Where rows are to go, as asked on the command line."""
+    """Where rows are to go, as asked on the command line; to standard output where no path is given."""
 
     path: str | None = None
     form: str | None = None
     for_spreadsheet: bool = False
     append: bool = False
     partition_by: tuple[str, ...] = ()
+    is_said: bool = False
+    """Whether it was said where they go, if only that it is standard output."""
 
     def told_form(self) -> Form:
         """Return the form of what is written. Raises UsageError when nothing tells it."""
@@ -106,14 +111,20 @@ def _pace(sources: Iterable[Source]) -> tuple[bool, bool]:
 
 
 def _output(given: dict[str, Any]) -> dict[str, Any]:
-    made = OutputOptions(*(given.pop(name) for name in ("to", "form", "for_spreadsheet", "append", "partition_by")))
-    return given | {"output": made}
+    asked = [given.pop(name) for name in ("to", "form", "for_spreadsheet", "append", "partition_by")]
+    asked.append(asked[0] is not None)
+    asked[0] = None if asked[0] == STANDARD_OUTPUT else asked[0]
+    return given | {"output": OutputOptions(*asked)}
 
 
 sink_options: Decorator = collecting(
     (
         WRITTEN_HEADING,
-        option("--to", metavar="FILE", help="Write to FILE or URL; its ending tells the form, and how it is packed."),
+        option(
+            "--to",
+            metavar="FILE",
+            help="Write to FILE or URL, whose ending tells form and packing; - for standard output.",
+        ),
         APPEND,
         option("--format", "form", type=click.Choice(FORMS), help="The form of what is written.  [default: csv]"),
         FOR_SPREADSHEET,

@@ -11,12 +11,12 @@ from msgspec.structs import replace
 
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, option, show_option
-from fieldstick.commands.output_options import FOR_SPREADSHEET, WRITTEN_HEADING, OutputOptions
+from fieldstick.commands.output_options import FOR_SPREADSHEET, STANDARD_OUTPUT, WRITTEN_HEADING, OutputOptions
 from fieldstick.commands.pattern_options import pattern_options
 from fieldstick.commands.progress import byte_progress
 from fieldstick.commands.saying import say, tell
 from fieldstick.commands.source_options import row_options
-from fieldstick.commands.sources import kept_whole, sources_of
+from fieldstick.commands.sources import kept_whole, shown, sources_of
 from fieldstick.commands.work_options import work_options
 from fieldstick.data.elsewhere import StaysHere
 from fieldstick.data.passed_on import PassedOn, stands_as_it_is
@@ -60,7 +60,7 @@ REJECT_COLUMNS = (
 @pattern_options
 @row_options
 @WRITTEN_HEADING
-@option("--accepted", metavar="FILE", help="Write the accepted rows to FILE.")
+@option("--accepted", metavar="FILE", help="Write the accepted rows to FILE; - for standard output.")
 @option("--rejects", metavar="FILE", help="Write a row for each rejected cell to FILE; - for standard output.")
 @FOR_SPREADSHEET
 @heading("How")
@@ -110,21 +110,24 @@ def command(
         _check_columns(form, sources)
     own = [source.path for source in sources]
     for each in (accepted, rejects):
-        if each not in (None, "-"):
+        if each not in (None, STANDARD_OUTPUT):
             refuse_own_source(each or "", own)
+    taken = (accepted, rejects).count(STANDARD_OUTPUT)
+    if taken > 1:
+        raise UsageError("--accepted and --rejects cannot both be standard output; name a file for one")
     keeper = Accepted(accepted, for_spreadsheet) if accepted is not None else None
-    path = None if rejects == "-" else rejects
+    path = None if rejects == STANDARD_OUTPUT else rejects
     sink = open_sink(path, form_of(path, None), for_spreadsheet=for_spreadsheet) if rejects is not None else None
     with kept_whole(*(each for each in (keeper, sink) if each is not None)):
         told = sink.table("rejects", REJECT_COLUMNS) if sink is not None else None
         job = ValidateJob(reader, accepted=keeper.take if keeper is not None else None, rejects=told)
-        progress = byte_progress(sources, writes_to=rejects or "")
+        progress = byte_progress(sources, writes_to=STANDARD_OUTPUT if taken else "")
         work.executor().run(job, sources, progress)
         if keeper is not None:
             keeper.begin(sources[0])
     tally = job.tally
     words = validation_words(tally)
-    if rejects == "-":
+    if taken:
         say(words)
     else:
         terminal = Terminal.of()
@@ -197,7 +200,7 @@ class Accepted(StaysHere):
     """Takes accepted rows: as they stand where the file has the form of the source, else cell by cell."""
 
     def __init__(self, path: str, for_spreadsheet: bool) -> None:
-        self._output = OutputOptions(path, None, for_spreadsheet)
+        self._output = OutputOptions(None if path == STANDARD_OUTPUT else path, None, for_spreadsheet)
         self._text: TextFile | None = None
         self._rows: PassedOn | None = None
         self._header = ""
@@ -207,12 +210,12 @@ class Accepted(StaysHere):
         if self._text is None and self._rows is None:
             form = self._output.passing_form()
             if not (self._output.for_spreadsheet and form is not None) and stands_as_it_is(source, form):
-                self._text = TextFile(self._output.path)
+                self._text = TextFile(self._output.path, shown=shown)
                 self._text.follow(source.coding)
                 self._text.write(source.header)
                 self._header = source.header
             else:
-                self._rows = PassedOn(self._output.open_one(self._output.path), "accepted", (VALUE,))
+                self._rows = PassedOn(self._output.open_one(self._output.path, shown=shown), "accepted", (VALUE,))
         if self._rows is not None:
             self._rows.take(source, ())
 
