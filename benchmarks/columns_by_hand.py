@@ -1279,3 +1279,77 @@ def _daypart(r: Random) -> str:
     return r.choice(["dawn", "day", "dusk", "night"]) + (
         "/" + r.choice(["dawn", "day", "dusk", "night"]) if r.random() < 0.3 else ""
     )
+
+
+BEASTS = ["short eared owl", "mountain hare", "red grouse", "red deer", "raven", "stoat", "vole"]
+
+
+@column("06:10 red lux=31", "06:10 raven day lux=", "6:10 raven day lux=31", "raven day lux=31", "06:10 day lux=31")
+def _beast(r: Random) -> str:
+    return f"{_moment(r):%H:%M} {r.choice(BEASTS)} {r.choice(['day', 'night', 'dusk'])} lux={r.randrange(900)}"
+
+
+@column(
+    "raven seen by carr",
+    "raven seen carr at B3",
+    "seen by carr at B3",
+    "raven seen by carr at 3",
+    "Raven seen by carr at B3",
+)
+def _seen_by(r: Random) -> str:
+    return f"{r.choice(BEASTS)} seen by {r.choice(['holm', 'carr', 'beck'])} at {r.choice('ABC')}{r.randrange(1, 10)}"
+
+
+@column(
+    "permit 2879 put until 06.07.2026",
+    "permit 2879 granted by until 06.07.2026",
+    "permit 2879 granted until 6.7.2026",
+    "permit granted until 06.07.2026",
+    "permit 2879 granted by holm",
+)
+def _permit_line(r: Random) -> str:
+    by = r.choice([" by holm", " by carr", "", ""])
+    what = r.choice(["granted", "refused", "put back"])
+    return f"permit {r.randrange(1000, 9999)} {what}{by} until {_moment(r):%d.%m.%Y}"
+
+
+@column("holm walked fen", "holm late to fen", "walked to fen", "holm walked to", "holm walked to fen end moss 3")
+def _way(r: Random) -> str:
+    when, how = r.choice(["late ", "early ", ""]), r.choice(["walked", "drove"])
+    return f"{r.choice(['holm', 'carr', 'beck', 'tarn'])} {when}{how} to {r.choice(['fen', 'moss', 'hag end'])}"
+
+
+@column(
+    "[INFO] relay ok in 31 ms",
+    "[INFO] relay: ok in ms",
+    "INFO relay: ok in 31 ms",
+    "[INFO] relay: ok in 31",
+    "[INFO] : ok in 31 ms",
+)
+def _link(r: Random) -> str:
+    who, what = (
+        r.choice(["relay mast", "relay", "store", "sync"]),
+        r.choice(["timeout after", "lost link after", "ok in"]),
+    )
+    return f"[{r.choice(['WARN', 'INFO', 'ERROR'])}] {who}: {what} {r.randrange(1, 500)} ms"
+
+
+@column(
+    "gate north opened 363", "gate opened in 363", "gate north in 363", "gate north opened in", "north opened in 363"
+)
+def _gate_line(r: Random) -> str:
+    where, what = r.choice(["north", "south", "north east"]), r.choice(["opened", "closed", "left open"])
+    return f"gate {where} {what} {r.choice(['in', 'out'])} {r.randrange(100, 999)}"
+
+
+@column(
+    "24.06.2026 C17 Dunlin ad wing 163",
+    "24.06.2026 C17 Dunlin wing 163 mm",
+    "24.06.2026 C17 ad wing 163 mm",
+    "24.06.2026 C17 Dunlin ad 163 mm",
+    "24.06.2026 C17 Dunlin ad wing mm",
+)
+def _caught(r: Random) -> str:
+    kind = r.choice(["Ring ouzel", "Dunlin", "Twite", "Golden plover", "Merlin"])
+    where, wing = f"{r.choice('ABC')}{r.randrange(1, 41):02}", f"{r.randrange(80, 190)}{r.choice(['', '.5'])}"
+    return f"{_moment(r):%d.%m.%Y} {where} {kind} {r.choice(['ad', 'juv', '1y'])} wing {wing} mm"

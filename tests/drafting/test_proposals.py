@@ -109,7 +109,7 @@ def test_what_is_there_so_often_that_there_is_no_more_is_listed_and_called_after
 @pytest.mark.parametrize(
     ("values", "spelled"),
     [
-        (["access only", "ringing", "sampling"], "(?P<word>access only|sampling|ringing)"),
+        (["access only", "ringing", "sampling"], "(?P<text>access only|ringing|sampling)"),
         (["ad", "juv", "2y+"], r"(?P<word>2y\+|juv|ad)"),
         (["{n}.5C", "{n}.3mV", "{n}.1%"], r"(?P<number2>\d{1,2}\.\d)(?P<word>mV|%|C)"),
         (["a{n}.csv", "b{n}.csv.gz", "c{n}.tif"], r"(?P<word>[a-c][0-9]{1,2})\.(?P<word2>csv\.gz|csv|tif)"),
@@ -371,12 +371,60 @@ def test_numbers_of_which_there_are_many_or_any_number_are_a_list(
     assert [each["type"] for each in found[0].fields.values()] == ["integer"] * 3 * (sizes == (3, 3))
 
 
+BEASTS = ("short eared owl", "mountain hare", "red grouse", "red deer", "raven", "stoat")
+
+
+@pytest.mark.parametrize(
+    ("parts", "expression"),
+    [
+        (
+            (("06:10", "21:45"), BEASTS, ("day", "dusk", "night"), ("lux=7", "lux=120", "lux=31")),
+            r"(?P<time>\d{2}:\d{2}) (?P<text>mountain hare|raven|red deer|red grouse|short eared owl|stoat)"
+            r" (?P<word>day|dusk|night) lux=(?P<lux>\d{1,3})",
+        ),
+        # What of several words stands before others, with what may be left out, and words that part.
+        (
+            (
+                ("permit 12", "permit 7"),
+                ("granted", "refused", "put back"),
+                ("by holm", "by carr", ""),
+                ("until",),
+            ),
+            r"permit (?P<permit>\d{1,2}) (?P<text>granted|put back|refused)(?: by (?P<by>carr|holm))? until",
+        ),
+        (
+            (("holm", "carr", "beck"), ("late", "early", ""), ("walked", "drove"), ("to",), ("fen", "moss", "hag end")),
+            "(?P<word>beck|carr|holm)(?: (?P<word2>early|late))? (?P<word3>drove|walked) to (?P<to>fen|hag end|moss)",
+        ),
+        # Which of them is of two words does not matter to those after it; one that has a digit is one of them.
+        (
+            (("Dunlin", "Golden plover", "Ring ouzel"), ("ad", "juv", "1y"), ("wing",), ("112", "98", "140")),
+            r"(?P<text>Dunlin|Golden plover|Ring ouzel) (?P<word>1y|ad|juv) wing (?P<wing>\d{1,3})",
+        ),
+        # Two that are always there, however they go together, are two.
+        (
+            (("gate", "trap"), ("opened by", "closed by", "held for"), ("A11", "B7", "C20")),
+            r"(?P<word>gate|trap) (?P<word2>closed|held|opened) (?P<word3>by|for) (?P<word4>A11|B7|C20)",
+        ),
+    ],
+)
+def test_words_that_come_with_one_another_are_one_value(parts: tuple[tuple[str, ...], ...], expression: str) -> None:
+    chance = random.Random(3)
+    rows = [[chance.choice(each) for each in parts] for _ in range(240)]
+    texts = [" ".join(filter(None, row)) for row in rows]
+    found = propose(texts)
+    assert found[0].expression == expression
+    assert found[0].fit == len({*texts})
+    mixed = {" ".join(chance.sample(text.split(" "), text.count(" ") + 1)) for text in texts}
+    assert not any(re.fullmatch(found[0].expression, each) for each in mixed - {*texts})
+
+
 def test_words_of_base_16_are_no_powers_of_ten_and_a_tab_stays_a_tab() -> None:
     chance = random.Random(4)
     texts = [f"{chance.getrandbits(32):08x}\t{chance.choice(['fen edge', 'hag', 'old beck'])}" for _ in range(300)]
     assert any(re.match(r"\d+e\d+\t", each) for each in texts)
     tight, *_, loose = propose(texts)
-    assert tight.expression == r"(?P<word>[0-9a-f]{8})\t(?P<word2>fen edge|old beck|hag)"
+    assert tight.expression == r"(?P<word>[0-9a-f]{8})\t(?P<text>fen edge|hag|old beck)"
     assert r"\s" not in loose.expression and loose.fit == len(set(texts))
 
 

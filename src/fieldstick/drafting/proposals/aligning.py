@@ -9,18 +9,18 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 
 from fieldstick.drafting.proposals.cutting import Token
-from fieldstick.drafting.proposals.pieces import CAPITALISED, Choice, Piece
+from fieldstick.drafting.proposals.pieces import CAPITALISED, Choice, Piece, have_words_in_common, is_one_value
 from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, ended, of_rows
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterable, Iterator, Sequence
 
     from fieldstick.drafting.proposals.pieces import Form
 
-MOST_KEYS = 12
+MOST_KEYS = 20
 """Different words that shapes are aligned by, at the most."""
 
-MOST_ALIGNED = 24
+MOST_ALIGNED = 40
 """Pieces of a form that shapes are aligned to."""
 
 
@@ -29,6 +29,10 @@ class Column(Struct):
 
     kind: str
     cells: dict[int, Token]
+
+    def texts(self, numbers: Iterable[int]) -> list[str]:
+        """Return what texts of some numbers have there."""
+        return [self.cells[number].text for number in numbers]
 
     @property
     def piece(self) -> Piece:
@@ -95,6 +99,10 @@ def by_alignment(rows: Sequence[Sequence[Token]], *, choices: bool = False) -> l
         columns = _with_shape(columns, shape, by_shape[shape], rows)
         if len(columns) > MOST_ALIGNED:
             return None
+    order = [number for numbers in sorted(by_shape.values(), key=len, reverse=True) for number in numbers]
+    for start, end in _stretches(columns):
+        _slide(columns, start, end, order)
+    columns = _joined(columns, order)
     form: Form = []
     slot: list[Column] = []
     for each in columns:
@@ -104,6 +112,58 @@ def by_alignment(rows: Sequence[Sequence[Token]], *, choices: bool = False) -> l
         form += [*_slot(slot, len(rows), choices), each.piece]
         slot = []
     return [ended([*form, *_slot(slot, len(rows), choices)])]
+
+
+def _stretches(columns: Sequence[Column]) -> Iterator[tuple[int, int]]:
+    """Yield where columns begin and end that the same texts have, beside one that more have."""
+    start = 0
+    for end in range(1, len(columns) + 1):
+        if end == len(columns) or columns[end].cells.keys() != columns[start].cells.keys():
+            yield start, end
+            start = end
+
+
+def _slide(columns: Sequence[Column], start: int, end: int, order: Sequence[int]) -> None:
+    """Let what only some texts have begin further left, where others then have the same words at the same places.
+
+    What these have right before it is of the kind of its end, and is moved there.
+    """
+    having = columns[start].cells.keys()
+    lacking = columns[start - 1].cells.keys() - having if start else set()
+    gained = most = steps = 0
+    for step in range(1, start + 1 if lacking else 1):
+        left, right = columns[start - step], columns[end - step]
+        if left.kind != right.kind or left.cells.keys() != having | lacking:
+            break
+        moved = left.texts(lacking)
+        gained += have_words_in_common(right.texts(having), moved) - have_words_in_common(left.texts(having), moved)
+        # What stands between two words is rather left out before the second than behind the first.
+        ends_so = left.kind == "blank" and columns[end - step - 1].kind.startswith(("word", "key "))
+        if gained > most or (gained == most and step == steps + 1 and ends_so):
+            most, steps = gained, step
+    for step in range(1, steps + 1):
+        left, right = columns[start - step], columns[end - step]
+        cells = right.cells | {number: left.cells.pop(number) for number in lacking}
+        right.cells = {number: cells[number] for number in order if number in cells}
+
+
+def _joined(columns: Sequence[Column], order: Sequence[int]) -> list[Column]:
+    """Return columns of which a word, and another that some words are followed by and no others, are one."""
+    made: list[Column] = []
+    for start, end in _stretches(columns):
+        first, some = made[-1] if made else None, columns[start:end]
+        numbers = some[0].cells.keys()
+        if first is None or len(some) != 2 or not numbers < first.cells.keys():
+            made += some
+            continue
+        words = [each.texts(numbers) for each in (first, *some)]
+        if not is_one_value(words, first.texts(first.cells.keys() - numbers)):
+            made += some
+            continue
+        whole = {number: Token("word", "".join(each)) for number, *each in zip(numbers, *words, strict=True)}
+        cells = first.cells | whole
+        made[-1] = Column("word", {number: cells[number] for number in order if number in cells})
+    return made
 
 
 def _slot(columns: Sequence[Column], count: int, choices: bool) -> Form:

@@ -101,11 +101,17 @@ LISTED = 0.06
 KEYED = 0.05
 """What it is worth that each value is that of its key, as a share of texts near by taken."""
 
+COLLOCATED = 0.05
+"""What it is worth that words which come with one another are one value, as a share of texts near by taken."""
+
 FEW_PARTS, MANY_PARTS = 2, 0.08
 """Parts that may be left out from which on nobody tells what is there together, and what each more of them costs."""
 
 MOST_NEAR = 200
 """Texts near to the examples that each way is asked about."""
+
+MOST_IN_DISORDER = 40
+"""And of these such as have two words in each other's place."""
 
 MOST_SLOW = 3
 """Texts that take an expression long, after which no more are tried."""
@@ -189,7 +195,7 @@ def _promising(texts: Sequence[str], fitting: Sequence[str], near: Sequence[str]
 
 
 def _near(texts: Sequence[str]) -> list[str]:
-    """Return texts near to examples, half with a change in any place, half with one in any piece, short or long."""
+    """Return texts near to examples, with a change in any place, or in any piece, short or long; some in disorder."""
     by_place = neighbours(texts, MOST_NEAR // 2)
     chance = random.Random(1)
     by_piece: dict[str, None] = {}
@@ -202,7 +208,21 @@ def _near(texts: Sequence[str]) -> list[str]:
             by_piece[made] = None
         if len(by_piece) >= MOST_NEAR // 2:
             break
-    return list(dict.fromkeys([*by_place, *by_piece]))
+    return list(dict.fromkeys([*by_place, *by_piece, *_in_disorder(texts, chance)]))
+
+
+def _in_disorder(texts: Sequence[str], chance: random.Random) -> Iterator[str]:
+    """Yield texts of which two words, that are not the same, stand in each other's place."""
+    known = set(texts)
+    for text in chance.choices(texts, k=MOST_IN_DISORDER):
+        row = [each.text for each in tokens_of(text)]
+        words = [at for at, each in enumerate(tokens_of(text)) if each.kind == "word"]
+        if len(words) > 1:
+            one, other = chance.sample(words, 2)
+            row[one], row[other] = row[other], row[one]
+            made = "".join(row)
+            if made not in known:
+                yield made
 
 
 def likeliest(found: Sequence[Written], weight: float) -> Written:
@@ -265,6 +285,7 @@ def _cost_of(way: Way, forms: list[Form]) -> float:
         + PART * parts
         - LISTED * (way in ("items", "lists"))
         - KEYED * (way == "pairs")
+        - COLLOCATED * (way in ("values", "chosen values"))
         + MANY_PARTS * max(0, parts - FEW_PARTS)
         + UNLIKE * sum(unlike_in(form) for form in forms)
         + GLUED * sum(map(glued_in, forms))

@@ -17,20 +17,21 @@ from fieldstick.drafting.proposals.inner_lists import by_inner_lists
 from fieldstick.drafting.proposals.keyed import by_keys
 from fieldstick.drafting.proposals.listing import by_items
 from fieldstick.drafting.proposals.parting import by_parting, by_shared, by_shared_text, by_stretches
-from fieldstick.drafting.proposals.phrases import rows_of_phrases, without_shared_words
+from fieldstick.drafting.proposals.phrases import rows_of_collocations, rows_of_phrases, told_apart
 from fieldstick.drafting.proposals.pieces import Choice, Piece, ended_alike
 from fieldstick.drafting.proposals.shapes import MOST_FORMS, RARE, by_shape, of_rows
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from fieldstick.drafting.proposals.cutting import Token
     from fieldstick.drafting.proposals.pieces import Form
 
 Way = (
     Cut
     | Literal["shared", "common", "aligned runs", "aligned marks", "aligned names", "keyed runs", "keyed names"]
     | Literal["parted", "parted chunks", "again", "names again", "headed", "begun", "items", "shared text"]
-    | Literal["chosen runs", "phrases", "chosen phrases", "pairs", "lists"]
+    | Literal["chosen runs", "phrases", "chosen phrases", "values", "chosen values", "pairs", "lists"]
 )
 """A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
 
@@ -53,6 +54,8 @@ WAYS: tuple[Way, ...] = (
     "chosen runs",
     "phrases",
     "chosen phrases",
+    "values",
+    "chosen values",
     *_KEYED,
     "pairs",
     "lists",
@@ -92,7 +95,9 @@ def _found_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | 
         # Forms that have nothing in common are found by how texts are cut.
         return None if found is None or any(map(_is_of_forms, found)) else found
     if way in ("phrases", "chosen phrases"):
-        return _of_phrases(texts, needed, aligned=way == "chosen phrases")
+        return _of_words(rows_of_phrases(texts), needed, aligned=way == "chosen phrases")
+    if way in ("values", "chosen values"):
+        return _of_words(rows_of_collocations(texts), needed, aligned=way == "chosen values")
     if way == "lists":
         return by_inner_lists(texts)
     if way == "begun":
@@ -107,12 +112,12 @@ def _found_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | 
     return [shared] if any(isinstance(each, Piece) and each.kind not in ("gap", "blank") for each in shared) else None
 
 
-def _of_phrases(texts: Sequence[str], needed: set[str], *, aligned: bool) -> list[Form] | None:
-    rows = rows_of_phrases(texts)
+def _of_words(rows: list[list[Token]] | None, needed: set[str], *, aligned: bool) -> list[Form] | None:
+    """Return the forms of texts of which words are whole values; None where there are no such."""
     if rows is None:
         return None
     found = by_alignment(rows, choices=True) if aligned else of_rows(rows, every=bool(needed))
-    return None if found is None or any(map(_is_of_forms, found)) else [without_shared_words(each) for each in found]
+    return None if found is None or any(map(_is_of_forms, found)) else [told_apart(each) for each in found]
 
 
 def _is_of_forms(form: Form) -> bool:

@@ -37,6 +37,8 @@ _UNITS = frozenset(
 _KEYED = compiled_later(r"(?<!\w)([^\W\d]\w*)[\"']?\s*[:=]\s*[\[({]*[\"']?\s*\Z|<([A-Za-z][\w.-]*)>\Z")
 """A key that what comes next is the value of."""
 
+_LAST_WORD = compiled_later(r"(?<!\S)[^\W\d_]+\Z")
+
 _PATH = compiled_later(r"/[^/\s]\S*")
 
 _VERSION = compiled_later(r"v?\d+(?:\.[\w+~:-]+)+")
@@ -85,13 +87,15 @@ def field_name(text: str) -> str:
 class Before(NamedTuple):
     """What stands before what comes next, where it is always the same: a word, and the key that it is a value of.
 
-    A `pair` is a key that was told as such; `is_right` tells that the word stands right before.
+    A `pair` is a key that was told as such; `is_right` tells that the word stands right before. `apart` is a word if a
+    blank comes next.
     """
 
     word: str = ""
     key: str = ""
     pair: str = ""
     is_right: bool = False
+    apart: str = ""
 
 
 def after(piece: Piece, before: Before) -> Before:
@@ -122,7 +126,12 @@ def after(piece: Piece, before: Before) -> Before:
         return Before(name if name.isidentifier() else "")
     if piece.kind == "key shared":
         named = _KEYED.search(piece.values[0])
+        last = _LAST_WORD.search(piece.values[0])
+        if named is None and last is not None and last[0].lower() not in _LEVELS:
+            return Before(apart=last[0])
         return Before(named[1] or named[2]) if named is not None else Before()
+    if piece.kind == "blank" and before.apart:
+        return Before(before.apart)
     if piece.kind == "blank" and before.is_right and (len(before.word) == 1 or before.word.lower() in _UNITS):
         # A unit of the number before it.
         return Before()

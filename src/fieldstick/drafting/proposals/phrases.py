@@ -3,45 +3,118 @@
 from __future__ import annotations
 
 from collections import Counter
+from itertools import groupby
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.proposals.cutting import Token, tokens_of
-from fieldstick.drafting.proposals.pieces import Piece
-from fieldstick.drafting.proposals.spelling import OFTEN
+from fieldstick.drafting.proposals.pieces import BETWEEN, Piece
+from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY
+from fieldstick.drafting.proposals.spelling import MOST_LISTED, OFTEN
+
+NEARLY = 0.95
+"""Of the times that a word comes, how often another must stand beside it for both to be one value."""
+
+CHANCE = 100
+"""How much less likely than not at all it must be that they do so by chance."""
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Container, Iterator, Sequence
 
     from fieldstick.drafting.proposals.pieces import Form
-
-BETWEEN = (" ", "-")
-"""What stands between the words of one value."""
 
 
 def rows_of_phrases(texts: Sequence[str]) -> list[list[Token]] | None:
     """Cut texts into pieces, those of several words that come often whole; None where no text has such."""
-    cut = [[[*each] for each in _stretches(tokens_of(text, "runs"))] for text in texts]
+    cut = [[*_stretches(tokens_of(text, "runs"))] for text in texts]
+    made = _with_whole(cut, OFTEN)
+    return made if sum(map(len, made)) < sum(len(each) for row in cut for each in row) else None
+
+
+def rows_of_collocations(texts: Sequence[str]) -> list[list[Token]] | None:
+    """Cut texts into pieces, words that come with one another whole; None where no text has such.
+
+    They are one value where one of them hardly comes without the other, and that is no chance: less than one in
+    `CHANCE` if it came anywhere as often as it does (collocation; Firth 1957). What several come before and others
+    behind, as `to` in `drove to fen` and `walked to moss`, parts them instead.
+    """
+    rows = _with_codes([tokens_of(text, "runs") for text in texts])
+    together = _collocations(rows)
+    return [_joined(row, together) for row in rows] if together else None
+
+
+def _with_codes(rows: Sequence[Sequence[Token]]) -> list[list[Token]]:
+    """Make one word of letters and digits that stand together, where few that are different come often, as `1y`."""
+    return _with_whole([[*_codes(row)] for row in rows], max(OFTEN, len(rows) / MOST_LISTED))
+
+
+def _codes(row: Sequence[Token]) -> Iterator[list[Token]]:
+    """Yield letters and digits that stand together, and the rest alone."""
+    for is_code, some in groupby(row, lambda token: token.kind in ("word", "number")):
+        yield from [[*some]] if is_code else ([each] for each in some)
+
+
+def _with_whole(cut: Sequence[Sequence[Sequence[Token]]], often: float) -> list[list[Token]]:
+    """Make one word of each stretch of several pieces that comes as often as that."""
     times = Counter(_text(each) for row in cut for each in row if len(each) > 1)
-    often = {text for text, count in times.items() if count >= OFTEN}
-    if not often:
-        return None
     return [
         [
             token
             for each in row
-            for token in ([Token("word", _text(each))] if len(each) > 1 and _text(each) in often else each)
+            for token in ([Token("word", _text(each))] if len(each) > 1 and times[_text(each)] >= often else each)
         ]
         for row in cut
     ]
 
 
+def _joined(row: Sequence[Token], together: Container[tuple[str, str]]) -> list[Token]:
+    made = [*row[:1]]
+    for at, each in enumerate(row[1:], 1):
+        if at >= 2 and (row[at - 2].text, each.text) in together and _may_be_beside(row, at):
+            between = made.pop()
+            made[-1] = Token("word", made[-1].text + between.text + each.text)
+        else:
+            made.append(each)
+    return made
+
+
+def _may_be_beside(row: Sequence[Token], at: int) -> bool:
+    """Tell whether a piece is a word behind another."""
+    return at >= 2 and row[at - 1].text in BETWEEN and _is_word(row, at) and _is_word(row, at - 2)
+
+
+def _collocations(rows: Sequence[Sequence[Token]]) -> set[tuple[str, str]]:
+    times: Counter[str] = Counter()
+    pairs: Counter[tuple[str, str]] = Counter()
+    for row in rows:
+        for at, each in enumerate(row):
+            if _is_word(row, at):
+                times[each.text] += 1
+                if _may_be_beside(row, at):
+                    pairs[row[at - 2].text, each.text] += 1
+
+    def tells(one: str, other: str, count: int) -> bool:
+        """Tell whether the other stands beside nearly every one, and does not stand nearly everywhere."""
+        return count >= NEARLY * times[one] and min(1.0, times[other] / len(rows)) ** times[one] < 1 / CHANCE
+
+    found = {
+        (one, other)
+        for (one, other), count in pairs.items()
+        if count >= FEWEST_OF_KEY and (tells(one, other, count) or tells(other, one, count))
+    }
+    before, behind = Counter(other for _, other in found), Counter(one for one, _ in found)
+    parting = {each for each in before if before[each] > 1 and behind[each] > 1}
+    return {pair for pair in found if not parting.intersection(pair)}
+
+
+def _is_word(row: Sequence[Token], at: int) -> bool:
+    """Tell whether a piece is a word of letters alone, with no digits beside it."""
+    beside = (*row[max(at - 1, 0) : at], *row[at + 1 : at + 2])
+    return row[at].kind == "word" and all(each.kind != "number" for each in beside)
+
+
 def _stretches(row: Sequence[Token]) -> Iterator[Sequence[Token]]:
     """Yield words with a blank or a hyphen between them together, but those with digits beside them; the rest alone."""
-    words = [
-        each.kind == "word"
-        and all(other.kind != "number" for other in (*row[max(at - 1, 0) : at], *row[at + 1 : at + 2]))
-        for at, each in enumerate(row)
-    ]
+    words = [_is_word(row, at) for at in range(len(row))]
     at = 0
     while at < len(row):
         end = at + 1
@@ -55,12 +128,14 @@ def _text(row: Sequence[Token]) -> str:
     return "".join(each.text for each in row)
 
 
-def without_shared_words(form: Form) -> Form:
-    """Tell the words that all values at a place begin or end with from the rest of them."""
+def told_apart(form: Form) -> Form:
+    """Tell words apart where all values at a place have as many, else those that all begin or end with."""
     made: Form = []
     for each in form:
         if isinstance(each, Piece) and each.kind == "word":
             made += _apart(each)
+        elif isinstance(each, list):
+            made.append([part for piece in each for part in (_apart(piece) if piece.kind == "word" else [piece])])
         else:
             made.append(each)
     return made
@@ -73,11 +148,12 @@ def _apart(piece: Piece) -> list[Piece]:
         return [piece]
     head = next((at for at in range(fewest) if len({each[at] for each in values}) > 1), fewest - 1)
     tail = next((at for at in range(fewest - head) if len({each[-1 - at] for each in values}) > 1), fewest - head - 1)
-    count = len(values)
+    if fewest == max(map(len, values)):
+        head, tail = fewest - 1, 0
     made: list[Piece] = []
-    for word in values[0][:head]:
-        made += [Piece("word", [word] * count), Piece("blank", [" "] * count)]
+    for at in range(head):
+        made += [Piece("word", [each[at] for each in values]), Piece("blank", [" "] * len(values))]
     made.append(Piece("word", [" ".join(each[head : len(each) - tail]) for each in values]))
-    for word in values[0][len(values[0]) - tail :]:
-        made += [Piece("blank", [" "] * count), Piece("word", [word] * count)]
+    for at in range(-tail, 0):
+        made += [Piece("blank", [" "] * len(values)), Piece("word", [each[at] for each in values])]
     return made

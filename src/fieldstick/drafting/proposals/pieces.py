@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING, Literal
 
 from msgspec import Struct, field
 
+from fieldstick.drafting.proposals.spelling import OFTEN
+
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
 
@@ -56,6 +58,34 @@ Form = list["Piece | list[Piece] | Choice | AnyOrder"]
 
 The values of that are how often it does, in each text. What is of a key, `pair` and its name, has one as its value.
 """
+
+
+BETWEEN = (" ", "-")
+"""What stands between the words of one value."""
+
+FEWEST_SECOND = 2
+"""Different second words from which on these are more than one that is there or not."""
+
+LIKE = 0.5
+"""The share of the different words at a place, of the fewer, that also stand at another where both have the same."""
+
+
+def have_words_in_common(one: Iterable[str], other: Iterable[str]) -> bool:
+    """Tell whether two places have the same words (the overlap coefficient; Szymkiewicz 1934, Simpson 1943)."""
+    first, second = ({*filter(str.isalpha, some)} for some in (one, other))
+    fewer = min(len(first), len(second))
+    return fewer > 0 and len(first & second) >= LIKE * fewer
+
+
+def is_one_value(words: Sequence[Sequence[str]], alone: Sequence[str]) -> bool:
+    """Tell whether a second word that stands in some texts is the rest of the first: one that never stands alone.
+
+    `words` are the first ones, what is between, and the second ones, each by text; `alone` are those with no second.
+    """
+    firsts, between, seconds = words
+    often = len(firsts) >= OFTEN * len({*zip(firsts, seconds, strict=True)}) and len({*seconds}) >= FEWEST_SECOND
+    are_words = all(map(str.isalpha, {*firsts, *seconds})) and {*between} <= {*BETWEEN}
+    return often and are_words and bool(alone) and not {*firsts} & {*alone}
 
 
 def complexity(forms: Sequence[Form]) -> tuple[int, int]:

@@ -11,7 +11,16 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.context import common_start
 from fieldstick.drafting.proposals.cutting import Told, tokens_of, told
 from fieldstick.drafting.proposals.literal_numbers import are_literal
-from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, aligned, coming_again, complexity
+from fieldstick.drafting.proposals.pieces import (
+    AnyOrder,
+    Choice,
+    Piece,
+    aligned,
+    coming_again,
+    complexity,
+    have_words_in_common,
+    is_one_value,
+)
 from fieldstick.drafting.proposals.spelling import OFTEN
 
 if TYPE_CHECKING:
@@ -108,17 +117,27 @@ def _take_in(form: Form, shape: tuple[str, ...], pieces: list[Piece]) -> bool:
         return False
 
     def fixed(at: int) -> int:
-        """Return how many pieces are the same in all texts when the stretch begins at a place."""
+        """Return how many pieces are the same in all texts, or of the same words, when it begins at a place."""
         both = zip([*bare[:at], *bare[at + more :]], pieces, strict=True)
-        return sum(len({*known.values, *piece.values}) == 1 for known, piece in both)
+        apart = "blank" in flat[at : at + more]
+        return sum(
+            len({*known.values, *piece.values}) == 1 or (apart and have_words_in_common(known.values, piece.values))
+            for known, piece in both
+        )
 
     # Of those that agree best, the one that ends as late as it can begins with what parts it from the rest.
-    at = max(places, key=fixed)
+    at = max(places, key=lambda at: (fixed(at), flat[at : at + more] == ["blank", "word"]))
     if _unlike([*bare[:at], *bare[at + more :]], pieces):
         return False
+    some = bare[at : at + more]
+    if at and more == 2 and is_one_value([each.values for each in bare[at - 1 : at + 2]], pieces[at - 1].values):
+        first = bare[at - 1]
+        first.values = list(map("".join, zip(first.values, *(each.values for each in some), strict=True)))
+        form[at : at + more] = []
+    else:
+        form[at : at + more] = [some]
     for known, piece in zip([*bare[:at], *bare[at + more :]], pieces, strict=True):
         known.values += piece.values
-    form[at : at + more] = [bare[at : at + more]]
     return True
 
 

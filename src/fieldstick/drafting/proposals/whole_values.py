@@ -49,7 +49,9 @@ _MANY = compiled_later(
 )
 """More fields that are spelled alike than somebody would have a name for."""
 
-_PADDED = compiled_later(r"(?P<opening>\(\?P<\w+>)(?P<blanks> [+*]?)(?P<inner>(?:[^()|\\ ]|\\.)+)\)(?![?*+{])")
+_PADDED = compiled_later(
+    r"(?P<opening>\(\?P<\w+>)(?P<blanks> [+*]?)(?![+*?{])(?P<inner>(?:[^()|\\ ]|\\.)+)\)(?![?*+{])"
+)
 """A field with blanks before its value."""
 
 VALUE = "value"
