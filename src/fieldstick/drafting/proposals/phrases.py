@@ -50,7 +50,10 @@ def _with_codes(rows: Sequence[Sequence[Token]]) -> list[list[Token]]:
 def _codes(row: Sequence[Token]) -> Iterator[list[Token]]:
     """Yield letters and digits that stand together, and the rest alone."""
     for is_code, some in groupby(row, lambda token: token.kind in ("word", "number")):
-        yield from [[*some]] if is_code else ([each] for each in some)
+        if is_code:
+            yield [*some]
+        else:
+            yield from ([each] for each in some)
 
 
 def _with_whole(cut: Sequence[Sequence[Sequence[Token]]], often: float) -> list[list[Token]]:
