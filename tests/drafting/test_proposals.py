@@ -417,6 +417,9 @@ def test_words_that_come_with_one_another_are_one_value(parts: tuple[tuple[str, 
     assert found[0].fit == len({*texts})
     mixed = {" ".join(chance.sample(text.split(" "), text.count(" ") + 1)) for text in texts}
     assert not any(re.fullmatch(found[0].expression, each) for each in mixed - {*texts})
+    # The looser ones tell the same pieces apart, by no hazard.
+    assert len({(*re.compile(each.expression).groupindex,) for each in found}) == 1
+    assert len(found) > 1 and not any(hazards(parse(each.expression)) for each in found)
 
 
 def test_words_of_base_16_are_no_powers_of_ten_and_a_tab_stays_a_tab() -> None:
@@ -838,3 +841,21 @@ def test_texts_are_judged_alike_all_at_once_and_one_by_one(texts: list[str], exp
 def test_a_text_that_takes_long_is_refused_and_the_others_are_judged() -> None:
     runaway = "a" * 40 + "b"
     assert taken_by("(a+)+", ["aaa", runaway, "", "a"]) == [True, False, False, True]
+
+
+@pytest.mark.parametrize(
+    "value", ["[^,]+", "[^,]*", ".*", ".+", r"[^]\",]*", r"[\w .-]+", r"[\w ]*", "[^-]*", "[] a-]+"]
+)
+def test_blanks_before_a_value_are_no_part_of_it_and_no_text_takes_forever(value: str) -> None:
+    chance = random.Random(2)
+    wide = re.compile(rf"a, +(?P<value>{value}), *(?P<number>\d+)")
+    calm = re.compile(polished(wide.pattern))
+    assert calm.pattern != wide.pattern
+    held = 0
+    for _ in range(4000):
+        text = "a, " + "".join(chance.choices(' a1-]"', k=chance.randrange(5))) + f",{' ' * chance.randrange(3)}7"
+        before, after = wide.fullmatch(text), calm.fullmatch(text)
+        assert after is None or (before is not None and before.groups() == after.groups())
+        assert after is not None or before is None or not before["value"].strip()
+        held += after is not None
+    assert held > 200

@@ -166,19 +166,26 @@ def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Wr
     found = _all_written(ways, texts, fitting, near)
     if not found and ways is not WAYS:
         found = _all_written(WAYS, texts, fitting, near)
-    return {level: _calm([written for _, written in some], weight) for level, some in found.items()}
+    made: dict[Level, Written] = {}
+    like: set[Way] = set()
+    for level, some in found.items():
+        every = [written for _, written in some]
+        # What is told apart at one level is so at the others.
+        alike = [written for way, written in some if way in like]
+        made[level] = _calm(alike, weight) or _calm(every, weight) or likeliest(every, weight)
+        like = like or {way for way, written in some if written.expression == made[level].expression}
+    return made
 
 
-def _calm(found: Sequence[Written], weight: float) -> Written:
-    """Return the one that is likeliest right and by which no text takes forever; the likeliest, where none is such."""
-    first = likeliest(found, weight)
-    best, left = first, found
-    while is_doubling(Reading(polished(best.expression))):
-        left = [each for each in left if each.expression != best.expression]
-        if not left:
-            return first
+def _calm(found: Sequence[Written], weight: float) -> Written | None:
+    """Return the one that is likeliest right of those by which no text takes forever; None where none is such."""
+    left = found
+    while left:
         best = likeliest(left, weight)
-    return best
+        if not is_doubling(Reading(polished(best.expression))):
+            return best
+        left = [each for each in left if each.expression != best.expression]
+    return None
 
 
 def _promising(texts: Sequence[str], fitting: Sequence[str], near: Sequence[str], weight: float) -> tuple[Way, ...]:

@@ -14,6 +14,9 @@ from fieldstick.drafting.proposals.spelling import MOST_LISTED, OFTEN
 NEARLY = 0.95
 """Of the times that a word comes, how often another must stand beside it for both to be one value."""
 
+MOST_ROUNDS = 3
+"""How often words are looked for that come with one another, those that were found being one word."""
+
 CHANCE = 100
 """How much less likely than not at all it must be that they do so by chance."""
 
@@ -38,8 +41,13 @@ def rows_of_collocations(texts: Sequence[str]) -> list[list[Token]] | None:
     behind, as `to` in `drove to fen` and `walked to moss`, parts them instead.
     """
     rows = _with_codes([tokens_of(text, "runs") for text in texts])
-    together = _collocations(rows)
-    return [_joined(row, together) for row in rows] if together else None
+    found = False
+    for _ in range(MOST_ROUNDS):
+        together = _collocations(rows)
+        if not together:
+            break
+        found, rows = True, [_joined(row, together) for row in rows]
+    return rows if found else None
 
 
 def _with_codes(rows: Sequence[Sequence[Token]]) -> list[list[Token]]:
@@ -110,9 +118,9 @@ def _collocations(rows: Sequence[Sequence[Token]]) -> set[tuple[str, str]]:
 
 
 def _is_word(row: Sequence[Token], at: int) -> bool:
-    """Tell whether a piece is a word of letters alone, with no digits beside it."""
-    beside = (*row[max(at - 1, 0) : at], *row[at + 1 : at + 2])
-    return row[at].kind == "word" and all(each.kind != "number" for each in beside)
+    """Tell whether a piece is a word of letters alone, with no digits beside it, and no key."""
+    before, behind = ([each.kind for each in some] for some in (row[max(at - 1, 0) : at], row[at + 1 : at + 2]))
+    return row[at].kind == "word" and "number" not in before and not {"number", "="}.intersection(behind)
 
 
 def _stretches(row: Sequence[Token]) -> Iterator[Sequence[Token]]:

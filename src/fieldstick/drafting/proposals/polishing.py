@@ -16,6 +16,7 @@ from fieldstick.syntax.tree import (
     Alternation,
     Character,
     CharClass,
+    Dot,
     Group,
     Node,
     Repeat,
@@ -95,6 +96,8 @@ def _parted_in_one_way(parsed: Parsed) -> Iterator[tuple[Span, str]]:
                 again = other.item.body if isinstance(other.item, Group) else other.item
                 if isinstance(again, Sequence) and len(again.items) == 2 and _is_any_number(again.items[1], r"\w"):
                     yield from _without_underscore(_repeated(again.items[0]), other)
+            elif _is_any_blank(one) and isinstance(other, Group) and other.name is not None:
+                yield from _begun_apart(other.body)
 
 
 def _without_underscore(mark: Node, again: Repeat) -> Iterator[tuple[Span, str]]:
@@ -104,6 +107,39 @@ def _without_underscore(mark: Node, again: Repeat) -> Iterator[tuple[Span, str]]
     elif isinstance(mark, CharClass) and not mark.negated and "_" in spelled(mark):
         marks = spelled(mark).replace("_", "")
         yield mark.span, re.escape(marks[1]) if len(marks) == len("[.]") else marks
+
+
+def _is_any_blank(node: Node) -> bool:
+    """Tell whether a node is any number of blanks."""
+    blank = _repeated(node)
+    is_blank = (isinstance(blank, Character) and blank.character == " ") or _is(blank, r"\s")
+    return isinstance(node, Repeat) and node.most is None and is_blank
+
+
+def _begun_apart(value: Node) -> Iterator[tuple[Span, str]]:
+    """Yield what lets a value begin with no blank: blanks before it then are no part of it."""
+    if isinstance(value, Repeat) and value.quantifier in ("*", "+"):
+        first = _but_blank(value.item)
+        if first:
+            made = f"{first}{spelled(value.item)}*"
+            yield value.span, made if value.quantifier == "+" else f"(?:{made})?"
+
+
+def _but_blank(node: Node) -> str:
+    """Return what takes what a class does, but no blank; nothing for what takes none."""
+    if isinstance(node, Dot):
+        return r"\S"
+    if not isinstance(node, CharClass):
+        return ""
+    written = spelled(node)
+    blanks = [each for each in node.items if spelled(each) in (" ", r"\s")]
+    if node.negated and not blanks:
+        head = 3 if written.startswith("[^]") else 2
+        return rf"{written[:head]}\s{written[head:]}"
+    if node.negated or not blanks or len(blanks) == len(node.items):
+        return ""
+    made = "".join(spelled(each) for each in node.items if each not in blanks)
+    return made if made in (r"\w", r"\d") else f"[{made}]"
 
 
 def _sequences(parsed: Parsed) -> Iterator[Sequence]:

@@ -109,7 +109,9 @@ def _proposed(
             expression, fields = renumbered(with_whole_values(expression, fields, examples), fields)
             # What is a list now is no number any more.
             fields = _converting(expression, fields, _parted(expression, known)[0]) or {}
-        expression = polished(expression)
+        calm = polished(expression)
+        # What makes it calm must lose nothing that is known.
+        expression = calm if all(taken_by(calm, _parted(expression, known)[0])) else expression
         if any(_is_same(each.expression, expression) for each in found):
             continue
         wrongly = tuple(each for each in missing if takes(expression, each))

@@ -35,6 +35,8 @@ REPEATED = 3
 FEWEST_OF_LENGTH = 4
 """Different words of small letters from which on it is no chance that all are of one length."""
 
+_PHRASE = compiled_later(r"\w+(?: +\w+)*")
+
 _RUNS = compiled_later(r"\d+|[^\W\d_]+")
 
 
@@ -65,6 +67,9 @@ class Words:
         if "" in values:
             return class_of(values, self._level) + "*"
         different = sorted(set(values))
+        if self._level == "loose" and any(" " in each for each in different) and all(map(_PHRASE.fullmatch, different)):
+            # In one way alone, whatever blanks stand around it.
+            return r"\w+(?: +\w+)*"
         if self._level != "loose" and max(map(len, different)) > 1 and self._is_listed(values):
             return choice_of(different)
         if self._level != "loose" and all(map(str.isalnum, different)) and _are_cut_alike(different):
