@@ -37,8 +37,11 @@ class DrawnLog(NamedTuple):
 
 
 def _vary(chance: random.Random) -> Part:
-    """Return a part that varies: a number, an address, one of a few names, and so on."""
+    """Return a part that varies: a number, an address, one of a few names of one word or of several, and so on."""
     names = chance.sample(NAMES.split(), chance.choice([*range(8, 16), 3, 4, 5]))
+    values = [
+        " ".join(chance.sample(NAMES.split(), chance.choice([1, 1, 2, 3]))) for _ in range(chance.randrange(3, 9))
+    ]
     most = chance.choice([9, 99, 9_999, 10**6])
     parts: list[Part] = [
         lambda c: str(c.randrange(most)),
@@ -57,6 +60,7 @@ def _vary(chance: random.Random) -> Part:
         lambda c: f"{c.choice('ABC')}{c.randrange(99):02d}",
         lambda c: f"{c.randrange(10, 24)}:{c.randrange(10, 60)}:{c.randrange(10, 60)}",
         *[lambda c: c.choice(names)] * 3,
+        *[lambda c: c.choice(values)] * 2,
     ]
     return chance.choice(parts)
 

@@ -24,6 +24,7 @@ from fieldstick.runs.line_prose import MOST_PIECES, prose_together, typed_togeth
 from fieldstick.runs.line_sample import LineSample, LookedAt
 from fieldstick.runs.line_slots import WORDS
 from fieldstick.runs.line_templates import Form, Free, LineKind, commonest, parted, rank
+from fieldstick.runs.line_values import values_together
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Sequence
@@ -305,6 +306,7 @@ class LineKinds:
             told = folded_together(told if len(typed) == len(told) else self._settled(typed, free))
             prose = {kind.template: kind for kind in prose_together(with_words_freed(told, free), self.lines)}
             told = told if len(prose) == len(told) else self._settled(prose, free)
+            told = values_together(told)
         told = folded_together(told)
         for kind in told:
             kind.mark = "\t" if self.mark == "\t\t" else self.mark or ""
