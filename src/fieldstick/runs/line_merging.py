@@ -6,8 +6,8 @@ from collections import Counter, defaultdict
 from itertools import chain
 from typing import TYPE_CHECKING
 
-from fieldstick.runs.line_slots import LEAST_SHARE, WORD, WORDS, has_word, is_of, is_word, says, typed_in, with_slot
-from fieldstick.runs.line_templates import ENOUGH_ALIKE, LineKind, go_on_alike, is_said_so, rank
+from fieldstick.runs.line_slots import WORD, WORDS, has_word, is_of, is_told, is_word, says, typed_in, with_slot
+from fieldstick.runs.line_templates import ENOUGH_ALIKE, LineKind, go_on_alike, is_rare, is_said_so, rank
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
@@ -134,13 +134,13 @@ def without_rare(ranked: list[LineKind], lines: int) -> list[LineKind]:
     common: dict[int, list[LineKind]] = defaultdict(list)
     rare: list[LineKind] = []
     for kind in ranked:
-        is_rare = kind.count * LEAST_SHARE < lines
+        rare_one = is_rare(kind, lines)
         alike = common[len(kind.template)]
-        home = next((each for each in alike if _is_home(each, kind, rare=is_rare)), None)
+        home = next((each for each in alike if _is_home(each, kind, rare=rare_one)), None)
         if home is not None:
             home.take(kind.forms)
         else:
-            (rare if is_rare else alike).append(kind)
+            (rare if rare_one else alike).append(kind)
     return [*sorted(chain.from_iterable(common.values()), key=rank), *rare]
 
 
@@ -158,4 +158,4 @@ def _is_home(home: LineKind, kind: LineKind, *, rare: bool) -> bool:
 
 
 def _tells(kind: LineKind) -> bool:
-    return says(kind.template) or len(typed_in(kind.template)) > 1
+    return is_told(kind.template) and (says(kind.template) or len(typed_in(kind.template)) > 1)

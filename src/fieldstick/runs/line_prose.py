@@ -13,13 +13,13 @@ from fieldstick.runs.line_slots import (
     MOST_REMEMBERED,
     WORD,
     WORDS,
-    has_word,
     is_of,
+    is_told,
     says,
     slot_of,
     typed_in,
 )
-from fieldstick.runs.line_templates import LineKind, rank
+from fieldstick.runs.line_templates import LineKind, is_rare, rank
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -53,7 +53,7 @@ def prose_together(kinds: list[LineKind], lines: int) -> list[LineKind]:
     Where few kinds are of most lines, that is what begins with a word that stays.
     """
     are_few = len(kinds) < MANY_KINDS and sum(kind.count for kind in kinds[:FEW_KINDS]) * 10 >= 9 * lines
-    few = [kind for kind in kinds if kind.count == 1 or kind.count * LEAST_SHARE < lines]
+    few = [kind for kind in kinds if kind.count == 1 or is_rare(kind, lines)]
     prose = {
         kind.template: kind for kind in kinds if kind.template[-1:] == (WORDS,) and len(kind.template) <= MOST_PIECES
     }
@@ -97,20 +97,13 @@ def typed_together(kinds: list[LineKind], lines: int) -> list[LineKind]:
         if len(typed_in(slots)) < FEWEST_SLOTS or not _is_prose(some, lines):
             continue
         template = tuple(slot_of(places) for places in zip(*(kind.template for kind in some), strict=True))
-        if _is_told(template):
+        if is_told(template):
             joined = LineKind(template)
             for kind in some:
                 joined.take(kind.forms)
             made.append(joined)
             gone |= set(map(id, some))
     return sorted([*made, *(kind for kind in kinds if id(kind) not in gone)], key=rank) if made else kinds
-
-
-def _is_told(template: tuple[str, ...]) -> bool:
-    """Tell whether a template has no more words that vary than its typed slots and words that stay make up for."""
-    vary = sum(WORD in piece for piece in template)
-    stay = sum(has_word(piece) for piece in template if WORD not in piece)
-    return 2 * vary <= 3 * len(typed_in(template)) + 2 * stay
 
 
 @lru_cache(maxsize=MOST_REMEMBERED)

@@ -63,6 +63,13 @@ def typed_in(template: tuple[str, ...]) -> list[str]:
     return [each for each in found if each not in ("word", "words")]
 
 
+def is_told(template: tuple[str, ...]) -> bool:
+    """Tell whether a template has no more words that vary than its typed slots and words that stay make up for."""
+    vary = sum(WORD in piece for piece in template)
+    stay = sum(has_word(piece) for piece in template if WORD not in piece)
+    return 2 * vary <= 3 * len(typed_in(template)) + 2 * stay
+
+
 @lru_cache(maxsize=MOST_REMEMBERED)
 def is_said(piece: str) -> bool:
     """Tell whether a piece is more than a mark, or a word that may be any."""

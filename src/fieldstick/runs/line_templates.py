@@ -28,6 +28,13 @@ if TYPE_CHECKING:
 MOST_BRANCHES = 40
 """Different words at a place up to which they may part lines into kinds."""
 
+OFTEN = 5
+"""Lines that each of more words than that must be in, to part them into kinds; and what is no rare kind, however many
+lines there are."""
+
+TOLD, MUCH_BETTER = 0.5, 3
+"""How often what follows must be what it mostly is behind a word, and how many times as often as it is at all."""
+
 FEWEST = 8
 """Lines from which on it says something that hardly any word comes again."""
 
@@ -121,6 +128,11 @@ def rank(kind: LineKind) -> tuple[int, int]:
     return -kind.count, kind.first
 
 
+def is_rare(kind: LineKind, lines: int) -> bool:
+    """Tell whether few of so many lines are of a kind, and few at all."""
+    return kind.count * LEAST_SHARE < lines and kind.count < OFTEN
+
+
 def commonest(each: LineKind | Form) -> tuple[float, int]:
     """Return what kinds or forms are sorted by, those that stand for most lines first."""
     return -round(each.stands_for, 6), each.first
@@ -147,9 +159,14 @@ def parted(forms: list[Form], since: int, free: Free) -> list[_Told]:
         words = Counter[str]()
         for piece, count in columns.pieces(place).items():
             words[_key_of(piece)] += count
-        if len(words) == 1 or not _parts(words, columns.total):
+        if len(words) == 1:
             continue
-        rare = {word for word, count in words.items() if count * LEAST_SHARE < columns.total}
+        if _parts(words, columns.total):
+            rare = {word for word, count in words.items() if count * LEAST_SHARE < columns.total}
+        elif _tell_what_follows(words, columns, place):
+            rare = {word for word, count in words.items() if count < OFTEN}
+        else:
+            continue
         branches: dict[str, list[Form]] = defaultdict(list)
         for form in forms:
             word = _key_of(form.pieces[place])
@@ -167,7 +184,7 @@ class _Columns:
     def __init__(self, forms: list[Form]) -> None:
         self._columns = list(zip(*[form.pieces for form in forms], strict=True))
         self.width = len(self._columns)
-        counts = [form.count for form in forms]
+        self._counts = counts = [form.count for form in forms]
         self.total = sum(counts)
         # Most forms of lines that vary are there once: those the interpreter's own loops count.
         self._more = [(at, count - 1) for at, count in enumerate(counts) if count != 1]
@@ -183,6 +200,18 @@ class _Columns:
         for at, count in self._more:
             found[column[at]] += count
         return found
+
+    def told_by(self, place: int, later: int) -> tuple[float, float]:
+        """Return how often a piece is the commonest at a later place: of lines of the same key, and of all."""
+        keys, pieces = map(_key_of, self._columns[place]), map(_key_of, self._columns[later])
+        pairs, alone = Counter[tuple[str, str]](), Counter[str]()
+        for key, piece, count in zip(keys, pieces, self._counts, strict=True):
+            pairs[key, piece] += count
+            alone[piece] += count
+        most: dict[str, int] = {}
+        for (key, _), count in pairs.items():
+            most[key] = max(count, most.get(key, 0))
+        return sum(most.values()) / self.total, max(alone.values()) / self.total
 
     def template(self) -> tuple[str, ...]:
         """Return what forms have in common, place by place."""
@@ -208,6 +237,22 @@ def _parts(words: Counter[str], total: int) -> bool:
     if not 1 <= len(common) <= MOST_BRANCHES or sum(words[word] for word in common) * 10 < 9 * total:
         return False
     return any(has_word(UNIT.sub("", word)) for word in common)
+
+
+def _tell_what_follows(words: Counter[str], columns: _Columns, place: int) -> bool:
+    """Tell whether very many words at a place, nearly each of them often there, tell how lines go on.
+
+    What comes most often at some place further on must be right far more often once the word is known.
+    """
+    often = sum([count for count in words.values() if count >= OFTEN])
+    if len(words) <= MOST_BRANCHES or often * 4 < 3 * columns.total:
+        return False
+    if not any(has_word(UNIT.sub("", word)) for word in words):
+        return False
+    return any(
+        told >= TOLD and told >= MUCH_BETTER * alone
+        for told, alone in (columns.told_by(place, later) for later in range(place + 1, columns.width))
+    )
 
 
 def _first_word(pieces: tuple[str, ...]) -> int:
