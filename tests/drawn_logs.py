@@ -85,10 +85,13 @@ def _origin(chance: random.Random) -> Part:
     return lambda c: " ".join(part(c) for part in parts)
 
 
-def drawn_log(seed: int) -> DrawnLog:
-    """Return a log of three to thirteen origins, some far commoner than others; the same for the same seed."""
+def drawn_log(seed: int, *, many: int | None = None) -> DrawnLog:
+    """Return a log of three to thirteen origins, or so many, some far commoner than others; the same for the same seed.
+
+    `Many` are all as common, and have a hundred lines each.
+    """
     chance = random.Random(seed)
-    origins = [_origin(chance) for _ in range(chance.randrange(3, 14))]
+    origins = [_origin(chance) for _ in range(many or chance.randrange(3, 14))]
     programs = [chance.choice(["gated", "probed", "trapd", "ringd"]) for _ in origins]
     heads: list[Callable[[int, str], str]] = [
         lambda n, _: f"2026-05-{1 + n // 500:02d} {n // 60 % 24:02d}:{n % 60:02d}:{chance.randrange(60):02d} ",
@@ -101,9 +104,9 @@ def drawn_log(seed: int) -> DrawnLog:
         lambda *_: "",
     ]
     head = chance.choice(heads)
-    weights = [1 / (number + 1) for number in range(len(origins))]
+    weights = [1.0 if many else 1 / (number + 1) for number in range(len(origins))]
     lines: list[tuple[int, str]] = []
-    for number in range(chance.choice([300, 1_000, 3_000])):
+    for number in range(100 * many if many else chance.choice([300, 1_000, 3_000])):
         [origin] = chance.choices(range(len(origins)), weights)
         lines.append((origin, head(number, programs[origin]) + origins[origin](chance)))
     return DrawnLog(lines)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pickle
 import random
 from array import array
-from collections import Counter
+from collections import Counter, defaultdict
 from itertools import accumulate
 from typing import TYPE_CHECKING
 
@@ -639,3 +639,16 @@ def test_nearly_every_origin_of_logs_drawn_at_random_is_one_kind() -> None:
         origins, kinds = origins + log.origins, kinds + len(told)
     # `benchmarks/line_kinds.py` counts more of them.
     assert exact >= 20 and origins <= kinds * 1.02 and kinds <= origins * 1.1
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_hundreds_of_origins_that_are_all_as_common_are_told_apart(seed: int) -> None:
+    log = drawn_log(seed, many=300)
+    found = found_in([text for _, text in log.lines], stored=False)
+    told = found.kinds()
+    kind_of = {line.text: number for number, kind in enumerate(told) for line in found.lines_of(kind)}
+    origins = defaultdict(set)
+    for origin, text in log.lines:
+        origins[kind_of[text]].add(origin)
+    alone = sum(len(origins[kind_of[text]]) == 1 for _, text in log.lines)
+    assert alone > 0.75 * len(log.lines) and 230 <= len(told) <= 370

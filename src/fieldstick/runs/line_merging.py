@@ -17,6 +17,9 @@ if TYPE_CHECKING:
 FAR_COMMONER = 4
 """How many times as common a kind is to which another is put that is of it."""
 
+VERY_MUCH_COMMONER = 100
+"""How many times as common it is where words that vary are most of it."""
+
 MUCH_COMMONER = 10
 """How many times as common a kind is whose identifiers may have letters alone, by chance."""
 
@@ -148,14 +151,13 @@ def _is_home(home: LineKind, kind: LineKind, *, rare: bool) -> bool:
     """Tell whether a kind is put to another one."""
     if not is_of(kind.template, home.template, letters=home.count >= MUCH_COMMONER * kind.count):
         return False
-    if rare or (home.count >= FAR_COMMONER * kind.count and _tells(home)):
+    tells = says(home.template) or len(typed_in(home.template)) > 1
+    # One that is mostly words which vary takes in what another source may well write.
+    tells = tells and (is_told(home.template) or home.count >= VERY_MUCH_COMMONER * kind.count)
+    if rare or (home.count >= FAR_COMMONER * kind.count and tells):
         return True
-    return _tells(home) and all(
+    return tells and all(
         any(form.pieces[place] == piece for form in home.forms)
         for place, (piece, other) in enumerate(zip(kind.template, home.template, strict=True))
         if piece != other and "⟨" not in piece
     )
-
-
-def _tells(kind: LineKind) -> bool:
-    return is_told(kind.template) and (says(kind.template) or len(typed_in(kind.template)) > 1)
