@@ -287,3 +287,16 @@ def test_a_text_that_spends_its_budget_is_named_and_the_others_are_read(desk: De
     run = desk.run("extract", "loggers:slow", typed="ab\n" + "a" * 70 + "\naab\n")
     assert run.out == "x\na\naa\n" and run.status == 1
     assert "1 text given up, since reading took longer than the budget: standard input:2" in run.err
+
+
+@pytest.mark.parametrize(
+    "command", [("extract",), ("select",), ("select", "--not", "--why"), ("rewrite", "--with", "x"), ("try",)]
+)
+def test_where_no_text_fits_as_a_whole_it_is_said_how_to_look_within_each(desk: Desk, command: tuple[str, ...]) -> None:
+    desk.write("x.log", "probe=B07 dry\nprobe=C11 wet\n")
+    hint = "no text fits as a whole; --reach anywhere looks for the pattern within each"
+    asked = (*command, "-e", "probe=[A-C]", "x.log")
+    assert hint in desk.run(*asked).err
+    for more in (("--reach", "anywhere"), ("--reach", "start")):
+        assert hint not in desk.run(*asked, *more).err
+    assert hint not in desk.run(*command, "-e", "probe=B.*", "x.log").err

@@ -25,8 +25,7 @@ from fieldstick.data.sinks import FolderSink, form_of, open_sink
 from fieldstick.data.storage import stands_for_several
 from fieldstick.data.text_file import refuse_own_source
 from fieldstick.errors import UsageError
-from fieldstick.matching.result import DID_NOT_MATCH
-from fieldstick.reporting.tally_words import tally_words
+from fieldstick.reporting.tally_words import tally_words, whole_words
 from fieldstick.runs.extract import ExtractJob, ExtractOptions, PrintJob
 from fieldstick.suites.templates import read_template
 from fieldstick.workspace import Workspace
@@ -123,13 +122,8 @@ def command(
             Terminal.of().show(summary_report(fields))
     for matcher, tally in zip(matchers, tallies, strict=True):
         say(tally_words(matcher.pattern.name if len(matchers) > 1 else "", tally))
-        if (
-            tally.read
-            and set(tally.misses) == {(DID_NOT_MATCH, None)}
-            and not tally.fit
-            and matcher.pattern.reach == "whole"
-        ):
-            say("no text fits as a whole; --reach anywhere looks for the pattern within each")
+        if (hint := whole_words(matcher.pattern.reach, tally)) is not None:
+            say(hint)
     named = [(matcher.pattern.name, tally) for matcher, tally in zip(matchers, tallies, strict=True)]
     own = {}
     if summary:

@@ -27,6 +27,7 @@ from fieldstick.data.text_file import TextFile
 from fieldstick.errors import EXIT_FAILED, UsageError
 from fieldstick.files import put_in_place
 from fieldstick.operations.rewrite import Rewrite, RewriteJob, Rewriter, RewriteTally, TableForm, prepare_rewrite
+from fieldstick.reporting.tally_words import NO_WHOLE_TEXT
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.work_report import rewrite_words, rewritten_report
 from fieldstick.suites.templates import read_template
@@ -103,8 +104,14 @@ def command(
         tally = _written(rewriter, sources, table, output, executor, as_rows=as_rows)
     else:
         tally = _previewed(rewriter, sources, table, show, executor)
-    say(rewrite_words(tally, to is not None))
+    _say(rewriter, tally, written=to is not None)
     return work.close("rewrite", sources, [("rewrite", tally)], written=[to])
+
+
+def _say(rewriter: Rewriter, tally: RewriteTally, *, written: bool) -> None:
+    say(rewrite_words(tally, written))
+    if tally.read and not tally.fit and all(step.matcher.pattern.reach == "whole" for step in rewriter.steps):
+        say(NO_WHOLE_TEXT)
 
 
 def _rewriter(
@@ -233,7 +240,7 @@ def _in_place(
             raise
         for path, _ in made:
             say(f"{path}: rewritten" + (f"; as it was in {backups[path]}" if backup else ""))
-    say(rewrite_words(total, written=True))
+    _say(rewriter, total, written=True)
     return trouble
 
 

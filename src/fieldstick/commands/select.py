@@ -22,7 +22,7 @@ from fieldstick.data.passed_on import PassedOn
 from fieldstick.errors import UsageError
 from fieldstick.matching.result import GAVE_UP
 from fieldstick.matching.tally import DOES_NOT_FIT, Tally
-from fieldstick.reporting.tally_words import tally_words
+from fieldstick.reporting.tally_words import tally_words, whole_words
 from fieldstick.runs.select import SelectJob, SelectOptions
 from fieldstick.workspace import Workspace
 
@@ -104,10 +104,16 @@ def command(
     total = Tally()
     for source in sources:
         total.merge(job.tally(source))
-    say(tally_words("", total, made=None))
+    _say(matcher.pattern.reach, total)
     by_source = [{"name": each.name, "read": job.tally(each).read, "fit": job.tally(each).fit} for each in sources]
     named = [(matcher.pattern.name, total)]
     return work.close("select", sources, named, written=[output.path], own={"by_source": by_source})
+
+
+def _say(reach: str, tally: Tally) -> None:
+    say(tally_words("", tally, made=None))
+    if (hint := whole_words(reach, tally)) is not None:
+        say(hint)
 
 
 def _why(chosen: Chosen, sources: list[Source], show: int, work: WorkOptions) -> int:
@@ -125,6 +131,6 @@ def _why(chosen: Chosen, sources: list[Source], show: int, work: WorkOptions) ->
     found = trying.tally
     misses = {(DOES_NOT_FIT, None): found.missed, (GAVE_UP, None): found.gave_up}
     tally = Tally(read=found.texts, fit=found.fit, misses=Counter({key: each for key, each in misses.items() if each}))
-    say(tally_words("", tally, made=None))
+    _say(chosen.pattern.reach, tally)
     own = {"why": causes_as_data(causes, show)}
     return work.close("select", sources, [(chosen.pattern.name, tally)], own=own)

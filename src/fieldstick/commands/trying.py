@@ -31,6 +31,7 @@ from fieldstick.matching.result import DID_NOT_MATCH
 from fieldstick.reporting.causes_report import causes_as_data, causes_report
 from fieldstick.reporting.document import BLANK, sentence
 from fieldstick.reporting.explain_report import hazards_as_data, hazards_report
+from fieldstick.reporting.tally_words import NO_WHOLE_TEXT
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.try_report import (
     field_table,
@@ -185,8 +186,11 @@ class _Run:
                 self.lost = error
                 if drawn is not None and self.causes is None:
                     drawn()
+        tally = self.trying.tally
         if self.lost is None:
-            _say_source_notes(self.sources, self.trying.tally.texts)
+            _say_source_notes(self.sources, tally.texts)
+            if self.draft.matcher.pattern.reach == "whole" and tally.texts and tally.missed == tally.texts:
+                say(NO_WHOLE_TEXT)
 
     @property
     def _kinds(self) -> list[Kind]:

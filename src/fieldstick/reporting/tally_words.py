@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from fieldstick.matching.result import DID_NOT_MATCH
 from fieldstick.matching.tally import DOES_NOT_FIT
 from fieldstick.reporting.words import counted
 
@@ -14,6 +15,8 @@ MOST_REASONS = 5
 """Reasons that are told apart; the rest are counted together."""
 
 MOST_PLACES = 3
+
+NO_WHOLE_TEXT = "no text fits as a whole; --reach anywhere looks for the pattern within each"
 
 
 def tally_words(label: str, tally: Tally, *, unit: str = "text", made: str | None = "row") -> str:
@@ -31,6 +34,14 @@ def tally_words(label: str, tally: Tally, *, unit: str = "text", made: str | Non
     return f"{words}: {reasons}" if reasons else words
 
 
+def whole_words(reach: str, tally: Tally) -> str | None:
+    """Say that a pattern may be looked for within texts, where as a whole none fits for want of a match; else None."""
+    unmatched = set(tally.misses) <= {(DID_NOT_MATCH, None), (DOES_NOT_FIT, None)}
+    if reach != "whole" or not tally.read or tally.fit or not unmatched:
+        return None
+    return NO_WHOLE_TEXT
+
+
 def _reasons(tally: Tally) -> list[str]:
     found = []
     by_count = sorted(tally.misses.items(), key=lambda each: (-each[1], each[0][1] or ""))
@@ -44,7 +55,7 @@ def _reasons(tally: Tally) -> list[str]:
 
 
 def _reason(reason: str, field: str | None) -> str:
-    if reason == "did-not-match":
+    if reason == DID_NOT_MATCH:
         return "without a match"
     if reason == "field-invalid":
         return f"where '{field}' is no value that it may have"
