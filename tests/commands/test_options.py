@@ -127,7 +127,7 @@ def test_what_looks_like_an_address_is_never_an_expression(station: Desk, name: 
 @pytest.mark.parametrize(
     ("given", "words"),
     [
-        (("--field", "n=integer:%d"), "--field n=integer:%d: 'layout' does not go with the type integer"),
+        (("--field", "n=integer:%d"), "--field n=integer:%d: a layout stands behind date, time, timestamp alone"),
         (("--field", "n=date:%Q"), "--field n=date:%Q: layout is '%Q', which is none: 'Q' is a bad directive"),
         (("--field", "n=decimal", "--decimal-mark", ";;"), "--decimal-mark ';;': a mark is one character"),
         (("--field", "n=decimal", "--group-mark", ""), "--group-mark '': a mark is one character"),

@@ -117,6 +117,10 @@ class Overrides(Struct, frozen=True):
         return replace(table, **changes) if changes else table
 
 
+WITH_LAYOUT = ("date", "time", "timestamp")
+"""Types that a layout may stand behind."""
+
+
 def _field_table(name: str, kind: str) -> FieldTable:
     from fieldstick.suites.fieldtypes import TYPES
     from fieldstick.suites.model import FieldTable
@@ -125,4 +129,9 @@ def _field_table(name: str, kind: str) -> FieldTable:
     known = next((each for each in TYPES if each == word), None)
     if known is None:
         raise UsageError(f"--field {name}={kind}: there is no type '{word}'{hint(word, TYPES)}")
+    if layout and known not in WITH_LAYOUT:
+        raise UsageError(
+            f"--field {name}={kind}: a layout stands behind {', '.join(WITH_LAYOUT)} alone; "
+            "bounds and lists are kept with a pattern of a suite"
+        )
     return FieldTable(type=known, layout=layout or None)
