@@ -401,6 +401,15 @@ BEASTS = ("short eared owl", "mountain hare", "red grouse", "red deer", "raven",
             (("Dunlin", "Golden plover", "Ring ouzel"), ("ad", "juv", "1y"), ("wing",), ("112", "98", "140")),
             r"(?P<text>Dunlin|Golden plover|Ring ouzel) (?P<word>1y|ad|juv) wing (?P<wing>\d{1,3})",
         ),
+        # What is shortened, or has marks within, is part of names as others are.
+        (
+            (
+                ("J. Haug", "Orla Venn", "Tam O'Brae", "Ines"),
+                ("walked to",),
+                ("St. Bride", "Fen & Mire", "hag", "Long Moss"),
+            ),
+            r"(?P<text>Ines|J\. Haug|Orla Venn|Tam O'Brae) walked to (?P<to>Fen & Mire|Long Moss|St\. Bride|hag)",
+        ),
         # Two that are always there, however they go together, are two.
         (
             (("gate", "trap"), ("opened by", "closed by", "held for"), ("A11", "B7", "C20")),

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import Counter
-from itertools import groupby
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.proposals.cutting import Token, tokens_of
@@ -13,6 +12,9 @@ from fieldstick.drafting.proposals.spelling import MOST_LISTED, OFTEN
 
 NEARLY = 0.95
 """Of the times that a word comes, how often another must stand beside it for both to be one value."""
+
+LONGEST_SHORTENED = 3
+"""Letters of a word that is shortened, with a point behind, at the most."""
 
 MOST_ROUNDS = 3
 """How often words are looked for that come with one another, those that were found being one word."""
@@ -51,17 +53,32 @@ def rows_of_collocations(texts: Sequence[str]) -> list[list[Token]] | None:
 
 
 def _with_codes(rows: Sequence[Sequence[Token]]) -> list[list[Token]]:
-    """Make one word of letters and digits that stand together, where few that are different come often, as `1y`."""
+    """Make one word of what stands together where few that are different come often: `1y`, `O'Brae`, `St.` before more.
+
+    A mark that stands alone for a word, as in `fen & mire`, is one.
+    """
     return _with_whole([[*_codes(row)] for row in rows], max(OFTEN, len(rows) / MOST_LISTED))
 
 
 def _codes(row: Sequence[Token]) -> Iterator[list[Token]]:
-    """Yield letters and digits that stand together, and the rest alone."""
-    for is_code, some in groupby(row, lambda token: token.kind in ("word", "number")):
-        if is_code:
-            yield [*some]
+    """Yield letters and digits that stand together, with marks within and a point behind a few; and the rest alone."""
+    made: list[Token] = []
+    for at, each in enumerate(row):
+        behind = [other.kind for other in row[at + 1 : at + 3]]
+        last = made[-1] if made else Token("blank", "")
+        if each.kind in ("word", "number"):
+            joins = last.kind in ("word", "number", "'")
+        elif each.text == "'":
+            joins = last.kind == "word" and behind[:1] == ["word"]
         else:
-            yield from ([each] for each in some)
+            short = last.kind == "word" and len(last.text) <= LONGEST_SHORTENED
+            joins = each.text == "." and short and behind == ["blank", "word"]
+        if made and not joins:
+            yield made
+            made = []
+        alone = each.text == "&" and last.kind == "blank" and behind == ["blank", "word"]
+        made.append(Token("word", each.text) if alone else each)
+    yield made
 
 
 def _with_whole(cut: Sequence[Sequence[Sequence[Token]]], often: float) -> list[list[Token]]:
