@@ -68,11 +68,13 @@ def parted(text: str) -> Parted | None:
 
 def are_literal(values: Sequence[str]) -> bool:
     """Tell whether texts are numbers, of which some are not just digits with one point."""
-    parts = [parted(each.lstrip("+-") if each[1:] else each) for each in values]
-    return all(parts) and any(
-        each is not None and (each.kind not in ("W", "W.F") or each.exponent or each.suffix or "_" in each.whole)
-        for each in parts
-    )
+    parts: list[Parted] = []
+    for each in set(values):
+        found = parted(each.lstrip("+-") if each[1:] else each)
+        if found is None:
+            return False
+        parts.append(found)
+    return any(each.kind not in ("W", "W.F") or each.exponent or each.suffix or "_" in each.whole for each in parts)
 
 
 class _Numbers:

@@ -69,13 +69,14 @@ def boolean_of(values: Sequence[str]) -> Table:
 
 def called(values: Sequence[str]) -> str:
     """Return what some values are called: paths, versions, levels, words, or any text."""
-    if all(map(_PATH.fullmatch, values)):
+    different = set(values)
+    if all(map(_PATH.fullmatch, different)):
         return "path"
-    if all(map(_VERSION.fullmatch, values)) and not all(map(DECIMAL.fullmatch, values)):
+    if all(map(_VERSION.fullmatch, different)) and not all(map(DECIMAL.fullmatch, different)):
         return "version"
-    if all(value.lower() in _LEVELS for value in values):
+    if all(value.lower() in _LEVELS for value in different):
         return "level"
-    return "word" if all(map(_is_word, values)) else "text"
+    return "word" if all(map(_is_word, different)) else "text"
 
 
 def field_name(text: str) -> str:

@@ -82,23 +82,26 @@ def loosely_grouped(values: Sequence[str]) -> tuple[str, Table] | None:
 
     A blank after some of them goes with them.
     """
-    marks = {each for value in values for each in re.findall(r"(?<=\d)[ .,'](?=\d{3}(?!\d))", value)}
-    points = {value[-1 - len(found[1])] for value in values if (found := re.search(r"[.,](\d+) *\Z", value))}
+    different = set(values)
+    if not all(value[:1].isdecimal() for value in different):
+        return None
+    marks = {each for value in different for each in re.findall(r"(?<=\d)[ .,'](?=\d{3}(?!\d))", value)}
+    points = {value[-1 - len(found[1])] for value in different if (found := re.search(r"[.,](\d+) *\Z", value))}
     grouping = sorted(marks - {","} if "," in points else marks - {"."} if "," in marks else marks)
     blank = " " in grouping or "'" in grouping
     if not grouping or (len(grouping) == 1 and not blank):
         return None
     point = "," if "," not in grouping and ("." in grouping or "," in points) else r"\."
-    often = "?" if any(re.search(r"\d{4}", re.sub(f"{point}.*", "", each)) for each in values) else ""
+    often = "?" if any(re.search(r"\d{4}", re.sub(f"{point}.*", "", each)) for each in different) else ""
     fraction = rf"(?:{point}\d+)?" if points or len(grouping) > 1 else ""
     spelled = rf"\d{{1,3}}(?:[{''.join(grouping)}]{often}\d{{3}})*{fraction}"
     spelled = spelled.replace("[ ]", " ").replace("[']", "'")
     table: Table = {"type": "decimal", "group_mark": grouping[0]} if len(grouping) == 1 else {}
     if point == "," and table:
         table["decimal_mark"] = ","
-    after = " " in {value[-1:] for value in values}
-    spelled += " " * after + "?" * (after and not all(value.endswith(" ") for value in values))
-    return (spelled, {} if after else table) if all(map(re.compile(spelled).fullmatch, values)) else None
+    after = " " in {value[-1:] for value in different}
+    spelled += " " * after + "?" * (after and not all(value.endswith(" ") for value in different))
+    return (spelled, {} if after else table) if all(map(re.compile(spelled).fullmatch, different)) else None
 
 
 def _plain_number(bare: Sequence[str], level: Level) -> tuple[str, Table]:

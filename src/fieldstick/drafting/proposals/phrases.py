@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections import Counter
+from functools import lru_cache
+from itertools import compress
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.proposals.cutting import Token, tokens_of
+from fieldstick.drafting.proposals.cutting import Token, Told, tokens_of, told
 from fieldstick.drafting.proposals.pieces import BETWEEN, Piece
 from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY
 from fieldstick.drafting.proposals.spelling import MOST_LISTED, OFTEN
@@ -42,13 +44,19 @@ def rows_of_collocations(texts: Sequence[str]) -> list[list[Token]] | None:
     `CHANCE` if it came anywhere as often as it does (collocation; Firth 1957). What several come before and others
     behind, as `to` in `drove to fen` and `walked to moss`, parts them instead.
     """
+    return _rows_of_collocations(tuple(texts), told())
+
+
+@lru_cache(maxsize=8)
+def _rows_of_collocations(texts: tuple[str, ...], _: Told) -> list[list[Token]] | None:
     rows = _with_codes([tokens_of(text, "runs") for text in texts])
     found = False
-    for _ in range(MOST_ROUNDS):
-        together = _collocations(rows)
+    for _round in range(MOST_ROUNDS):
+        words = [_words_in(row) for row in rows]
+        together = _collocations(rows, words)
         if not together:
             break
-        found, rows = True, [_joined(row, together) for row in rows]
+        found, rows = True, [_joined(row, own, together) for row, own in zip(rows, words, strict=True)]
     return rows if found else None
 
 
@@ -94,10 +102,10 @@ def _with_whole(cut: Sequence[Sequence[Sequence[Token]]], often: float) -> list[
     ]
 
 
-def _joined(row: Sequence[Token], together: Container[tuple[str, str]]) -> list[Token]:
-    made = [*row[:1]]
-    for at, each in enumerate(row[1:], 1):
-        if at >= 2 and (row[at - 2].text, each.text) in together and _may_be_beside(row, at):
+def _joined(row: Sequence[Token], words: Sequence[bool], together: Container[tuple[str, str]]) -> list[Token]:
+    made: list[Token] = []
+    for at, each in enumerate(row):
+        if words[at] and _is_behind_word(row, words, at) and (row[at - 2].text, each.text) in together:
             between = made.pop()
             made[-1] = Token("word", made[-1].text + between.text + each.text)
         else:
@@ -105,20 +113,18 @@ def _joined(row: Sequence[Token], together: Container[tuple[str, str]]) -> list[
     return made
 
 
-def _may_be_beside(row: Sequence[Token], at: int) -> bool:
-    """Tell whether a piece is a word behind another."""
-    return at >= 2 and row[at - 1].text in BETWEEN and _is_word(row, at) and _is_word(row, at - 2)
+def _is_behind_word(row: Sequence[Token], words: Sequence[bool], at: int) -> bool:
+    return at >= 2 and words[at - 2] and row[at - 1].text in BETWEEN
 
 
-def _collocations(rows: Sequence[Sequence[Token]]) -> set[tuple[str, str]]:
+def _collocations(rows: Sequence[Sequence[Token]], words: Sequence[Sequence[bool]]) -> set[tuple[str, str]]:
     times: Counter[str] = Counter()
     pairs: Counter[tuple[str, str]] = Counter()
-    for row in rows:
-        for at, each in enumerate(row):
-            if _is_word(row, at):
-                times[each.text] += 1
-                if _may_be_beside(row, at):
-                    pairs[row[at - 2].text, each.text] += 1
+    for row, own in zip(rows, words, strict=True):
+        for at in compress(range(len(row)), own):
+            times[row[at].text] += 1
+            if _is_behind_word(row, own, at):
+                pairs[row[at - 2].text, row[at].text] += 1
 
     def tells(one: str, other: str, count: int) -> bool:
         """Tell whether the other stands beside nearly every one, and does not stand nearly everywhere."""
@@ -134,15 +140,18 @@ def _collocations(rows: Sequence[Sequence[Token]]) -> set[tuple[str, str]]:
     return {pair for pair in found if not parting.intersection(pair)}
 
 
-def _is_word(row: Sequence[Token], at: int) -> bool:
-    """Tell whether a piece is a word of letters alone, with no digits beside it, and no key."""
-    before, behind = ([each.kind for each in some] for some in (row[max(at - 1, 0) : at], row[at + 1 : at + 2]))
-    return row[at].kind == "word" and "number" not in before and not {"number", "="}.intersection(behind)
+def _words_in(row: Sequence[Token]) -> list[bool]:
+    """Tell of each piece whether it is a word of letters alone, with no digits beside it, and no key."""
+    kinds = ["", *(each.kind for each in row), ""]
+    return [
+        own == "word" and before != "number" and behind not in ("number", "=")
+        for before, own, behind in zip(kinds, kinds[1:], kinds[2:], strict=False)
+    ]
 
 
 def _stretches(row: Sequence[Token]) -> Iterator[Sequence[Token]]:
     """Yield words with a blank or a hyphen between them together, but those with digits beside them; the rest alone."""
-    words = [_is_word(row, at) for at in range(len(row))]
+    words = _words_in(row)
     at = 0
     while at < len(row):
         end = at + 1
