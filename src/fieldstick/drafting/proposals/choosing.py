@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 import random
+import time
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from msgspec import Struct
@@ -112,6 +113,9 @@ MOST_NEAR = 200
 
 MOST_IN_DISORDER = 40
 """And of these such as have two words in each other's place."""
+
+MOST_TOGETHER = 200
+"""Milliseconds of processor time that all texts may take an expression, which most often takes one or two."""
 
 MOST_SLOW = 3
 """Texts that take an expression long, after which no more are tried."""
@@ -367,14 +371,17 @@ def taken_by(expression: str, texts: Sequence[str]) -> list[bool]:
 
 
 def _told_by(expression: str, texts: Sequence[str]) -> list[bool | None]:
-    """Tell of each text whether an expression fits it; None where that takes long, and for all after a few such."""
-    found = batch_of(expression, frozenset(), "whole", texts)
+    """Tell of each text whether an expression fits it; None where that takes long, and for all after a few such, or
+    when all together have taken long.
+    """
+    found = batch_of(expression, frozenset(), "whole", texts, MOST_TOGETHER)
     if found is not None:
         return [each is not None for each in found]
     told: list[bool | None] = []
-    slow = 0
+    slow, until = 0, time.process_time() + MOST_TOGETHER / 1000
     for text in texts:
-        told.append(tried(expression, frozenset(), "whole", text) if slow < MOST_SLOW else None)
+        goes_on = slow < MOST_SLOW and time.process_time() < until
+        told.append(tried(expression, frozenset(), "whole", text) if goes_on else None)
         slow += told[-1] is None
     return told
 
