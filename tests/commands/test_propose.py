@@ -46,6 +46,46 @@ def test_a_kind_of_line_is_proposed_and_kept_with_samples_that_pass(desk: Desk) 
     assert again.status == 2 and "reading" in again.err
 
 
+def test_each_kind_of_line_is_proposed_for_and_kept_with_a_route_that_sorts_them(desk: Desk) -> None:
+    names = ["raven", "red grouse", "short eared owl", "red deer"]
+    seen = [
+        f"{names[at % 4]} seen by {['holm', 'carr'][at // 4 % 2]} at {'ABC'[at % 3]}{at % 9 + 1}" for at in range(72)
+    ]
+    odd = ["gate stuck", "no one there"]
+    desk.write("mixed.log", LOG + "\n".join([*seen, *odd]) + "\n")
+    data = json.loads(desk.run("propose", "mixed.log", "--kinds", "3", "--format", "json").out)["kinds"]
+    assert [(each["name"], each["lines"]) for each in data] == [
+        ("seen-by-at", 72),
+        ("gate-pass", 40),
+        ("probe-moisture", 40),
+    ]
+    kept = desk.run("propose", "mixed.log", "--kinds", "3", "--keep", "line-kind", "--suite", "mixed.suite.toml")
+    assert kept.status == 0 and "which are 98.7 % of 154 lines" in kept.err
+    assert "(?P<text>raven|red deer|red grouse|short eared owl) seen by" in kept.out
+    assert desk.run("check", "mixed.suite.toml").status == 0
+    counts = desk.run("route", "mixed:line-kind", "mixed.log").out
+    assert {tuple(line.split()[:2]) for line in counts.splitlines()[1:]} == {
+        ("seen-by-at", "72"), ("gate-pass", "40"), ("probe-moisture", "40"), ("unknown", "2"),
+    }  # fmt: skip
+    # A suite that is there keeps what it has, and a name that is taken gets a number.
+    before = (desk.folder / "mixed.suite.toml").read_text()
+    again = desk.run("propose", "mixed.log", "--kinds", "1", "--keep", "line-kind", "--suite", "mixed")
+    assert (again.status, again.out) == (2, "") and "the suite has a route 'line-kind' already" in again.err
+    other = desk.run("propose", "mixed.log", "--kinds", "1", "--keep", "other", "--suite", "mixed", "--level", "loose")
+    assert "seen-by-at-2" in other.out and (desk.folder / "mixed.suite.toml").read_text().startswith(before)
+    assert desk.run("check", "mixed.suite.toml").status == 0
+    for words, told in (
+        (("--kinds", "2", "--kind", "1"), "--kinds proposes for each kind of line"),
+        (("--kinds", "2", "--fits", "x"), "--kinds proposes for each kind of line"),
+        (("--kinds", "0"), "0 is not in the range"),
+        (("--kinds", "2", "--keep", "x", "--suite", "gone"), "no suite here is named 'gone'"),
+    ):
+        run = desk.run("propose", "mixed.log", *words)
+        assert run.status == 2 and told in run.err and not run.out
+    desk.write("empty.log", "\n\n")
+    assert desk.run("propose", "empty.log", "--kinds", "3").status == 1
+
+
 def test_a_hazard_of_what_is_kept_is_told(desk: Desk) -> None:
     prose = ["the fen is wet", "old moss; dry?", "a beck (cold)", "hag & carr: shut", "7 voles, 2 owls", "no! not yet."]
     desk.write("notes.txt", "\n".join(prose) + "\n")
@@ -95,7 +135,7 @@ def test_that_more_than_the_beginning_of_a_long_text_was_not_looked_at_is_told(d
 def test_that_there_are_kinds_of_line_to_propose_for_is_told(desk: Desk) -> None:
     ways = ("probe B{n} reads {n}.5", "gate {n} is shut by the wardens: {n}", "{n}: owl, hare, 2 foxes; no rain")
     desk.write("all.log", "".join(f"{ways[number % 3].format(n=number)}\n" for number in range(10, 70)))
-    assert "--kind N proposes for one of them" in desk.run("propose", "all.log").err
+    assert "--kinds N proposes for each of the commonest kinds of line" in desk.run("propose", "all.log").err
     assert "--kind" not in desk.run("propose", "all.log", "--kind", "1").err
 
 

@@ -9,10 +9,11 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from fieldstick.analysis.hazards import hazards
-from fieldstick.commands.keeping import keep_with_samples
+from fieldstick.commands.keeping import check_keeping, keep_with_samples
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.printing import print_json
+from fieldstick.commands.propose_kinds import check_words, propose_kinds
 from fieldstick.commands.saying import say, tell
 from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import source_options
@@ -27,7 +28,6 @@ from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.words import counted
 from fieldstick.runs.line_kinds import LineKinds
 from fieldstick.runs.line_sample import evenly
-from fieldstick.suites.editing import checked_name
 from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
@@ -45,11 +45,14 @@ MOST_EXAMPLES = 1_000
 @click.argument("sources", nargs=-1, metavar="[SOURCE...]")
 @source_options
 @option("--kind", type=click.IntRange(min=1), metavar="N", help="Lines of kind N alone, as survey numbers them.")
+@option("--kinds", type=click.IntRange(min=1), metavar="N", help="Propose for each of the N commonest kinds of line.")
 @heading("What is known beside")
 @option("--fits", "fitting", multiple=True, metavar="TEXT", help="A text that must fit. Repeatable.")
 @option("--misses", "missing", multiple=True, metavar="TEXT", help="A text that must not fit. Repeatable.")
 @heading("What is written")
-@option("--keep", "name", metavar="NAME", help="Keep it as this pattern of --suite, with samples.")
+@option(
+    "--keep", "name", metavar="NAME", help="Keep it as this pattern of --suite, with samples; with --kinds a route."
+)
 @option("--suite", "kept_in", metavar="SUITE", help="The suite to keep it in; begun where there is none.")
 @option("--level", type=click.Choice(LEVELS), help="The one to keep.  [default: the first that is shown]")
 @json_option
@@ -57,6 +60,7 @@ def command(
     sources: tuple[str, ...],
     read_options: ReadOptions,
     kind: int | None,
+    kinds: int | None,
     fitting: tuple[str, ...],
     missing: tuple[str, ...],
     name: str | None,
@@ -69,15 +73,24 @@ def command(
     There are up to three, from tight to loose. Each takes all texts of --fits; one that takes a text of --misses says
     so, and comes last. Each is shown with a text that it takes beyond the examples, or beyond the one before it.
 
+    With --kinds there is one for each kind of line; --keep then keeps all of them, called by their words, and a route
+    that sorts lines by them.
+
     Exit status: 0 one refuses all that it must, 1 none does, or there is no example.
     """
     if not sources and not fitting:
         raise UsageError("give a source, or texts that must fit with --fits")
     if (name is None) is not (kept_in is None):
         raise UsageError("--keep NAME and --suite SUITE go together")
-    if name is not None:
-        checked_name(name)
+    if name is not None and kept_in is not None:
+        check_keeping(kept_in, "routes" if kinds is not None else "patterns", name)
     opened = sources_of(sources, read_options) if sources else []
+    if kinds is not None:
+        check_words(kind, [*fitting, *missing])
+        kept = (name, kept_in) if name is not None and kept_in is not None else None
+        status = propose_kinds(_line_kinds(opened), kinds, 2 * MOST_EXAMPLES, level, kept, form)
+        say_source_notes(opened)
+        return status
     texts = _examples(opened, kind)
     column = read_options.column if isinstance(read_options.column, str) else None
     found = with_beyond(propose(texts, fitting, missing, name=column), [*fitting, *texts])
@@ -95,7 +108,7 @@ def command(
         are_long = f"{counted(long, 'example')} of more than {LONGEST:,} characters"
         say(f"{are_long}: what follows the first {BEGINNING} or so may be anything")
     if opened and kind is None and found and found[0].has_several_forms:
-        say("they are of several forms; fieldstick survey shows kinds of line, and --kind N proposes for one of them")
+        say("they are of several forms; --kinds N proposes for each of the commonest kinds of line, --kind N for one")
     if not found:
         say("there is no example" if not examples else "nothing was found that takes all texts of --fits")
         return EXIT_FAILED
@@ -128,14 +141,19 @@ def _examples(sources: Sequence[Source], kind: int | None) -> list[str]:
 
 def _of_kind(sources: Sequence[Source], kind: int) -> list[str]:
     """Return lines of a kind, of those by which kinds are told: all of few, an even sample of many."""
-    kinds = LineKinds(size=sum(source.size or 0 for source in sources), keeps_lines=True)
-    for source in sources:
-        for batch in source.batches():
-            kinds.add_batch(batch)
+    kinds = _line_kinds(sources)
     known = kinds.kinds()
     if kind > len(known):
         raise UsageError(f"--kind {kind}: there are {len(known)} kinds of line")
     return evenly([each for each in kinds.lines_of(known[kind - 1]) if each.text.strip()], 2 * MOST_EXAMPLES)
+
+
+def _line_kinds(sources: Sequence[Source]) -> LineKinds:
+    kinds = LineKinds(size=sum(source.size or 0 for source in sources), keeps_lines=True)
+    for source in sources:
+        for batch in source.batches():
+            kinds.add_batch(batch)
+    return kinds
 
 
 def _keep(chosen: Proposed, name: str, kept_in: str, texts: Sequence[str], missing: Sequence[str]) -> None:

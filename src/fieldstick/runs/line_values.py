@@ -6,7 +6,7 @@ from collections import Counter, defaultdict
 from typing import TYPE_CHECKING
 
 from fieldstick.lean import compiled_later
-from fieldstick.runs.line_slots import WORD, WORDS, around, has_word, is_said, typed_in
+from fieldstick.runs.line_slots import WORD, WORDS, around, has_word, is_of, is_said, typed_in
 from fieldstick.runs.line_templates import ENOUGH_ALIKE, LineKind, rank
 
 if TYPE_CHECKING:
@@ -35,6 +35,8 @@ _HOLE = "\0"
 _FIRST = compiled_later(r"(?:[^\s=⟨]*=)?[\"'“‘«(\[{<]*")
 """What stands before a value: a key, and quotes and brackets."""
 
+_ARE_WORDS = compiled_later(r"(?:[^\W\d_]+|⟨words?⟩)(?: (?:[^\W\d_]+|⟨words?⟩))*")
+
 _Template = tuple[str, ...]
 
 _Around = tuple[str, ...]
@@ -54,7 +56,38 @@ def values_together(kinds: list[LineKind]) -> list[LineKind]:
     if len(told) <= MOST_FOR_TWO:
         fewer = _once_together(told, 2)
         told = _as_long_as_some_are(fewer) if len(fewer) < len(told) else told
-    return sorted([*told, *rest], key=rank)
+    before = {kind.template for kind in kinds}
+    return sorted([*_with_narrower(told, [kind for kind in told if kind.template not in before]), *rest], key=rank)
+
+
+def _with_narrower(kinds: Sequence[LineKind], homes: Sequence[LineKind]) -> Iterator[LineKind]:
+    """Yield kinds, those put to one of some homes that are of it: its words may be one there or several."""
+    for kind in kinds:
+        others = homes if not any(kind is home for home in homes) else ()
+        common = (each for each in others if each.count >= kind.count)
+        home = next((each for each in common if _is_narrower(kind.template, each.template)), None)
+        if home is None:
+            yield kind
+        else:
+            home.take(kind.forms)
+
+
+def _is_narrower(pieces: _Template, template: _Template) -> bool:
+    """Tell whether pieces are of a template, each of whose slots for words takes a few."""
+    if not pieces or not template:
+        return not pieces and not template
+    if is_of(pieces[:1], template[:1]) and _is_narrower(pieces[1:], template[1:]):
+        return True
+    if WORDS not in template[0]:
+        return False
+    opening, _, closing = template[0].partition(WORDS)
+    for count in range(1, min(MOST_OF_VALUE, len(pieces)) + 1):
+        words = " ".join(pieces[:count])
+        bare = words[len(opening) : len(words) - len(closing)]
+        told = words.startswith(opening) and words.endswith(closing) and _ARE_WORDS.fullmatch(bare) is not None
+        if told and _is_narrower(pieces[count:], template[1:]):
+            return True
+    return False
 
 
 def _as_long_as_some_are(kinds: list[LineKind]) -> list[LineKind]:

@@ -85,15 +85,39 @@ def with_pattern(document: str, name: str, table: Mapping[str, Any]) -> str:
 
     Raises UsageError when it has one of that name or cannot have one, or the file's form does not allow it.
     """
-    checked_name(name)
+    return with_table(document, "patterns", name, table)
+
+
+def with_table(document: str, section: str, name: str, table: Mapping[str, Any]) -> str:
+    """Return a suite's text with a table added at its end: a pattern, or one of `routes` and the like.
+
+    Its `samples` stand one below the other. Raises UsageError as `with_pattern` does.
+    """
+    check_free(document, section, name)
     data = _read(document)
-    if name in data.get("patterns", {}):
-        raise UsageError(f"the suite has a pattern '{name}' already; --replace puts the expression in its place")
     expected = copy.deepcopy(data)
-    expected.setdefault("patterns", {})[name] = dict(table)
-    block = "".join(f"{_key(key)} = {toml_value(value)}\n" for key, value in table.items())
-    head = document.rstrip("\n")
-    return _checked(f"{head}\n\n[patterns.{_key(name)}]\n{block}", expected)
+    expected.setdefault(section, {})[name] = dict(table)
+    samples = table.get("samples", ())
+    blocks = [{key: value for key, value in table.items() if key != "samples"}, *samples]
+    heads = [f"[{section}.{_key(name)}]", *(f"[[{section}.{_key(name)}.samples]]" for _ in samples)]
+    added = [
+        f"\n{head}\n" + "".join(f"{_key(key)} = {toml_value(value)}\n" for key, value in block.items())
+        for head, block in zip(heads, blocks, strict=True)
+    ]
+    return _checked(document.rstrip("\n") + "\n" + "".join(added), expected)
+
+
+def check_free(document: str, section: str, name: str) -> None:
+    """Raise UsageError when a suite's text can have no table of a name in a section, or has one."""
+    checked_name(name)
+    if name in names_in(document, section):
+        replaced = "; --replace puts the expression in its place" if section == "patterns" else ""
+        raise UsageError(f"the suite has a {section.removesuffix('s')} '{name}' already{replaced}")
+
+
+def names_in(document: str, section: str) -> set[str]:
+    """Return the names that a suite's text has in a section."""
+    return set(_read(document).get(section, {}))
 
 
 def with_expression(document: str, pattern: str, expression: str) -> str:

@@ -85,6 +85,20 @@ def field_name(text: str) -> str:
     return bare if bare[0].isalpha() else f"field_{bare}"
 
 
+MOST_NAMING = 3
+"""Words that a pattern is called by."""
+
+_SLOTS = compiled_later(r"⟨[^⟩]*⟩")
+_NAMING = compiled_later(r"[^\W\d_]{2,}")
+
+
+def pattern_name(template: str) -> str:
+    """Return a name for a pattern of a kind of line: the first words that stay in it, `line` where there are none."""
+    words = map(str.lower, _NAMING.findall(without_marks(_SLOTS.sub(" ", template))))
+    telling = list(dict.fromkeys(each for each in words if each not in _LEVELS))
+    return "-".join(telling[:MOST_NAMING])[:LONGEST_NAME].strip("-") or "line"
+
+
 class Before(NamedTuple):
     """What stands before what comes next, where it is always the same: a word, and the key that it is a value of.
 

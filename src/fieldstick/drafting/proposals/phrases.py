@@ -12,22 +12,21 @@ from fieldstick.drafting.proposals.pieces import BETWEEN, Piece
 from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY
 from fieldstick.drafting.proposals.spelling import MOST_LISTED, OFTEN
 
-NEARLY = 0.95
-"""Of the times that a word comes, how often another must stand beside it for both to be one value."""
-
-LONGEST_SHORTENED = 3
-"""Letters of a word that is shortened, with a point behind, at the most."""
-
-MOST_ROUNDS = 3
-"""How often words are looked for that come with one another, those that were found being one word."""
-
-CHANCE = 100
-"""How much less likely than not at all it must be that they do so by chance."""
-
 if TYPE_CHECKING:
     from collections.abc import Container, Iterator, Sequence
 
     from fieldstick.drafting.proposals.pieces import Form
+
+NEARLY, CHANCE = 0.95, 100
+"""Of the times that a word comes, how often another must stand beside it for both to be one value; and how many times
+less likely than not at all it must be that they do so by chance.
+"""
+
+MOST_ROUNDS = 3
+"""How often words are looked for that come with one another, those that were found being one word."""
+
+LONGEST_SHORTENED = 3
+"""Letters of a word that is shortened, with a point behind, at the most."""
 
 
 def rows_of_phrases(texts: Sequence[str]) -> list[list[Token]] | None:

@@ -1,0 +1,126 @@
+"""`propose --kinds`: an expression for each of the commonest kinds of line, and a route of them."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
+
+from fieldstick.analysis.hazards import hazards
+from fieldstick.commands.keeping import Kept, keep_route
+from fieldstick.commands.printing import print_json
+from fieldstick.commands.saying import say, tell
+from fieldstick.drafting.proposals.choosing import taken_by
+from fieldstick.drafting.proposals.naming import pattern_name
+from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
+from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
+from fieldstick.reporting.document import Piece, said
+from fieldstick.reporting.explain_report import hazards_report
+from fieldstick.reporting.propose_report import proposals_as_data, proposals_report
+from fieldstick.reporting.terminal import Terminal
+from fieldstick.reporting.words import counted
+from fieldstick.runs.line_sample import evenly
+from fieldstick.syntax.parser import parse
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+    from fieldstick.drafting.proposals.proposing import Proposed
+    from fieldstick.runs.line_kinds import LineKinds
+    from fieldstick.runs.line_templates import LineKind
+
+MOST_ASKED = 50
+"""Lines of a kind of which it is asked whether the expression of another takes them, too."""
+
+
+class Told(Struct, frozen=True):
+    """A kind of line by its number, the lines of it, and the expression that is proposed."""
+
+    number: int
+    kind: LineKind
+    lines: list[str]
+    proposed: Proposed
+
+    @property
+    def kept(self) -> Kept:
+        """The pattern as it is to be kept."""
+        table: dict[str, Any] = {
+            "about": f"Proposed from {counted(len(self.lines), 'text')}", "expression": self.proposed.expression
+        }  # fmt: skip
+        if self.proposed.fields:
+            table["fields"] = self.proposed.fields
+        return Kept(pattern_name(self.kind.text), table, *samples_for(self.proposed, self.lines, ()))
+
+
+def propose_kinds(
+    kinds: LineKinds, most: int, most_examples: int, level: str | None, kept: tuple[str, str] | None, form: str
+) -> int:
+    """Propose an expression for each of the commonest kinds, and keep them with a route where that is asked.
+
+    `kept` are the name of the route and the suite. Raises UsageError as `keep_route` does.
+    """
+    known = kinds.kinds()
+    told: list[Told] = []
+    data: list[dict[str, Any]] = []
+    for each in _each(kinds, known[:most], most_examples, level):
+        told.append(each)
+        examples = len(set(each.lines))
+        if form == "json":
+            shown = {"kind": each.number, "template": each.kind.text, "lines": kinds.about([each.kind])}
+            data.append({**shown, "name": pattern_name(each.kind.text), **proposals_as_data([each.proposed], examples)})
+            continue
+        about = "" if kinds.is_exact and not kinds.is_sample else "about "
+        words = f"{about}{counted(kinds.about([each.kind]), 'line')}"
+        terminal = Terminal.of()
+        terminal.show(
+            [said((f"kind {each.number}", "strong"), (f"  {words}  ", "quiet"), Piece(each.kind.text, "plain"))]
+        )
+        terminal.show(proposals_report([each.proposed], examples))
+    if form == "json":
+        print_json({"kinds": data})
+    if not told:
+        say("there is no line to propose for")
+        return EXIT_FAILED
+    lines = kinds.about(kinds.forms.values())
+    share = 100 * kinds.about([each.kind for each in told]) / lines if lines else 0
+    say(f"{len(told)} of {counted(len(known), 'kind')} of line, which are {share:.1f} % of {counted(lines, 'line')}")
+    if kept is not None:
+        _keep(told, *kept)
+    return EXIT_PASSED
+
+
+def _each(kinds: LineKinds, known: Sequence[LineKind], most_examples: int, level: str | None) -> Iterator[Told]:
+    for number, kind in enumerate(known, 1):
+        lines = evenly([each for each in kinds.lines_of(kind) if each.text.strip()], most_examples)
+        found = with_beyond(propose(lines), lines) if lines else []
+        chosen = next((each for each in found if level in (None, each.level)), found[-1] if found else None)
+        if chosen is not None:
+            yield Told(number, kind, lines, chosen)
+
+
+def _keep(told: Sequence[Told], name: str, kept_in: str) -> None:
+    """Keep the patterns and a route: those that take lines of other kinds as well come after these."""
+
+    def taken(one: Told) -> int:
+        others = [line for each in told if each is not one for line in each.lines[:MOST_ASKED]]
+        return sum(taken_by(one.proposed.expression, others))
+
+    ordered = sorted(told, key=taken)
+    kept = [each.kept for each in ordered]
+    before = [each.proposed.expression for each in ordered]
+    shown = [
+        next((text for text in each.positive if not any(taken_by(one, [text])[0] for one in before[:at])), None)
+        for at, each in enumerate(kept)
+    ]
+    file, names = keep_route(kept_in, name, kept, shown)
+    tell(f"Kept {counted(len(names), 'pattern')} in {file}, and the route {name} of them: {', '.join(names)}")
+    for each in ordered:
+        parsed = parse(each.proposed.expression)
+        Terminal.of().show(hazards_report(parsed.expression, hazards(parsed), brief=True))
+    tell(f"Next: fieldstick check {file}")
+
+
+def check_words(kind: int | None, others: Sequence[str]) -> None:
+    """Raise UsageError where `--kinds` stands beside what is for one proposal."""
+    if kind is not None or others:
+        raise UsageError("--kinds proposes for each kind of line; leave --kind, --fits and --misses out")
