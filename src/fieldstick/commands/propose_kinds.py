@@ -34,9 +34,10 @@ MOST_ASKED = 50
 
 
 class Told(Struct, frozen=True):
-    """A kind of line by its number, the lines of it, and the expression that is proposed."""
+    """A kind of line by its number, its name, the lines of it, and the expression that is proposed."""
 
     number: int
+    name: str
     kind: LineKind
     lines: list[str]
     proposed: Proposed
@@ -49,7 +50,7 @@ class Told(Struct, frozen=True):
         }  # fmt: skip
         if self.proposed.fields:
             table["fields"] = self.proposed.fields
-        return Kept(pattern_name(self.kind.text), table, *samples_for(self.proposed, self.lines, ()))
+        return Kept(self.name, table, *samples_for(self.proposed, self.lines, ()))
 
 
 def propose_kinds(
@@ -67,7 +68,7 @@ def propose_kinds(
         examples = len(set(each.lines))
         if form == "json":
             shown = {"kind": each.number, "template": each.kind.text, "lines": kinds.about([each.kind])}
-            data.append({**shown, "name": pattern_name(each.kind.text), **proposals_as_data([each.proposed], examples)})
+            data.append({**shown, "name": each.name, **proposals_as_data([each.proposed], examples)})
             continue
         about = "" if kinds.is_exact and not kinds.is_sample else "about "
         words = f"{about}{counted(kinds.about([each.kind]), 'line')}"
@@ -90,12 +91,15 @@ def propose_kinds(
 
 
 def _each(kinds: LineKinds, known: Sequence[LineKind], most_examples: int, level: str | None) -> Iterator[Told]:
+    names: set[str] = set()
     for number, kind in enumerate(known, 1):
         lines = evenly([each for each in kinds.lines_of(kind) if each.text.strip()], most_examples)
         found = with_beyond(propose(lines), lines) if lines else []
         chosen = next((each for each in found if level in (None, each.level)), found[-1] if found else None)
         if chosen is not None:
-            yield Told(number, kind, lines, chosen)
+            name = pattern_name(kind.text, names)
+            names.add(name)
+            yield Told(number, name, kind, lines, chosen)
 
 
 def _keep(told: Sequence[Told], name: str, kept_in: str) -> None:

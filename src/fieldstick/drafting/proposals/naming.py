@@ -9,7 +9,7 @@ from fieldstick.lean import compiled_later
 from fieldstick.syntax.characters import without_marks
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Container, Iterator, Sequence
 
     from fieldstick.drafting.proposals.numerals import Table
     from fieldstick.drafting.proposals.pieces import Piece
@@ -92,11 +92,16 @@ _SLOTS = compiled_later(r"⟨[^⟩]*⟩")
 _NAMING = compiled_later(r"[^\W\d_]{2,}")
 
 
-def pattern_name(template: str) -> str:
-    """Return a name for a pattern of a kind of line: the first words that stay in it, `line` where there are none."""
+def pattern_name(template: str, taken: Container[str] = ()) -> str:
+    """Return a name for a pattern of a kind of line: the first words that stay in it, `line` where there are none.
+
+    There are more of them where the name is taken, as far as that helps.
+    """
     words = map(str.lower, _NAMING.findall(without_marks(_SLOTS.sub(" ", template))))
-    telling = list(dict.fromkeys(each for each in words if each not in _LEVELS))
-    return "-".join(telling[:MOST_NAMING])[:LONGEST_NAME].strip("-") or "line"
+    telling = list(dict.fromkeys(each for each in words if each not in _LEVELS)) or ["line"]
+    names = ("-".join(telling[:count])[:LONGEST_NAME].strip("-") for count in range(MOST_NAMING, len(telling) + 1))
+    first = "-".join(telling[:MOST_NAMING])[:LONGEST_NAME].strip("-")
+    return next((each for each in names if each not in taken), first)
 
 
 class Before(NamedTuple):
