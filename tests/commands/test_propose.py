@@ -71,8 +71,11 @@ def test_each_kind_of_line_is_proposed_for_and_kept_with_a_route_that_sorts_them
     before = (desk.folder / "mixed.suite.toml").read_text()
     again = desk.run("propose", "mixed.log", "--kinds", "1", "--keep", "line-kind", "--suite", "mixed")
     assert (again.status, again.out) == (2, "") and "the suite has a route 'line-kind' already" in again.err
-    other = desk.run("propose", "mixed.log", "--kinds", "1", "--keep", "other", "--suite", "mixed", "--level", "loose")
-    assert "seen-by-at-2" in other.out and (desk.folder / "mixed.suite.toml").read_text().startswith(before)
+    words = ("--kinds", "1", "--keep", "other", "--suite", "mixed", "--level", "loose", "--format", "json")
+    other = desk.run("propose", "mixed.log", *words)
+    # Data alone is on standard output.
+    assert [each["name"] for each in json.loads(other.out)["kinds"]] == ["seen-by-at"] and "seen-by-at-2" in other.err
+    assert (desk.folder / "mixed.suite.toml").read_text().startswith(before)
     assert desk.run("check", "mixed.suite.toml").status == 0
     for words, told in (
         (("--kinds", "2", "--kind", "1"), "--kinds proposes for each kind of line"),

@@ -120,6 +120,7 @@ def _begun(
 
 def _keep(given: str, expression: str, overrides: Overrides, kept: Kept) -> str:
     """Keep a draft with its samples as SUITE:NAME, and return words that say so."""
+    from fieldstick.commands.keeping import Kept as KeptPattern
     from fieldstick.commands.keeping import keep_with_samples
 
     suite, colon, name = given.strip().rpartition(":")
@@ -132,5 +133,5 @@ def _keep(given: str, expression: str, overrides: Overrides, kept: Kept) -> str:
         table["take"] = overrides.take
     if overrides.flags:
         table["flags"] = list(overrides.flags)
-    file = keep_with_samples(suite, name, table, kept.positive, kept.negative)
+    file = keep_with_samples(suite, KeptPattern(name, table, kept.positive, kept.negative))
     return f"kept {name} in {file} with {len(kept.positive)} positive and {len(kept.negative)} negative samples"

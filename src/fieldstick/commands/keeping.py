@@ -54,16 +54,14 @@ def check_keeping(kept_in: str, section: str, name: str) -> None:
         check_free(text_of_file(Path(file)), section, name)
 
 
-def keep_with_samples(
-    kept_in: str, name: str, table: Mapping[str, Any], positive: Sequence[str], negative: Sequence[str]
-) -> Path:
+def keep_with_samples(kept_in: str, kept: Kept) -> Path:
     """Add a pattern with samples to a suite, by its name or its file, and return the file.
 
     Raises UsageError when there is one of that name or can be none, or the file's form does not allow it.
     """
-    checked_name(name)  # before a suite is begun for it
+    checked_name(kept.name)  # before a suite is begun for it
     file = Path(begun_file(kept_in))
-    edit(file, Kept(name, table, positive, negative).into)
+    edit(file, kept.into)
     return file
 
 

@@ -4,31 +4,29 @@ from __future__ import annotations
 
 from collections import Counter
 from itertools import chain
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import click
 
-from fieldstick.analysis.hazards import hazards
 from fieldstick.commands.keeping import check_keeping, keep_with_samples
+from fieldstick.commands.kept_proposals import kept_as, tell_kept
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.printing import print_json
 from fieldstick.commands.propose_kinds import check_words, propose_kinds
-from fieldstick.commands.saying import say, tell
+from fieldstick.commands.saying import say
 from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import TABLE_ENDINGS, sources_of
 from fieldstick.drafting.proposals.beginnings import BEGINNING, LONGEST
-from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
+from fieldstick.drafting.proposals.proposing import propose, with_beyond
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
-from fieldstick.reporting.explain_report import hazards_report
 from fieldstick.reporting.propose_report import proposals_as_data, proposals_report
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.words import counted
 from fieldstick.runs.line_kinds import LineKinds
 from fieldstick.runs.line_sample import evenly
-from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -116,7 +114,7 @@ def command(
         chosen = next((each for each in found if level in (None, each.level)), None)
         if chosen is None:
             raise UsageError(f"nothing {level} was proposed; there is {', '.join(each.level for each in found)}")
-        _keep(chosen, name, kept_in, [*fitting, *texts], missing)
+        _keep(chosen, name, kept_in, [*fitting, *texts], missing, as_text=form == "text")
     return EXIT_FAILED if all(each.takes for each in found) else EXIT_PASSED
 
 
@@ -156,16 +154,11 @@ def _line_kinds(sources: Sequence[Source]) -> LineKinds:
     return kinds
 
 
-def _keep(chosen: Proposed, name: str, kept_in: str, texts: Sequence[str], missing: Sequence[str]) -> None:
+def _keep(
+    chosen: Proposed, name: str, kept_in: str, texts: Sequence[str], missing: Sequence[str], *, as_text: bool
+) -> None:
     """Keep a proposal as a pattern with samples that differ."""
-    table: dict[str, Any] = {"about": f"Proposed from {counted(len(texts), 'text')}", "expression": chosen.expression}
-    if chosen.fields:
-        table["fields"] = chosen.fields
-    positive, negative = samples_for(chosen, texts, missing)
-    file = keep_with_samples(kept_in, name, table, positive, negative)
-    tell(
-        f"Kept {name} in {file} with {len(positive)} positive and {len(negative)} negative samples: {chosen.expression}"
-    )
-    parsed = parse(chosen.expression)
-    Terminal.of().show(hazards_report(parsed.expression, hazards(parsed), brief=True))
-    tell(f"Next: fieldstick check {file}")
+    kept = kept_as(name, chosen, texts, missing)
+    file = keep_with_samples(kept_in, kept)
+    counts = f"{len(kept.positive)} positive and {len(kept.negative)} negative samples"
+    tell_kept(f"Kept {name} in {file} with {counts}: {chosen.expression}", file, [chosen], as_text=as_text)

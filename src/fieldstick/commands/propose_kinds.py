@@ -6,21 +6,19 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from fieldstick.analysis.hazards import hazards
-from fieldstick.commands.keeping import Kept, keep_route
+from fieldstick.commands.keeping import keep_route
+from fieldstick.commands.kept_proposals import kept_as, tell_kept
 from fieldstick.commands.printing import print_json
-from fieldstick.commands.saying import say, tell
+from fieldstick.commands.saying import say
 from fieldstick.drafting.proposals.choosing import taken_by
 from fieldstick.drafting.proposals.naming import pattern_name
-from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
+from fieldstick.drafting.proposals.proposing import propose, with_beyond
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.reporting.document import Piece, said
-from fieldstick.reporting.explain_report import hazards_report
 from fieldstick.reporting.propose_report import proposals_as_data, proposals_report
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.words import counted
 from fieldstick.runs.line_sample import evenly
-from fieldstick.syntax.parser import parse
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -41,16 +39,6 @@ class Told(Struct, frozen=True):
     kind: LineKind
     lines: list[str]
     proposed: Proposed
-
-    @property
-    def kept(self) -> Kept:
-        """The pattern as it is to be kept."""
-        table: dict[str, Any] = {
-            "about": f"Proposed from {counted(len(self.lines), 'text')}", "expression": self.proposed.expression
-        }  # fmt: skip
-        if self.proposed.fields:
-            table["fields"] = self.proposed.fields
-        return Kept(self.name, table, *samples_for(self.proposed, self.lines, ()))
 
 
 def propose_kinds(
@@ -86,7 +74,7 @@ def propose_kinds(
     share = 100 * kinds.about([each.kind for each in told]) / lines if lines else 0
     say(f"{len(told)} of {counted(len(known), 'kind')} of line, which are {share:.1f} % of {counted(lines, 'line')}")
     if kept is not None:
-        _keep(told, *kept)
+        _keep(told, *kept, as_text=form == "text")
     return EXIT_PASSED
 
 
@@ -102,7 +90,7 @@ def _each(kinds: LineKinds, known: Sequence[LineKind], most_examples: int, level
             yield Told(number, name, kind, lines, chosen)
 
 
-def _keep(told: Sequence[Told], name: str, kept_in: str) -> None:
+def _keep(told: Sequence[Told], name: str, kept_in: str, *, as_text: bool) -> None:
     """Keep the patterns and a route: those that take lines of other kinds as well come after these."""
 
     def taken(one: Told) -> int:
@@ -110,18 +98,15 @@ def _keep(told: Sequence[Told], name: str, kept_in: str) -> None:
         return sum(taken_by(one.proposed.expression, others))
 
     ordered = sorted(told, key=taken)
-    kept = [each.kept for each in ordered]
+    kept = [kept_as(each.name, each.proposed, each.lines) for each in ordered]
     before = [each.proposed.expression for each in ordered]
     shown = [
         next((text for text in each.positive if not any(taken_by(one, [text])[0] for one in before[:at])), None)
         for at, each in enumerate(kept)
     ]
     file, names = keep_route(kept_in, name, kept, shown)
-    tell(f"Kept {counted(len(names), 'pattern')} in {file}, and the route {name} of them: {', '.join(names)}")
-    for each in ordered:
-        parsed = parse(each.proposed.expression)
-        Terminal.of().show(hazards_report(parsed.expression, hazards(parsed), brief=True))
-    tell(f"Next: fieldstick check {file}")
+    words = f"Kept {counted(len(names), 'pattern')} in {file}, and the route {name} of them: {', '.join(names)}"
+    tell_kept(words, file, [each.proposed for each in ordered], as_text=as_text)
 
 
 def check_words(kind: int | None, others: Sequence[str]) -> None:
