@@ -79,8 +79,8 @@ PICTURES: dict[str, tuple[str, list[str]]] = {
     "survey": (
         "true",
         [
-            *("survey", "data/loggers-2026-05.log", "--kinds", "4", "--top", "1", THEN),
-            *("propose", "data/loggers-2026-05.log", "--kind", "4"),
+            *("survey", "data/loggers-2026-05.log", "--kinds", "3", "--top", "1", THEN),
+            *("propose", "data/loggers-2026-05.log", "--kinds", "3", "--keep", "kind", "--suite", "may.suite.toml"),
         ],
     ),
     "try": ("true", ["try", DRAFT, "data/loggers-2026-05.log", "--reach", "anywhere", "--show", "5"]),
