@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING, Any
 
 import pytest
 
+from drawn_logs import drawn_log
+
 if TYPE_CHECKING:
     from conftest import Desk
 
@@ -164,3 +166,12 @@ def test_it_can_be_read_in_a_narrow_terminal_and_from_a_pipe(desk: Desk) -> None
     assert narrow.status == 0
     told = [line for line in narrow.out.splitlines() if not line.startswith(("tight", "middle", "loose"))]
     assert all(len(line) <= 30 for line in told), narrow.out
+
+
+def test_a_log_that_nobody_knew_becomes_a_suite_that_checks_and_sorts_every_line(desk: Desk) -> None:
+    desk.write("all.log", "".join(f"{text}\n" for _, text in drawn_log(7).lines))
+    kept = desk.run("propose", "all.log", "--kinds", "12", "--keep", "kind", "--suite", "all.suite.toml")
+    assert kept.status == 0 and "which are 100.0 % of 300 lines" in kept.err
+    checked = desk.run("check", "all.suite.toml")
+    assert checked.status == 0 and "hazard" not in checked.out
+    assert "300 of a kind, 0 unknown" in desk.run("route", "all:kind", "all.log").err
