@@ -23,7 +23,7 @@ from fieldstick.runs.line_slots import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Collection, Iterable, Iterator
 
 MOST_BRANCHES = 40
 """Different words at a place up to which they may part lines into kinds."""
@@ -34,6 +34,9 @@ lines there are."""
 
 TOLD, MUCH_BETTER = 0.5, 3
 """How often what follows must be what it mostly is behind a word, and how many times as often as it is at all."""
+
+MOST_WORDS, MOST_ROWS = 40, 50
+"""Words that are asked for what follows them, and different lines of each, about and at the most."""
 
 FEWEST = 8
 """Lines from which on it says something that hardly any word comes again."""
@@ -185,6 +188,7 @@ class _Columns:
         self._columns = list(zip(*[form.pieces for form in forms], strict=True))
         self.width = len(self._columns)
         self._counts = counts = [form.count for form in forms]
+        self._commonest: dict[int, float] = {}
         self.total = sum(counts)
         # Most forms of lines that vary are there once: those the interpreter's own loops count.
         self._more = [(at, count - 1) for at, count in enumerate(counts) if count != 1]
@@ -201,17 +205,37 @@ class _Columns:
             found[column[at]] += count
         return found
 
-    def told_by(self, place: int, later: int) -> tuple[float, float]:
-        """Return how often a piece is the commonest at a later place: of lines of the same key, and of all."""
-        keys, pieces = map(_key_of, self._columns[place]), map(_key_of, self._columns[later])
-        pairs, alone = Counter[tuple[str, str]](), Counter[str]()
-        for key, piece, count in zip(keys, pieces, self._counts, strict=True):
-            pairs[key, piece] += count
-            alone[piece] += count
-        most: dict[str, int] = {}
-        for (key, _), count in pairs.items():
-            most[key] = max(count, most.get(key, 0))
-        return sum(most.values()) / self.total, max(alone.values()) / self.total
+    def told_behind(self, place: int, words: Collection[str]) -> Iterator[tuple[float, float]]:
+        """Yield for each later place how often a piece is the commonest there: behind each of some words, and of all.
+
+        Some lines of each word are looked at, and places where all have much the same are left out.
+        """
+        rows: dict[str, list[int]] = {word: [] for word in words}
+        keys = {piece: key for piece in set(self._columns[place]) if (key := _key_of(piece)) in rows}
+        for at, piece in enumerate(self._columns[place]):
+            if piece in keys and len(rows[keys[piece]]) < MOST_ROWS:
+                rows[keys[piece]].append(at)
+        total = sum([self._counts[at] for some in rows.values() for at in some])
+        for later in range(place + 1, self.width):
+            alone = self._commonest_at(later)
+            if alone * MUCH_BETTER > 1:
+                continue
+            told = 0
+            for some in rows.values():
+                counts = Counter[str]()
+                for at in some:
+                    counts[_key_of(self._columns[later][at])] += self._counts[at]
+                told += max(counts.values())
+            yield told / total, alone
+
+    def _commonest_at(self, place: int) -> float:
+        """Return the share of lines that have the commonest key at a place."""
+        if place not in self._commonest:
+            counts = Counter[str]()
+            for piece, count in self.pieces(place).items():
+                counts[_key_of(piece)] += count
+            self._commonest[place] = max(counts.values()) / self.total
+        return self._commonest[place]
 
     def template(self) -> tuple[str, ...]:
         """Return what forms have in common, place by place."""
@@ -244,15 +268,13 @@ def _tell_what_follows(words: Counter[str], columns: _Columns, place: int) -> bo
 
     What comes most often at some place further on must be right far more often once the word is known.
     """
-    often = sum([count for count in words.values() if count >= OFTEN])
-    if len(words) <= MOST_BRANCHES or often * 4 < 3 * columns.total:
+    often = sorted([word for word, count in words.items() if count >= OFTEN])
+    if len(words) <= MOST_BRANCHES or sum([words[word] for word in often]) * 4 < 3 * columns.total:
         return False
     if not any(has_word(UNIT.sub("", word)) for word in words):
         return False
-    return any(
-        told >= TOLD and told >= MUCH_BETTER * alone
-        for told, alone in (columns.told_by(place, later) for later in range(place + 1, columns.width))
-    )
+    some = often[:: max(1, len(often) // MOST_WORDS)]
+    return any(told >= TOLD and told >= MUCH_BETTER * alone for told, alone in columns.told_behind(place, some))
 
 
 def _first_word(pieces: tuple[str, ...]) -> int:

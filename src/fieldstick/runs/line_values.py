@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from typing import TYPE_CHECKING
+from itertools import accumulate
+from typing import TYPE_CHECKING, NamedTuple
 
 from fieldstick.lean import compiled_later
 from fieldstick.runs.line_slots import WORD, WORDS, around, has_word, is_of, is_said, typed_in
@@ -12,8 +13,8 @@ from fieldstick.runs.line_templates import ENOUGH_ALIKE, LineKind, rank
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Iterator, Sequence
 
-MOST_KINDS, MOST_FOR_TWO = 2_000, 300
-"""Kinds, the commonest ones, that are looked at; and such up to which they may differ in two values at once."""
+MOST_KINDS, MOST_PAIRS = 1_000, 30_000
+"""Kinds, the commonest ones, that are looked at; and pairs of values, up to which they may differ in two at once."""
 
 MOST_OF_VALUE = 4
 """Words that a value has at the most."""
@@ -45,6 +46,9 @@ _Around = tuple[str, ...]
 _Values = tuple[tuple[str, ...], ...]
 """The words of the values, hole by hole."""
 
+_Groups = dict[_Around, dict[_Template, _Values]]
+"""What is around values, and the templates that have it, each with its own."""
+
 
 def values_together(kinds: list[LineKind]) -> list[LineKind]:
     """Put kinds together that are alike but for words at one place, of which some have one there and others several.
@@ -53,9 +57,8 @@ def values_together(kinds: list[LineKind]) -> list[LineKind]:
     or much is the same. What is alike must say what line it is.
     """
     told, rest = _as_long_as_some_are(kinds[:MOST_KINDS]), kinds[MOST_KINDS:]
-    if len(told) <= MOST_FOR_TWO:
-        fewer = _once_together(told, 2)
-        told = _as_long_as_some_are(fewer) if len(fewer) < len(told) else told
+    fewer = _once_together(told, 2)
+    told = _as_long_as_some_are(fewer) if len(fewer) < len(told) else told
     before = {kind.template for kind in kinds}
     return sorted([*_with_narrower(told, [kind for kind in told if kind.template not in before]), *rest], key=rank)
 
@@ -99,12 +102,8 @@ def _as_long_as_some_are(kinds: list[LineKind]) -> list[LineKind]:
 
 
 def _once_together(kinds: Sequence[LineKind], holes: int) -> list[LineKind]:
-    groups: dict[_Around, dict[_Template, _Values]] = defaultdict(dict)
-    for kind in kinds:
-        for place, values in _with_holes(kind.template, 0, holes):
-            if len(values) == holes:
-                groups[place].setdefault(kind.template, values)
     made = {kind.template: kind for kind in kinds}
+    groups = _alike_but_for_one(made) if holes == 1 else _alike_but_for_two(made)
     told = {
         place: group
         for place, group in groups.items()
@@ -166,8 +165,22 @@ def _says(place: _Around, holes: int) -> bool:
     return said >= FEWEST_SAID and (words > 0 or said > FEWEST_SAID)
 
 
-def _with_holes(pieces: _Around, since: int, holes: int) -> Iterator[tuple[_Around, _Values]]:
-    """Yield pieces with a hole, or up to so many, for each few words one after the other; and these words."""
+class _Value(NamedTuple):
+    """Words one after the other in pieces, from a place up to another, and the marks around them."""
+
+    start: int
+    stop: int
+    opening: str
+    closing: str
+    words: tuple[str, ...]
+
+    def out_of(self, pieces: _Template) -> _Around:
+        """Return the pieces with a hole in place of the words."""
+        return (*pieces[: self.start], f"{self.opening}{_HOLE}{self.closing}", *pieces[self.stop :])
+
+
+def _values_in(pieces: _Template, since: int = 0) -> Iterator[_Value]:
+    """Yield each few words that stand one after the other."""
     for start in range(since, len(pieces)):
         first = _FIRST.match(pieces[start])
         opening = first[0] if first is not None else ""
@@ -178,11 +191,42 @@ def _with_holes(pieces: _Around, since: int, holes: int) -> Iterator[tuple[_Arou
             if not (bare in (WORD, WORDS) or bare.isalpha()):
                 break
             words = (*words, bare)
-            made = (*pieces[:start], f"{opening}{_HOLE}{closing}", *pieces[end + 1 :])
-            yield made, (words,)
-            if holes > 1:
-                for more, others in _with_holes(made, start + 1, holes - 1):
-                    if closing or not more[start + 1].startswith(_HOLE):
-                        yield more, (words, *others)
+            yield _Value(start, end + 1, opening, closing, words)
             if closing:
                 break
+
+
+def _alike_but_for_one(templates: Iterable[_Template]) -> _Groups:
+    """Return templates by what is around a value, where others have the same around one.
+
+    What stands before and behind each place is a number, so that none of it is gone through for each value.
+    """
+    alike: dict[tuple[int, str, str, int], list[tuple[_Template, _Value]]] = defaultdict(list)
+    for template in templates:
+        before = [*accumulate(template, lambda known, piece: hash((known, piece)), initial=0)]
+        behind = [*accumulate(reversed(template), lambda known, piece: hash((known, piece)), initial=0)]
+        for value in _values_in(template):
+            key = (before[value.start], value.opening, value.closing, behind[len(template) - value.stop])
+            alike[key].append((template, value))
+    groups: _Groups = defaultdict(dict)
+    for some in alike.values():
+        for template, value in some if len(some) > 1 else ():
+            groups[value.out_of(template)].setdefault(template, (value.words,))
+    return groups
+
+
+def _alike_but_for_two(templates: Iterable[_Template]) -> _Groups:
+    """Return templates by what is around two values, unless there are very many of these."""
+    groups: _Groups = defaultdict(dict)
+    left = MOST_PAIRS
+    for template in templates:
+        for one in _values_in(template):
+            place = one.out_of(template)
+            for other in _values_in(place, one.start + 1):
+                # Two that nothing parts are one.
+                if other.start > one.start + 1 or one.closing or other.opening:
+                    groups[other.out_of(place)].setdefault(template, (one.words, other.words))
+                left -= 1
+                if not left:
+                    return {}
+    return groups
