@@ -102,7 +102,11 @@ def _as_long_as_some_are(kinds: list[LineKind]) -> list[LineKind]:
 
 
 def _once_together(kinds: Sequence[LineKind], holes: int) -> list[LineKind]:
-    made = {kind.template: kind for kind in kinds}
+    made: dict[_Template, LineKind] = {}
+    for kind in kinds:
+        known = made.setdefault(kind.template, kind)
+        if known is not kind:
+            known.take(kind.forms)
     groups = _alike_but_for_one(made) if holes == 1 else _alike_but_for_two(made)
     told = {
         place: group
@@ -136,7 +140,8 @@ def _are_alike(place: _Around, group: Collection[_Values], places: Counter[tuple
         knows = varies or len(group) >= MORE_ALIKE or (_said(place) >= MUCH_SAID and _words(place) > 1)
         return knows and all(map(_begin_and_end_unlike, zip(*group, strict=True)))
     known = all(places[each] >= FEWEST_PLACES for values in group for each in values if len(each) > 1)
-    return varies and len(next(iter(group))) == 1 and (known or _said(place) >= MUCH_SAID)
+    one_place = len(group) > 1 and len(next(iter(group))) == 1
+    return varies and one_place and (known or _said(place) >= MUCH_SAID)
 
 
 def _begin_and_end_unlike(values: Iterable[tuple[str, ...]]) -> bool:
