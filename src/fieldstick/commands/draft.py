@@ -120,8 +120,7 @@ def _begun(
 
 def _keep(given: str, expression: str, overrides: Overrides, kept: Kept) -> str:
     """Keep a draft with its samples as SUITE:NAME, and return words that say so."""
-    from fieldstick.commands.keeping import Kept as KeptPattern
-    from fieldstick.commands.keeping import keep_with_samples
+    from fieldstick.commands.keeping import KeptPattern, keep_with_samples
 
     suite, colon, name = given.strip().rpartition(":")
     if not colon or not suite or not name:

@@ -29,7 +29,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
 
 
-class Kept(Struct, frozen=True):
+class KeptPattern(Struct, frozen=True):
     """A pattern to keep: its name, its table and the texts of its samples."""
 
     name: str
@@ -54,7 +54,7 @@ def check_keeping(kept_in: str, section: str, name: str) -> None:
         check_free(text_of_file(Path(file)), section, name)
 
 
-def keep_with_samples(kept_in: str, kept: Kept) -> Path:
+def keep_with_samples(kept_in: str, kept: KeptPattern) -> Path:
     """Add a pattern with samples to a suite, by its name or its file, and return the file.
 
     Raises UsageError when there is one of that name or can be none, or the file's form does not allow it.
@@ -65,7 +65,9 @@ def keep_with_samples(kept_in: str, kept: Kept) -> Path:
     return file
 
 
-def keep_route(kept_in: str, name: str, kept: Sequence[Kept], shown: Sequence[str | None]) -> tuple[Path, list[str]]:
+def keep_route(
+    kept_in: str, name: str, kept: Sequence[KeptPattern], shown: Sequence[str | None]
+) -> tuple[Path, list[str]]:
     """Add patterns with samples, and a route of them in order, to a suite, all or none; return the file and the names.
 
     `shown` is for each pattern a text that the route gives to it, where there is one. A name that the suite has already

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.analysis.hazards import hazards
-from fieldstick.commands.keeping import Kept
+from fieldstick.commands.keeping import KeptPattern
 from fieldstick.commands.saying import say, tell
 from fieldstick.drafting.proposals.proposing import samples_for
 from fieldstick.reporting.explain_report import hazards_report
@@ -20,12 +20,12 @@ if TYPE_CHECKING:
     from fieldstick.drafting.proposals.proposing import Proposed
 
 
-def kept_as(name: str, chosen: Proposed, texts: Sequence[str], missing: Sequence[str] = ()) -> Kept:
+def kept_as(name: str, chosen: Proposed, texts: Sequence[str], missing: Sequence[str] = ()) -> KeptPattern:
     """Return a proposal as a pattern of a name, with samples that differ."""
     table: dict[str, Any] = {"about": f"Proposed from {counted(len(texts), 'text')}", "expression": chosen.expression}
     if chosen.fields:
         table["fields"] = chosen.fields
-    return Kept(name, table, *samples_for(chosen, texts, missing))
+    return KeptPattern(name, table, *samples_for(chosen, texts, missing))
 
 
 def tell_kept(words: str, file: Path, kept: Iterable[Proposed], *, as_text: bool) -> None:

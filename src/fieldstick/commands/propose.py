@@ -13,7 +13,7 @@ from fieldstick.commands.kept_proposals import kept_as, tell_kept
 from fieldstick.commands.option_groups import command as headed_command
 from fieldstick.commands.option_groups import heading, json_option, option
 from fieldstick.commands.printing import print_json
-from fieldstick.commands.propose_kinds import check_words, propose_kinds
+from fieldstick.commands.propose_kinds import propose_kinds
 from fieldstick.commands.saying import say
 from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import source_options
@@ -84,7 +84,8 @@ def command(
         check_keeping(kept_in, "routes" if kinds is not None else "patterns", name)
     opened = sources_of(sources, read_options) if sources else []
     if kinds is not None:
-        check_words(kind, [*fitting, *missing])
+        if kind is not None or fitting or missing:
+            raise UsageError("--kinds proposes for each kind of line; leave --kind, --fits and --misses out")
         kept = (name, kept_in) if name is not None and kept_in is not None else None
         status = propose_kinds(_line_kinds(opened), kinds, 2 * MOST_EXAMPLES, level, kept, form)
         say_source_notes(opened)

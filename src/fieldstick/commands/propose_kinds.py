@@ -13,7 +13,7 @@ from fieldstick.commands.saying import say
 from fieldstick.drafting.proposals.choosing import taken_by
 from fieldstick.drafting.proposals.naming import pattern_name
 from fieldstick.drafting.proposals.proposing import propose, with_beyond
-from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
+from fieldstick.errors import EXIT_FAILED, EXIT_PASSED
 from fieldstick.reporting.document import Piece, said
 from fieldstick.reporting.propose_report import proposals_as_data, proposals_report
 from fieldstick.reporting.terminal import Terminal
@@ -107,9 +107,3 @@ def _keep(told: Sequence[Told], name: str, kept_in: str, *, as_text: bool) -> No
     file, names = keep_route(kept_in, name, kept, shown)
     words = f"Kept {counted(len(names), 'pattern')} in {file}, and the route {name} of them: {', '.join(names)}"
     tell_kept(words, file, [each.proposed for each in ordered], as_text=as_text)
-
-
-def check_words(kind: int | None, others: Sequence[str]) -> None:
-    """Raise UsageError where `--kinds` stands beside what is for one proposal."""
-    if kind is not None or others:
-        raise UsageError("--kinds proposes for each kind of line; leave --kind, --fits and --misses out")

@@ -27,7 +27,7 @@ from fieldstick.data.text_file import TextFile
 from fieldstick.errors import EXIT_FAILED, UsageError
 from fieldstick.files import put_in_place
 from fieldstick.operations.rewrite import Rewrite, RewriteJob, Rewriter, RewriteTally, TableForm, prepare_rewrite
-from fieldstick.reporting.tally_words import NO_WHOLE_TEXT
+from fieldstick.reporting.tally_words import whole_words
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.work_report import rewrite_words, rewritten_report
 from fieldstick.suites.templates import read_template
@@ -110,8 +110,9 @@ def command(
 
 def _say(rewriter: Rewriter, tally: RewriteTally, *, written: bool) -> None:
     say(rewrite_words(tally, written))
-    if tally.read and not tally.fit and all(step.matcher.pattern.reach == "whole" for step in rewriter.steps):
-        say(NO_WHOLE_TEXT)
+    reaches = {step.matcher.pattern.reach for step in rewriter.steps}
+    if (hint := whole_words("whole" if reaches == {"whole"} else "", tally)) is not None:
+        say(hint)
 
 
 def _rewriter(

@@ -226,8 +226,9 @@ def _in_disorder(texts: Sequence[str], chance: random.Random) -> Iterator[str]:
     """Yield texts of which two words, that are not the same, stand in each other's place."""
     known = set(texts)
     for text in chance.choices(texts, k=MOST_IN_DISORDER):
-        row = [each.text for each in tokens_of(text)]
-        words = [at for at, each in enumerate(tokens_of(text)) if each.kind == "word"]
+        pieces = tokens_of(text)
+        row = [each.text for each in pieces]
+        words = [at for at, each in enumerate(pieces) if each.kind == "word"]
         if len(words) > 1:
             one, other = chance.sample(words, 2)
             row[one], row[other] = row[other], row[one]

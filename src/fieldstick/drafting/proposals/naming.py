@@ -99,9 +99,9 @@ def pattern_name(template: str, taken: Container[str] = ()) -> str:
     """
     words = map(str.lower, _NAMING.findall(without_marks(_SLOTS.sub(" ", template))))
     telling = list(dict.fromkeys(each for each in words if each not in _LEVELS)) or ["line"]
-    names = ("-".join(telling[:count])[:LONGEST_NAME].strip("-") for count in range(MOST_NAMING, len(telling) + 1))
-    first = "-".join(telling[:MOST_NAMING])[:LONGEST_NAME].strip("-")
-    return next((each for each in names if each not in taken), first)
+    counts = range(MOST_NAMING, max(MOST_NAMING, len(telling)) + 1)
+    names = ["-".join(telling[:count])[:LONGEST_NAME].strip("-") for count in counts]
+    return next((each for each in names if each not in taken), names[0])
 
 
 class Before(NamedTuple):
