@@ -287,12 +287,15 @@ def test_no_text_is_read_after_the_one_that_gives_the_last_row(
             rows, read = rows + rows_of[read], read + 1
         asked = (*command.split(), "-e", expression, "--reach", "anywhere", "a.log", "--limit", str(limit))
         take = () if command == "split" else ("--take", "all")
-        done(desk.run(*asked, *take, "--to", "a.csv", "--report", "r.json"))
+        rejects = ("--rejects", "rejects.csv") if command == "extract" else ()
+        done(desk.run(*asked, *take, *rejects, "--to", "a.csv", "--report", "r.json"))
         [tally] = json.loads((desk.folder / "r.json").read_text())["patterns"]
         fit = sum(map(bool, lines[:read]))
         stated = read - fit if "none" in command else 0
         assert (tally["read"], tally["fit"], tally["rows"]) == (read, fit, limit - stated)
         assert len((desk.folder / "a.csv").read_text().splitlines()) == limit + 1
+        if rejects:
+            assert len((desk.folder / "rejects.csv").read_text().splitlines()) == read - fit + 1
 
 
 @pytest.mark.parametrize("walked", [True, False])

@@ -6,6 +6,7 @@ from itertools import compress
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.data.elsewhere import StaysHere
+from fieldstick.data.limited import Enough
 from fieldstick.data.placed import missed
 from fieldstick.data.rows import Column
 from fieldstick.matching.walks import fit_walk
@@ -17,7 +18,7 @@ if TYPE_CHECKING:
     from fieldstick.data.rows import TableSink
     from fieldstick.data.source import Source
     from fieldstick.matching.matcher import Matcher
-    from fieldstick.runs.executor import Job
+    from fieldstick.runs.extract import ExtractJob
 
 REJECT_COLUMNS = (
     Column("source", "text"),
@@ -49,7 +50,7 @@ class RejectingJob:
     keeps_parts = False
     tells_numbers = True
 
-    def __init__(self, job: Job[Any], matcher: Matcher, rejects: Rejects) -> None:
+    def __init__(self, job: ExtractJob, matcher: Matcher, rejects: Rejects) -> None:
         self._job, self._matcher, self._rejects = job, matcher, rejects
         self._walk = fit_walk(matcher)
 
@@ -73,8 +74,18 @@ class RejectingJob:
     def take(self, source: Source, made: tuple[Any, list[tuple[int, str]]]) -> None:
         """See `Job.take`."""
         result, unfit = made
-        self._job.take(source, result)
+        before = self._missed_so_far
+        try:
+            self._job.take(source, result)
+        except Enough:
+            # What stands behind the text that gave the last row was not read.
+            self._rejects.take(source.name, unfit[: self._missed_so_far - before])
+            raise
         self._rejects.take(source.name, unfit)
+
+    @property
+    def _missed_so_far(self) -> int:
+        return sum([tally.missed for tally in self._job.tallies])
 
     def close(self, sources: Sequence[Source]) -> None:
         """See `Job.close`."""
