@@ -64,6 +64,8 @@ def test_each_kind_of_line_is_proposed_for_and_kept_with_a_route_that_sorts_them
     kept = desk.run("propose", "mixed.log", "--kinds", "3", "--keep", "line-kind", "--suite", "mixed.suite.toml")
     assert kept.status == 0 and "which are 98.7 % of 154 lines" in kept.err
     assert "(?P<text>raven|red deer|red grouse|short eared owl) seen by" in kept.out
+    alone = desk.run("propose", "mixed.log", "--kinds", "3", "--jobs", "1").out
+    assert kept.out.startswith(alone) and desk.run("propose", "mixed.log", "--kinds", "3", "--jobs", "3").out == alone
     assert desk.run("check", "mixed.suite.toml").status == 0
     counts = desk.run("route", "mixed:line-kind", "mixed.log").out
     assert {tuple(line.split()[:2]) for line in counts.splitlines()[1:] if line} == {
@@ -83,6 +85,7 @@ def test_each_kind_of_line_is_proposed_for_and_kept_with_a_route_that_sorts_them
         (("--kinds", "2", "--kind", "1"), "--kinds proposes for each kind of line"),
         (("--kinds", "2", "--fits", "x"), "--kinds proposes for each kind of line"),
         (("--kinds", "0"), "0 is not in the range"),
+        (("--jobs", "2"), "--jobs is of --kinds"),
         (("--kinds", "2", "--keep", "x", "--suite", "gone"), "no suite here is named 'gone'"),
     ):
         run = desk.run("propose", "mixed.log", *words)

@@ -410,6 +410,15 @@ BEASTS = ("short eared owl", "mountain hare", "red grouse", "red deer", "raven",
             ),
             r"(?P<text>Ines|J\. Haug|Orla Venn|Tam O'Brae) walked to (?P<to>Fen & Mire|Long Moss|St\. Bride|hag)",
         ),
+        # They are so beside what is of base 16, in which letters and digits come in any order.
+        (
+            (
+                tuple(f"{at * 2654435761 % 2**32:08x}.pic" for at in range(1, 99)),
+                ("refused", "no route to base", "timed out"),
+                ("again in 7 s", "again in 30 s"),
+            ),
+            r"(?P<word>[0-9a-f]{8})\.pic (?P<text>no route to base|refused|timed out) again in (?P<in>\d{1,2}) s",
+        ),
         # Two that are always there, however they go together, are two.
         (
             (("gate", "trap"), ("opened by", "closed by", "held for"), ("A11", "B7", "C20")),
@@ -429,6 +438,54 @@ def test_words_that_come_with_one_another_are_one_value(parts: tuple[tuple[str, 
     # The looser ones tell the same pieces apart, by no hazard.
     assert len({(*re.compile(each.expression).groupindex,) for each in found}) == 1
     assert len(found) > 1 and not any(hazards(parse(each.expression)) for each in found)
+
+
+@pytest.mark.parametrize(
+    ("moment", "program", "found"),
+    [
+        ("Mar  7 06:10:{:02}", "probed[3565]:", r"(?P<host>gate-a|hut|ridge) probed\[(?P<pid>\d+)\]: "),
+        ("Mar  7 06:10:{:02}", "kernel:", "(?P<host>gate-a|hut|ridge) kernel: "),
+        ("2026-03-07T06:10:{:02}Z", "relay-d[12]:", r"(?P<host>gate-a|hut|ridge) relay-d\[(?P<pid>\d+)\]: "),
+        # One digit is no number of a process, and where no date or time stands before it nothing is.
+        ("Mar  7 06:10:{:02}", "init[1]:", r"(?P<host>gate-a|hut|ridge) init\[1\]: "),
+        ("line {}", "probe[44]:", r"(?P<word>gate-a|hut|ridge) probe\[44\]: "),
+        ("2026-03-07T06:10:{:02}Z", "moss:", "(?P<word>gate-a|hut|ridge) moss: "),
+    ],
+)
+def test_in_the_head_of_a_systems_log_line_are_a_host_and_the_number_of_a_process(
+    moment: str, program: str, found: str
+) -> None:
+    hosts = ["hut", "gate-a", "ridge"]
+    states = ["wet", "dry", "no answer"]
+    texts = [
+        f"{moment.format(at % 60)} {hosts[at % 3]} {program} at {at * 7 % 90 + 10} volts, {states[at // 3 % 3]}"
+        for at in range(120)
+    ]
+    first, *others = propose(texts)
+    assert f"{found}at (?P<volts>" in first.expression.replace(r"(?P<word2>", "(?P<word>")
+    names = [*re.compile(first.expression).groupindex]
+    assert others and all([*re.compile(each.expression).groupindex] == names for each in others)
+    # The next time that it runs it has another number.
+    again = [text.replace("[3565]", "[71]").replace("[12]", "[30211]") for text in texts]
+    assert all(map(first.fits, again)) and (first.fields.get("pid") == {"type": "integer"}) is ("pid" in found)
+
+
+@pytest.mark.parametrize(
+    ("template", "name"),
+    [
+        ("no answer after {} tries", "tries"),
+        ("took {} ms", "took"),
+        ("probe {} reads low", "probe"),
+        ("clock is {} s off", "clock"),
+        ("queue has {} frames", "frames"),
+        ("hut/17.jpg: {} left", "left"),
+        ("soil.temp={} now", "temp"),
+        ("level of {} %", "level"),
+    ],
+)
+def test_a_number_is_called_by_what_it_is_of(template: str, name: str) -> None:
+    first = propose([template.format(at * at % 97 + 3) for at in range(60)])[0]
+    assert [*re.compile(first.expression).groupindex] == [name]
 
 
 def test_words_of_base_16_are_no_powers_of_ten_and_a_tab_stays_a_tab() -> None:
@@ -517,6 +574,12 @@ def test_what_would_be_named_as_a_hazard_is_written_otherwise_and_takes_the_same
     beyond = relation_of(Reading(written), Reading(kept)).only_first
     assert relation_of(Reading(kept), Reading(written)).only_first is None
     assert beyond is None or not beyond.isascii()
+
+
+def test_what_may_follow_is_left_out_where_what_stands_before_takes_it() -> None:
+    assert polished(r"(?P<v>[\w-]+)(?:-a)? is") == r"(?P<v>[\w-]+) is"
+    for same in (r"(?P<v>\w+)(?:-a)? is", r"(?P<v>[\w-]{3})(?:-a)? is", r"(?P<v>[\w-]+)(?:-(?P<w>a))? is"):
+        assert polished(same) == same
 
 
 def test_words_parted_by_marks_and_underscores_are_no_versions_and_take_no_time() -> None:

@@ -54,6 +54,13 @@ MOST_EXAMPLES = 1_000
 @option("--suite", "kept_in", metavar="SUITE", help="The suite to keep it in; begun where there is none.")
 @option("--level", type=click.Choice(LEVELS), help="The one to keep.  [default: the first that is shown]")
 @json_option
+@heading("How")
+@option(
+    "--jobs",
+    type=click.IntRange(min=1),
+    metavar="N",
+    help="With --kinds, work in N processes.  [default: one for each processor]",
+)
 def command(
     sources: tuple[str, ...],
     read_options: ReadOptions,
@@ -65,6 +72,7 @@ def command(
     kept_in: str | None,
     level: str | None,
     form: str,
+    jobs: int | None,
 ) -> int:
     """Propose expressions with named, typed fields for the texts of each SOURCE, or for the texts of --fits alone.
 
@@ -83,11 +91,13 @@ def command(
     if name is not None and kept_in is not None:
         check_keeping(kept_in, "routes" if kinds is not None else "patterns", name)
     opened = sources_of(sources, read_options) if sources else []
+    if jobs is not None and kinds is None:
+        raise UsageError("--jobs is of --kinds, each of which is a work of its own")
     if kinds is not None:
         if kind is not None or fitting or missing:
             raise UsageError("--kinds proposes for each kind of line; leave --kind, --fits and --misses out")
         kept = (name, kept_in) if name is not None and kept_in is not None else None
-        status = propose_kinds(_line_kinds(opened), kinds, 2 * MOST_EXAMPLES, level, kept, form)
+        status = propose_kinds(_line_kinds(opened), kinds, 2 * MOST_EXAMPLES, level, kept, form, jobs)
         say_source_notes(opened)
         return status
     texts = _examples(opened, kind)

@@ -19,6 +19,7 @@ from fieldstick.reporting.propose_report import proposals_as_data, proposals_rep
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.words import counted
 from fieldstick.runs.line_sample import evenly
+from fieldstick.runs.processes import Processes, processors
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -42,16 +43,23 @@ class Told(Struct, frozen=True):
 
 
 def propose_kinds(
-    kinds: LineKinds, most: int, most_examples: int, level: str | None, kept: tuple[str, str] | None, form: str
+    kinds: LineKinds,
+    most: int,
+    most_examples: int,
+    level: str | None,
+    kept: tuple[str, str] | None,
+    form: str,
+    jobs: int | None = None,
 ) -> int:
     """Propose an expression for each of the commonest kinds, and keep them with a route where that is asked.
 
-    `kept` are the name of the route and the suite. Raises UsageError as `keep_route` does.
+    `kept` are the name of the route and the suite. It is done in so many processes, None for one each processor.
+    Raises UsageError as `keep_route` does.
     """
     known = kinds.kinds()
     told: list[Told] = []
     data: list[dict[str, Any]] = []
-    for each in _each(kinds, known[:most], most_examples, level):
+    for each in _each(kinds, known[:most], most_examples, level, jobs):
         told.append(each)
         examples = len(set(each.lines))
         if form == "json":
@@ -78,12 +86,19 @@ def propose_kinds(
     return EXIT_PASSED
 
 
-def _each(kinds: LineKinds, known: Sequence[LineKind], most_examples: int, level: str | None) -> Iterator[Told]:
+def _each(
+    kinds: LineKinds, known: Sequence[LineKind], most_examples: int, level: str | None, jobs: int | None
+) -> Iterator[Told]:
+    """Yield what is proposed for each kind, which have nothing to do with one another: each process takes some."""
     names: set[str] = set()
-    for number, kind in enumerate(known, 1):
-        lines = evenly([each for each in kinds.lines_of(kind) if each.text.strip()], most_examples)
+    of_kinds = [evenly([each for each in kinds.lines_of(kind) if each.text.strip()], most_examples) for kind in known]
+
+    def proposed(lines: Sequence[str]) -> Proposed | None:
         found = with_beyond(propose(lines), lines) if lines else []
-        chosen = next((each for each in found if level in (None, each.level)), found[-1] if found else None)
+        return next((each for each in found if level in (None, each.level)), found[-1] if found else None)
+
+    every = Processes(min(jobs or processors(), len(known))).map(proposed, of_kinds)
+    for number, (kind, lines, chosen) in enumerate(zip(known, of_kinds, every, strict=True), 1):
         if chosen is not None:
             name = pattern_name(kind.text, names)
             names.add(name)

@@ -61,7 +61,12 @@ def fitting_jobs(sources: Sequence[Source], job: Job[Any], form: str = "") -> in
     sizes = [source.size for source in sources]
     if sys.platform != "linux" or None in sizes or sum(size or 0 for size in sizes) < WORTH_SHARING:
         return 1
-    return max(1, len(os.sched_getaffinity(0)) // 2)
+    return max(1, processors() // 2)
+
+
+def processors() -> int:
+    """Return how many processors, threads of a core each, this process may use; one where the system does not say."""
+    return len(os.sched_getaffinity(0)) if sys.platform == "linux" else os.cpu_count() or 1
 
 
 class Processes:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING, NamedTuple
 
+from fieldstick.drafting.proposals.pieces import Piece
 from fieldstick.lean import compiled_later
 from fieldstick.syntax.characters import without_marks
 
@@ -12,7 +13,6 @@ if TYPE_CHECKING:
     from collections.abc import Container, Iterator, Sequence
 
     from fieldstick.drafting.proposals.numerals import Table
-    from fieldstick.drafting.proposals.pieces import Piece
 
 LONGEST_NAME = 30
 """Characters of a field's name, at the most."""
@@ -33,6 +33,20 @@ _UNITS = frozenset(
     )
 )
 """Units of a number, which do not say what the next one is of."""
+
+_JOINING = frozenset(
+    re.split(
+        " ",
+        "a after an and are as at but by did every for from had has have in is of on only over than the to "
+        "under up was were will with within",
+    )
+)
+"""Words that join others and say nothing of what follows, where what follows that does."""
+
+_SAYING = frozenset(("are", "at", "has", "is", "of", "was", "were"))
+"""And those by which something is said of what stands before them."""
+
+_NOUN = compiled_later(r"[^\W\d_]{3,}")
 
 _KEYED = compiled_later(r"(?<!\w)([^\W\d]\w*)[\"']?\s*[:=]\s*[\[({]*[\"']?\s*\Z|<([A-Za-z][\w.-]*)>\Z")
 """A key that what comes next is the value of."""
@@ -104,11 +118,26 @@ def pattern_name(template: str, taken: Container[str] = ()) -> str:
     return next((each for each in names if each not in taken), names[0])
 
 
+def noun_of(before: Before, behind: Sequence[object]) -> str:
+    """Return the word that a number is called by: the one behind it, where what stands before only joins words.
+
+    So `after 3 tries` has tries, and `took 3 ms` what it took. `behind` are the pieces that follow the number.
+    """
+    if before.pair or before.key or (before.word and before.word.lower() not in _JOINING):
+        return ""
+    words = [each.values for each in behind[:2] if isinstance(each, Piece) and each.kind in ("blank", "word")]
+    if len(words) < 2 or len(set(words[1])) > 1 or not "".join(words[0]).isspace():
+        return ""
+    noun = words[1][0].lower()
+    return noun if _NOUN.fullmatch(noun) and noun not in _JOINING and noun not in _UNITS else ""
+
+
 class Before(NamedTuple):
     """What stands before what comes next, where it is always the same: a word, and the key that it is a value of.
 
     A `pair` is a key that was told as such; `is_right` tells that the word stands right before. `apart` is a word if a
-    blank comes next.
+    blank comes next. `is_ending` tells of a word that a point stands before it, as of a file's, and of that point.
+    `earlier` is the word before the word.
     """
 
     word: str = ""
@@ -116,6 +145,17 @@ class Before(NamedTuple):
     pair: str = ""
     is_right: bool = False
     apart: str = ""
+    is_ending: bool = False
+    earlier: str = ""
+
+    @property
+    def name(self) -> str:
+        """What a value is called that comes next; empty where nothing says what it is.
+
+        It is not what says that it is: that of `clock is 3` is the clock.
+        """
+        says = self.word.lower() in _SAYING and _NOUN.fullmatch(self.earlier) and self.earlier.lower() not in _JOINING
+        return self.pair or self.key or (self.earlier if says else self.word)
 
 
 def after(piece: Piece, before: Before) -> Before:
@@ -139,7 +179,12 @@ def after(piece: Piece, before: Before) -> Before:
         same = len(values) == 1 and re.fullmatch(r"[\w .-]*[^\W\d_][\w .-]*", piece.values[0]) is not None
         # How grave something is says nothing of what follows.
         names = same and piece.values[0].lower() not in _LEVELS
-        return Before(values.pop() if names else "", before.key, is_right=True) if same else Before()
+        word = values.pop() if names else ""
+        return (
+            Before(word, before.key, is_right=True, is_ending=before.is_ending, earlier=before.word)
+            if same
+            else Before()
+        )
     if piece.kind == "chunk" and len(values) == 1:
         # A name with marks around it, as "gate": or gate=.
         name = re.sub(r"^\W+|[\s:=\"']+$", "", values.pop())
@@ -150,6 +195,11 @@ def after(piece: Piece, before: Before) -> Before:
         if named is None and last is not None and last[0].lower() not in _LEVELS:
             return Before(apart=last[0])
         return Before(named[1] or named[2]) if named is not None else Before()
+    if piece.kind == ".":
+        return Before(is_ending=True)
+    if before.is_ending and piece.kind != "=":
+        # What a file's name ends with says what is in it, not what follows.
+        return Before()
     if piece.kind == "blank" and before.apart:
         return Before(before.apart)
     if piece.kind == "blank" and before.is_right and (len(before.word) == 1 or before.word.lower() in _UNITS):
@@ -162,7 +212,9 @@ def after(piece: Piece, before: Before) -> Before:
         return Before(before.word, before.word)
     if piece.kind == "-":
         return Before(before.key or before.word)
-    return Before(before.word if piece.kind in (":", "#", "blank", "mark", '"', "[", "(") else "")
+    if piece.kind == "blank":
+        return Before(before.word, earlier=before.earlier)
+    return Before(before.word if piece.kind in (":", "#", "mark", '"', "[", "(") else "")
 
 
 def _is_word(value: str) -> bool:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.proposals.cutting import Token, Told, tokens_of, told
 from fieldstick.drafting.proposals.pieces import BETWEEN, Piece
-from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY
+from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, MOST_FORMS
 from fieldstick.drafting.proposals.spelling import MOST_LISTED, OFTEN
 
 if TYPE_CHECKING:
@@ -25,13 +25,16 @@ less likely than not at all it must be that they do so by chance.
 MOST_ROUNDS = 3
 """How often words are looked for that come with one another, those that were found being one word."""
 
+MOST_SHAPES = 4 * MOST_FORMS
+"""Ways in which texts are cut, letters apart from digits, beyond which these are one word together."""
+
 LONGEST_SHORTENED = 3
 """Letters of a word that is shortened, with a point behind, at the most."""
 
 
 def rows_of_phrases(texts: Sequence[str]) -> list[list[Token]] | None:
     """Cut texts into pieces, those of several words that come often whole; None where no text has such."""
-    cut = [[*_stretches(tokens_of(text, "runs"))] for text in texts]
+    cut = [[*_stretches(row)] for row in _cut(texts)]
     made = _with_whole(cut, OFTEN)
     return made if sum(map(len, made)) < sum(len(each) for row in cut for each in row) else None
 
@@ -48,10 +51,12 @@ def rows_of_collocations(texts: Sequence[str]) -> list[list[Token]] | None:
 
 @lru_cache(maxsize=8)
 def _rows_of_collocations(texts: tuple[str, ...], _: Told) -> list[list[Token]] | None:
-    rows = _with_codes([tokens_of(text, "runs") for text in texts])
+    rows = _with_codes(_cut(texts))
+    times = Counter(each.text for row in rows for each in row)
+    rare = {each for each in times if any(map(str.isdecimal, each)) and times[each] < _often(rows)}
     found = False
     for _round in range(MOST_ROUNDS):
-        words = [_words_in(row) for row in rows]
+        words = [_words_in(row, rare) for row in rows]
         together = _collocations(rows, words)
         if not together:
             break
@@ -59,12 +64,24 @@ def _rows_of_collocations(texts: tuple[str, ...], _: Told) -> list[list[Token]] 
     return rows if found else None
 
 
+def _cut(texts: Sequence[str]) -> list[tuple[Token, ...]]:
+    """Cut texts into pieces, letters apart from digits; where they come in any order, as of base 16, into words."""
+    rows = [tokens_of(text, "runs") for text in texts]
+    shapes = {tuple(each.kind for each in row) for row in rows}
+    return rows if len(shapes) <= MOST_SHAPES else [tokens_of(text, "words") for text in texts]
+
+
 def _with_codes(rows: Sequence[Sequence[Token]]) -> list[list[Token]]:
     """Make one word of what stands together where few that are different come often: `1y`, `O'Brae`, `St.` before more.
 
     A mark that stands alone for a word, as in `fen & mire`, is one.
     """
-    return _with_whole([[*_codes(row)] for row in rows], max(OFTEN, len(rows) / MOST_LISTED))
+    return _with_whole([[*_codes(row)] for row in rows], _often(rows))
+
+
+def _often(rows: Sequence[Sequence[Token]]) -> float:
+    """Return how often a word that holds digits must come for it to be one of a few."""
+    return max(OFTEN, len(rows) / MOST_LISTED)
 
 
 def _codes(row: Sequence[Token]) -> Iterator[list[Token]]:
@@ -139,12 +156,12 @@ def _collocations(rows: Sequence[Sequence[Token]], words: Sequence[Sequence[bool
     return {pair for pair in found if not parting.intersection(pair)}
 
 
-def _words_in(row: Sequence[Token]) -> list[bool]:
-    """Tell of each piece whether it is a word of letters alone, with no digits beside it, and no key."""
+def _words_in(row: Sequence[Token], rare: Container[str] = ()) -> list[bool]:
+    """Tell of each piece whether it is a word of letters alone, with no digits beside it, and no key, nor `rare`."""
     kinds = ["", *(each.kind for each in row), ""]
     return [
-        own == "word" and before != "number" and behind not in ("number", "=")
-        for before, own, behind in zip(kinds, kinds[1:], kinds[2:], strict=False)
+        own == "word" and before != "number" and behind not in ("number", "=") and each.text not in rare
+        for each, before, own, behind in zip(row, kinds, kinds[1:], kinds[2:], strict=False)
     ]
 
 

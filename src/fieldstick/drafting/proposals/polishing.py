@@ -98,6 +98,19 @@ def _parted_in_one_way(parsed: Parsed) -> Iterator[tuple[Span, str]]:
                     yield from _without_underscore(_repeated(again.items[0]), other)
             elif _is_any_blank(one) and isinstance(other, Group) and other.name is not None:
                 yield from _begun_apart(other.body)
+            if isinstance(other, Repeat) and other.quantifier == "?" and _goes_on_with(one, other.item):
+                yield other.span, ""
+
+
+def _goes_on_with(before: Node, option: Node) -> bool:
+    """Tell whether what may follow is part of what any number of characters before it take: `[\\w-]+(?:-a)?`."""
+    inner = before.body if isinstance(before, Group) and before.name is not None else before
+    if not isinstance(inner, Repeat) or inner.quantifier != "+" or not isinstance(inner.item, (CharClass, Shorthand)):
+        return False
+    if any(isinstance(each, Group) and each.name is not None for each in walk(option)):
+        return False
+    asked = Reading(spelled(option)), Reading(f"{spelled(inner.item)}*")
+    return relation_of(*asked, Effort(COMPARING)).relation == "narrower"
 
 
 def _without_underscore(mark: Node, again: Repeat) -> Iterator[tuple[Span, str]]:

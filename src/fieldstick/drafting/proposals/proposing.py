@@ -19,6 +19,7 @@ from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.proposals.beginnings import LONGEST, beginning_of, thinned, with_anything_after
 from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, taken_by, takes
 from fieldstick.drafting.proposals.cutting import cut_as_shown_by
+from fieldstick.drafting.proposals.log_heads import with_head
 from fieldstick.drafting.proposals.naming import field_name
 from fieldstick.drafting.proposals.polishing import polished
 from fieldstick.drafting.proposals.spelling import LEVELS, listed_of
@@ -112,6 +113,7 @@ def _proposed(
         calm = polished(expression)
         # What makes it calm must lose nothing that is known.
         expression = calm if all(taken_by(calm, _parted(expression, known)[0])) else expression
+        expression, fields = with_head(expression, fields)
         if any(_is_same(each.expression, expression) for each in found):
             continue
         wrongly = tuple(each for each in missing if takes(expression, each))

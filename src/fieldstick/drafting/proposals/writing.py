@@ -19,6 +19,7 @@ from fieldstick.drafting.proposals.naming import (
     boolean_of,
     called,
     field_name,
+    noun_of,
 )
 from fieldstick.drafting.proposals.numerals import loosely_grouped, number_of
 from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, complexity
@@ -131,7 +132,8 @@ class Writer:
         before, joined, field_at = Before(), False, -1
         kinds: list[str] = []
         """For each that was found, the kind of the piece that it is of."""
-        for each in _spread(form):
+        pieces = [*_spread(form)]
+        for at, each in enumerate(pieces):
             words += [None] * (len(found) - len(words))
             kinds += [""] * (len(found) - len(kinds))
             if isinstance(each, Choice):
@@ -175,7 +177,8 @@ class Writer:
                 self._open = (field, inner + spelled)
                 words[field_at] = None
             elif named and name:
-                field = self._named(before.pair or before.key or before.word or name, table)
+                noun = noun_of(before, pieces[at + 1 :]) if name == "number" else ""
+                field = self._named(noun or before.name or name, table)
                 field_at = len(found)
                 self._open = (field, spelled)
                 found.append(f"(?P<{field}>{ungrouped(spelled)})")
