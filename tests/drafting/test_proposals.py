@@ -261,6 +261,12 @@ CHOICES = {
     "note": ["", "<note>wet probe</note>", "<note>low</note>"],
     "key": ["interval", "label"],
     "sign": ["+", "-"],
+    "mark": [",", "x", "a b", ";"],
+    "name": ["Tove Haug", "Asel Venn", "Marek & Co.", "J. St. Bride"],
+    "method": ["HEAD", "PUT"],
+    "path": ["traps", "12", "fen%20edge", "2026-05-04", "probes?n=7"],
+    "bytes": ["-", "512", "10240"],
+    "request": ["PUT /traps/7 HTTP/1.1", "-", "HEAD /fen HTTP/1.1", "x", "PUT /beck?n=4 HTTP/1.0"],
 }
 
 
@@ -311,7 +317,7 @@ ONE_BIRD = "(?:dunlin|merlin|ouzel|wren)"
         (
             '{"ts": 17777«5», "v": [«2*, »], "ok": «so»}',
             [r'"ts": (?P<ts>1\d{9})', r'"v": \[(?P<v>', r'"ok": (?P<ok>false|true)'],
-            {"ts": "integer"},
+            {"ts": "integer", "ok": "boolean"},
         ),
         ("probe.«2».«key» = «2»", [r"probe\.(?P<number>\d{2})\."], {"number": "integer"}),
         (
@@ -319,6 +325,36 @@ ONE_BIRD = "(?:dunlin|merlin|ouzel|wren)"
             [r"(?P<time>\d{2}:\d{2}:\d{2}) (?P<text>\S.*)"],
             {"time": "time"},
         ),
+        (
+            'gate «1», key "«mark»", «wet»',
+            [r'gate (?P<gate>[1-9]), key "(?P<key>', r'", (?P<word>dry|wet)'],
+            {"gate": "integer"},
+        ),
+        # Words that say how grave something is are keys where a value stands behind.
+        (
+            'level=«level» file=«crc».jpg err="«bird» «1» «bird*, »" took=«2»ms',
+            [
+                r"level=(?P<level>DEBUG|INFO|WARN) file=(?P<file>[0-9A-F]{8})\.jpg",
+                r'err="(?P<err>',
+                r"(?P<took>\d{2})ms",
+            ],
+            {"took": "integer"},
+        ),
+        (
+            "No. «2»\nHolder: «name»\nDog: «wet»",
+            [r"(?P<number>\d{2})\nHolder: (?P<holder>Asel Venn|J\. St\. Bride|Marek & Co\.|Tove Haug)\nDog: (?P<dog>"],
+            {"number": "integer"},
+        ),
+        (
+            '10.4.«1».«2» "«method» /«path*/» HTTP/1.1" «3» «bytes» "«bird»"',
+            [
+                r'"(?P<method>HEAD|PUT) (?P<path>/\S*) HTTP/1\.1" (?P<status>\d{3}) (?:-|(?P<number>\d+)) "(?P<word>',
+                r"(?P<address>\d{1,3}(?:\.\d{1,3}){3}) ",
+            ],
+            {"status": "integer", "number": "integer"},
+        ),
+        # What is no request is not told as one, nor are others then.
+        ('«1» "«request»" «3»', [r'(?P<number>[1-9]) "(?P<text>PUT /beck', r'|-|x)" (?P<number2>\d{3})'], {}),
         ("«sign»«2».«1» °C", [r"(?P<number>[+-]\d{1,2}\.\d) °C"], {"number": "decimal"}),
         ("«bird*;»", [rf"(?P<list>{ONE_BIRD}(?:;{ONE_BIRD})*)"], {}),
         # Lists are as long as they are, in a line that goes on behind them.

@@ -652,3 +652,32 @@ def test_hundreds_of_origins_that_are_all_as_common_are_told_apart(seed: int) ->
         origins[kind_of[text]].add(origin)
     alone = sum(len(origins[kind_of[text]]) == 1 for _, text in log.lines)
     assert alone > 0.75 * len(log.lines) and 230 <= len(told) <= 370
+
+
+def test_what_stands_in_quotes_is_told_where_it_is_the_same_and_tells_kinds_apart_behind_what_happened() -> None:
+    chance = random.Random(9)
+    said = ["sync begun", "sync ended"]
+    notes = ["".join(chance.choices("abcde ", k=12)) for _ in range(90)]
+    made = [
+        lambda: (
+            f'msg="frame {chance.randrange(99)} stored" file={chance.getrandbits(32):08x}.jpg ms={chance.randrange(90)}'
+        ),
+        lambda: f'msg="{chance.choice(said)}" peer={chance.choice(NAMES)}',
+        lambda: f'msg="{chance.choice(notes)}" wet={chance.choice(["yes", "no"])}',
+        lambda: f'unit="soil probe" state="{chance.choice(["wet", "dry"])}" at={chance.randrange(90)}',
+    ]
+    lines = [
+        f"{day(chance)}T{clock(chance)}Z lvl={chance.choice(['info', 'warn'])} {made[at % 4]()}" for at in range(800)
+    ]
+    expected = {
+        '⟨timestamp⟩ lvl=⟨word⟩ msg="frame ⟨number⟩ stored" file=⟨identifier⟩ ms=⟨number⟩',
+        '⟨timestamp⟩ lvl=⟨word⟩ msg="sync ⟨word⟩" peer=⟨word⟩',
+        "⟨timestamp⟩ lvl=⟨word⟩ msg=⟨quoted text⟩ wet=⟨word⟩",
+        '⟨timestamp⟩ lvl=⟨word⟩ unit="soil probe" state=⟨quoted text⟩ at=⟨number⟩',
+    }
+    kinds = LineKinds()
+    kinds.add_many(range(1, 401), lines[:400])
+    other = LineKinds()
+    other.add_many(range(401, 801), lines[400:])
+    kinds.merge(pickle.loads(pickle.dumps(other)))
+    assert {each.text for each in kinds.kinds()} == expected

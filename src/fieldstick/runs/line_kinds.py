@@ -22,7 +22,8 @@ from fieldstick.runs.line_merging import alike_at_last, folded_together, freed, 
 from fieldstick.runs.line_pieces import FOLDED_CHARACTERS, HEAD, HEAD_LINES, QUOTED, QUOTED_TEXT, LineCutter
 from fieldstick.runs.line_prose import MOST_PIECES, prose_together, typed_together, without_words
 from fieldstick.runs.line_sample import LineSample, LookedAt
-from fieldstick.runs.line_slots import WORDS
+from fieldstick.runs.line_slots import QUOTED as QUOTED_SLOT
+from fieldstick.runs.line_slots import WORDS, without_said
 from fieldstick.runs.line_templates import Form, Free, LineKind, commonest, parted, rank
 from fieldstick.runs.line_values import values_together
 
@@ -179,10 +180,12 @@ class LineKinds:
 
     def _form(self, characters: str, number: int, example: str) -> Form:
         meaning = self._cutter.pieces.meaning
-        pieces = tuple(map(meaning.__getitem__, characters[:MOST_PIECES]))
+        told = tuple(map(meaning.__getitem__, characters[:MOST_PIECES]))
+        pieces = tuple(map(without_said, told))
         if len(characters) > MOST_PIECES:
             pieces = (*pieces, WORDS)
         form = self._kept(pieces, number, example)
+        form.said.update(said for said, each in zip(told, pieces, strict=False) if f"={QUOTED_SLOT}" in each)
         if len(self._known) < MOST_KNOWN:
             self._known[characters] = form
         return form
@@ -226,7 +229,7 @@ class LineKinds:
         found = self.kinds()
         self.forms, self._known = {}, {}
         for number, kind in enumerate(found):
-            form = Form(kind.template, kind.count, kind.first, kind.example, kind.stands_for)
+            form = Form(kind.template, kind.count, kind.first, kind.example, kind.stands_for, said=kind.said)
             home = self._merge_form(form, form.pieces if number < MOST_FORMS // 2 else without_words(form.pieces))
             for each in kind.forms:
                 each.put_to = home

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.lean import compiled_later
 from fieldstick.runs.line_marks import TABS
-from fieldstick.runs.line_slots import WORD
+from fieldstick.runs.line_slots import WORD, has_word
 
 if TYPE_CHECKING:
     import re
@@ -84,20 +84,71 @@ HEAD, HEAD_LINES = 8_192, 1_000
 
 QUOTED_TEXT, _STAMP, _BLANK, _DATE, _SEVERAL_BYTES, _TIME = "\x01", "\x02", "\x03", "\x04", "\x05", "\x06"
 """What stands for slots that hold blanks, and for a blank in a cell, while a line is cut; of ASCII, which is faster."""
+_SAID = compiled_later(rf"{QUOTED_TEXT}([\ue000-\uf8ff])")
+"""What stands for a text in quotes of which it is known what it says: a character for that, too."""
+_FIRST_SAID = 0xE000
+_KEY_BEFORE = compiled_later(r"[\w.-]+=\Z")
+LONGEST_KEY, LONGEST_SAID = 40, 80
+"""Code points of a key, and of what stands in quotes behind it, up to which it is told what that says."""
+MOST_SAID, MOST_OF_KEY = 2_000, 40
+"""Different texts in quotes that are told apart, and those of a key, which beyond that may have any."""
 _HOLD_BLANKS = {QUOTED_TEXT: "quoted text", _STAMP: "timestamp", _DATE: "date", _SEVERAL_BYTES: "bytes", _TIME: "time"}
+
+
+class Quotes:
+    """Texts in quotes behind a key, such as `msg="probe late"`, of keys that have a few of them."""
+
+    def __init__(self) -> None:
+        self.said: list[str] = []
+        self._known: dict[tuple[str, str], str] = {}
+        self._of_key: dict[str, dict[str, str]] = {}
+
+    def put(self, text: str) -> str:
+        """Return a text with something short in the place of what stands in quotes."""
+        return QUOTED.sub(self._put, text) if '="' in text else QUOTED.sub(QUOTED_TEXT, text)
+
+    def _put(self, found: re.Match[str]) -> str:
+        start = found.start()
+        if found.string[start - 1 : start] != "=" or found.end() - start > LONGEST_SAID:
+            return QUOTED_TEXT
+        key = _KEY_BEFORE.search(found.string, max(0, start - LONGEST_KEY), start)
+        if key is None:
+            return QUOTED_TEXT
+        asked = (key[0], found[0])
+        if asked not in self._known:
+            if len(self._known) >= MOST_REMEMBERED:
+                return QUOTED_TEXT
+            self._known[asked] = self._told(*asked)
+        return self._known[asked]
+
+    def _told(self, key: str, quoted: str) -> str:
+        said = " ".join(map(_slots_in, quoted[1:-1].split(" ")))
+        of_key = self._of_key.setdefault(key, {})
+        if said not in of_key:
+            is_full = len(of_key) >= MOST_OF_KEY or len(self.said) >= MOST_SAID
+            if is_full or not has_word(said) or not said.isprintable():
+                return QUOTED_TEXT
+            of_key[said] = QUOTED_TEXT + chr(_FIRST_SAID + len(self.said))
+            self.said.append(said)
+        return of_key[said]
+
+    def told_in(self, piece: str) -> str:
+        """Return a piece with what stands in quotes in it as it is, its slots filled in."""
+        return _SAID.sub(lambda found: f'"{self.said[ord(found[1]) - _FIRST_SAID]}"', piece)
 
 
 class Pieces(dict[str, str]):
     """Maps a piece of a line to a character that stands for what it becomes once its slots are filled in."""
 
-    def __init__(self) -> None:
+    def __init__(self, quotes: Quotes) -> None:
         super().__init__({"\n": "\n"})
+        self._quotes = quotes
         self.meaning: dict[str, str] = {}
         self._character: dict[str, str] = {}
         self.is_full = False
 
     def __missing__(self, piece: str) -> str:
-        made = _slots_in(piece.replace(_BLANK, " "))
+        made = _slots_in(piece.replace(_BLANK, " "), self._quotes)
         if made not in self._character and len(self._character) >= MOST_WORDS:
             # Further words are told from the others no more.
             self.is_full = True
@@ -116,7 +167,8 @@ class LineCutter:
     """Cuts lines into pieces, and puts each by a character that stands for what it becomes with its slots filled in."""
 
     def __init__(self) -> None:
-        self.pieces = Pieces()
+        self._quotes = Quotes()
+        self.pieces = Pieces(self._quotes)
         self._remembered: dict[str, str] = {}
         """Lines as they are spelled."""
 
@@ -142,7 +194,7 @@ class LineCutter:
 
     def _spelled_anew(self, text: str, mark: str) -> list[str]:
         if '"' in text:
-            text = QUOTED.sub(QUOTED_TEXT, text)
+            text = self._quotes.put(text)
         if "'" in text:
             text = _APOSTROPHES.sub(QUOTED_TEXT, text)
         if "[ " in text:
@@ -167,7 +219,7 @@ class LineCutter:
         return spelled
 
 
-def _slots_in(piece: str) -> str:
+def _slots_in(piece: str, quotes: Quotes | None = None) -> str:
     """Return a piece of a line with its slots in the place of what fills them."""
 
     def named(found: re.Match[str]) -> str:
@@ -180,6 +232,7 @@ def _slots_in(piece: str) -> str:
         return piece
     made = _SLOT.sub(named, piece)
     if not made.isprintable():
+        made = made if quotes is None else quotes.told_in(made)
         for character, slot in _HOLD_BLANKS.items():
             made = made.replace(character, f"⟨{slot}⟩")
     return made

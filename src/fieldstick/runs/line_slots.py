@@ -23,7 +23,12 @@ _WORD = compiled_later(r"[^\W\d_]")
 
 TYPED = compiled_later(r"⟨([a-z ]+)⟩")
 
-WORD, WORDS, NUMBER = "⟨word⟩", "⟨words⟩", "⟨number⟩"
+WORD, WORDS, NUMBER, QUOTED = "⟨word⟩", "⟨words⟩", "⟨number⟩", "⟨quoted text⟩"
+
+_SAID = compiled_later(r'="[^"]*"')
+"""A text in quotes behind a key."""
+_HAPPENED = ("msg=", "message=", "event=")
+"""Keys of what happened, by which lines of one origin are told from others of the same keys."""
 
 _ENDS = ",;:.)]"
 
@@ -99,6 +104,8 @@ def slot_of(values: Iterable[str]) -> str:
     different = list(dict.fromkeys(values))
     if len(different) == 1:
         return different[0]
+    if (said := _slot_of_said(different)) is not None:
+        return said
     if (joined := _by_parts(different)) is not None:
         return joined
     keys = {each[: each.find("=") + 1] for each in different}
@@ -119,6 +126,34 @@ def slot_of(values: Iterable[str]) -> str:
     mixed = "identifier" if kinds <= _WITH_DIGITS else "word"
     widest = next((each for each in kinds if all(_takes(each, other) for other in kinds)), mixed)
     return f"{head}⟨{widest}⟩{tail}"
+
+
+def _slot_of_said(pieces: list[str]) -> str | None:
+    """Return what stands for texts in quotes that differ, behind a key: what they say alike, if it is a word or more.
+
+    None where they are not such.
+    """
+    bare = {_SAID.sub(f"={QUOTED}", each) for each in pieces}
+    if len(bare) > 1 or QUOTED not in (piece := bare.pop()) or not any('="' in each for each in pieces):
+        return None
+    joined = _by_parts(pieces) if piece not in pieces else None
+    return joined if joined is not None and has_word(joined.partition("=")[2]) else piece
+
+
+def with_said(piece: str, said: Iterable[str]) -> str:
+    """Return a piece that is a key with some text in quotes, with what all of these say alike.
+
+    `said` are pieces of which some are such as this stands for; what says nothing is among them as it is.
+    """
+    bare = piece.rstrip(_ENDS)
+    own = {told for each in said if without_said(told := each.rstrip(_ENDS)) == bare} if QUOTED in piece else ()
+    return slot_of(sorted(own)) + piece[len(bare) :] if own else piece
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def without_said(piece: str) -> str:
+    """Return a piece with a slot for what stands in quotes behind a key, but one that says what happened."""
+    return _SAID.sub(f"={QUOTED}", piece) if '="' in piece and not piece.startswith(_HAPPENED) else piece
 
 
 def _by_parts(pieces: list[str]) -> str | None:

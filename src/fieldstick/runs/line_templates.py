@@ -19,6 +19,7 @@ from fieldstick.runs.line_slots import (
     slot_of,
     template_piece,
     typed_in,
+    with_said,
     with_slot,
 )
 
@@ -68,6 +69,9 @@ class Form(Struct):
     put_to: Form | None = None
     """The form that it was put to when there were too many."""
 
+    said: set[str] = field(default_factory=set)
+    """Pieces with a text in quotes behind a key, as they are in its lines."""
+
     def home(self) -> Form:
         """Return itself, or the form that it was put to."""
         found = self
@@ -81,6 +85,7 @@ class Form(Struct):
             self.first, self.example = other.first, other.example
         self.count += other.count
         self.stands_for += other.stands_for
+        self.said |= other.said
 
 
 class LineKind(Struct):
@@ -99,9 +104,15 @@ class LineKind(Struct):
     """The mark that parts its pieces where no blank does."""
 
     @property
+    def said(self) -> set[str]:
+        """Pieces with a text in quotes behind a key, as they are in its lines."""
+        return set[str]().union(*(form.said for form in self.forms))
+
+    @property
     def text(self) -> str:
-        """The template as it is shown."""
-        joined = " ".join(self.template)
+        """The template as it is shown: with what stands in quotes, where that is the same."""
+        said = self.said
+        joined = " ".join([with_said(each, said) for each in self.template] if said else self.template)
         return joined.replace(f" {self.mark.strip(' ')} ", self.mark) if self.mark else joined
 
     def take(self, forms: list[Form]) -> None:

@@ -60,8 +60,8 @@ class FieldSpec(Struct, frozen=True):
     layout: str | None = None
     decimal_mark: str = "."
     group_mark: str | None = None
-    true: tuple[str, ...] = ()
-    false: tuple[str, ...] = ()
+    true: tuple[str, ...] = ("true",)
+    false: tuple[str, ...] = ("false",)
     least: Any = None
     most: Any = None
     one_of: tuple[Any, ...] = ()
@@ -136,8 +136,8 @@ def field_spec(table: FieldTable) -> FieldSpec:
         layout=table.layout,
         decimal_mark=table.decimal_mark or ".",
         group_mark=table.group_mark,
-        true=tuple(table.true or ("true",)),
-        false=tuple(table.false or ("false",)),
+        true=tuple(table.true or TEXT.true),
+        false=tuple(table.false or TEXT.false),
     )
     _check_marks(bare)
     _check_layout(bare)

@@ -105,6 +105,9 @@ KEYED = 0.05
 COLLOCATED = 0.05
 """What it is worth that words which come with one another are one value, as a share of texts near by taken."""
 
+REQUESTED = 0.08
+"""What it is worth that a request is told by its parts, of which one may be anything, as a share of texts near by."""
+
 FEW_PARTS, MANY_PARTS = 2, 0.08
 """Parts that may be left out from which on nobody tells what is there together, and what each more of them costs."""
 
@@ -298,6 +301,7 @@ def _cost_of(way: Way, forms: list[Form]) -> float:
         - LISTED * (way in ("items", "lists"))
         - KEYED * (way == "pairs")
         - COLLOCATED * (way in ("values", "chosen values"))
+        - REQUESTED * any(isinstance(each, Piece) and each.kind == "method" for form in forms for each in form)
         + MANY_PARTS * max(0, parts - FEW_PARTS)
         + UNLIKE * sum(unlike_in(form) for form in forms)
         + GLUED * sum(map(glued_in, forms))

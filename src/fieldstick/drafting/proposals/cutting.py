@@ -281,15 +281,21 @@ _BASE_16 = compiled_later(r"(?<!\w)(?=[0-9e]*[a-df])(?=[a-f]*\d)[0-9a-f]{5,}(?!\
 _POWER, _WORD_OF_BASE_16 = compiled_later(r"\d+e\d+"), compiled_later(r"[0-9a-f]+")
 
 
+_IN_PATH = compiled_later(r"(?<!\S)/\S*\Z")
+"""What stands before something that is within a path."""
+
+
 class Told(NamedTuple):
     """What some texts tell of how each of them is cut.
 
     `commas_part` says that a comma parts numbers whatever digits stand around it, `base_16` of how many digits words
-    are that are numbers of base 16, so that `31e45` is none of base 10.
+    are that are numbers of base 16, so that `31e45` is none of base 10. `requests` says that what stands in quotes and
+    is the first line of a request is told by its parts, since every text has one.
     """
 
     commas_part: bool = False
     base_16: frozenset[int] = frozenset()
+    requests: bool = False
 
 
 _NOTHING = Told()
@@ -307,7 +313,8 @@ def cut_as_shown_by(texts: Sequence[str]) -> Iterator[None]:
     shown = sum(map(_shows_columns, asked))
     sizes = Counter(len(each) for text in texts for each in _BASE_16.findall(text))
     base_16 = frozenset(size for size, count in sizes.items() if PARTING_SHARE * count >= len(texts))
-    token = _TOLD.set(Told(bool(shown) and PARTING_SHARE * shown >= len(asked), base_16))
+    requests = bool(texts) and all(map(_HAS_REQUEST.search, texts))
+    token = _TOLD.set(Told(bool(shown) and PARTING_SHARE * shown >= len(asked), base_16, requests))
     try:
         yield
     finally:
@@ -331,6 +338,17 @@ def _is_of_base_16(text: str, number: re.Match[str], sizes: frozenset[int]) -> b
     while end < len(text) and text[end].isalnum():
         end += 1
     return end - start in sizes and _WORD_OF_BASE_16.fullmatch(text, start, end) is not None
+
+
+_REQUEST = compiled_later(r"([A-Z]{3,10}) (\S+) HTTP(/)(\d(?:\.\d)?)")
+_HAS_REQUEST = compiled_later(r'"[A-Z]{3,10} [^\s"]+ HTTP/\d(?:\.\d)?"')
+"""The first line of a request: its method, what it is for, and a version (RFC 9112, section 3)."""
+
+
+def _tokens_of_request(found: re.Match[str]) -> Iterator[Token]:
+    method, target, slash, version = found.groups()
+    yield from (Token("method", method), Token("blank", " "), Token("target", target), Token("blank", " "))
+    yield from (Token("word", "HTTP"), Token(slash, slash), Token("protocol", version))
 
 
 def told() -> Told:
@@ -385,7 +403,9 @@ def _tokens_of(text: str, cut: Cut, shown: Told) -> tuple[Token, ...]:
     tags = "</" in text
     for quoted in _QUOTED.finditer(text):
         found += _unquoted_tokens(text[at : quoted.start()], cut, shown, tags=tags)
-        found += [Token('"', '"'), Token("quoted", quoted[1]), Token('"', '"')]
+        request = _REQUEST.fullmatch(quoted[1]) if shown.requests else None
+        inner = [Token("quoted", quoted[1])] if request is None else _tokens_of_request(request)
+        found += [Token('"', '"'), *inner, Token('"', '"')]
         at = quoted.end()
     return (*found, *_unquoted_tokens(text[at:], cut, shown, tags=tags))
 
@@ -403,7 +423,9 @@ def _tagged_tokens(text: str, cut: Cut, shown: Told) -> Iterator[Token]:
 def _unquoted_tokens(text: str, cut: Cut, shown: Told, *, tags: bool) -> list[Token]:
     found: list[Token] = []
     at = 0
-    specials = _FOUND.finditer(text) if cut != "whole" else ()
+    specials: Iterable[re.Match[str]] = _FOUND.finditer(text) if cut != "whole" else ()
+    if cut == "chunks" and "/" in text:
+        specials = (each for each in specials if not _IN_PATH.search(text, 0, each.start()))
     for special in (*specials, None):
         end = special.start() if special is not None else len(text)
         found += _tagged_tokens(text[at:end], cut, shown) if tags else _plain_tokens(text[at:end], cut, shown)

@@ -104,16 +104,26 @@ MOST_NAMING = 3
 
 _SLOTS = compiled_later(r"⟨[^⟩]*⟩")
 _NAMING = compiled_later(r"[^\W\d_]{2,}")
+_HAPPENED = compiled_later(r"(?<!\S)(?:msg|message|event)=\"([^\"]*[^\W\d_]{2}[^\"]*)\"")
+"""What says in so many words what happened."""
+
+
+def _words_staying(template: str) -> list[str]:
+    """Return the words of a template, without slots and such as say how grave something is."""
+    words = map(str.lower, _NAMING.findall(without_marks(_SLOTS.sub(" ", template))))
+    return [each for each in words if each not in _LEVELS]
 
 
 def pattern_name(template: str, taken: Container[str] = ()) -> str:
     """Return a name for a pattern of a kind of line: the first words that stay in it, `line` where there are none.
 
-    There are more of them where the name is taken, as far as that helps.
+    There are more of them where the name is taken, as far as that helps. Words that say what happened come first.
     """
-    words = map(str.lower, _NAMING.findall(without_marks(_SLOTS.sub(" ", template))))
-    telling = list(dict.fromkeys(each for each in words if each not in _LEVELS)) or ["line"]
-    counts = range(MOST_NAMING, max(MOST_NAMING, len(telling)) + 1)
+    happened = _HAPPENED.search(template)
+    said = _words_staying(happened[1]) if happened is not None else []
+    telling = list(dict.fromkeys([*said, *_words_staying(template)])) or ["line"]
+    fewest = min(len(said) or MOST_NAMING, MOST_NAMING)
+    counts = range(fewest, max(fewest, len(telling)) + 1)
     names = ["-".join(telling[:count])[:LONGEST_NAME].strip("-") for count in counts]
     return next((each for each in names if each not in taken), names[0])
 
@@ -126,7 +136,7 @@ def noun_of(before: Before, behind: Sequence[object]) -> str:
     if before.pair or before.key or (before.word and before.word.lower() not in _JOINING):
         return ""
     words = [each.values for each in behind[:2] if isinstance(each, Piece) and each.kind in ("blank", "word")]
-    if len(words) < 2 or len(set(words[1])) > 1 or not "".join(words[0]).isspace():
+    if len(words) < 2 or len(set(words[1])) > 1 or set("".join(words[0])) != {" "}:
         return ""
     noun = words[1][0].lower()
     return noun if _NOUN.fullmatch(noun) and noun not in _JOINING and noun not in _UNITS else ""
@@ -137,7 +147,7 @@ class Before(NamedTuple):
 
     A `pair` is a key that was told as such; `is_right` tells that the word stands right before. `apart` is a word if a
     blank comes next. `is_ending` tells of a word that a point stands before it, as of a file's, and of that point.
-    `earlier` is the word before the word.
+    `earlier` is the word before the word, or one in its place that says nothing unless it is a key.
     """
 
     word: str = ""
@@ -168,6 +178,9 @@ def after(piece: Piece, before: Before) -> Before:
         return Before("" if piece.kind.startswith("tag </") else piece.kind[5:].rstrip("/>"))
     if piece.kind.startswith("pair "):
         return Before(pair=piece.kind.removeprefix("pair "))
+    if piece.kind == "protocol":
+        # Behind a request stands what came of it.
+        return Before("status")
     if before.pair and piece.kind in ("=", ":", '"'):
         return Before(piece.kind, pair=before.pair)
     if before.pair:
@@ -179,12 +192,11 @@ def after(piece: Piece, before: Before) -> Before:
         same = len(values) == 1 and re.fullmatch(r"[\w .-]*[^\W\d_][\w .-]*", piece.values[0]) is not None
         # How grave something is says nothing of what follows.
         names = same and piece.values[0].lower() not in _LEVELS
-        word = values.pop() if names else ""
-        return (
-            Before(word, before.key, is_right=True, is_ending=before.is_ending, earlier=before.word)
-            if same
-            else Before()
-        )
+        if not same:
+            return Before()
+        word = values.pop()
+        earlier = before.word if names else word
+        return Before(word * names, before.key, is_right=True, is_ending=before.is_ending, earlier=earlier)
     if piece.kind == "chunk" and len(values) == 1:
         # A name with marks around it, as "gate": or gate=.
         name = re.sub(r"^\W+|[\s:=\"']+$", "", values.pop())
@@ -209,7 +221,8 @@ def after(piece: Piece, before: Before) -> Before:
         # What is parted by a blank alone is called by the word right before it.
         return Before(before.word.split()[-1])
     if piece.kind == "=":
-        return Before(before.word, before.word)
+        word = before.word or before.earlier
+        return Before(word, word)
     if piece.kind == "-":
         return Before(before.key or before.word)
     if piece.kind == "blank":

@@ -77,7 +77,7 @@ def _parted(row: Sequence[Token], marks: set[str]) -> list[list[Token]]:
     """Return the pieces of a text between marks, and the marks, in turn."""
     found: list[list[Token]] = [[]]
     for token in row:
-        if token.text in marks:
+        if token.kind in marks:
             found += [[token], []]
         else:
             found[-1].append(token)

@@ -205,8 +205,12 @@ def _ends(piece: Piece) -> list[Piece]:
 
 
 def _marks_apart(piece: Piece) -> list[Piece]:
-    """Tell marks that all values of a few begin and end with from the values themselves."""
+    """Tell a key and marks that all values of a few begin and end with from the values themselves."""
     values = piece.values
+    key = re.match(r"([^\W\d]\w*)=", common_start(values))
+    if key is not None and all(len(each) > key.end() for each in values):
+        rest = Piece(piece.kind, [each[key.end() :] for each in values], piece.until, piece.within)
+        return [Piece("word", [key[1]] * len(values)), Piece("=", ["="] * len(values)), *_marks_apart(rest)]
     head = "".join(takewhile(_is_mark, common_start(values)))
     rests = [each[len(head) :] for each in values]
     tail = "".join(takewhile(_is_mark, common_start([each[::-1] for each in rests])))[::-1]

@@ -91,7 +91,8 @@ def with_whole_values(expression: str, typed: Collection[str], texts: Several[st
         for start, end in regions:
             made = _as_one_field(expression, (start, end), texts)
             if made is not None:
-                expression, at = made
+                # It may be one with what comes next; there is less each time.
+                expression, at = made, start
                 break
         else:
             return expression
@@ -172,8 +173,8 @@ def _holds(node: Node, typed: Collection[str]) -> bool:
     return any(isinstance(each, Group) and each.name in typed for each in walk(node))
 
 
-def _as_one_field(expression: str, region: Span, texts: Several[str]) -> tuple[str, int] | None:
-    """Return the expression with a region as a field, and where that ends; None where it is none."""
+def _as_one_field(expression: str, region: Span, texts: Several[str]) -> str | None:
+    """Return the expression with a region as a field; None where it is none."""
     start, end = region
     inner = expression[start:end]
     names = _FIELD.findall(inner)
@@ -200,7 +201,7 @@ def _as_one_field(expression: str, region: Span, texts: Several[str]) -> tuple[s
         made = f"(?P<{name}>{unnamed})"
     else:
         return None
-    return f"{expression[:start]}{made}{expression[end:]}", start + len(made)
+    return f"{expression[:start]}{made}{expression[end:]}"
 
 
 def _tell_each_other(inner: str, captured: Several[Several[str]], count: int) -> bool:

@@ -65,8 +65,17 @@ _ENDS_PATH = compiled_later(r"\\?[ ,:;\"'<>\[\]{}=|]|\\[s()]")
 _VALUES = ("number", "word", "chunk", "quoted", "literal", *SPECIAL)
 """Pieces that are values, rather than what parts them."""
 
+_OF_REQUESTS = {"method": ("method", "[A-Z]+"), "target": ("path", r"\S+"), "protocol": ("protocol", r"[\d.]+")}
+"""Parts of the first line of a request, what each is called, and what takes any."""
+
 _NUMBERS = ("number", "literal")
 """Pieces that are numbers, whatever stands around them."""
+
+
+NOTHING = "-"
+"""What stands in the place of a number that there is none of."""
+
+_DIGITS = compiled_later(r"\d+(?:\.\d+)?")
 
 
 class _Field(NamedTuple):
@@ -125,11 +134,11 @@ class Writer:
         self.of_moments *= len(forms) == 1
         return "|".join(made)
 
-    def _form(self, form: Form | list[Piece], *, named: bool) -> str:
+    def _form(self, form: Form | list[Piece], *, named: bool, before: Before | None = None) -> str:
         found: list[str] = []
         words: list[_Word | None] = []
         """For each that was found, the field that it is of a word, or what stands between words."""
-        before, joined, field_at = Before(), False, -1
+        before, joined, field_at = before or Before(), False, -1
         kinds: list[str] = []
         """For each that was found, the kind of the piece that it is of."""
         pieces = [*_spread(form)]
@@ -137,8 +146,8 @@ class Writer:
             words += [None] * (len(found) - len(words))
             kinds += [""] * (len(found) - len(kinds))
             if isinstance(each, Choice):
+                found.append(f"{self._choice(each, before, named=named)}{'?' * each.may_lack}")
                 joined, field_at, before = False, -1, Before()
-                found.append(f"{self._choice(each, named=named)}{'?' * each.may_lack}")
                 continue
             if isinstance(each, AnyOrder):
                 joined, field_at, before = False, -1, Before()
@@ -280,7 +289,7 @@ class Writer:
 
         return re.sub(r"\(\?P<path\d*>", in_order, made)
 
-    def _choice(self, choice: Choice, *, named: bool) -> str:
+    def _choice(self, choice: Choice, before: Before, *, named: bool) -> str:
         """Return one of several forms: a field, where each is one value; else what is captured tells which it is."""
         single = [form[0] for form in choice.forms if len(form) == 1 and isinstance(form[0], Piece)]
         told = [self._piece(each) for each in single] if named and len(single) == len(choice.forms) else []
@@ -291,7 +300,8 @@ class Writer:
             return f"(?P<{self._named(names.pop() if len(names) == 1 else 'value', table)}>{several})"
         # Of more than one or the other, fields would be too many.
         told_apart = named and len(choice.forms) <= MOST_NAMED_FORMS
-        return f"(?:{'|'.join(dict.fromkeys(self._form(each, named=told_apart) for each in choice.forms))})"
+        made = (self._form(each, named=told_apart, before=before) for each in choice.forms)
+        return f"(?:{'|'.join(dict.fromkeys(made))})"
 
     def _any_order(self, some: AnyOrder, *, named: bool) -> str:
         """Return keys with their values in any order: each captures where it stands, whichever comes last."""
@@ -357,6 +367,14 @@ class Writer:
             return self._gap(piece), called(values), {}
         if kind == "prose":
             return r"\S.*", "text", {}
+        if kind in _OF_REQUESTS:
+            name, anything = _OF_REQUESTS[kind]
+            if self._level != "loose" and (listed := listed_of(values)) is not None:
+                return f"(?:{listed})", name, {}
+            if len(set(values)) == 1 and len(values) >= REPEATED:
+                return escaped_text(values[0]), "", {}
+            rooted = kind == "target" and all(each.startswith("/") for each in values)
+            return r"/\S*" if rooted else anything, name, {}
         if kind == "blank":
             return self._blank(values), "", {}
         if kind == "mark":
@@ -487,10 +505,22 @@ def _spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice |
     """Give the pieces of a form; what stands between marks or words is parted where all texts have it."""
     for each in form:
         inner = form_of(each.values) if isinstance(each, Piece) and _may_be_spread(each) else None
-        if inner is None:
+        if isinstance(each, Piece) and each.kind == "chunk" and set(each.values) > {NOTHING}:
+            yield from _number_or_nothing(each)
+        elif inner is None:
             yield from _edges_apart(each) if isinstance(each, Piece) and each.kind in ("gap", "chunk") else [each]
         else:
             yield from inner
+
+
+def _number_or_nothing(piece: Piece) -> Iterator[Piece | Choice]:
+    """Give a piece of which some values are a hyphen, and all others numbers, as one or the other."""
+    numbers = [each for each in piece.values if each != NOTHING]
+    if len(piece.values) - len(numbers) < FEWEST_OF_OPTION or not all(map(_DIGITS.fullmatch, numbers)):
+        yield piece
+        return
+    nothing = [NOTHING] * (len(piece.values) - len(numbers))
+    yield Choice([[Piece(NOTHING, nothing)], [Piece("number", numbers, piece.until, piece.within)]], may_lack=False)
 
 
 def _edges_apart(piece: Piece) -> Iterator[Piece]:
@@ -531,4 +561,10 @@ def _may_be_quoted(piece: Piece | list[Piece] | Choice | AnyOrder) -> bool:
 def ungrouped(spelled: str) -> str:
     """Return a choice without the group around it, which a field is already."""
     inner = spelled[3:-1]
-    return inner if spelled.startswith("(?:") and spelled.endswith(")") and "(" not in inner else spelled
+    bare = _NO_MARK.sub("", inner)
+    is_one = spelled.startswith("(?:") and spelled.endswith(")") and "(" not in bare and ")" not in bare
+    return inner if is_one else spelled
+
+
+_NO_MARK = compiled_later(r"\\.|\[[^\]]*\]")
+"""Where a parenthesis begins no group."""
