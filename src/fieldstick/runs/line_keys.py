@@ -11,7 +11,8 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from fieldstick.lean import compiled_later
 from fieldstick.matching.keys import KEY, common_order
-from fieldstick.runs.line_slots import TYPED, template_piece
+from fieldstick.runs.line_marks import RECORD
+from fieldstick.runs.line_slots import NOTHING, TYPED, template_piece
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence
@@ -34,10 +35,12 @@ MOST_SETS = 2_000
 
 ANY_ORDER = "⟨keys in any order⟩"
 
-_PAIR = compiled_later(rf"[(\[{{]?(?:⟨maybe )?({KEY})=")
+_PAIR = compiled_later(rf"[(\[{{]?(?:⟨maybe )?({KEY}=)")
+_LABELLED = compiled_later(r"(?:⟨maybe )?([^\W\d][^:=⟨⟩]{0,39}: )")
+"""A key with its value, and a line of a record that begins with what its value is of."""
 _CLOSED_BY = {"(": ")", "[": "]", "{": "}"}
 _BETWEEN = ",;"
-_MAYBE = compiled_later(r"⟨maybe ([^=]+=)(.*)⟩")
+_MAYBE = compiled_later(r"⟨maybe ([^:=]+(?:=|: ))(.*)⟩")
 _SLOT_NAME = compiled_later(r"[a-z]+(?: text)?")
 
 Pieces = tuple[str, ...]
@@ -76,7 +79,7 @@ def keyed_together(several: Mapping[Pieces, list[Form]], mark: str = "") -> Mapp
         lines[each.keys] += sum([form.count for form in several[pieces]])
     if len(lines) < 2:
         return several
-    groups = [sequences for sequences in _groups(lines) if len(sequences) > 1]
+    groups = [sequences for sequences in _groups(lines, of_records=mark == RECORD) if len(sequences) > 1]
     number_of = {keys: number for number, sequences in enumerate(groups) for keys in sequences}
     counts: list[dict[str, Counter[str]]] = [defaultdict(Counter) for _ in groups]
     for pieces, each in keyed.items():
@@ -96,15 +99,18 @@ def keyed_together(several: Mapping[Pieces, list[Form]], mark: str = "") -> Mapp
 
 def _keyed(pieces: Pieces, mark: str) -> _Keyed | None:
     """Return pieces as those of a line of keys, each there once and right behind another; None for another line."""
-    if sum(["=" in each for each in pieces]) < FEWEST_PAIRS:
+    pair = _LABELLED if mark == RECORD else _PAIR
+    if sum([": " in each if mark == RECORD else "=" in each for each in pieces]) < FEWEST_PAIRS:
         return None
+    if mark == RECORD:
+        pieces = tuple(f"{each} {NOTHING}" if each.endswith(":") else each for each in pieces)
     if mark:
         if any(each != mark for each in pieces[1::2]):
             return None
         pieces = pieces[::2]
     pieces = tuple(each for each in pieces if each != ANY_ORDER)
-    start = next((at for at, each in enumerate(pieces) if _PAIR.match(each)), 0)
-    end = len(pieces) - next((at for at, each in enumerate(reversed(pieces)) if _PAIR.match(each)), 0)
+    start = next((at for at, each in enumerate(pieces) if pair.match(each)), 0)
+    end = len(pieces) - next((at for at, each in enumerate(reversed(pieces)) if pair.match(each)), 0)
     own = list(pieces[start:end])
     opening = own[0][:1] if own and own[0][:1] in _CLOSED_BY else ""
     closing = _CLOSED_BY.get(opening, "")
@@ -115,7 +121,7 @@ def _keyed(pieces: Pieces, mark: str) -> _Keyed | None:
     ends = {each[-1:] if each[-1:] in _BETWEEN else "" for each in own[:-1]}
     between = ends.pop() if len(ends) == 1 else ""
     pairs = tuple(_plain(each.rstrip(_BETWEEN)) for each in own)
-    found = [_PAIR.match(each) for each in pairs]
+    found = [pair.match(each) for each in pairs]
     keys = tuple(each[1] for each in found if each is not None)
     if len(keys) < max(FEWEST_PAIRS, len(own)) or len(set(keys)) < len(keys):
         return None
@@ -130,8 +136,11 @@ def _plain(pair: str) -> str:
     return found[1] + (f"⟨{found[2]}⟩" if _SLOT_NAME.fullmatch(found[2]) else found[2])
 
 
-def _groups(lines: Counter[Pieces]) -> Iterable[dict[Pieces, int]]:
-    """Return sequences of keys by how many lines have them, those of one kind together."""
+def _groups(lines: Counter[Pieces], *, of_records: bool) -> Iterable[dict[Pieces, int]]:
+    """Return sequences of keys by how many lines have them, those of one kind together.
+
+    What all lines have tells no kinds apart, but records of which all begin alike are of one.
+    """
     sets = Counter[frozenset[str]]()
     for keys, count in lines.items():
         sets[frozenset(keys)] += count
@@ -141,6 +150,7 @@ def _groups(lines: Counter[Pieces]) -> Iterable[dict[Pieces, int]]:
     for some, count in sets.items():
         having.update(dict.fromkeys(some, count))
     common = {key for key, count in having.items() if (sets.total() - count) * COMMON <= sets.total()}
+    common = set() if of_records else common
     kinds: list[list[frozenset[str]]] = []
     ranked = [some for some, _ in sets.most_common()]
     for some in (each for each in ranked if each - common):
@@ -182,6 +192,6 @@ def _written(sequences: Mapping[Pieces, int], counts: Mapping[str, Counter[str]]
     made = []
     for key in order if order is not None else sorted(counts, key=lambda key: key in absent):
         piece = template_piece(counts[key])
-        found = TYPED.fullmatch(piece[len(key) + 1 :])
-        made.append(f"⟨maybe {key}={found[1] if found else piece[len(key) + 1 :]}⟩" if key in absent else piece)
+        found = TYPED.fullmatch(piece[len(key) :])
+        made.append(f"⟨maybe {key}{found[1] if found else piece[len(key) :]}⟩" if key in absent else piece)
     return (*made, *([ANY_ORDER] if order is None else []))

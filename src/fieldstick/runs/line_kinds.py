@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.matching.character_kinds import DIGITS_FOLDED
 from fieldstick.runs.line_keys import keyed_together
-from fieldstick.runs.line_marks import parting_mark
+from fieldstick.runs.line_marks import as_one_line, parting_mark
 from fieldstick.runs.line_merging import alike_at_last, folded_together, freed, with_words_freed, without_rare
 from fieldstick.runs.line_pieces import FOLDED_CHARACTERS, HEAD, HEAD_LINES, QUOTED, QUOTED_TEXT, LineCutter
 from fieldstick.runs.line_prose import MOST_PIECES, prose_together, typed_together, without_words
@@ -125,7 +125,8 @@ class LineKinds:
             self._add(lines)
             return
         self._waiting.append(lines)
-        self._head += "".join(f"{each}\n" for each in islice(lines.texts(), HEAD_LINES))[: HEAD - len(self._head)]
+        first = "".join(f"{as_one_line(each)}\n" for each in islice(lines.texts(), HEAD_LINES))
+        self._head += first[: HEAD - len(self._head)]
         if len(self._head) >= HEAD:
             self._begin()
 
@@ -312,7 +313,7 @@ class LineKinds:
             told = values_together(told)
         told = folded_together(told)
         for kind in told:
-            kind.mark = "\t" if self.mark == "\t\t" else self.mark or ""
+            kind.mark = {"\t\t": "\t"}.get(self.mark or "", self.mark or "")
         return sorted(told, key=commonest)
 
     def _settled(self, kinds: dict[tuple[str, ...], LineKind], free: Free) -> list[LineKind]:
@@ -359,5 +360,5 @@ def _different(batch: Batch) -> tuple[str, Sequence[int], Sequence[int], Sequenc
 
 
 def _one_after_the_other(texts: Sequence[str]) -> str:
-    lines = [text.replace("\n", " ") for text in texts]
+    lines = list(map(as_one_line, texts))
     return "\n".join(lines).translate(FOLDED_CHARACTERS) + "\n" if lines else ""

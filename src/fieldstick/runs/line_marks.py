@@ -19,9 +19,22 @@ _MARKS = {"\t": 1, "|": 1, ";": 1, ",": 2, "#": 2, "^": 2, "~": 2, "\u00a6": 2, 
 _WITH_BLANKS = {" | ": 2, "; ": 2}
 """Marks with blanks beside them, and how many a line has at the least: where what stands between is several words."""
 
+RECORD, SHOWN_RECORD = "\x1e", "␊"
+"""What stands in the place of a line feed within a record of several lines, and what is shown for it."""
+CONTINUED = "\x1f"
+"""And where the next line begins with a blank, so that it goes on with the one before."""
+
 TABS = compiled_later(r"\t+")
 _COLONS_WITHIN = compiled_later(r"(?<![\w:.])\d\d?:\d\d(?::\d\d)?(?![\w:])|(?:[0-9A-Fa-f]{2}:){5}")
 """A time or an address, which colons are part of."""
+
+
+def as_one_line(text: str) -> str:
+    """Return a record of several lines as one."""
+    if "\n" not in text:
+        return text
+    made = text.rstrip("\n").replace("\n", RECORD)
+    return made.replace(f"{RECORD} ", CONTINUED).replace(f"{RECORD}\t", CONTINUED)
 
 
 def parting_mark(lines: Sequence[str]) -> str:
@@ -30,7 +43,10 @@ def parting_mark(lines: Sequence[str]) -> str:
     It stands in nearly every line but comments, hardly ever beside a blank, and more often than blanks do. Tabs that
     lay columns out, of which there are more and fewer from cell to cell, are one: two of them are returned. Or it
     stands beside blanks, as often in nearly every line, and words part no cells: then it is returned with these.
+    Records of several lines are parted into these.
     """
+    if sum(RECORD in each for each in lines) * 10 >= 9 * sum(map(bool, lines)) > 0:
+        return RECORD
     filled = [each for each in lines if each.strip()]
     filled = [each for each in filled if not each.startswith("#")] or filled
     blanks = sum(each.count(" ") for each in filled)

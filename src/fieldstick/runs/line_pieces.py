@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from fieldstick.lean import compiled_later
-from fieldstick.runs.line_marks import TABS
+from fieldstick.runs.line_marks import CONTINUED, RECORD, TABS
 from fieldstick.runs.line_slots import WORD, has_word
 
 if TYPE_CHECKING:
@@ -76,6 +76,7 @@ _HALF_OF_DAY = compiled_later(r"(?<![\w:.])\d{1,2}:\d\d(?::\d\d)? ?(?:[AP]M|[ap]
 _BYTES = compiled_later(r"(?<![\w:-])[0-9A-Fa-f]{2}(?: {1,2}[0-9A-Fa-f]{2}){3,}(?![\w:-])")
 _A_BYTE = compiled_later(r" (?:\d[A-Fa-f]|[A-Fa-f]\d) [0-9A-Fa-f]{2} [0-9A-Fa-f]{2}(?![\w:-])")
 """Bytes in hexadecimal, four or more, and three of them of which one can hardly be something else."""
+_SEVERAL_BLANKS = compiled_later(" {2,}")
 _PADDED = compiled_later(r"\[ +(?=[-+]?\d)")
 """A number in brackets with blanks before it, which makes it as wide as others."""
 
@@ -92,7 +93,17 @@ LONGEST_KEY, LONGEST_SAID = 40, 80
 """Code points of a key, and of what stands in quotes behind it, up to which it is told what that says."""
 MOST_SAID, MOST_OF_KEY = 2_000, 40
 """Different texts in quotes that are told apart, and those of a key, which beyond that may have any."""
-_HOLD_BLANKS = {QUOTED_TEXT: "quoted text", _STAMP: "timestamp", _DATE: "date", _SEVERAL_BYTES: "bytes", _TIME: "time"}
+_LINES = "\x07"
+_HOLD_BLANKS = {
+    QUOTED_TEXT: "quoted text",
+    _STAMP: "timestamp",
+    _DATE: "date",
+    _SEVERAL_BYTES: "bytes",
+    _TIME: "time",
+    _LINES: "lines",
+}
+_GOES_ON = compiled_later(rf"{CONTINUED}[^{RECORD}\n]*")
+"""Lines of a record that begin with a blank, as those of where something went wrong."""
 
 
 class Quotes:
@@ -206,6 +217,12 @@ class LineCutter:
             text = _HALF_OF_DAY.sub(_TIME, text)
         if any(map(text[:HEAD].__contains__, _MONTHS)) and _MONTH.search(text, 0, HEAD):
             text = _MONTH.sub(lambda found: _STAMP if found["time"] or found["later"] else _DATE, text)
+        if CONTINUED in text:
+            text = _GOES_ON.sub(f" {_LINES}", text)
+        if mark == RECORD:
+            text = _SEVERAL_BLANKS.sub(" ", text)
+        elif RECORD in text:
+            text = text.replace(RECORD, " ")
         if mark:
             # What stands in a cell is one piece, its blanks too.
             text = text.replace(" ", _BLANK)

@@ -25,6 +25,9 @@ TYPED = compiled_later(r"⟨([a-z ]+)⟩")
 
 WORD, WORDS, NUMBER, QUOTED = "⟨word⟩", "⟨words⟩", "⟨number⟩", "⟨quoted text⟩"
 
+NOTHING = "⟨nothing⟩"
+"""What stands for the value of a label that has none."""
+
 _SAID = compiled_later(r'="[^"]*"')
 """A text in quotes behind a key."""
 _HAPPENED = ("msg=", "message=", "event=")

@@ -8,8 +8,10 @@ from typing import TYPE_CHECKING
 from msgspec import Struct, field
 
 from fieldstick.matching.shapes import shapes_of
+from fieldstick.runs.line_marks import RECORD, SHOWN_RECORD
 from fieldstick.runs.line_slots import (
     LEAST_SHARE,
+    NOTHING,
     UNIT,
     around,
     has_word,
@@ -113,7 +115,9 @@ class LineKind(Struct):
         """The template as it is shown: with what stands in quotes, where that is the same."""
         said = self.said
         joined = " ".join([with_said(each, said) for each in self.template] if said else self.template)
-        return joined.replace(f" {self.mark.strip(' ')} ", self.mark) if self.mark else joined
+        joined = joined.replace(f": {NOTHING}", ":")
+        shown = SHOWN_RECORD if self.mark == RECORD else self.mark
+        return joined.replace(f" {self.mark.strip(' ')} ", shown) if self.mark else joined
 
     def take(self, forms: list[Form]) -> None:
         """Take lines in."""

@@ -5,9 +5,10 @@ from __future__ import annotations
 import re
 from collections import Counter
 from itertools import islice, pairwise, takewhile
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
-from fieldstick.drafting.proposals.cutting import tokens_of
+from fieldstick.drafting.proposals.cutting import SPECIAL, tokens_of
+from fieldstick.drafting.proposals.labelled_lines import ReadByKeys, labelled_rows
 from fieldstick.drafting.proposals.pieces import AnyOrder, Piece, aligned
 from fieldstick.drafting.proposals.shapes import form_of
 from fieldstick.lean import compiled_later
@@ -32,20 +33,14 @@ _LAST = tuple(
 _ENDED = compiled_later(r"[\s,;&|]+\Z")
 
 
-class _Read(NamedTuple):
-    """A text by its keys: what stands before them, each with its value, what parts them, and what stands behind."""
-
-    head: str
-    values: dict[str, str]
-    between: set[str]
-    tail: str
-
-
 def by_keys(texts: Sequence[str]) -> list[Form] | None:
     """Return the one form of texts with the same keys, where some of these may be absent, or are in another order.
 
-    None for others, and where all have all keys in one order, so that they can be read piece by piece.
+    None for others, and where all have all keys in one order, so that they can be read piece by piece. Lines of a
+    record that begin with what their value is of are told as keys before others are.
     """
+    if (labelled := labelled_rows(texts)) is not None:
+        return _form(labelled, ":")
     for mark, keys in zip(("=", ":"), _KEYS, strict=True):
         rows = _all_read(texts, keys, _LAST[0])
         if rows is None:
@@ -59,7 +54,7 @@ def by_keys(texts: Sequence[str]) -> list[Form] | None:
     return None
 
 
-def _all_read(texts: Sequence[str], keys: re.Pattern[str], ends: re.Pattern[str]) -> list[_Read] | None:
+def _all_read(texts: Sequence[str], keys: re.Pattern[str], ends: re.Pattern[str]) -> list[ReadByKeys] | None:
     """Return all texts by their keys; None as soon as one has none."""
     rows = []
     for text in texts:
@@ -70,7 +65,7 @@ def _all_read(texts: Sequence[str], keys: re.Pattern[str], ends: re.Pattern[str]
     return rows
 
 
-def _read(text: str, keys: re.Pattern[str], ends: re.Pattern[str]) -> _Read | None:
+def _read(text: str, keys: re.Pattern[str], ends: re.Pattern[str]) -> ReadByKeys | None:
     places = [each for each in keys.finditer(text) if each[1]]
     names = [each[1] for each in places]
     if not names or len(set(names)) < len(names):
@@ -87,14 +82,16 @@ def _read(text: str, keys: re.Pattern[str], ends: re.Pattern[str]) -> _Read | No
     if last is None:
         return None
     values[names[-1]] = last[0]
-    return _Read(text[: places[0].start()], values, between, text[last.end() :])
+    return ReadByKeys(text[: places[0].start()], values, between, text[last.end() :])
 
 
-def _form(rows: Sequence[_Read], mark: str) -> list[Form] | None:
+def _form(rows: Sequence[ReadByKeys], mark: str) -> list[Form] | None:
     between = {each for row in rows for each in row.between}
     counts = Counter(key for row in rows for key in row.values)
     sequences = [keys for keys, _ in Counter(tuple(row.values) for row in rows).most_common()]
-    if len(between) != 1 or not FEWEST_KEYS <= len(counts) <= MOST_KEYS or len(sequences) == 1:
+    if len(between) != 1 or not FEWEST_KEYS <= len(counts) <= MOST_KEYS:
+        return None
+    if len(sequences) == 1 and not rows[0].blanks:
         return None
     return _Keys(rows, mark, between.pop(), sequences, counts).form()
 
@@ -104,7 +101,7 @@ class _Keys:
 
     def __init__(
         self,
-        rows: Sequence[_Read],
+        rows: Sequence[ReadByKeys],
         mark: str,
         between: str,
         sequences: Sequence[tuple[str, ...]],
@@ -130,7 +127,7 @@ class _Keys:
             return None
         form: Form = [*head]
         for number, key in enumerate(self._first):
-            form += [*(self._parting(key) if number else ()), *self._pair(key, stays=True)]
+            form += [*(self._parting(key) if number else ()), *self._always(key)]
         if order is not None:
             return [[*form, *self._in_order(order), *tail]]
         sizes = [len(row.values) - len(self._first) for row in self._rows]
@@ -144,23 +141,36 @@ class _Keys:
         started = bool(self._first)
         for key in order:
             may_lack = self._counts[key] < len(self._rows)
-            pair = self._pair(key, stays=not may_lack)
             apart = self._parting(key) if started or may_lack else []
-            pair = [*apart, *pair] if started else [*pair, *apart]
-            form += [pair] if may_lack else pair
+            if may_lack:
+                pair = self._pair(key, stays=False)
+                form.append([*apart, *pair] if started else [*pair, *apart])
+            else:
+                form += [*apart, *self._always(key)] if started else [*self._always(key), *apart]
             started = started or not may_lack
         return form
 
-    def _pair(self, key: str, *, stays: bool) -> list[Piece]:
+    def _always(self, key: str) -> Form:
+        """Return a key that all texts have, and its value; one that is empty in some of them is absent there."""
+        filled = [row for row in self._rows if row.values[key]]
+        if not self._rows[0].blanks or len(filled) == len(self._rows) or not filled:
+            return [*self._pair(key, stays=True)]
+        head, mark, *value = self._pair(key, stays=False, rows=filled)
+        count = len(self._rows)
+        return [Piece(head.kind, [key] * count), Piece(mark.kind, [mark.kind] * count), value]
+
+    def _pair(self, key: str, *, stays: bool, rows: Sequence[ReadByKeys] = ()) -> list[Piece]:
         """Return a key and its value, without its quotes where all are quoted.
 
         Where it `stays` in all texts, one that is always the same is no value; else it tells that the key is there.
+        `rows` are those that it is told by, if not all.
         """
-        values = [row.values[key] for row in self._rows if key in row.values]
+        having = [row for row in rows or self._rows if key in row.values]
+        values = [row.values[key] for row in having]
         count = len(values)
         pieces = [Piece(f"pair {key}", [key] * count), Piece(self._mark, [self._mark] * count)]
         if self._mark == ":":
-            pieces.append(Piece("blank", [" "] * count))
+            pieces.append(Piece("blank", [row.blanks.get(key, " ") for row in having]))
         same = len(set(values)) == 1
         if same and stays:
             return [*pieces, *aligned([tokens_of(each) for each in values])]
@@ -170,8 +180,10 @@ class _Keys:
             is_plain = not same and '"' not in "".join(bare)
             return [*pieces, quote, Piece("quoted" if is_plain else "value", bare, '"'), quote]
         inner = form_of(values) or []
-        if len(inner) > 1 and _is_number(inner[0]) and all(_is_same(each) for each in inner[1:]):
-            # Behind a number stands its unit.
+        varying = [each for each in inner if not _is_same(each)]
+        has_unit = len(inner) > 1 and varying == inner[:1] and _is_number(inner[0])
+        if has_unit or (len(varying) > 1 and all(map(_is_moment, varying))):
+            # Behind a number stands its unit, between two dates what they have to do with each other.
             return [*pieces, *(each for each in inner if isinstance(each, Piece))]
         return [*pieces, Piece("value", values, self._between.strip()[:1] or self._between[0])]
 
@@ -184,6 +196,10 @@ class _Keys:
 
 def _is_number(part: Piece | list[Piece] | Choice | AnyOrder) -> bool:
     return isinstance(part, Piece) and part.kind == "number"
+
+
+def _is_moment(part: Piece | list[Piece] | Choice | AnyOrder) -> bool:
+    return isinstance(part, Piece) and part.kind in SPECIAL
 
 
 def _is_same(part: Piece | list[Piece] | Choice | AnyOrder) -> bool:

@@ -19,6 +19,7 @@ from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.proposals.beginnings import LONGEST, beginning_of, thinned, with_anything_after
 from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, taken_by, takes
 from fieldstick.drafting.proposals.cutting import cut_as_shown_by
+from fieldstick.drafting.proposals.following_lines import first_lines, with_following
 from fieldstick.drafting.proposals.log_heads import with_head
 from fieldstick.drafting.proposals.naming import field_name
 from fieldstick.drafting.proposals.polishing import polished
@@ -33,7 +34,7 @@ from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import Alternation
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Callable, Mapping, Sequence
 
     from fieldstick.drafting.proposals.numerals import Table
     from fieldstick.drafting.proposals.spelling import Level
@@ -85,7 +86,12 @@ def propose(
     if not known:
         return []
     if max(map(len, known)) > LONGEST:
-        return _of_beginnings(texts, fitting, missing, known, name)
+        begin = {each: beginning_of(each) for each in (*known, *missing)}
+        return _of_beginnings(texts, fitting, missing, begin, name, lambda made: with_anything_after(made, known))
+    first = first_lines(known)
+    if first is not None:
+        begin = {**{each: each for each in missing}, **first}
+        return _of_beginnings(texts, fitting, missing, begin, name, lambda made: with_following(made, first))
     with cut_as_shown_by(known):
         return _proposed(texts, fitting, missing, known, name)
 
@@ -128,15 +134,20 @@ def _is_same(one: str, other: str) -> bool:
 
 
 def _of_beginnings(
-    texts: Sequence[str], fitting: Sequence[str], missing: Sequence[str], known: Sequence[str], name: str | None
+    texts: Sequence[str],
+    fitting: Sequence[str],
+    missing: Sequence[str],
+    begin: Mapping[str, str],
+    name: str | None,
+    with_rest: Callable[[str], str],
 ) -> list[Proposed]:
-    """Return expressions for what texts begin with, and anything after that."""
-    begin = {each: beginning_of(each) for each in (*known, *missing)}
+    """Return expressions for what texts begin with, by text, and what follows that."""
+    known = [*dict.fromkeys((*fitting, *texts))]
     begun = {begin[each] for each in known}
     refused = [begin[each] for each in missing if begin[each] not in begun]
     found = []
     for each in propose([begin[text] for text in texts], [begin[text] for text in fitting], refused, name=name):
-        expression = with_anything_after(each.expression, known)
+        expression = with_rest(each.expression)
         wrongly = tuple(text for text in missing if takes(expression, text))
         fit = sum(taken_by(expression, known))
         found.append(replace(each, expression=expression, fit=fit, takes=wrongly))

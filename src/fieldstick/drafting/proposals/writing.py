@@ -24,7 +24,7 @@ from fieldstick.drafting.proposals.naming import (
 from fieldstick.drafting.proposals.numerals import loosely_grouped, number_of
 from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, complexity
 from fieldstick.drafting.proposals.quoting import QUOTES, anything_until, enclosed_by
-from fieldstick.drafting.proposals.shapes import form_of
+from fieldstick.drafting.proposals.shapes import by_shape, form_of
 from fieldstick.drafting.proposals.spelling import (
     hexadecimal_in,
     letters_of,
@@ -53,6 +53,9 @@ FEWEST_AGAIN = 8
 
 MOST_QUOTED = 9
 """Pieces of what stands in quotes up to which each is told."""
+
+MOST_VALUE_FORMS = 3
+"""Forms of the value of a key up to which it is told as one of them."""
 
 MOST_MARKS = 1
 """Different marks in a gap up to which they are listed."""
@@ -154,9 +157,11 @@ class Writer:
                 found.append(self._any_order(each, named=named))
                 continue
             if isinstance(each, list):
+                # What may be empty behind its key is its value.
+                key = before if before.pair and each[0].kind == "blank" else None
                 joined, field_at, before = False, -1, before._replace(pair="")
                 again = each[0].kind == "again"
-                inner = self._form(each[1:] if again else each, named=named and not again)
+                inner = self._form(each[1:] if again else each, named=named and not again, before=key)
                 if again and named and self._lists(each, inner, found, kinds):
                     del kinds[len(found) :], words[len(found) :]
                     continue
@@ -421,6 +426,12 @@ class Writer:
                 return self._form(form, named=False), "text", {}
         if self._level != "loose" and (listed := listed_of(values)) is not None:
             return f"(?:{listed})", "text", {}
+        if "\n" in joined:
+            # It goes on in lines that begin with a blank.
+            return rf"[^\n]{amount}(?:\n[ \t][^\n]*)*", "text", {}
+        if (forms := _few_forms(values)) is not None:
+            made = dict.fromkeys(self._form(each, named=False) for each in forms)
+            return f"(?:{'|'.join(made)})" if len(made) > 1 else next(iter(made)), "text", {}
         if piece.until == '"':
             return rf'(?:[^"\\]|\\.){amount}', "text", {}
         if '"' in joined:
@@ -453,6 +464,8 @@ class Writer:
         return unique
 
     def _blank(self, values: list[str]) -> str:
+        if "" in values:
+            return r"[ \t]*" if "\t" in "".join(values) else " *"
         is_one = len(set(values)) == len(set(values[0])) == len(values[0]) == 1
         # A tab parts cells, in which blanks may stand.
         if is_one and (self._level != "loose" or values[0] == "\t"):
@@ -541,6 +554,19 @@ def _edges_apart(piece: Piece) -> Iterator[Piece]:
         piece.kind, [each.rstrip() for each in values], tails[0][0] if len(set(tails)) == 1 else " ", piece.within
     )
     yield Piece("blank", tails)
+
+
+def _few_forms(values: list[str]) -> list[Form] | None:
+    """Return the forms of values, two or three of a few pieces that some hold digits in; None where they are others."""
+    has_digits = [any(map(str.isdecimal, each)) for each in values]
+    forms = by_shape(values, {*values}, "runs") if any(has_digits) and "" not in values else None
+    if forms is None or not 1 < len(forms) <= MOST_VALUE_FORMS or complexity(forms)[1]:
+        return None
+    are_few = all(
+        len(form) <= MOST_QUOTED and all(isinstance(each, Piece) and len(each.values) >= REPEATED for each in form)
+        for form in forms
+    )
+    return forms if are_few else None
 
 
 def _may_be_spread(piece: Piece) -> bool:

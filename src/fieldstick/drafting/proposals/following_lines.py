@@ -1,0 +1,48 @@
+"""Tells records of a line or a few, and any number of others behind them that begin with a blank, as those are by which
+a program says where something went wrong.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.proposals.labelled_lines import labelled_rows
+from fieldstick.lean import compiled_later
+from fieldstick.syntax.parser import parse
+from fieldstick.syntax.tree import Alternation
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
+NAME = "lines"
+
+FEWEST_FOLLOWED = 3
+"""Texts that must have such lines."""
+
+_FOLLOWING = compiled_later(r"\n[ \t][^\n]*(?:\n[^\n]+)*\n*\Z")
+_BESIDE = compiled_later(r"\n[^ \t\n]")
+
+
+def first_lines(texts: Sequence[str]) -> Mapping[str, str] | None:
+    """Return what texts begin with, by text, before lines that begin with a blank; None where those are not any number.
+
+    They are not where all texts have as many, or where they go on with the value of a label.
+    """
+    behind = {text: found[0] for text in texts if (found := _FOLLOWING.search(text)) is not None}
+    if len(behind) < FEWEST_FOLLOWED or len({rest.strip("\n").count("\n") for rest in behind.values()}) < 2:
+        return None
+    if labelled_rows(texts) is not None:
+        return None
+    return {text: text[: len(text) - len(behind.get(text, ""))].rstrip("\n") for text in texts}
+
+
+def with_following(expression: str, first: Mapping[str, str]) -> str:
+    """Return an expression for what texts begin with, and the lines behind that as a field."""
+    behind = {text[len(start) :] for text, start in first.items()}
+    inner = r"\n[^\n]*" if any(map(_BESIDE.search, behind)) else r"\n[ \t][^\n]*"
+    ends = {len(each) - len(each.rstrip("\n")) for each in behind}
+    end = r"\n" * ends.pop() if len(ends) == 1 else r"\n*"
+    times = "*" if any(not each.strip() for each in behind) else "+"
+    grouped = f"(?:{expression})" if isinstance(parse(expression).tree, Alternation) else expression
+    field = f"(?P<{NAME}>(?:{inner}){times})" if f"(?P<{NAME}>" not in expression else f"(?:{inner}){times}"
+    return grouped + field + end
