@@ -147,6 +147,35 @@ def test_that_there_are_kinds_of_line_to_propose_for_is_told(desk: Desk) -> None
     assert "--kind" not in desk.run("propose", "all.log", "--kind", "1").err
 
 
+def test_forms_that_nobody_knew_are_read_as_records_and_come_out_as_rows(desk: Desk) -> None:
+    holders = ["Tove Haug", "Marek & Co.", "Brona"]
+    days = ["4 May 2026", "12 June 2026", "30 June 2026", "1 July 2026"]
+    rows = [
+        (str(at + 1), holders[at % 3], days[at % 4], "no" if at % 2 else "", f"{at * 7 % 60}.50" if at % 5 else "none")
+        for at in range(60)
+    ]
+    text = "".join(
+        f"Permit no. {number}\nHolder:   {holder}\nDay:      {day}\n{f'Dogs:     {dogs}' * bool(dogs)}\nFee: {fee}\n\n"
+        for number, holder, day, dogs, fee in rows
+    ).replace("\n\nFee", "\nFee")
+    desk.write("forms.txt", text)
+    told = " ".join(desk.run("survey", "forms.txt").out.split())
+    found = re.search(r"lines that belong together: --record-start '([^']*)' reads them as one text", told)
+    assert found is not None and found[1] == r"^Permit no\."
+    as_records = ("forms.txt", "--record-start", found[1])
+    assert "100.0 %  Permit no. ⟨number⟩␊Holder: ⟨words⟩␊Day: ⟨date⟩" in desk.run("survey", *as_records).out
+    assert "belong together" not in desk.run("survey", *as_records).out
+    kept = desk.run("propose", *as_records, "--keep", "form", "--suite", "forms.suite.toml")
+    assert kept.status == 0 and desk.run("check").status == 0
+    out = desk.run("extract", "forms:form", *as_records, "--to", "rows.jsonl")
+    assert out.status == 0 and "60 fit" in out.err
+    read = [json.loads(line) for line in (desk.folder / "rows.jsonl").read_text("utf-8").splitlines()]
+    assert [(str(each["permit"]), each["holder"], each["dogs"] or "", each["fee"]) for each in read] == [
+        (number, holder, dogs, fee) for number, holder, _, dogs, fee in rows
+    ]
+    assert {each["day"] for each in read} == {"2026-05-04", "2026-06-12", "2026-06-30", "2026-07-01"}
+
+
 def test_wrong_input_is_told(desk: Desk) -> None:
     desk.write("gate.log", LOG)
     desk.write("empty.log", "")

@@ -113,3 +113,59 @@ def test_keys_that_may_be_absent_are_fields_in_whatever_order_they_come(shuffled
     assert first.fields == {"moisture": {"type": "decimal"}, "temp": {"type": "decimal"}}
     others = [reading(chance, shuffled=shuffled) for _ in range(200)]
     assert all(map(first.fits, others)) and not first.fits(others[0].replace("plot=", "plto="))
+
+
+def record_of(chance: random.Random) -> str:
+    dogs = f"Dogs: {chance.choice(['no', 'yes, on lead', 'none'])}\n" * (chance.random() < 0.5)
+    fee = chance.choice(["waived", f"£{chance.randrange(360) / 4:.2f}"])
+    remarks = chance.choice(["", " wet", " two dogs,\n  one on a lead\n  and calm"])
+    valid = " to ".join(f"{chance.randrange(1, 30)} {chance.choice(['May', 'June'])} 2026" for _ in range(2))
+    holder = chance.choice(["Tove Haug", "Marek & Co.", "Brona"])
+    return (
+        f"Permit no. {chance.randrange(400)}/26\nHolder:   {holder}\n{dogs}Valid:    {valid}\n"
+        f"Remarks:{remarks}\nFee paid: {fee}\n"
+    )
+
+
+def test_lines_of_a_record_that_begin_with_a_label_are_its_fields() -> None:
+    chance = random.Random(3)
+    first, *others = propose([record_of(chance) for _ in range(160)])
+    assert first.expression == (
+        r"Permit no\. (?P<permit>\d{1,3})/26\nHolder: +(?P<holder>Marek & Co\.|Tove Haug|Brona)"
+        r"(?:\nDogs: (?P<dogs>yes, on lead|none|no))?"
+        r"\nValid: +(?P<valid>\d{1,2} [A-Z][a-z]+ \d{4}) to (?P<to>\d{1,2} [A-Z][a-z]+ \d{4})"
+        r"\nRemarks:(?: (?P<remarks>two dogs,\n  one on a lead\n  and calm|wet))?"
+        r"\nFee paid: (?P<fee_paid>£\d{1,2}\.\d{2}|waived)\n"
+    )
+    assert {name: table["type"] for name, table in first.fields.items()} == {
+        "permit": "integer", "valid": "date", "to": "date",
+    }  # fmt: skip
+    unseen = [record_of(chance) for _ in range(60)]
+    assert all(all(map(each.fits, unseen)) for each in (first, *others))
+    assert not first.fits(unseen[0].replace("\nValid", "\nDogs: no\nDogs: no\nValid"))
+    # What its labels say must be there, in their order.
+    assert not first.fits(unseen[0].replace("Holder:", "Held by:"))
+
+
+@pytest.mark.parametrize("every", [True, False])
+def test_any_number_of_lines_behind_a_record_are_one_field(every: bool) -> None:
+    chance = random.Random(5)
+
+    def trace() -> str:
+        frames = "".join(
+            f"\n\tat relay.Link{chance.randrange(9)}.send(L:{chance.randrange(400)})"
+            for _ in range(chance.randrange(2, 9))
+        )
+        return frames if every or chance.random() < 0.4 else ""
+
+    made = [
+        (f"06:{chance.randrange(10, 60)} trap {chance.randrange(1, 40)} {chance.choice(['lost', 'late'])}", trace())
+        for _ in range(90)
+    ]
+    known, unseen = made[:60], made[60:]
+    for each in propose([head + rest for head, rest in known]):
+        for head, rest in unseen:
+            read = re.fullmatch(each.expression, head + rest)
+            assert read is not None and read["lines"] == rest and read["trap"] in head.split()
+        assert not each.fits(f"{unseen[0][0]}\nat relay")
+        assert each.fits(unseen[0][0]) is not every

@@ -517,6 +517,7 @@ def test_in_the_head_of_a_systems_log_line_are_a_host_and_the_number_of_a_proces
         ("hut/17.jpg: {} left", "left"),
         ("soil.temp={} now", "temp"),
         ("level of {} %", "level"),
+        ("Permit no. {} is void", "permit"),
     ],
 )
 def test_a_number_is_called_by_what_it_is_of(template: str, name: str) -> None:

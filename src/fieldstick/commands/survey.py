@@ -22,12 +22,14 @@ from fieldstick.reporting.document import BLANK
 from fieldstick.reporting.line_kinds_report import kinds_as_data, kinds_report
 from fieldstick.reporting.survey_report import columns_report, survey_as_data, survey_report, types_report, values_lines
 from fieldstick.reporting.terminal import Terminal
+from fieldstick.runs.line_records import record_start
 from fieldstick.runs.processes import Processes
 from fieldstick.runs.survey import Survey, SurveyJob
 
 if TYPE_CHECKING:
     from fieldstick.data.read_options import ReadOptions
     from fieldstick.data.source import Source
+    from fieldstick.runs.line_kinds import LineKinds
 
 NESTED = ("json", "jsonl", ".json", ".jsonl", ".ndjson")
 """Kinds of table, and endings, that may hold objects within rows."""
@@ -86,6 +88,8 @@ def command(
         texts = job.rows
     else:
         found = job.found.get("", Survey())
+        if found.kinds is not None and all(source.kind == "lines" for source in opened):
+            remarks += _records_in(found.kinds)
         shown = KINDS if kinds is None else kinds
         texts = _shapes(found, remarks, top, rare, shown, form)
     trouble = say_source_notes(opened)
@@ -138,6 +142,12 @@ def _columns(columns: dict[str, Survey], rows: int, remarks: list[str], top: int
         terminal = Terminal.of()
         can_draw = terminal.charset.can_show("▁█")
         terminal.show(columns_report(columns, rows, top, rare, remarks, can_draw=can_draw))
+
+
+def _records_in(kinds: LineKinds) -> list[str]:
+    """Return a remark on lines that come in records, and how these are read."""
+    start = record_start(kinds)
+    return [f"lines that belong together: --record-start '{start}' reads them as one text"] if start else []
 
 
 def _remarks(source: Source) -> list[str]:

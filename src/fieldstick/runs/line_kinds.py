@@ -138,6 +138,11 @@ class LineKinds:
         for lines in waiting:
             self._add(lines)
 
+    def all_forms(self) -> list[Form]:
+        """Return the forms of all lines so far."""
+        self._end()
+        return [*self.forms.values()]
+
     def _end(self) -> None:
         """Take in what waits for more to come."""
         for some, weight in self._sample.rest():

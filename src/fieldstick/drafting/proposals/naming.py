@@ -43,6 +43,9 @@ _JOINING = frozenset(
 )
 """Words that join others and say nothing of what follows, where what follows that does."""
 
+_NUMBERED = frozenset(("no", "nr"))
+"""Words that are shortened and say that what they stand behind has a number."""
+
 _SAYING = frozenset(("are", "at", "has", "is", "of", "was", "were"))
 """And those by which something is said of what stands before them."""
 
@@ -207,6 +210,8 @@ def after(piece: Piece, before: Before) -> Before:
         if named is None and last is not None and last[0].lower() not in _LEVELS:
             return Before(apart=last[0])
         return Before(named[1] or named[2]) if named is not None else Before()
+    if piece.kind == "." and before.word.lower() in _NUMBERED:
+        return Before(before.earlier)
     if piece.kind == ".":
         return Before(is_ending=True)
     if before.is_ending and piece.kind != "=":

@@ -417,6 +417,9 @@ class Writer:
         if not any(values):
             return anything_until(piece.until, values), "text", {}
         amount, joined = "*" if "" in values else "+", "".join(values)
+        moment = form_of(values) if any(map(str.isdecimal, joined)) and "" not in values else None
+        if moment is not None and len(moment) == 1 and isinstance(moment[0], Piece) and moment[0].kind in SPECIAL:
+            return self._piece(moment[0])
         if "" not in values and '"' not in joined and not any(map(str.isspace, joined)):
             form = form_of(values)
             if form is not None and len(form) == 1 and isinstance(form[0], Piece):

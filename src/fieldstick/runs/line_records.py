@@ -1,0 +1,114 @@
+"""Tells from the kinds of line of a source that lines of it belong together, and what the first of them begins with.
+
+Lines begin with labels (`Holder: …`) of which several come equally often; or lines with a moment have others behind
+them that begin with a blank, or come alone between others.
+"""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from typing import TYPE_CHECKING
+
+from fieldstick.lean import compiled_later
+from fieldstick.runs.line_slots import TYPED
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from fieldstick.runs.line_kinds import LineKinds
+    from fieldstick.runs.line_templates import Form
+
+FEWEST_RECORDS, FEWEST_LABELS = 5, 3
+"""Records, and labels that come as often as they do, from which on that is no chance."""
+
+EQUALLY = 0.02
+"""The share by which counts differ, at the most, that are taken for one: of large sources a sample is counted."""
+
+MOST_LABEL_PIECES = 4
+"""Pieces of a label."""
+
+LABELLED, INDENTED, BEGUN = 0.5, 0.02, 0.1
+"""The shares of lines that have a label, that begin with a blank, and that begin with a moment, at the least."""
+
+_MOMENTS = ("date", "time", "timestamp")
+_STAMP = compiled_later(r"[\[(<]?[^\W_]+(?:[^\w\s]+[^\W_]+){2,}")
+_OF_SYSTEM = compiled_later(r"[A-Z][a-z]{2} [ \d]\d \d\d:\d\d:\d\d")
+_MARKS = compiled_later(r"[\\.^$*+?{}\[\]|()]")
+_RUN = compiled_later(r"\d+|[A-Z]+|[a-z]+|.")
+
+
+def record_start(kinds: LineKinds) -> str | None:
+    """Return an expression for what the first line of each record begins with; None where lines are no such records."""
+    forms = kinds.all_forms()
+    if kinds.mark or not forms:
+        return None
+    start = _by_labels(forms) or _by_moments(forms)
+    # It is shown between apostrophes.
+    return start if start and "'" not in start else None
+
+
+def _by_labels(forms: Sequence[Form]) -> str | None:
+    counts, first = Counter[str](), defaultdict[str, float](lambda: float("inf"))
+    labels = set[str]()
+    filled = 0
+    for form in forms:
+        start, is_label = _start_of(form.pieces)
+        counts[start] += form.count
+        first[start] = min(first[start], form.first)
+        filled += form.count * any(form.pieces)
+        labels |= {start} if is_label else set()
+    often = max(counts[each] for each in labels) if labels else 0
+    equal = [each for each in labels if counts[each] >= (1 - EQUALLY) * often]
+    labelled = sum(counts[each] for each in labels)
+    if often < FEWEST_RECORDS or len(equal) < FEWEST_LABELS or labelled < LABELLED * filled:
+        return None
+    as_often = [each for each in counts if each and abs(counts[each] - often) <= EQUALLY * often + 1]
+    begin = min(as_often, key=first.__getitem__)
+    return f"^{_escaped(begin)}"
+
+
+def _start_of(pieces: tuple[str, ...]) -> tuple[str, bool]:
+    """Return the label that a line begins with, or else the words before its first slot; and whether it is a label."""
+    words: list[str] = []
+    for piece in pieces[:MOST_LABEL_PIECES]:
+        if TYPED.search(piece):
+            break
+        words.append(piece)
+        if piece.endswith(":"):
+            return " ".join(words), True
+    return " ".join(words), False
+
+
+def _by_moments(forms: Sequence[Form]) -> str | None:
+    lines = sum([form.count for form in forms])
+    begun: list[Form] = []
+    alone = indented = 0
+    for form in forms:
+        slot = TYPED.match(form.pieces[0].lstrip("[(<")) if form.pieces else None
+        if slot is not None and slot[1] in _MOMENTS:
+            begun.append(form)
+            alone += form.count * (len(form.pieces) == 1)
+        indented += form.count * (form.example[:1] in (" ", "\t"))
+    count = sum([form.count for form in begun])
+    followed = indented >= INDENTED * lines and count >= BEGUN * lines
+    between = alone == count and count < lines - count
+    if count < (FEWEST_RECORDS if followed else FEWEST_LABELS) or not (followed or between):
+        return None
+    spelled = {_spelled(form.example) for form in begun}
+    return spelled.pop() if len(spelled) == 1 else None
+
+
+def _escaped(text: str) -> str:
+    return _MARKS.sub(r"\\\g<0>", text)
+
+
+def _spelled(line: str) -> str:
+    """Return an expression for what lines begin with that begin with a moment as one does."""
+    found = _STAMP.match(line)
+    if found is None:
+        return f"^{_OF_SYSTEM.pattern}" if _OF_SYSTEM.match(line) else ""
+    made = "^"
+    for run in _RUN.findall(found[0]):
+        kind = r"\d" if run.isdecimal() else "[A-Z]" if run.isupper() else "[a-z]" if run.islower() else _escaped(run)
+        made += kind + (f"{{{len(run)}}}" if len(run) > 1 else "")
+    return made
