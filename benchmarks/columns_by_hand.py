@@ -1353,3 +1353,84 @@ def _caught(r: Random) -> str:
     kind = r.choice(["Ring ouzel", "Dunlin", "Twite", "Golden plover", "Merlin"])
     where, wing = f"{r.choice('ABC')}{r.randrange(1, 41):02}", f"{r.randrange(80, 190)}{r.choice(['', '.5'])}"
     return f"{_moment(r):%d.%m.%Y} {where} {kind} {r.choice(['ad', 'juv', '1y'])} wing {wing} mm"
+
+
+@column(
+    "Jun  4 10:22:31 hut relayd[812]: link to tarn lost after",
+    "Jun 4 10:22:31 hut relayd[812]: link to tarn lost after 31 s",
+    "2026-06-04 10:22:31 hut relayd[812]: link to tarn lost after 31 s",
+    "Jun  4 10:22:31 hut relayd: link to tarn lost after 31 s",
+    "Jun  4 10:22:31 relayd[812]: link to tarn lost after 31 s",
+)
+def _relay_line(r: Random) -> str:
+    # The program is started anew now and then.
+    number = r.choice([812, 812, 812, 30211])
+    return (
+        f"{_moment(r):%b %e %H:%M:%S} {r.choice(['hut', 'gate-a', 'ridge'])} relayd[{number}]: "
+        f"link to {r.choice(['tarn', 'hag end', 'cairn'])} lost after {r.randrange(1, 90)} s"
+    )
+
+
+@column(
+    '10.4.3.17 - - [04/Jun/2026:10:22:31 +0000] "GET /traps/7 HTTP/1.1" 200',
+    '10.4.3.17 - - [04/Jun/2026:10:22:31 +0000] "GET HTTP/1.1" 200 512',
+    "10.4.3.17 - - [04/Jun/2026:10:22:31 +0000] GET /traps/7 HTTP/1.1 200 512",
+    '10.4.3.17 - - [2026-06-04 10:22:31] "GET /traps/7 HTTP/1.1" 200 512',
+    '10.4.3 - - [04/Jun/2026:10:22:31 +0000] "GET /traps/7 HTTP/1.1" 200 512',
+    '10.4.3.17 - - [04/Jun/2026:10:22:31 +0000] "GET /traps/7 HTTP/1.1" ok 512',
+)
+def _asked_line(r: Random) -> str:
+    path = r.choice([f"traps/{r.randrange(40)}/frames", f"probes?n={r.randrange(99)}", f"notes/{r.choice(PLACES)}.txt"])
+    size = r.choice([str(r.randrange(10, 99999)), "-"])
+    return (
+        f"10.4.{r.randrange(9)}.{r.randrange(2, 250)} - {r.choice(['-', 'orla'])} "
+        f'[{_moment(r):%d/%b/%Y:%H:%M:%S} +0000] "{r.choice(["GET", "PUT", "HEAD"])} /{path} HTTP/1.1" '
+        f"{r.choice([200, 200, 304, 404])} {size}"
+    )
+
+
+@column(
+    'at=2026-06-04T10:22:31Z level=info msg="frame stored" trap=7 file=aabbccdd.jpg took=31',
+    'at=2026-06-04T10:22:31Z level=info msg="frame lost" trap=7 file=aabbccdd.jpg took=31ms',
+    'at=2026-06-04T10:22:31Z msg="frame stored" trap=7 file=aabbccdd.jpg took=31ms',
+    'at=2026-06-04T10:22:31Z level=info msg="frame stored" trap=x file=aabbccdd.jpg took=31ms',
+    'at=2026-06-04T10:22:31Z level=info msg="frame stored" trap=7 file=aabbccdd.png took=31ms',
+)
+def _stored_line(r: Random) -> str:
+    return (
+        f'at={_moment(r):%Y-%m-%dT%H:%M:%S}Z level={r.choice(["info", "warn"])} msg="frame stored" '
+        f"trap={r.randrange(1, 40)} file={r.getrandbits(32):08x}.jpg took={r.randrange(3, 400)}ms"
+    )
+
+
+@column(
+    "Permit no. 7\nHolder:   Orla Venn\nFee paid: £3.00\n",
+    "Permit no. 7\nHolder:   Orla Venn\nDay:      4 June 2026\nFee paid:\n",
+    "Permit no.\nHolder:   Orla Venn\nDay:      4 June 2026\nFee paid: waived\n",
+    "Permit no. 7\nDay:      4 June 2026\nHolder:   Orla Venn\nFee paid: waived\n",
+    "Permit no. 7\nHolder:   Orla Venn\nDay:      June 2026\nFee paid: waived\n",
+    "Permit no. 7\nHolder:   Orla Venn\nDay:      4 June 2026\nFee paid: 3 or 4\n",
+)
+def _permit_form(r: Random) -> str:
+    dogs = r.choice(["", "Dogs:     none\n", "Dogs:     two, on leads\n"])
+    fee = r.choice(["waived", f"£{r.randrange(400) / 4:.2f}"])
+    return (
+        f"Permit no. {r.randrange(1, 400)}\nHolder:   {r.choice(PEOPLE)}\n{dogs}"
+        f"Day:      {_moment(r):%-d %B %Y}\nFee paid: {fee}\n"
+    )
+
+
+@column(
+    "10:22:31 WARN link to tarn lost\nrelay.Link.send(Link:31)",
+    "10:22 WARN link to tarn lost\n  at relay.Link.send(Link:31)",
+    "10:22:31 WARN link to lost\n  at relay.Link.send(Link:31)",
+    "10:22:31 WARN\n  at relay.Link.send(Link:31)",
+    "10:22:31 WARN link to tarn lost\n10:22:32 WARN link to fen lost",
+)
+def _traced_line(r: Random) -> str:
+    frames = "".join(
+        f"\n  at relay.{r.choice(['Link', 'Mast'])}.send(Link:{r.randrange(400)})" for _ in "x" * r.randrange(6)
+    )
+    return (
+        f"{_moment(r):%H:%M:%S} {r.choice(['WARN', 'ERROR'])} link to {r.choice(['tarn', 'fen', 'moss'])} lost{frames}"
+    )

@@ -19,6 +19,9 @@ FEWEST_HEXADECIMAL = 4
 FEWEST_OF_SOME_DIGITS = 8
 """Different numbers of some of the digits alone from which on no others are taken."""
 
+BASES = (2, 8)
+"""Bases below ten that numbers of several digits are written in."""
+
 BY_CHANCE = 0.03
 """How likely something may be by chance that is taken to be meant."""
 
@@ -109,8 +112,8 @@ def digit_of(values: Sequence[str]) -> str:
     size = ord(used[-1]) - ord(used[0]) + 1
     single = max(map(len, values)) == 1
     few = size == len(used) < 10 and (single or len(set(values)) >= FEWEST_OF_SOME_DIGITS) and used[0] in "01"
-    # Numbers of several digits without any 0 are that by chance.
-    few = few and (used[0] == "0" or single)
+    # Numbers of several digits without any 0 are that by chance, and so are those without a 9 or 8 that are of no base.
+    few = few and (single or (used[0] == "0" and size in BASES))
     if not few or (size / 10) ** sum(map(len, values)) >= BY_CHANCE / 10:
         return r"\d"
     return f"[{ranges_of(used)}]"
