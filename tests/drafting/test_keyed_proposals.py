@@ -147,6 +147,19 @@ def test_lines_of_a_record_that_begin_with_a_label_are_its_fields() -> None:
     assert not first.fits(unseen[0].replace("Holder:", "Held by:"))
 
 
+def test_lines_of_a_section_with_keys_and_blanks_around_their_mark_are_its_fields() -> None:
+    chance = random.Random(8)
+    sections = [
+        f'[trap.{at}]\nsite = "{chance.choice(["Cairn foot", "Tarn"])}"\n{"keep = yes" * (at % 2)}\nevery = {at % 60}\n'
+        for at in range(90)
+    ]
+    first = propose([each.replace("\n\n", "\n") for each in sections])[0]
+    assert first.expression == (
+        r'\[trap\.(?P<number>\d{1,2})\]\nsite = "(?P<site>Cairn foot|Tarn)"(?:\nkeep = (?P<keep>yes))?'
+        r"\nevery = (?P<every>\d{1,2})\n"
+    )
+
+
 @pytest.mark.parametrize("every", [True, False])
 def test_any_number_of_lines_behind_a_record_are_one_field(every: bool) -> None:
     chance = random.Random(5)

@@ -265,6 +265,7 @@ CHOICES = {
     "name": ["Tove Haug", "Asel Venn", "Marek & Co.", "J. St. Bride"],
     "method": ["HEAD", "PUT"],
     "path": ["traps", "12", "fen%20edge", "2026-05-04", "probes?n=7"],
+    "wing": ["NULL", "98", "61", "77"],
     "bytes": ["-", "512", "10240"],
     "request": ["PUT /traps/7 HTTP/1.1", "-", "HEAD /fen HTTP/1.1", "x", "PUT /beck?n=4 HTTP/1.0"],
 }
@@ -353,6 +354,13 @@ ONE_BIRD = "(?:dunlin|merlin|ouzel|wren)"
             ],
             {"status": "integer", "number": "integer"},
         ),
+        # What stands for none is no number, and a quote that ends all values is part of none of them.
+        (
+            "('«name»', «wing», '«bird»')",
+            [r"', (?:NULL|(?P<number>[679]\d)), '", "Marek & Co\\.|"],
+            {"number": "integer"},
+        ),
+        ("1«1»:10:1«1».«3»][«level»] «wet»", [r"(?P<time>\d{2}:\d{2}:\d{2}\.\d{3})\]\[(?P<level>"], {"time": "time"}),
         # What is no request is not told as one, nor are others then.
         ('«1» "«request»" «3»', [r'(?P<number>[1-9]) "(?P<text>PUT /beck', r'|-|x)" (?P<number2>\d{3})'], {}),
         ("«sign»«2».«1» °C", [r"(?P<number>[+-]\d{1,2}\.\d) °C"], {"number": "decimal"}),

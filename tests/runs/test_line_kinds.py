@@ -18,7 +18,7 @@ from drawn_logs import drawn_log
 from fieldstick.data.batch import Batch, StoredTexts
 from fieldstick.data.lines import LineBlock
 from fieldstick.reporting.line_kinds_report import kinds_report
-from fieldstick.runs import line_kinds, line_sample
+from fieldstick.runs import line_kinds, line_merging, line_sample
 from fieldstick.runs.line_kinds import LineKinds
 from fieldstick.runs.line_marks import parting_mark
 from fieldstick.runs.line_sample import LookedAt, evenly
@@ -681,3 +681,17 @@ def test_what_stands_in_quotes_is_told_where_it_is_the_same_and_tells_kinds_apar
     other.add_many(range(401, 801), lines[400:])
     kinds.merge(pickle.loads(pickle.dumps(other)))
     assert {each.text for each in kinds.kinds()} == expected
+
+
+def test_kinds_are_the_same_whatever_numbers_stand_for_their_pieces(monkeypatch: pytest.MonkeyPatch) -> None:
+    lines = [text for _, text in drawn_log(3).lines]
+
+    def kinds() -> list[tuple[str, int]]:
+        found = LineKinds()
+        found.add_many(range(1, len(lines) + 1), lines)
+        return [(each.text, each.count) for each in found.kinds()]
+
+    known = kinds()
+    # As if the sums of all of them were the same.
+    monkeypatch.setattr(line_merging, "hash", lambda each: 0, raising=False)
+    assert kinds() == known

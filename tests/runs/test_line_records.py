@@ -44,6 +44,17 @@ def of_program(chance: random.Random) -> str:
     )
 
 
+def section(chance: random.Random) -> str:
+    keep = f"keep = {chance.choice(['yes', 'no'])}\n" * (chance.random() < 0.5)
+    return f'[trap.{chance.randrange(40)}]\nsite = "{chance.choice(["Tarn", "Hag burn"])}"\n{keep}n = 3\nat = 7\n'
+
+
+def levelled(chance: random.Random) -> str:
+    said = chance.choice([f"retry {chance.randrange(1, 9)} of 9", f"late by {chance.randrange(99)} s"])
+    trace = "\n  at Link:31" * (chance.random() < 0.2)
+    return f"{chance.choice(['INFO', 'WARNING', 'ERROR'])}:{chance.choice(['trapd.link', 'probed'])}:{said}{trace}"
+
+
 def dated(chance: random.Random) -> str:
     return f"2026-06-{chance.randrange(10, 30)}\n" + "moss wet, hare seen\n" * chance.randrange(1, 4)
 
@@ -67,6 +78,8 @@ def told(texts: Sequence[str]) -> LineKinds:
         (lambda chance: "Owner's: no\nDay: 4\nPlot: A1\n", None),
         (traced, r"^\d{4}-\d{2}-\d{2}"),
         (of_system, r"^[A-Z][a-z]{2} [ \d]\d \d\d:\d\d:\d\d"),
+        (section, r"^\["),
+        (levelled, "^[A-Z]{4,}:"),
         (dated, r"^\d{4}-\d{2}-\d{2}"),
         (of_program, None),
         (lambda chance: traced(chance).split("\n")[0], None),
@@ -83,6 +96,9 @@ def test_records_are_told_by_their_lines_and_those_that_may_be_absent() -> None:
     assert [each.text for each in told([*records(form)]).kinds()] == [
         "Permit no. ⟨number⟩/⟨number⟩␊Holder: ⟨words⟩␊⟨maybe Dogs: words⟩␊Remarks: ⟨words⟩␊Fee paid: ⟨word⟩"
     ]
+    assert [each.text for each in told([*records(section)]).kinds()] == [
+        "[⟨identifier⟩]␊site = ⟨quoted text⟩␊⟨maybe keep = word⟩␊n = ⟨number⟩␊at = ⟨number⟩"
+    ]
     kinds = {each.text: each.count for each in told([*records(traced, 400)]).kinds()}
     head = "⟨date⟩ ⟨time⟩ ⟨word⟩"
     behind = " relay.TimeOut: no answer after ⟨number⟩ ms ⟨lines⟩"
@@ -90,3 +106,12 @@ def test_records_are_told_by_their_lines_and_those_that_may_be_absent() -> None:
         f"{head} {said}{more}" for said in ("frame ⟨number⟩ stored", "link lost") for more in ("", behind)
     }
     assert sum(kinds.values()) == 400
+
+
+def test_how_grave_a_line_is_tells_no_kinds_apart_though_no_blank_stands_behind_it() -> None:
+    lines = [each.split("\n")[0] for each in records(levelled, 400)]
+    assert {each.text for each in told(lines).kinds()} == {
+        "⟨word⟩:⟨word⟩:retry ⟨number⟩ of ⟨number⟩",
+        "⟨word⟩:⟨word⟩:late by ⟨number⟩ s",
+    }
+    assert told(["INFO:probed:up", "INFO:probed:up"]).kinds()[0].text == "INFO:probed:up"

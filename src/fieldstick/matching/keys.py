@@ -16,6 +16,14 @@ BEFORE_KEY = r"(?:(?<=[\s,;&|?(\[{])|\A)"
 QUOTED_VALUE = r'"(?:[^"\\]|\\.)*"'
 """A value in quotes, in which these may be escaped."""
 
+LEVELS = frozenset(
+    (
+        *("trace", "debug", "verbose", "info", "notice", "warn", "warning", "error", "err", "severe", "critical"),
+        *("crit", "fatal", "alert", "emerg", "panic"),
+    )
+)
+"""Words that say how grave something is, which is a value, whatever stands behind it."""
+
 
 def common_order(sequences: Iterable[Sequence[str]]) -> list[str] | None:
     """Return keys in an order that all sequences of them keep, those of one mostly together; None where none is.

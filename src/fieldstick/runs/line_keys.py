@@ -36,11 +36,11 @@ MOST_SETS = 2_000
 ANY_ORDER = "⟨keys in any order⟩"
 
 _PAIR = compiled_later(rf"[(\[{{]?(?:⟨maybe )?({KEY}=)")
-_LABELLED = compiled_later(r"(?:⟨maybe )?([^\W\d][^:=⟨⟩]{0,39}: )")
+_LABELLED = compiled_later(r"(?:⟨maybe )?([^\W\d][^:=⟨⟩]{0,39}(?:: | ?= ?))")
 """A key with its value, and a line of a record that begins with what its value is of."""
 _CLOSED_BY = {"(": ")", "[": "]", "{": "}"}
 _BETWEEN = ",;"
-_MAYBE = compiled_later(r"⟨maybe ([^:=]+(?:=|: ))(.*)⟩")
+_MAYBE = compiled_later(r"⟨maybe ([^:=]+(?:: | ?= ?))(.*)⟩")
 _SLOT_NAME = compiled_later(r"[a-z]+(?: text)?")
 
 Pieces = tuple[str, ...]
@@ -100,7 +100,7 @@ def keyed_together(several: Mapping[Pieces, list[Form]], mark: str = "") -> Mapp
 def _keyed(pieces: Pieces, mark: str) -> _Keyed | None:
     """Return pieces as those of a line of keys, each there once and right behind another; None for another line."""
     pair = _LABELLED if mark == RECORD else _PAIR
-    if sum([": " in each if mark == RECORD else "=" in each for each in pieces]) < FEWEST_PAIRS:
+    if sum(["=" in each or (mark == RECORD and ": " in each) for each in pieces]) < FEWEST_PAIRS:
         return None
     if mark == RECORD:
         pieces = tuple(f"{each} {NOTHING}" if each.endswith(":") else each for each in pieces)

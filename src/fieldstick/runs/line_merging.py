@@ -93,15 +93,21 @@ def alike_at_last(kinds: dict[tuple[str, ...], LineKind]) -> dict[tuple[str, ...
                     own.append(sum(own))
                 alike[len(template), own[-1] - own[place]].append(template)
         for some in alike.values():
-            if len(some) >= ENOUGH_ALIKE:
-                _join_alike(made, some, place)
+            if len(some) < ENOUGH_ALIKE:
+                continue
+            # The same pieces in another order may have the same sum.
+            groups: dict[tuple[str, ...], list[tuple[str, ...]]] = defaultdict(list)
+            for each in some:
+                groups[(*each[:place], "", *each[place + 1 :])].append(each)
+            for rest, group in groups.items():
+                _join_alike(made, rest, group, place)
     return made
 
 
-def _join_alike(made: dict[tuple[str, ...], LineKind], some: list[tuple[str, ...]], place: int) -> None:
+def _join_alike(
+    made: dict[tuple[str, ...], LineKind], rest: tuple[str, ...], group: list[tuple[str, ...]], place: int
+) -> None:
     """Put kinds together of which the templates are the same but at a place, where the word there varies."""
-    rest = (*some[0][:place], "", *some[0][place + 1 :])
-    group = [each for each in some if (*each[:place], "", *each[place + 1 :]) == rest]
     if len(group) < ENOUGH_ALIKE or not (typed_in(rest) or is_said_so(rest, len(group))):
         return
     if not any(has_word(each) or WORD in each for each in rest[:place]):

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.lean import compiled_later
 from fieldstick.runs.line_marks import CONTINUED, RECORD, TABS
-from fieldstick.runs.line_slots import WORD, has_word
+from fieldstick.runs.line_slots import JOINED, WORD, has_word
 
 if TYPE_CHECKING:
     import re
@@ -76,6 +76,10 @@ _HALF_OF_DAY = compiled_later(r"(?<![\w:.])\d{1,2}:\d\d(?::\d\d)? ?(?:[AP]M|[ap]
 _BYTES = compiled_later(r"(?<![\w:-])[0-9A-Fa-f]{2}(?: {1,2}[0-9A-Fa-f]{2}){3,}(?![\w:-])")
 _A_BYTE = compiled_later(r" (?:\d[A-Fa-f]|[A-Fa-f]\d) [0-9A-Fa-f]{2} [0-9A-Fa-f]{2}(?![\w:-])")
 """Bytes in hexadecimal, four or more, and three of them of which one can hardly be something else."""
+_LEVELLED = compiled_later(
+    r"(?m)^(TRACE|DEBUG|INFO|NOTICE|WARN|WARNING|ERROR|CRITICAL|FATAL):(?:([\w./-]+):)?(?=[^\s:])"
+)
+"""How grave a line is, and who says so, with no blanks behind."""
 _SEVERAL_BLANKS = compiled_later(" {2,}")
 _PADDED = compiled_later(r"\[ +(?=[-+]?\d)")
 """A number in brackets with blanks before it, which makes it as wide as others."""
@@ -93,7 +97,7 @@ LONGEST_KEY, LONGEST_SAID = 40, 80
 """Code points of a key, and of what stands in quotes behind it, up to which it is told what that says."""
 MOST_SAID, MOST_OF_KEY = 2_000, 40
 """Different texts in quotes that are told apart, and those of a key, which beyond that may have any."""
-_LINES = "\x07"
+_LINES, _LEVEL = "\x07", "\x0e"
 _HOLD_BLANKS = {
     QUOTED_TEXT: "quoted text",
     _STAMP: "timestamp",
@@ -101,6 +105,7 @@ _HOLD_BLANKS = {
     _SEVERAL_BYTES: "bytes",
     _TIME: "time",
     _LINES: "lines",
+    _LEVEL: "word",
 }
 _GOES_ON = compiled_later(rf"{CONTINUED}[^{RECORD}\n]*")
 """Lines of a record that begin with a blank, as those of where something went wrong."""
@@ -183,6 +188,9 @@ class LineCutter:
         self._remembered: dict[str, str] = {}
         """Lines as they are spelled."""
 
+        self._has_levels = False
+        """Whether lines were seen that begin with how grave they are, in more than one way, and no blank behind."""
+
         self._has_bytes = False
         """Whether lines were seen that hold bytes in hexadecimal, so that those of digits alone are such, too."""
 
@@ -223,6 +231,9 @@ class LineCutter:
             text = _SEVERAL_BLANKS.sub(" ", text)
         elif RECORD in text:
             text = text.replace(RECORD, " ")
+        self._has_levels = self._has_levels or len({each[0] for each in _LEVELLED.findall(text, 0, HEAD)}) > 1
+        if self._has_levels:
+            text = _LEVELLED.sub(_parted, text)
         if mark:
             # What stands in a cell is one piece, its blanks too.
             text = text.replace(" ", _BLANK)
@@ -234,6 +245,11 @@ class LineCutter:
         spelled = "".join(map(known.__getitem__, pieces)).split("\n")
         spelled.pop()
         return spelled
+
+
+def _parted(found: re.Match[str]) -> str:
+    """Return what stands for how grave a line is, and who says so, with blanks behind that are not shown."""
+    return f"{_LEVEL}: {JOINED}" + (f"{found[2]}: {JOINED}" if found[2] else "")
 
 
 def _slots_in(piece: str, quotes: Quotes | None = None) -> str:

@@ -1,7 +1,7 @@
 """Tells from the kinds of line of a source that lines of it belong together, and what the first of them begins with.
 
-Lines begin with labels (`Holder: …`) of which several come equally often; or lines with a moment have others behind
-them that begin with a blank, or come alone between others.
+Lines begin with labels (`Holder: …`, `site = …`) of which several come equally often; or lines with a moment, or with
+how grave they are, have others behind them that begin with a blank, or come alone between others.
 """
 
 from __future__ import annotations
@@ -10,7 +10,7 @@ from collections import Counter, defaultdict
 from typing import TYPE_CHECKING
 
 from fieldstick.lean import compiled_later
-from fieldstick.runs.line_slots import TYPED
+from fieldstick.runs.line_slots import TYPED, has_word
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -32,6 +32,7 @@ LABELLED, INDENTED, BEGUN = 0.5, 0.02, 0.1
 
 _MOMENTS = ("date", "time", "timestamp")
 _STAMP = compiled_later(r"[\[(<]?[^\W_]+(?:[^\w\s]+[^\W_]+){2,}")
+_LEVEL = compiled_later("[A-Z]{4,}:")
 _OF_SYSTEM = compiled_later(r"[A-Z][a-z]{2} [ \d]\d \d\d:\d\d:\d\d")
 _MARKS = compiled_later(r"[\\.^$*+?{}\[\]|()]")
 _RUN = compiled_later(r"\d+|[A-Z]+|[a-z]+|.")
@@ -71,10 +72,12 @@ def _start_of(pieces: tuple[str, ...]) -> tuple[str, bool]:
     """Return the label that a line begins with, or else the words before its first slot; and whether it is a label."""
     words: list[str] = []
     for piece in pieces[:MOST_LABEL_PIECES]:
-        if TYPED.search(piece):
+        slot = TYPED.search(piece)
+        if slot is not None:
+            words += [piece[: slot.start()]] * (slot.start() > 0)
             break
         words.append(piece)
-        if piece.endswith(":"):
+        if piece.endswith((":", "=")) and any(map(has_word, words)):
             return " ".join(words), True
     return " ".join(words), False
 
@@ -85,7 +88,7 @@ def _by_moments(forms: Sequence[Form]) -> str | None:
     alone = indented = 0
     for form in forms:
         slot = TYPED.match(form.pieces[0].lstrip("[(<")) if form.pieces else None
-        if slot is not None and slot[1] in _MOMENTS:
+        if (slot is not None and slot[1] in _MOMENTS) or _LEVEL.match(form.example):
             begun.append(form)
             alone += form.count * (len(form.pieces) == 1)
         indented += form.count * (form.example[:1] in (" ", "\t"))
@@ -104,6 +107,8 @@ def _escaped(text: str) -> str:
 
 def _spelled(line: str) -> str:
     """Return an expression for what lines begin with that begin with a moment as one does."""
+    if _LEVEL.match(line):
+        return f"^{_LEVEL.pattern}"
     found = _STAMP.match(line)
     if found is None:
         return f"^{_OF_SYSTEM.pattern}" if _OF_SYSTEM.match(line) else ""

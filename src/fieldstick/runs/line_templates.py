@@ -10,6 +10,7 @@ from msgspec import Struct, field
 from fieldstick.matching.shapes import shapes_of
 from fieldstick.runs.line_marks import RECORD, SHOWN_RECORD
 from fieldstick.runs.line_slots import (
+    JOINED,
     LEAST_SHARE,
     NOTHING,
     UNIT,
@@ -115,7 +116,7 @@ class LineKind(Struct):
         """The template as it is shown: with what stands in quotes, where that is the same."""
         said = self.said
         joined = " ".join([with_said(each, said) for each in self.template] if said else self.template)
-        joined = joined.replace(f": {NOTHING}", ":")
+        joined = joined.replace(f": {NOTHING}", ":").replace(f" {JOINED}", "")
         shown = SHOWN_RECORD if self.mark == RECORD else self.mark
         return joined.replace(f" {self.mark.strip(' ')} ", shown) if self.mark else joined
 

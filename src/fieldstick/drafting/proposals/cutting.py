@@ -225,6 +225,9 @@ SPECIAL: dict[str, Special] = {
                 ("%d/%m/%Y", "%m/%d/%Y"),
             ),
             *_times_of_half_a_day(),
+            Special("time", r"\d\d:\d\d:\d\d\.\d{6}", r"\d{2}:\d{2}:\d{2}\.\d{6}", {"type": "time"}),
+            Special("time", r"\d\d:\d\d:\d\d\.\d{3}", r"\d{2}:\d{2}:\d{2}\.\d{3}", {"type": "time"}),
+            Special("time", r"\d\d:\d\d:\d\d,\d{3}(?=[\s\]]|$)", r"\d{2}:\d{2}:\d{2},\d{3}", {"type": "time"}),
             Special(
                 "time",
                 r"\d\d?:\d\d:\d\d",

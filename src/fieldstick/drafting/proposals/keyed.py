@@ -40,7 +40,8 @@ def by_keys(texts: Sequence[str]) -> list[Form] | None:
     record that begin with what their value is of are told as keys before others are.
     """
     if (labelled := labelled_rows(texts)) is not None:
-        return _form(labelled, ":")
+        mark, records = labelled
+        return _form(records, mark)
     for mark, keys in zip(("=", ":"), _KEYS, strict=True):
         rows = _all_read(texts, keys, _LAST[0])
         if rows is None:
@@ -155,9 +156,10 @@ class _Keys:
         filled = [row for row in self._rows if row.values[key]]
         if not self._rows[0].blanks or len(filled) == len(self._rows) or not filled:
             return [*self._pair(key, stays=True)]
-        head, mark, *value = self._pair(key, stays=False, rows=filled)
-        count = len(self._rows)
-        return [Piece(head.kind, [key] * count), Piece(mark.kind, [mark.kind] * count), value]
+        pieces = self._pair(key, stays=False, rows=filled)
+        head = 1 + [each.kind for each in pieces].index(self._mark)
+        fixed = [Piece(each.kind, [each.values[0]] * len(self._rows)) for each in pieces[:head]]
+        return [*fixed, pieces[head:]]
 
     def _pair(self, key: str, *, stays: bool, rows: Sequence[ReadByKeys] = ()) -> list[Piece]:
         """Return a key and its value, without its quotes where all are quoted.
@@ -168,9 +170,14 @@ class _Keys:
         having = [row for row in rows or self._rows if key in row.values]
         values = [row.values[key] for row in having]
         count = len(values)
-        pieces = [Piece(f"pair {key}", [key] * count), Piece(self._mark, [self._mark] * count)]
-        if self._mark == ":":
-            pieces.append(Piece("blank", [row.blanks.get(key, " ") for row in having]))
+        around = [row.blanks.get(key, ("", " " * (self._mark == ":"))) for row in having]
+        before, after = ([each[at] for each in around] for at in (0, 1))
+        pieces = [
+            Piece(f"pair {key}", [key] * count),
+            *([Piece("blank", before)] if any(before) else []),
+            Piece(self._mark, [self._mark] * count),
+            *([Piece("blank", after)] if any(after) else []),
+        ]
         same = len(set(values)) == 1
         if same and stays:
             return [*pieces, *aligned([tokens_of(each) for each in values])]

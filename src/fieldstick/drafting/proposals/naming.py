@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from fieldstick.drafting.proposals.pieces import Piece
 from fieldstick.lean import compiled_later
+from fieldstick.matching.keys import LEVELS
 from fieldstick.syntax.characters import without_marks
 
 if TYPE_CHECKING:
@@ -19,11 +20,6 @@ LONGEST_NAME = 30
 
 DECIMAL = compiled_later(r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?")
 """What converts to a decimal."""
-
-_LEVELS = frozenset(
-    re.split(" ", "trace debug verbose info notice warn warning error err severe critical crit fatal alert emerg panic")
-)
-"""Words that say how grave something is."""
 
 _UNITS = frozenset(
     re.split(
@@ -91,7 +87,7 @@ def called(values: Sequence[str]) -> str:
         return "path"
     if all(map(_VERSION.fullmatch, different)) and not all(map(DECIMAL.fullmatch, different)):
         return "version"
-    if all(value.lower() in _LEVELS for value in different):
+    if all(value.lower() in LEVELS for value in different):
         return "level"
     return "word" if all(map(_is_word, different)) else "text"
 
@@ -114,7 +110,7 @@ _HAPPENED = compiled_later(r"(?<!\S)(?:msg|message|event)=\"([^\"]*[^\W\d_]{2}[^
 def _words_staying(template: str) -> list[str]:
     """Return the words of a template, without slots and such as say how grave something is."""
     words = map(str.lower, _NAMING.findall(without_marks(_SLOTS.sub(" ", template))))
-    return [each for each in words if each not in _LEVELS]
+    return [each for each in words if each not in LEVELS]
 
 
 def pattern_name(template: str, taken: Container[str] = ()) -> str:
@@ -187,14 +183,14 @@ def after(piece: Piece, before: Before) -> Before:
     if before.pair and piece.kind in ("=", ":", '"'):
         return Before(piece.kind, pair=before.pair)
     if before.pair:
-        # Behind a colon stands a blank.
-        return Before(pair=before.pair if before.word == ":" else "")
+        # Blanks may stand before the mark that ends a key, and behind it.
+        return Before(before.word, pair=before.pair) if piece.kind == "blank" else Before()
     if piece.kind in ("word", "quoted"):
         if len(values) == 1 and (named := _KEYED.search(piece.values[0])) is not None:
             return Before(named[1] or named[2], named[1] or "")
         same = len(values) == 1 and re.fullmatch(r"[\w .-]*[^\W\d_][\w .-]*", piece.values[0]) is not None
         # How grave something is says nothing of what follows.
-        names = same and piece.values[0].lower() not in _LEVELS
+        names = same and piece.values[0].lower() not in LEVELS
         if not same:
             return Before()
         word = values.pop()
@@ -207,7 +203,7 @@ def after(piece: Piece, before: Before) -> Before:
     if piece.kind == "key shared":
         named = _KEYED.search(piece.values[0])
         last = _LAST_WORD.search(piece.values[0])
-        if named is None and last is not None and last[0].lower() not in _LEVELS:
+        if named is None and last is not None and last[0].lower() not in LEVELS:
             return Before(apart=last[0])
         return Before(named[1] or named[2]) if named is not None else Before()
     if piece.kind == "." and before.word.lower() in _NUMBERED:

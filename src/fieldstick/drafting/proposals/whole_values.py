@@ -65,6 +65,9 @@ _FIELDS = compiled_later(_A_FIELD)
 _TWO = compiled_later(rf"{_A_FIELD}.{{0,3}}{_A_FIELD}")
 _FIRST_FIELD = compiled_later(r"^\(\?P<\w+>(?:[^()\\]|\\.)*\)")
 
+EDGES = (" ", "'", '"')
+"""What values may begin or end with that is no part of them."""
+
 MOST_COUNTED = 4
 """Items of a list up to which as many are asked for as all examples have."""
 
@@ -185,7 +188,7 @@ def _as_one_field(expression: str, region: Span, texts: Several[str]) -> str | N
     group = 1 + len(_FIELD.findall(expression[:start]))
     rows = [(text, places) for text, places in zip(texts, found, strict=True) if places is not None]
     values = [text[slice(*places[group])] for text, places in rows]
-    head, tail = (_shared_blank(values, at) for at in (0, -1))
+    head, tail = (_shared_edge(values, at) for at in (0, -1))
     bare = [value[len(head) : len(value) - len(tail)] for value in values]
     listed = listed_of(bare) if all(bare) else None
     if names and not _is_one(inner) and listed is not None:
@@ -229,9 +232,10 @@ def _go_on(text: str, region: Span, field: Span) -> bool:
     return text[field[1] - 1].isalnum() and text[field[1]].isalnum()
 
 
-def _shared_blank(values: Several[str], at: int) -> str:
-    """Return a blank that all values begin or end with."""
-    return " " if values and all(value[at:][:1] == " " and len(value) > 1 for value in values) else ""
+def _shared_edge(values: Several[str], at: int) -> str:
+    """Return a blank or a quote that all values begin or end with."""
+    edge = values[0][at:][:1] if values else ""
+    return edge if edge in EDGES and all(value[at:][:1] == edge and len(value) > 1 for value in values) else ""
 
 
 def _free(name: str, expression: str) -> str:

@@ -8,7 +8,7 @@ from itertools import count, groupby
 from typing import TYPE_CHECKING, NamedTuple
 
 from fieldstick.drafting.context import class_spelling, escaped, escaped_text
-from fieldstick.drafting.proposals.cutting import SPECIAL
+from fieldstick.drafting.proposals.cutting import NOT_GIVEN, SPECIAL
 from fieldstick.drafting.proposals.literal_numbers import literals_of
 from fieldstick.drafting.proposals.naming import (
     DECIMAL,
@@ -75,10 +75,13 @@ _NUMBERS = ("number", "literal")
 """Pieces that are numbers, whatever stands around them."""
 
 
-NOTHING = "-"
-"""What stands in the place of a number that there is none of."""
+NOTHING = frozenset(("-", "NULL", "null", "None", "none", "nil", "NaN", "nan", "NA", *NOT_GIVEN))
+"""What may stand in the place of a number that there is none of."""
 
-_DIGITS = compiled_later(r"\d+(?:\.\d+)?")
+_MIXED = ("chunk", "gap", "word")
+"""Pieces whose values may be numbers and others."""
+
+_DIGITS = compiled_later(r"[-+]?\d+(?:\.\d+)?")
 
 
 class _Field(NamedTuple):
@@ -521,7 +524,7 @@ def _spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice |
     """Give the pieces of a form; what stands between marks or words is parted where all texts have it."""
     for each in form:
         inner = form_of(each.values) if isinstance(each, Piece) and _may_be_spread(each) else None
-        if isinstance(each, Piece) and each.kind == "chunk" and set(each.values) > {NOTHING}:
+        if isinstance(each, Piece) and each.kind in _MIXED and not NOTHING.isdisjoint(each.values):
             yield from _number_or_nothing(each)
         elif inner is None:
             yield from _edges_apart(each) if isinstance(each, Piece) and each.kind in ("gap", "chunk") else [each]
@@ -530,13 +533,15 @@ def _spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice |
 
 
 def _number_or_nothing(piece: Piece) -> Iterator[Piece | Choice]:
-    """Give a piece of which some values are a hyphen, and all others numbers, as one or the other."""
-    numbers = [each for each in piece.values if each != NOTHING]
-    if len(piece.values) - len(numbers) < FEWEST_OF_OPTION or not all(map(_DIGITS.fullmatch, numbers)):
+    """Give a piece of which some values say that there is none, and all others are numbers, as one or the other."""
+    numbers = [each for each in piece.values if each not in NOTHING]
+    nothing = [each for each in piece.values if each in NOTHING]
+    is_one = len(set(nothing)) == 1 and len(nothing) >= FEWEST_OF_OPTION
+    if not is_one or not numbers or not all(map(_DIGITS.fullmatch, numbers)):
         yield piece
         return
-    nothing = [NOTHING] * (len(piece.values) - len(numbers))
-    yield Choice([[Piece(NOTHING, nothing)], [Piece("number", numbers, piece.until, piece.within)]], may_lack=False)
+    said = Piece("word" if nothing[0].isalnum() else nothing[0], nothing)
+    yield Choice([[said], [Piece("number", numbers, piece.until, piece.within)]], may_lack=False)
 
 
 def _edges_apart(piece: Piece) -> Iterator[Piece]:
