@@ -265,6 +265,8 @@ CHOICES = {
     "name": ["Tove Haug", "Asel Venn", "Marek & Co.", "J. St. Bride"],
     "method": ["HEAD", "PUT"],
     "path": ["traps", "12", "fen%20edge", "2026-05-04", "probes?n=7"],
+    "what": ["card worn", "no such key", "held for 31 s", "held for 70 s"],
+    "on": ["pts/0", "pts/12", "tty1", "?"],
     "wing": ["NULL", "98", "61", "77"],
     "bytes": ["-", "512", "10240"],
     "request": ["PUT /traps/7 HTTP/1.1", "-", "HEAD /fen HTTP/1.1", "x", "PUT /beck?n=4 HTTP/1.0"],
@@ -354,6 +356,17 @@ ONE_BIRD = "(?:dunlin|merlin|ouzel|wren)"
             ],
             {"status": "integer", "number": "integer"},
         ),
+        # Values of several words behind keys end where the next key begins, or the text.
+        (
+            "LKM|«name»|«2»|src=«plot» dst=«wet» msg=«what»",
+            [
+                r"\|src=(?P<src>[A-C]\d) dst=(?P<dst>dry|wet) msg=(?P<msg>",
+                "|no such key|card worn)",
+                r"held for \d{2} s",
+            ],
+            {"number": "integer"},
+        ),
+        ("«2» «on» «2».04.26", [r"(?P<word>pts/12|pts/0|tty1|\?) "], {"number": "integer"}),
         # What stands for none is no number, and a quote that ends all values is part of none of them.
         (
             "('«name»', «wing», '«bird»')",

@@ -48,6 +48,8 @@ def test_three_examples_tell_what_others_are_like(texts: str, expression: str) -
         ("7 June 2026|16 July 2026|7 May 2026", r"(?P<day>\d{1,2} [A-Z][a-z]+ \d{4})", DATE),
         ("7 Jun 2026|16 Jul 2026", r"(?P<day>\d{1,2} [A-Z][a-z]{2} \d{4})", {**DATE, "layout": "%d %b %Y"}),
         ("23-Oct-26|15-Oct-26", r"(?P<day>\d{1,2}-[A-Z][a-z]{2}-\d{2})", {"type": "date", "layout": "%d-%b-%y"}),
+        ("04.06.26|31.12.26", r"(?P<day>\d{2}\.\d{2}\.\d{2})", {"type": "date", "layout": "%d.%m.%y"}),
+        ("06:10:22.125|23:59:01.007", r"(?P<time>\d{2}:\d{2}:\d{2}\.\d{3})", {"type": "time"}),
         ("7:02|16:40", r"(?P<time>\d{1,2}:\d{2})", {"type": "time", "layout": "%H:%M"}),
         (
             "2026-05-04_10-22-31|2026-11-30_23-05-00",

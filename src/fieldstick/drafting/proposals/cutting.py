@@ -219,6 +219,12 @@ SPECIAL: dict[str, Special] = {
             ),
             Special(
                 "day",
+                r"(?:0[1-9]|[12]\d|3[01])\.(?:0[1-9]|1[0-2])\.\d\d",
+                r"\d{2}\.\d{2}\.\d{2}",
+                {"type": "date", "layout": "%d.%m.%y"},
+            ),
+            Special(
+                "day",
                 r"\d{1,2}/\d{1,2}/\d{4}",
                 r"\d{1,2}/\d{1,2}/\d{4}",
                 {"type": "date"},

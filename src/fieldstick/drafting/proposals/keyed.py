@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.proposals.cutting import SPECIAL, tokens_of
 from fieldstick.drafting.proposals.labelled_lines import ReadByKeys, labelled_rows
+from fieldstick.drafting.proposals.parting import by_parting
 from fieldstick.drafting.proposals.pieces import AnyOrder, Piece, aligned
 from fieldstick.drafting.proposals.shapes import form_of
 from fieldstick.lean import compiled_later
@@ -36,8 +37,8 @@ _ENDED = compiled_later(r"[\s,;&|]+\Z")
 def by_keys(texts: Sequence[str]) -> list[Form] | None:
     """Return the one form of texts with the same keys, where some of these may be absent, or are in another order.
 
-    None for others, and where all have all keys in one order, so that they can be read piece by piece. Lines of a
-    record that begin with what their value is of are told as keys before others are.
+    None for others, and where all have all keys in one order, each of one word, so that they can be read piece by
+    piece. Lines of a record that begin with what their value is of are told as keys before others are.
     """
     if (labelled := labelled_rows(texts)) is not None:
         mark, records = labelled
@@ -49,7 +50,10 @@ def by_keys(texts: Sequence[str]) -> list[Form] | None:
         inner = (value for row in rows for value in islice(row.values.values(), len(row.values) - 1))
         held = "".join(value for value in inner if value[:1] != '"')
         parted = "".join(each for row in rows for each in row.between)
-        if any(map(str.isspace, held)) and parted.strip():
+        tails = [row.tail for row in rows]
+        behind = form_of(tails) if any(tails) else []
+        several = behind is None or any(not isinstance(each, Piece) for each in behind)
+        if several or (any(map(str.isspace, held)) and parted.strip()):
             rows = _all_read(texts, keys, _LAST[1]) or rows
         return _form(rows, mark)
     return None
@@ -92,9 +96,14 @@ def _form(rows: Sequence[ReadByKeys], mark: str) -> list[Form] | None:
     sequences = [keys for keys, _ in Counter(tuple(row.values) for row in rows).most_common()]
     if len(between) != 1 or not FEWEST_KEYS <= len(counts) <= MOST_KEYS:
         return None
-    if len(sequences) == 1 and not rows[0].blanks:
+    if len(sequences) == 1 and not rows[0].blanks and not any(map(_has_words, rows)):
         return None
     return _Keys(rows, mark, between.pop(), sequences, counts).form()
+
+
+def _has_words(row: ReadByKeys) -> bool:
+    """Tell whether a value is of several words, so that not every blank parts keys."""
+    return any(" " in each and each[:1] != '"' for each in row.values.values())
 
 
 class _Keys:
@@ -214,5 +223,8 @@ def _is_same(part: Piece | list[Piece] | Choice | AnyOrder) -> bool:
 
 
 def _beside(texts: Sequence[str]) -> Form | None:
-    """Return the form of what stands before the keys, or behind; None where that has several."""
-    return form_of(texts) if any(texts) else []
+    """Return the form of what stands before the keys, or behind, parted by its marks; None where it has several."""
+    if not any(texts):
+        return []
+    parted = by_parting(texts, "gap") if (form := form_of(texts)) is None else None
+    return form if parted is None else parted[0]

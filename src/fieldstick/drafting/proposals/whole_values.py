@@ -68,6 +68,9 @@ _FIRST_FIELD = compiled_later(r"^\(\?P<\w+>(?:[^()\\]|\\.)*\)")
 EDGES = (" ", "'", '"')
 """What values may begin or end with that is no part of them."""
 
+MOST_PARTED = 6
+"""Different values up to which they are listed, though some hold what is a number by itself."""
+
 MOST_COUNTED = 4
 """Items of a list up to which as many are asked for as all examples have."""
 
@@ -92,7 +95,7 @@ def with_whole_values(expression: str, typed: Collection[str], texts: Several[st
         items = tree.items if isinstance(tree, Sequence) else (tree,)
         regions = (each for each in _regions(items, typed) if each[0] >= at)
         for start, end in regions:
-            made = _as_one_field(expression, (start, end), texts)
+            made = _as_one_field(expression, (start, end), texts, typed)
             if made is not None:
                 # It may be one with what comes next; there is less each time.
                 expression, at = made, start
@@ -142,6 +145,9 @@ def _regions(items: Several[Node], typed: Collection[str]) -> Iterator[Span]:
     """Yield where there is one of several forms, and where there is, or may be, something behind a field, with that."""
     for place, node in enumerate(items):
         if _holds(node, typed):
+            # One of a few values may have digits in it, which are no number then.
+            if _is_choice(node) and sum(_is_field(each) for each in walk(node)) > 1:
+                yield node.span
             continue
         if _is_choice(node):
             yield node.span
@@ -159,9 +165,13 @@ def _field_before(items: Several[Node], most: int, typed: Collection[str]) -> No
     return None
 
 
+def _is_field(node: Node) -> bool:
+    return isinstance(node, Group) and node.name is not None
+
+
 def _is_own(node: Node, typed: Collection[str]) -> bool:
     """Tell whether a node is a field without a type."""
-    return isinstance(node, Group) and node.name is not None and node.name not in typed
+    return _is_field(node) and node.name not in typed  # type: ignore[attr-defined]
 
 
 def _may_lack(node: Node) -> bool:
@@ -176,7 +186,7 @@ def _holds(node: Node, typed: Collection[str]) -> bool:
     return any(isinstance(each, Group) and each.name in typed for each in walk(node))
 
 
-def _as_one_field(expression: str, region: Span, texts: Several[str]) -> str | None:
+def _as_one_field(expression: str, region: Span, texts: Several[str], typed: Collection[str]) -> str | None:
     """Return the expression with a region as a field; None where it is none."""
     start, end = region
     inner = expression[start:end]
@@ -191,7 +201,11 @@ def _as_one_field(expression: str, region: Span, texts: Several[str]) -> str | N
     head, tail = (_shared_edge(values, at) for at in (0, -1))
     bare = [value[len(head) : len(value) - len(tail)] for value in values]
     listed = listed_of(bare) if all(bare) else None
-    if names and not _is_one(inner) and listed is not None:
+    if any(each in typed for each in names):
+        # What some values have in digits is no number of its own, where no blank parts it from the rest of them.
+        if listed is None or len(set(bare)) > MOST_PARTED or any(" " in each for each in bare):
+            return None
+    elif names and not _is_one(inner) and listed is not None:
         captured = [[text[slice(*place)] for place in places[group + 1 :]] for text, places in rows]
         listed = listed if _tell_each_other(inner, captured, len(set(bare))) else None
     name = names[0] if names else _free(VALUE, expression)
