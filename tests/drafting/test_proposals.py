@@ -360,9 +360,8 @@ ONE_BIRD = "(?:dunlin|merlin|ouzel|wren)"
         (
             "LKM|«name»|«2»|src=«plot» dst=«wet» msg=«what»",
             [
-                r"\|src=(?P<src>[A-C]\d) dst=(?P<dst>dry|wet) msg=(?P<msg>",
-                "|no such key|card worn)",
-                r"held for \d{2} s",
+                r"LKM\|(?P<text>J\. St\. Bride|",
+                r"\|src=(?P<src>[A-C][0-9]) dst=(?P<dst>dry|wet) msg=(?P<msg>held for 31 s|held for 70 s|no such key|",
             ],
             {"number": "integer"},
         ),

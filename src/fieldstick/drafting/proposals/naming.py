@@ -39,6 +39,9 @@ _JOINING = frozenset(
 )
 """Words that join others and say nothing of what follows, where what follows that does."""
 
+_PARTING = frozenset("|;,")
+"""Marks that part columns."""
+
 _NUMBERED = frozenset(("no", "nr"))
 """Words that are shortened and say that what they stand behind has a number."""
 
@@ -228,6 +231,9 @@ def after(piece: Piece, before: Before) -> Before:
         return Before(before.key or before.word)
     if piece.kind == "blank":
         return Before(before.word, earlier=before.earlier)
+    if piece.kind == "mark" and values <= _PARTING:
+        # What parts columns says nothing.
+        return Before()
     return Before(before.word if piece.kind in (":", "#", "mark", '"', "[", "(") else "")
 
 
