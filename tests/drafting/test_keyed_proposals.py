@@ -9,11 +9,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fieldstick.analysis.hazards import hazards
 from fieldstick.drafting.proposals.forms import forms_by
 from fieldstick.drafting.proposals.proposing import propose
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.drafting.proposals.writing import Writer, field_name
 from fieldstick.matching.keys import common_order
+from fieldstick.syntax.parser import parse
 
 VALUES = {
     "plot": st.from_regex(r"[A-F]\d\d", fullmatch=True),
@@ -158,6 +160,38 @@ def test_lines_of_a_section_with_keys_and_blanks_around_their_mark_are_its_field
         r'\[trap\.(?P<number>\d{1,2})\]\nsite = "(?P<site>Cairn foot|Tarn)"(?:\nkeep = (?P<keep>yes))?'
         r"\nevery = (?P<every>\d{1,2})\n"
     )
+
+
+@given(st.integers(0, 10_000))
+def test_whatever_is_written_behind_labels_what_is_proposed_takes_it_and_no_text_takes_forever(seed: int) -> None:
+    chance = random.Random(seed)
+    labels = chance.sample(["Day", "By", "Fee paid", "Plot no.", "Dogs", "err"], k=chance.randrange(2, 6))
+    mark, pad, end = chance.choice([":", " =", "="]), chance.choice([" ", "   ", ""]), chance.choice(["", "\n"])
+    kinds = {label: chance.choice(["word", "few", "number", "day", "list"]) for label in labels}
+    lacking = {label: chance.choice([0, 0, 0.3]) for label in labels[1:]}
+    empty = {label: chance.choice([0, 0, 0, 0.3]) for label in labels}
+    odd = chance.choice(["", "", " ", "\n  and on"])
+
+    def value(label: str) -> str:
+        made = {
+            "word": "".join(chance.choices("abcdef", k=chance.randrange(2, 6))),
+            "few": chance.choice(["no", "two, on leads", "J. St. Bride"]),
+            "number": f"{chance.randrange(900)}.{chance.randrange(9)}",
+            "day": f"{chance.randrange(1, 30)} May 2026",
+            "list": ", ".join(chance.choices(["hare", "ouzel x2"], k=chance.randrange(1, 5))),
+        }[kinds[label]]
+        return ("" if chance.random() < empty[label] else made) + odd * (chance.random() < 0.3)
+
+    def record() -> str:
+        having = [each for each in labels if chance.random() >= lacking.get(each, 0)]
+        return f"No. {chance.randrange(900)}\n" + "\n".join(f"{each}{mark}{pad}{value(each)}" for each in having) + end
+
+    texts = [record() for _ in range(40)]
+    found = propose(texts)
+    assert found[0].fit == len({*texts})
+    for each in found:
+        named = {hazard.kind for hazard in hazards(parse(each.expression), "whole")}
+        assert not named - {"takes-anything"}, each.expression
 
 
 @pytest.mark.parametrize("every", [True, False])

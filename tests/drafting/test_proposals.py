@@ -345,7 +345,7 @@ ONE_BIRD = "(?:dunlin|merlin|ouzel|wren)"
         ),
         (
             "No. «2»\nHolder: «name»\nDog: «wet»",
-            [r"(?P<number>\d{2})\nHolder: (?P<holder>Asel Venn|J\. St\. Bride|Marek & Co\.|Tove Haug)\nDog: (?P<dog>"],
+            [r"(?P<number>\d{2})\nHolder: (?P<holder>J\. St\. Bride|Marek & Co\.|Asel Venn|Tove Haug)\nDog: (?P<dog>"],
             {"number": "integer"},
         ),
         (

@@ -19,6 +19,7 @@ from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.danger import is_doubling
 from fieldstick.drafting.proposals.cutting import SPECIAL, tokens_of
 from fieldstick.drafting.proposals.forms import WAYS, Way, forms_by
+from fieldstick.drafting.proposals.labelled_lines import labelled_rows
 from fieldstick.drafting.proposals.literal_numbers import are_literal
 from fieldstick.drafting.proposals.pieces import Piece, complexity, glued_in, is_of_one, unlike_in
 from fieldstick.drafting.proposals.polishing import polished
@@ -53,6 +54,7 @@ FEWEST = 8
 
 PLAIN: tuple[Way, ...] = ("runs", "words", "shared", "items", "chosen runs", "pairs", "whole")
 LITERAL: tuple[Way, ...] = ("chunks",)
+LABELLED: tuple[Way, ...] = ("pairs",)
 
 SPELLINGS: tuple[tuple[Level, Level, Level], ...] = (
     ("tight", "tight", "tight"),
@@ -168,9 +170,11 @@ def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Wr
     ways = WAYS
     if few:
         ways = LITERAL if literal else PLAIN
-    elif len(texts) > MANY:
+    # What labels say needs no weighing.
+    found = _all_written(LABELLED, texts, fitting, near) if labelled_rows(different) is not None else {}
+    if not found and not few and len(texts) > MANY:
         ways = _promising([*random.Random(2).sample(texts, MOST_LEFT_OUT), *fitting], fitting, near, weight)
-    found = _all_written(ways, texts, fitting, near)
+    found = found or _all_written(ways, texts, fitting, near)
     if not found and ways is not WAYS:
         found = _all_written(WAYS, texts, fitting, near)
     made: dict[Level, Written] = {}

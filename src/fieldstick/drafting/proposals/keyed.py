@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.proposals.cutting import SPECIAL, tokens_of
 from fieldstick.drafting.proposals.labelled_lines import ReadByKeys, labelled_rows
 from fieldstick.drafting.proposals.parting import by_parting
-from fieldstick.drafting.proposals.pieces import AnyOrder, Piece, aligned
+from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, aligned
 from fieldstick.drafting.proposals.shapes import form_of
 from fieldstick.lean import compiled_later
 from fieldstick.matching.keys import BEFORE_KEY, KEY, QUOTED_VALUE, common_order
@@ -18,7 +18,7 @@ from fieldstick.matching.keys import BEFORE_KEY, KEY, QUOTED_VALUE, common_order
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
-    from fieldstick.drafting.proposals.pieces import Begin, Choice, Form
+    from fieldstick.drafting.proposals.pieces import Begin, Form
 
 FEWEST_KEYS, MOST_KEYS = 2, 30
 """Different keys from which on, and up to which, texts are told by them."""
@@ -140,6 +140,9 @@ class _Keys:
             form += [*(self._parting(key) if number else ()), *self._always(key)]
         if order is not None:
             return [[*form, *self._in_order(order), *tail]]
+        if any(self._rows[0].blanks and not row.values.get(key, key) for row in self._rows for key in self._left):
+            # One that is empty is told from others by where it stands.
+            return None
         sizes = [len(row.values) - len(self._first) for row in self._rows]
         begin: Begin = "parted" if self._first or parted else "within" if head else "text"
         left = [self._pair(key, stays=False) for key in self._left]
@@ -153,8 +156,10 @@ class _Keys:
             may_lack = self._counts[key] < len(self._rows)
             apart = self._parting(key) if started or may_lack else []
             if may_lack:
-                pair = self._pair(key, stays=False)
-                form.append([*apart, *pair] if started else [*pair, *apart])
+                pair = self._filled(key)
+                bare = self._empty(key, pair)
+                pair, bare = ([*apart, *each] if started else [*each, *apart] for each in (pair, bare))
+                form.append(Choice([[*pair], [*bare]], may_lack=True) if len(bare) > len(apart) else pair)
             else:
                 form += [*apart, *self._always(key)] if started else [*self._always(key), *apart]
             started = started or not may_lack
@@ -162,24 +167,44 @@ class _Keys:
 
     def _always(self, key: str) -> Form:
         """Return a key that all texts have, and its value; one that is empty in some of them is absent there."""
-        filled = [row for row in self._rows if row.values[key]]
-        if not self._rows[0].blanks or len(filled) == len(self._rows) or not filled:
+        pieces = self._filled(key)
+        bare = self._empty(key, pieces)
+        if not bare:
             return [*self._pair(key, stays=True)]
-        pieces = self._pair(key, stays=False, rows=filled)
         head = 1 + [each.kind for each in pieces].index(self._mark)
         fixed = [Piece(each.kind, [each.values[0]] * len(self._rows)) for each in pieces[:head]]
-        return [*fixed, pieces[head:]]
+        value, blanks = pieces[head:], bare[head:]
+        # Of what may be any text, blanks alone are none.
+        return [*fixed, Choice([[*value], [*blanks]], may_lack=False) if blanks else value]
+
+    def _filled(self, key: str) -> list[Piece]:
+        """Return a key and its value where that is not empty."""
+        return self._pair(key, stays=False, rows=[row for row in self._rows if row.values.get(key)])
+
+    def _empty(self, key: str, pair: Sequence[Piece]) -> list[Piece]:
+        """Return a key and blanks where a record has it without a value; nothing where none does, or all do."""
+        left = [row.blanks[key][1] for row in self._rows if key in row.blanks and not row.values[key]]
+        if not left or len(left) == self._counts[key]:
+            return []
+        head = 1 + [each.kind for each in pair].index(self._mark)
+        fixed = [Piece(each.kind, [each.values[0]] * len(left)) for each in pair[:head]]
+        return [*fixed, *([Piece("blank", ["", *left])] if any(left) else [])]
 
     def _pair(self, key: str, *, stays: bool, rows: Sequence[ReadByKeys] = ()) -> list[Piece]:
+        """Return a key and its value, and blanks behind that."""
+        having = [row for row in rows or self._rows if key in row.values]
+        behind = [row.blanks[key][2] if key in row.blanks else "" for row in having]
+        pair = self._key_and_value(key, having, stays=stays)
+        return [*pair, Piece("blank", behind)] if any(behind) else pair
+
+    def _key_and_value(self, key: str, having: Sequence[ReadByKeys], *, stays: bool) -> list[Piece]:
         """Return a key and its value, without its quotes where all are quoted.
 
         Where it `stays` in all texts, one that is always the same is no value; else it tells that the key is there.
-        `rows` are those that it is told by, if not all.
         """
-        having = [row for row in rows or self._rows if key in row.values]
         values = [row.values[key] for row in having]
         count = len(values)
-        around = [row.blanks.get(key, ("", " " * (self._mark == ":"))) for row in having]
+        around = [row.blanks.get(key, ("", " " * (self._mark == ":"), "")) for row in having]
         before, after = ([each[at] for each in around] for at in (0, 1))
         pieces = [
             Piece(f"pair {key}", [key] * count),

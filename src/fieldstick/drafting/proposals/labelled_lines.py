@@ -11,7 +11,7 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
 FEWEST_LABELS = 2
-"""Lines with a label from which on a record is read by them."""
+"""Lines with a label that half of the records have, at the least."""
 
 _LINE = compiled_later(r"\n(?![ \t])")
 _LABELLED = tuple(
@@ -22,14 +22,15 @@ _LABELLED = tuple(
 class ReadByKeys(NamedTuple):
     """A text by its keys: what stands before them, each with its value, what parts them, and what stands behind.
 
-    `blanks` are those behind a label, before and after the mark that ends it; of other keys there are none.
+    `blanks` are those behind a label, before and after the mark that ends it, and behind its value; of other keys there
+    are none.
     """
 
     head: str
     values: dict[str, str]
     between: set[str]
     tail: str
-    blanks: Mapping[str, tuple[str, str]] = {}
+    blanks: Mapping[str, tuple[str, str, str]] = {}
 
 
 def labelled_rows(texts: Sequence[str]) -> tuple[str, list[ReadByKeys]] | None:
@@ -45,7 +46,8 @@ def labelled_rows(texts: Sequence[str]) -> tuple[str, list[ReadByKeys]] | None:
                 break
             rows.append(row)
         else:
-            return mark, rows
+            several = [row for row in rows if len(row.values) >= FEWEST_LABELS]
+            return (mark, rows) if 2 * len(several) >= len(rows) else None
     return None
 
 
@@ -56,8 +58,8 @@ def _read(text: str, labels: re.Pattern[str]) -> ReadByKeys | None:
     first = next((at for at, each in enumerate(found) if each is not None), len(found))
     labelled = [each for each in found[first:] if each is not None]
     values = {each[1]: each[4].rstrip() for each in labelled}
-    if len(labelled) < len(found) - first or not FEWEST_LABELS <= len(values) == len(labelled):
+    if len(labelled) < len(found) - first or not 0 < len(values) == len(labelled):
         return None
     head = "".join(f"{line}\n" for line in lines[:first])
-    blanks = {each[1]: (each[2], each[3]) for each in labelled}
+    blanks = {each[1]: (each[2], each[3], each[4][len(each[4].rstrip()) :]) for each in labelled}
     return ReadByKeys(head, values, {"\n"}, text[len(body) :], blanks)

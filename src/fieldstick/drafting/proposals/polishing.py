@@ -98,19 +98,39 @@ def _parted_in_one_way(parsed: Parsed) -> Iterator[tuple[Span, str]]:
                     yield from _without_underscore(_repeated(again.items[0]), other)
             elif _is_any_blank(one) and isinstance(other, Group) and other.name is not None:
                 yield from _begun_apart(other.body)
-            if isinstance(other, Repeat) and other.quantifier == "?" and _goes_on_with(one, other.item):
+            if isinstance(other, Repeat) and other.quantifier in ("?", "*") and _goes_on_with(one, other):
                 yield other.span, ""
 
 
-def _goes_on_with(before: Node, option: Node) -> bool:
+def _goes_on_with(before: Node, option: Repeat) -> bool:
     """Tell whether what may follow is part of what any number of characters before it take: `[\\w-]+(?:-a)?`."""
-    inner = before.body if isinstance(before, Group) and before.name is not None else before
-    if not isinstance(inner, Repeat) or inner.quantifier != "+" or not isinstance(inner.item, (CharClass, Shorthand)):
+    kind = _any_at_end(before)
+    if kind is None or any(isinstance(each, Group) and each.name is not None for each in walk(option)):
         return False
-    if any(isinstance(each, Group) and each.name is not None for each in walk(option)):
-        return False
-    asked = Reading(spelled(option)), Reading(f"{spelled(inner.item)}*")
-    return relation_of(*asked, Effort(COMPARING)).relation == "narrower"
+    asked = Reading(spelled(option)), Reading(f"{spelled(kind)}*")
+    return relation_of(*asked, Effort(COMPARING)).relation in ("narrower", "same")
+
+
+def _any_at_end(node: Node) -> Node | None:
+    """Return the class of characters that a node ends with any number of; None where it does not end so."""
+    if isinstance(node, Group):
+        return _any_at_end(node.body)
+    if isinstance(node, Sequence):
+        return _any_at_end_of(node.items)
+    if not isinstance(node, Repeat):
+        return None
+    if isinstance(node.item, (CharClass, Shorthand, Dot)):
+        return node.item if node.most is None else None
+    return _any_at_end(node.item) if node.least else None
+
+
+def _any_at_end_of(items: tuple[Node, ...]) -> Node | None:
+    *before, last = items
+    if not isinstance(last, Repeat) or last.least or not before or not isinstance(last.item, Group):
+        return _any_at_end(last)
+    # What may be absent must end as what stands before it does.
+    first, other = _any_at_end_of((*before,)), _any_at_end(last.item)
+    return first if first is not None and other is not None and spelled(first) == spelled(other) else None
 
 
 def _without_underscore(mark: Node, again: Repeat) -> Iterator[tuple[Span, str]]:
@@ -148,7 +168,9 @@ def _but_blank(node: Node) -> str:
     blanks = [each for each in node.items if spelled(each) in (" ", r"\s")]
     if node.negated and not blanks:
         head = 3 if written.startswith("[^]") else 2
-        return rf"{written[:head]}\s{written[head:]}"
+        others = "".join(spelled(each) for each in node.items if spelled(each) not in (r"\n", r"\t", r"\r"))
+        others = others.removeprefix("]") if head > len("[^") else others
+        return rf"{written[:head]}\s{others}]" if others or head > len("[^") else r"\S"
     if node.negated or not blanks or len(blanks) == len(node.items):
         return ""
     made = "".join(spelled(each) for each in node.items if each not in blanks)

@@ -161,7 +161,7 @@ class Writer:
                 continue
             if isinstance(each, list):
                 # What may be empty behind its key is its value.
-                key = before if before.pair and each[0].kind == "blank" else None
+                key = before if before.pair and each[0].kind != "again" else None
                 joined, field_at, before = False, -1, before._replace(pair="")
                 again = each[0].kind == "again"
                 inner = self._form(each[1:] if again else each, named=named and not again, before=key)
@@ -434,7 +434,10 @@ class Writer:
             return f"(?:{listed})", "text", {}
         if "\n" in joined:
             # It goes on in lines that begin with a blank.
-            return rf"[^\n]{amount}(?:\n[ \t][^\n]*)*", "text", {}
+            rest = r"(?:\n[ \t][^\n]*)"
+            below = f"|{rest}+" if any(each.startswith("\n") for each in values) else ""
+            spelled = rf"(?:\S[^\n]*{rest}*{below})" if below or "" in values else rf"\S[^\n]*{rest}*"
+            return f"{spelled}{'?' * ('' in values)}", "text", {}
         if (forms := _few_forms(values)) is not None:
             made = dict.fromkeys(self._form(each, named=False) for each in forms)
             return f"(?:{'|'.join(made)})" if len(made) > 1 else next(iter(made)), "text", {}
@@ -473,8 +476,8 @@ class Writer:
         if "" in values:
             return r"[ \t]*" if "\t" in "".join(values) else " *"
         is_one = len(set(values)) == len(set(values[0])) == len(values[0]) == 1
-        # A tab parts cells, in which blanks may stand.
-        if is_one and (self._level != "loose" or values[0] == "\t"):
+        # A tab parts cells, and a line feed lines, in which blanks may stand.
+        if is_one and (self._level != "loose" or values[0] in ("\t", "\n")):
             return escaped_text(values[0])
         return " +" if set("".join(values)) == {" "} else r"\s+"
 
