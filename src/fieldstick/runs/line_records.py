@@ -27,11 +27,14 @@ EQUALLY = 0.02
 MOST_LABEL_PIECES = 4
 """Pieces of a label."""
 
-LABELLED, INDENTED, BEGUN = 0.5, 0.02, 0.1
+LABELLED, INDENTED, BEGUN = 0.5, 0.005, 0.1
 """The shares of lines that have a label, that begin with a blank, and that begin with a moment, at the least."""
 
+NEARLY_ALL = 0.95
+"""The share of lines with a moment that must begin alike."""
+
 _MOMENTS = ("date", "time", "timestamp")
-_STAMP = compiled_later(r"[\[(<]?[^\W_]+(?:[^\w\s]+[^\W_]+){2,}")
+_STAMP = compiled_later(r"[\[(<]?\d+(?:[^\w\s]+(?:\d+|[A-Z][a-z]+)){2}")
 _LEVEL = compiled_later("[A-Z]{4,}:")
 _OF_SYSTEM = compiled_later(r"[A-Z][a-z]{2} [ \d]\d \d\d:\d\d:\d\d")
 _MARKS = compiled_later(r"[\\.^$*+?{}\[\]|()]")
@@ -97,8 +100,11 @@ def _by_moments(forms: Sequence[Form]) -> str | None:
     between = alone == count and count < lines - count
     if count < (FEWEST_RECORDS if followed else FEWEST_LABELS) or not (followed or between):
         return None
-    spelled = {_spelled(form.example) for form in begun}
-    return spelled.pop() if len(spelled) == 1 else None
+    spelled = Counter[str]()
+    for form in begun:
+        spelled[_spelled(form.example)] += form.count
+    [(start, most)] = spelled.most_common(1)
+    return start if most >= NEARLY_ALL * count else None
 
 
 def _escaped(text: str) -> str:
