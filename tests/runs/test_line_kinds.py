@@ -21,6 +21,7 @@ from fieldstick.reporting.line_kinds_report import kinds_report
 from fieldstick.runs import line_kinds, line_merging, line_sample
 from fieldstick.runs.line_kinds import LineKinds
 from fieldstick.runs.line_marks import parting_mark
+from fieldstick.runs.line_records import record_start
 from fieldstick.runs.line_sample import LookedAt, evenly
 
 if TYPE_CHECKING:
@@ -695,3 +696,14 @@ def test_kinds_are_the_same_whatever_numbers_stand_for_their_pieces(monkeypatch:
     # As if the sums of all of them were the same.
     monkeypatch.setattr(line_merging, "hash", lambda each: 0, raising=False)
     assert kinds() == known
+
+
+@pytest.mark.parametrize(
+    "odd", ["\x01\ue000", "\x01\uf8ff", "\x1e", "\x1f", "\u2060", "\ufdd0", "\ufdd1", "\ufdd2", "\x07", "\x0e:"]
+)
+def test_odd_characters_in_lines_do_no_harm(odd: str) -> None:
+    lines = [f'{odd}a="wet {odd} moss" {odd} b={at} {odd}c="dry" {odd}' for at in range(30)]
+    kinds = LineKinds()
+    kinds.add_many(range(1, 31), lines)
+    assert sum(each.count for each in kinds.kinds()) == 30 and all(each.text for each in kinds.kinds())
+    assert record_start(kinds) is None

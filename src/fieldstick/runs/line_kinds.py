@@ -19,8 +19,9 @@ from fieldstick.matching.character_kinds import DIGITS_FOLDED
 from fieldstick.runs.line_keys import keyed_together
 from fieldstick.runs.line_marks import as_one_line, parting_mark
 from fieldstick.runs.line_merging import alike_at_last, folded_together, freed, with_words_freed, without_rare
-from fieldstick.runs.line_pieces import FOLDED_CHARACTERS, HEAD, HEAD_LINES, QUOTED, QUOTED_TEXT, LineCutter
+from fieldstick.runs.line_pieces import FOLDED_CHARACTERS, HEAD, HEAD_LINES, LineCutter
 from fieldstick.runs.line_prose import MOST_PIECES, prose_together, typed_together, without_words
+from fieldstick.runs.line_quotes import QUOTED, QUOTED_TEXT
 from fieldstick.runs.line_sample import LineSample, LookedAt
 from fieldstick.runs.line_slots import QUOTED as QUOTED_SLOT
 from fieldstick.runs.line_slots import WORDS, without_said

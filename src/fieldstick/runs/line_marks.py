@@ -19,9 +19,11 @@ _MARKS = {"\t": 1, "|": 1, ";": 1, ",": 2, "#": 2, "^": 2, "~": 2, "\u00a6": 2, 
 _WITH_BLANKS = {" | ": 2, "; ": 2}
 """Marks with blanks beside them, and how many a line has at the least: where what stands between is several words."""
 
-RECORD, SHOWN_RECORD = "\x1e", "␊"
-"""What stands in the place of a line feed within a record of several lines, and what is shown for it."""
-CONTINUED = "\x1f"
+RECORD, SHOWN_RECORD = "\ufdd0", "␊"
+"""What stands in the place of a line feed within a record of several lines, which no text has (The Unicode Standard,
+section 23.7), and what is shown for it.
+"""
+CONTINUED = "\ufdd1"
 """And where the next line begins with a blank, so that it goes on with the one before."""
 
 TABS = compiled_later(r"\t+")

@@ -6,7 +6,8 @@ from typing import TYPE_CHECKING
 
 from fieldstick.lean import compiled_later
 from fieldstick.runs.line_marks import CONTINUED, RECORD, TABS
-from fieldstick.runs.line_slots import JOINED, WORD, has_word
+from fieldstick.runs.line_quotes import QUOTED_TEXT, Quotes
+from fieldstick.runs.line_slots import JOINED, WORD
 
 if TYPE_CHECKING:
     import re
@@ -56,8 +57,6 @@ _LONG = r"(?P<long>(?![\w.:+~@-]*\d)\w[\w.:+~@-]{100,}\w)"
 """So much without a digit that no slot is looked for within it, which would take as long as it is long, squared."""
 
 _SLOT = compiled_later("|".join([*(f"(?P<s{number}>{shape})" for number, (_, shape) in enumerate(SLOTS)), _LONG]))
-QUOTED = compiled_later(r'"(?:(?<![\w.]")|(?<=[^\w"][bfru]")|(?<=\A[bfru]"))(?!\w+":|\d{4}-\d\d-\d\d[T ]\d\d:)[^"\n]*"')
-"""What stands in quotes, but keys, which stay, and timestamps. What is behind a number are seconds or inches."""
 _APOSTROPHES = compiled_later(r"(?<!\w)'[^'\n]*'(?!\w)")
 FOLDED_CHARACTERS = str.maketrans("0123456789", "9" * 10)
 _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
@@ -87,16 +86,8 @@ _PADDED = compiled_later(r"\[ +(?=[-+]?\d)")
 HEAD, HEAD_LINES = 8_192, 1_000
 """Code points, and lines, in which it is seen whether lines have timestamps that hold blanks, and what parts them."""
 
-QUOTED_TEXT, _STAMP, _BLANK, _DATE, _SEVERAL_BYTES, _TIME = "\x01", "\x02", "\x03", "\x04", "\x05", "\x06"
+_STAMP, _BLANK, _DATE, _SEVERAL_BYTES, _TIME = "\x02", "\x03", "\x04", "\x05", "\x06"
 """What stands for slots that hold blanks, and for a blank in a cell, while a line is cut; of ASCII, which is faster."""
-_SAID = compiled_later(rf"{QUOTED_TEXT}([\ue000-\uf8ff])")
-"""What stands for a text in quotes of which it is known what it says: a character for that, too."""
-_FIRST_SAID = 0xE000
-_KEY_BEFORE = compiled_later(r"[\w.-]+=\Z")
-LONGEST_KEY, LONGEST_SAID = 40, 80
-"""Code points of a key, and of what stands in quotes behind it, up to which it is told what that says."""
-MOST_SAID, MOST_OF_KEY = 2_000, 40
-"""Different texts in quotes that are told apart, and those of a key, which beyond that may have any."""
 _LINES, _LEVEL = "\x07", "\x0e"
 _HOLD_BLANKS = {
     QUOTED_TEXT: "quoted text",
@@ -109,48 +100,6 @@ _HOLD_BLANKS = {
 }
 _GOES_ON = compiled_later(rf"{CONTINUED}[^{RECORD}\n]*")
 """Lines of a record that begin with a blank, as those of where something went wrong."""
-
-
-class Quotes:
-    """Texts in quotes behind a key, such as `msg="probe late"`, of keys that have a few of them."""
-
-    def __init__(self) -> None:
-        self.said: list[str] = []
-        self._known: dict[tuple[str, str], str] = {}
-        self._of_key: dict[str, dict[str, str]] = {}
-
-    def put(self, text: str) -> str:
-        """Return a text with something short in the place of what stands in quotes."""
-        return QUOTED.sub(self._put, text) if '="' in text else QUOTED.sub(QUOTED_TEXT, text)
-
-    def _put(self, found: re.Match[str]) -> str:
-        start = found.start()
-        if found.string[start - 1 : start] != "=" or found.end() - start > LONGEST_SAID:
-            return QUOTED_TEXT
-        key = _KEY_BEFORE.search(found.string, max(0, start - LONGEST_KEY), start)
-        if key is None:
-            return QUOTED_TEXT
-        asked = (key[0], found[0])
-        if asked not in self._known:
-            if len(self._known) >= MOST_REMEMBERED:
-                return QUOTED_TEXT
-            self._known[asked] = self._told(*asked)
-        return self._known[asked]
-
-    def _told(self, key: str, quoted: str) -> str:
-        said = " ".join(map(_slots_in, quoted[1:-1].split(" ")))
-        of_key = self._of_key.setdefault(key, {})
-        if said not in of_key:
-            is_full = len(of_key) >= MOST_OF_KEY or len(self.said) >= MOST_SAID
-            if is_full or not has_word(said) or not said.isprintable():
-                return QUOTED_TEXT
-            of_key[said] = QUOTED_TEXT + chr(_FIRST_SAID + len(self.said))
-            self.said.append(said)
-        return of_key[said]
-
-    def told_in(self, piece: str) -> str:
-        """Return a piece with what stands in quotes in it as it is, its slots filled in."""
-        return _SAID.sub(lambda found: f'"{self.said[ord(found[1]) - _FIRST_SAID]}"', piece)
 
 
 class Pieces(dict[str, str]):
@@ -183,7 +132,7 @@ class LineCutter:
     """Cuts lines into pieces, and puts each by a character that stands for what it becomes with its slots filled in."""
 
     def __init__(self) -> None:
-        self._quotes = Quotes()
+        self._quotes = Quotes(_slots_in)
         self.pieces = Pieces(self._quotes)
         self._remembered: dict[str, str] = {}
         """Lines as they are spelled."""

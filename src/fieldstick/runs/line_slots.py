@@ -25,7 +25,7 @@ TYPED = compiled_later(r"⟨([a-z ]+)⟩")
 
 WORD, WORDS, NUMBER, QUOTED = "⟨word⟩", "⟨words⟩", "⟨number⟩", "⟨quoted text⟩"
 
-JOINED = "\u2060"
+JOINED = "\ufdd2"
 """What a piece begins with that no blank stands before."""
 
 NOTHING = "⟨nothing⟩"
@@ -40,7 +40,7 @@ _ENDS = ",;:.)]"
 
 _HEXADECIMAL = compiled_later(r"[A-F]{2,}|[a-f]{2,}")
 
-_AROUND = compiled_later(r"(?s)([\u2060\"'“‘«(\[{<]*+)(?=.).*?([\"'”’»)\]}>,;:!?.%]*)")
+_AROUND = compiled_later(r"(?s)([\ufdd2\"'“‘«(\[{<]*+)(?=.).*?([\"'”’»)\]}>,;:!?.%]*)")
 """The quotes and brackets before and the marks behind something."""
 
 _PARTS = compiled_later(r"⟨[a-z ]+⟩|[^\W_][\w'-]*|[^\w⟨]|_")

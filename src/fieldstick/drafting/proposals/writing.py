@@ -8,7 +8,7 @@ from itertools import count, groupby
 from typing import TYPE_CHECKING, NamedTuple
 
 from fieldstick.drafting.context import class_spelling, escaped, escaped_text
-from fieldstick.drafting.proposals.cutting import NOT_GIVEN, SPECIAL
+from fieldstick.drafting.proposals.cutting import SPECIAL
 from fieldstick.drafting.proposals.literal_numbers import literals_of
 from fieldstick.drafting.proposals.naming import (
     DECIMAL,
@@ -24,38 +24,30 @@ from fieldstick.drafting.proposals.naming import (
 from fieldstick.drafting.proposals.numerals import loosely_grouped, number_of
 from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, complexity
 from fieldstick.drafting.proposals.quoting import QUOTES, anything_until, enclosed_by
-from fieldstick.drafting.proposals.shapes import by_shape, form_of
+from fieldstick.drafting.proposals.shapes import form_of
 from fieldstick.drafting.proposals.spelling import (
     hexadecimal_in,
     letters_of,
     listed_of,
     members_of,
 )
+from fieldstick.drafting.proposals.spreading import FEWEST_OF_OPTION, MOST_QUOTED, few_forms, spread
 from fieldstick.drafting.proposals.wording import REPEATED, Words, choice_of
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Sequence
 
     from fieldstick.drafting.proposals.numerals import Table
     from fieldstick.drafting.proposals.pieces import Form
     from fieldstick.drafting.proposals.spelling import Level
 
 
-FEWEST_OF_OPTION = 2
-"""Texts from which on a word that not all of them have is no chance."""
-
 MOST_NAMED_FORMS = 2
 """Forms of a choice up to which what stands in them is a field."""
 
 FEWEST_AGAIN = 8
 """Texts from which on it is no chance that a stretch comes again in all of them."""
-
-MOST_QUOTED = 9
-"""Pieces of what stands in quotes up to which each is told."""
-
-MOST_VALUE_FORMS = 3
-"""Forms of the value of a key up to which it is told as one of them."""
 
 MOST_MARKS = 1
 """Different marks in a gap up to which they are listed."""
@@ -73,15 +65,6 @@ _OF_REQUESTS = {"method": ("method", "[A-Z]+"), "target": ("path", r"\S+"), "pro
 
 _NUMBERS = ("number", "literal")
 """Pieces that are numbers, whatever stands around them."""
-
-
-NOTHING = frozenset(("-", "NULL", "null", "None", "none", "nil", "NaN", "nan", "NA", *NOT_GIVEN))
-"""What may stand in the place of a number that there is none of."""
-
-_MIXED = ("chunk", "gap", "word")
-"""Pieces whose values may be numbers and others."""
-
-_DIGITS = compiled_later(r"[-+]?\d+(?:\.\d+)?")
 
 
 class _Field(NamedTuple):
@@ -147,7 +130,7 @@ class Writer:
         before, joined, field_at = before or Before(), False, -1
         kinds: list[str] = []
         """For each that was found, the kind of the piece that it is of."""
-        pieces = [*_spread(form)]
+        pieces = [*spread(form)]
         for at, each in enumerate(pieces):
             words += [None] * (len(found) - len(words))
             kinds += [""] * (len(found) - len(kinds))
@@ -438,7 +421,7 @@ class Writer:
             below = f"|{rest}+" if any(each.startswith("\n") for each in values) else ""
             spelled = rf"(?:\S[^\n]*{rest}*{below})" if below or "" in values else rf"\S[^\n]*{rest}*"
             return f"{spelled}{'?' * ('' in values)}", "text", {}
-        if (forms := _few_forms(values)) is not None:
+        if (forms := few_forms(values)) is not None:
             made = dict.fromkeys(self._form(each, named=False) for each in forms)
             return f"(?:{'|'.join(made)})" if len(made) > 1 else next(iter(made)), "text", {}
         if piece.until == '"':
@@ -521,69 +504,6 @@ class Writer:
         kinds = digits + letters_of(set(filter(str.isupper, used))) + letters_of(set(filter(str.islower, used)))
         inner = r"\w" if self._level == "loose" and kinds else kinds
         return f"[{inner}{members_of(marks)}]{amount}"
-
-
-def _spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice | AnyOrder]:
-    """Give the pieces of a form; what stands between marks or words is parted where all texts have it."""
-    for each in form:
-        inner = form_of(each.values) if isinstance(each, Piece) and _may_be_spread(each) else None
-        if isinstance(each, Piece) and each.kind in _MIXED and not NOTHING.isdisjoint(each.values):
-            yield from _number_or_nothing(each)
-        elif inner is None:
-            yield from _edges_apart(each) if isinstance(each, Piece) and each.kind in ("gap", "chunk") else [each]
-        else:
-            yield from inner
-
-
-def _number_or_nothing(piece: Piece) -> Iterator[Piece | Choice]:
-    """Give a piece of which some values say that there is none, and all others are numbers, as one or the other."""
-    numbers = [each for each in piece.values if each not in NOTHING]
-    nothing = [each for each in piece.values if each in NOTHING]
-    is_one = len(set(nothing)) == 1 and len(nothing) >= FEWEST_OF_OPTION
-    if not is_one or not numbers or not all(map(_DIGITS.fullmatch, numbers)):
-        yield piece
-        return
-    said = Piece("word" if nothing[0].isalnum() else nothing[0], nothing)
-    yield Choice([[said], [Piece("number", numbers, piece.until, piece.within)]], may_lack=False)
-
-
-def _edges_apart(piece: Piece) -> Iterator[Piece]:
-    """Give a piece without the blanks that all of its values begin or end with, and these."""
-    values = piece.values
-    heads = [each[: len(each) - len(each.lstrip())] for each in values]
-    tails = [each[len(each.rstrip()) :] for each in values]
-    if not all(map(str.strip, values)):
-        yield piece
-        return
-    if all(heads):
-        yield Piece("blank", heads)
-        values = [each.lstrip() for each in values]
-    if not all(tails):
-        yield Piece(piece.kind, values, piece.until, piece.within)
-        return
-    yield Piece(
-        piece.kind, [each.rstrip() for each in values], tails[0][0] if len(set(tails)) == 1 else " ", piece.within
-    )
-    yield Piece("blank", tails)
-
-
-def _few_forms(values: list[str]) -> list[Form] | None:
-    """Return the forms of values, two or three of a few pieces that some hold digits in; None where they are others."""
-    has_digits = [any(map(str.isdecimal, each)) for each in values]
-    forms = by_shape(values, {*values}, "runs") if any(has_digits) and "" not in values else None
-    if forms is None or not 1 < len(forms) <= MOST_VALUE_FORMS or complexity(forms)[1]:
-        return None
-    are_few = all(
-        len(form) <= MOST_QUOTED and all(isinstance(each, Piece) and len(each.values) >= REPEATED for each in form)
-        for form in forms
-    )
-    return forms if are_few else None
-
-
-def _may_be_spread(piece: Piece) -> bool:
-    return (
-        piece.kind == "gap" and piece.until not in QUOTES and "" not in piece.values and len(piece.values) >= REPEATED
-    )
 
 
 def _times_of(again: Piece) -> str:

@@ -1,0 +1,97 @@
+"""Parts what stands at one place of a form further, where all values of it are alike enough."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.proposals.cutting import NOT_GIVEN
+from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, complexity
+from fieldstick.drafting.proposals.quoting import QUOTES
+from fieldstick.drafting.proposals.shapes import by_shape, form_of
+from fieldstick.drafting.proposals.wording import REPEATED
+from fieldstick.lean import compiled_later
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from fieldstick.drafting.proposals.pieces import Form
+
+FEWEST_OF_OPTION = 2
+"""Texts from which on a word that not all of them have is no chance."""
+
+MOST_QUOTED = 9
+"""Pieces of what stands in quotes up to which each is told."""
+
+MOST_VALUE_FORMS = 3
+"""Forms of the value of a key up to which it is told as one of them."""
+
+NOTHING = frozenset(("-", "NULL", "null", "None", "none", "nil", "NaN", "nan", "NA", *NOT_GIVEN))
+"""What may stand in the place of a number that there is none of."""
+
+_MIXED = ("chunk", "gap", "word")
+"""Pieces whose values may be numbers and others."""
+
+_DIGITS = compiled_later(r"[-+]?\d+(?:\.\d+)?")
+
+
+def spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice | AnyOrder]:
+    """Give the pieces of a form; what stands between marks or words is parted where all texts have it."""
+    for each in form:
+        inner = form_of(each.values) if isinstance(each, Piece) and _may_be_spread(each) else None
+        if isinstance(each, Piece) and each.kind in _MIXED and not NOTHING.isdisjoint(each.values):
+            yield from _number_or_nothing(each)
+        elif inner is None:
+            yield from _edges_apart(each) if isinstance(each, Piece) and each.kind in ("gap", "chunk") else [each]
+        else:
+            yield from inner
+
+
+def _number_or_nothing(piece: Piece) -> Iterator[Piece | Choice]:
+    """Give a piece of which some values say that there is none, and all others are numbers, as one or the other."""
+    numbers = [each for each in piece.values if each not in NOTHING]
+    nothing = [each for each in piece.values if each in NOTHING]
+    is_one = len(set(nothing)) == 1 and len(nothing) >= FEWEST_OF_OPTION
+    if not is_one or not numbers or not all(map(_DIGITS.fullmatch, numbers)):
+        yield piece
+        return
+    said = Piece("word" if nothing[0].isalnum() else nothing[0], nothing)
+    yield Choice([[said], [Piece("number", numbers, piece.until, piece.within)]], may_lack=False)
+
+
+def _edges_apart(piece: Piece) -> Iterator[Piece]:
+    """Give a piece without the blanks that all of its values begin or end with, and these."""
+    values = piece.values
+    heads = [each[: len(each) - len(each.lstrip())] for each in values]
+    tails = [each[len(each.rstrip()) :] for each in values]
+    if not all(map(str.strip, values)):
+        yield piece
+        return
+    if all(heads):
+        yield Piece("blank", heads)
+        values = [each.lstrip() for each in values]
+    if not all(tails):
+        yield Piece(piece.kind, values, piece.until, piece.within)
+        return
+    yield Piece(
+        piece.kind, [each.rstrip() for each in values], tails[0][0] if len(set(tails)) == 1 else " ", piece.within
+    )
+    yield Piece("blank", tails)
+
+
+def few_forms(values: list[str]) -> list[Form] | None:
+    """Return the forms of values, two or three of a few pieces that some hold digits in; None where they are others."""
+    has_digits = [any(map(str.isdecimal, each)) for each in values]
+    forms = by_shape(values, {*values}, "runs") if any(has_digits) and "" not in values else None
+    if forms is None or not 1 < len(forms) <= MOST_VALUE_FORMS or complexity(forms)[1]:
+        return None
+    are_few = all(
+        len(form) <= MOST_QUOTED and all(isinstance(each, Piece) and len(each.values) >= REPEATED for each in form)
+        for form in forms
+    )
+    return forms if are_few else None
+
+
+def _may_be_spread(piece: Piece) -> bool:
+    return (
+        piece.kind == "gap" and piece.until not in QUOTES and "" not in piece.values and len(piece.values) >= REPEATED
+    )
