@@ -188,11 +188,13 @@ class LineKinds:
     def _form(self, characters: str, number: int, example: str) -> Form:
         meaning = self._cutter.pieces.meaning
         told = tuple(map(meaning.__getitem__, characters[:MOST_PIECES]))
-        pieces = tuple(map(without_said, told))
+        has_keys = self._cutter.quotes.has_keys
+        pieces = tuple(map(without_said, told)) if has_keys else told
         if len(characters) > MOST_PIECES:
             pieces = (*pieces, WORDS)
         form = self._kept(pieces, number, example)
-        form.said.update(said for said, each in zip(told, pieces, strict=False) if f"={QUOTED_SLOT}" in each)
+        if has_keys:
+            form.said.update(said for said, each in zip(told, pieces, strict=False) if f"={QUOTED_SLOT}" in each)
         if len(self._known) < MOST_KNOWN:
             self._known[characters] = form
         return form

@@ -107,13 +107,13 @@ class Pieces(dict[str, str]):
 
     def __init__(self, quotes: Quotes) -> None:
         super().__init__({"\n": "\n"})
-        self._quotes = quotes
+        self.quotes = quotes
         self.meaning: dict[str, str] = {}
         self._character: dict[str, str] = {}
         self.is_full = False
 
     def __missing__(self, piece: str) -> str:
-        made = _slots_in(piece.replace(_BLANK, " "), self._quotes)
+        made = _slots_in(piece.replace(_BLANK, " "), self.quotes)
         if made not in self._character and len(self._character) >= MOST_WORDS:
             # Further words are told from the others no more.
             self.is_full = True
@@ -132,8 +132,8 @@ class LineCutter:
     """Cuts lines into pieces, and puts each by a character that stands for what it becomes with its slots filled in."""
 
     def __init__(self) -> None:
-        self._quotes = Quotes(_slots_in)
-        self.pieces = Pieces(self._quotes)
+        self.quotes = Quotes(_slots_in)
+        self.pieces = Pieces(self.quotes)
         self._remembered: dict[str, str] = {}
         """Lines as they are spelled."""
 
@@ -162,7 +162,7 @@ class LineCutter:
 
     def _spelled_anew(self, text: str, mark: str) -> list[str]:
         if '"' in text:
-            text = self._quotes.put(text)
+            text = self.quotes.put(text)
         if "'" in text:
             text = _APOSTROPHES.sub(QUOTED_TEXT, text)
         if "[ " in text:

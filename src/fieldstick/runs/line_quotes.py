@@ -38,12 +38,17 @@ class Quotes:
     def __init__(self, slots_in: Callable[[str], str]) -> None:
         self._slots_in = slots_in
         self.said: list[str] = []
+        self.has_keys = False
+        """Whether there was a text in quotes behind a key."""
+
         self._known: dict[tuple[str, str], str] = {}
         self._of_key: dict[str, dict[str, str]] = {}
 
     def put(self, text: str) -> str:
         """Return a text with something short in the place of what stands in quotes."""
-        return QUOTED.sub(self._put, text) if '="' in text else QUOTED.sub(QUOTED_TEXT, text)
+        has_keys = '="' in text
+        self.has_keys = self.has_keys or has_keys
+        return QUOTED.sub(self._put, text) if has_keys else QUOTED.sub(QUOTED_TEXT, text)
 
     def _put(self, found: re.Match[str]) -> str:
         start = found.start()

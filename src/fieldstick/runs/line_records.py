@@ -6,7 +6,7 @@ how grave they are, have others behind them that begin with a blank, or come alo
 
 from __future__ import annotations
 
-from collections import Counter, defaultdict
+from collections import Counter
 from typing import TYPE_CHECKING
 
 from fieldstick.lean import compiled_later
@@ -33,6 +33,11 @@ LABELLED, INDENTED, BEGUN = 0.5, 0.005, 0.1
 NEARLY_ALL = 0.95
 """The share of lines with a moment that must begin alike."""
 
+_END_LABEL = (":", "=")
+"""What a label ends with."""
+_BLANKS = (" ", "\t")
+_HAS_LABEL = frozenset("".join(_END_LABEL))
+
 _MOMENTS = ("date", "time", "timestamp")
 _STAMP = compiled_later(r"[\[(<]?\d+(?:[^\w\s]+(?:\d+|[A-Z][a-z]+)){2}")
 _LEVEL = compiled_later("[A-Z]{4,}:")
@@ -52,21 +57,24 @@ def record_start(kinds: LineKinds) -> str | None:
 
 
 def _by_labels(forms: Sequence[Form]) -> str | None:
-    counts, first = Counter[str](), defaultdict[str, float](lambda: float("inf"))
-    labels = set[str]()
-    filled = 0
+    counts = Counter[str]()
     for form in forms:
-        start, is_label = _start_of(form.pieces)
-        counts[start] += form.count
-        first[start] = min(first[start], form.first)
-        filled += form.count * any(form.pieces)
-        labels |= {start} if is_label else set()
-    often = max(counts[each] for each in labels) if labels else 0
-    equal = [each for each in labels if counts[each] >= (1 - EQUALLY) * often]
-    labelled = sum(counts[each] for each in labels)
-    if often < FEWEST_RECORDS or len(equal) < FEWEST_LABELS or labelled < LABELLED * filled:
+        # Few lines have a label at all.
+        if not _HAS_LABEL.isdisjoint("".join(form.pieces[:MOST_LABEL_PIECES])):
+            start, is_label = _start_of(form.pieces)
+            counts[start] += form.count * is_label
+    often = max(counts.values(), default=0)
+    equal = [each for each in counts if counts[each] >= (1 - EQUALLY) * often]
+    if often < FEWEST_RECORDS or len(equal) < FEWEST_LABELS:
         return None
-    as_often = [each for each in counts if each and abs(counts[each] - often) <= EQUALLY * often + 1]
+    if counts.total() < LABELLED * sum(form.count for form in forms if any(form.pieces)):
+        return None
+    begun, first = Counter[str](), dict[str, int]()
+    for form in forms:
+        start, _ = _start_of(form.pieces)
+        begun[start] += form.count
+        first[start] = min(first.get(start, form.first), form.first)
+    as_often = [each for each in begun if each and abs(begun[each] - often) <= EQUALLY * often + 1]
     begin = min(as_often, key=first.__getitem__)
     return f"^{_escaped(begin)}"
 
@@ -80,31 +88,42 @@ def _start_of(pieces: tuple[str, ...]) -> tuple[str, bool]:
             words += [piece[: slot.start()]] * (slot.start() > 0)
             break
         words.append(piece)
-        if piece.endswith((":", "=")) and any(map(has_word, words)):
+        if piece.endswith(_END_LABEL) and any(map(has_word, words)):
             return " ".join(words), True
     return " ".join(words), False
 
 
 def _by_moments(forms: Sequence[Form]) -> str | None:
     lines = sum([form.count for form in forms])
+    indented = sum([form.count for form in forms if form.example[:1] in _BLANKS])
+    are_followed = indented >= INDENTED * lines
     begun: list[Form] = []
-    alone = indented = 0
     for form in forms:
-        slot = TYPED.match(form.pieces[0].lstrip("[(<")) if form.pieces else None
-        if (slot is not None and slot[1] in _MOMENTS) or _LEVEL.match(form.example):
-            begun.append(form)
-            alone += form.count * (len(form.pieces) == 1)
-        indented += form.count * (form.example[:1] in (" ", "\t"))
+        if not form.pieces or not _begins_with_moment(form):
+            continue
+        begun.append(form)
+        if not are_followed and len(form.pieces) > 1:
+            # Neither are there lines behind it, nor does it stand alone.
+            return None
     count = sum([form.count for form in begun])
-    followed = indented >= INDENTED * lines and count >= BEGUN * lines
-    between = alone == count and count < lines - count
-    if count < (FEWEST_RECORDS if followed else FEWEST_LABELS) or not (followed or between):
+    if are_followed:
+        told = count >= max(FEWEST_RECORDS, BEGUN * lines)
+    else:
+        told = FEWEST_LABELS <= count < lines - count
+    if not told:
         return None
     spelled = Counter[str]()
     for form in begun:
         spelled[_spelled(form.example)] += form.count
     [(start, most)] = spelled.most_common(1)
     return start if most >= NEARLY_ALL * count else None
+
+
+def _begins_with_moment(form: Form) -> bool:
+    """Tell whether lines begin with a moment, or with how grave they are."""
+    first = form.pieces[0]
+    slot = TYPED.match(first.lstrip("[(<")) if "⟨" in first[:3] else None
+    return (slot is not None and slot[1] in _MOMENTS) or _LEVEL.match(form.example) is not None
 
 
 def _escaped(text: str) -> str:
