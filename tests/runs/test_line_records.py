@@ -81,6 +81,7 @@ def told(texts: Sequence[str]) -> LineKinds:
         (section, r"^\["),
         (levelled, "^[A-Z]{4,}:"),
         (dated, r"^\d{4}-\d{2}-\d{2}"),
+        (lambda chance: f"{chance.randrange(1, 31)} May\nmoss wet,\n\nhare seen\n", r"^\d{1,2} [A-Z][a-z]+$"),
         (of_program, None),
         (lambda chance: traced(chance).split("\n")[0], None),
         (lambda chance: "wet\n" * chance.randrange(1, 4), None),

@@ -41,6 +41,7 @@ _HAS_LABEL = frozenset("".join(_END_LABEL))
 _MOMENTS = ("date", "time", "timestamp")
 _STAMP = compiled_later(r"[\[(<]?\d+(?:[^\w\s]+(?:\d+|[A-Z][a-z]+)){2}")
 _LEVEL = compiled_later("[A-Z]{4,}:")
+_DAYS = tuple(map(compiled_later, (r"\d{1,2} [A-Z][a-z]+", r"\d{1,2} [A-Z][a-z]+ \d{4}")))
 _OF_SYSTEM = compiled_later(r"[A-Z][a-z]{2} [ \d]\d \d\d:\d\d:\d\d")
 _MARKS = compiled_later(r"[\\.^$*+?{}\[\]|()]")
 _RUN = compiled_later(r"\d+|[A-Z]+|[a-z]+|.")
@@ -136,7 +137,8 @@ def _spelled(line: str) -> str:
         return f"^{_LEVEL.pattern}"
     found = _STAMP.match(line)
     if found is None:
-        return f"^{_OF_SYSTEM.pattern}" if _OF_SYSTEM.match(line) else ""
+        day = next((each for each in _DAYS if each.fullmatch(line.rstrip())), None)
+        return f"^{day.pattern}$" if day is not None else f"^{_OF_SYSTEM.pattern}" if _OF_SYSTEM.match(line) else ""
     made = "^"
     for run in _RUN.findall(found[0]):
         kind = r"\d" if run.isdecimal() else "[A-Z]" if run.isupper() else "[a-z]" if run.islower() else _escaped(run)
