@@ -80,7 +80,7 @@ PICTURES: dict[str, tuple[str, list[str]]] = {
         "true",
         [
             *("survey", "data/loggers-2026-05.log", "--kinds", "3", "--top", "1", THEN),
-            *("propose", "data/loggers-2026-05.log", "--kinds", "3", "--keep", "kind", "--suite", "may.suite.toml"),
+            *("propose", "data/loggers-2026-05.log", "--kinds", "2", "--keep", "kind", "--suite", "may.suite.toml"),
         ],
     ),
     "try": ("true", ["try", DRAFT, "data/loggers-2026-05.log", "--reach", "anywhere", "--show", "5"]),

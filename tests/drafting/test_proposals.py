@@ -18,6 +18,7 @@ from fieldstick.analysis.relation import relation_of
 from fieldstick.drafting.proposals import choosing
 from fieldstick.drafting.proposals.choosing import Written, likeliest, taken_by, takes
 from fieldstick.drafting.proposals.cutting import CUTS, tokens_of
+from fieldstick.drafting.proposals.naming import pattern_name
 from fieldstick.drafting.proposals.polishing import polished
 from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
 from fieldstick.suites.fieldtypes import FieldSpec
@@ -524,6 +525,12 @@ def test_in_the_head_of_a_systems_log_line_are_a_host_and_the_number_of_a_proces
     # The next time that it runs it has another number.
     again = [text.replace("[3565]", "[71]").replace("[12]", "[30211]") for text in texts]
     assert all(map(first.fits, again)) and (first.fields.get("pid") == {"type": "integer"}) is ("pid" in found)
+
+
+def test_a_pattern_is_called_by_what_happened_where_its_lines_say_so() -> None:
+    told = 'at=⟨timestamp⟩ level=⟨word⟩ msg="cannot reach ⟨word⟩" err=⟨quoted text⟩'
+    assert pattern_name(told) == "cannot-reach" and pattern_name(told, {"cannot-reach"}) == "cannot-reach-at"
+    assert pattern_name('⟨timestamp⟩ gate msg="x" wet=⟨word⟩') == "gate-msg-wet"
 
 
 @pytest.mark.parametrize(

@@ -16,6 +16,9 @@ BEFORE_KEY = r"(?:(?<=[\s,;&|?(\[{])|\A)"
 QUOTED_VALUE = r'"(?:[^"\\]|\\.)*"'
 """A value in quotes, in which these may be escaped."""
 
+HAPPENED = ("msg", "message", "event")
+"""Keys of what happened, by which lines of one origin are told from others of the same keys."""
+
 LEVELS = frozenset(
     (
         *("trace", "debug", "verbose", "info", "notice", "warn", "warning", "error", "err", "severe", "critical"),

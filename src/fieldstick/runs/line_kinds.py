@@ -321,7 +321,7 @@ class LineKinds:
             told = values_together(told)
         told = folded_together(told)
         for kind in told:
-            kind.mark = {"\t\t": "\t"}.get(self.mark or "", self.mark or "")
+            kind.mark = "\t" if self.mark == "\t\t" else self.mark or ""
         return sorted(told, key=commonest)
 
     def _settled(self, kinds: dict[tuple[str, ...], LineKind], free: Free) -> list[LineKind]:

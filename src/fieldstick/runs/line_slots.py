@@ -8,6 +8,7 @@ from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from fieldstick.lean import compiled_later
+from fieldstick.matching.keys import HAPPENED
 
 if TYPE_CHECKING:
     from collections import Counter
@@ -33,8 +34,7 @@ NOTHING = "⟨nothing⟩"
 
 _SAID = compiled_later(r'="[^"]*"')
 """A text in quotes behind a key."""
-_HAPPENED = ("msg=", "message=", "event=")
-"""Keys of what happened, by which lines of one origin are told from others of the same keys."""
+_HAPPENED = tuple(f"{key}=" for key in HAPPENED)
 
 _ENDS = ",;:.)]"
 

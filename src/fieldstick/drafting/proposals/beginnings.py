@@ -31,8 +31,12 @@ def beginning_of(text: str) -> str:
 def with_anything_after(expression: str, texts: Iterable[str]) -> str:
     """Return an expression for the beginnings of texts with what takes the rest of each."""
     rest = r"[\s\S]*" if any("\n" in each[len(beginning_of(each)) :] for each in texts) else ".*"
-    grouped = f"(?:{expression})" if isinstance(parse(expression).tree, Alternation) else expression
-    return grouped + rest
+    return as_one(expression) + rest
+
+
+def as_one(expression: str) -> str:
+    """Return an expression that something may stand behind: a choice in a group."""
+    return f"(?:{expression})" if isinstance(parse(expression).tree, Alternation) else expression
 
 
 def thinned(texts: Sequence[str]) -> Sequence[str]:

@@ -6,10 +6,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from fieldstick.drafting.proposals.beginnings import as_one
 from fieldstick.drafting.proposals.labelled_lines import labelled_rows
 from fieldstick.lean import compiled_later
-from fieldstick.syntax.parser import parse
-from fieldstick.syntax.tree import Alternation
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -43,6 +42,5 @@ def with_following(expression: str, first: Mapping[str, str]) -> str:
     ends = {len(each) - len(each.rstrip("\n")) for each in behind}
     end = r"\n" * ends.pop() if len(ends) == 1 else r"\n*"
     times = "*" if any(not each.strip() for each in behind) else "+"
-    grouped = f"(?:{expression})" if isinstance(parse(expression).tree, Alternation) else expression
     field = f"(?P<{NAME}>(?:{inner}){times})" if f"(?P<{NAME}>" not in expression else f"(?:{inner}){times}"
-    return grouped + field + end
+    return as_one(expression) + field + end

@@ -171,9 +171,8 @@ class _Keys:
         bare = self._empty(key, pieces)
         if not bare:
             return [*self._pair(key, stays=True)]
-        head = 1 + [each.kind for each in pieces].index(self._mark)
-        fixed = [Piece(each.kind, [each.values[0]] * len(self._rows)) for each in pieces[:head]]
-        value, blanks = pieces[head:], bare[head:]
+        fixed = self._up_to_mark(pieces, len(self._rows))
+        value, blanks = pieces[len(fixed) :], bare[len(fixed) :]
         # Of what may be any text, blanks alone are none.
         return [*fixed, Choice([[*value], [*blanks]], may_lack=False) if blanks else value]
 
@@ -186,9 +185,12 @@ class _Keys:
         left = [row.blanks[key][1] for row in self._rows if key in row.blanks and not row.values[key]]
         if not left or len(left) == self._counts[key]:
             return []
-        head = 1 + [each.kind for each in pair].index(self._mark)
-        fixed = [Piece(each.kind, [each.values[0]] * len(left)) for each in pair[:head]]
-        return [*fixed, *([Piece("blank", ["", *left])] if any(left) else [])]
+        return [*self._up_to_mark(pair, len(left)), *([Piece("blank", ["", *left])] if any(left) else [])]
+
+    def _up_to_mark(self, pair: Sequence[Piece], count: int) -> list[Piece]:
+        """Return a key with the mark behind it, as so many records have it."""
+        end = 1 + [each.kind for each in pair].index(self._mark)
+        return [Piece(each.kind, [each.values[0]] * count) for each in pair[:end]]
 
     def _pair(self, key: str, *, stays: bool, rows: Sequence[ReadByKeys] = ()) -> list[Piece]:
         """Return a key and its value, and blanks behind that."""

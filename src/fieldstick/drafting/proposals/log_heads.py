@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 HOST, PROCESS = "host", "pid"
 """What the fields are called."""
 
-_MOMENTS = tuple(f"(?P<{name}>" for name in sorted({each.name for each in SPECIAL.values()} & {"at", "day", "time"}))
+_MOMENTS = ("(?P<at>", "(?P<day>", "(?P<time>")
 """What an expression begins with whose texts begin with a date or time."""
 
 _NUMBER = compiled_later(r"(?<=[\w)])\\\[(?:\d{2,}|\(\?P<(?P<name>\w+)>(?:\d|\\d|[{}|,+]|\[[\d-]+\])+\))\\\]:")

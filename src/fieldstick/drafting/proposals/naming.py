@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from fieldstick.drafting.proposals.pieces import Piece
 from fieldstick.lean import compiled_later
-from fieldstick.matching.keys import LEVELS
+from fieldstick.matching.keys import HAPPENED, LEVELS
 from fieldstick.syntax.characters import without_marks
 
 if TYPE_CHECKING:
@@ -106,7 +106,7 @@ MOST_NAMING = 3
 
 _SLOTS = compiled_later(r"⟨[^⟩]*⟩")
 _NAMING = compiled_later(r"[^\W\d_]{2,}")
-_HAPPENED = compiled_later(r"(?<!\S)(?:msg|message|event)=\"([^\"]*[^\W\d_]{2}[^\"]*)\"")
+_HAPPENED = compiled_later(rf"(?<!\S)(?:{'|'.join(HAPPENED)})=\"([^\"]*[^\W\d_]{{2}}[^\"]*)\"")
 """What says in so many words what happened."""
 
 

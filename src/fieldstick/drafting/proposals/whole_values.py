@@ -171,7 +171,7 @@ def _is_field(node: Node) -> bool:
 
 def _is_own(node: Node, typed: Collection[str]) -> bool:
     """Tell whether a node is a field without a type."""
-    return _is_field(node) and node.name not in typed  # type: ignore[attr-defined]
+    return isinstance(node, Group) and node.name is not None and node.name not in typed
 
 
 def _may_lack(node: Node) -> bool:
