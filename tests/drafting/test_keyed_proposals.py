@@ -10,8 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.analysis.hazards import hazards
+from fieldstick.drafting.proposals.beginnings import LONGEST
 from fieldstick.drafting.proposals.forms import forms_by
-from fieldstick.drafting.proposals.proposing import propose
+from fieldstick.drafting.proposals.proposing import propose, too_long
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.drafting.proposals.writing import Writer, field_name
 from fieldstick.matching.keys import common_order
@@ -216,3 +217,42 @@ def test_any_number_of_lines_behind_a_record_are_one_field(every: bool) -> None:
             assert read is not None and read["lines"] == rest and read["trap"] in head.split()
         assert not each.fits(f"{unseen[0][0]}\nat relay")
         assert each.fits(unseen[0][0]) is not every
+
+
+def test_prose_behind_a_first_line_is_one_field_however_long() -> None:
+    chance = random.Random(7)
+    words = [
+        "heather",
+        "wall",
+        "plot",
+        "bird",
+        "fog",
+        "gate",
+        "core",
+        "sample",
+        "wind",
+        "peat",
+        "moor",
+        "ring",
+        "weigh",
+        "note",
+        "by",
+        "the",
+        "in",
+        "of",
+    ]
+
+    def prose() -> str:
+        lines = (" ".join(chance.choices(words, k=chance.randrange(6, 12))) for _ in range(chance.randrange(2, 30)))
+        return "".join("\n" + line + chance.choice(["", ".", ",", ".\n"]) for line in lines).rstrip("\n")
+
+    heads = [f"{number}. visit of {chance.choice(['Fen', 'Carr', 'Holm'])}" for number in range(1, 60)]
+    made = [(head, prose(), "\n" * chance.randrange(3)) for head in heads]
+    texts = ["".join(each) for each in made]
+    found = propose(texts[:40])
+    assert any(len(each) > LONGEST for each in texts) and not too_long(texts)
+    for each in found:
+        assert not hazards(parse(each.expression), "whole"), each.expression
+        for (head, rest, _), text in zip(made[40:], texts[40:], strict=True):
+            read = re.fullmatch(each.expression, text)
+            assert read is not None and read["lines"] == rest and read["visit"] in head

@@ -19,7 +19,7 @@ from fieldstick.commands.source_notes import say_source_notes
 from fieldstick.commands.source_options import source_options
 from fieldstick.commands.sources import TABLE_ENDINGS, sources_of
 from fieldstick.drafting.proposals.beginnings import BEGINNING, LONGEST
-from fieldstick.drafting.proposals.proposing import propose, with_beyond
+from fieldstick.drafting.proposals.proposing import propose, too_long, with_beyond
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED, UsageError
 from fieldstick.reporting.propose_report import proposals_as_data, proposals_report
@@ -112,9 +112,9 @@ def command(
     for each in opened:
         if each.kind == "lines" and each.ending in TABLE_ENDINGS and read_options.kind is None:
             say(f"{each.name} was read as lines; --column NAME proposes for a column of it")
-    long = sum(len(each) > LONGEST for each in {*fitting, *texts})
+    long = too_long([*{*fitting, *texts}])
     if found and long:
-        are_long = f"{counted(long, 'example')} of more than {LONGEST:,} characters"
+        are_long = f"{counted(len(long), 'example')} of more than {LONGEST:,} characters"
         say(f"{are_long}: what follows the first {BEGINNING} or so may be anything")
     if opened and kind is None and found and found[0].has_several_forms:
         say("they are of several forms; --kinds N proposes for each of the commonest kinds of line, --kind N for one")

@@ -19,7 +19,7 @@ from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.proposals.beginnings import LONGEST, beginning_of, thinned, with_anything_after
 from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, taken_by, takes
 from fieldstick.drafting.proposals.cutting import cut_as_shown_by
-from fieldstick.drafting.proposals.following_lines import first_lines, with_following
+from fieldstick.drafting.proposals.following_lines import first_lines, heads_of_prose, with_following
 from fieldstick.drafting.proposals.log_heads import with_head
 from fieldstick.drafting.proposals.naming import field_name
 from fieldstick.drafting.proposals.polishing import polished
@@ -67,6 +67,9 @@ class Proposed(Struct, frozen=True):
 COMPARING = 100_000
 """States of automata that are gone through to tell whether two proposals take the same texts."""
 
+LONGEST_RECORD = 20_000
+"""Code points of a record up to which its first lines are told from any number of others behind them."""
+
 MOST_TAKEN_IN = 3
 """Changes that are made to take in examples of a rare form."""
 
@@ -85,15 +88,28 @@ def propose(
     known = [*dict.fromkeys((*fitting, *texts))]
     if not known:
         return []
-    if max(map(len, known)) > LONGEST:
-        begin = {each: beginning_of(each) for each in (*known, *missing)}
-        return _of_beginnings(texts, fitting, missing, begin, name, lambda made: with_anything_after(made, known))
-    first = first_lines(known)
+    first = _first_lines(known)
     if first is not None:
         begin = {**{each: each for each in missing}, **first}
         return _of_beginnings(texts, fitting, missing, begin, name, lambda made: with_following(made, first))
+    if max(map(len, known)) > LONGEST:
+        begin = {each: beginning_of(each) for each in (*known, *missing)}
+        return _of_beginnings(texts, fitting, missing, begin, name, lambda made: with_anything_after(made, known))
     with cut_as_shown_by(known):
         return _proposed(texts, fitting, missing, known, name)
+
+
+def too_long(texts: Sequence[str]) -> list[str]:
+    """Return the texts of which `propose` reads what they begin with alone."""
+    long = [text for text in texts if len(text) > LONGEST]
+    return long if long and _first_lines(texts) is None else []
+
+
+def _first_lines(known: Sequence[str]) -> Mapping[str, str] | None:
+    """Return the first lines of records, by text, where any number of others follow; None where that is not so."""
+    if max(map(len, known)) > LONGEST_RECORD:
+        return None
+    return first_lines(known) or heads_of_prose(known)
 
 
 def _proposed(

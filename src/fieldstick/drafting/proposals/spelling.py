@@ -72,6 +72,8 @@ def is_anything(values: Sequence[str], level: Level) -> bool:
 def anything(values: Sequence[str]) -> str:
     """Return the class of all characters, or where words have no blanks, of all but these."""
     used = set("".join(values))
+    if "\n" in used:
+        return r"[\s\S]"
     return "." if any(map(str.isspace, used)) or not used else r"\S"
 
 
