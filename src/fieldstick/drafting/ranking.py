@@ -8,7 +8,7 @@ the texts near to those that are known. Of changes to the text one is shown at t
 from __future__ import annotations
 
 import random
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -50,6 +50,9 @@ FITS_NOTHING = 1.5
 
 LOST_FIELD = 0.4
 """What a change costs more after which a named group that had to take something takes nothing of the text."""
+
+UNLIKE = 0.3
+"""What a change costs more after which a field takes a word, for each that takes numbers of all other texts."""
 
 CUT_NUMBER = 0.2
 """What a change costs more after which a search begins or ends within a number, at each end."""
@@ -192,12 +195,14 @@ def _as_found(
     case: MatchCase, beside: Beside, weighed: list[Working], attempt: Span, *, may_be_empty: bool
 ) -> list[Working]:
     """Weigh changes of the expression by what of the text they match: nothing, less than before, a number's end."""
-    fields = dict.fromkeys(_needed_fields(case), True)
-    if case.reach == "whole" and not fields:
+    names = _needed_fields(case)
+    if case.reach == "whole" and not names:
         return weighed
-    for text in beside.fitting if fields else ():
-        # What takes the blanks beside a word now may go on doing so.
-        fields.update((name, False) for name, taken in _captured(replace(case, text=text)) if _is_ragged(taken))
+    known = [_captured(replace(case, text=text)) for text in beside.fitting] if names else []
+    # What takes the blanks beside a word now may go on doing so.
+    ragged = {name for taken in known for name, value in taken if _is_ragged(value)}
+    words = {name for taken in known for name, value in taken if not _is_number(value)}
+    fields = {name: _Field(name not in ragged, bool(known) and name not in words) for name in names}
     return [
         replace(each, cost=each.cost + _poverty(each.proposal.case, fields, attempt, may_be_empty=may_be_empty))
         if each.proposal.case.text == case.text
@@ -206,7 +211,19 @@ def _as_found(
     ]
 
 
-def _poverty(made: MatchCase, fields: dict[str, bool], attempt: Span, *, may_be_empty: bool) -> float:
+class _Field(NamedTuple):
+    """A field that takes something of each text: whether it is one word each time, and a number."""
+
+    is_word: bool
+    is_number: bool
+
+
+def _is_number(text: str) -> bool:
+    """Tell whether a text has digits and marks alone, as numbers, dates and times do."""
+    return any(map(str.isdigit, text)) and not any(map(str.isalpha, text))
+
+
+def _poverty(made: MatchCase, fields: dict[str, _Field], attempt: Span, *, may_be_empty: bool) -> float:
     compiled = compiled_by_engine(made.expression, made.flags)
     places = (batch_of(made.expression, made.flags, made.reach, (made.text,), NEAR_MILLISECONDS) or [None])[0]
     if compiled is None or places is None:
@@ -220,7 +237,9 @@ def _poverty(made: MatchCase, fields: dict[str, bool], attempt: Span, *, may_be_
     if made.reach != "whole" and not start <= begun <= attempt[1] <= end:
         cost += GIVEN_UP * min(attempt[1] - begun, MOST_GIVEN_UP)
     taken = {name: places[compiled.groupindex[name]] for name in fields if name in compiled.groupindex}
-    ragged = sum(fields[name] and _is_ragged(text[slice(*place)]) for name, place in taken.items() if place[0] >= 0)
+    values = [(fields[name], text[slice(*place)]) for name, place in taken.items() if place[0] >= 0]
+    cost += UNLIKE * sum(field.is_number and value.isalpha() for field, value in values)
+    ragged = sum(field.is_word and _is_ragged(value) for field, value in values)
     return cost + RAGGED * ragged + LOST_FIELD * sum(0 <= start == end for start, end in taken.values())
 
 

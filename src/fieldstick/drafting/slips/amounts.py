@@ -35,7 +35,7 @@ from fieldstick.syntax.tree import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterable, Iterator
 
     from fieldstick.drafting.context import RepairContext
 
@@ -45,6 +45,9 @@ LONGEST_QUANTIFIED = 10
 
 MOST_TIMES = 4
 """Times that a group is tried to have been meant for."""
+
+LONGEST_EDGE = 12
+"""Pieces that a text begins with, words as one, up to which they are tried as lacking."""
 
 LONGEST_OPTIONAL = 5
 """Items in a row that are tried as one optional piece."""
@@ -127,7 +130,8 @@ def looser(node: Repeat) -> Iterator[tuple[int, int | None, float]]:
         options = isinstance(node.item, Group) and isinstance(node.item.body, Alternation)
         yield 0, None, 0.9 if listed else 1.15 if options else 1.4
     if node.most is not None and node.most > 1:
-        yield node.least, None, 1.5
+        # Words are of any length; codes are not.
+        yield node.least, None, 1.15 if spelled(node.item) == "[a-z]" else 1.5
         if node.least > 1 and node.least == node.most:
             yield 1, None, 1.3 if listed else 1.05 if led else 1.4
             if listed:
@@ -255,7 +259,9 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...], again: bool)
             continue
         first = bisect_right(stops, start)
         whole = stops[first : first + LONGEST_OPTIONAL]
-        for end in sorted({*range(start + 2, min(start + LONGEST_OPTIONAL, len(items)) + 1), *whole}):
+        # What comes first or last may be long.
+        edge = stops[first : first + LONGEST_EDGE] if start == 0 else [len(items)]
+        for end in sorted({*range(start + 2, min(start + LONGEST_OPTIONAL, len(items)) + 1), *whole, *edge}):
             if end < start + 2:
                 continue
             span = (items[start].span[0], items[end - 1].span[1])
@@ -265,7 +271,7 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...], again: bool)
             marked = mark is not None and not mark.isalnum()
             cut = _cuts_word(items, start) + _cuts_word(items, end)
             units = bisect_right(stops, end) - first
-            cost = (1.1 if marked else 1.3) + 0.05 * (units + cut) + 0.2 * cut
+            cost = (1.1 if marked else 1.3) + 0.05 * (min(units, LONGEST_OPTIONAL) + cut) + 0.2 * cut
             last = items[end - 1]
             # A quantifier after the last letter of a word was rather meant for the word.
             cost += 0.2 * (isinstance(last, Repeat) and (literal_of(last.item) or "").isalpha())
@@ -388,24 +394,32 @@ def separators_behind(context: RepairContext) -> Iterator[Proposal]:
 
 def lists(context: RepairContext) -> Iterator[Proposal]:
     """Pieces with a mark between them, asked for with one after each, or in a fixed number."""
-    expression = context.case.expression
     for node in context.nodes:
         if isinstance(node, Repeat) and isinstance(node.item, Group) and isinstance(node.item.body, Sequence):
             inner = without_asides(node.item.body.items)
             for edge, piece in ((inner[-1:], inner[:-1]), (inner[:1], inner[1:])) if inner else ():
                 mark = edge[0].item if isinstance(edge[0], Repeat) and edge[0].least == 0 else edge[0]
                 if piece and isinstance(mark, Character) and not mark.character.isalnum():
-                    one = expression[piece[0].span[0] : piece[-1].span[1]]
-                    if edge == inner[-1:] and node.least == node.most:
-                        new = spelled(node) + one
-                        words = f"one more of them comes last, without {character_words(mark.character)}: {new}"
-                        yield context.splice(node.span, new, words, 0.9)
-                    more = "*" if node.least < 2 else quantifier(node.least - 1, None)
-                    new = f"{one}(?:{mark.spelling}{one}){more}"
-                    words = f"{character_words(mark.character)} stands between the pieces, not at their ends: {new}"
-                    yield context.splice(node.span, new, words, 0.95)
+                    yield from _parted_by(context, node, piece, (mark,), last=edge == inner[-1:])
+            marks = [each for each in inner[-2:] if isinstance(each, Character) and not each.character.isalnum()]
+            if len(inner) > 2 and len(marks) == 2:
+                # A comma with its blank.
+                yield from _parted_by(context, node, inner[:-2], marks, last=True)
         elif isinstance(node, Sequence):
             yield from _fixed_list(context, without_asides(node.items))
+
+
+def _parted_by(
+    context: RepairContext, node: Repeat, piece: tuple[Node, ...], marks: Iterable[Character], *, last: bool
+) -> Iterator[Proposal]:
+    one = context.case.expression[piece[0].span[0] : piece[-1].span[1]]
+    mark, named = "".join(map(spelled, marks)), text_words("".join(each.character for each in marks))
+    if last and node.least == node.most:
+        new = spelled(node) + one
+        yield context.splice(node.span, new, f"one more of them comes last, without {named}: {new}", 0.9)
+    more = "*" if node.least < 2 else quantifier(node.least - 1, None)
+    new = f"{one}(?:{mark}{one}){more}"
+    yield context.splice(node.span, new, f"{named} stands between the pieces, not at their ends: {new}", 0.95)
 
 
 def pairs_again(context: RepairContext) -> Iterator[Proposal]:
@@ -496,7 +510,19 @@ def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Pro
                 yield context.splice(span, new, f"there may be any number of them: {new}", cost + fewer)
 
 
+def class_lacking(context: RepairContext) -> Iterator[Proposal]:
+    """A count behind a mark, where the class that it counts is lacking: `\\d{2}:{2}` for `\\d{2}:\\d{2}`."""
+    for one, other in context.pairs():
+        mark = literal_of(other.item) if isinstance(other, Repeat) else None
+        if isinstance(one, Repeat) and isinstance(other, Repeat) and mark and not mark.isalnum():
+            kind = spelled(one.item)
+            if other.quantifier.startswith("{") and isinstance(one.item, Shorthand | CharClass):
+                place = other.item.span[1]
+                yield context.splice((place, place), kind, f"{other.quantifier} counts {kind}, not {mark}", 0.8)
+
+
 RULES = (
+    class_lacking,
     pairs_again,
     whole_listed,
     whole_again,

@@ -9,7 +9,7 @@ from fieldstick.drafting.context import written_alike
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.amounts import lists
 from fieldstick.drafting.slips.taking import took_at
-from fieldstick.syntax.tree import Alternation, FlagSetting, Look, Repeat, spelled
+from fieldstick.syntax.tree import Alternation, Dot, FlagSetting, Look, Repeat, literal_of, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -96,7 +96,40 @@ def looks_past_blanks(context: RepairContext) -> Iterator[Proposal]:
             new = f"(?!\\s*{spelled(node.body)})"
             words = f"white space may stand before what must not follow: {new}"
             yield context.splice(node.span, new, words, 0.9)
+            literal = literal_of(node.body)
+            if literal and literal in context.case.text:
+                new = f"(?!.*{spelled(node.body)})"
+                words = f"{text_words(literal)} stands further on, where {spelled(node)} does not look: {new}"
+                yield context.splice(node.span, new, words, 0.85 + context.near(node) / 2)
+
+
+def word_kept_out(context: RepairContext) -> Iterator[Proposal]:
+    """A word that no text has which should fit, and that what takes nearly anything takes: it must not be there."""
+    own = context.case.expression.lstrip("^")
+    if not context.beside.fitting or (context.case.reach != "whole" and own == context.case.expression):
+        return
+    known = " ".join((own, *context.beside.fitting))
+    place = len(context.case.expression) - len(own)
+    words = list(dict.fromkeys(re.findall(r"[^\W\d_]{3,}", context.case.text)))
+    is_open = any(isinstance(each, Repeat) and isinstance(each.item, Dot) for each in context.nodes)
+    for word in words[:MOST_WORDS] if is_open and len(words) > 1 else ():
+        if word not in known:
+            new = rf"(?!.*\b{word}\b)"
+            yield context.splice((place, place), new, f"no text that should fit has {text_words(word)}: {new}", 1.3)
+
+
+MOST_WORDS = 3
+"""Words of a text that are kept out, one at a time."""
 
 
 RULES = (looks_too_wide,)
-RESTRAINTS = (case_meant, all_asked_for, looks_past_blanks, options_dropped, pieces_dropped, flags_dropped, lists)
+RESTRAINTS = (
+    case_meant,
+    all_asked_for,
+    looks_past_blanks,
+    word_kept_out,
+    options_dropped,
+    pieces_dropped,
+    flags_dropped,
+    lists,
+)

@@ -19,7 +19,7 @@ from fieldstick.drafting.context import (
 )
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.extent import NONE, other_amount
-from fieldstick.drafting.slips.texts import CUT, cuts_run, cuts_word, look_alike
+from fieldstick.drafting.slips.texts import CUT, cuts_decimals, cuts_run, cuts_word, look_alike
 from fieldstick.drafting.slips.words import written_so
 from fieldstick.engines.probing import fits
 from fieldstick.syntax.tree import (
@@ -97,9 +97,17 @@ def is_word_for_nothing(text: str) -> bool:
     return text in NONE or (text.isalpha() and SHORTEST_WORD <= len(text) <= LONGEST_WORD)
 
 
-def _begins_otherwise(context: RepairContext, first: Node, word: str) -> bool:
-    """Tell whether a piece takes nothing that a word begins with."""
-    return not fits(f"{spelled(first)}(?s:.*)", context.parsed.flags, "whole", word)
+def _begins_otherwise(context: RepairContext, pieces: Iterable[Node], word: str) -> bool:
+    """Tell whether pieces take nothing that a word begins with, which is not written for nothing."""
+    if word in NONE:
+        return True
+    for each in pieces:
+        optional = isinstance(each, Repeat) and each.least == 0
+        if fits(f"{spelled(once(each) if optional else each)}(?s:.*)", context.parsed.flags, "whole", word):
+            return False
+        if not optional:
+            return True
+    return True
 
 
 def _word_for_group(context: RepairContext, node: Group, taken: Taken) -> Iterator[Proposal]:
@@ -108,12 +116,17 @@ def _word_for_group(context: RepairContext, node: Group, taken: Taken) -> Iterat
     if not several or node.kind not in ("plain", "capture") or {*taken.wanted} != {taken.own}:
         return
     numbers = any(map(str.isdigit, "".join(taken.held))) and is_word_for_nothing(taken.own)
-    first = without_asides(node.body.items)[0] if isinstance(node.body, Sequence) else node.body
-    if numbers and _begins_otherwise(context, first, taken.own):
+    pieces = without_asides(node.body.items) if isinstance(node.body, Sequence) else (node.body,)
+    if numbers and _begins_otherwise(context, pieces, taken.own):
         end = node.span[1] - 1
         added = f"|{escaped_text(taken.own)}"
         words = f"{text_words(taken.own)} may stand in the place of {spelled(node.body)}: {added}"
         yield context.splice((end, end), added, words, 0.95 + context.near(node) / 4)
+        if node.kind == "capture":
+            # What the group captures may have to be a number.
+            beside = f"(?:{spelled(node)}{added})"
+            words = f"{text_words(taken.own)} may stand in the place of {spelled(node)}: {beside}"
+            yield context.splice(node.span, beside, words, 1.0 + context.near(node) / 4)
 
 
 def _further_option_before(context: RepairContext, node: Repeat, taken: Taken) -> Iterator[Proposal]:
@@ -182,13 +195,20 @@ def word_for_rest(context: RepairContext, span: Span, taken: Taken) -> Iterator[
     numbers = any(map(str.isdigit, "".join(taken.held))) and not any(own in each for each in taken.held)
     if not numbers or {*taken.wanted} != {own} or not is_word_for_nothing(own):
         return
-    begun = (each for each in context.nodes if each.span[0] == span[0] and not isinstance(each, Sequence))
-    first = next(begun, None)
-    if first is not None and _begins_otherwise(context, first, own):
+    tree = context.parsed.tree
+    items = without_asides(tree.items) if isinstance(tree, Sequence) else ()
+    pieces = [each for each in items if span[0] <= each.span[0] and each.span[1] <= span[1]]
+    if pieces and _begins_otherwise(context, _unwrapped(pieces[0]) or pieces, own):
         rest = context.case.expression[slice(*span)]
         made = f"(?:{rest}|{escaped_text(own)})"
         words = f"{text_words(own)} may stand in the place of {rest}: {made}"
         yield context.splice(span, made, words, 1.0)
+
+
+def _unwrapped(node: Node) -> tuple[Node, ...]:
+    """Return the pieces of a group in a row; none of what is no group."""
+    body = node.body if isinstance(node, Group) else None
+    return tuple(without_asides(body.items)) if isinstance(body, Sequence) else ()
 
 
 def another_word(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposal]:
@@ -254,9 +274,17 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
         likely = (1.05 if alone else 1.2) if added is not None else 1.4 if alike >= 0.5 else 1.55
         likely += MORE_PLACES * (max(_places_apart(plain, new), 1) - 1) + OWN_DIGITS * _has_digits_more(plain, new)
         yield put(literal, f"{words}: {literal}", likely + near + shared)
+        yield from _numbered(context, span, plain, new)
+        differing = _differing(plain, new)
+        if (differing.lacks, differing.has) == ("s", "") and _is_end_of_word(differing):
+            either = differing.around("s?")
+            yield put(either, f"one or several: {either}", 0.95 + near)
         if letters:
             both = f"(?:{old}|{literal})"
             yield put(both, f"{text_words(new)} is another option: {both}", 1.5 + near)
+        elif differing.lacks.isalpha() and differing.has.isalpha() and _is_parted(differing):
+            both = differing.around(f"(?:{differing.lacks}|{differing.has})")
+            yield put(both, f"{text_words(differing.has)} is another option: {both}", 1.5 + near)
 
 
 def _several_words(context: RepairContext, span: Span, old: str, taken: Taken) -> Iterator[Proposal]:
@@ -347,6 +375,8 @@ def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, 
     (written, plain), near = old, context.near_span(span) / 4 + 0.4 * (not new.strip() and old[0].isalnum())
     near += 2 * CUT * (not any(map(str.isalnum, plain)) and cuts_run(context.case.text, new))
     found = _differing(plain, new)
+    near += CUT * cuts_decimals(context.case.text, new)
+    near += BESIDE_OPTIONS * (not (found.lacks + found.has).strip() and _is_at_edge_of_option(context, span, found))
     blanks_alone = bool(plain.strip()) and "".join(plain.split()) == "".join(new.split())
     if blanks_alone and len(found.before) < min(len(plain), len(new)):
         made = _with_blanks(plain, new)
@@ -357,16 +387,47 @@ def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, 
     if not (found.lacks and found.has) and plain.strip():
         yield from _one_has_more(context, span, found, new)
     yield from _marks_differ(context, span, found)
-    if found.lacks and any(map(str.isdigit, found.has)) and not plain.isdigit():
-        made = f"(?:{written}|{_with_any_digits(new)})"
-        yield context.splice(span, made, f"{words}, with any digits: {made}", 1.3 + near)
-    if found.lacks and found.has and min(found.before, found.after, key=len):
+    beside_digits = context.case.expression[span[1] :].startswith((r"\d", "[0-9]"))
+    if found.lacks and any(map(str.isdigit, found.has)) and not (plain.isdigit() and beside_digits):
+        any_digits, likely = _with_any_digits(new), 1.5 if plain.isdigit() else 1.3
+        made = any_digits if re.fullmatch(any_digits, plain) else f"(?:{written}|{any_digits})"
+        yield context.splice(span, made, f"{words}, with any digits: {made}", likely + near)
+    yield from _numbered(context, span, plain, new)
+    if found.lacks and found.has and (found.before or found.after):
         # What both have around it need not be written twice.
         made = found.around(f"(?:{escaped_text(found.lacks)}|{escaped_text(found.has)})")
         if _is_parted(found):
             yield context.splice(span, made, f"{words}: {made}", 1.15 + near)
     both = f"(?:{written}|{escaped_text(new)})"
     yield context.splice(span, both, f"{words}: {both}", 1.2 + _instance(context, span, found) + near)
+
+
+BESIDE_OPTIONS = 0.6
+"""What a change costs more that puts a blank at the edge of one option, where it may as well stand beside all."""
+
+
+def _is_at_edge_of_option(context: RepairContext, span: Span, found: Differing) -> bool:
+    return any(
+        (start == span[0] and not found.before) or (end == span[1] and not found.after)
+        for start, end in context.options
+    )
+
+
+def _numbered(context: RepairContext, span: Span, plain: str, new: str) -> Iterator[Proposal]:
+    """A run of characters that has another number: `C\\d` for `C3`, where the text has `C4`."""
+    own, others = re.split(r"(\d+)", plain), re.split(r"(\d+)", new)
+    if own[::2] != others[::2] or not any(own[::2]):
+        return
+    made = ""
+    for one, other in zip(own, others, strict=True):
+        sizes = (len(one), len(other))
+        made += escaped_text(one) if one == other else rf"\d{quantifier(min(sizes), max(sizes))}"
+    words = f"{text_words(new.strip())} has another number than {text_words(plain.strip())}: {made}"
+    yield context.splice(span, made, words, 1.1 + context.near_span(span) / 4)
+
+
+def _is_end_of_word(found: Differing) -> bool:
+    return found.before[-1:].isalpha() and not found.after[:1].isalnum()
 
 
 def _is_parted(found: Differing) -> bool:
@@ -387,12 +448,13 @@ def _one_has_more(context: RepairContext, span: Span, found: Differing, new: str
     if not piece.strip():
         # At the edge of a text it is rather the text that has too much.
         edge = 0.4 if context.case.text.endswith(new) or context.case.text.startswith(new) else 0.0
+        edge += BESIDE_OPTIONS * _is_at_edge_of_option(context, span, found)
         for amount, cost in ((" ?" if len(piece) == 1 else " *", 0.95), (r"\s*", 1.0)):
             made = found.around(amount)
             yield context.splice(span, made, f"white space varies there: {made}", cost + near + edge)
         return
     made = found.around(optional_text(piece))
-    cost = 1.1 + _instance(context, span, found) + near
+    cost = 1.1 + _instance(context, span, found) + near + CUT * cuts_decimals(context.case.text, new)
     yield context.splice(span, made, f"{text_words(piece)} need not be there: {made}", cost)
 
 
@@ -437,6 +499,7 @@ def _further_option(context: RepairContext, node: Alternation, taken: Taken) -> 
     if not all(taken.wanted):
         return
     yield from _option_like_another(context, node, taken)
+    yield from _of_one_form(context, node, taken)
     yield from _rest_of_list(context, node, taken)
     new = list(dict.fromkeys(taken.wanted))
     longest = max(len(spelled(each)) for each in node.options)
@@ -509,6 +572,32 @@ def _option_like_another(context: RepairContext, node: Alternation, taken: Taken
         form = f"|{escaped_text(new.pop())}{spelled(item)}{amount}"
         words = f"{text_words(taken.own)} is no option of {spelled(node)}, and like {spelled(option)}: {form}"
         yield context.splice((node.span[1], node.span[1]), form, words, 0.95 + context.near(node) / 4)
+
+
+def _of_one_form(context: RepairContext, node: Alternation, taken: Taken) -> Iterator[Proposal]:
+    """`B07|C12` for `[A-Z]\\d{2}`: options that are instances of one form, as what the text has is."""
+    written = [literal_of(each) or "" for each in node.options]
+    forms = {_form_of(each) for each in (*written, *taken.wanted)}
+    if len(forms) == 1 and r"\d" in (form := forms.pop()):
+        words = f"{text_words(taken.own)} and the options of {spelled(node)} are of one form: {form}"
+        yield context.splice(node.span, form, words, 1.1 + context.near(node) / 4)
+
+
+def _form_of(text: str) -> str:
+    """Return an expression for texts that have letters and digits where one has them, and the same marks."""
+    made = ""
+    for kind, run in groupby(text, key=_kind_of):
+        size = len(list(run))
+        made += kind + quantifier(size, size) if kind in _KINDS else escaped(kind) * size
+    return made
+
+
+_KINDS = ("[A-Z]", "[a-z]", r"\d")
+
+
+def _kind_of(character: str) -> str:
+    kinds = (character.isupper(), character.islower(), character.isdecimal())
+    return next((kind for kind, has in zip(_KINDS, kinds, strict=True) if has and character.isascii()), character)
 
 
 def _led(items: Iterable[Node]) -> Iterator[Character]:

@@ -41,7 +41,7 @@ KINDS: tuple[tuple[str, str], ...] = (
 """Kinds of characters that what a hole takes is told by, the narrowest first."""
 
 
-NONE = {"?", "-", "--", "n/a", "N/A"}
+NONE = {"?", "??", "-", "--", "---", "*", "\u2013", "\u2014", "n/a", "N/A", "n.a.", "NA", "na"}
 """What is written where there is nothing to write."""
 
 MOST_COUNTED = 4
@@ -103,16 +103,19 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
         yield put(optional, f"{old} need not be there: {optional}", 1.0 + near)
     digits = is_digit(item, context.parsed.flags)
     none, around = {*taken.wanted} <= NONE, context.facts.parents.get(node)
-    if (digits or none) and all(map(_is_word, taken.wanted)) and any(taken.held) and taken.own.strip():
+    may_be = any(taken.held) or not context.beside.fitting
+    if (digits or none) and all(map(_is_word, taken.wanted)) and may_be and taken.own.strip():
+        # Where no other text is known, it may be another piece that is meant.
+        likely = (0.95 if context.beside.fitting else 1.15) + near
         others = "|".join(map(escaped_text, dict.fromkeys(taken.wanted)))
         group = context.facts.parents.get(around) if isinstance(around, Sequence) else None
         if isinstance(group, Group) and around is not None and around.span[0] < span[0]:
             # It stands in the place of a number with its sign.
             made = f"{spelled(around)}|{others}"
             words = f"{text_words(taken.own)} may stand in the place of {spelled(around)}: {made}"
-            yield context.splice(around.span, made, words, 0.95 + near)
+            yield context.splice(around.span, made, words, likely)
         made = _options(around, old, others)
-        yield put(made, f"{text_words(taken.own)} may stand in the place of {old}: {made}", 0.95 + near)
+        yield put(made, f"{text_words(taken.own)} may stand in the place of {old}: {made}", likely)
     if least == most and {*map(len, taken.held)} == {most} and {*lengths} == {low} and 1 < low < high - 1:
         made = _options(around, spelled(item) + quantifier(low, low), old)
         year = digits and (low, high) == (2, 4)

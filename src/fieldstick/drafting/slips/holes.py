@@ -7,6 +7,7 @@ it takes of all of them counts.
 
 from __future__ import annotations
 
+from functools import partial
 from itertools import groupby
 from typing import TYPE_CHECKING
 
@@ -22,12 +23,14 @@ from fieldstick.syntax.tree import (
     Anchor,
     Aside,
     Character,
+    Dot,
     FlagSetting,
     Group,
     Node,
     Repeat,
     Sequence,
     once,
+    walk,
 )
 
 if TYPE_CHECKING:
@@ -44,6 +47,9 @@ MOST_TEXTS = 6
 
 LONGEST = 60
 """Code points of what a hole takes up to which it says something."""
+
+PARTING = " ,;|"
+"""Characters that part the values of a text."""
 
 MOST_RESTS = 8
 """Last pieces of an expression in the place of which a word is looked for."""
@@ -172,12 +178,27 @@ def _loose_words(context: RepairContext) -> Iterator[Span]:
 
 
 def _rests(context: RepairContext) -> Iterator[Span]:
-    """Yield the last pieces of the whole, several of them, that begin with one that takes digits or letters."""
+    """Yield the last pieces of the whole, several of them, that begin with one that takes digits or letters; and those
+    between two blanks or commas, a number with its unit or the mark of a currency.
+    """
     tree = context.parsed.tree
     items = tree.items if isinstance(tree, Sequence) and context.case.reach == "whole" else ()
     for at in range(max(1, len(items) - MOST_RESTS), len(items) - 1):
-        if isinstance(items[at], Group | Repeat) and any(isinstance(each, Group | Repeat) for each in items[at + 1 :]):
+        if isinstance(items[at], Group | Repeat):
             yield items[at].span[0], items[-1].span[1]
+    for marks in (PARTING, PARTING.strip()):
+        runs = groupby(items, key=partial(_is_one_of, marks))
+        for chunk in (tuple(run) for parts, run in runs if not parts):
+            behind = items[items.index(chunk[-1]) + 1 :]
+            # What takes anything behind it would take the rest of any text.
+            is_open = any(isinstance(each, Dot) for item in behind for each in walk(item))
+            is_value = len(chunk) > 1 and any(isinstance(each, Group | Repeat) for each in chunk)
+            if is_value and not is_open and not _is_letter(chunk[0]):
+                yield chunk[0].span[0], chunk[-1].span[1]
+
+
+def _is_one_of(marks: str, node: Node) -> bool:
+    return isinstance(node, Character) and node.character in marks
 
 
 def _is_letter(node: Node) -> bool:

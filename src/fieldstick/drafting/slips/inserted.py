@@ -12,7 +12,7 @@ from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.extent import KINDS
 from fieldstick.drafting.slips.framing import PAIRS
 from fieldstick.drafting.slips.numbers import DECIMALS
-from fieldstick.drafting.slips.texts import CUT, cuts_word
+from fieldstick.drafting.slips.texts import CUT, cuts_decimals, cuts_word
 from fieldstick.engines.probing import fits
 from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import (
@@ -76,6 +76,10 @@ def _parts_twins(context: RepairContext, span: Span) -> bool:
     )
 
 
+ORDINAL = ("st", "nd", "rd", "th")
+"""Endings of numbers that put things in order."""
+
+
 def _optional_of_a_kind(context: RepairContext, span: Span, taken: Taken, near: float) -> Iterator[Proposal]:
     """A mark with a word or a number, which may be lacking or come again: of a kind, as the writer asks for."""
     own = taken.own
@@ -87,6 +91,14 @@ def _optional_of_a_kind(context: RepairContext, span: Span, taken: Taken, near: 
     what = f"there is {text_words(own)} in the text"
     # That it may be lacking is known where another text lacks it.
     cost = (1.05 if context.held else 1.35) + 0.05 * (len(runs) - 2) + near
+    unit = re.fullmatch(r"\d+([a-z]{1,3})", own)
+    if unit and re.search(r"(?:\\d|\])[+{*][^A-Za-z]*[a-z]", context.case.expression):
+        # A number with its unit, as those before it are.
+        optional = f"(?:\\d+{unit[1]})?"
+        yield context.splice(span, optional, f"{what}: {optional}", cost - 0.05)
+        if len(re.findall(r"\((?!\?)", context.case.expression)) > 1:
+            captured = f"(?:(\\d+){unit[1]})?"
+            yield context.splice(span, captured, f"{what}: {captured}", cost)
     if not marks:
         kind = r"\d" if own.isdigit() else "[a-z]" if own.islower() else "[A-Z]" if own.isupper() else ""
         beside = context.case.text.partition(own)[0][-1:]
@@ -94,6 +106,9 @@ def _optional_of_a_kind(context: RepairContext, span: Span, taken: Taken, near: 
             if own == "Z" and beside.isdigit():
                 # The sign of universal time (RFC 3339, 5.6).
                 yield context.splice(span, "Z?", f"{what}: Z?", cost)
+            if own in ORDINAL and beside.isdigit():
+                every = f"(?:{'|'.join(ORDINAL)})?"
+                yield context.splice(span, every, f"{what}, as behind numbers that put in order: {every}", cost)
             optional = f"{kind}?" if len(own) == 1 else f"(?:{kind}{quantifier(len(own), len(own))})?"
             yield context.splice(span, optional, f"{what}: {optional}", cost + 0.2)
         return
@@ -120,12 +135,20 @@ def _optional_of_a_kind(context: RepairContext, span: Span, taken: Taken, near: 
     if numbered:
         optional = f"(?:{escaped_text(own[: own.rfind(numbered[1])])}{numbered[1]}\\d+)?"
         yield context.splice(span, optional, f"{what}: {optional}", cost + 0.06)
-    for amount, more in (("?", 0.0), ("*", 0.05)):
-        optional = f"(?:{made}){amount}"
-        yield context.splice(span, optional, f"{what}: {optional}", cost + more)
+    # How many digits one text has says little of others.
+    freer = _COUNTED.sub("+", made)
+    for form, more in (
+        (f"(?:{made})?", 0.0),
+        (f"(?:{freer})?", 0.02 if freer != made else 0.0),
+        (f"(?:{made})*", 0.05),
+    ):
+        yield context.splice(span, form, f"{what}: {form}", cost + more)
     if taken.missed and not context.held:
         # All of several texts have it.
         yield context.splice(span, made, f"{what}: {made}", cost - 0.3)
+
+
+_COUNTED = compiled_later(r"(?<=\\d)\{\d+\}")
 
 
 def _of_a_kind(context: RepairContext, run: str) -> str:
@@ -181,7 +204,7 @@ def put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposa
         "|" in (context.case.expression[span[0] - 1 : span[0]], context.case.expression[span[0] : span[0] + 1])
     )
     own = taken.own
-    near += CUT * cuts_word(context.case.text, own)
+    near += CUT * (cuts_word(context.case.text, own) + cuts_decimals(context.case.text, own))
     # A group of one piece, right behind others, is a group for what else was to be in it.
     near -= 0.35 * _begins_idle_group(context, span[0])
     if len(own) <= LONGEST:

@@ -63,7 +63,16 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
             if len(signs) == 1:
                 words = f"a number may have a sign: [+-]?{whole}"
                 yield context.splice(node.span, "[+-]?" + whole, words, 1.0 + near)
-        if _is_decimal_part(before.get(node)) or _is_decimal_part(following.get(node)):
+        if _is_decimal_part(before.get(node)):
+            continue
+        several = node.most is None or node.most > node.least
+        for mark in sorted(groups - {_mark(following.get(node)) or ""}) if several else ():
+            point = escaped(mark)
+            grouped = f"{digit}{{1,3}}(?:{point}{digit}{{3}})*"
+            words = f"a number may have marks between its thousands: {grouped}"
+            # Three digits after a mark are a group of them rather than decimals.
+            yield context.splice(node.span, grouped, words, 0.84 + near)
+        if _is_decimal_part(following.get(node)):
             continue
         behind = following.get(node)
         if _mark(behind) in (".", ",") or (behind is not None and _MARK_IN_GROUP.match(spelled(behind))):
@@ -85,12 +94,6 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
         if re.search(r"(?<!\d)\.\d", context.case.text) and node.most is None and not again:
             bare = f"{digit}*\\.?{digit}+"
             yield context.splice(node.span, bare, f"a number may begin with its point: {bare}", 0.9 + near)
-        for mark in sorted(groups) if node.most is None or node.most > node.least else ():
-            point = escaped(mark)
-            grouped = f"{digit}{{1,3}}(?:{point}{digit}{{3}})*"
-            words = f"a number may have marks between its thousands: {grouped}"
-            # Three digits after a mark are a group of them rather than decimals.
-            yield context.splice(node.span, grouped, words, 0.84 + near)
 
 
 _MARK_IN_GROUP = compiled_later(r"\((?:\?:)?\\?[.,]")
@@ -364,6 +367,28 @@ def exponent(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice((place, place), "[eE]", words, 0.75 + near)
 
 
+_EXPONENT = "(?:[eE][+-]?\\d+)?"
+
+
+def exponent_lacking(context: RepairContext) -> Iterator[Proposal]:
+    """A number that the text has with an exponent, of which the expression knows nothing."""
+    if _SCIENTIFIC.search(context.around) is None or re.search(r"e[\])E]", context.case.expression):
+        return
+    ends = set()
+    for node in context.nodes:
+        if not isinstance(node, Repeat) or not is_digit(node.item, context.parsed.flags):
+            continue
+        behind = context.after.get(node)
+        if not _is_decimal_part(behind) and _mark(behind) not in (".", ","):
+            decimals = next(filter(_is_decimal_part, context.facts.around(node)), node)
+            ends.add(decimals.span[1])
+    for place in sorted(ends):
+        near = context.near_span((place, place)) / 4
+        yield context.splice((place, place), _EXPONENT, f"a number may have an exponent: {_EXPONENT}", 0.8 + near)
+
+
+_SCIENTIFIC = compiled_later(r"\d[eE][+-]?\d+(?!\w)")
+
 _POINT_BETWEEN = compiled_later(r"(\\d|\[0-9\])\+\\\.\?\1\+")
 
 
@@ -377,6 +402,7 @@ def decimals_whole(context: RepairContext) -> Iterator[Proposal]:
 RULES = (
     decimals_whole,
     exponent,
+    exponent_lacking,
     number_forms,
     all_decimals,
     all_signed,

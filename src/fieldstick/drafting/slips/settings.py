@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from fieldstick.drafting.context import Proposal
 from fieldstick.drafting.phrases import phrase
 from fieldstick.engines.probing import compiled_by_engine, found_within
-from fieldstick.syntax.tree import Anchor, CharClass, Dot, Look, literal_of, once, spelled
+from fieldstick.syntax.tree import Anchor, Character, CharClass, Dot, Look, literal_of, once, spelled
 
 if TYPE_CHECKING:
     import re
@@ -23,7 +23,8 @@ def flags(context: RepairContext) -> Iterator[Proposal]:
     now = context.parsed.flags
     if "ignore-case" not in now:
         case = replace(context.case, flags=context.case.flags | {"ignore-case"})
-        yield Proposal(case, "ignore case (flag ignore-case)", 1.05 if _is_one_class(context) else 0.9)
+        cost = 1.35 if _has_look_alike(context) else 1.05 if _is_one_class(context) else 0.9
+        yield Proposal(case, "ignore case (flag ignore-case)", cost)
     if "dotall" not in now and "\n" in context.case.text:
         case = replace(context.case, flags=context.case.flags | {"dotall"})
         asked = [once(each.node) for each in context.trace.wanted]
@@ -42,6 +43,14 @@ def flags(context: RepairContext) -> Iterator[Proposal]:
     if "verbose" in context.case.flags:
         case = replace(context.case, flags=context.case.flags - {"verbose"})
         yield Proposal(case, "take blanks in the expression as themselves (without the flag verbose)", 1.2)
+
+
+def _has_look_alike(context: RepairContext) -> bool:
+    """Tell whether the match stopped at a character that is another, and no letter of the other case, as a micro sign
+    and a Greek letter are, of which one is taken for the other where case is ignored.
+    """
+    asked = [each.node.character for each in context.trace.wanted if isinstance(each.node, Character)]
+    return any(each.casefold() == context.found.casefold() and each.swapcase() != context.found for each in asked)
 
 
 def _is_one_class(context: RepairContext) -> bool:
@@ -84,6 +93,7 @@ def _start_of(compiled: re.Pattern[str], text: str) -> int | None:
 
 
 def anchors(context: RepairContext) -> Iterator[Proposal]:
+    yield from _both_edges(context)
     for node in context.nodes:
         if isinstance(node, Anchor):
             words = f"without {node.spelling}, which asks for {phrase(node, context.parsed.flags)}"
@@ -95,6 +105,20 @@ def anchors(context: RepairContext) -> Iterator[Proposal]:
             yield replace(made, cost=made.cost - 0.15) if _stands_alone(made.case) else made
         elif isinstance(node, Look):
             yield context.splice(node.span, "", f"without {spelled(node)}", 1.9 + context.near(node) / 2)
+
+
+def _both_edges(context: RepairContext) -> Iterator[Proposal]:
+    """An expression held to both edges of what it is looked for in."""
+    edges = [each for each in context.nodes if isinstance(each, Anchor) and each.spelling in ("^", "$", r"\A", r"\Z")]
+    ends = [(each.span[0] == 0, each.span[1] == len(context.case.expression)) for each in edges]
+    if ends != [(True, False), (False, True)] or edges[0].spelling == "$" or edges[1].spelling == "^":
+        return
+    words = f"without {edges[0].spelling} and {edges[1].spelling}: others may stand before and behind it"
+    made = context.splice_all([(each.span, "") for each in edges], words, 1.15)
+    if context.case.reach == "whole":
+        anywhere = replace(made.case, reach="anywhere")
+        made = Proposal(anywhere, f"{words} (reach anywhere)", made.cost + 0.1 + 0.3 * bool(context.held))
+    yield replace(made, cost=made.cost - 0.15) if _stands_alone(made.case) else made
 
 
 def _stands_alone(case: MatchCase) -> bool:

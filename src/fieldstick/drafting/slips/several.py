@@ -10,6 +10,7 @@ from fieldstick.drafting.context import class_spelling, class_with, escaped, qua
 from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.slips.amounts import looser, repeats, shortening
 from fieldstick.drafting.slips.numbers import DECIMALS
+from fieldstick.drafting.slips.texts import look_alike
 from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import Character, CharClass, Group, Repeat, Shorthand, spelled
 
@@ -141,19 +142,60 @@ def all_marked(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice_all([((each.span[1], each.span[1]), new) for each in nodes], words, 0.95)
 
 
+def all_look_alikes(context: RepairContext) -> Iterator[Proposal]:
+    """Marks of which the text has look-alikes, not the same at each place: quotes that open and those that close."""
+    text = context.case.text
+    written = {each.character for each in context.nodes if isinstance(each, Character)}
+    for mark in sorted(each for each in written if not each.isalnum()):
+        nodes = [
+            each
+            for each in context.nodes
+            if isinstance(each, Character) and each.character == mark and not context.facts.is_in_class(each)
+        ]
+        found = [each for each in text if each == mark or (each not in written and look_alike(each, mark))]
+        if not 1 < len(found) == len(nodes) or not {*found} - {mark}:
+            continue
+        known = f"{character_words(mark)} and what the text has in its place look alike"
+        instead = [escaped(each) for each in found]
+        either = [
+            new if each == mark else f"[{new}{class_spelling(mark)}]" for each, new in zip(found, instead, strict=True)
+        ]
+        for new, cost in ((either, 0.85), (instead, 0.95)):
+            places = [(each.span, spelling) for each, spelling in zip(nodes, new, strict=True)]
+            yield context.splice_all(places, f"{known}: {' and '.join(dict.fromkeys(new))}", cost)
+
+
 _IN_QUOTES = compiled_later(r"(\\?([\"'`]))((?:\((?:\?P<\w+>|\?:)?)*)(\\w[+*])(\)*)(?=\1)")
 
 
-def all_quoted(context: RepairContext) -> Iterator[Proposal]:
-    """Words in quotes, several of them: what stands in quotes may be anything but one."""
+def quoted(context: RepairContext) -> Iterator[Proposal]:
+    """Words in quotes, one or several of them: what stands in quotes may be anything but one."""
     found = list(_IN_QUOTES.finditer(context.case.expression))
-    if len(found) < 2 or len({each[2] for each in found}) > 1:
+    if not found or len({each[2] for each in found}) > 1:
         return
     quote = found[0][2]
-    for amount, cost in (("+", 1.0), ("*", 1.02)):
+    for amount, cost in (("+", 0.0), ("*", 0.1)):
         new = f"[^{quote}]{amount}"
-        words = f"what stands in quotes may be anything but {quote}, each time: {new}"
-        yield context.splice_all([(each.span(4), new) for each in found], words, cost)
+        words = f"what stands in quotes may be anything but {quote}"
+        if len(found) > 1:
+            yield context.splice_all([(each.span(4), new) for each in found], f"{words}, each time: {new}", 1.0 + cost)
+        for each in found if 2 * quote not in context.case.text else ():
+            near = context.near_span(each.span(4)) / 4
+            yield context.splice(each.span(4), new, f"{words}: {new}", ALONE_IN_QUOTES + cost + near)
 
 
-RULES = (all_wider, all_quoted, each_several, all_bounds, all_marked, all_lacking, all_looser, all_several)
+ALONE_IN_QUOTES = 0.84
+"""What it costs that words in one pair of quotes are to be anything but a quote."""
+
+
+RULES = (
+    all_wider,
+    all_look_alikes,
+    quoted,
+    each_several,
+    all_bounds,
+    all_marked,
+    all_lacking,
+    all_looser,
+    all_several,
+)

@@ -28,6 +28,11 @@ CUT = 0.3
 """What several words cost more that begin or end within a word of the text."""
 
 
+def cuts_decimals(text: str, own: str) -> bool:
+    """Tell whether part of a text ends at the mark of decimals, with these behind it."""
+    return re.search(r"\d[.,]\Z", own) is not None and text.partition(own)[2][:1].isdigit()
+
+
 def cuts_run(text: str, piece: str) -> bool:
     """Tell whether a piece of a text begins, or ends, within a word or a number of it."""
     at = text.find(piece)
@@ -116,9 +121,15 @@ def text_repeated(context: RepairContext) -> Iterator[Proposal]:
 
 
 def text_marks(context: RepairContext) -> Iterator[Proposal]:
-    """A mark of the text that stands several times, where the expression has another as often."""
+    """A mark of the text that stands several times, where the expression has another as often; look-alikes of one."""
     text = context.case.text
     written = {each.character for each in context.nodes if isinstance(each, Character) and not each.character.isalnum()}
+    for new in sorted(written):
+        odd = {each for each in text if each not in written and not each.isalnum() and look_alike(each, new)}
+        if len(odd) > 1:
+            words = f"write {character_words(new)} in the place of what looks like it in the text, each time"
+            plain = "".join(new if each in odd else each for each in text)
+            yield Proposal(replace(context.case, text=plain), words, 0.9)
     for old in [each for each, count in Counter(text).items() if count > 1 and not each.isalnum()]:
         for new in sorted(written - {old}):
             if old not in written and new not in text:

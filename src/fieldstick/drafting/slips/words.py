@@ -192,8 +192,14 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
             cost -= 0.28 * (new in others)
             if not context.facts.is_repeated(node):
                 yield context.splice(node.span, new, f"white space varies there: {new}", cost + near)
+    runs = re.findall(r"\s+", context.case.text)
+    wider = [node for node, run in zip(blanks, runs, strict=False) if run != " "]
+    if 1 < len(wider) < len(blanks):
+        for new, cost in ((" +", 1.09 + so), (r"\s+", 1.11)):
+            places = [(each.span, new) for each in wider]
+            yield context.splice_all(places, f"white space varies in {len(wider)} places: {new}", cost)
     if len(blanks) > 1:
-        for new, cost in ((" +", 1.1 + so), (r"\s+", 1.12), (r"\s*", 1.3)):
+        for new, cost in ((" +", 1.12 + so), (r"\s+", 1.14), (r"\s*", 1.3)):
             yield context.splice_all(
                 [(each.span, new) for each in blanks], f"white space varies: {new} for each blank", cost
             )
