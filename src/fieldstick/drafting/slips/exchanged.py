@@ -340,7 +340,7 @@ def _blanks(text: str) -> Iterator[int]:
     return (at for at, character in enumerate(text) if character.isspace())
 
 
-def _with_any_digits(text: str) -> str:
+def with_any_digits(text: str) -> str:
     """Return an expression for texts like one, of which the digits may be any and a sign the other."""
     made = ""
     for is_digit, run in groupby(text, key=str.isdigit):
@@ -389,7 +389,7 @@ def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, 
     yield from _marks_differ(context, span, found)
     beside_digits = context.case.expression[span[1] :].startswith((r"\d", "[0-9]"))
     if found.lacks and any(map(str.isdigit, found.has)) and not (plain.isdigit() and beside_digits):
-        any_digits, likely = _with_any_digits(new), 1.5 if plain.isdigit() else 1.3
+        any_digits, likely = with_any_digits(new), 1.5 if plain.isdigit() else 1.3
         made = any_digits if re.fullmatch(any_digits, plain) else f"(?:{written}|{any_digits})"
         yield context.splice(span, made, f"{words}, with any digits: {made}", likely + near)
     yield from _numbered(context, span, plain, new)

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import class_spelling, escaped_text, optional_text, quantifier, takes
 from fieldstick.drafting.phrases import text_words
+from fieldstick.drafting.slips.exchanged import with_any_digits
 from fieldstick.drafting.slips.extent import KINDS
 from fieldstick.drafting.slips.framing import PAIRS
 from fieldstick.drafting.slips.numbers import DECIMALS
@@ -87,6 +88,9 @@ def _optional_of_a_kind(context: RepairContext, span: Span, taken: Taken, near: 
     words = [each for each in runs if each.isalnum()]
     marks = len(runs) - len(words)
     if not words or len(runs) > (4 if len(words) > 1 else 6):
+        if len(words) > 1 and re.fullmatch(r" [\w ,]+", own) and context.held:
+            optional = f"(?:{with_any_digits(own)})?"
+            yield context.splice(span, optional, f"there is {text_words(own)} in the text: {optional}", 1.15 + near)
         return
     what = f"there is {text_words(own)} in the text"
     # That it may be lacking is known where another text lacks it.

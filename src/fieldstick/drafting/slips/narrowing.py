@@ -309,6 +309,9 @@ def _tighter(context: RepairContext, node: Repeat, *, alone: bool) -> Iterator[P
             few = 0.2 * (len(took.others) < 2 and node.most is None)
             # Several of one length are of that length.
             exact = 1.0 if low == high and len(took.others) > 1 else 1.15
+            if not took.own and low > 1 and node.most is not None and node.most > 1:
+                once = quantifier(1, node.most) + mark
+                yield context.splice(span, once, f"{what} came 0 times; ask for one at least: {once}", 1.05)
             yield context.splice(
                 span, bound, f"{what} came {_times(len(took.own))}; ask for {low}: {bound}", 1.1 + few + vague
             )

@@ -29,16 +29,17 @@ _POSIX = {each.lower(): inside for each, (inside, _) in _PROPERTIES.items() if l
 _ESCAPES = {
     r"\h": r"[ \t]", r"\R": r"(?:\r\n|[\n\r])", r"\z": r"\Z", r"\<": r"\b", r"\>": r"\b", r"\y": r"\b", r"\m": r"\b",
     r"\M": r"\b", r"\i": r"[^\W\d]", r"\c": r"[\w.:-]", r"\l": "[a-z]", r"\u": "[A-Z]", r"\K": "",
+    r"\G": "", r"\N": ".", r"\X": ".", r"\e": r"\x1b",
 }  # fmt: skip
 """Escapes of other engines, and what means the same here, or nearly."""
 
 _FOREIGN = (
-    r"(?P<posix>\[:(?P<class>\w+):\])|(?P<property>\\p(?:\{(?P<long>\w+)\}|(?P<short>[A-Z])))"
+    r"(?P<posix>\[:(?P<class>\w+):\])|(?P<property>\\(?P<not>[pP])(?:\{(?P<long>\w+)\}|(?P<short>[A-Z])))"
     r"|(?P<code>\\[xu]\{(?P<hex>[0-9A-Fa-f]{1,6})\})|(?P<quoted>\\Q(?P<inner>.*?)(?:\\E|$))"
-    r"|(?P<group>\(\?(?:<(?P<angled>[A-Za-z_]\w*)>|'(?P<ticked>[A-Za-z_]\w*)'))"
+    r"|(?P<group>\(\?(?:<(?P<angled>[A-Za-z_]\w*)>|P?'(?P<ticked>[A-Za-z_]\w*)'))|(?P<reset>\(\?\|)"
     r"|(?P<back>\\[kg](?:<(?P<name>\w+)>|\{(?P<braced>\w+)\}|'(?P<quotes>\w+)'))|(?P<escape>\\.)|(?P<other>.)"
 )
-_SIGNS = ("[:", r"\p", r"\x{", r"\u{", r"\Q", "(?<", "(?'", r"\k", r"\g", *_ESCAPES)
+_SIGNS = ("[:", r"\p", r"\P", "(?|", "(?P'", r"\x{", r"\u{", r"\Q", "(?<", "(?'", r"\k", r"\g", *_ESCAPES)
 """What is in every expression that has a piece of another notation."""
 
 
@@ -84,17 +85,28 @@ def _one(found: re.Match[str], *, in_class: bool) -> str | None:
         return _POSIX.get(found["class"].lower())
     if found["property"]:
         known = _PROPERTIES.get(found["long"] or found["short"])
-        return None if known is None else known[0 if in_class else 1]
+        if known is None or (in_class and found["not"] == "P"):
+            return None
+        return known[0] if in_class else known[1] if found["not"] == "p" else _negated(known[1])
     if found["code"]:
         return escaped_text(chr(min(int(found["hex"], 16), 0x10FFFF)))
     if found["quoted"]:
         return escaped_text(found["inner"])
+    if found["reset"]:
+        return "(?:"
     if found["group"]:
         return f"(?P<{found['angled'] or found['ticked']}>"
     if found["back"]:
         name = found["name"] or found["braced"] or found["quotes"]
         return f"\\{name}" if name.isdecimal() else f"(?P={name})"
     return _ESCAPES.get(piece) if (piece := found["escape"]) and not in_class else None
+
+
+def _negated(spelling: str) -> str:
+    """Return the class of all characters that a class or a shorthand does not take."""
+    if not spelling.startswith("["):
+        return spelling.swapcase() if spelling.startswith("\\") else f"[^{spelling}]"
+    return f"[{spelling[2:]}" if spelling.startswith("[^") else f"[^{spelling[1:]}"
 
 
 RULES = (other_notation,)

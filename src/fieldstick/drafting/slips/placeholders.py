@@ -52,6 +52,9 @@ def _file_name(case: MatchCase) -> Iterator[Proposal]:
     """`*` for any characters and `?` for one, as in names of files."""
     if "\\" in case.expression or re.fullmatch(_FILE_NAME, case.expression) is None:
         return
+    if "**" in case.expression and "/" not in case.expression:
+        # Twice it stands for folders alone.
+        return
     meant = {"*": ".*", "?": "."}
     made = "".join(meant.get(each) or escaped(each) for each in case.expression)
     words = f"* and ? stand for others as they do in names of files: {made}"

@@ -249,8 +249,9 @@ def _ranges(case: MatchCase) -> Iterator[Proposal]:
                 yield _spliced(
                     case, *found.span(), f"{low.swapcase()}-{high}", f"{words}: {low.swapcase()}-{high}", 0.75
                 )
-            # Between a small letter and a capital stand the marks [\]^_`, which nobody means.
-            turned = 1.2 if low.isalpha() and high.isalpha() and low.islower() != high.islower() else 0.6
+            # Between a small letter and a capital stand the marks [\]^_`, which nobody means; before letters others.
+            letters = low.isalpha() and high.isalpha() and low.islower() != high.islower()
+            turned = 1.2 if letters or low.isalpha() != high.isalpha() else 0.6
             yield _spliced(case, *found.span(), f"{high}-{low}", f"{words}: {high}-{low}", turned)
             words = f"the hyphen in {found[0]} is meant as itself: {low}\\-{high}"
             yield _spliced(case, *found.span(), f"{low}\\-{high}", words, 0.65 if "-" in case.text else 0.9)
@@ -331,6 +332,11 @@ def _looks_behind(case: MatchCase) -> Iterator[Proposal]:
         if once not in (bare, inner):
             new = f"{opening}{once})"
             yield _spliced(case, *found.span(), new, f"a look-behind has a fixed width: {new}", 0.45)
+        # What is of any length may be there, and need not.
+        fewer = re.sub(r"(?:\\.|\[[^\]]*\]|[^\\\[\]()])[*+](?=$|\|)", "", inner)
+        if fewer not in (bare, inner, ""):
+            new = f"{opening}{fewer})"
+            yield _spliced(case, *found.span(), new, f"a look-behind has a fixed width: {new}", 0.65)
         if bare != inner:
             new = f"{opening}{bare})"
             yield _spliced(case, *found.span(), new, f"a look-behind has a fixed width: {new}", 0.6)
@@ -355,9 +361,11 @@ def _group_names(case: MatchCase) -> Iterator[Proposal]:
                 for end in range(letters.end(), 0, -1):
                     new = f"(?P<{name[:end]}>"
                     words = f"the name of a group ends with >: {new}"
-                    yield _spliced(
-                        case, found.start(), found.start(1) + end, new, words, 0.5 + 0.02 * (letters.end() - end)
-                    )
+                    ended, cost = found.start(1) + end, 0.5 + 0.02 * (letters.end() - end)
+                    yield _spliced(case, found.start(), ended, new, words, cost)
+                    if re.match(r"[:=)\]} '\"]", case.expression[ended:]):
+                        # Another mark ends it.
+                        yield _spliced(case, found.start(), ended + 1, new, words, cost - 0.01)
             continue
         plain = re.sub(r"\W+", "_", name).strip("_")
         plain = f"n{plain}" if plain[:1].isdigit() else plain
@@ -374,7 +382,12 @@ def _group_names(case: MatchCase) -> Iterator[Proposal]:
 
 
 def _unopened(case: MatchCase) -> Iterator[Proposal]:
-    """`?P<site>…)` and `\\(?P<site>…)` written for `(?P<site>…)`."""
+    """`?P<site>…)` and `\\(?P<site>…)` written for `(?P<site>…)`, and `?:…` for `(?:…)`."""
+    begun = re.match(r"\?(?:[:!=]|<[!=])", case.expression)
+    if begun is not None:
+        words = f"a group is opened by a parenthesis: ({begun[0]}"
+        yield _spliced(case, 0, 0, "(", words, 0.5)
+        yield _spliced(case, 0, len(case.expression), f"({case.expression})", words, 0.52)
     for found in _UNOPENED.finditer(case.expression):
         at = found.start()
         if found[1]:

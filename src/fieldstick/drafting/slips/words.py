@@ -13,7 +13,7 @@ from fieldstick.drafting.context import Proposal, class_spelling, escaped
 from fieldstick.drafting.phrases import character_words, text_words
 from fieldstick.drafting.slips.texts import ascii_double, look_alike
 from fieldstick.engines.probing import character_test
-from fieldstick.syntax.tree import Anchor, Character, Repeat, Shorthand, spelled
+from fieldstick.syntax.tree import Anchor, Character, Repeat, Sequence, Shorthand, literal_of, spelled, without_asides
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -205,4 +205,23 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
             )
 
 
-RULES = (blanks_vary, looks_alike, other_form, other_case, misspelled, missing_character, other_character)
+def blanks_at_edges(context: RepairContext) -> Iterator[Proposal]:
+    """Blanks around a word that is looked for anywhere, which may stand at an edge of the text, or beside a mark."""
+    tree = context.parsed.tree
+    items = without_asides(tree.items) if isinstance(tree, Sequence) and context.case.reach == "anywhere" else ()
+    edges = [each for each in (*items[:1], *items[-1:]) if literal_of(each) == " "]
+    if edges and len(items) > len(edges):
+        words = r"a word begins or ends there, without a blank beside it: \b"
+        yield context.splice_all([(each.span, r"\b") for each in edges], words, 0.9)
+
+
+RULES = (
+    blanks_at_edges,
+    blanks_vary,
+    looks_alike,
+    other_form,
+    other_case,
+    misspelled,
+    missing_character,
+    other_character,
+)

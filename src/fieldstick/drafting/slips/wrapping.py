@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import MatchCase, RepairContext
 
 _DELIMITED = compiled_later(r"(?:m|qr)?([/~#!@%|])(?P<inner>.+)\1(?P<flags>[a-zA-Z]*)", re.DOTALL)
+_SUBSTITUTED = compiled_later(r"s([/~#!@%|])(?P<inner>.+?)(?<!\\)\1.*\1(?P<flags>[gimsxe]*)", re.DOTALL)
 _QUOTED = compiled_later(r"(?:[rRuUbBfF]{0,2}|[@$])(\"{3}|'{3}|\"|'|`)(?P<inner>.+)\1", re.DOTALL)
 _CALL = compiled_later(r"[A-Za-z_][\w.]*\([rRuUbB]{0,2}(\"|'|`)(?P<inner>.+)\1[^()\"']*\)?;?", re.DOTALL)
 _FLAGS = {"i": "ignore-case", "m": "multiline", "s": "dotall", "x": "verbose"}
@@ -37,11 +38,18 @@ def unwrapped(case: MatchCase) -> Iterator[Proposal]:
         named = f" (flag {', '.join(sorted(flags - case.flags))})" if flags != case.flags else ""
         words = f"{outside} encloses an expression in another language, and is no part of it{named}: {inner}"
         yield Proposal(replace(case, expression=inner, flags=frozenset(flags)), words, 0.4)
+    substituted = _SUBSTITUTED.fullmatch(expression)
+    if substituted is not None and not case.text.startswith("s" + substituted[1]):
+        flags = case.flags | {_FLAGS[each] for each in substituted["flags"] if each in _FLAGS}
+        words = f"what is put in its place is no part of the expression: {substituted['inner']}"
+        yield Proposal(replace(case, expression=substituted["inner"], flags=frozenset(flags)), words, 0.4)
     # A quote is escaped in some programs.
     quoted = _QUOTED.fullmatch(expression.replace('\\"', '"')) or _CALL.fullmatch(expression)
     if quoted is not None and not case.text.startswith(quoted[1]):
         words = f"the quotes are those of a program, and no part of the expression: {quoted['inner']}"
-        yield Proposal(replace(case, expression=quoted["inner"]), words, 0.4)
+        bare = replace(case, expression=quoted["inner"])
+        yield Proposal(bare, words, 0.4)
+        yield from undoubled(bare, 0.42)
     yield from undoubled(case, 0.6)
 
 
