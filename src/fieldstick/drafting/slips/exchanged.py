@@ -380,10 +380,12 @@ def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, 
     blanks_alone = bool(plain.strip()) and "".join(plain.split()) == "".join(new.split())
     if blanks_alone and len(found.before) < min(len(plain), len(new)):
         made = _with_blanks(plain, new)
-        yield context.splice(span, made, f"white space varies there: {made}", 0.9 + near)
-        if all(each == " " for each in re.findall(r"\s+", f"{plain}|{new}")):
-            single = made.replace(r"\s*", " ?").replace(r"\s+", " ")
-            yield context.splice(span, single, f"a blank may be there: {single}", 1.15 + near)
+        # Of one blank it is rather one.
+        single = all(each == " " for each in re.findall(r"\s+", f"{plain}|{new}"))
+        yield context.splice(span, made, f"white space varies there: {made}", (1.02 if single else 0.9) + near)
+        if single:
+            made = made.replace(r"\s*", " ?").replace(r"\s+", " ")
+            yield context.splice(span, made, f"a blank may be there: {made}", 0.95 + near)
     if not (found.lacks and found.has) and plain.strip():
         yield from _one_has_more(context, span, found, new)
     yield from _marks_differ(context, span, found)
@@ -455,6 +457,7 @@ def _one_has_more(context: RepairContext, span: Span, found: Differing, new: str
         return
     made = found.around(optional_text(piece))
     cost = 1.1 + _instance(context, span, found) + near + CUT * cuts_decimals(context.case.text, new)
+    cost += BESIDE_OPTIONS / 2 * (" " in piece and _is_at_edge_of_option(context, span, found))
     yield context.splice(span, made, f"{text_words(piece)} need not be there: {made}", cost)
 
 

@@ -13,7 +13,7 @@ from fieldstick.drafting.slips.exchanged import with_any_digits
 from fieldstick.drafting.slips.extent import KINDS
 from fieldstick.drafting.slips.framing import PAIRS
 from fieldstick.drafting.slips.numbers import DECIMALS
-from fieldstick.drafting.slips.texts import CUT, cuts_decimals, cuts_word
+from fieldstick.drafting.slips.texts import CUT, cuts_decimals, cuts_run, cuts_word
 from fieldstick.engines.probing import fits
 from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import (
@@ -105,7 +105,10 @@ def _optional_of_a_kind(context: RepairContext, span: Span, taken: Taken, near: 
             yield context.splice(span, captured, f"{what}: {captured}", cost)
     if not marks:
         kind = r"\d" if own.isdigit() else "[a-z]" if own.islower() else "[A-Z]" if own.isupper() else ""
-        beside = context.case.text.partition(own)[0][-1:]
+        before, _, behind = context.case.text.partition(own)
+        beside = before[-1:]
+        if len(own) == 1 and own.isupper() and not beside.isalnum() and behind[:1].isdigit() and context.held:
+            yield context.splice(span, "[A-Z]?", f"{what}: [A-Z]?", cost + 0.15)
         if kind and beside.isalnum() and beside.isdigit() is not own.isdigit():
             if own == "Z" and beside.isdigit():
                 # The sign of universal time (RFC 3339, 5.6).
@@ -209,6 +212,10 @@ def put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposa
     )
     own = taken.own
     near += CUT * (cuts_word(context.case.text, own) + cuts_decimals(context.case.text, own))
+    # Digits that go on before it, or behind it, are those of one number.
+    near += CUT * (own[0].isdigit() and own[-1].isdigit() and cuts_run(context.case.text, own))
+    edge = any(span[0] in (each.span[0], each.span[1]) for each in context.nodes if isinstance(each, Alternation))
+    near += 0.2 * (edge and (" " in own or not (own[:1].isalnum() or own[-1:].isalnum())))
     # A group of one piece, right behind others, is a group for what else was to be in it.
     near -= 0.35 * _begins_idle_group(context, span[0])
     if len(own) <= LONGEST:
