@@ -18,6 +18,7 @@ from fieldstick.drafting.slips import (
     dropping,
     framing,
     holes,
+    instances,
     keys,
     looks,
     notation,
@@ -39,7 +40,8 @@ if TYPE_CHECKING:
 
 _ROOMS = (
     settings, wrapping, notation, notations, placeholders, amounts, several, numbers, classes, choices, words, blanks,
-    order, looks, dropping, framing, holes, keys, texts,
+    order, looks, dropping, framing, holes, instances, keys,
+    texts,
 )  # fmt: skip
 _RULES = tuple(chain.from_iterable(each.RULES for each in _ROOMS))
 

@@ -271,7 +271,7 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...], again: bool)
             marked = mark is not None and not mark.isalnum()
             cut = _cuts_word(items, start) + _cuts_word(items, end)
             units = bisect_right(stops, end) - first
-            cost = (1.1 if marked else 1.3) + 0.05 * (min(units, LONGEST_OPTIONAL) + cut) + 0.2 * cut
+            cost = (1.1 if marked else 1.3) + 0.05 * (min(units, LONGEST_OPTIONAL) + cut) + 0.3 * cut
             last = items[end - 1]
             # A quantifier after the last letter of a word was rather meant for the word.
             cost += 0.2 * (isinstance(last, Repeat) and (literal_of(last.item) or "").isalpha())

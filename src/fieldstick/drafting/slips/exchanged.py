@@ -19,6 +19,7 @@ from fieldstick.drafting.context import (
 )
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.extent import NONE, other_amount
+from fieldstick.drafting.slips.instances import form_of, numbered
 from fieldstick.drafting.slips.texts import CUT, cuts_decimals, cuts_run, cuts_word, look_alike
 from fieldstick.drafting.slips.words import written_so
 from fieldstick.engines.probing import fits
@@ -112,7 +113,7 @@ def _begins_otherwise(context: RepairContext, pieces: Iterable[Node], word: str)
 
 def _word_for_group(context: RepairContext, node: Group, taken: Taken) -> Iterator[Proposal]:
     """A word where a group asks for several pieces: `none` for a number of a ring."""
-    several = isinstance(node.body, Sequence) and any(isinstance(each, Repeat) for each in node.body.items)
+    several = isinstance(node.body, Sequence) and any(isinstance(each, Repeat | Shorthand) for each in node.body.items)
     if not several or node.kind not in ("plain", "capture") or {*taken.wanted} != {taken.own}:
         return
     numbers = any(map(str.isdigit, "".join(taken.held))) and is_word_for_nothing(taken.own)
@@ -274,7 +275,7 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
         likely = (1.05 if alone else 1.2) if added is not None else 1.4 if alike >= 0.5 else 1.55
         likely += MORE_PLACES * (max(_places_apart(plain, new), 1) - 1) + OWN_DIGITS * _has_digits_more(plain, new)
         yield put(literal, f"{words}: {literal}", likely + near + shared)
-        yield from _numbered(context, span, plain, new)
+        yield from numbered(context, span, plain, new)
         differing = _differing(plain, new)
         if (differing.lacks, differing.has) == ("s", "") and _is_end_of_word(differing):
             either = differing.around("s?")
@@ -394,7 +395,7 @@ def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, 
         any_digits, likely = with_any_digits(new), 1.5 if plain.isdigit() else 1.3
         made = any_digits if re.fullmatch(any_digits, plain) else f"(?:{written}|{any_digits})"
         yield context.splice(span, made, f"{words}, with any digits: {made}", likely + near)
-    yield from _numbered(context, span, plain, new)
+    yield from numbered(context, span, plain, new)
     if found.lacks and found.has and (found.before or found.after):
         # What both have around it need not be written twice.
         made = found.around(f"(?:{escaped_text(found.lacks)}|{escaped_text(found.has)})")
@@ -413,19 +414,6 @@ def _is_at_edge_of_option(context: RepairContext, span: Span, found: Differing) 
         (start == span[0] and not found.before) or (end == span[1] and not found.after)
         for start, end in context.options
     )
-
-
-def _numbered(context: RepairContext, span: Span, plain: str, new: str) -> Iterator[Proposal]:
-    """A run of characters that has another number: `C\\d` for `C3`, where the text has `C4`."""
-    own, others = re.split(r"(\d+)", plain), re.split(r"(\d+)", new)
-    if own[::2] != others[::2] or not any(own[::2]):
-        return
-    made = ""
-    for one, other in zip(own, others, strict=True):
-        sizes = (len(one), len(other))
-        made += escaped_text(one) if one == other else rf"\d{quantifier(min(sizes), max(sizes))}"
-    words = f"{text_words(new.strip())} has another number than {text_words(plain.strip())}: {made}"
-    yield context.splice(span, made, words, 1.1 + context.near_span(span) / 4)
 
 
 def _is_end_of_word(found: Differing) -> bool:
@@ -580,27 +568,10 @@ def _option_like_another(context: RepairContext, node: Alternation, taken: Taken
 def _of_one_form(context: RepairContext, node: Alternation, taken: Taken) -> Iterator[Proposal]:
     """`B07|C12` for `[A-Z]\\d{2}`: options that are instances of one form, as what the text has is."""
     written = [literal_of(each) or "" for each in node.options]
-    forms = {_form_of(each) for each in (*written, *taken.wanted)}
+    forms = {form_of(each) for each in (*written, *taken.wanted)}
     if len(forms) == 1 and r"\d" in (form := forms.pop()):
         words = f"{text_words(taken.own)} and the options of {spelled(node)} are of one form: {form}"
         yield context.splice(node.span, form, words, 1.1 + context.near(node) / 4)
-
-
-def _form_of(text: str) -> str:
-    """Return an expression for texts that have letters and digits where one has them, and the same marks."""
-    made = ""
-    for kind, run in groupby(text, key=_kind_of):
-        size = len(list(run))
-        made += kind + quantifier(size, size) if kind in _KINDS else escaped(kind) * size
-    return made
-
-
-_KINDS = ("[A-Z]", "[a-z]", r"\d")
-
-
-def _kind_of(character: str) -> str:
-    kinds = (character.isupper(), character.islower(), character.isdecimal())
-    return next((kind for kind, has in zip(_KINDS, kinds, strict=True) if has and character.isascii()), character)
 
 
 def _led(items: Iterable[Node]) -> Iterator[Character]:

@@ -169,7 +169,7 @@ def other_brackets(context: RepairContext) -> Iterator[Proposal]:
             made = f"{left}{inner}{right}" if held else inner
             yield context.splice(span, made, f"{spelled(one)} and {spelled(other)} need not be there: {made}", 0.95)
         for opening, ending in _OPENING.items():
-            if opening in text and ending in text and opening not in expression.replace("(?", ""):
+            if opening in text and ending in text and opening not in {each.character for each in written}:
                 left, right = escaped(opening), escaped(ending)
                 if held:
                     left = f"[{class_spelling(one.character)}{class_spelling(opening)}]"

@@ -114,10 +114,10 @@ def _both_edges(context: RepairContext) -> Iterator[Proposal]:
     if ends != [(True, False), (False, True)] or edges[0].spelling == "$" or edges[1].spelling == "^":
         return
     words = f"without {edges[0].spelling} and {edges[1].spelling}: others may stand before and behind it"
-    made = context.splice_all([(each.span, "") for each in edges], words, 1.15)
+    made = context.splice_all([(each.span, "") for each in edges], words, 1.15 + 0.2 * bool(context.held))
     if context.case.reach == "whole":
         anywhere = replace(made.case, reach="anywhere")
-        made = Proposal(anywhere, f"{words} (reach anywhere)", made.cost + 0.1 + 0.3 * bool(context.held))
+        made = Proposal(anywhere, f"{words} (reach anywhere)", made.cost + 0.1 + 0.1 * bool(context.held))
     yield replace(made, cost=made.cost - 0.15) if _stands_alone(made.case) else made
 
 

@@ -96,11 +96,17 @@ def text_misspelled(context: RepairContext) -> Iterator[Proposal]:
             continue
         near = _misspelled(word)
         for found in there:
-            if found[0] in near:
+            if found[0] in near or _is_slip_of_hand(found[0], word):
                 words = f"write {word} in the place of {found[0]} in the text"
                 known = _is_odd_one_out(context) and all(word in each for each in context.held)
-                likely = 0.8 if known else 1.3
+                # Another letter makes another word more readily than one too few.
+                likely = (0.8 if known else 1.3) + 0.2 * (found[0] not in near)
                 yield context.retext(*found.span(), word, words, likely)
+
+
+def _is_slip_of_hand(one: str, other: str) -> bool:
+    """Tell whether two words of some length differ in one letter."""
+    return len(one) == len(other) >= SHORTEST and sum(map(str.__ne__, one, other)) == 1
 
 
 def _misspelled(word: str) -> set[str]:
@@ -168,9 +174,13 @@ def text_characters(context: RepairContext) -> Iterator[Proposal]:
             yield context.retext(at, at + 1, digit, words, 0.9)
         if found:
             alike = exact and (sample.isascii() or sample == DEGREE) and look_alike(found, sample)
+            alike = alike or (exact and any(found in each and sample in each for each in _ASCII_DOUBLES))
             words = f"write {what} in the place of {character_words(found)} in the text"
             yield context.retext(at, at + 1, sample, words, 1.2 if alike else 1.8 - odd if exact else 2.1)
 
+
+_ASCII_DOUBLES = ("lI1|", "O0o")
+"""ASCII characters that look like each other in many fonts."""
 
 _DOUBLES = {
     one: other

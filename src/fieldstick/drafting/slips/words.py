@@ -194,7 +194,7 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice(node.span, new, f"white space varies there: {new}", cost + near)
     runs = re.findall(r"\s+", context.case.text)
     wider = [node for node, run in zip(blanks, runs, strict=False) if run != " "]
-    if 1 < len(wider) < len(blanks):
+    if 1 < len(wider) < len(blanks) == len(runs):
         for new, cost in ((" +", 1.09 + so), (r"\s+", 1.11)):
             places = [(each.span, new) for each in wider]
             yield context.splice_all(places, f"white space varies in {len(wider)} places: {new}", cost)
