@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.drafting.context import escaped_text
-from fieldstick.drafting.proposals.literal_numbers import are_literal, literals_of, parted
+from fieldstick.drafting.proposals.literal_numbers import are_literal, parted, literals_of, parted
 from fieldstick.drafting.proposals.numerals import digits_of, loosely_grouped, number_of
 from fieldstick.drafting.proposals.quoting import enclosed_by
 from fieldstick.drafting.proposals.spelling import LEVELS, Level, amount_of, class_of, kind_of, never_first
@@ -52,7 +52,10 @@ LITERALS = st.from_regex(
 )
 
 
-@given(st.lists(LITERALS, min_size=1, max_size=14).filter(are_literal))
+NUMBERS = LITERALS.filter(lambda each: parted(each.lstrip("+-") if each[1:] else each) is not None)
+
+
+@given(st.lists(NUMBERS, min_size=1, max_size=14).filter(are_literal))
 def test_numbers_of_programs_are_taken_and_nothing_without_a_digit(values: list[str]) -> None:
     spelled = literals_of(values)
     assert [each for each in values if not re.fullmatch(spelled, each)] == [], spelled

@@ -32,6 +32,7 @@ _TRUTHS = "(?:true|false|null|True|False|TRUE|FALSE|NULL)"
 SLOTS: tuple[tuple[str, str], ...] = (
     ("timestamp", r"\d{4}-\d\d-\d\dT\d\d:\d\d(?::\d\d(?:[.,]\d+)?)?(?:Z|[+-]\d\d:?\d\d)?"),
     ("timestamp", r"\d{1,2}/[A-Z][a-z]{2}/\d{4}:\d\d:\d\d:\d\d|(?<![\w.-])\d{8}(?:T\d{6}Z?|[-_]\d{6})(?![\w-])"),
+    ("timestamp", r"(?<![\w.-])\d{8}[-_]\d{1,2}:\d{1,2}:\d{1,2}(?:[:.,]\d{1,6})?(?![\w:-])"),
     ("date", r"\d{4}[-/.]\d\d[-/.]\d\d|\d{1,2}[./]\d{1,2}[./](?:\d{4}|\d\d)(?![\w+-]|\.\d)"),
     ("time", r"\d{1,2}:\d\d(?::\d\d(?:[.,]\d+)?)?(?:Z|[+-]\d\d:?\d\d)?(?!\w|:\w|[.]\d|,\d{3}\b)"),
     ("address", r"[a-z][a-z+.-]*://\S+|\d{1,3}(?:\.\d{1,3}){3}(?::\d+)?(?![\w.])"),
@@ -71,6 +72,8 @@ _MONTH = compiled_later(
     rf"|\b{_WEEKDAY}\d{{1,2}} {_NAMED}(?: \d{{4}})?\b(?P<later> \d\d:\d\d:\d\d\b(?: [+-]\d{{4}}\b)?)?"
 )
 """A day with the name of its month, with a time or without."""
+_WITHOUT_YEAR = compiled_later(r"(?<![\w.:/-])\d\d[-./]\d\d \d\d:\d\d:\d\d(?:[.,]\d{1,6})?(?![\w:.-])")
+"""A time with a day that has no year."""
 _HALF_OF_DAY = compiled_later(r"(?<![\w:.])\d{1,2}:\d\d(?::\d\d)? ?(?:[AP]M|[ap]m)\b")
 _BYTES = compiled_later(r"(?<![\w:-])[0-9A-Fa-f]{2}(?: {1,2}[0-9A-Fa-f]{2}){3,}(?![\w:-])")
 _A_BYTE = compiled_later(r" (?:\d[A-Fa-f]|[A-Fa-f]\d) [0-9A-Fa-f]{2} [0-9A-Fa-f]{2}(?![\w:-])")
@@ -174,6 +177,8 @@ class LineCutter:
             text = _HALF_OF_DAY.sub(_TIME, text)
         if any(map(text[:HEAD].__contains__, _MONTHS)) and _MONTH.search(text, 0, HEAD):
             text = _MONTH.sub(lambda found: _STAMP if found["time"] or found["later"] else _DATE, text)
+        if _WITHOUT_YEAR.search(text, 0, HEAD):
+            text = _WITHOUT_YEAR.sub(_STAMP, text)
         if CONTINUED in text:
             text = _GOES_ON.sub(f" {_LINES}", text)
         if mark == RECORD:

@@ -108,9 +108,29 @@ def _timestamps() -> Iterator[Special]:
 def _stamps_of_digits() -> Iterator[Special]:
     """Yield timestamps of fourteen digits, parted in the middle, where they can be such."""
     day, time = r"(?:19|20)\d\d(?:0[1-9]|1[0-2])(?:0[1-9]|[12]\d|3[01])", r"(?:[01]\d|2[0-3])[0-5]\d[0-5]\d"
-    for between, zone in (("T", "Z"), ("T", ""), ("-", ""), ("_", "")):
+    for between, zone in (("T", "Z"), ("T", ""), ("-", ""), ("_", ""), (" ", "")):
         spelled, layout = rf"\d{{8}}{between}\d{{6}}{zone}", f"%Y%m%d{between}%H%M%S{zone}"
         yield Special("at", f"{day}{between}{time}{zone}", spelled, {"type": "timestamp", "layout": layout})
+
+
+def _stamps_without_year() -> Iterator[Special]:
+    """Yield times with a day that has no year, which are no values of a type, and those of a day in six digits."""
+    day, month, time = "(?:0[1-9]|[12]\\d|3[01])", "(?:0[1-9]|1[0-2])", r"\d\d:\d\d:\d\d"
+    for mark, (fraction, digits) in product(
+        ("-", r"\.", "/"),
+        ((r"\.\d{6}", r"\.\d{6}"), (r"\.\d{3}", r"\.\d{3}"), (r",\d{3}(?=[\s\]]|$)", r",\d{3}"), ("", "")),
+    ):
+        found = rf"(?:{month}{mark}{day}|{day}{mark}{month}) {time}{fraction}"
+        yield Special("at", found, rf"\d{{2}}{mark}\d{{2}} \d{{2}}:\d{{2}}:\d{{2}}{digits}", {})
+    found = rf"\d\d{month}{day} (?:[01]\d|2[0-3])[0-5]\d[0-5]\d(?= )"
+    yield Special("at", found, r"\d{6} \d{6}", {"type": "timestamp", "layout": "%y%m%d %H%M%S"})
+    for mark in "-_":
+        found = rf"(?:19|20)\d\d{month}{day}{mark}\d{{1,2}}:\d{{1,2}}:\d{{1,2}}"
+        spelled = rf"\d{{8}}{mark}\d{{1,2}}:\d{{1,2}}:\d{{1,2}}"
+        table = {"type": "timestamp", "layout": f"%Y%m%d{mark}%H:%M:%S"}
+        # What comes behind another colon has no zeros before it: it is no fraction of a second.
+        yield Special("at", rf"{found}:\d{{1,3}}", rf"{spelled}:\d{{1,3}}", {})
+        yield Special("at", found, spelled, table)
 
 
 def _stamps_with_weekdays() -> Iterator[Special]:
@@ -185,7 +205,14 @@ SPECIAL: dict[str, Special] = {
                 r"\d{4}-\d{2}-\d{2}_\d{2}-\d{2}-\d{2}",
                 {"type": "timestamp", "layout": "%Y-%m-%d_%H-%M-%S"},
             ),
+            Special(
+                "at",
+                r"\d{4}-\d\d-\d\d_\d\d:\d\d:\d\d",
+                r"\d{4}-\d{2}-\d{2}_\d{2}:\d{2}:\d{2}",
+                {"type": "timestamp", "layout": "%Y-%m-%d_%H:%M:%S"},
+            ),
             *_stamps_of_digits(),
+            *_stamps_without_year(),
             *_stamps_with_weekdays(),
             *_stamps_with_slashes(),
             Special(
@@ -249,9 +276,11 @@ SPECIAL: dict[str, Special] = {
 
 
 _EACH = "|".join(rf"(?P<{name}>{each.found})" for name, each in SPECIAL.items())
-# What all of them begin with is looked at first.
+# What all of them begin with is looked at first. A day with a time may stand behind a point, and an identifier of 128
+# bits behind a hyphen.
 _FOUND = compiled_later(
-    rf"(?<![\w.:-])(?=\d|[A-Z][a-z]{{2}},? |[0-9A-Fa-f]{{2}}:|[0-9A-Fa-f]{{8}}-)(?:{_EACH})(?![\w-]|\.\d|:\w)"
+    r"(?:(?<![\w.:-])|(?<=\.)(?=\d{4}-\d\d-\d\d[T_ ]\d\d[:-]\d\d)|(?<=-)(?=[0-9A-Fa-f]{8}(?:-[0-9A-Fa-f]{4}){3}-))"
+    rf"(?=\d|[A-Z][a-z]{{2}},? |[0-9A-Fa-f]{{2}}:|[0-9A-Fa-f]{{8}}-)(?:{_EACH})(?![\w-]|\.\d|:\w)"
 )
 
 

@@ -7,6 +7,7 @@ from collections import Counter
 from itertools import islice, pairwise, takewhile
 from typing import TYPE_CHECKING
 
+from fieldstick.drafting.context import common_start
 from fieldstick.drafting.proposals.cutting import SPECIAL, tokens_of
 from fieldstick.drafting.proposals.labelled_lines import ReadByKeys, labelled_rows
 from fieldstick.drafting.proposals.parting import by_parting
@@ -96,7 +97,8 @@ def _form(rows: Sequence[ReadByKeys], mark: str) -> list[Form] | None:
     sequences = [keys for keys, _ in Counter(tuple(row.values) for row in rows).most_common()]
     if len(between) != 1 or not FEWEST_KEYS <= len(counts) <= MOST_KEYS:
         return None
-    if len(sequences) == 1 and not rows[0].blanks and not any(map(_has_words, rows)):
+    plain = len(sequences) == 1 and not rows[0].blanks
+    if plain and (not any(map(_has_words, rows)) or any(_is_said([row.values[key] for row in rows]) for key in counts)):
         return None
     return _Keys(rows, mark, between.pop(), sequences, counts).form()
 
@@ -104,6 +106,26 @@ def _form(rows: Sequence[ReadByKeys], mark: str) -> list[Form] | None:
 def _has_words(row: ReadByKeys) -> bool:
     """Tell whether a value is of several words, so that not every blank parts keys."""
     return any(" " in each and each[:1] != '"' for each in row.values.values())
+
+
+FEWEST_OF_STEMS = 8
+"""Values of which it is no chance that each of several words begins alike in all."""
+
+_STEM = compiled_later(r"\W*[^\W\d_]{2}")
+_SMALL_WORD = compiled_later(r"(?<!\S)[a-z]{2,}(?!\S)")
+
+
+def _is_said(values: Sequence[str]) -> bool:
+    """Tell whether values differ and say something in the same words, which others may tell piece by piece."""
+    if len(set(values)) == 1:
+        return False
+    words = set(_SMALL_WORD.findall(values[0]))
+    for each in values:
+        words &= set(_SMALL_WORD.findall(each)) if words else words
+    apart = [each.split(" ") for each in values]
+    if words or len(values) < FEWEST_OF_STEMS or len(set(map(len, apart))) > 1:
+        return bool(words)
+    return sum(_STEM.match(common_start(each)) is not None for each in zip(*apart, strict=True)) > 1
 
 
 class _Keys:

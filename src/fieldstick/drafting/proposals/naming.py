@@ -33,7 +33,7 @@ _UNITS = frozenset(
 _JOINING = frozenset(
     re.split(
         " ",
-        "a after an and are as at but by did every for from had has have in is of on only over than the to "
+        "a after an and are as at because but by did every for from had has have in is of on only over than the to "
         "under up was were will with within",
     )
 )
@@ -141,7 +141,8 @@ def noun_of(before: Before, behind: Sequence[object]) -> str:
     if len(words) < 2 or len(set(words[1])) > 1 or set("".join(words[0])) != {" "}:
         return ""
     noun = words[1][0].lower()
-    return noun if _NOUN.fullmatch(noun) and noun not in _JOINING and noun not in _UNITS else ""
+    is_noun = _NOUN.fullmatch(noun) and noun not in _JOINING and noun not in _UNITS and noun not in LEVELS
+    return noun if is_noun else ""
 
 
 class Before(NamedTuple):

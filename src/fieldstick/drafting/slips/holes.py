@@ -186,14 +186,17 @@ def _rests(context: RepairContext) -> Iterator[Span]:
     for at in range(max(1, len(items) - MOST_RESTS), len(items) - 1):
         if isinstance(items[at], Group | Repeat):
             yield items[at].span[0], items[-1].span[1]
+    # What takes anything behind a value would take the rest of any text.
+    last_open = max(
+        (at for at, item in enumerate(items) if any(isinstance(each, Dot) for each in walk(item))), default=-1
+    )
     for marks in (PARTING, PARTING.strip()):
-        runs = groupby(items, key=partial(_is_one_of, marks))
-        for chunk in (tuple(run) for parts, run in runs if not parts):
-            behind = items[items.index(chunk[-1]) + 1 :]
-            # What takes anything behind it would take the rest of any text.
-            is_open = any(isinstance(each, Dot) for item in behind for each in walk(item))
+        at = 0
+        for parts, run in groupby(items, key=partial(_is_one_of, marks)):
+            chunk = tuple(run)
+            at += len(chunk)
             is_value = len(chunk) > 1 and any(isinstance(each, Group | Repeat) for each in chunk)
-            if is_value and not is_open and not _is_letter(chunk[0]):
+            if not parts and is_value and last_open < at and not _is_letter(chunk[0]):
                 yield chunk[0].span[0], chunk[-1].span[1]
 
 

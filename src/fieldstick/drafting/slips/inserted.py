@@ -124,7 +124,8 @@ def _optional_of_a_kind(context: RepairContext, span: Span, taken: Taken, near: 
     made = "".join(_of_a_kind(context, each) if each.isalnum() else escaped_text(each) for each in runs)
     # What comes behind is rather what may be lacking; marks on both sides that are no pair are those of prose.
     cost += 0.08 * runs[0].isalnum()
-    cost += 0.2 * (not runs[0].isalnum() and not runs[-1].isalnum() and PAIRS.get(runs[0]) != runs[-1])
+    opening = next((each for each in runs if each != " "), "")
+    cost += 0.2 * (not runs[0].isalnum() and not runs[-1].isalnum() and PAIRS.get(opening) != runs[-1])
     alone = not any(each in "/,;.|-" for each in runs)
     if alone and len(words) > 1 and all(map(str.isalpha, words[:-1])) and all(map(str.islower, words[:-1])):
         # What leads to the last word is always the same.

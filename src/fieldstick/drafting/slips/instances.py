@@ -62,10 +62,11 @@ def _common_form(one: str, other: str) -> str | None:
     if kinds[0] != kinds[1] or r"\d" not in kinds[0]:
         return None
     made = ""
+    renumbered = any(run != its for (kind, run), (_, its) in pairs if kind == r"\d")
     for (kind, run), (_, its) in pairs:
         if kind not in _KINDS:
             made += escaped(kind) * len(run) if run == its else rf"{escaped(kind)}+"
-        elif run == its and kind != r"\d":
+        elif run == its and not (renumbered and kind == r"\d"):
             made += run
         else:
             sizes = sorted((len(run), len(its)))

@@ -118,7 +118,10 @@ def _both_edges(context: RepairContext) -> Iterator[Proposal]:
     if context.case.reach == "whole":
         anywhere = replace(made.case, reach="anywhere")
         made = Proposal(anywhere, f"{words} (reach anywhere)", made.cost + 0.1 + 0.1 * bool(context.held))
-    yield replace(made, cost=made.cost - 0.15) if _stands_alone(made.case) else made
+    compiled = compiled_by_engine(made.case.expression, made.case.flags)
+    found = found_within(compiled, context.case.text) if compiled is not None else None
+    if found is not None and found[0] > 0 and found[1] < len(context.case.text):
+        yield replace(made, cost=made.cost - 0.15) if _stands_alone(made.case) else made
 
 
 def _stands_alone(case: MatchCase) -> bool:

@@ -152,8 +152,9 @@ def all_look_alikes(context: RepairContext) -> Iterator[Proposal]:
             for each in context.nodes
             if isinstance(each, Character) and each.character == mark and not context.facts.is_in_class(each)
         ]
-        found = [each for each in text if each == mark or (each not in written and look_alike(each, mark))]
-        if not 1 < len(found) == len(nodes) or not {*found} - {mark}:
+        alike = {each for each in context.characters if each not in written and look_alike(each, mark)}
+        found = [each for each in text if each == mark or each in alike] if alike else []
+        if not 1 < len(found) == len(nodes):
             continue
         known = f"{character_words(mark)} and what the text has in its place look alike"
         instead = [escaped(each) for each in found]

@@ -34,6 +34,9 @@ if TYPE_CHECKING:
 YEAR = 4
 """Digits of a year."""
 
+FEW_DIGITS = 3
+"""Texts from which on it is hardly by chance that all have the same digits."""
+
 MOST_VALUES = 4
 """Different values up to which a piece is one of a few."""
 
@@ -193,8 +196,9 @@ def shared_start(context: RepairContext, node: Repeat, took: Took) -> Iterator[P
     head = common_start(took.others) if len(took.others) > 1 else ""
     if len(head) > 1 and not took.own.startswith(head) and node.least == node.most:
         left = node.least - len(head)
+        likely = 1.0 if left or len(took.others) >= FEW_DIGITS or not head.isdigit() else 1.2
         new = escaped_text(head) + (spelled(node.item) + quantifier(left, left) if left > 0 else "")
-        yield context.splice(node.span, new, f"what should fit begins with {text_words(head)}: {new}", 1.0)
+        yield context.splice(node.span, new, f"what should fit begins with {text_words(head)}: {new}", likely)
 
 
 def shared_mark(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
@@ -263,7 +267,9 @@ def one_character(context: RepairContext, node: Node, took: Took) -> Iterator[Pr
         return
     if len(used) == 1 and len(took.own) == 1:
         words = f"the texts that should fit have {text_words(used[0])} there alone: {escaped(used[0])}"
-        yield context.splice(node.span, escaped(used[0]), words, 0.8 + 0.2 * used[0].isalnum())
+        # Two texts have the same digit by chance.
+        chance = 0.2 * (used[0].isdigit() and len(took.others) < FEW_DIGITS)
+        yield context.splice(node.span, escaped(used[0]), words, 0.8 + 0.2 * used[0].isalnum() + chance)
     elif len(used) == 3 and all(map(str.isalpha, used)) and _are_apart(used) and not _is_led_on(context, node):
         made = f"[{''.join(used)}]"
         words = f"the texts that should fit have one of these letters there: {made}"

@@ -131,7 +131,8 @@ def text_marks(context: RepairContext) -> Iterator[Proposal]:
     text = context.case.text
     written = {each.character for each in context.nodes if isinstance(each, Character) and not each.character.isalnum()}
     for new in sorted(written):
-        odd = {each for each in text if each not in written and not each.isalnum() and look_alike(each, new)}
+        others = [each for each in context.characters if each not in written and not each.isalnum()]
+        odd = {each for each in others if look_alike(each, new)}
         if len(odd) > 1:
             words = f"write {character_words(new)} in the place of what looks like it in the text, each time"
             plain = "".join(new if each in odd else each for each in text)
