@@ -995,3 +995,44 @@ def test_blanks_before_a_value_are_no_part_of_it_and_no_text_takes_forever(value
         assert after is not None or before is None or not before["value"].strip()
         held += after is not None
     assert held > 200
+
+
+DAY = [f"{day:02}" for day in range(1, 29)]
+
+
+@pytest.mark.parametrize(
+    ("written", "begun"),
+    [
+        ("05-{day} {time}.{milli}", r"(?P<at>\d{2}-\d{2} \d{2}:\d{2}:\d{2}\.\d{3})"),
+        ("{day}/05 {time}", r"(?P<at>\d{2}/\d{2} \d{2}:\d{2}:\d{2})"),
+        ("2605{day} {digits}", r"(?P<at>\d{6} \d{6})"),
+        ("202605{day} {digits}", r"(?P<at>\d{8} \d{6})"),
+        ("202605{day}-{time}:{milli}", r"(?P<at>\d{8}-\d{2}:\d{2}:\d{2}:\d{1,3})"),
+        ("{day}.05.2026 {time}", r"(?P<at>\d{2}\.\d{2}\.\d{4} \d{2}:\d{2}:\d{2})"),
+        ("hut.log.1.2026-05-{day}_{time}", r"hut\.log\.1\.(?P<at>\d{4}-\d{2}-\d{2}_\d{2}:\d{2}:\d{2})"),
+    ],
+)
+def test_a_log_of_one_day_is_proposed_for_with_any_day(written: str, begun: str) -> None:
+    chance = random.Random(3)
+
+    def line(day: str) -> str:
+        time = f"{chance.randrange(24):02}:{chance.randrange(60):02}:{chance.randrange(60):02}"
+        begin = written.format(day=day, time=time, digits=time.replace(":", ""), milli=chance.randrange(100, 999))
+        return f"{begin} trap C{chance.randrange(1, 30)} took {chance.randrange(90)} frames"
+
+    found = propose([line("04") for _ in range(40)])
+    assert found[0].expression == rf"{begun} trap C(?P<c>\d{{1,2}}) took (?P<took>\d{{1,2}}) frames"
+    assert all(each.fits(line(day)) for day in DAY for each in found)
+
+
+def test_what_is_said_behind_a_colon_is_read_by_its_parts() -> None:
+    chance = random.Random(6)
+    texts = [
+        f"store.Index: \x1b[3{chance.randrange(1, 8)}mmap updated: 10.4.7.{chance.randrange(99)} is "
+        f"added to blk_{chance.choice(['-', ''])}{chance.randrange(10**6)} with 0x{chance.getrandbits(32):08x}"
+        for _ in range(60)
+    ]
+    assert propose(texts)[0].expression == (
+        r"store\.Index: \x1b\[[\d;]*mmap updated: (?P<updated>\d{1,3}(?:\.\d{1,3}){3}) is added to "
+        r"blk_(?P<blk>-?\d+) with (?P<with>0x[0-9a-f]{8})"
+    )

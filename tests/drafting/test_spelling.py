@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.drafting.context import escaped_text
-from fieldstick.drafting.proposals.literal_numbers import are_literal, parted, literals_of, parted
+from fieldstick.drafting.proposals.literal_numbers import are_literal, literals_of, parted
 from fieldstick.drafting.proposals.numerals import digits_of, loosely_grouped, number_of
 from fieldstick.drafting.proposals.quoting import enclosed_by
 from fieldstick.drafting.proposals.spelling import LEVELS, Level, amount_of, class_of, kind_of, never_first

@@ -707,3 +707,33 @@ def test_odd_characters_in_lines_do_no_harm(odd: str) -> None:
     kinds.add_many(range(1, 31), lines)
     assert sum(each.count for each in kinds.kinds()) == 30 and all(each.text for each in kinds.kinds())
     assert record_start(kinds) is None
+
+
+def test_lists_of_any_length_are_one_kind_and_two_things_side_by_side_are_none() -> None:
+    chance = random.Random(4)
+
+    def items(of: str, mark: str) -> str:
+        return f"{mark} ".join(of.format(chance.randrange(10, 99)) for _ in range(chance.randrange(1, 7)))
+
+    made = {
+        "⟨time⟩ read [⟨identifiers⟩] by hut": lambda: f"read [{items('B{}', ',')}] by hut",
+        "⟨time⟩ weighed ⟨numbers⟩ g": lambda: f"weighed {items('{}.5 g', ',')}",
+        "⟨time⟩ plots ⟨identifiers⟩ done": lambda: f"plots {items('C{}', ';')} done",
+        "⟨time⟩ lies at ⟨number⟩, ⟨number⟩": lambda: f"lies at 5{chance.random():.3f}, 2{chance.random():.3f}",
+    }
+    lines = [f"{clock(chance)} {chance.choice([*made.values()])()}" for _ in range(900)]
+    kinds = LineKinds()
+    kinds.add_many(range(1, 901), lines)
+    assert {each.text for each in kinds.kinds()} == {*made}
+
+
+def test_moments_without_a_year_are_told_and_colours_are_not() -> None:
+    chance = random.Random(5)
+    kinds = LineKinds()
+    lines = [
+        f"\x1b[3{chance.randrange(1, 8)}m05-{chance.randrange(10, 29)} {clock(chance)}.{chance.randrange(100, 999)}"
+        f"\x1b[0m trap C{chance.randrange(9)} full"
+        for _ in range(60)
+    ]
+    kinds.add_many(range(1, 61), lines)
+    assert [each.text for each in kinds.kinds()] == ["⟨timestamp⟩ trap ⟨identifier⟩ full"]

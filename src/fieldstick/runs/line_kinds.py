@@ -17,6 +17,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.matching.character_kinds import DIGITS_FOLDED
 from fieldstick.runs.line_keys import keyed_together
+from fieldstick.runs.line_lists import lists_together
 from fieldstick.runs.line_marks import as_one_line, parting_mark
 from fieldstick.runs.line_merging import alike_at_last, folded_together, freed, with_words_freed, without_rare
 from fieldstick.runs.line_pieces import FOLDED_CHARACTERS, HEAD, HEAD_LINES, LineCutter
@@ -318,7 +319,7 @@ class LineKinds:
             told = folded_together(told if len(typed) == len(told) else self._settled(typed, free))
             prose = {kind.template: kind for kind in prose_together(with_words_freed(told, free), self.lines)}
             told = told if len(prose) == len(told) else self._settled(prose, free)
-            told = values_together(told)
+            told = lists_together(values_together(told))
         told = folded_together(told)
         for kind in told:
             kind.mark = "\t" if self.mark == "\t\t" else self.mark or ""

@@ -36,15 +36,15 @@ def with_words_freed(kinds: Iterable[LineKind], free: Free) -> list[LineKind]:
                 template = with_slot(template, place, words)
         return template
 
-    return _together(kinds, template_of)
+    return together(kinds, template_of)
 
 
 def folded_together(kinds: Iterable[LineKind]) -> list[LineKind]:
     """Return kinds, words that vary one after the other told as one, those together that are the same then."""
-    return _together(kinds, lambda kind: folded(kind.template))
+    return together(kinds, lambda kind: folded(kind.template))
 
 
-def _together(kinds: Iterable[LineKind], template_of: Callable[[LineKind], tuple[str, ...]]) -> list[LineKind]:
+def together(kinds: Iterable[LineKind], template_of: Callable[[LineKind], tuple[str, ...]]) -> list[LineKind]:
     """Return kinds with other templates, those that come to the same together, the commonest first."""
     made: dict[tuple[str, ...], LineKind] = {}
     for kind in kinds:

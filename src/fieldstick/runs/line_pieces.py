@@ -72,6 +72,7 @@ _MONTH = compiled_later(
     rf"|\b{_WEEKDAY}\d{{1,2}} {_NAMED}(?: \d{{4}})?\b(?P<later> \d\d:\d\d:\d\d\b(?: [+-]\d{{4}}\b)?)?"
 )
 """A day with the name of its month, with a time or without."""
+_COLOURS = compiled_later(r"\x1b\[[\d;]*m")
 _WITHOUT_YEAR = compiled_later(r"(?<![\w.:/-])\d\d[-./]\d\d \d\d:\d\d:\d\d(?:[.,]\d{1,6})?(?![\w:.-])")
 """A time with a day that has no year."""
 _HALF_OF_DAY = compiled_later(r"(?<![\w:.])\d{1,2}:\d\d(?::\d\d)? ?(?:[AP]M|[ap]m)\b")
@@ -164,6 +165,9 @@ class LineCutter:
         return [made[each] if each in made else known[each] for each in lines]
 
     def _spelled_anew(self, text: str, mark: str) -> list[str]:
+        if "\x1b[" in text:
+            # Colours say nothing that words do not.
+            text = _COLOURS.sub("", text)
         if '"' in text:
             text = self.quotes.put(text)
         if "'" in text:

@@ -43,6 +43,8 @@ _HEXADECIMAL = compiled_later(r"[A-F]{2,}|[a-f]{2,}")
 _AROUND = compiled_later(r"(?s)([\ufdd2\"'“‘«(\[{<]*+)(?=.).*?([\"'”’»)\]}>,;:!?.%]*)")
 """The quotes and brackets before and the marks behind something."""
 
+_OPENED = compiled_later(r"[^\W\d]\w*[{(\[]")
+
 _PARTS = compiled_later(r"⟨[a-z ]+⟩|[^\W_][\w'-]*|[^\w⟨]|_")
 """Slots, words and marks."""
 
@@ -119,6 +121,10 @@ def slot_of(values: Iterable[str]) -> str:
         keys = {each[: each.find(": ") + 2] for each in different}
     head = keys.pop() if len(keys) == 1 else ""
     rests = {each.removeprefix(head) for each in different}
+    if (begun := _OPENED.match(_begun_alike(sorted(rests)))) is not None and all(each[begun.end() :] for each in rests):
+        # A name with what it holds in brackets.
+        head += begun[0]
+        rests = {each[begun.end() :] for each in rests}
     ends = {around(each) for each in rests}
     opening, tail = _begun_alike([start for start, _ in ends]), _begun_alike([end[::-1] for _, end in ends])[::-1]
     head += opening
@@ -237,7 +243,8 @@ def _piece_is_of(piece: str, other: str, *, letters: bool) -> bool:
         # What stands around the only slot is the same.
         if not (piece.startswith(head) and piece.endswith(tail)):
             return not head and _takes(_kind_of(other), _kind_of(piece))
-        kind = _kind_of(piece[len(head) : len(piece) - len(tail)])
+        inner = piece[len(head) : len(piece) - len(tail)]
+        kind = "word" if inner == NUMBER + WORD else _kind_of(inner)
         return _takes(name, kind) or (letters and (name, kind) == ("identifier", "word"))
     parts, own = _parts_of(other), _parts_of(piece)
     if slot and len(parts) >= FEWEST_PARTS:

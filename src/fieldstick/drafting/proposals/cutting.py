@@ -113,6 +113,19 @@ def _stamps_of_digits() -> Iterator[Special]:
         yield Special("at", f"{day}{between}{time}{zone}", spelled, {"type": "timestamp", "layout": layout})
 
 
+def _stamps_with_points() -> Iterator[Special]:
+    """Yield timestamps whose day comes first, parted by points."""
+    for second, digits, layout in (
+        (r":\d\d\.\d{6}", r":\d{2}\.\d{6}", ":%S.%f"),
+        (r":\d\d\.\d{3}", r":\d{2}\.\d{3}", ":%S.%f"),
+        (r":\d\d", r":\d{2}", ":%S"),
+        ("", "", ""),
+    ):
+        table = {"type": "timestamp", "layout": f"%d.%m.%Y %H:%M{layout}"}
+        found, spelled = r"\d\d\.\d\d\.\d{4} \d\d:\d\d", r"\d{2}\.\d{2}\.\d{4} \d{2}:\d{2}"
+        yield Special("at", f"{found}{second}", f"{spelled}{digits}", table)
+
+
 def _stamps_without_year() -> Iterator[Special]:
     """Yield times with a day that has no year, which are no values of a type, and those of a day in six digits."""
     day, month, time = "(?:0[1-9]|[12]\\d|3[01])", "(?:0[1-9]|1[0-2])", r"\d\d:\d\d:\d\d"
@@ -212,6 +225,7 @@ SPECIAL: dict[str, Special] = {
                 {"type": "timestamp", "layout": "%Y-%m-%d_%H:%M:%S"},
             ),
             *_stamps_of_digits(),
+            *_stamps_with_points(),
             *_stamps_without_year(),
             *_stamps_with_weekdays(),
             *_stamps_with_slashes(),
@@ -420,6 +434,11 @@ _TAG = compiled_later(r"</?[A-Za-z][\w.:-]*/?>")
 """What begins or ends an element, where texts have such."""
 
 
+COLOUR, ANY_COLOUR = "colour", r"\x1b\[[\d;]*m"
+"""What sets the colour of what follows in a terminal (ECMA-48, 8.3.117), and what takes any such."""
+_COLOURS = compiled_later(f"({ANY_COLOUR})")
+
+
 class Token(Struct, frozen=True):
     """A piece of a text: a word, a number, what parts them, or several that are a date and the like together."""
 
@@ -437,6 +456,11 @@ def _tokens_of(text: str, cut: Cut, shown: Told) -> tuple[Token, ...]:
     if cut in ("chunks", "whole"):
         return (*_unquoted_tokens(text, cut, shown, tags=False),)
     found: list[Token] = []
+    if "\x1b[" in text and _COLOURS.search(text):
+        for part in _COLOURS.split(text):
+            is_colour = _COLOURS.fullmatch(part) is not None
+            found += [Token(COLOUR, part)] if is_colour else _tokens_of(part, cut, shown) if part else ()
+        return (*found,)
     at = 0
     tags = "</" in text
     for quoted in _QUOTED.finditer(text):

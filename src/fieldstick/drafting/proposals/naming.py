@@ -39,11 +39,17 @@ _JOINING = frozenset(
 )
 """Words that join others and say nothing of what follows, where what follows that does."""
 
+_ZONES = frozenset(("utc", "gmt", "cet", "cest", "z"))
+"""Zones of time, which say nothing of what follows."""
+
 _PARTING = frozenset("|;,")
 """Marks that part columns."""
 
 _NUMBERED = frozenset(("no", "nr"))
 """Words that are shortened and say that what they stand behind has a number."""
+
+_OF_PROGRAMS = frozenset(re.split(" ", "c cc cpp h hpp py java js ts rs go rb sh pl php cs kt"))
+"""What names of files of programs end with, of which a number behind a colon is a line."""
 
 _SAYING = frozenset(("are", "at", "has", "is", "of", "was", "were"))
 """And those by which something is said of what stands before them."""
@@ -194,7 +200,7 @@ def after(piece: Piece, before: Before) -> Before:
             return Before(named[1] or named[2], named[1] or "")
         same = len(values) == 1 and re.fullmatch(r"[\w .-]*[^\W\d_][\w .-]*", piece.values[0]) is not None
         # How grave something is says nothing of what follows.
-        names = same and piece.values[0].lower() not in LEVELS
+        names = same and piece.values[0].lower() not in LEVELS | _ZONES
         if not same:
             return Before()
         word = values.pop()
@@ -214,6 +220,8 @@ def after(piece: Piece, before: Before) -> Before:
         return Before(before.earlier)
     if piece.kind == ".":
         return Before(is_ending=True)
+    if before.is_ending and piece.kind == ":" and before.word.lower() in _OF_PROGRAMS:
+        return Before("line")
     if before.is_ending and piece.kind != "=":
         # What a file's name ends with says what is in it, not what follows.
         return Before()
@@ -235,7 +243,7 @@ def after(piece: Piece, before: Before) -> Before:
     if piece.kind == "mark" and values <= _PARTING:
         # What parts columns says nothing.
         return Before()
-    return Before(before.word if piece.kind in (":", "#", "mark", '"', "[", "(") else "")
+    return Before(before.word if piece.kind in (":", "#", "_", "mark", '"', "[", "(") else "")
 
 
 def _is_word(value: str) -> bool:

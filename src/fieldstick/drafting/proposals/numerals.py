@@ -65,7 +65,7 @@ def _grouped(bare: list[str], level: Level) -> tuple[str, Table] | None:
         inner = rf"\d{{1,3}}(?:{escaped(group)}\d{{3}})"
         shapes = [{re.sub(r"\d", "9", each) for each in some} for some in (of_groups, others)]
         if min(len(of_groups), len(others)) >= FEWEST_OF_SHAPE and set(map(len, shapes)) == {1}:
-            spelled = "|".join(re.sub("9+", lambda run: rf"\d{{{len(run[0])}}}", escaped(*shape)) for shape in shapes)
+            spelled = "|".join(re.sub("9+", _so_many_digits, escaped(*shape)) for shape in shapes)
             return f"(?:{spelled})", {"type": "integer", "group_mark": group} if point not in spelled else {}
         spelled = f"{inner}*" if short else rf"(?:{inner}+|\d+)"
         parts = [each.rpartition(point)[2] for each in bare if point in each]
@@ -75,6 +75,11 @@ def _grouped(bare: list[str], level: Level) -> tuple[str, Table] | None:
         table = {"type": "decimal", "group_mark": group, **({"decimal_mark": ","} if point == "," else {})}
         return spelled + (f"(?:{fraction})?" if len(parts) < len(bare) else fraction), table
     return None
+
+
+def _so_many_digits(run: re.Match[str]) -> str:
+    size = len(run[0])
+    return rf"\d{quantifier(size, size)}"
 
 
 def loosely_grouped(values: Sequence[str]) -> tuple[str, Table] | None:

@@ -37,6 +37,7 @@ FEWEST_OF_LENGTH = 4
 
 _PHRASE = compiled_later(r"\w+(?: +\w+)*")
 
+_OF_BASE_16 = compiled_later(r"0x[0-9A-Fa-f]+")
 _RUNS = compiled_later(r"\d+|[^\W\d_]+")
 
 
@@ -75,6 +76,13 @@ class Words:
         if self._level != "loose" and all(map(str.isalnum, different)) and _are_cut_alike(different):
             rows = [_RUNS.findall(each) for each in values]
             return "".join(self._run([row[place] for row in rows]) for place in range(len(rows[0])))
+        if len(different) > 1 and all(map(_OF_BASE_16.fullmatch, different)):
+            # The sign of the base stays.
+            digits = [each[2:] for each in values]
+            letters = "".join(digits)
+            cases = "A-F" * any(map(str.isupper, letters)) + "a-f" * any(map(str.islower, letters))
+            amount = amount_of({len(each) for each in digits}, len(digits), self._level)
+            return f"0x[0-9{cases}]{amount}" if cases else rf"0x\d{amount}"
         not_first = never_first(values) if self._level != "loose" else set()
         if not_first:
             first = {each for each in set("".join(values)) if kind_of(each) not in not_first}

@@ -8,7 +8,8 @@ from itertools import count, groupby
 from typing import TYPE_CHECKING, NamedTuple
 
 from fieldstick.drafting.context import class_spelling, escaped, escaped_text
-from fieldstick.drafting.proposals.cutting import SPECIAL
+from fieldstick.drafting.proposals.cutting import ANY_COLOUR, COLOUR, SPECIAL
+from fieldstick.drafting.proposals.listing import by_items
 from fieldstick.drafting.proposals.literal_numbers import literals_of
 from fieldstick.drafting.proposals.naming import (
     DECIMAL,
@@ -366,6 +367,8 @@ class Writer:
                 return escaped_text(values[0]), "", {}
             rooted = kind == "target" and all(each.startswith("/") for each in values)
             return r"/\S*" if rooted else anything, name, {}
+        if kind == COLOUR:
+            return escaped_text(values[0]) if len(set(values)) == 1 else ANY_COLOUR, "", {}
         if kind == "blank":
             return self._blank(values), "", {}
         if kind == "mark":
@@ -489,6 +492,9 @@ class Writer:
         if self._level != "loose" and (listed := listed_of(filled)) is not None:
             return f"(?:{listed})" if len(filled) == len(values) else f"(?:{listed})?"
         form = form_of(filled)
+        listed_form = by_items(filled) if form is None else None
+        if listed_form is not None:
+            form = listed_form[0]
         if form is not None and len(filled) >= REPEATED:
             inner = self._form(form, named=False)
             return inner if len(filled) == len(values) else f"(?:{inner})?"
