@@ -77,6 +77,22 @@ def test_survey_of_rows_tells_which_have_a_key_and_the_values_of_a_column_where_
     assert "3 rows in 2 columns." in desk.run("survey", "apart.jsonl").out
 
 
+def test_survey_tells_kinds_of_the_texts_of_a_column_where_they_are_asked_for(desk: Desk) -> None:
+    said = ["held open {} s", "forced after {} pulls at {}°", "opened by card {:04X}", "card {:x} is no card of hut {}"]
+    rows = [{"n": at, "msg": said[at % 4].format(37 * at * at, at % 9)} for at in range(200)]
+    desk.write("gates.jsonl", "\n".join(map(json.dumps, rows)))
+    shapes = " ".join(desk.run("survey", "gates.jsonl", "--column", "msg").out.split())
+    assert "of line" not in shapes and "--kinds N tells which are of one kind" in shapes
+    run = desk.run("survey", "gates.jsonl", "--column", "msg", "--kinds", "3", "--format", "json")
+    told = json.loads(run.out)["kinds"]
+    assert told["kinds"] == 4 and {(each["template"], each["count"]) for each in told["shown"]} < {
+        ("held open ⟨number⟩ s", 50),
+        ("forced after ⟨number⟩ pulls at ⟨number⟩°", 50),
+        ("opened by card ⟨identifier⟩", 50),
+        ("card ⟨identifier⟩ is no card of hut ⟨number⟩", 50),
+    }
+
+
 def test_survey_groups_the_digits_of_lengths(desk: Desk) -> None:
     desk.write("long.txt", "a" * 1234 + "\n")
     run = desk.run("survey", "long.txt")

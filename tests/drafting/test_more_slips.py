@@ -8,6 +8,16 @@ from fieldstick.drafting.context import Beside, MatchCase
 from fieldstick.drafting.diagnosis import diagnose
 
 SLIPS = [
+    ("B07: 31.4%", "C12: 8.0%", r"[A-Z]\d{2}: \d+\.\d%"),
+    (r"(?:B\d\d, )+", "B07, B08", r"B\d\d(?:, B\d\d)*"),
+    (r"\d{2}:{2}", "06:30", r"\d{2}:\d{2}"),
+    (r"(?P'y'\d+)", "12", r"(?P<y>\d+)"),
+    (r"(?P<y:\d+)", "12", r"(?P<y>\d+)"),
+    (r"\P{L}+", "12", r"[\W\d_]+"),
+    (r"s/\d+/N/", "12", r"\d+"),
+    ("?:a|b", "a", "(?:a|b)"),
+    (r"trap C3: (\d+)", "trap C14: 12", r"trap C\d{1,2}: (\d+)"),
+    (r"of them (\d+) empty", "of them none empty", r"of them (\d+|none) empty"),
     (
         r"(?P<day>\d{4}-\d{2}-\d{2})T(?P<at>\d{2}:\d{2})",
         "2026-05-04 06:10",
@@ -134,6 +144,23 @@ TOLD_BY_OTHERS = [
     (r"[\s(){}]+", "a", ["77"], r"[^\s(){}]+"),
     (r"([a-z]+(?: [a-z]+))", "hare", ["pine marten"], r"([a-z]+(?: [a-z]+)*)"),
     (r"(?P<p>\d+)%", "31 %", ["4%", "100%"], r"(?P<p>\d+) ?%"),
+    (r"temp (?P<t>-?\d+\.\d)°C", "temp n/a", ["temp 4.5°C"], r"temp (?:(?P<t>-?\d+\.\d)°C|n/a)"),
+    (r"t=(?P<t>-?\d+\.\d);h=(\d+)", "t=nan;h=31", ["t=4.5;h=30"], r"t=(?:(?P<t>-?\d+\.\d)|nan);h=(\d+)"),
+    (r"Fee: £(?P<f>\d+\.\d) due", "Fee: waived due", ["Fee: £4.5 due"], r"Fee: (?:£(?P<f>\d+\.\d)|waived) due"),
+    (r"(\d+\.\d) mm,(\d+)", "-,12", ["3.5 mm,4"], r"(?:(\d+\.\d) mm|-),(\d+)"),
+    (
+        r"trap (\d+), (\d+) of them empty",
+        "trap 12",
+        ["trap 9, 3 of them empty"],
+        r"trap (\d+)(?:, (\d+) of them empty)?",
+    ),
+    (r"£(\d+\.\d{2})", "£1,204.50", ["£4.50"], r"£(\d{1,3}(?:,\d{3})*\.\d{2})"),
+    (r"\d+\.\d+", "1.5e-3", ["1.5"], r"\d+\.\d+(?:[eE][+-]?\d+)?"),
+    ("gate 'north'", "gate ‘north’", ["gate 'north'"], "gate [‘']north[’']"),
+    (r"\d\d:\d\d(am|pm)", "07:30 am", ["07:30am"], r"\d\d:\d\d ?(am|pm)"),
+    (r"\[(\w+)\]", "(gate)", ["[gate]"], r"[\[(](\w+)[\])]"),
+    ("B07|C12", "D01", ["B07", "C12"], r"[A-Z]\d{2}"),
+    (r"(\d\d) May", "04th May", ["05 May"], r"(\d\d(?:st|nd|rd|th)?) May"),
     ('"(\\w+)","(\\w+)"', '"north fen",""', ['"fen","wet"', '"a b","c"'], '"([^"]*)","([^"]*)"'),
 ]
 
@@ -141,6 +168,9 @@ LOOKED_FOR = [
     (r"^\d+ hares", "saw 4 hares", True, ["12 hares"], r"\d+ hares"),
     (r"\d{4}", "12345", False, ["in 2026", "2026-05"], r"\b\d{4}\b"),
     ("#", "a # b", False, ["# note", "  # x"], r"^\s*#"),
+    (r"^LM-\d{4}$", "permit LM-2026 is due", True, ["LM-2025"], r"LM-\d{4}"),
+    (" owl ", "owl, tawny", True, ["an owl seen"], r"\bowl\b"),
+    ("(?!lost).*card.*$", "a card lost", False, ["card in", "card full"], "(?!.*lost).*card.*$"),
 ]
 
 

@@ -40,6 +40,9 @@ KINDS = 12
 SHAPES_BESIDE = 8
 """Shapes that are shown below kinds of line."""
 
+MANY_SHAPES = 8
+"""Shapes of a column from which on its texts may be of a few kinds."""
+
 SHAPES = 20
 """Shapes that are shown unless another number is asked for."""
 
@@ -50,7 +53,12 @@ SHAPES = 20
 @heading("What is written")
 @option("--top", type=click.IntRange(min=1), metavar="N", help=f"Shapes to show.  [default: {SHAPES}; 3 of a column]")
 @option("--rare", is_flag=True, help="Show the rarest shapes first.")
-@option("--kinds", type=click.IntRange(min=0), metavar="N", help=f"Kinds of line to show.  [default: {KINDS}]")
+@option(
+    "--kinds",
+    type=click.IntRange(min=0),
+    metavar="N",
+    help=f"Kinds of line to show, or of texts of a column.  [default: {KINDS}; none of a column]",
+)
 @json_option
 @heading("How")
 @cluster_option
@@ -76,7 +84,8 @@ def command(
         for source in opened:
             source.read_options = replace(source.read_options, rows_wanted=True, cells_wanted=True)
     of_column = read_options.column is not None
-    of_lines = not by_column and not of_column and kinds != 0
+    # Of a column kinds are told where they are asked for.
+    of_lines = not by_column and kinds != 0 and (not of_column or kinds is not None)
     nested = by_column and all((each.read_options.kind or each.ending) in NESTED for each in opened)
     size = sum(source.size or 0 for source in opened)
     job = SurveyJob(by_column=by_column, of_lines=of_lines, of_column=of_column, nested=nested, size=size)
@@ -90,6 +99,8 @@ def command(
         found = job.found.get("", Survey())
         if found.kinds is not None and all(source.kind == "lines" for source in opened):
             remarks += _records_in(found.kinds)
+        if of_column and not of_lines and _are_said(found):
+            remarks.append("texts of many shapes: --kinds N tells which are of one kind")
         shown = KINDS if kinds is None else kinds
         texts = _shapes(found, remarks, top, rare, shown, form)
     trouble = say_source_notes(opened)
@@ -117,6 +128,13 @@ def _shapes(found: Survey, remarks: list[str], top: int | None, rare: bool, kind
         fewer = SHAPES_BESIDE
     terminal.show(survey_report(found, top or fewer, rare, remarks))
     return found.texts
+
+
+def _are_said(found: Survey) -> bool:
+    """Tell whether texts are as messages are: of many shapes, most of which have blanks in them."""
+    return len(found.shapes) >= MANY_SHAPES and 2 * sum(shape.count(" ") > 1 for shape in found.shapes) > len(
+        found.shapes
+    )
 
 
 def _is_table(source: Source) -> bool:
