@@ -48,15 +48,20 @@ def test_numbers_are_taken_and_are_what_their_field_says(values: list[str], leve
 
 
 LITERALS = st.from_regex(
-    r"[+-]?(0[xbo]_?[0-9a-fA-F_]{1,4}|[0-9_]{0,4}\.?\d{0,2}([eE][+-]?\d{1,2})?)[A-Za-z]{0,2}", fullmatch=True
+    r"[+-]?(0x_?[0-9a-fA-F][0-9a-fA-F_]{0,3}|0b[01]{1,4}|0o_?[0-7]{1,4}"
+    r"|([0-9][0-9_]{0,3}\.?[0-9]{0,2}|\.[0-9]{1,2})([eE][+-]?[0-9]{1,2})?)[G-Zg-z]{0,2}",
+    fullmatch=True,
+)
+OF_PROGRAMS = st.from_regex(
+    r"[+-]?(0x[0-9a-f]{1,4}|[0-9]{1,4}\.?[0-9]{0,2}([eE][+-]?[0-9]{1,2}|[g-z]{1,2})|[0-9]_[0-9]{1,3}|\.[0-9]{1,2})",
+    fullmatch=True,
 )
 
 
-NUMBERS = LITERALS.filter(lambda each: parted(each.lstrip("+-") if each[1:] else each) is not None)
-
-
-@given(st.lists(NUMBERS, min_size=1, max_size=14).filter(are_literal))
-def test_numbers_of_programs_are_taken_and_nothing_without_a_digit(values: list[str]) -> None:
+@given(st.lists(LITERALS, max_size=13), OF_PROGRAMS)
+def test_numbers_of_programs_are_taken_and_nothing_without_a_digit(others: list[str], one: str) -> None:
+    values = [*others, one]
+    assert are_literal(values)
     spelled = literals_of(values)
     assert [each for each in values if not re.fullmatch(spelled, each)] == [], spelled
     if not any("_" in each for each in values):
