@@ -737,3 +737,26 @@ def test_moments_without_a_year_are_told_and_colours_are_not() -> None:
     ]
     kinds.add_many(range(1, 61), lines)
     assert [each.text for each in kinds.kinds()] == ["⟨timestamp⟩ trap ⟨identifier⟩ full"]
+
+
+def test_what_stands_in_brackets_in_some_lines_alone_is_told_as_such_and_other_asides_part_kinds() -> None:
+    chance = random.Random(8)
+
+    def size() -> str:
+        return f" ({chance.randrange(9)}.{chance.randrange(9)} KB)" if chance.random() < 0.5 else ""
+
+    made = {
+        "⟨time⟩ sent ⟨number⟩ bytes ⟨maybe (number KB)⟩ to hut, ⟨number⟩ bytes ⟨maybe (number KB)⟩ back": lambda: (
+            f"sent {chance.randrange(9000)} bytes{size()} to hut, {chance.randrange(9000)} bytes{size()} back"
+        ),
+        "⟨time⟩ gate held open by card ⟨identifier⟩ (wind)": lambda: (
+            f"gate held open by card B{chance.randrange(10, 99)} (wind)"
+        ),
+        "⟨time⟩ gate held open by card ⟨identifier⟩ (twice, ⟨number⟩ s)": lambda: (
+            f"gate held open by card B{chance.randrange(10, 99)} (twice, {chance.randrange(90)} s)"
+        ),
+    }
+    lines = [f"{clock(chance)} {chance.choice([*made.values()])()}" for _ in range(600)]
+    kinds = LineKinds()
+    kinds.add_many(range(1, 601), lines)
+    assert {each.text for each in kinds.kinds()} == {*made}

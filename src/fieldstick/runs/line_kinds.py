@@ -16,6 +16,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.matching.character_kinds import DIGITS_FOLDED
+from fieldstick.runs.line_asides import asides_together
 from fieldstick.runs.line_keys import keyed_together
 from fieldstick.runs.line_lists import lists_together
 from fieldstick.runs.line_marks import as_one_line, parting_mark
@@ -319,7 +320,7 @@ class LineKinds:
             told = folded_together(told if len(typed) == len(told) else self._settled(typed, free))
             prose = {kind.template: kind for kind in prose_together(with_words_freed(told, free), self.lines)}
             told = told if len(prose) == len(told) else self._settled(prose, free)
-            told = lists_together(values_together(told))
+            told = asides_together(lists_together(values_together(told)))
         told = folded_together(told)
         for kind in told:
             kind.mark = "\t" if self.mark == "\t\t" else self.mark or ""

@@ -48,8 +48,12 @@ _PARTING = frozenset("|;,")
 _NUMBERED = frozenset(("no", "nr"))
 """Words that are shortened and say that what they stand behind has a number."""
 
-_OF_PROGRAMS = frozenset(re.split(" ", "c cc cpp h hpp py java js ts rs go rb sh pl php cs kt"))
-"""What names of files of programs end with, of which a number behind a colon is a line."""
+_OF_FILES = frozenset(
+    re.split(
+        " ", "c cc cpp h hpp py java js ts rs go rb sh pl php cs kt txt log csv tsv md toml yaml yml json xml ini conf"
+    )
+)
+"""What names of files of text end with, of which a number behind a colon is a line."""
 
 _SAYING = frozenset(("are", "at", "has", "is", "of", "was", "were"))
 """And those by which something is said of what stands before them."""
@@ -156,7 +160,8 @@ class Before(NamedTuple):
 
     A `pair` is a key that was told as such; `is_right` tells that the word stands right before. `apart` is a word if a
     blank comes next. `is_ending` tells of a word that a point stands before it, as of a file's, and of that point.
-    `earlier` is the word before the word, or one in its place that says nothing unless it is a key.
+    `earlier` is the word before the word, or one in its place that says nothing unless it is a key. `is_glued` tells
+    that the word says something of what comes next but a blank.
     """
 
     word: str = ""
@@ -166,6 +171,7 @@ class Before(NamedTuple):
     apart: str = ""
     is_ending: bool = False
     earlier: str = ""
+    is_glued: bool = False
 
     @property
     def name(self) -> str:
@@ -183,6 +189,8 @@ def after(piece: Piece, before: Before) -> Before:
     A word that a hyphen follows is a part of the value of the key before it, where there is one.
     """
     values = set(piece.values)
+    # Where one mark may stand for another, a point and a colon are what they are.
+    kind = piece.values[0] if piece.kind == "mark" and values <= {".", ":"} and len(values) == 1 else piece.kind
     if piece.kind.startswith("tag "):
         return Before("" if piece.kind.startswith("tag </") else piece.kind[5:].rstrip("/>"))
     if piece.kind.startswith("pair "):
@@ -216,12 +224,15 @@ def after(piece: Piece, before: Before) -> Before:
         if named is None and last is not None and last[0].lower() not in LEVELS:
             return Before(apart=last[0])
         return Before(named[1] or named[2]) if named is not None else Before()
-    if piece.kind == "." and before.word.lower() in _NUMBERED:
+    if kind == "." and before.word.lower() in _NUMBERED:
         return Before(before.earlier)
-    if piece.kind == ".":
+    if kind == ".":
         return Before(is_ending=True)
-    if before.is_ending and piece.kind == ":" and before.word.lower() in _OF_PROGRAMS:
-        return Before("line")
+    if before.is_glued and piece.kind == "blank":
+        return Before()
+    if before.is_ending and kind == ":":
+        # Behind the name of a file stands a line of it, behind that of a machine a port.
+        return Before("line" if before.word.lower() in _OF_FILES else "port", is_glued=True)
     if before.is_ending and piece.kind != "=":
         # What a file's name ends with says what is in it, not what follows.
         return Before()
