@@ -20,8 +20,8 @@ FEWEST_WORDS = 3
 MOST_PIECES = 6
 """Pieces within brackets, at the most."""
 
-_OPENS, _CLOSES = compiled_later(r"\((?!\)).*"), compiled_later(r"[^()]*\)[,;.:]?")
-_SINGLE = compiled_later(r"\([^()]+\)[,;.:]?")
+_OPENS, _CLOSES = compiled_later(r"[(\[](?![)\]]).*"), compiled_later(r"[^()\[\]]*[)\]][,;.:]?")
+_SINGLE = compiled_later(r"(?:\([^()]+\)|\[[^\[\]]+\])[,;.:]?")
 
 Aside = tuple[str, ...]
 """The pieces of what stands in brackets."""
@@ -57,12 +57,12 @@ def _end_of_aside(template: tuple[str, ...], at: int) -> int:
     """Return where what stands in brackets ends that begins at a place; 0 where none does."""
     if _SINGLE.fullmatch(template[at]):
         return at + 1
-    if not _OPENS.fullmatch(template[at]) or ")" in template[at]:
+    if not _OPENS.fullmatch(template[at]) or any(each in template[at] for each in ")]"):
         return 0
     for end in range(at + 1, min(at + MOST_PIECES, len(template))):
         if _CLOSES.fullmatch(template[end]):
             return end + 1
-        if "(" in template[end]:
+        if any(each in template[end] for each in "([)]"):
             return 0
     return 0
 

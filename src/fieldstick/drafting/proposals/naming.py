@@ -249,6 +249,10 @@ def after(piece: Piece, before: Before) -> Before:
         return Before(word, word)
     if piece.kind == "-":
         return Before(before.key or before.word)
+    if piece.kind == "/":
+        return Before(before.key or (before.word if len(before.word) > 1 else ""), before.key, is_glued=True)
+    if before.key and piece.kind == "<":
+        return before
     if piece.kind == "blank":
         return Before(before.word, earlier=before.earlier)
     if piece.kind == "mark" and values <= _PARTING:
