@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import TYPE_CHECKING
 
 import pytest
@@ -99,3 +100,47 @@ def test_nothing_is_offered_where_the_expression_does_not_match(desk: Desk) -> N
     pattern = row(desk, r"v=(?P<v>\d+)", 'fields.v = { type = "integer", most = 40 }')
     reading = prepare(pattern).read("w=3")
     assert field_repairs(pattern, MatchCase("", frozenset(), "whole", "w=3"), reading, KnownTexts(pattern, "w=3")) == ()
+
+
+TYPED = r"(?P<d>\d{4}-\d{2}-\d{2}) (?P<n>\d+) (?P<m>\d+\.\d+) (?P<f>yes|no)"
+TYPES = """fields.d = { type = "date" }
+fields.n = { type = "integer", least = 1, most = 9000 }
+fields.m = { type = "decimal" }
+fields.f = { type = "boolean", true = ["yes"], false = ["no"] }"""
+TYPED_SAMPLES = """[[patterns.row.positive]]
+text = "2026-05-04 12 4.5 yes"
+[[patterns.row.positive]]
+text = "2026-05-05 120 14.25 no"
+"""
+
+
+@pytest.mark.parametrize(
+    ("text", "piece", "field"),
+    [
+        ("2026-05-04 1,200 4.5 yes", r"(?P<n>\d{1,3}(?:,\d{3})*)", {"n": {"group_mark": ","}}),
+        ("2026-05-04 -3 4.5 yes", r"(?P<n>-?\d+)", {"n": {"least": -3}}),
+        ("2026-05-04 12 4.5 y", "(?P<f>yes|no|y)", {"f": {"true": ["yes", "y"]}}),
+        ("2026-05-04 12 4.5 NO", "(?P<f>yes|no)", {"f": {"false": ["no", "NO"]}}),
+        ("2026-05-04 12.5 4.5 yes", r"(?P<n>\d+(?:\.\d+)?)", {"n": {"type": "decimal", "decimal_mark": "."}}),
+        ("2026-05-04 12 n/a yes", r"(?:(?P<m>\d+\.\d+)|n/a)", None),
+    ],
+)
+def test_what_the_expression_and_its_field_refuse_is_mended_in_both(
+    desk: Desk, text: str, piece: str, field: dict[str, dict[str, object]] | None
+) -> None:
+    row(desk, TYPED, TYPES, TYPED_SAMPLES)
+    told = json.loads(desk.run("why", "yard.suite.toml:row", text, "--format", "json").out)["repairs"][0]
+    assert piece in told["expression"] and told["breaks"] == 0
+    name, keys = next(iter(field.items())) if field is not None else ("", {})
+    if field is not None:
+        assert told["field"]["name"] == name and told["field"]["keys"].items() >= keys.items()
+    assert desk.run("why", "yard.suite.toml:row", text, "--apply", "1").status == 0
+    assert desk.run("check", "yard.suite.toml").status == 0
+    assert json.loads(desk.run("why", "yard.suite.toml:row", text, "--format", "json").out)["fits"]
+
+
+@pytest.mark.parametrize("day", ["04.05.2026", "4 May 2026", "2026/05/04"])
+def test_a_date_that_is_written_otherwise_is_written_in_the_text_as_its_field_has_it(desk: Desk, day: str) -> None:
+    row(desk, TYPED, TYPES, TYPED_SAMPLES)
+    told = json.loads(desk.run("why", "yard.suite.toml:row", f"{day} 12 4.5 yes", "--format", "json").out)
+    assert told["repairs"][0]["text"] == "2026-05-04 12 4.5 yes"

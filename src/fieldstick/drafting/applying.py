@@ -61,7 +61,6 @@ def edited(document: str, pattern: Pattern, before: MatchCase, repair: Repair, c
     if repair.field is not None:
         for key, value in repair.field.keys.items():
             document = with_key(document, (*table, "fields", repair.field.name), key, value)
-        return document
     case = repair.case
     if case.text != before.text:
         raise UsageError("this changes the text, not the pattern; there is nothing to write to the suite")

@@ -100,7 +100,7 @@ class Repair(Struct, frozen=True):
     """A change that was tried and works: the setting after it, in words, and what comes of the other samples.
 
     `harm` is None when there were no other samples to try; `cost` says how far-fetched it is, less being likelier.
-    `field` is set where a field is to be changed, and nothing of the setting.
+    `field` is set where a field is to be changed, be it alone or with the setting.
     """
 
     words: str

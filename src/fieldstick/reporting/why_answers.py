@@ -147,6 +147,10 @@ def _explained(chosen: Chosen, found: Deciding, reading: Result, text: str, besi
             return judge_sample(prepare(changed_pattern(pattern, changed)), meant).outcome == "pass"
 
         made = replace(made, repairs=recaptures(case, as_meant, _counting(known), beside=known.beside))
+    if pattern.fields and not made.fits and made.fault is None and made.stopped is not None:
+        from fieldstick.drafting.joint_repairs import with_fields_changed
+
+        made = replace(made, repairs=with_fields_changed(pattern, case, known, made.repairs))
     if unfit is not None and unfit.reason == FIELD_INVALID:
         from fieldstick.drafting.slips.fields import field_repairs
 

@@ -179,8 +179,6 @@ def _repair(number: int, repair: Repair, answer: Answer) -> Iterator[Block]:
         harm += f", leaves {left} that is wrong" if left == 1 else f", leaves {left} that are wrong" if left else ""
     yield Labelled(f"  {number}", repair.words + harm, indent=2, gap=6)
     case = repair.case
-    if repair.field is not None:
-        return
     if case.text != found.case.text:
         yield Changed(found.case.text, case.text)
     elif case.expression != found.case.expression:

@@ -113,12 +113,12 @@ def _begins_otherwise(context: RepairContext, pieces: Iterable[Node], word: str)
 
 def _word_for_group(context: RepairContext, node: Group, taken: Taken) -> Iterator[Proposal]:
     """A word where a group asks for several pieces: `none` for a number of a ring."""
-    several = isinstance(node.body, Sequence) and any(isinstance(each, Repeat | Shorthand) for each in node.body.items)
-    if not several or node.kind not in ("plain", "capture") or {*taken.wanted} != {taken.own}:
+    inner = node.body.items if isinstance(node.body, Sequence) else (node.body,)
+    asked = any(isinstance(each, Repeat | Shorthand) for each in inner)
+    if not asked or node.kind not in ("plain", "capture") or {*taken.wanted} != {taken.own}:
         return
     numbers = any(map(str.isdigit, "".join(taken.held))) and is_word_for_nothing(taken.own)
-    pieces = without_asides(node.body.items) if isinstance(node.body, Sequence) else (node.body,)
-    if numbers and _begins_otherwise(context, pieces, taken.own):
+    if numbers and _begins_otherwise(context, without_asides(inner), taken.own):
         end = node.span[1] - 1
         added = f"|{escaped_text(taken.own)}"
         words = f"{text_words(taken.own)} may stand in the place of {spelled(node.body)}: {added}"

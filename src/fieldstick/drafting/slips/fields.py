@@ -17,7 +17,7 @@ from fieldstick.matching.prepare import prepare
 from fieldstick.suites.fieldtypes import FieldTableError, Unconverted, field_spec
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterable, Iterator
 
     from fieldstick.drafting.context import MatchCase
     from fieldstick.drafting.judge import KnownTexts
@@ -125,9 +125,18 @@ def _conversions(table: FieldTable, spec: FieldSpec, text: str) -> Iterator[tupl
         if spec.type == "timestamp":
             yield {"type": "date"}, "it is a date without a time", 1.2
     elif spec.type == "boolean":
-        yield {"true": [*spec.true, text]}, f"'{text}' means true", 1.0
-        yield {"false": [*spec.false, text]}, f"'{text}' means false", 1.05
+        alike = [_begins_alike(text, each) for each in (spec.true, spec.false)]
+        if alike[0] or not alike[1]:
+            yield {"true": [*spec.true, text]}, f"'{text}' means true", 1.0
+        if alike[1] or not alike[0]:
+            yield {"false": [*spec.false, text]}, f"'{text}' means false", 1.05
     yield {key: None for key in table.given() if key not in ("type", "name")} | {"type": "text"}, "it is a text", 1.6
+
+
+def _begins_alike(text: str, words: Iterable[str]) -> bool:
+    """Tell whether a word is the beginning of a text but for case, or the other way round."""
+    own = text.casefold()
+    return any(own.startswith(each.casefold()) or each.casefold().startswith(own) for each in words if each and own)
 
 
 def _beyond(value: Any, *, down: bool) -> Any:
