@@ -102,6 +102,12 @@ def test_nothing_is_offered_where_the_expression_does_not_match(desk: Desk) -> N
     assert field_repairs(pattern, MatchCase("", frozenset(), "whole", "w=3"), reading, KnownTexts(pattern, "w=3")) == ()
 
 
+def test_a_moment_with_an_offset_is_held_against_no_bound_without_one(desk: Desk) -> None:
+    pattern = row(desk, "v=(?P<v>.+)", 'fields.v = { type = "timestamp", least = 2026-01-01T00:00:00 }')
+    found = changes(pattern, "v=2026-05-04T06:12:41Z")
+    assert found[0].field is not None and found[0].field.keys == {"least": None, "most": None}
+
+
 TYPED = r"(?P<d>\d{4}-\d{2}-\d{2}) (?P<n>\d+) (?P<m>\d+\.\d+) (?P<f>yes|no)"
 TYPES = """fields.d = { type = "date" }
 fields.n = { type = "integer", least = 1, most = 9000 }

@@ -29,6 +29,9 @@ if TYPE_CHECKING:
 WITH_FIELD = 0.3
 """What a change costs more for each that a change of a field costs, which it needs."""
 
+STEPS = 60_000
+"""Steps of looking for changes that the expression alone would need."""
+
 CUT_NUMBER = 0.5
 """What a change costs more after which a field of numbers takes part of a number of the text alone."""
 
@@ -76,7 +79,7 @@ def _cuts_number(pattern: Pattern, case: MatchCase) -> bool:
 
 
 def _joint(pattern: Pattern, case: MatchCase, known: KnownTexts, tried: set[MatchCase]) -> Iterator[Repair]:
-    for each in diagnose(case, beside=known.beside).repairs:
+    for each in diagnose(case, beside=known.beside, steps=STEPS).repairs:
         reading = _read(pattern, each.case) if each.case not in tried and each.case.text == case.text else None
         if reading is None or reading.unfit is None or reading.unfit.reason != FIELD_INVALID:
             continue

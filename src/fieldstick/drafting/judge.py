@@ -63,9 +63,13 @@ def judge_of(pattern: Pattern) -> Judge:
     if not pattern.fields and pattern.take in ("first", "all"):
         return lambda case: tried(case.expression, case.flags, case.reach, case.text)
 
+    own = pattern.filling.text({}) if pattern.filling is not None and not pattern.parameters else None
+
     def judge(case: MatchCase) -> bool | None:
-        if tried(case.expression, case.flags, case.reach, case.text) is False:
-            return False
+        found = tried(case.expression, case.flags, case.reach, case.text)
+        # What takes long once it is changed is not read again, in the pattern's own time.
+        if found is False or (found is None and own is not None and case.expression != own):
+            return found
         try:
             reading = prepare(changed_pattern(pattern, case)).read_or_give_up(case.text)
         except ExpressionError:

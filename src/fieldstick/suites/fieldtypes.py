@@ -72,9 +72,9 @@ class FieldSpec(Struct, frozen=True):
         Raises Unconverted with the reason in words.
         """
         value = self.convert(text)
-        if self.least is not None and self._before(value, self.least):
+        if self.least is not None and self.before(value, self.least):
             raise Unconverted(f"is {text}, below the least of {self.shown(self.least)}")
-        if self.most is not None and self._before(self.most, value):
+        if self.most is not None and self.before(self.most, value):
             raise Unconverted(f"is {text}, above the most of {self.shown(self.most)}")
         if self.one_of and value not in self.one_of and text not in self.one_of:
             listed = ", ".join(f"'{self.plain(each)}'" for each in self.one_of[:8])
@@ -109,7 +109,8 @@ class FieldSpec(Struct, frozen=True):
             return "true" if value else "false"
         return value.isoformat() if hasattr(value, "isoformat") else str(value)
 
-    def _before(self, one: Any, other: Any) -> bool:
+    def before(self, one: Any, other: Any) -> bool:
+        """Tell whether one value is less than another. Raises Unconverted for moments of which one alone has an offset."""
         try:
             return bool(one < other)
         except TypeError:

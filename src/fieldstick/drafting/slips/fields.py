@@ -83,13 +83,20 @@ def _changes(table: FieldTable, text: str) -> Iterator[tuple[dict[str, Any], str
         yield from _conversions(table, spec, text)
         return
     shown = spec.shown(value)
-    if spec.least is not None and value < spec.least:
+    try:
+        below = spec.least is not None and spec.before(value, spec.least)
+        above = spec.most is not None and spec.before(spec.most, value)
+    except Unconverted:
+        # One names an offset from UTC, the other does not.
+        yield {"least": None, "most": None}, f"hold {shown} against no bounds", 1.4
+        return
+    if below:
         yield {"least": value}, f"allow {shown}: least = {spec.plain(value)}", 1.0
         rounded = _beyond(value, down=True)
         if rounded is not None and rounded != value:
             yield {"least": rounded}, f"allow {shown}: least = {spec.plain(rounded)}", 1.1
         yield {"least": None}, f"allow {shown}: no least", 1.4
-    if spec.most is not None and spec.most < value:
+    if above:
         yield {"most": value}, f"allow {shown}: most = {spec.plain(value)}", 1.0
         rounded = _beyond(value, down=False)
         if rounded is not None and rounded != value:
