@@ -110,7 +110,10 @@ class FieldSpec(Struct, frozen=True):
         return value.isoformat() if hasattr(value, "isoformat") else str(value)
 
     def before(self, one: Any, other: Any) -> bool:
-        """Tell whether one value is less than another. Raises Unconverted for moments of which one alone has an offset."""
+        """Tell whether one value is less than another.
+
+        Raises Unconverted for moments of which one alone has an offset from UTC.
+        """
         try:
             return bool(one < other)
         except TypeError:
