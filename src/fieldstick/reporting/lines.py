@@ -18,7 +18,8 @@ from fieldstick.reporting.document import (
     Table,
     Texts,
 )
-from fieldstick.reporting.ruler import Line, Segment, draw
+from fieldstick.reporting.edits import new_stretches
+from fieldstick.reporting.ruler import Line, Segment, draw, strokes_for
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Sequence
@@ -178,10 +179,26 @@ def _outline(block: OutlineBlock, page: Page) -> Iterator[Line]:
             yield (Segment("  "), Segment(head, "field0"), Segment(f"{gap}{indent}{text}"))
 
 
+def _marked(block: Changed, page: Page) -> Iterator[Line]:
+    """Yield a text after a change, and marks beneath what is new, where the page is wide enough for them."""
+    shown: list[Segment] = []
+    marks, at, cells, strokes = "", 0, 0, strokes_for(page.charset)
+    for start, end in new_stretches(block.before, block.after):
+        same, new = (visible(block.after[slice(*each)], page.charset) for each in ((at, start), (start, end)))
+        shown += [Segment(same), Segment(new, block.tone)]
+        cells += width_of(same)
+        marks = f"{marks:{cells}}" + (strokes.match * width_of(new) or strokes.nothing)
+        at, cells = end, cells + width_of(new)
+    rest = visible(block.after[at:], page.charset)
+    yield (Segment(" " * block.indent), *(each for each in (*shown, Segment(rest)) if each.text))
+    if marks and block.indent + cells + width_of(rest) <= page.width:
+        yield (Segment(" " * block.indent), Segment(marks, block.tone))
+
+
 @_lines.register(Changed)
 def _changed(block: Changed, page: Page) -> Iterator[Line]:
     if block.whole:
-        yield (Segment(" " * block.indent), Segment(visible(block.after, page.charset), block.tone))
+        yield from _marked(block, page)
         return
     cells = max(page.width - block.indent - 1, LEAST_WORDS)
     pairs = enumerate(zip(block.before, block.after, strict=False))
