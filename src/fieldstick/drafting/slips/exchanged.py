@@ -18,8 +18,9 @@ from fieldstick.drafting.context import (
     takes,
 )
 from fieldstick.drafting.phrases import text_words
-from fieldstick.drafting.slips.extent import NONE, other_amount
+from fieldstick.drafting.slips.extent import other_amount
 from fieldstick.drafting.slips.instances import form_of, numbered
+from fieldstick.drafting.slips.lacking_words import word_for_group
 from fieldstick.drafting.slips.texts import CUT, cuts_decimals, cuts_run, cuts_word, look_alike
 from fieldstick.drafting.slips.words import written_so
 from fieldstick.engines.probing import fits
@@ -63,9 +64,6 @@ OWN_DIGITS = 0.3
 FURTHER_PART = 1.3
 """What a change costs that puts in a mark with a word behind it, which may be lacking."""
 
-SHORTEST_WORD, LONGEST_WORD = 3, 12
-"""Letters of a word that may stand where there is nothing else to write."""
-
 LONG_WORD = 4
 """Letters from which on a text is a word rather than a sign."""
 
@@ -83,7 +81,7 @@ def instead(context: RepairContext, span: Span, node: Node | None, taken: Taken)
         yield from _further_option_before(context, node, taken)
     inner = node.body if isinstance(node, Group) else node
     if isinstance(node, Group):
-        yield from _word_for_group(context, node, taken)
+        yield from word_for_group(context, node, taken)
         yield from _framed_group(context, node, taken)
         yield from _listed_group(context, node, taken)
     if isinstance(inner, Alternation):
@@ -91,43 +89,6 @@ def instead(context: RepairContext, span: Span, node: Node | None, taken: Taken)
     item = once(node)
     if isinstance(item, Dot | Shorthand | CharClass) or (isinstance(node, Repeat) and isinstance(item, Character)):
         yield from other_amount(context, span, node, item, taken)
-
-
-def is_word_for_nothing(text: str) -> bool:
-    """Tell whether a text is a word, or what is written where there is nothing to write."""
-    return text in NONE or (text.isalpha() and SHORTEST_WORD <= len(text) <= LONGEST_WORD)
-
-
-def _begins_otherwise(context: RepairContext, pieces: Iterable[Node], word: str) -> bool:
-    """Tell whether pieces take nothing that a word begins with, which is not written for nothing."""
-    if word in NONE:
-        return True
-    for each in pieces:
-        optional = isinstance(each, Repeat) and each.least == 0
-        if fits(f"{spelled(once(each) if optional else each)}(?s:.*)", context.parsed.flags, "whole", word):
-            return False
-        if not optional:
-            return True
-    return True
-
-
-def _word_for_group(context: RepairContext, node: Group, taken: Taken) -> Iterator[Proposal]:
-    """A word where a group asks for several pieces: `none` for a number of a ring."""
-    inner = node.body.items if isinstance(node.body, Sequence) else (node.body,)
-    asked = any(isinstance(each, Repeat | Shorthand) for each in inner)
-    if not asked or node.kind not in ("plain", "capture") or {*taken.wanted} != {taken.own}:
-        return
-    numbers = any(map(str.isdigit, "".join(taken.held))) and is_word_for_nothing(taken.own)
-    if numbers and _begins_otherwise(context, without_asides(inner), taken.own):
-        end = node.span[1] - 1
-        added = f"|{escaped_text(taken.own)}"
-        words = f"{text_words(taken.own)} may stand in the place of {spelled(node.body)}: {added}"
-        yield context.splice((end, end), added, words, 0.95 + context.near(node) / 4)
-        if node.kind == "capture":
-            # What the group captures may have to be a number.
-            beside = f"(?:{spelled(node)}{added})"
-            words = f"{text_words(taken.own)} may stand in the place of {spelled(node)}: {beside}"
-            yield context.splice(node.span, beside, words, 1.0 + context.near(node) / 4)
 
 
 def _further_option_before(context: RepairContext, node: Repeat, taken: Taken) -> Iterator[Proposal]:
@@ -188,28 +149,6 @@ def _listed_group(context: RepairContext, node: Group, taken: Taken) -> Iterator
             # A word or a number with a mark in it is rather one with the mark among its characters.
             cost = 1.15 if isinstance(node.body, Repeat) else 0.95
             yield context.splice(node.body.span, made, words, cost + context.near(node) / 4)
-
-
-def word_for_rest(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposal]:
-    """A word in the place of several pieces, the last ones: `empty` for a number and what it counts."""
-    own = taken.own
-    numbers = any(map(str.isdigit, "".join(taken.held))) and not any(own in each for each in taken.held)
-    if not numbers or {*taken.wanted} != {own} or not is_word_for_nothing(own):
-        return
-    tree = context.parsed.tree
-    items = without_asides(tree.items) if isinstance(tree, Sequence) else ()
-    pieces = [each for each in items if span[0] <= each.span[0] and each.span[1] <= span[1]]
-    if pieces and _begins_otherwise(context, _unwrapped(pieces[0]) or pieces, own):
-        rest = context.case.expression[slice(*span)]
-        made = f"(?:{rest}|{escaped_text(own)})"
-        words = f"{text_words(own)} may stand in the place of {rest}: {made}"
-        yield context.splice(span, made, words, 1.0)
-
-
-def _unwrapped(node: Node) -> tuple[Node, ...]:
-    """Return the pieces of a group in a row; none of what is no group."""
-    body = node.body if isinstance(node, Group) else None
-    return tuple(without_asides(body.items)) if isinstance(body, Sequence) else ()
 
 
 def another_word(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposal]:

@@ -12,8 +12,9 @@ from itertools import groupby
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import MOST_COMPILED, compiling
-from fieldstick.drafting.slips.exchanged import another_word, instead, word_for_rest
+from fieldstick.drafting.slips.exchanged import another_word, instead
 from fieldstick.drafting.slips.inserted import put_in
+from fieldstick.drafting.slips.lacking_words import word_for_rest
 from fieldstick.drafting.slips.taking import Taken, last_numbered
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.probing import compiled_by_engine, method_of

@@ -130,8 +130,8 @@ def text_marks(context: RepairContext) -> Iterator[Proposal]:
     """A mark of the text that stands several times, where the expression has another as often; look-alikes of one."""
     text = context.case.text
     written = {each.character for each in context.nodes if isinstance(each, Character) and not each.character.isalnum()}
+    others = [each for each in context.characters if each not in written and not each.isalnum()]
     for new in sorted(written):
-        others = [each for each in context.characters if each not in written and not each.isalnum()]
         odd = {each for each in others if look_alike(each, new)}
         if len(odd) > 1:
             words = f"write {character_words(new)} in the place of what looks like it in the text, each time"

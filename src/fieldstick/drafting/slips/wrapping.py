@@ -32,17 +32,17 @@ def unwrapped(case: MatchCase) -> Iterator[Proposal]:
         and not case.text.startswith(delimited[1])
         and set(delimited["flags"]) <= {*_FLAGS, "g", "u", "y", "v", "U"}
     ):
-        flags = case.flags | {_FLAGS[each] for each in delimited["flags"] if each in _FLAGS}
+        flags = _with_flags(case, delimited["flags"])
         inner = delimited["inner"].replace("\\" + delimited[1], delimited[1])
         outside = f"{delimited[1]}…{delimited[1]}{delimited['flags']}"
         named = f" (flag {', '.join(sorted(flags - case.flags))})" if flags != case.flags else ""
         words = f"{outside} encloses an expression in another language, and is no part of it{named}: {inner}"
-        yield Proposal(replace(case, expression=inner, flags=frozenset(flags)), words, 0.4)
+        yield Proposal(replace(case, expression=inner, flags=flags), words, 0.4)
     substituted = _SUBSTITUTED.fullmatch(expression)
     if substituted is not None and not case.text.startswith("s" + substituted[1]):
-        flags = case.flags | {_FLAGS[each] for each in substituted["flags"] if each in _FLAGS}
+        flags = _with_flags(case, substituted["flags"])
         words = f"what is put in its place is no part of the expression: {substituted['inner']}"
-        yield Proposal(replace(case, expression=substituted["inner"], flags=frozenset(flags)), words, 0.4)
+        yield Proposal(replace(case, expression=substituted["inner"], flags=flags), words, 0.4)
     # A quote is escaped in some programs.
     quoted = _QUOTED.fullmatch(expression.replace('\\"', '"')) or _CALL.fullmatch(expression)
     if quoted is not None and not case.text.startswith(quoted[1]):
@@ -51,6 +51,11 @@ def unwrapped(case: MatchCase) -> Iterator[Proposal]:
         yield Proposal(bare, words, 0.4)
         yield from undoubled(bare, 0.42)
     yield from undoubled(case, 0.6)
+
+
+def _with_flags(case: MatchCase, letters: str) -> frozenset[str]:
+    """Return the flags of a case and those that letters after a delimiter stand for."""
+    return case.flags | {_FLAGS[each] for each in letters if each in _FLAGS}
 
 
 def undoubled(case: MatchCase, cost: float) -> Iterator[Proposal]:
