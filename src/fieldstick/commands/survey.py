@@ -132,9 +132,8 @@ def _shapes(found: Survey, remarks: list[str], top: int | None, rare: bool, kind
 
 def _are_said(found: Survey) -> bool:
     """Tell whether texts are as messages are: of many shapes, most of which have blanks in them."""
-    return len(found.shapes) >= MANY_SHAPES and 2 * sum(shape.count(" ") > 1 for shape in found.shapes) > len(
-        found.shapes
-    )
+    with_blanks = sum(shape.count(" ") > 1 for shape in found.shapes)
+    return len(found.shapes) >= MANY_SHAPES and 2 * with_blanks > len(found.shapes)
 
 
 def _is_table(source: Source) -> bool:

@@ -44,6 +44,7 @@ _AROUND = compiled_later(r"(?s)([\ufdd2\"'“‘«(\[{<]*+)(?=.).*?([\"'”’»
 """The quotes and brackets before and the marks behind something."""
 
 _OPENED = compiled_later(r"[^\W\d]\w*[{(\[]")
+"""A name and the bracket that opens what it holds."""
 
 _PARTS = compiled_later(r"⟨[a-z ]+⟩|[^\W_][\w'-]*|[^\w⟨]|_")
 """Slots, words and marks."""

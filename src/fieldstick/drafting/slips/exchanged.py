@@ -64,6 +64,9 @@ OWN_DIGITS = 0.3
 FURTHER_PART = 1.3
 """What a change costs that puts in a mark with a word behind it, which may be lacking."""
 
+BESIDE_OPTIONS = 0.6
+"""What a change costs more that puts a blank at the edge of one option, where it may as well stand beside all."""
+
 LONG_WORD = 4
 """Letters from which on a text is a word rather than a sign."""
 
@@ -344,11 +347,8 @@ def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, 
     yield context.splice(span, both, f"{words}: {both}", 1.2 + _instance(context, span, found) + near)
 
 
-BESIDE_OPTIONS = 0.6
-"""What a change costs more that puts a blank at the edge of one option, where it may as well stand beside all."""
-
-
 def _is_at_edge_of_option(context: RepairContext, span: Span, found: Differing) -> bool:
+    """Tell whether two runs differ at the first or the last place of an option."""
     return any(
         (start == span[0] and not found.before) or (end == span[1] and not found.after)
         for start, end in context.options
@@ -356,6 +356,7 @@ def _is_at_edge_of_option(context: RepairContext, span: Span, found: Differing) 
 
 
 def _is_end_of_word(found: Differing) -> bool:
+    """Tell whether two runs differ behind the last letter of a word."""
     return found.before[-1:].isalpha() and not found.after[:1].isalnum()
 
 
