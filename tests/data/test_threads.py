@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import tempfile
 import threading
 from pathlib import Path
@@ -11,11 +12,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fieldstick.data import ahead as ahead_in_thread
 from fieldstick.data import source as sources
 from fieldstick.data.ahead import MOST, ahead
 from fieldstick.data.in_turn import InTurn
 from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.source import Source
+from fieldstick.kernels.walkers import NATIVE
+from fieldstick.runs import processes
+from fieldstick.runs.survey import SurveyJob
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -88,6 +93,49 @@ def test_what_is_read_ahead_is_the_same(data: bytes, longest: int | None, size: 
         plain = read(path, in_thread=False)
         patch.setattr(sources, "LEAST_AHEAD", 0)
         assert read(path, in_thread=True) == plain
+
+
+SOME = [
+    b"2026-05-04T06:10:00Z probe=B07 moisture=31.4%",
+    b"",
+    b"\xc3\xa9t\xc3\xa9",
+    b"\xff\r",
+    b"x" * 3000,
+    b"y" * 9000,
+]
+
+
+@pytest.mark.parametrize("end", [b"", b"\n", b"z"])
+def test_so_are_lines_that_blocks_are_ended_by_and_what_is_made_of_them_there(
+    tmp_path: Path, end: bytes, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    drawn = random.Random(4)
+    data = b"\n".join(drawn.choices(SOME, [40, 5, 10, 5, 2, 1], k=4000)) + end
+    path = tmp_path / "x.log"
+    path.write_bytes(data)
+    monkeypatch.setattr(sources, "BLOCK", 8192)
+    monkeypatch.setattr(sources, "LEAST_AHEAD", 0)
+    monkeypatch.setattr(ahead_in_thread, "ENOUGH", 0)
+    made: list[tuple[bytes, int]] = []
+    source = Source(str(path))
+    source.reads_ahead, source.beside = True, lambda stored: (stored.data, threading.get_ident())
+    raws, surveys = list[str](), []
+    for batch in source.batches():
+        raws += [batch.raw(index) for index in range(len(batch.numbers))]
+        if batch.beside is not None:
+            made.append(batch.beside)
+            assert batch.stored is not None and batch.beside[0] == batch.stored.data
+    assert "".join(raws).encode("utf-8", "surrogateescape").removesuffix(b"\n") == data.removesuffix(b"\n")
+    if NATIVE is not None:
+        assert {thread for _, thread in made} - {threading.get_ident()} and len(data) > 10 * 65536
+    for jobs in (False, True):
+        monkeypatch.setattr(processes, "pays", lambda jobs=jobs: jobs)
+        job = SurveyJob(by_column=False, of_lines=True, size=len(data))
+        processes.Processes(1).run(job, [Source(str(path))])
+        found = job.found[""]
+        assert found.kinds is not None
+        surveys.append((found.shapes, found.texts, found.oddities, len(found.values), found.kinds.all_forms()))
+    assert surveys[0] == surveys[1]
 
 
 def test_calls_are_made_in_order_and_none_after_one_that_fails() -> None:

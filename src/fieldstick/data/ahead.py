@@ -3,17 +3,24 @@
 from __future__ import annotations
 
 import os
+import sys
 import threading
 from typing import TYPE_CHECKING, Generic, TypeVar
 
 if TYPE_CHECKING:
     import queue
-    from collections.abc import Iterable, Iterator
+    from collections.abc import Callable, Iterable, Iterator
 
 T = TypeVar("T")
 
-MOST = 3
+MOST = 6
 """Things that are made before one of them is asked for: few enough to keep memory flat."""
+
+LONGEST_WAIT = 0.0005
+"""Seconds that one thread waits for the interpreter while another has it: most of what they do needs none."""
+
+ENOUGH = 2
+"""Things that are ready from which on a thread has time for more than making them."""
 
 
 def pays() -> bool:
@@ -21,18 +28,21 @@ def pays() -> bool:
     return len(os.sched_getaffinity(0)) > 1 if hasattr(os, "sched_getaffinity") else (os.cpu_count() or 1) > 1
 
 
-def ahead(made: Iterable[T]) -> Iterator[T]:
+def ahead(made: Iterable[T], finished: Callable[[T], T] | None = None) -> Iterator[T]:
     """Yield what an iterable gives, up to `MOST` of it made in a thread before it is asked for.
 
+    A thing may be `finished` there, too, which whoever asks for it can do as well: where enough are ready, it is.
     What the iterable raises is raised here, in its place. At an end before that of the iterable, the thread has ended,
     too. Where no thread can be started, all is made when it is asked for.
     """
-    maker = _Maker(made)
+    maker = _Maker(made, finished)
     try:
         maker.start()
     except RuntimeError:
         yield from made
         return
+    interval = sys.getswitchinterval()
+    sys.setswitchinterval(min(interval, LONGEST_WAIT))
     try:
         while (found := maker.ready.get()) is not None:
             if isinstance(found, BaseException):
@@ -41,6 +51,7 @@ def ahead(made: Iterable[T]) -> Iterator[T]:
             maker.room.release()
     finally:
         maker.end()
+        sys.setswitchinterval(interval)
 
 
 class _Made(Generic[T]):
@@ -53,20 +64,21 @@ class _Made(Generic[T]):
 class _Maker(threading.Thread, Generic[T]):
     """Makes things while there is room for them; what it is `ready` with ends with None, or with what was raised."""
 
-    def __init__(self, made: Iterable[T]) -> None:
+    def __init__(self, made: Iterable[T], finished: Callable[[T], T] | None) -> None:
         from _queue import SimpleQueue
 
         super().__init__(daemon=True)
         self.ready: queue.SimpleQueue[_Made[T] | BaseException | None] = SimpleQueue()
         self.room = threading.Semaphore(MOST)
-        self._made = made
+        self._made, self._finished = made, finished
         self._is_over = False
 
     def run(self) -> None:
         """See `Thread.run`."""
         try:
             for each in self._made:
-                self.ready.put(_Made(each))
+                may_finish = self._finished is not None and self.ready.qsize() >= ENOUGH
+                self.ready.put(_Made(self._finished(each) if self._finished and may_finish else each))
                 del each
                 self.room.acquire()
                 if self._is_over:

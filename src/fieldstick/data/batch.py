@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from array import array
 from collections import Counter
 from functools import cached_property
-from itertools import accumulate
 from typing import TYPE_CHECKING, Any, Protocol
 
 from msgspec import Struct, field
@@ -13,6 +11,7 @@ from msgspec import Struct, field
 from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
+    from array import array
     from collections.abc import Iterator, Mapping, Sequence
 
 MOST_NAMED = 1000
@@ -121,15 +120,14 @@ class StoredTexts(Struct, frozen=True):
         found = self.data[ends[index - 1] if index else 0 : ends[index]].decode("utf-8", "surrogateescape")
         return found.removesuffix("\n").removesuffix("\r") if found.endswith("\n") else found
 
-    def some(self, indexes: Sequence[int]) -> StoredTexts:
-        """Return some of the lines, of which it is known where they end."""
+    def some(self, runs: Sequence[tuple[int, int]]) -> StoredTexts:
+        """Return runs of the lines, each from one index to before another, where it is known where all end."""
         assert self.ends is not None
+        assert NATIVE is not None
         ends = memoryview(self.ends).cast("i")
-        data = b"".join([self.data[ends[index - 1] if index else 0 : ends[index]] for index in indexes])
-        lengths = [ends[index] - (ends[index - 1] if index else 0) for index in indexes]
-        returns = data.count(b"\r\n") if self.returns else 0
-        places = array("i", accumulate(lengths))
-        return StoredTexts(data, len(lengths), returns, ends=places.tobytes(), known_ascii=self.known_ascii)
+        data = b"".join([self.data[ends[first - 1] if first else 0 : ends[after - 1]] for first, after in runs])
+        count, returns, longest, is_ascii, _, _, places = NATIVE.survey(data, 0)
+        return StoredTexts(data, count, returns, longest=longest, ends=places, known_ascii=is_ascii)
 
     def texts(self) -> list[str]:
         """Return the texts, without line ends; bytes that are no UTF-8 as PEP 383 has them."""
@@ -147,7 +145,8 @@ class Batch:
 
     `stored` are the texts as UTF-8, and `joined` lines as one text, each ended by a line feed, where they can be worked
     on so; `joined` and `texts` are made when first asked for. `rows` is None for lines. `without_text` are the
-    indexes of what holds no text, such as a row without a value; an empty one stands in for it.
+    indexes of what holds no text, such as a row without a value; an empty one stands in for it. What was made of the
+    texts while they were read is at hand `beside` them.
     """
 
     def __init__(
@@ -170,6 +169,7 @@ class Batch:
         self.notes = notes if notes is not None else SourceNotes()
         self._first, self._numbers = first, numbers
         self._texts, self._raws, self._as_stored = texts, raws, stored
+        self.beside: Any = None
 
     @property
     def rows(self) -> Sequence[Mapping[str, Any]] | None:
@@ -237,11 +237,11 @@ class Batch:
             self._raws = [line + "\n" for line in self._as_stored.split("\n")[:-1]]
         return self._raws[index] if self._raws is not None else self.texts[index] + "\n"
 
-    def some(self, indexes: Sequence[int]) -> Batch:
-        """Return some of the lines, as they are stored."""
+    def some(self, runs: Sequence[tuple[int, int]]) -> Batch:
+        """Return runs of the lines, each from one index to before another, as they are stored."""
         assert self.stored is not None
-        numbers = [self.numbers[index] for index in indexes]
-        return Batch(numbers, None, notes=self.notes, stored_texts=self.stored.some(indexes))
+        numbers = [number for first, after in runs for number in self.numbers[first:after]]
+        return Batch(numbers, None, notes=self.notes, stored_texts=self.stored.some(runs))
 
     def without(self, unwanted: set[int]) -> Batch:
         """Return the texts but those at some indexes."""

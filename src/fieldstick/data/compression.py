@@ -19,6 +19,9 @@ HEAD = 16
 
 _PACKED = ((b"\x1f\x8b", "gzip"), (b"BZh", "bzip2"), (b"\xfd7zXZ\x00", "xz"), (b"\x28\xb5\x2f\xfd", "zstd"))
 _STEP = 256 * 1024
+_END = 4096
+"""Bytes among which a line end is looked for, so that lines need not be put together again."""
+
 _MUCH, _LITTLE = 8 << 20, 256
 """Bytes unpacked at once from which on packed bytes are taken in such small steps (a block of zeros takes four)."""
 
@@ -67,6 +70,15 @@ class Stream(io.RawIOBase):
         self._ahead = self._ahead[size:]
         self._come += len(found)
         return found
+
+    def read_lines(self, size: int) -> bytes:
+        """Return up to `size` bytes of what comes next, as `read` does; whole lines where it is seen beforehand that
+        one ends among the last of these, as it is in a plain file.
+        """
+        if hasattr(os, "pread") and self.packing is None and self.size is not None and not self._ahead and size > _END:
+            last = os.pread(self.stored.fileno(), _END, self.stored.tell() + size - _END)
+            size += (last.rfind(b"\n") + 1 or _END) - _END
+        return self.read(size)
 
     def skip(self, size: int) -> None:
         """Pass over the first bytes, no more than `head` has."""

@@ -7,6 +7,7 @@ from array import array
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from fieldstick.data.batch import MOST_NAMED, Batch, CellBatch, SourceNotes, StoredTexts
 from fieldstick.data.coding import BLOCK
@@ -46,12 +47,19 @@ class LineBlock(Struct, frozen=True):
     surveyed: Survey | None = None
     """What walkers saw in the lines, if they have looked already."""
 
+    made: Batch | None = None
+    """The lines, if they were made already."""
+
+    def with_lines(self) -> LineBlock:
+        """Return it with its lines made already, where walkers know them to be whole and short enough."""
+        return replace(self, made=_surveyed(self))
+
     def parts(self) -> Iterator[Batch]:
         """Give the lines, all at once where walkers know them to be whole and short enough, else a piece at a time.
 
         Bytes that are no UTF-8 become U+DC80 to U+DCFF (PEP 383).
         """
-        surveyed = _surveyed(self)
+        surveyed = self.made or _surveyed(self)
         if surveyed is not None:
             yield surveyed
             return
@@ -205,6 +213,8 @@ def _cut(rest: list[bytes], chunk: bytes) -> tuple[bytes, bytes, Survey | None] 
     if b"\n" not in chunk:
         return None
     if NATIVE is not None:
+        if not rest and chunk.endswith(b"\n"):
+            return chunk, b"", NATIVE.survey(chunk, MOST_NAMED)
         return NATIVE.cut(b"".join(rest), chunk, MOST_NAMED)
     cut = chunk.rfind(b"\n") + 1
     return b"".join([*rest, memoryview(chunk)[:cut]]), chunk[cut:], None

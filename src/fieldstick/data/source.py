@@ -7,14 +7,14 @@ import io
 import os
 import stat
 from contextlib import contextmanager
-from typing import TYPE_CHECKING, Protocol, TypeVar, cast
+from typing import TYPE_CHECKING, Any, Protocol, TypeVar, cast
 
 from msgspec.structs import replace
 
 from fieldstick.data.batch import Batch, Entry, LineNumbers, SourceNotes
 from fieldstick.data.coding import BLOCK, Coding, Transcoded, checked_encoding, coding_of, has_escapes, led_by
 from fieldstick.data.compression import STANDARD_INPUT, Stream
-from fieldstick.data.lines import MOST_BYTES, PIECE, Overlong, line_blocks, whole_characters
+from fieldstick.data.lines import MOST_BYTES, PIECE, LineBlock, Overlong, line_blocks, whole_characters
 from fieldstick.data.packing import without_packing
 from fieldstick.data.read_options import Kind, ReadOptions
 from fieldstick.data.rows import second_of
@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from collections import Counter
     from collections.abc import Callable, Iterable, Iterator, Sequence
 
-    from fieldstick.data.batch import Block
+    from fieldstick.data.batch import Block, StoredTexts
 
 __all__ = ["STANDARD_INPUT", "ReadOptions", "Source", "open_sources"]
 
@@ -87,7 +87,8 @@ class Source:
     stands before its rows. `lacks_record_start` is told at the end: no line of it began a record.
 
     `first_line` is the number of its first line, and `read_elsewhere` the bytes that others have read of it. One that
-    `reads_ahead` may be read in a thread while what was read of it is worked on.
+    `reads_ahead` may be read in a thread while what was read of it is worked on; what is to be made of its
+    lines `beside` is made there, too.
 
     What is no plain file, such as a pipe, is opened once: what was looked at to tell its kind is then read.
     """
@@ -108,6 +109,7 @@ class Source:
         self.first_line = 1
         self.read_elsewhere: int | None = None
         self.reads_ahead = False
+        self.beside: Callable[[StoredTexts], Any] | None = None
         self._given = name
         self._stream: Stream | None = None
         self._waiting: Stream | None = None
@@ -341,7 +343,8 @@ class Source:
         return stream
 
     def _reader(self, stream: Stream) -> Callable[[int], bytes]:
-        read = self.line_range(self.bytes_of(stream)).read
+        found = self.line_range(self.bytes_of(stream))
+        read = getattr(found, "read_lines", found.read)
         return lambda size: read(size) or b""
 
     def line_blocks(self, stream: Stream) -> Iterator[Block]:
@@ -371,7 +374,16 @@ class Source:
             return blocks
         from fieldstick.data.ahead import ahead
 
-        return ahead(blocks)
+        return ahead(blocks, self._with_beside if self.beside is not None else None)
+
+    def _with_beside(self, block: T) -> T:
+        """Return a block, what is wanted beside made of its lines where they are whole and short enough."""
+        if not isinstance(block, LineBlock):
+            return block
+        found = block.with_lines()
+        if found.made is not None and found.made.stored is not None and self.beside is not None:
+            found.made.beside = self.beside(found.made.stored)
+        return cast("T", found)
 
     def _may_read_ahead(self) -> bool:
         """Tell whether it is read ahead: a file here, large enough that a thread is worth it."""

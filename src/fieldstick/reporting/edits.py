@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from difflib import SequenceMatcher
-
 SHORTEST_KEPT = 3
 """Characters between two changes from which on they are two, and not one with what stands between."""
 
 
 def new_stretches(before: str, after: str) -> list[tuple[int, int]]:
     """Return where a text is new, in code points; a stretch of none stands where something was left out."""
+    # Most that is printed shows no change.
+    from difflib import SequenceMatcher
+
     head = 0
     while head < min(len(before), len(after)) and before[head] == after[head]:
         head += 1

@@ -21,7 +21,8 @@ class Job(Protocol[T]):
     """Work on the batches of sources, and what becomes of its results.
 
     A job that has a true `is_walked` is done by walkers, as far as they can, and its sources are read ahead meanwhile;
-    one that has a true `tells_numbers` says of each text where it stands.
+    one that has a true `tells_numbers` says of each text where it stands. What a job makes `beside` of lines as
+    they are stored, and asks or changes nothing else for, may be made in the thread that reads ahead; the batch has it.
     """
 
     def work(self, source: str, batch: Batch) -> T:

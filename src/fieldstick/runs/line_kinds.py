@@ -21,7 +21,7 @@ from fieldstick.runs.line_keys import keyed_together
 from fieldstick.runs.line_lists import lists_together
 from fieldstick.runs.line_marks import as_one_line, parting_mark
 from fieldstick.runs.line_merging import alike_at_last, folded_together, freed, with_words_freed, without_rare
-from fieldstick.runs.line_pieces import FOLDED_CHARACTERS, HEAD, HEAD_LINES, LineCutter
+from fieldstick.runs.line_pieces import FOLDED_CHARACTERS, HEAD, HEAD_LINES, MOST_REMEMBERED, LineCutter
 from fieldstick.runs.line_prose import MOST_PIECES, prose_together, typed_together, without_words
 from fieldstick.runs.line_quotes import QUOTED, QUOTED_TEXT
 from fieldstick.runs.line_sample import LineSample, LookedAt
@@ -42,7 +42,7 @@ MOST_KNOWN = 100_000
 """Lines, their slots filled in, of which the form is remembered."""
 
 MOST_KEPT = 20_000_000
-"""Code points of lines that are kept, where all are looked at."""
+"""Code points, or bytes, of lines that are kept, where all are looked at."""
 
 LAID_OUT = 50
 """One line in so many must differ from others in its blanks alone for all to be laid out in columns."""
@@ -51,10 +51,11 @@ LAID_OUT = 50
 class _Lines(NamedTuple):
     """Lines, each ended by a line feed, their digits folded: all of them, or the different ones.
 
-    Of the different ones `counts` tell how often each is there, and `firsts` the place of its first among all.
+    Of the different ones, which walkers told as `folded` without their ends, `counts` tell how often each is there, and
+    `firsts` the place of its first among all.
     """
 
-    text: str
+    folded: str | Sequence[bytes]
     numbers: Sequence[int]
     texts: Callable[[], Sequence[str]]
     counts: Sequence[int] = ()
@@ -64,6 +65,18 @@ class _Lines(NamedTuple):
 
     group_of: Sequence[int] | None = None
     """For each line its number among those in `text`, where these are the different ones."""
+
+    @property
+    def text(self) -> str:
+        """The lines, each ended by a line feed."""
+        if isinstance(self.folded, str):
+            return self.folded
+        return b"\n".join([*self.folded, b""]).decode("utf-8", "surrogateescape")
+
+    @property
+    def size(self) -> int:
+        """Its code points, or bytes."""
+        return len(self.folded) if isinstance(self.folded, str) else sum(map(len, self.folded))
 
 
 class LineKinds:
@@ -87,6 +100,9 @@ class LineKinds:
         self._cutter = LineCutter()
         self._known: dict[str, Form] = {}
         """Forms by the characters that stand for their pieces."""
+
+        self._form_of: dict[str | bytes, Form] = {}
+        """Forms by lines as walkers fold them."""
 
         self._keeps_lines = keeps_lines
         self._lines_of: list[tuple[list[Form], _Lines]] = []
@@ -157,6 +173,12 @@ class LineKinds:
 
         Each piece is put by one character, so that what is done for every line is done by the interpreter's own loops.
         """
+        if lines.counts and not self._keeps_lines and self._form_of.keys() >= {*lines.folded}:
+            for known, count in zip(map(self._form_of.__getitem__, lines.folded), lines.counts, strict=True):
+                known.count += count
+                known.stands_for += count * lines.weight
+            self.lines += sum(lines.counts)
+            return
         spelled = self._cutter.spelled(lines.text, self.mark or "")
         counted = Counter(() if lines.counts else spelled)
         for characters, count in zip(spelled if lines.counts else (), lines.counts, strict=True):
@@ -175,6 +197,8 @@ class LineKinds:
             forms[characters] = form
         if self._keeps_lines:
             self._keep([forms[characters] for characters in spelled], lines)
+        elif lines.counts and len(self._form_of) < MOST_REMEMBERED:
+            self._form_of.update(zip(lines.folded, [forms[each].home() for each in spelled], strict=True))
         self.is_exact = self.is_exact and not self._cutter.pieces.is_full
 
     def _keep(self, forms: list[Form], lines: _Lines) -> None:
@@ -183,7 +207,7 @@ class LineKinds:
         if self._heard % self._every:
             return
         self._lines_of.append((forms, lines._replace(weight=lines.weight * self._every)))
-        if len(self._lines_of) > 1 and sum([len(some.text) for _, some in self._lines_of]) > MOST_KEPT:
+        if len(self._lines_of) > 1 and sum([some.size for _, some in self._lines_of]) > MOST_KEPT:
             self._lines_of = [(each, some._replace(weight=2 * some.weight)) for each, some in self._lines_of[1::2]]
             self._every *= 2
 
@@ -238,7 +262,7 @@ class LineKinds:
         """
         self.is_exact = False
         found = self.kinds()
-        self.forms, self._known = {}, {}
+        self.forms, self._known, self._form_of = {}, {}, {}
         for number, kind in enumerate(found):
             form = Form(kind.template, kind.count, kind.first, kind.example, kind.stands_for, said=kind.said)
             home = self._merge_form(form, form.pieces if number < MOST_FORMS // 2 else without_words(form.pieces))
@@ -347,12 +371,12 @@ def _put_together(pieces: tuple[str, ...], forms: list[Form]) -> Form:
 
 def _lines_of(batch: Batch, weight: float) -> _Lines:
     """Return the lines of a batch, each of which stands for so many."""
-    text, counts, firsts, group_of = _different(batch)
-    return _Lines(text, batch.numbers, lambda: batch.texts, counts, firsts, weight, group_of)
+    folded, counts, firsts, group_of = _different(batch)
+    return _Lines(folded, batch.numbers, lambda: batch.texts, counts, firsts, weight, group_of)
 
 
-def _different(batch: Batch) -> tuple[str, Sequence[int], Sequence[int], Sequence[int]]:
-    """Return the lines of a batch with their digits folded, each ended by a line feed, and what `_add` asks of them.
+def _different(batch: Batch) -> tuple[str | Sequence[bytes], Sequence[int], Sequence[int], Sequence[int]]:
+    """Return the lines of a batch with their digits folded, as `_Lines` has them, and what `_add` asks of them.
 
     That is each once, where the walkers tell them apart; last comes, for each line, its number among those returned.
     """
@@ -363,8 +387,7 @@ def _different(batch: Batch) -> tuple[str, Sequence[int], Sequence[int], Sequenc
         # Lines that differ in their digits alone are one to all that follows.
         group_of = bytearray(4 * stored.count)
         folded, counts, firsts, _ = NATIVE.grouped(stored.data, stored.ends, group_of, False, None)
-        text = b"\n".join([*folded, b""]).decode("utf-8", "surrogateescape")
-        return text, counts, firsts, memoryview(group_of).cast("i")
+        return folded, counts, firsts, memoryview(group_of).cast("i")
     text = stored.data.translate(DIGITS_FOLDED).decode("utf-8", "surrogateescape")
     return text.replace("\r\n", "\n") if stored.returns else text, (), (), range(stored.count)
 

@@ -87,8 +87,8 @@ class LineSample:
         length = min(self._due / len(stored.data), 1.0) * apart
         self._place = (self._place + _TURN) % 1
         starts = [at * apart + self._place * (apart - length) for at in range(runs)]
-        lines = [number for start in starts for number in range(int(start), max(int(start + length), int(start) + 1))]
-        yield batch.some(lines), self._passed / len(lines)
+        some = batch.some([(int(start), max(int(start + length), int(start) + 1)) for start in starts])
+        yield some, self._passed / len(some.numbers)
         self._due, self._passed = 0.0, 0
 
     def _thinness(self) -> float:

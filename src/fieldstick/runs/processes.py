@@ -126,6 +126,7 @@ class Processes:
         is_shared = jobs <= 1 and getattr(job, "is_walked", False) and pays()
         for source in sources if is_shared else ():
             source.reads_ahead = True
+            source.beside = getattr(job, "beside", None)
         report = Report(progress)
         waiting: deque[Source] = deque()
 

@@ -50,6 +50,19 @@ class Groups(NamedTuple):
     tallied: tuple[int, int, int] = (0, 0, 0)
 
 
+class ToldApart(NamedTuple):
+    """Lines told apart by their shape, as `shaped` of the walkers has them."""
+
+    texts: list[bytes]
+    counts: list[int]
+    firsts: list[int]
+    lengths: bytes
+    places: bytes
+    runs: bytes
+    spans: bytes
+    group_of: bytearray
+
+
 def kinds_of(folded: str) -> str:
     """Return the shape of a folded text: the kind of each run, up to `LONGEST_SHAPE` of them."""
     if OTHER_DIGIT in folded:
@@ -100,8 +113,8 @@ def groups_of(texts: Sequence[str]) -> Groups:
     return Groups(groups, group_of, places.__getitem__)
 
 
-def stored_groups(stored: StoredTexts, tallies: dict[str | bytes, array[int]]) -> Groups:
-    """Return the groups of lines, as `groups_of` does, but those of which there are tallies, folded, by their shape."""
+def told_apart(stored: StoredTexts) -> ToldApart:
+    """Return lines told apart by their shape; nothing else is asked or changed."""
     assert NATIVE is not None
     group_of = bytearray(4 * stored.count)
     asked = (stored.data, stored.ends or b"", group_of)
@@ -115,6 +128,13 @@ def stored_groups(stored: StoredTexts, tallies: dict[str | bytes, array[int]]) -
         )
         if table is not None:
             table.learn(unknown)
+    return ToldApart(texts, counts, firsts, lengths, places, runs, spans, group_of)
+
+
+def stored_groups(found: ToldApart, tallies: dict[str | bytes, array[int]]) -> Groups:
+    """Return the groups of lines, as `groups_of` does, but those of which there are tallies, folded, by their shape."""
+    assert NATIVE is not None
+    texts, counts, firsts, lengths, places, runs, spans, group_of = found
     left, *tallied = NATIVE.measures(tallies, texts, counts, lengths, runs, spans)
     sizes, many = memoryview(lengths).cast("i"), memoryview(runs).cast("i").tolist()
     ends = [8 * end for end in accumulate(many, initial=0)]

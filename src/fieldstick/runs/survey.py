@@ -22,7 +22,7 @@ from fieldstick.runs.column_types import ColumnTypes
 from fieldstick.runs.distinct import Distinct
 from fieldstick.runs.line_kinds import LineKinds
 from fieldstick.runs.oddities import oddities_of
-from fieldstick.runs.shape_groups import Groups, groups_of, kinds_of, stored_groups, take_into
+from fieldstick.runs.shape_groups import Groups, ToldApart, groups_of, kinds_of, stored_groups, take_into, told_apart
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
@@ -208,7 +208,7 @@ class Survey(Struct):
             self._add_texts(batch.numbers, batch.texts)
         else:
             self.values.add_stored(stored, lambda: batch.texts)
-            self._add_stored(stored, batch.numbers, lambda: batch.texts)
+            self._add_stored(stored, batch.numbers, lambda: batch.texts, batch.beside)
 
     def _add_texts(self, numbers: Sequence[int], texts: Sequence[str]) -> None:
         """Take in all of texts but how many are different."""
@@ -217,12 +217,18 @@ class Survey(Struct):
             self._count_values(texts)
         self._take_in(groups_of(texts), numbers, texts.__getitem__)
 
-    def _add_stored(self, stored: StoredTexts, numbers: Sequence[int], texts: Callable[[], Sequence[str]]) -> None:
-        """Take in all of lines but how many are different, as `_add_texts` does."""
+    def _add_stored(
+        self,
+        stored: StoredTexts,
+        numbers: Sequence[int],
+        texts: Callable[[], Sequence[str]],
+        apart: ToldApart | None = None,
+    ) -> None:
+        """Take in all of lines but how many are different, as `_add_texts` does; they may be told apart already."""
         if self.types is not None:
             self.types.add_many(texts())
             self._count_values(texts())
-        self._take_in(stored_groups(stored, self.tallies), numbers, stored.line)
+        self._take_in(stored_groups(apart or told_apart(stored), self.tallies), numbers, stored.line)
 
     def _count_values(self, texts: Iterable[str] | None) -> None:
         """Count texts, or take in counts of theirs, as long as few are different."""
@@ -333,6 +339,11 @@ class SurveyJob:
         self.rows = 0
         self._by_column = by_column
         self._is_copy = False
+
+    @property
+    def beside(self) -> Callable[[StoredTexts], ToldApart] | None:
+        """See `Job`: lines are told apart by their shape while further ones are read."""
+        return told_apart if self._of_lines and NATIVE is not None else None
 
     def __getstate__(self) -> dict[str, Any]:
         return self.__dict__ | {"found": {}, "rows": 0, "_is_copy": True, "_size": None, "_flat": None}
