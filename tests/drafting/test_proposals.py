@@ -116,7 +116,10 @@ def test_what_is_there_so_often_that_there_is_no_more_is_listed_and_called_after
         (["a{n}.csv", "b{n}.csv.gz", "c{n}.tif"], r"(?P<word>[a-c][0-9]{1,2})\.(?P<word2>csv\.gz|csv|tif)"),
         (["peat late", "peat", "clay late", "clay", "sand"], "(?P<word>clay|peat|sand)(?: late)?"),
         (["{n}.5", "{n}.2", "<0.5", "NA", ">60"], r"(?P<value><?\d{1,2}\.\d|>60|NA)"),
-        (["{n}.25s", "{n}ms", "{m}m{n:02}s"], r"(?P<number2>\d{1,2}(?:\.\d{2})?(?:m|ms|s)(?:\d{2}s)?)"),
+        (
+            ["{n}.25s", "{n}ms", "{m}m{n:02}s"],
+            r"(?P<duration>\d{1,2}m(?:\d{1,2}(?:\.\d+)?s)?(?:\d{1,2}ms)?|\d{1,2}(?:\.\d+)?s(?:\d{1,2}ms)?|\d{1,2}ms)",
+        ),
     ],
 )
 def test_one_of_a_few_values_is_one_field_though_it_has_several_forms(values: list[str], spelled: str) -> None:
@@ -1021,7 +1024,7 @@ def test_a_log_of_one_day_is_proposed_for_with_any_day(written: str, begun: str)
         return f"{begin} trap C{chance.randrange(1, 30)} took {chance.randrange(90)} frames"
 
     found = propose([line("04") for _ in range(40)])
-    assert found[0].expression == rf"{begun} trap C(?P<c>\d{{1,2}}) took (?P<took>\d{{1,2}}) frames"
+    assert found[0].expression == rf"{begun} trap (?P<trap>C\d{{1,2}}) took (?P<took>\d{{1,2}}) frames"
     assert all(each.fits(line(day)) for day in DAY for each in found)
 
 

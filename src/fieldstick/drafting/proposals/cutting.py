@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
 from msgspec import Struct
 
+from fieldstick.drafting.proposals import durations
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
@@ -65,6 +66,17 @@ class Special(Struct, frozen=True):
         if self.when_filled is not None:
             return filled, self.when_filled
         return filled if len(values) >= FEWEST_FILLED else spelled, table
+
+
+class _Duration(Special, frozen=True):
+    """Durations of several units, which are spelled by those that some of them have."""
+
+    def told_by(self, values: Sequence[str]) -> tuple[str, dict[str, Any]]:
+        """See `Special.told_by`."""
+        return durations.spelled_of(values), {}
+
+
+DURATION = "duration"
 
 
 def _is_laid_out(value: str, layout: str) -> bool:
@@ -290,6 +302,7 @@ SPECIAL: dict[str, Special] = {
 
 
 _EACH = "|".join(rf"(?P<{name}>{each.found})" for name, each in SPECIAL.items())
+SPECIAL[DURATION] = _Duration("duration", "", "", {})
 # What all of them begin with is looked at first. A day with a time may stand behind a point, and an identifier of 128
 # bits behind a hyphen.
 _FOUND = compiled_later(
@@ -342,12 +355,14 @@ class Told(NamedTuple):
 
     `commas_part` says that a comma parts numbers whatever digits stand around it, `base_16` of how many digits words
     are that are numbers of base 16, so that `31e45` is none of base 10. `requests` says that what stands in quotes and
-    is the first line of a request is told by its parts, since every text has one.
+    is the first line of a request is told by its parts, since every text has one. `durations` says that a number with
+    a unit of time is one, since others have several units.
     """
 
     commas_part: bool = False
     base_16: frozenset[int] = frozenset()
     requests: bool = False
+    durations: bool = False
 
 
 _NOTHING = Told()
@@ -366,7 +381,9 @@ def cut_as_shown_by(texts: Sequence[str]) -> Iterator[None]:
     sizes = Counter(len(each) for text in texts for each in _BASE_16.findall(text))
     base_16 = frozenset(size for size, count in sizes.items() if PARTING_SHARE * count >= len(texts))
     requests = bool(texts) and all(map(_HAS_REQUEST.search, texts))
-    token = _TOLD.set(Told(bool(shown) and PARTING_SHARE * shown >= len(asked), base_16, requests))
+    has_durations = 0 < len(texts) <= PARTING_SHARE * sum(map(durations.has_several, texts))
+    commas_part = bool(shown) and PARTING_SHARE * shown >= len(asked)
+    token = _TOLD.set(Told(commas_part, base_16, requests, has_durations))
     try:
         yield
     finally:
@@ -488,14 +505,19 @@ def _unquoted_tokens(text: str, cut: Cut, shown: Told, *, tags: bool) -> list[To
     specials: Iterable[re.Match[str]] = _FOUND.finditer(text) if cut != "whole" else ()
     if cut == "chunks" and "/" in text:
         specials = (each for each in specials if not _IN_PATH.search(text, 0, each.start()))
-    for special in (*specials, None):
-        end = special.start() if special is not None else len(text)
-        found += _tagged_tokens(text[at:end], cut, shown) if tags else _plain_tokens(text[at:end], cut, shown)
-        if special is not None:
-            assert special.lastgroup is not None
-            found.append(Token(special.lastgroup, special[0]))
-            at = special.end()
-    return found
+    places = [(*each.span(), each.lastgroup or "") for each in specials]
+    if shown.durations and cut != "whole":
+        places = sorted([*places, *((*span, DURATION) for span in durations.durations_in(text))])
+    for start, end, kind in places:
+        if start >= at:
+            found += _plain_tokens_of(text[at:start], cut, shown, tags=tags)
+            found.append(Token(kind, text[start:end]))
+            at = end
+    return [*found, *_plain_tokens_of(text[at:], cut, shown, tags=tags)]
+
+
+def _plain_tokens_of(text: str, cut: Cut, shown: Told, *, tags: bool) -> Iterator[Token]:
+    return _tagged_tokens(text, cut, shown) if tags else _plain_tokens(text, cut, shown)
 
 
 def _plain_tokens(text: str, cut: Cut, shown: Told) -> Iterator[Token]:

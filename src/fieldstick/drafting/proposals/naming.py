@@ -30,7 +30,7 @@ _UNITS = frozenset(
 )
 """Units of a number, which do not say what the next one is of."""
 
-_JOINING = frozenset(
+JOINING = frozenset(
     re.split(
         " ",
         "a after an and are as at because but by did every for from had has have in is of on only over than the to "
@@ -78,7 +78,7 @@ def _cases(words: tuple[str, str]) -> Iterator[tuple[str, str]]:
 TRUTHS = tuple({each, other} for both in (("true", "false"), ("yes", "no")) for each, other in _cases(both))
 """Words that say whether something is so, in one case."""
 
-PLAIN_NAMES = ("word", "number", "text")
+PLAIN_NAMES = ("word", "number", "text", "code", "duration")
 """What fields are called of which nothing says what they are."""
 
 
@@ -145,13 +145,13 @@ def noun_of(before: Before, behind: Sequence[object]) -> str:
 
     So `after 3 tries` has tries, and `took 3 ms` what it took. `behind` are the pieces that follow the number.
     """
-    if before.pair or before.key or (before.word and before.word.lower() not in _JOINING):
+    if before.pair or before.key or (before.word and before.word.lower() not in JOINING):
         return ""
     words = [each.values for each in behind[:2] if isinstance(each, Piece) and each.kind in ("blank", "word")]
     if len(words) < 2 or len(set(words[1])) > 1 or set("".join(words[0])) != {" "}:
         return ""
     noun = words[1][0].lower()
-    is_noun = _NOUN.fullmatch(noun) and noun not in _JOINING and noun not in _UNITS and noun not in LEVELS
+    is_noun = _NOUN.fullmatch(noun) and noun not in JOINING and noun not in _UNITS and noun not in LEVELS
     return noun if is_noun else ""
 
 
@@ -179,7 +179,7 @@ class Before(NamedTuple):
 
         It is not what says that it is: that of `clock is 3` is the clock.
         """
-        says = self.word.lower() in _SAYING and _NOUN.fullmatch(self.earlier) and self.earlier.lower() not in _JOINING
+        says = self.word.lower() in _SAYING and _NOUN.fullmatch(self.earlier) and self.earlier.lower() not in JOINING
         return self.pair or self.key or (self.earlier if says else self.word)
 
 

@@ -8,11 +8,12 @@ from itertools import count, groupby
 from typing import TYPE_CHECKING, NamedTuple
 
 from fieldstick.drafting.context import class_spelling, escaped, escaped_text
-from fieldstick.drafting.proposals.cutting import ANY_COLOUR, COLOUR, SPECIAL
+from fieldstick.drafting.proposals.cutting import ANY_COLOUR, COLOUR, DURATION, SPECIAL
 from fieldstick.drafting.proposals.listing import by_items
 from fieldstick.drafting.proposals.literal_numbers import literals_of
 from fieldstick.drafting.proposals.naming import (
     DECIMAL,
+    JOINING,
     PLAIN_NAMES,
     TRUTHS,
     Before,
@@ -80,6 +81,20 @@ class _Field(NamedTuple):
         return f"(?:{self.inner})" if "|" in _NO_CHOICE.sub("", self.inner) else self.inner
 
 
+_CODE = compiled_later(r"(?<!\w)[A-Z]{1,3}\Z")
+"""Letters that are part of a code rather than the name of a number."""
+
+
+def _code_in(piece: Piece, before: Before) -> tuple[str, Before] | None:
+    """Return letters that a piece which stays ends with, and what stands before them, where they may begin a code."""
+    values = set(piece.values)
+    found = _CODE.search(piece.values[0]) if len(values) == 1 and piece.kind in ("word", "key shared") else None
+    if found is None:
+        return None
+    rest = found.string[: found.start()]
+    return found[0], after(Piece(piece.kind, [rest]), before) if rest else before
+
+
 _NO_CHOICE = compiled_later(r"\\.|\[[^\]]*\]|\((?:[^()]|\([^()]*\))*\)")
 """Where a bar parts no options of all that is spelled."""
 
@@ -132,6 +147,8 @@ class Writer:
         kinds: list[str] = []
         """For each that was found, the kind of the piece that it is of."""
         pieces = [*spread(form)]
+        code: tuple[str, Before] | None = None
+        """Capitals that stay and stand right before a number, and what stands before them."""
         for at, each in enumerate(pieces):
             words += [None] * (len(found) - len(words))
             kinds += [""] * (len(found) - len(kinds))
@@ -177,8 +194,17 @@ class Writer:
                 found[field_at] = f"(?P<{field}>{inner}{spelled})"
                 self._open = (field, inner + spelled)
                 words[field_at] = None
+            elif named and name == "number" and code is not None and all(map(str.isdecimal, each.values)):
+                # A letter or a few with the number behind them are the code of something.
+                letters, before = code
+                self._open = (self._named(before.name or "code", {}), letters + spelled)
+                found[-1] = found[-1].removesuffix(letters)
+                found[-1:] = [*filter(None, found[-1:]), f"(?P<{self._open[0]}>{letters}{spelled})"]
+                field_at = len(found) - 1
             elif named and name:
                 noun = noun_of(before, pieces[at + 1 :]) if name == "number" else ""
+                if name == DURATION and before.name.lower() in JOINING:
+                    noun = name
                 field = self._named(noun or before.name or name, table)
                 field_at = len(found)
                 self._open = (field, spelled)
@@ -192,6 +218,7 @@ class Writer:
                 if each.kind == "blank":
                     words.append(_Word("", spelled))
             kinds += [""] * (len(found) - 1 - len(kinds)) + [each.kind] * (len(found) > len(kinds))
+            code = _code_in(each, before) if not joined and not name else None
             joined = each.kind in ("number", "word", "chunk")
             field_at = field_at if joined else -1
             before = after(each, before)
@@ -523,10 +550,15 @@ def _may_be_quoted(piece: Piece | list[Piece] | Choice | AnyOrder) -> bool:
 
 def ungrouped(spelled: str) -> str:
     """Return a choice without the group around it, which a field is already."""
-    inner = spelled[3:-1]
-    bare = _NO_MARK.sub("", inner)
-    is_one = spelled.startswith("(?:") and spelled.endswith(")") and "(" not in bare and ")" not in bare
-    return inner if is_one else spelled
+    if not spelled.startswith("(?:") or not spelled.endswith(")"):
+        return spelled
+    bare = _NO_MARK.sub(lambda found: "_" * len(found[0]), spelled)
+    depth = 0
+    for at, each in enumerate(bare):
+        depth += (each == "(") - (each == ")")
+        if not depth:
+            return spelled[3:-1] if at == len(bare) - 1 else spelled
+    return spelled
 
 
 _NO_MARK = compiled_later(r"\\.|\[[^\]]*\]")
