@@ -29,6 +29,9 @@ _FIRST = 0x4E00
 
 _TRUTHS = "(?:true|false|null|True|False|TRUE|FALSE|NULL)"
 
+_APART = r"(?:(?<![\w.])|(?<=\d\.\.))"
+"""Where a number begins; two points part the ends of a range."""
+
 SLOTS: tuple[tuple[str, str], ...] = (
     ("timestamp", r"\d{4}-\d\d-\d\dT\d\d:\d\d(?::\d\d(?:[.,]\d+)?)?(?:Z|[+-]\d\d:?\d\d)?"),
     ("timestamp", r"\d{1,2}/[A-Z][a-z]{2}/\d{4}:\d\d:\d\d:\d\d|(?<![\w.-])\d{8}(?:T\d{6}Z?|[-_]\d{6})(?![\w-])"),
@@ -40,12 +43,12 @@ SLOTS: tuple[tuple[str, str], ...] = (
     ("identifier", r"(?<![\w:])(?=[\d:]*[A-Fa-f])[0-9A-Fa-f]{2}(?::[0-9A-Fa-f]{2}){2,}(?![\w:])"),
     ("identifier", r"[0-9a-fA-F]{8}-[0-9a-fA-F]{4}-[0-9a-fA-F-]{4,}|[09]x[0-9a-fA-F]+"),
     ("path", r"(?<![\w<])(?:~|\.{1,2})?(?:/[\w.+@%:~-]+)+/?|(?:/[\w.+@%:~-]+){2,}/?|[A-Za-z]:\\[\w\\.-]+"),
-    ("number", r"(?<![\w.])[-+]?\d+(?:[.,]\d+)?(?=[A-Za-z%°µ]{1,3}(?![\w.:+~-]))"),
+    ("number", rf"{_APART}[-+]?\d+(?:[.,]\d+)?(?=[A-Za-z%°µ]{{1,3}}(?![\w.:+~-]))"),
     (
         "version",
         r"(?<![\w.])v?\d+(?:[.:]\d+)+(?:[-+~][-+~.:\w]*|\.?[a-z]+[-+~.:\w]*)|(?<![\w.])v?\d+(?:\.\d+){2,}(?!\w)",
     ),
-    ("number", r"(?<![\w.])[-+]?\d+(?:[.,]\d+)*(?![\w]*\d)(?!\w*-\w*\d)"),
+    ("number", rf"{_APART}[-+]?\d+(?:[.,]\d+)*(?![\w]*\d)(?!\w*-\w*\d)"),
     ("word", rf"(?<![\w.:+~@-]){_TRUTHS}(?![\w.:+~@-])|(?<=\":){_TRUTHS}\b"),
     ("identifier", r"(?=[\w.:+~@-]*\d)(?=[\w.:+~@-]*[A-Za-z])\w[\w.:+~@-]*\w|\d+[\w-]+(?:\.\w+)*"),
 )

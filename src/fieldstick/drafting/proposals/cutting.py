@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
 from msgspec import Struct
 
-from fieldstick.drafting.proposals import durations
+from fieldstick.drafting.proposals import durations, versions
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
@@ -76,7 +76,15 @@ class _Duration(Special, frozen=True):
         return durations.spelled_of(values), {}
 
 
-DURATION = "duration"
+class _Version(Special, frozen=True):
+    """Versions that say more than numbers."""
+
+    def told_by(self, values: Sequence[str]) -> tuple[str, dict[str, Any]]:
+        """See `Special.told_by`."""
+        return versions.spelled_of(values), {}
+
+
+DURATION, VERSION = "duration", "version"
 
 
 def _is_laid_out(value: str, layout: str) -> bool:
@@ -107,7 +115,7 @@ def _timestamps() -> Iterator[Special]:
             (r":\d\d", r":\d{2}"),
             ("", ""),
         ),
-        (("Z", "Z"), (r"[+-]\d\d:\d\d", r"[+-]\d{2}:\d{2}"), ("", "")),
+        (("Z", "Z"), (r"[+-]\d\d:\d\d", r"[+-]\d{2}:\d{2}"), (r"[+-]\d{4}", r"[+-]\d{4}"), ("", "")),
     ):
         yield Special(
             "at",
@@ -302,7 +310,7 @@ SPECIAL: dict[str, Special] = {
 
 
 _EACH = "|".join(rf"(?P<{name}>{each.found})" for name, each in SPECIAL.items())
-SPECIAL[DURATION] = _Duration("duration", "", "", {})
+SPECIAL[DURATION], SPECIAL[VERSION] = _Duration("duration", "", "", {}), _Version("version", "", "", {})
 # What all of them begin with is looked at first. A day with a time may stand behind a point, and an identifier of 128
 # bits behind a hyphen.
 _FOUND = compiled_later(
@@ -319,8 +327,8 @@ _DIGITS = (
     r"|\d+(?:,\d+)?(?:[eE][-+]?\d+)?(?!\w*\d)(?![.,]\d))"
 )
 
-# A comma parts columns, but for one between digits that three more follow.
-_APART = r"(?<![\w.])(?<!\d,(?=\d{3}(?!\d|\.\d)))"
+# Two points part the ends of a range. A comma parts columns, but for one between digits that three more follow.
+_APART = r"(?:(?<![\w.])|(?<=[\d ]\.\.))(?<!\d,(?=\d{3}(?!\d|\.\d)))"
 _NUMBER = compiled_later(rf"{_APART}[-+]?{_DIGITS}")
 _NUMBER_AFTER_LETTERS = compiled_later(rf"{_APART}[-+]?{_DIGITS}|(?<=[^\W\d_])(?!\.|\d+[eE]\d){_DIGITS}")
 """Numbers: in groups of three with a decimal point or comma, or as they stand, with an exponent too.
@@ -356,13 +364,15 @@ class Told(NamedTuple):
     `commas_part` says that a comma parts numbers whatever digits stand around it, `base_16` of how many digits words
     are that are numbers of base 16, so that `31e45` is none of base 10. `requests` says that what stands in quotes and
     is the first line of a request is told by its parts, since every text has one. `durations` says that a number with
-    a unit of time is one, since others have several units.
+    a unit of time is one, since others have several units, `versions` that versions are one piece, since some of them
+    have more behind their numbers.
     """
 
     commas_part: bool = False
     base_16: frozenset[int] = frozenset()
     requests: bool = False
     durations: bool = False
+    versions: bool = False
 
 
 _NOTHING = Told()
@@ -381,9 +391,10 @@ def cut_as_shown_by(texts: Sequence[str]) -> Iterator[None]:
     sizes = Counter(len(each) for text in texts for each in _BASE_16.findall(text))
     base_16 = frozenset(size for size, count in sizes.items() if PARTING_SHARE * count >= len(texts))
     requests = bool(texts) and all(map(_HAS_REQUEST.search, texts))
-    has_durations = 0 < len(texts) <= PARTING_SHARE * sum(map(durations.has_several, texts))
+    shown_by = (sum(map(tells, texts)) for tells in (durations.has_several, versions.has_more))
+    has_durations, has_versions = (0 < len(texts) <= PARTING_SHARE * count for count in shown_by)
     commas_part = bool(shown) and PARTING_SHARE * shown >= len(asked)
-    token = _TOLD.set(Told(commas_part, base_16, requests, has_durations))
+    token = _TOLD.set(Told(commas_part, base_16, requests, has_durations, has_versions))
     try:
         yield
     finally:
@@ -444,7 +455,7 @@ _WORDS = {
 
 _RUNS = compiled_later(r"\d+|[^\W\d_]+")
 
-_QUOTED = compiled_later(r'(?<!\w)"((?:[^"\\]|\\.)*)"(?!\w)', re.DOTALL)
+_QUOTED = compiled_later(r"""(?<!\w)(?:"((?:[^"\\]|\\.)*)"|'((?:[^'\\]|\\.)*)')(?!\w)""", re.DOTALL)
 
 
 _TAG = compiled_later(r"</?[A-Za-z][\w.:-]*/?>")
@@ -482,9 +493,10 @@ def _tokens_of(text: str, cut: Cut, shown: Told) -> tuple[Token, ...]:
     tags = "</" in text
     for quoted in _QUOTED.finditer(text):
         found += _unquoted_tokens(text[at : quoted.start()], cut, shown, tags=tags)
-        request = _REQUEST.fullmatch(quoted[1]) if shown.requests else None
-        inner = [Token("quoted", quoted[1])] if request is None else _tokens_of_request(request)
-        found += [Token('"', '"'), *inner, Token('"', '"')]
+        mark, held = quoted[0][0], quoted[0][1:-1]
+        request = _REQUEST.fullmatch(held) if shown.requests else None
+        inner = [Token("quoted", held)] if request is None else _tokens_of_request(request)
+        found += [Token(mark, mark), *inner, Token(mark, mark)]
         at = quoted.end()
     return (*found, *_unquoted_tokens(text[at:], cut, shown, tags=tags))
 
@@ -508,6 +520,8 @@ def _unquoted_tokens(text: str, cut: Cut, shown: Told, *, tags: bool) -> list[To
     places = [(*each.span(), each.lastgroup or "") for each in specials]
     if shown.durations and cut != "whole":
         places = sorted([*places, *((*span, DURATION) for span in durations.durations_in(text))])
+    if shown.versions and cut != "whole":
+        places = sorted([*places, *((*span, VERSION) for span in versions.versions_in(text))])
     for start, end, kind in places:
         if start >= at:
             found += _plain_tokens_of(text[at:start], cut, shown, tags=tags)

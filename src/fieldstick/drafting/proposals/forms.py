@@ -30,7 +30,9 @@ if TYPE_CHECKING:
 Way = (
     Cut
     | Literal["shared", "common", "aligned runs", "aligned marks", "aligned names", "keyed runs", "keyed names"]
-    | Literal["parted", "parted chunks", "again", "names again", "headed", "begun", "items", "shared text"]
+    | Literal[
+        "parted", "parted chunks", "again", "names again", "headed", "begun", "begun chunks", "items", "shared text"
+    ]
     | Literal["chosen runs", "phrases", "chosen phrases", "values", "chosen values", "pairs", "lists"]
 )
 """A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
@@ -48,6 +50,7 @@ WAYS: tuple[Way, ...] = (
     "names again",
     "headed",
     "begun",
+    "begun chunks",
     "items",
     "shared text",
     *_ALIGNED,
@@ -100,8 +103,8 @@ def _found_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | 
         return _of_words(rows_of_collocations(texts), needed, aligned=way == "chosen values")
     if way == "lists":
         return by_inner_lists(texts)
-    if way == "begun":
-        return by_beginning(texts)
+    if way in ("begun", "begun chunks"):
+        return by_beginning(texts, "runs" if way == "begun" else "chunks")
     if way == "shared text":
         return by_shared_text(texts)
     if way in ("parted", "parted chunks"):

@@ -10,10 +10,12 @@ from fieldstick.drafting.context import common_start
 from fieldstick.drafting.proposals.cutting import SPECIAL, tokens_of
 from fieldstick.drafting.proposals.pieces import Piece, aligned
 from fieldstick.drafting.proposals.shapes import ended, form_of
+from fieldstick.drafting.proposals.spelling import listed_of
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from fieldstick.drafting.proposals.cutting import Cut
     from fieldstick.drafting.proposals.pieces import Form
 
 FEWEST_BEFORE_PROSE = 4
@@ -43,16 +45,19 @@ def by_heads(texts: Sequence[str]) -> list[Form] | None:
     return [[*before, Piece("key heads", found), *_rest(rests)]] if any(rests) else None
 
 
-def by_beginning(texts: Sequence[str]) -> list[Form] | None:
-    """Return the form of texts whose pieces begin alike and go on as prose does: anything after a blank; or None."""
-    rows = [tokens_of(text, "runs") for text in texts]
+def by_beginning(texts: Sequence[str], cut: Cut = "runs") -> list[Form] | None:
+    """Return the form of texts whose pieces begin alike and go on as prose does: anything after a blank; or None.
+
+    Where all but blanks is one piece, they must go on in one of a few ways: else prose would tell where it begins.
+    """
+    rows = [tokens_of(text, cut) for text in texts]
     columns = enumerate(zip(*rows, strict=False), 1)
     alike = takewhile(lambda column: len({each.kind for each in column[1]}) == 1, columns)
     size = max((number for number, column in alike if column[0].kind == "blank"), default=0)
     rests = ["".join(each.text for each in row[size:]) for row in rows]
     # A moment says that what follows is a line of a log.
     fewest = 2 if rows and rows[0] and rows[0][0].kind in SPECIAL else FEWEST_BEFORE_PROSE
-    if size < fewest or not all(rests):
+    if size < fewest or not all(rests) or (cut == "chunks" and listed_of(rests) is None):
         return None
     return [ended([*aligned([row[:size] for row in rows]), Piece("prose", rests)])]
 

@@ -17,7 +17,14 @@ if TYPE_CHECKING:
 _PARTING = frozenset(",;/|+&")
 """Marks that part items, with a blank behind them or not."""
 
-_ITEMS = (("number",), ("word",), ("word", "blank", "number"), ("number", "blank", "word"), ('"', "quoted", '"'))
+_ITEMS = (
+    ("number",),
+    ("word",),
+    ("word", "blank", "number"),
+    ("number", "blank", "word"),
+    ('"', "quoted", '"'),
+    ("'", "quoted", "'"),
+)
 _ITEMS_OF = {*_ITEMS, *((each,) for each in SPECIAL)}
 _LONGEST_ITEM = max(map(len, _ITEMS_OF))
 """Pieces that items are of, and how many these are at the most."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import unicodedata
 from typing import TYPE_CHECKING, NamedTuple
 
 from fieldstick.drafting.proposals.pieces import Piece
@@ -105,8 +106,12 @@ def called(values: Sequence[str]) -> str:
     return "word" if all(map(_is_word, different)) else "text"
 
 
+_GREEK = compiled_later(r"(?<!\w)[α-ωΑ-Ω](?!\w)")
+
+
 def field_name(text: str) -> str:
-    """Return a name for a field after a text."""
+    """Return a name for a field after a text; a Greek letter has one of its own."""
+    text = _GREEK.sub(lambda found: unicodedata.name(found[0]).split()[-1].lower(), text)
     bare = re.sub(r"\W", "_", without_marks(text.lower()), flags=re.ASCII)[:LONGEST_NAME].strip("_") or "field"
     return bare if bare[0].isalpha() else f"field_{bare}"
 
@@ -161,7 +166,7 @@ class Before(NamedTuple):
     A `pair` is a key that was told as such; `is_right` tells that the word stands right before. `apart` is a word if a
     blank comes next. `is_ending` tells of a word that a point stands before it, as of a file's, and of that point.
     `earlier` is the word before the word, or one in its place that says nothing unless it is a key. `is_glued` tells
-    that the word says something of what comes next but a blank.
+    that the word says something of what comes next but a blank. `is_counted` tells of a number, or a blank behind one.
     """
 
     word: str = ""
@@ -172,6 +177,7 @@ class Before(NamedTuple):
     is_ending: bool = False
     earlier: str = ""
     is_glued: bool = False
+    is_counted: bool = False
 
     @property
     def name(self) -> str:
@@ -198,7 +204,7 @@ def after(piece: Piece, before: Before) -> Before:
     if piece.kind == "protocol":
         # Behind a request stands what came of it.
         return Before("status")
-    if before.pair and piece.kind in ("=", ":", '"'):
+    if before.pair and piece.kind in ("=", ":", '"', "'"):
         return Before(piece.kind, pair=before.pair)
     if before.pair:
         # Blanks may stand before the mark that ends a key, and behind it.
@@ -212,6 +218,9 @@ def after(piece: Piece, before: Before) -> Before:
         if not same:
             return Before()
         word = values.pop()
+        if before.is_counted and (len(word) == 1 or word.lower() in _UNITS):
+            # A unit says nothing of what follows, unless it is its key.
+            return Before(earlier=word)
         earlier = before.word if names else word
         return Before(word * names, before.key, is_right=True, is_ending=before.is_ending, earlier=earlier)
     if piece.kind == "chunk" and len(values) == 1:
@@ -253,12 +262,14 @@ def after(piece: Piece, before: Before) -> Before:
         return Before(before.key or (before.word if len(before.word) > 1 else ""), before.key, is_glued=True)
     if before.key and piece.kind == "<":
         return before
+    if piece.kind == "number":
+        return Before(is_counted=True)
     if piece.kind == "blank":
-        return Before(before.word, earlier=before.earlier)
+        return Before(before.word, earlier=before.earlier, is_counted=before.is_counted)
     if piece.kind == "mark" and values <= _PARTING:
         # What parts columns says nothing.
         return Before()
-    return Before(before.word if piece.kind in (":", "#", "_", "mark", '"', "[", "(") else "")
+    return Before(before.word if piece.kind in (":", "#", "_", "mark", '"', "'", "[", "(") else "")
 
 
 def _is_word(value: str) -> bool:

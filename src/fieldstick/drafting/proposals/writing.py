@@ -7,6 +7,8 @@ from collections import Counter
 from itertools import count, groupby
 from typing import TYPE_CHECKING, NamedTuple
 
+from msgspec.structs import replace
+
 from fieldstick.drafting.context import class_spelling, escaped, escaped_text
 from fieldstick.drafting.proposals.cutting import ANY_COLOUR, COLOUR, DURATION, SPECIAL
 from fieldstick.drafting.proposals.listing import by_items
@@ -88,7 +90,7 @@ _CODE = compiled_later(r"(?<!\w)[A-Z]{1,3}\Z")
 def _code_in(piece: Piece, before: Before) -> tuple[str, Before] | None:
     """Return letters that a piece which stays ends with, and what stands before them, where they may begin a code."""
     values = set(piece.values)
-    found = _CODE.search(piece.values[0]) if len(values) == 1 and piece.kind in ("word", "key shared") else None
+    found = _CODE.search(piece.values[0]) if len(values) == 1 and piece.kind in ("word", "mark", "key shared") else None
     if found is None:
         return None
     rest = found.string[: found.start()]
@@ -186,6 +188,8 @@ class Writer:
                 found.append(optional)
                 joined, field_at, before = False, -1, Before()
                 continue
+            if each.kind == "quoted":
+                each = replace(each, until=_mark_behind(pieces, at))
             spelled, name, table = self._piece(each)
             if named and name and joined and field_at >= 0:
                 # Letters and digits that stand together are one value.
@@ -375,7 +379,7 @@ class Writer:
             inner = form_of(values)
             if inner is not None and len(inner) == 1 and isinstance(inner[0], Piece) and inner[0].kind != "quoted":
                 return self._piece(inner[0])
-            return self._quoted(values), "text", {}
+            return self._quoted(values, piece.until or '"'), "text", {}
         if kind == "gap":
             if len(set(values)) == 1 and len(values) >= REPEATED:
                 return escaped_text(values[0]), "", {}
@@ -385,7 +389,8 @@ class Writer:
                 return self._piece(single)
             return self._gap(piece), called(values), {}
         if kind == "prose":
-            return r"\S.*", "text", {}
+            listed = listed_of(values) if self._level != "loose" else None
+            return f"(?:{listed})" if listed is not None else r"\S.*", "text", {}
         if kind in _OF_REQUESTS:
             name, anything = _OF_REQUESTS[kind]
             if self._level != "loose" and (listed := listed_of(values)) is not None:
@@ -494,22 +499,22 @@ class Writer:
             return escaped_text(values[0])
         return " +" if set("".join(values)) == {" "} else r"\s+"
 
-    def _quoted(self, values: list[str]) -> str:
-        """Spell what stands in quotes: as a choice, by the form it has, or as anything that does not end it."""
+    def _quoted(self, values: list[str], mark: str) -> str:
+        """Spell what stands in quotes, which a mark ends: as a choice, by its form, or as anything but the mark."""
         if self._level != "loose" and (listed := listed_of(values)) is not None:
             return f"(?:{listed})"
         filled = [each for each in values if each]
         if not filled:
-            return anything_until('"', values)
+            return anything_until(mark, values)
         form = form_of(filled) if len(filled) >= REPEATED else None
         # Where only some hold a mark, others may hold any.
         plain = form is not None and not complexity([form])[1] and all(_may_be_quoted(each) for each in form)
         if form is not None and plain and len(form) <= MOST_QUOTED:
             inner = self._form(form, named=False)
             return inner if len(filled) == len(values) else f"(?:{inner})?"
-        spelled = enclosed_by('"', values) or self._words.spelled(values)
-        is_open = spelled.rstrip("*+") in (r"\S", ".") and '"' not in "".join(values)
-        return anything_until('"', values) if is_open else spelled
+        spelled = enclosed_by(mark, values) or self._words.spelled(values)
+        is_open = spelled.rstrip("*+") in (r"\S", ".") and mark not in "".join(values)
+        return anything_until(mark, values) if is_open else spelled
 
     def _gap(self, piece: Piece) -> str:
         """Spell what takes anything that stands between what all texts share."""
@@ -537,6 +542,12 @@ class Writer:
         kinds = digits + letters_of(set(filter(str.isupper, used))) + letters_of(set(filter(str.islower, used)))
         inner = r"\w" if self._level == "loose" and kinds else kinds
         return f"[{inner}{members_of(marks)}]{amount}"
+
+
+def _mark_behind(pieces: Sequence[Piece | list[Piece] | Choice | AnyOrder], at: int) -> str:
+    """Return the mark that ends what stands in quotes at a place."""
+    following = pieces[at + 1] if at + 1 < len(pieces) else None
+    return following.kind if isinstance(following, Piece) and following.kind in QUOTES else '"'
 
 
 def _times_of(again: Piece) -> str:

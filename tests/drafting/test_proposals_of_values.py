@@ -1,4 +1,4 @@
-"""Durations of several units are one field each, which takes what has these units in their order, and nothing else."""
+"""Values of several parts are one field each: durations, versions, codes, what stands in quotes; units name nothing."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fieldstick.drafting.proposals import versions
 from fieldstick.drafting.proposals.durations import UNITS, amounts_of, durations_in, has_several, spelled_of
 from fieldstick.drafting.proposals.proposing import propose
 
@@ -73,3 +74,56 @@ def test_a_duration_in_a_line_is_one_field(written: str, expected: str, iso: boo
     units = f"PT(?:{re.sub('[hms]', lambda each: each[0].upper(), units)})" if iso else units
     proposed = [each.expression for each in propose(lines)]
     assert expected.replace("UNITS", units) in proposed
+
+
+MORE = ["", "-rc{n}", "+{hex}", ".dev{n}", "-{n}", "-{n}-g{hex}", "+b{n}", "a{n}", "-beta.{n}"]
+
+
+@given(st.lists(st.tuples(st.integers(0, 30), st.integers(0, 30), st.sampled_from(MORE)), min_size=1, max_size=9))
+def test_a_version_is_one_piece_with_what_follows_its_numbers(rows: list[tuple[int, int, str]]) -> None:
+    values = [f"1.{one}.{other}{more.format(n=other, hex=f'3f2a9{one:02}')}" for one, other, more in rows]
+    spelled = re.compile(versions.spelled_of(values))
+    assert all(map(spelled.fullmatch, values))
+    assert not any(map(spelled.fullmatch, ["1.2", "1.2.", "", "1.2.3-", "1.2.3+", "x1.2.3"]))
+    for value, (_, _, more) in zip(values, rows, strict=True):
+        assert [*versions.versions_in(f"soild-{value}: up")] == [(6, 6 + len(value))]
+        assert versions.has_more(f"soild-{value}") == bool(more)
+
+
+@pytest.mark.parametrize(
+    ("written", "expected"),
+    [
+        (
+            "{code}: -{d}..{d} °C (σ={d})",
+            r"(?P<code>B\d{2}): (?P<number>-\d\.\d)\.\.(?P<number2>\d\.\d) °C \(σ=(?P<sigma>\d\.\d)\)",
+        ),
+        ("2026-05-{n}T06:10:{n}+0{b}00 x", r"(?P<at>\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}[+-]\d{4}) x"),
+        ("late {n} ms: {word}", r"late (?P<late>\d{2}) ms: (?P<word>gate|hag|ridge)"),
+        ("gate '{word} gate' at {n}", r"gate '(?P<gate>ridge gate|gate gate|hag gate)' at (?P<at>\d{2})"),
+        ("ran soild-2.{b}.7{more} on {n}", r"ran soild-(?P<soild>\d\.\d\.\d(?:-rc\d)?) on (?P<on>\d{2})"),
+        ("probe {code} sent {n}", r"probe (?P<probe>B\d{2}) sent (?P<sent>\d{2})"),
+        ("port{b} up {n}", r"port(?P<port>[01]) up (?P<up>\d{2})"),
+        (
+            "{star} {mark} {command}",
+            r"(?P<text>\*|\*/5|15,45) (?P<text2>\*|\*/5|15,45) (?P<text3>scan --all|sum > out|sync)",
+        ),
+    ],
+)
+def test_what_belongs_together_is_one_field(written: str, expected: str) -> None:
+    chance = random.Random(11)
+    given = [
+        {
+            "code": f"B{chance.randrange(10, 20)}",
+            "d": f"{chance.randrange(10)}.{chance.randrange(10)}",
+            "n": chance.randrange(10, 60),
+            "b": chance.randrange(2),
+            "word": chance.choice(["gate", "hag", "ridge"]),
+            "more": chance.choice(["", "-rc1", "-rc2"]),
+            "star": chance.choice(["*", "*/5", "15,45"]),
+            "mark": chance.choice(["*", "*/5", "15,45"]),
+            "command": chance.choice(["sync", "scan --all", "sum > out"]),
+        }
+        for _ in range(60)
+    ]
+    found = propose([written.format_map(each) for each in given])
+    assert expected in {re.sub(r"\[\d-\d\](?=\\d)", r"\\d", each.expression) for each in found}

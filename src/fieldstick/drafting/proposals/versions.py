@@ -1,0 +1,76 @@
+"""Reads and spells versions that say more than numbers: `1.4.0-rc2`, `1.4.0+3f2a9c1`, `1.4.0.dev7`, `1.4.0-9-g3f2a`."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from fieldstick.drafting.context import common_start, escaped_text, quantifier
+from fieldstick.lean import compiled_later
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+_NUMBERS = r"v?\d+(?:\.\d+){2,3}"
+_MORE = (
+    r"(?:[-.]?(?:rc|dev|alpha|beta|post|pre|a|b)[-.]?\d+|-\d+(?:-g[0-9a-f]{7,})?|-SNAPSHOT)(?:\+[0-9A-Za-z.]+)?"
+    r"|\+[0-9A-Za-z.]+"
+)
+_WITH_MORE = compiled_later(rf"(?<![\w.]){_NUMBERS}(?:{_MORE})(?![\w+]|\.\w|-\w)")
+_ANY = compiled_later(rf"(?<![\w.]){_NUMBERS}(?:{_MORE})?(?![\w+]|\.\w|-\w)")
+_PARTS = compiled_later(r"(v?)(\d+(?:\.\d+)*)(.*)")
+_LEAD = compiled_later(r"[^\d+]*\+?")
+_BASE_16 = compiled_later(r"[0-9a-f]+")
+
+
+def has_more(text: str) -> bool:
+    """Tell whether a text holds a version that says more than numbers."""
+    return _WITH_MORE.search(text) is not None
+
+
+def versions_in(text: str) -> Iterator[tuple[int, int]]:
+    """Yield where versions of three or four numbers stand in a text, with more or without."""
+    return (found.span() for found in _ANY.finditer(text))
+
+
+def spelled_of(values: Sequence[str]) -> str:
+    """Return what takes versions: as many numbers as they have, and what follows in some of them."""
+    read = [found.groups() for found in map(_PARTS.fullmatch, values) if found is not None]
+    begun = {begin for begin, _, _ in read}
+    begin = "v?" if len(begun) > 1 else begun.pop()
+    numbers = [row.split(".") for _, row, _ in read]
+    least, most = min(map(len, numbers)), max(map(len, numbers))
+    each = [_digits([row[at] for row in numbers if at < len(row)]) for at in range(most)]
+    core = r"\.".join(each[:least]) + "".join(rf"(?:\.{digits})?" for digits in each[least:])
+    more = [rest for _, _, rest in read if rest]
+    if not more:
+        return begin + core
+    leads: dict[str, list[str]] = {}
+    for rest in more:
+        lead = _LEAD.match(rest)
+        assert lead is not None
+        leads.setdefault(lead[0], []).append(rest[lead.end() :])
+    options = [escaped_text(lead) + _rest(rests) for lead, rests in sorted(leads.items())]
+    lacks = "?" * (len(more) < len(read))
+    rest = f"(?:{'|'.join(options)}){lacks}" if lacks or len(options) > 1 else options[0]
+    return f"{begin}{core}{rest}"
+
+
+def _digits(numbers: Sequence[str]) -> str:
+    return r"\d" + quantifier(1, max(map(len, numbers)) if max(map(len, numbers)) <= 2 else None)
+
+
+def _rest(rests: Sequence[str]) -> str:
+    """Return what takes what stands behind the letters or the mark that more begins with."""
+    if not any(rests):
+        return ""
+    if all(map(str.isdecimal, rests)):
+        return _digits(rests)
+    stays = common_start(rests).rstrip("0123456789")
+    if stays and all(each[len(stays) :].isdecimal() for each in rests):
+        return escaped_text(stays) + _digits([each[len(stays) :] for each in rests])
+    sizes = {len(each) for each in rests}
+    if all(map(_BASE_16.fullmatch, rests)):
+        return f"[0-9a-f]{quantifier(min(sizes), min(sizes)) if len(sizes) == 1 else '+'}"
+    marks = "".join(sorted({each for rest in rests for each in rest if not each.isalnum()} - {"-"}))
+    dash = "-" * any("-" in each for each in rests)
+    return f"[0-9A-Za-z{marks}{dash}]{'*' if '' in rests else '+'}"
