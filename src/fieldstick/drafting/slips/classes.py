@@ -11,7 +11,7 @@ from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.slips.framing import free_marks
 from fieldstick.drafting.slips.named_ranges import names_meant
 from fieldstick.lean import compiled_later
-from fieldstick.syntax.tree import Character, CharClass, Range, Repeat, Shorthand, spelled
+from fieldstick.syntax.tree import SINGLE, Character, CharClass, Range, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -57,6 +57,17 @@ def classes(context: RepairContext) -> Iterator[Proposal]:
             letter = node.name == "digit" and context.found.isalpha() and bool(context.held)
             doubt = 0.35 if (node.name == "digit" and odd) or last or parted or letter else 0.0
             yield _with_character(context, node, context.found, 1.15 + near + doubt)
+        elif (
+            isinstance(node, Shorthand) and node.spelling == r"\S" and context.found == " " and _is_last(context, node)
+        ):
+            yield context.splice(node.span, ".", r"\S shuts out a blank, and nothing follows: .", 0.9 + near)
+
+
+def _is_last(context: RepairContext, node: Shorthand) -> bool:
+    """Tell whether nothing that takes characters stands behind a piece that is repeated."""
+    stop = node.span[1]
+    behind = (each for each in context.nodes if each.span[0] >= stop and isinstance(each, SINGLE))
+    return context.facts.is_repeated(node) and next(behind, None) is None
 
 
 def classes_elsewhere(context: RepairContext) -> Iterator[Proposal]:

@@ -58,6 +58,11 @@ MOST_LISTED = 6
 MORE_PLACES = 1.2
 """What a change costs more for each further place of what is spelled out at which it puts something else."""
 
+ELSEWHERE_TOO, ALIKE = 1.4, 0.5
+"""What an option beside another that is like it costs more for each further place at which they differ, and how alike
+they are.
+"""
+
 OWN_DIGITS = 0.3
 """What a change costs more that puts the very digits of a text where none are spelled out."""
 
@@ -319,6 +324,9 @@ def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, 
     near += 2 * CUT * (not any(map(str.isalnum, plain)) and cuts_run(context.case.text, new))
     found = _differing(plain, new)
     near += CUT * cuts_decimals(context.case.text, new)
+    if not (plain.isalpha() and new.isalpha()) and SequenceMatcher(None, plain, new, autojunk=False).ratio() >= ALIKE:
+        # It is rather several changes of one than another.
+        near += ELSEWHERE_TOO * (max(_places_apart(plain, new), 1) - 1)
     near += BESIDE_OPTIONS * (not (found.lacks + found.has).strip() and _is_at_edge_of_option(context, span, found))
     blanks_alone = bool(plain.strip()) and "".join(plain.split()) == "".join(new.split())
     if blanks_alone and len(found.before) < min(len(plain), len(new)):

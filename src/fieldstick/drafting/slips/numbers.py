@@ -247,7 +247,8 @@ def percentages(context: RepairContext) -> Iterator[KnownNumber]:
         if not isinstance(node, Repeat) or not is_digit(node.item, context.parsed.flags):
             continue
         if context.case.expression[node.span[1] :].lstrip(")")[:1] == "%":
-            new = r"(?:100|\d{1,2})"
+            digit = "[0-9]" if "[0-9]" in spelled(node) else r"\d"
+            new = f"(?:100|{digit}{{1,2}})"
             words = f"{spelled(node)} is a percentage: {new}"
             yield node.span, [(0, 100, context.splice(node.span, new, words, 0.95))]
 
@@ -264,7 +265,7 @@ def known_numbers(context: RepairContext) -> Iterator[KnownNumber]:
         for what, (low, high, known) in _KNOWN.items():
             written = context.case.expression[slice(*span)]
             new = known.replace(r"\d", "[0-9]") if "[0-9]" in written else known
-            if written.endswith("{1,2}"):
+            if written.endswith("{1,2}") or "?" in written:
                 # The first digit may be lacking.
                 new = _FIRST_DIGIT.sub(r"\1?", new)
             if timed is (what in ("an hour", "a minute or a second")) and not (goes_on and what == "an hour"):
@@ -294,7 +295,7 @@ def two_digits(context: RepairContext) -> Iterator[tuple[Span, str]]:
     spans += [
         (one.span[0], other.span[1])
         for one, other in context.pairs()
-        if is_digit(one, flags) and is_digit(other, flags)
+        if is_digit(_once_at_most(one), flags) and is_digit(other, flags)
     ]
     for span in sorted(spans):
         beside = "".join(
@@ -307,6 +308,11 @@ def two_digits(context: RepairContext) -> Iterator[tuple[Span, str]]:
         )
         if beside:
             yield span, beside
+
+
+def _once_at_most(node: Node) -> Node:
+    """Return what may be there once, or a piece itself."""
+    return node.item if isinstance(node, Repeat) and (node.least, node.most) == (0, 1) else node
 
 
 def loose_number(context: RepairContext, node: CharClass, own: str) -> Iterator[Proposal]:

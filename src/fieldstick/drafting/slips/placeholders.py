@@ -20,6 +20,7 @@ _FILE_NAME = r"(?=.*[*?])(?:[\w\s/,:=@~-]|(?<![.\])])[*?]|\.(?![*?+]))+"
 
 _CONVERSION = r"%(?:(?P<flags>[-+0 #]*)(?P<width>\d{0,3})(?:\.(?P<places>\d{1,3}))?(?P<letter>[dixXfgs]))"
 _BRACED = r"\{(?P<name>[a-zA-Z_]\w*)?(?::[^{}]*)?\}"
+_ANGLED = r"(?<![(?\\P])<(?P<name>[a-zA-Z][\w-]*)>"
 _DATE_PARTS = {
     "YYYY": 4, "yyyy": 4, "MM": 2, "DD": 2, "dd": 2, "HH": 2, "hh": 2, "mm": 2, "ss": 2, "SS": 2, "SSS": 3,
     "%Y": 4, "%m": 2, "%d": 2, "%H": 2, "%M": 2, "%S": 2, "%y": 2, "%f": 6, "%j": 3,
@@ -41,6 +42,7 @@ def written_elsewhere(case: MatchCase) -> Iterator[Proposal]:
     for mark, found, meant, what in (
         ("%", _CONVERSION, _converted, "a program's output"),
         ("{", _BRACED, _braced, "a template"),
+        ("<", _ANGLED, _angled, "a line that shows how something is written"),
         ("#", "#+", _hashes, "a form"),
     ):
         if mark in case.expression:
@@ -100,6 +102,10 @@ def _converted(found: re.Match[str]) -> str:
 
 def _braced(found: re.Match[str]) -> str:
     return f"(?P<{found['name']}>.+)" if found["name"] else "(.+)"
+
+
+def _angled(found: re.Match[str]) -> str:
+    return rf"(?P<{found['name'].replace('-', '_')}>\S+)"
 
 
 def _hashes(found: re.Match[str]) -> str:

@@ -24,7 +24,8 @@ MOST_TEXTS = 8
 
 KINDS = {
     r"\d": 1.0, r"\w": 1.05, "[A-Z]": 1.08, "[a-z]": 1.1, "[A-Za-z]": 1.12, r"\S": 1.15, "[A-Za-z0-9]": 1.2,
-    "[0-9a-f]": 1.3, "[0-9A-F]": 1.3, "[a-z0-9]": 1.3, "[A-Z0-9]": 1.3, r"[\w-]": 1.3, r"[\w ]": 1.35,
+    "[0-9a-f]": 1.3, "[0-9A-F]": 1.3, "[0-9A-Fa-f]": 1.36,
+    "[a-z0-9]": 1.3, "[A-Z0-9]": 1.3, r"[\w-]": 1.3, r"[\w ]": 1.35,
 }  # fmt: skip
 """Kinds of characters that a class may be narrowed to, and what each costs: the usual ones least."""
 

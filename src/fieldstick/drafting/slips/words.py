@@ -175,6 +175,10 @@ def written_so(context: RepairContext) -> bool:
     return any(isinstance(each, Shorthand) and each.spelling == r"\s" for each in context.nodes)
 
 
+NO_AMOUNT = 0.25
+"""What it counts that white space is asked for by its shorthand, which most often has an amount."""
+
+
 def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
     """A blank where the text has more of them, or other white space, or none; all of them at once too."""
     blanks = [
@@ -189,7 +193,7 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
     for node in blanks:
         near = context.near(node) / 2
         for new, cost in ((" +", 1.0 + so), (r"\s+", 1.02), (" ?", 1.15 + so), (r"\s*", 1.2), (r"\s?", 1.25)):
-            cost -= 0.28 * (new in others)
+            cost -= 0.28 * (new in others) + NO_AMOUNT * (new == r"\s+" and node.spelling == r"\s")
             if not context.facts.is_repeated(node):
                 yield context.splice(node.span, new, f"white space varies there: {new}", cost + near)
     runs = re.findall(r"\s+", context.case.text)
@@ -199,7 +203,8 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
             places = [(each.span, new) for each in wider]
             yield context.splice_all(places, f"white space varies in {len(wider)} places: {new}", cost)
     if len(blanks) > 1:
-        for new, cost in ((" +", 1.12 + so), (r"\s+", 1.14), (r"\s*", 1.3)):
+        bare = NO_AMOUNT * all(each.spelling == r"\s" for each in blanks)
+        for new, cost in ((" +", 1.12 + so), (r"\s+", 1.14 - bare), (r"\s*", 1.3)):
             yield context.splice_all(
                 [(each.span, new) for each in blanks], f"white space varies: {new} for each blank", cost
             )
