@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 import re
+from typing import TYPE_CHECKING
 
 import pytest
 from hypothesis import given
@@ -12,6 +13,10 @@ from hypothesis import strategies as st
 from fieldstick.drafting.proposals import versions
 from fieldstick.drafting.proposals.durations import UNITS, amounts_of, durations_in, has_several, spelled_of
 from fieldstick.drafting.proposals.proposing import propose
+from fieldstick.drafting.proposals.wording import Words
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
 
 PLAIN = [each for each in UNITS if each not in ("min", "sec", "us")]
 ROWS = st.lists(
@@ -90,6 +95,22 @@ def test_a_version_is_one_piece_with_what_follows_its_numbers(rows: list[tuple[i
         assert versions.has_more(f"soild-{value}") == bool(more)
 
 
+DRAWN: dict[str, Callable[[random.Random], str]] = {
+    "code": lambda chance: f"B{chance.randrange(10, 20)}",
+    "d": lambda chance: f"{chance.randrange(10)}.{chance.randrange(10)}",
+    "n": lambda chance: f"{chance.randrange(10, 60)}",
+    "b": lambda chance: f"{chance.randrange(2)}",
+    "word": lambda chance: chance.choice(["gate", "hag", "ridge"]),
+    "more": lambda chance: chance.choice(["", "-rc1", "-rc2"]),
+    "base": lambda chance: f"{chance.randrange(1 << 28):07x}",
+    "aside": lambda chance: chance.choice(["", "(ridge) ", f"(tag: v{chance.randrange(9)}) "]),
+    "said": lambda chance: chance.choice(["Add soil bounds", "Tidy forms"]),
+    "star": lambda chance: chance.choice(["*", "*/5", "15,45"]),
+    "mark": lambda chance: chance.choice(["*", "*/5", "15,45"]),
+    "command": lambda chance: chance.choice(["sync", "scan --all", "sum > out"]),
+}
+
+
 @pytest.mark.parametrize(
     ("written", "expected"),
     [
@@ -98,6 +119,13 @@ def test_a_version_is_one_piece_with_what_follows_its_numbers(rows: list[tuple[i
             r"(?P<code>B\d{2}): (?P<number>-\d\.\d)\.\.(?P<number2>\d\.\d) °C \(σ=(?P<sigma>\d\.\d)\)",
         ),
         ("2026-05-{n}T06:10:{n}+0{b}00 x", r"(?P<at>\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}[+-]\d{4}) x"),
+        ("2026-05-{n} 06:10:{n} -0{b}30 x", r"(?P<at>\d{4}-\d{2}-\d{2} \d{2}:\d{2}:\d{2} [+-]\d{4}) x"),
+        ("T {d} °C fw {d}", r"T (?P<t>\d\.\d) °C fw (?P<fw>\d\.\d)"),
+        (
+            "* {base} {aside}{said} [{word}]",
+            r"\* (?P<word>[0-9a-f]{7}) (?:\((?P<text>(?:ridge|tag)(?:: v\d)?)\) )?"
+            r"(?P<text2>Add soil bounds|Tidy forms) \[(?P<word2>gate|hag|ridge)\]",
+        ),
         ("late {n} ms: {word}", r"late (?P<late>\d{2}) ms: (?P<word>gate|hag|ridge)"),
         ("gate '{word} gate' at {n}", r"gate '(?P<gate>ridge gate|gate gate|hag gate)' at (?P<at>\d{2})"),
         ("ran soild-2.{b}.7{more} on {n}", r"ran soild-(?P<soild>\d\.\d\.\d(?:-rc\d)?) on (?P<on>\d{2})"),
@@ -110,20 +138,16 @@ def test_a_version_is_one_piece_with_what_follows_its_numbers(rows: list[tuple[i
     ],
 )
 def test_what_belongs_together_is_one_field(written: str, expected: str) -> None:
-    chance = random.Random(11)
-    given = [
-        {
-            "code": f"B{chance.randrange(10, 20)}",
-            "d": f"{chance.randrange(10)}.{chance.randrange(10)}",
-            "n": chance.randrange(10, 60),
-            "b": chance.randrange(2),
-            "word": chance.choice(["gate", "hag", "ridge"]),
-            "more": chance.choice(["", "-rc1", "-rc2"]),
-            "star": chance.choice(["*", "*/5", "15,45"]),
-            "mark": chance.choice(["*", "*/5", "15,45"]),
-            "command": chance.choice(["sync", "scan --all", "sum > out"]),
-        }
-        for _ in range(60)
-    ]
-    found = propose([written.format_map(each) for each in given])
+    def drawn(key: str) -> list[str]:
+        return list(map(DRAWN[key], [random.Random(f"{key}{number}") for number in range(60)]))
+
+    columns = {key: drawn(key) for key in DRAWN}
+    found = propose([written.format_map({key: each[at] for key, each in columns.items()}) for at in range(60)])
     assert expected in {re.sub(r"\[\d-\d\](?=\\d)", r"\\d", each.expression) for each in found}
+
+
+def test_words_that_a_mark_parts_alike_have_it_there() -> None:
+    chance = random.Random(3)
+    serials = [f"{chance.randrange(1 << 16):04X}-{chance.randrange(1 << 16):04X}" for _ in range(30)]
+    assert Words("tight", "tight", None).spelled(serials) == "[0-9A-F]{4}-[0-9A-F]{4}"
+    assert Words("tight", "tight", None).spelled([*serials, "0A1B"]).endswith("[0-9A-F-]+")

@@ -18,7 +18,7 @@ from msgspec import Struct
 from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.danger import is_doubling
 from fieldstick.drafting.proposals.cutting import SPECIAL, tokens_of
-from fieldstick.drafting.proposals.forms import WAYS, Way, forms_by
+from fieldstick.drafting.proposals.forms import BESIDE, WAYS, Way, forms_by
 from fieldstick.drafting.proposals.labelled_lines import labelled_rows
 from fieldstick.drafting.proposals.literal_numbers import are_literal
 from fieldstick.drafting.proposals.pieces import Piece, complexity, glued_in, is_of_one, unlike_in
@@ -106,6 +106,9 @@ KEYED = 0.05
 
 COLLOCATED = 0.05
 """What it is worth that words which come with one another are one value, as a share of texts near by taken."""
+
+ASIDE = 0.08
+"""What it is worth that what stands in brackets in some texts is told from what all of them have."""
 
 REQUESTED = 0.08
 """What it is worth that a request is told by its parts, of which one may be anything, as a share of texts near by."""
@@ -305,6 +308,7 @@ def _cost_of(way: Way, forms: list[Form]) -> float:
         - LISTED * (way in ("items", "lists"))
         - KEYED * (way == "pairs")
         - COLLOCATED * (way in ("values", "chosen values"))
+        - ASIDE * (way in BESIDE)
         - REQUESTED * any(isinstance(each, Piece) and each.kind == "method" for form in forms for each in form)
         + MANY_PARTS * max(0, parts - FEW_PARTS)
         + UNLIKE * sum(unlike_in(form) for form in forms)

@@ -104,7 +104,13 @@ _ANY_MONTH = (
 
 
 def _timestamps() -> Iterator[Special]:
-    """Yield timestamps of ISO 8601 as programs write them, those with more to them first."""
+    """Yield timestamps of ISO 8601 as programs write them, those with more to them first; a blank before the offset is
+    no part of that.
+    """
+    for fraction, digits, layout in ((r"\.\d{3,6}", r"\.\d{3,6}", ".%f"), ("", "", "")):
+        found = rf"\d{{4}}-\d\d-\d\d \d\d:\d\d:\d\d{fraction} [+-]\d{{4}}"
+        spelled = rf"\d{{4}}-\d{{2}}-\d{{2}} \d{{2}}:\d{{2}}:\d{{2}}{digits} [+-]\d{{4}}"
+        yield Special("at", found, spelled, {"type": "timestamp", "layout": f"%Y-%m-%d %H:%M:%S{layout} %z"})
     for between, (seconds, digits), (zone, offset) in product(
         ("T", " "),
         (

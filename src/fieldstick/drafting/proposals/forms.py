@@ -11,6 +11,7 @@ from collections import defaultdict
 from typing import TYPE_CHECKING, Literal
 
 from fieldstick.drafting.proposals.aligning import by_alignment, keys_of, kinds_of, with_keys
+from fieldstick.drafting.proposals.asides import parted_by_aside
 from fieldstick.drafting.proposals.cutting import CUTS, Cut, tokens_of
 from fieldstick.drafting.proposals.heads import by_beginning, by_heads
 from fieldstick.drafting.proposals.inner_lists import by_inner_lists
@@ -34,10 +35,18 @@ Way = (
         "parted", "parted chunks", "again", "names again", "headed", "begun", "begun chunks", "items", "shared text"
     ]
     | Literal["chosen runs", "phrases", "chosen phrases", "values", "chosen values", "pairs", "lists"]
+    | Literal["runs beside", "values beside", "chosen values beside"]
 )
 """A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
 
 _ALIGNED: dict[Way, Cut] = {"aligned runs": "runs", "aligned marks": "marks", "aligned names": "names"}
+BESIDE: dict[Way, Way] = {
+    "runs beside": "runs",
+    "values beside": "values",
+    "chosen values beside": "chosen values",
+}
+"""Ways in which what stands behind an aside is read."""
+
 _KEYED: dict[Way, Cut] = {"keyed runs": "runs", "keyed names": "names"}
 
 WAYS: tuple[Way, ...] = (
@@ -62,6 +71,7 @@ WAYS: tuple[Way, ...] = (
     *_KEYED,
     "pairs",
     "lists",
+    *BESIDE,
 )
 
 
@@ -103,6 +113,8 @@ def _found_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | 
         return _of_words(rows_of_collocations(texts), needed, aligned=way == "chosen values")
     if way == "lists":
         return by_inner_lists(texts)
+    if way in BESIDE:
+        return _beside(texts, needed, BESIDE[way])
     if way in ("begun", "begun chunks"):
         return by_beginning(texts, "runs" if way == "begun" else "chunks")
     if way == "shared text":
@@ -113,6 +125,18 @@ def _found_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | 
         return by_shape(texts, needed, way)  # type: ignore[arg-type]
     shared = by_shared(texts)
     return [shared] if any(isinstance(each, Piece) and each.kind not in ("gap", "blank") for each in shared) else None
+
+
+def _beside(texts: Sequence[str], needed: set[str], way: Way) -> list[Form] | None:
+    """Return the form of texts of which some have an aside; what stands behind it is read in one way."""
+    parted = parted_by_aside(texts)
+    if parted is None:
+        return None
+    cuts: tuple[Cut, ...] = ("runs", "words", "chunks")
+    heads = (forms_by(cut, parted.heads, {*parted.heads} if needed else set()) for cut in cuts)
+    head = next((each[0] for each in heads if each is not None and len(each) == 1), None)
+    tail = forms_by(way, parted.tails, {*parted.tails} if needed else set())
+    return [[*head, *parted.aside, *tail[0]]] if head is not None and tail and len(tail) == 1 else None
 
 
 def _of_words(rows: list[list[Token]] | None, needed: set[str], *, aligned: bool) -> list[Form] | None:

@@ -247,7 +247,8 @@ def after(piece: Piece, before: Before) -> Before:
         return Before()
     if piece.kind == "blank" and before.apart:
         return Before(before.apart)
-    if piece.kind == "blank" and before.is_right and (len(before.word) == 1 or before.word.lower() in _UNITS):
+    small = len(before.word) == 1 and not before.word.isupper()
+    if piece.kind == "blank" and before.is_right and (small or before.word.lower() in _UNITS):
         # A unit of the number before it.
         return Before()
     if piece.kind == "blank" and " " in before.word and not before.key:

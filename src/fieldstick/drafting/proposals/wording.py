@@ -35,6 +35,12 @@ REPEATED = 3
 FEWEST_OF_LENGTH = 4
 """Different words of small letters from which on it is no chance that all are of one length."""
 
+PARTING, FEWEST_PARTED = "-_.:/", 8
+"""Marks within words that part them, and different words from which on it is no chance that all have as many."""
+
+FEWEST_OF_BASE_16 = 4
+"""Different letters of those of base 16 from which on it is no chance that there are no others."""
+
 _PHRASE = compiled_later(r"\w+(?: +\w+)*")
 
 _OF_BASE_16 = compiled_later(r"0x[0-9A-Fa-f]+")
@@ -83,6 +89,9 @@ class Words:
             cases = "A-F" * any(map(str.isupper, letters)) + "a-f" * any(map(str.islower, letters))
             amount = amount_of({len(each) for each in digits}, len(digits), self._level)
             return f"0x[0-9{cases}]{amount}" if cases else rf"0x\d{amount}"
+        if self._level != "loose" and (parts := _parts_of(different)) is not None:
+            mark, rows = parts[0], [each.split(parts[0]) for each in values]
+            return escaped_text(mark).join(self._part([row[at] for row in rows]) for at in range(len(rows[0])))
         not_first = never_first(values) if self._level != "loose" else set()
         if not_first:
             first = {each for each in set("".join(values)) if kind_of(each) not in not_first}
@@ -129,6 +138,17 @@ class Words:
             return rarely or len(values) >= REPEATED * len(times)
         return len(times) <= MOST_MARKED and min(times.values()) >= REPEATED
 
+    def _part(self, values: list[str]) -> str:
+        """Spell what stands between marks that all words have."""
+        if all(map(str.isdecimal, values)):
+            return digits_of(values, self._numbers)
+        letters = "".join(each for value in values for each in value if each.isalpha())
+        cases = "A-F" if not {*letters} - {*"ABCDEF"} else "a-f" if not {*letters} - {*"abcdef"} else ""
+        is_hexadecimal = (
+            bool(cases) and len({*letters}) >= FEWEST_OF_BASE_16 and any(map(str.isdecimal, "".join(values)))
+        )
+        return (f"[0-9{cases}]" if is_hexadecimal else class_of(values, self._level)) + self._amount(values)
+
     def _run(self, values: list[str]) -> str:
         """Spell a run of digits or of letters."""
         if len(set(values)) == 1 and len(values) >= REPEATED and not values[0].isdecimal():
@@ -146,6 +166,17 @@ class Words:
 def choice_of(texts: Sequence[str]) -> str:
     """Return a choice of texts as they stand."""
     return f"(?:{'|'.join(map(escaped_text, texts))})"
+
+
+def _parts_of(words: Sequence[str]) -> tuple[str, int] | None:
+    """Return the mark that parts all of many words into as many parts, the only one that they have, and how often."""
+    marks = {each for word in words for each in word if not each.isalnum()}
+    if len(words) < FEWEST_PARTED or len(marks) != 1:
+        return None
+    mark = marks.pop()
+    counts = {word.count(mark) for word in words}
+    parted = mark in PARTING and len(counts) == 1 and all(all(word.split(mark)) for word in words)
+    return (mark, counts.pop()) if parted else None
 
 
 def _are_cut_alike(words: Sequence[str]) -> bool:

@@ -420,6 +420,10 @@ class Writer:
         if kind == "number" or all(map(str.isdecimal, values)):
             spelled, table = number_of(values, self._numbers)
             return spelled, "number", table
+        if kind == "chunk" and (form := form_of(values)) is not None and len(form) == 1:
+            [single] = form
+            if isinstance(single, Piece) and single.kind in _NUMBERS:
+                return self._piece(single)
         if kind == "chunk" and (grouped := loosely_grouped(values)) is not None:
             return grouped[0], "number", grouped[1]
         if piece.within or piece.until in QUOTES:
