@@ -14,6 +14,7 @@ from fieldstick.drafting.context import Beside, Harm, MatchCase, Proposal, Repai
 from fieldstick.drafting.ranking import MOST_WEIGHED, TOO_FAR, Working
 from fieldstick.drafting.readable import is_readable
 from fieldstick.drafting.repairs import proposals
+from fieldstick.drafting.slips.likewise import likewise
 from fieldstick.drafting.tracer import trace
 from fieldstick.engines.probing import fits
 from fieldstick.errors import SyntaxFault
@@ -126,6 +127,7 @@ def repairs_of(context: RepairContext, trial: Trial) -> list[Working]:
     """Return the changes that make a text fit; two at once when no single one does and breaks nothing."""
     offered = proposals(context, _most(context, trial))
     found = trial.working(offered)
+    found += trial.working(likewise(context, [each.proposal for each in sorted(found, key=lambda each: each.cost)]))
     if any(not each.harm.breaks and each.cost < TWO_IN_ONE for each in found):
         return [*_for_others(context, found, trial), *found]
     found = [*_pairs(context, offered, trial), *found]

@@ -502,7 +502,7 @@ def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Pro
             span = (first[0].span[0], items[end - 1].span[1])
             more = f"{expression[slice(*span)]}(?:{mark}{one})?"
             # Where the text has fewer of them, they need not be any number.
-            fewer = 0.3 * (context.case.text.count(literal_of(items[at]) or mark) < (end - at) // (gap + width))
+            fewer = 0.4 * (context.case.text.count(literal_of(items[at]) or mark) < (end - at) // (gap + width))
             once = 0.95 if mark == ":" else 1.05
             yield context.splice(span, more, f"one more of them may be there: {more}", once)
             for amount, cost in (("+", 1.0), ("*", 1.2)):

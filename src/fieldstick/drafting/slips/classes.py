@@ -23,6 +23,9 @@ if TYPE_CHECKING:
 MOST_MARKS = 4
 """Different marks of a text that classes are tried with."""
 
+FIRST = 0.1
+"""What it costs that a mark which no class takes is taken where one begins: it rather stands before what that takes."""
+
 MOST_WRITTEN = 12
 """Different classes of an expression that others are held against."""
 
@@ -31,6 +34,7 @@ def classes(context: RepairContext) -> Iterator[Proposal]:
     """A class that lacks a character, or a negated one that shuts it out."""
     if not context.found:
         return
+    goes_on = context.at < len(context.case.text) - 1
     for node in context.nodes:
         near = context.near(node)
         if near > 0.5 or context.facts.is_in_class(node):
@@ -44,7 +48,9 @@ def classes(context: RepairContext) -> Iterator[Proposal]:
             ]
             if not items and len(node.items) == 1 and context.facts.is_repeated(node):
                 words = f"{spelled(node)} shuts out {character_words(context.found)}: ."
-                yield context.splice(node.span, ".", words, 1.1 + near)
+                yield context.splice(
+                    node.span, ".", words, (0.9 if goes_on and _is_last(context, node) else 1.1) + near
+                )
             if items and len(items) < len(node.items):
                 inner = "".join(map(spelled, items))
                 words = f"{spelled(node)} shuts out {character_words(context.found)}: [^{inner}]"
@@ -56,6 +62,7 @@ def classes(context: RepairContext) -> Iterator[Proposal]:
             parted = context.found.isspace() and _is_parted(context)
             letter = node.name == "digit" and context.found.isalpha() and bool(context.held)
             doubt = 0.35 if (node.name == "digit" and odd) or last or parted or letter else 0.0
+            doubt += FIRST * (odd and bool(context.held) and _begins(context, node))
             yield _with_character(context, node, context.found, 1.15 + near + doubt)
         elif (
             isinstance(node, Shorthand) and node.spelling == r"\S" and context.found == " " and _is_last(context, node)
@@ -63,7 +70,16 @@ def classes(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(node.span, ".", r"\S shuts out a blank, and nothing follows: .", 0.9 + near)
 
 
-def _is_last(context: RepairContext, node: Shorthand) -> bool:
+_OPENED = compiled_later(r"(?:\((?:\?P<\w+>|\?:)?)+\Z")
+
+
+def _begins(context: RepairContext, node: Shorthand) -> bool:
+    """Tell whether what was found stands where a piece begins, right behind the character before it."""
+    before = _OPENED.sub("", context.case.expression[: node.span[0]])[-1:]
+    return bool(before) and not before.isalnum() and context.case.text[: context.at].endswith(before)
+
+
+def _is_last(context: RepairContext, node: Shorthand | CharClass) -> bool:
     """Tell whether nothing that takes characters stands behind a piece that is repeated."""
     stop = node.span[1]
     behind = (each for each in context.nodes if each.span[0] >= stop and isinstance(each, SINGLE))

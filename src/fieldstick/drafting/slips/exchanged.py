@@ -156,6 +156,8 @@ def _listed_group(context: RepairContext, node: Group, taken: Taken) -> Iterator
             words = f"{one} stands several times, with {text_words(mark)} between: {made}"
             # A word or a number with a mark in it is rather one with the mark among its characters.
             cost = 1.15 if isinstance(node.body, Repeat) else 0.95
+            # A number has one decimal mark, whichever that is.
+            cost += 0.25 * (mark == "," and r"\." in body and len(parts) == 2 * len(taken.wanted))
             yield context.splice(node.body.span, made, words, cost + context.near(node) / 4)
 
 

@@ -175,7 +175,9 @@ def quoted(context: RepairContext) -> Iterator[Proposal]:
     if not found or len({each[2] for each in found}) > 1:
         return
     quote = found[0][2]
-    for amount, cost in (("+", 0.0), ("*", 0.1)):
+    for amount in "+*":
+        # As many as were asked for before are the likeliest.
+        cost = 0.1 * (amount != found[0][4][-1])
         new = f"[^{quote}]{amount}"
         words = f"what stands in quotes may be anything but {quote}"
         if len(found) > 1:
