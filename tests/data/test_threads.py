@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import sys
 import tempfile
 import threading
 from pathlib import Path
@@ -14,7 +15,7 @@ from hypothesis import strategies as st
 
 from fieldstick.data import ahead as ahead_in_thread
 from fieldstick.data import source as sources
-from fieldstick.data.ahead import MOST, ahead
+from fieldstick.data.ahead import LONGEST_WAIT, MOST, ahead
 from fieldstick.data.in_turn import InTurn
 from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.source import Source
@@ -63,6 +64,15 @@ def test_an_early_end_is_one_for_the_thread_too() -> None:
     assert next(found) == 0 and threading.active_count() == before + 1
     found.close()  # type: ignore[attr-defined]
     assert threading.active_count() == before and left == ["closed"]
+
+
+def test_threads_wait_as_long_as_before_for_the_interpreter_whichever_ends_first() -> None:
+    before = sys.getswitchinterval()
+    first, second = ahead(iter(range(99))), ahead(iter(range(99)))
+    assert next(first) == next(second) == 0 and sys.getswitchinterval() == pytest.approx(LONGEST_WAIT)
+    first.close()  # type: ignore[attr-defined]
+    assert sys.getswitchinterval() == pytest.approx(LONGEST_WAIT)
+    assert [*second] == [*range(1, 99)] and sys.getswitchinterval() == before
 
 
 LINES = st.lists(

@@ -41,8 +41,7 @@ def ahead(made: Iterable[T], finished: Callable[[T], T] | None = None) -> Iterat
     except RuntimeError:
         yield from made
         return
-    interval = sys.getswitchinterval()
-    sys.setswitchinterval(min(interval, LONGEST_WAIT))
+    _WAITS.shorten()
     try:
         while (found := maker.ready.get()) is not None:
             if isinstance(found, BaseException):
@@ -51,7 +50,33 @@ def ahead(made: Iterable[T], finished: Callable[[T], T] | None = None) -> Iterat
             maker.room.release()
     finally:
         maker.end()
-        sys.setswitchinterval(interval)
+        _WAITS.restore()
+
+
+class _Waits:
+    """How long threads wait for the interpreter: less while any makes things ahead, in whatever order they end."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._makers, self._usual = 0, 0.0
+
+    def shorten(self) -> None:
+        """Have them wait less from now on."""
+        with self._lock:
+            if not self._makers:
+                self._usual = sys.getswitchinterval()
+                sys.setswitchinterval(min(self._usual, LONGEST_WAIT))
+            self._makers += 1
+
+    def restore(self) -> None:
+        """Have them wait as before, once nobody needs less."""
+        with self._lock:
+            self._makers -= 1
+            if not self._makers:
+                sys.setswitchinterval(self._usual)
+
+
+_WAITS = _Waits()
 
 
 class _Made(Generic[T]):
