@@ -96,6 +96,29 @@ def test_what_is_written_for_an_engine_reads_there_as_in_python(engine: str) -> 
     assert len(refused) <= carried / 20, refused
 
 
+ODD_CASE = [*map(chr, range(0x20, 0x180)), "\u017f", "\u212a", "\u0399", "\u1e9e"]
+
+
+@pytest.mark.parametrize("expression", [r"\w", r"\W", r"[\w-]", r"[^\w-]", r"[\W_]", r"\d", "[j-t]"])
+@pytest.mark.parametrize("engine", [each for each in CAPTURING if each != "python"])
+def test_shorthands_let_case_go_as_the_engine_has_them_do(engine: str, expression: str) -> None:
+    """The long s is an s, and the kelvin sign a k, to some under ignore-case, in shorthands as well."""
+    usable(engine)
+    for flags in ({"ignore-case"}, {"ignore-case", "ascii"}):
+        here = PYTHON.compile(expression, frozenset(flags))
+        try:
+            written = rendered(expression, frozenset(flags), engine, reach="whole")
+            there = read_there(written, ODD_CASE, "whole")
+        except (NotCarried, ExpressionError):
+            continue
+        wrong = [
+            text
+            for text, found in zip(ODD_CASE, there, strict=True)
+            if bool(here.matches(text, "whole", 2_000, 1)) != bool(found)
+        ]
+        assert wrong == [], (written.expression, written.flags)
+
+
 @pytest.mark.parametrize("engine", CAPTURING)
 def test_what_is_recorded_of_classes_and_case_is_what_the_engine_takes(engine: str) -> None:
     if usable(engine) == "python":

@@ -15,6 +15,8 @@ if TYPE_CHECKING:
 
 JAVASCRIPT = ("ecmascript", "ecmascript-v", "node")
 JAVA = ("java", "java-unicode")
+SHORT_FOLDING = (*JAVASCRIPT, "re2")
+"""Engines whose shorthands let case go: the long s is a word's character there, as an s is."""
 
 _SPECIAL = frozenset(r"\.^$*+?{}[]|()")
 _IN_CLASS = frozenset(r"\]^[-&~|")

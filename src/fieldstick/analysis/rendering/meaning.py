@@ -18,7 +18,7 @@ from fieldstick.analysis.meanings import (
     known_characters,
     posix_class,
 )
-from fieldstick.analysis.rendering.dialects import JAVA, JAVASCRIPT
+from fieldstick.analysis.rendering.dialects import JAVA, JAVASCRIPT, SHORT_FOLDING
 from fieldstick.analysis.rendering.iregexp import ENGINE, iregexp
 from fieldstick.analysis.rendering.places import LINE_FEED, among_many_ends, inner_line_start, one_of
 from fieldstick.analysis.rendering.terms import (
@@ -362,7 +362,7 @@ class _Reader:
             if self._engine == "python" or ("ascii" in flags and self._engine in _TOLD_ASCII):
                 return kind_of_character(name, ascii_alone="ascii" in flags)
             found = class_of(self._under(flags), name)
-            if found is not None and "ignore-case" in flags and self._engine in JAVASCRIPT:
+            if found is not None and "ignore-case" in flags and self._engine in SHORT_FOLDING:
                 # The kelvin sign is a k there, and the long s an s.
                 return folds_alike(self._engine, found)
             return found

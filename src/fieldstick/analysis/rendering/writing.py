@@ -8,7 +8,7 @@ from msgspec import Struct
 
 from fieldstick.analysis.character_sets import cased_characters
 from fieldstick.analysis.meanings import CASED, class_of, folds_alike, known_to
-from fieldstick.analysis.rendering.dialects import DIALECTS, JAVASCRIPT, group_name, literal
+from fieldstick.analysis.rendering.dialects import DIALECTS, JAVASCRIPT, SHORT_FOLDING, group_name, literal
 from fieldstick.analysis.rendering.iregexp import ENGINE
 from fieldstick.analysis.rendering.meaning import check_turns, meaning
 from fieldstick.analysis.rendering.reaches import is_mixed, trimmed, with_anything_around
@@ -67,6 +67,9 @@ _FOLDING_TO_SEVERAL = ("perl", "ruby", "oniguruma")
 
 _SEVERAL = compiled_later("ss|ff|fi|fl|st")
 """Pairs of ASCII that are one character's full case folding (Unicode, CaseFolding.txt, status F)."""
+
+_DOTTED_I = 0x130
+"""A capital I with a dot."""
 
 _CASED = frozenset(f"\\{letter}{{{each}}}" for letter in "pP" for each in CASED)
 _OF_ONE_CHAR = CharacterSet(((0, 0xFFFF),))
@@ -491,17 +494,22 @@ class _Writer:
             raise _OtherCase
 
     def _under_flag(self, characters: CharacterSet) -> CharacterSet:
-        """Return what a set takes under the flag as it is written: a shorthand lets case go in JavaScript alone."""
+        """Return what a set takes under the flag as it is written: shorthands let case go in JavaScript and RE2."""
         name = self._dialect.name
         shorthand = shorthand_of(characters, name)
         if shorthand in _CASED:
             raise _OtherCase
-        if shorthand is not None and name not in JAVASCRIPT:
+        if shorthand is not None and name not in SHORT_FOLDING:
             return characters
         if name == "java-unicode" and any(last > first for first, last in characters.intervals):
             # A range lets case go of what it is asked about there, not of what stands in it.
             raise _OtherCase
         if name in _FOLDING_TO_SEVERAL and not _folds_to_one(characters):
+            raise _OtherCase
+        if name == "dotnet" and any(
+            first < last and first <= _DOTTED_I <= last for first, last in characters.intervals
+        ):
+            # In a range it is an i as well there, and by itself it is not.
             raise _OtherCase
         found = folds_alike(name, characters)
         if found is None:
