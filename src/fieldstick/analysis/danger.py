@@ -306,12 +306,21 @@ def _measured(run: _Run, text: Danger, most: int | None) -> int:
         twice = _seconds(run, text.text(turns), MOST_MS)
         if twice is None:
             return most or power + 1
-        if took >= LEAST_SECONDS and twice > took:
-            power = max(power, int(math.log2(twice / took) + _SETTLED))
+        if took >= LEAST_SECONDS and _power(took, twice) < (most or 0):
+            # A processor that was busy meanwhile tells too little of it: what took least counts.
+            took = min(took, _seconds(run, text.text(turns // 2), MOST_MS) or took)
+            twice = min(twice, _seconds(run, text.text(turns), MOST_MS) or twice)
+        if took >= LEAST_SECONDS:
+            power = max(power, _power(took, twice))
             if most is not None and power >= most:
                 return most
         took = twice
     return power
+
+
+def _power(took: float, twice: float) -> int:
+    """Return the power with which the cost grows, of a text and of one twice as long; 1 at the least."""
+    return max(1, int(math.log2(max(twice / took, 1.0)) + _SETTLED))
 
 
 def _seconds(run: _Run, text: str, budget_ms: int) -> float | None:
