@@ -102,8 +102,8 @@ class _Maker(threading.Thread, Generic[T]):
         """See `Thread.run`."""
         try:
             for each in self._made:
-                may_finish = self._finished is not None and self.ready.qsize() >= ENOUGH
-                self.ready.put(_Made(self._finished(each) if self._finished and may_finish else each))
+                has_time = self.ready.qsize() >= ENOUGH
+                self.ready.put(_Made(self._finished(each) if self._finished is not None and has_time else each))
                 del each
                 self.room.acquire()
                 if self._is_over:

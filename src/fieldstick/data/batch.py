@@ -122,8 +122,7 @@ class StoredTexts(Struct, frozen=True):
 
     def some(self, runs: Sequence[tuple[int, int]]) -> StoredTexts:
         """Return runs of the lines, each from one index to before another, where it is known where all end."""
-        assert self.ends is not None
-        assert NATIVE is not None
+        assert self.ends is not None and NATIVE is not None
         ends = memoryview(self.ends).cast("i")
         data = b"".join([self.data[ends[first - 1] if first else 0 : ends[after - 1]] for first, after in runs])
         count, returns, longest, is_ascii, _, _, places = NATIVE.survey(data, 0)

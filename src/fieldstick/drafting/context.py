@@ -304,6 +304,14 @@ def optional_text(text: str) -> str:
     return f"{escaped(text)}?" if len(text) == 1 else f"(?:{escaped_text(text)})?"
 
 
+_OPENED = compiled_later(r"(?:\((?:\?P<\w+>|\?:)?)+\Z")
+
+
+def before_groups(expression: str, place: int) -> str:
+    """Return what stands before a place, without groups that open right there."""
+    return _OPENED.sub("", expression[:place])
+
+
 def common_start(values: Sequence_[str]) -> str:
     """Return what all of some texts begin with."""
     least, most = min(values), max(values)

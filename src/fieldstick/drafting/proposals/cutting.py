@@ -17,7 +17,7 @@ from fieldstick.drafting.proposals import durations, versions
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Iterator, Sequence
+    from collections.abc import Callable, Iterable, Iterator, Sequence
 
 Cut = Literal["runs", "marks", "words", "names", "chunks", "whole"]
 """How far what stands together is one piece: digits apart from letters, both, `_` and `-` too, all but blanks, all.
@@ -37,7 +37,8 @@ class Special(Struct, frozen=True):
     """Pieces that are one together: the name of the field they make, how they are found and spelled, and its table.
 
     Where they may be laid out in one of several `layouts`, the table has the one that all of them have and no other.
-    Where all have two digits for a day or an hour, however few they are, the table is the one `when_filled`.
+    Where all have two digits for a day or an hour, however few they are, the table is the one `when_filled`. Some are
+    `spelled_by` what their values are made of, and are found where others show that there are such.
     """
 
     name: str
@@ -46,12 +47,15 @@ class Special(Struct, frozen=True):
     table: dict[str, Any]
     layouts: tuple[str, ...] = ()
     when_filled: dict[str, Any] | None = None
+    spelled_by: Callable[[Sequence[str]], str] | None = None
 
     def told_by(self, values: Sequence[str]) -> tuple[str, dict[str, Any]]:
         """Return how some of it are spelled, and their table: by what all of them, or of many, have alike.
 
         Months are short where all of them are; days and hours have two digits where all of many have.
         """
+        if self.spelled_by is not None:
+            return self.spelled_by(values), self.table
         spelled, table = self.spelled, self.table
         if self.layouts:
             found = [layout for layout in self.layouts if all(_is_laid_out(each, layout) for each in values)]
@@ -66,25 +70,6 @@ class Special(Struct, frozen=True):
         if self.when_filled is not None:
             return filled, self.when_filled
         return filled if len(values) >= FEWEST_FILLED else spelled, table
-
-
-class _Duration(Special, frozen=True):
-    """Durations of several units, which are spelled by those that some of them have."""
-
-    def told_by(self, values: Sequence[str]) -> tuple[str, dict[str, Any]]:
-        """See `Special.told_by`."""
-        return durations.spelled_of(values), {}
-
-
-class _Version(Special, frozen=True):
-    """Versions that say more than numbers."""
-
-    def told_by(self, values: Sequence[str]) -> tuple[str, dict[str, Any]]:
-        """See `Special.told_by`."""
-        return versions.spelled_of(values), {}
-
-
-DURATION, VERSION = "duration", "version"
 
 
 def _is_laid_out(value: str, layout: str) -> bool:
@@ -316,7 +301,9 @@ SPECIAL: dict[str, Special] = {
 
 
 _EACH = "|".join(rf"(?P<{name}>{each.found})" for name, each in SPECIAL.items())
-SPECIAL[DURATION], SPECIAL[VERSION] = _Duration("duration", "", "", {}), _Version("version", "", "", {})
+DURATION, VERSION = "duration", "version"
+SPECIAL[DURATION] = Special("duration", "", "", {}, spelled_by=durations.spelled_of)
+SPECIAL[VERSION] = Special("version", "", "", {}, spelled_by=versions.spelled_of)
 # What all of them begin with is looked at first. A day with a time may stand behind a point, and an identifier of 128
 # bits behind a hyphen.
 _FOUND = compiled_later(
@@ -461,7 +448,7 @@ _WORDS = {
 
 _RUNS = compiled_later(r"\d+|[^\W\d_]+")
 
-_QUOTED = compiled_later(r"""(?<!\w)(?:"((?:[^"\\]|\\.)*)"|'((?:[^'\\]|\\.)*)')(?!\w)""", re.DOTALL)
+_QUOTED = compiled_later(r"""(?<!\w)(?:"(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*')(?!\w)""", re.DOTALL)
 
 
 _TAG = compiled_later(r"</?[A-Za-z][\w.:-]*/?>")
@@ -524,16 +511,22 @@ def _unquoted_tokens(text: str, cut: Cut, shown: Told, *, tags: bool) -> list[To
     if cut == "chunks" and "/" in text:
         specials = (each for each in specials if not _IN_PATH.search(text, 0, each.start()))
     places = [(*each.span(), each.lastgroup or "") for each in specials]
-    if shown.durations and cut != "whole":
-        places = sorted([*places, *((*span, DURATION) for span in durations.durations_in(text))])
-    if shown.versions and cut != "whole":
-        places = sorted([*places, *((*span, VERSION) for span in versions.versions_in(text))])
+    if (shown.durations or shown.versions) and cut != "whole":
+        places = sorted([*places, *_shown_in(text, shown)])
     for start, end, kind in places:
         if start >= at:
             found += _plain_tokens_of(text[at:start], cut, shown, tags=tags)
             found.append(Token(kind, text[start:end]))
             at = end
     return [*found, *_plain_tokens_of(text[at:], cut, shown, tags=tags)]
+
+
+def _shown_in(text: str, shown: Told) -> Iterator[tuple[int, int, str]]:
+    """Yield where durations and versions stand in a text, as far as others show that there are such, and which."""
+    if shown.durations:
+        yield from ((*span, DURATION) for span in durations.durations_in(text))
+    if shown.versions:
+        yield from ((*span, VERSION) for span in versions.versions_in(text))
 
 
 def _plain_tokens_of(text: str, cut: Cut, shown: Told, *, tags: bool) -> Iterator[Token]:

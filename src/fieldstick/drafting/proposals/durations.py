@@ -38,8 +38,13 @@ class Amount(NamedTuple):
 def amounts_of(text: str) -> list[Amount] | None:
     """Return the amounts of a duration, None where their units are not ever smaller ones."""
     found = [Amount(*each) for each in _EACH.findall(text.removeprefix("P").removeprefix("T"))]
-    order = [UNITS.index(each.unit.lower()) for each in found]
+    order = [_rank(each.unit) for each in found]
     return found if found and all(one < other for one, other in pairwise(order)) else None
+
+
+def _rank(unit: str) -> int:
+    """Return where a unit stands among all, the longest first."""
+    return UNITS.index(unit.lower())
 
 
 def has_several(text: str) -> bool:
@@ -57,7 +62,7 @@ def durations_in(text: str) -> Iterator[tuple[int, int]]:
 def spelled_of(values: Sequence[str]) -> str:
     """Return what takes durations: each unit after those that are larger, and at least one of them."""
     read = [amounts_of(each) or [] for each in values]
-    units = sorted({each.unit for row in read for each in row}, key=lambda unit: UNITS.index(unit.lower()))
+    units = sorted({each.unit for row in read for each in row}, key=_rank)
     if values[0].startswith("P"):
         return _of_iso(read, units)
     apart = {each.between for row in read for each in row[:-1]} or {""}

@@ -11,6 +11,7 @@ from fieldstick.drafting.proposals.spelling import (
     amount_of,
     anything,
     class_of,
+    hexadecimal_in,
     is_anything,
     kind_of,
     listed_of,
@@ -37,9 +38,6 @@ FEWEST_OF_LENGTH = 4
 
 PARTING, FEWEST_PARTED = "-_.:/", 8
 """Marks within words that part them, and different words from which on it is no chance that all have as many."""
-
-FEWEST_OF_BASE_16 = 4
-"""Different letters of those of base 16 from which on it is no chance that there are no others."""
 
 _PHRASE = compiled_later(r"\w+(?: +\w+)*")
 
@@ -89,8 +87,8 @@ class Words:
             cases = "A-F" * any(map(str.isupper, letters)) + "a-f" * any(map(str.islower, letters))
             amount = amount_of({len(each) for each in digits}, len(digits), self._level)
             return f"0x[0-9{cases}]{amount}" if cases else rf"0x\d{amount}"
-        if self._level != "loose" and (parts := _parts_of(different)) is not None:
-            mark, rows = parts[0], [each.split(parts[0]) for each in values]
+        if self._level != "loose" and (mark := _mark_parting(different)):
+            rows = [each.split(mark) for each in values]
             return escaped_text(mark).join(self._part([row[at] for row in rows]) for at in range(len(rows[0])))
         not_first = never_first(values) if self._level != "loose" else set()
         if not_first:
@@ -142,12 +140,8 @@ class Words:
         """Spell what stands between marks that all words have."""
         if all(map(str.isdecimal, values)):
             return digits_of(values, self._numbers)
-        letters = "".join(each for value in values for each in value if each.isalpha())
-        cases = "A-F" if not {*letters} - {*"ABCDEF"} else "a-f" if not {*letters} - {*"abcdef"} else ""
-        is_hexadecimal = (
-            bool(cases) and len({*letters}) >= FEWEST_OF_BASE_16 and any(map(str.isdecimal, "".join(values)))
-        )
-        return (f"[0-9{cases}]" if is_hexadecimal else class_of(values, self._level)) + self._amount(values)
+        letters = hexadecimal_in(values)
+        return (f"[0-9{letters}]" if letters else class_of(values, self._level)) + self._amount(values)
 
     def _run(self, values: list[str]) -> str:
         """Spell a run of digits or of letters."""
@@ -168,15 +162,12 @@ def choice_of(texts: Sequence[str]) -> str:
     return f"(?:{'|'.join(map(escaped_text, texts))})"
 
 
-def _parts_of(words: Sequence[str]) -> tuple[str, int] | None:
-    """Return the mark that parts all of many words into as many parts, the only one that they have, and how often."""
+def _mark_parting(words: Sequence[str]) -> str:
+    """Return the mark that parts all of many words into as many parts, the only one that they have; none else."""
     marks = {each for word in words for each in word if not each.isalnum()}
-    if len(words) < FEWEST_PARTED or len(marks) != 1:
-        return None
-    mark = marks.pop()
-    counts = {word.count(mark) for word in words}
-    parted = mark in PARTING and len(counts) == 1 and all(all(word.split(mark)) for word in words)
-    return (mark, counts.pop()) if parted else None
+    mark = marks.pop() if len(words) >= FEWEST_PARTED and len(marks) == 1 else ""
+    alike = bool(mark) and mark in PARTING and len({word.count(mark) for word in words}) == 1
+    return mark if alike and all(all(word.split(mark)) for word in words) else ""
 
 
 def _are_cut_alike(words: Sequence[str]) -> bool:

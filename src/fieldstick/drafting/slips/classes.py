@@ -6,7 +6,7 @@ import re
 from typing import TYPE_CHECKING
 
 from fieldstick.analysis.digits import numbers_meant, padded_between
-from fieldstick.drafting.context import PRINTED, Proposal, class_spelling, class_with, takes
+from fieldstick.drafting.context import PRINTED, Proposal, before_groups, class_spelling, class_with, takes
 from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.slips.framing import free_marks
 from fieldstick.drafting.slips.named_ranges import names_meant
@@ -70,12 +70,9 @@ def classes(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(node.span, ".", r"\S shuts out a blank, and nothing follows: .", 0.9 + near)
 
 
-_OPENED = compiled_later(r"(?:\((?:\?P<\w+>|\?:)?)+\Z")
-
-
 def _begins(context: RepairContext, node: Shorthand) -> bool:
     """Tell whether what was found stands where a piece begins, right behind the character before it."""
-    before = _OPENED.sub("", context.case.expression[: node.span[0]])[-1:]
+    before = before_groups(context.case.expression, node.span[0])[-1:]
     return bool(before) and not before.isalnum() and context.case.text[: context.at].endswith(before)
 
 

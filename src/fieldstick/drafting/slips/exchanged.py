@@ -214,7 +214,7 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
             # A letter too few is a slip of the hand; a mark comes and goes.
             letters_more = 0.2 * more.isalpha()
             yield put(optional, f"{text_words(more)} may stand there: {optional}", 1.15 + letters_more + near + shared)
-        elif (grown := _differing(plain, new)) and not grown.lacks and _is_further_part(grown):
+        elif (grown := differing(plain, new)) and not grown.lacks and _is_further_part(grown):
             optional, further = grown.around(optional_text(grown.has)), FURTHER_PART + 0.15 * grown.has[0].isspace()
             yield put(optional, f"{text_words(grown.has)} may stand there: {optional}", further + near + shared)
         # A word in the place of an option is rather one more of them.
@@ -225,16 +225,16 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
         likely += MORE_PLACES * (max(_places_apart(plain, new), 1) - 1) + OWN_DIGITS * _has_digits_more(plain, new)
         yield put(literal, f"{words}: {literal}", likely + near + shared)
         yield from numbered(context, span, plain, new)
-        differing = _differing(plain, new)
-        if (differing.lacks, differing.has) == ("s", "") and _is_end_of_word(differing):
-            either = differing.around("s?")
+        apart = differing(plain, new)
+        if (apart.lacks, apart.has) == ("s", "") and _is_end_of_word(apart):
+            either = apart.around("s?")
             yield put(either, f"one or several: {either}", 0.95 + near)
         if letters:
             both = f"(?:{old}|{literal})"
             yield put(both, f"{text_words(new)} is another option: {both}", 1.5 + near)
-        elif differing.lacks.isalpha() and differing.has.isalpha() and _is_parted(differing):
-            both = differing.around(f"(?:{differing.lacks}|{differing.has})")
-            yield put(both, f"{text_words(differing.has)} is another option: {both}", 1.5 + near)
+        elif apart.lacks.isalpha() and apart.has.isalpha() and _is_parted(apart):
+            both = apart.around(f"(?:{apart.lacks}|{apart.has})")
+            yield put(both, f"{text_words(apart.has)} is another option: {both}", 1.5 + near)
 
 
 def _several_words(context: RepairContext, span: Span, old: str, taken: Taken) -> Iterator[Proposal]:
@@ -258,8 +258,8 @@ def _has_digits_more(plain: str, new: str) -> bool:
 def _places_apart(plain: str, new: str) -> int:
     """Return at how many places, with what both share between them, two runs differ by more than blanks."""
     found = SequenceMatcher(None, plain, new, autojunk=False).get_opcodes()
-    differing = [plain[at:end] + new[start:stop] for kind, at, end, start, stop in found if kind != "equal"]
-    return sum(bool(each.strip()) for each in differing)
+    others = [plain[at:end] + new[start:stop] for kind, at, end, start, stop in found if kind != "equal"]
+    return sum(bool(each.strip()) for each in others)
 
 
 def _is_further_part(found: Differing) -> bool:
@@ -313,7 +313,8 @@ class Differing(NamedTuple):
         return f"{escaped_text(self.before)}{piece}{escaped_text(self.after)}"
 
 
-def _differing(plain: str, new: str) -> Differing:
+def differing(plain: str, new: str) -> Differing:
+    """Return what two runs of characters have alike, and what each has between."""
     head = len(common_start((plain, new)))
     tail = len(common_start((plain[head:][::-1], new[head:][::-1])))
     lacks, has = (each[head : len(each) - tail] for each in (plain, new))
@@ -324,7 +325,7 @@ def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, 
     """A run of characters, or another."""
     (written, plain), near = old, context.near_span(span) / 4 + 0.4 * (not new.strip() and old[0].isalnum())
     near += 2 * CUT * (not any(map(str.isalnum, plain)) and cuts_run(context.case.text, new))
-    found = _differing(plain, new)
+    found = differing(plain, new)
     near += CUT * cuts_decimals(context.case.text, new)
     if not (plain.isalpha() and new.isalpha()) and SequenceMatcher(None, plain, new, autojunk=False).ratio() >= ALIKE:
         # It is rather several changes of one than another.

@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fieldstick.drafting.context import Proposal, common_start
-from fieldstick.lean import compiled_later
+from fieldstick.drafting.context import Proposal, before_groups
+from fieldstick.drafting.slips.exchanged import differing
 from fieldstick.syntax.tree import Character, CharClass, Dot, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
@@ -19,8 +19,6 @@ if TYPE_CHECKING:
 MOST_LIKEWISE, LIKEWISE = 3, 0.2
 """The likeliest changes that are done elsewhere too, and what that costs more."""
 
-_OPENED = compiled_later(r"(?:\((?:\?P<\w+>|\?:)?)+\Z")
-
 
 def likewise(context: RepairContext, offered: Iterable[Proposal]) -> Iterator[Proposal]:
     """Yield the likeliest of changes of one piece done to all that are like it."""
@@ -28,9 +26,8 @@ def likewise(context: RepairContext, offered: Iterable[Proposal]) -> Iterator[Pr
     alone = (each for each in offered if replace(each.case, expression=case.expression) == case)
     for proposal, _ in zip(alone, range(MOST_LIKEWISE), strict=False):
         old, new = case.expression, proposal.case.expression
-        start = len(common_start((old, new)))
-        tail = len(common_start((old[start:][::-1], new[start:][::-1])))
-        node = _changed(context, start, len(old) - tail)
+        apart = differing(old, new)
+        node = _changed(context, len(apart.before), len(old) - len(apart.after))
         if node is None:
             continue
         first, stop = node.span
@@ -77,8 +74,7 @@ def _like(context: RepairContext, node: Node) -> list[Node]:
 
 def _beside(context: RepairContext, node: Node) -> tuple[str, str]:
     """Return the character before a piece, and how the piece behind it is spelled."""
-    before = _OPENED.sub("", context.case.expression[: node.span[0]])[-1:]
+    before = before_groups(context.case.expression, node.span[0])[-1:]
+    marked = not before.isalnum() and before not in ")]|+*?}"
     after = context.after.get(node)
-    return before if not before.isalnum() and before not in ")]|+*?}" else "", spelled(
-        after
-    ) if after is not None else ""
+    return before * marked, spelled(after) if after is not None else ""

@@ -6,7 +6,7 @@ import re
 from itertools import chain
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import escaped, takes, written_alike
+from fieldstick.drafting.context import before_groups, escaped, takes, written_alike
 from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import Character, CharClass, Group, Repeat, Shorthand, literal_of, once, spelled
 
@@ -281,9 +281,6 @@ def first_digits(context: RepairContext) -> Iterator[Proposal]:
             yield from (proposal for *_, proposal in ways)
 
 
-_GROUP_OPENED = compiled_later(r"(?:\((?:\?P<\w+>|\?:)?)+$")
-
-
 def two_digits(context: RepairContext) -> Iterator[tuple[Span, str]]:
     """Yield where two digits are asked for between marks of a date or a time, and those marks."""
     expression, flags = context.case.expression, context.parsed.flags
@@ -301,7 +298,7 @@ def two_digits(context: RepairContext) -> Iterator[tuple[Span, str]]:
         beside = "".join(
             each
             for each in (
-                _GROUP_OPENED.sub("", expression[: span[0]]).rstrip("\\")[-1:],
+                before_groups(expression, span[0]).rstrip("\\")[-1:],
                 expression[span[1] :].lstrip(")\\")[:1],
             )
             if each in ":-/."
