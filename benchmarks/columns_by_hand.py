@@ -1434,3 +1434,41 @@ def _traced_line(r: Random) -> str:
     return (
         f"{_moment(r):%H:%M:%S} {r.choice(['WARN', 'ERROR'])} link to {r.choice(['tarn', 'fen', 'moss'])} lost{frames}"
     )
+
+
+@column("Mon", "Mon 4.5.", "Mon 04/05", "Xxx 04/05/26", "Mon 44/05/26")
+def _weekday_short(r: Random) -> str:
+    return f"{_moment(r):%a %d/%m/%y}"
+
+
+@column("1.2", "v1.2.3.4", "1.2.3", "v1.2.3-")
+def _stages(r: Random) -> str:
+    return f"v{r.randrange(3)}.{r.randrange(12)}.{r.randrange(30)}{r.choice(['', '', '-rc1', '-rc2', '-beta'])}"
+
+
+@column("T+5", "T-05:10", "+00:05:10", "T+0:5:1")
+def _before_or_after(r: Random) -> str:
+    return f"T{r.choice('+-')}{r.randrange(3):02d}:{r.randrange(60):02d}:{r.randrange(60):02d}"
+
+
+@column("06:10 - 5", "6.10-7.20", "06:10-", "25:10-26:00")
+def _hours_open(r: Random) -> str:
+    begin = r.randrange(20)
+    return f"{begin:02d}:{r.randrange(60):02d}-{begin + r.randrange(1, 4):02d}:{r.randrange(60):02d}"
+
+
+@column('File "x", line 3', 'File "probe.py", line x, in read', '  File "/opt/relay/gate.py", line 3')
+def _traced_call(r: Random) -> str:
+    called = r.choice(["read", "open_gate", "store", "main"])
+    return f'  File "/opt/relay/{r.choice(["probe", "gate", "camera"])}.py", line {r.randrange(1, 900)}, in {called}'
+
+
+@column("3rd", "3 row", "3rd raw", "row 3")
+def _ordinal_row(r: Random) -> str:
+    number = r.randrange(1, 24)
+    return f"{number}{'th' if 10 < number < 14 else {1: 'st', 2: 'nd', 3: 'rd'}.get(number % 10, 'th')} row"
+
+
+@column("id=", "id=12 state=", "state=ok id=12 t=4", "id=x state=ok t=4.5")
+def _states(r: Random) -> str:
+    return f"id={r.randrange(1, 999)} state={r.choice(['ok', 'wet', 'low', 'lost'])} t={r.uniform(-9, 25):.1f}"

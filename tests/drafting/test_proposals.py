@@ -369,7 +369,8 @@ ONE_BIRD = "(?:dunlin|merlin|ouzel|wren)"
             ],
             {"number": "integer"},
         ),
-        ("«2» «on» «2».04.26", [r"(?P<word>pts/12|pts/0|tty1|\?) "], {"number": "integer"}),
+        # What is a day by chance is none.
+        ("«2» «on» «2».04.26", [r"(?P<text>\?|pts/0|pts/12|tty1) (?P<number2>\d{2})\.04"], {"number": "integer"}),
         # What stands for none is no number, and a quote that ends all values is part of none of them.
         (
             "('«name»', «wing», '«bird»')",

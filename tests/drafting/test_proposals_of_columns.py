@@ -10,8 +10,10 @@ from typing import TYPE_CHECKING
 
 import pytest
 
+from conftest import EXHAUSTIVE, TODAY
 from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.relation import relation_of
+from fieldstick.drafting.proposals import moments
 from fieldstick.drafting.proposals.proposing import propose, with_beyond
 
 if TYPE_CHECKING:
@@ -61,6 +63,49 @@ def test_three_examples_tell_what_others_are_like(texts: str, expression: str) -
 def test_dates_and_times_of_more_layouts_are_typed(texts: str, expression: str, table: dict[str, str]) -> None:
     first = propose(texts.split("|"))[0]
     assert first.expression == expression and list(first.fields.values()) == [table]
+
+
+@pytest.mark.parametrize("layout", random.Random(TODAY).sample(moments.LAYOUTS, 400 if EXHAUSTIVE else 12))
+def test_a_moment_of_any_layout_is_one_field_that_another_fits(layout: str) -> None:
+    chance = random.Random(layout)
+    first, second = (
+        [
+            dt.datetime(2024, 1, 1, tzinfo=dt.UTC)
+            + dt.timedelta(seconds=chance.randrange(900 * 86400), microseconds=chance.randrange(1, 10**6))
+            for _ in range(12)
+        ]
+        for _ in "ab"
+    )
+    written = chance.choice([layout, layout.replace("%A", "%a").replace("%B", "%b")])
+    found = propose([each.strftime(written) for each in first])[0]
+    assert re.fullmatch(r"\(\?P<(at|day)>[^()]*\)", found.expression), found.expression
+    assert all(found.fits(each.strftime(written)) for each in second)
+    # Without a year it is no value of a type.
+    assert len(found.fields) == ("%y" in layout.lower())
+    if found.fields:
+        assert not found.fits(dt.datetime(2026, 5, 30, 6, 10, 59, 7, dt.UTC).strftime(written).replace("30", "39"))
+
+
+@pytest.mark.parametrize(
+    ("texts", "expression"),
+    [
+        # What may be a day by chance is none where another cannot be one.
+        ("04/05/26|12/44/07|11/03/25", r"(?P<number>\d{2})/(?P<number2>\d{2})/(?P<number3>\d{2})"),
+        ("12.11.10|12.11.9|12.10.31", r"12\.(?P<number>\d{2})\.(?P<number2>\d+)"),
+        ("20260504|20261131|20260230", r"(?P<number>\d{8})"),
+        ("06:10-07:45|22:00-23:15|11:30-12:00", r"(?P<time>\d{1,2}:\d{2})-(?P<time2>\d{1,2}:\d{2})"),
+        ("T+00:10:04|T-01:20:55|T+02:00:31|T-00:10:00", r"T(?P<value>\+|-)(?P<time>\d{2}:\d{2}:\d{2})"),
+        # One word of a few is one field, however often each of them comes.
+        (
+            "s=lost t|s=low t|s=ok t|s=lost t|s=ok t|s=ok t|s=lost t|s=ok t|s=lost t|s=low t|s=wet t|s=wet t",
+            r"s=(?P<s>lost|low|ok|wet) t",
+        ),
+        ("in read,|in open_gate,|in store,|in main,|in shut_gate,|in read,", r"in (?P<in>[a-z_]+),"),
+        ("1st gate|12th gate|4th gate|5th gate", r"(?P<number>\d{1,2}(?:nd|rd|st|th)) gate"),
+    ],
+)
+def test_what_only_looks_like_a_moment_is_told_as_what_it_is(texts: str, expression: str) -> None:
+    assert propose(texts.split("|"))[0].expression == expression
 
 
 def test_dates_of_two_layouts_are_one_field_and_what_is_beyond_is_a_date() -> None:

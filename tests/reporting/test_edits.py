@@ -24,6 +24,10 @@ def test_what_is_new_after_a_change_is_all_that_was_not_there_before(before: str
     assert (new_stretches(before, after) == []) is (before == after)
 
 
+def test_of_much_that_changed_what_stays_at_both_ends_is_kept() -> None:
+    assert new_stretches("(" + "9" * 5000 + ")b", "(" + "8" * 4000 + ")b") == [(1, 4001)]
+
+
 @pytest.mark.parametrize(
     ("before", "after", "marks"),
     [

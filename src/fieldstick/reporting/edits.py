@@ -5,6 +5,9 @@ from __future__ import annotations
 SHORTEST_KEPT = 3
 """Characters between two changes from which on they are two, and not one with what stands between."""
 
+MOST_COMPARED = 250_000
+"""Pairs of a character before and one after from which on what lies between what stays at both ends is one change."""
+
 
 def new_stretches(before: str, after: str) -> list[tuple[int, int]]:
     """Return where a text is new, in code points; a stretch of none stands where something was left out."""
@@ -18,6 +21,8 @@ def new_stretches(before: str, after: str) -> list[tuple[int, int]]:
     while tail < min(len(before), len(after)) - head and before[-1 - tail] == after[-1 - tail]:
         tail += 1
     old, new = before[head : len(before) - tail], after[head : len(after) - tail]
+    if len(old) * len(new) > MOST_COMPARED:
+        return [(head, head + len(new))]
     found: list[tuple[int, int]] = []
     for tag, _, _, start, end in SequenceMatcher(None, old, new, autojunk=False).get_opcodes():
         if tag == "equal":

@@ -176,7 +176,11 @@ def _slot(columns: Sequence[Column], count: int, choices: bool) -> Form:
         rows = [[each.cells[number] for each in columns if number in each.cells] for number in sorted(numbers)]
         forms = of_rows(rows, every=True)
         if forms is not None and (choices or not _have_kinds_in_common(forms)):
-            return [Choice(forms, len(numbers) < count)]
+            may_lack = len(numbers) < count
+            merged = _with_words_merged(forms)
+            if merged is None:
+                return [Choice(forms, may_lack)]
+            return [merged] if may_lack else [*merged]
     made: Form = []
     before: set[int] = set()
     for each in columns:
@@ -187,6 +191,26 @@ def _slot(columns: Sequence[Column], count: int, choices: bool) -> Form:
             made.append([each.piece])
         before = present
     return made
+
+
+def _with_words_merged(forms: Sequence[Form]) -> list[Piece] | None:
+    """Return the one form of several that differ in which word stands at one place, None where they differ in more."""
+    rows = [[part for part in form if isinstance(part, Piece)] for form in forms]
+    if {len(row) for row in rows} != {len(form) for form in forms} or len({len(row) for row in rows}) > 1:
+        return None
+    merged: list[Piece] = []
+    words = 0
+    for several in zip(*rows, strict=True):
+        first, kinds = several[0], {each.kind for each in several}
+        values = [value for each in several for value in each.values]
+        if len(kinds) > 1:
+            words += 1
+            if not all(kind in ("word", "chunk") or kind.startswith("key ") for kind in kinds):
+                return None
+            if not all(map(str.isalpha, values)):
+                return None
+        merged.append(Piece("word" if len(kinds) > 1 else first.kind, values, first.until, first.within))
+    return merged if words == 1 else None
 
 
 def _have_kinds_in_common(forms: Sequence[Form]) -> bool:

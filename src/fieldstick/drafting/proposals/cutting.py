@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
 import re
 from collections import Counter
 from contextlib import contextmanager
@@ -13,7 +12,7 @@ from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
 from msgspec import Struct
 
-from fieldstick.drafting.proposals import durations, versions
+from fieldstick.drafting.proposals import durations, moments, versions
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
@@ -29,63 +28,46 @@ Cut = Literal["runs", "marks", "words", "names", "chunks", "whole"]
 CUTS: tuple[Cut, ...] = ("runs", "marks", "words", "names", "chunks", "whole")
 
 
-FEWEST_FILLED = 8
-"""Dates or times from which on it is no chance that all have two digits for a day or an hour."""
-
-
 class Special(Struct, frozen=True):
     """Pieces that are one together: the name of the field they make, how they are found and spelled, and its table.
 
-    Where they may be laid out in one of several `layouts`, the table has the one that all of them have and no other.
     Where all have two digits for a day or an hour, however few they are, the table is the one `when_filled`. Some are
-    `spelled_by` what their values are made of, and are found where others show that there are such.
+    `spelled_by` what their values are made of, and are found where others show that there are such; dates and times of
+    a `layout` are found and told by it.
     """
 
     name: str
     found: str
     spelled: str
     table: dict[str, Any]
-    layouts: tuple[str, ...] = ()
     when_filled: dict[str, Any] | None = None
     spelled_by: Callable[[Sequence[str]], str] | None = None
+    layout: str = ""
+
+    @property
+    def numbers(self) -> int:
+        """Of how many numbers it is made."""
+        return moments.numbers_of(self.layout) if self.layout else self.spelled.count(r"\d")
 
     def told_by(self, values: Sequence[str]) -> tuple[str, dict[str, Any]]:
         """Return how some of it are spelled, and their table: by what all of them, or of many, have alike.
 
-        Months are short where all of them are; days and hours have two digits where all of many have.
+        Days and hours have two digits where all of many have.
         """
+        if self.layout:
+            return moments.told_by(self.layout, values)
         if self.spelled_by is not None:
             return self.spelled_by(values), self.table
-        spelled, table = self.spelled, self.table
-        if self.layouts:
-            found = [layout for layout in self.layouts if all(_is_laid_out(each, layout) for each in values)]
-            table = {**table, "layout": found[0]} if len(found) == 1 else {}
-        short = spelled.replace("[a-z]+", "[a-z]{2}")
-        if all(map(re.compile(short).fullmatch, values)):
-            spelled = short
-            table = {key: value.replace("%B", "%b") for key, value in table.items()}
-        filled = spelled.replace("{1,2}", "{2}")
+        filled = self.spelled.replace("{1,2}", "{2}")
         if not all(map(re.compile(filled).fullmatch, values)):
-            return spelled, table
+            return self.spelled, self.table
         if self.when_filled is not None:
             return filled, self.when_filled
-        return filled if len(values) >= FEWEST_FILLED else spelled, table
-
-
-def _is_laid_out(value: str, layout: str) -> bool:
-    try:
-        dt.datetime.strptime(value, layout)
-    except ValueError:
-        return False
-    return True
+        return filled if len(values) >= moments.FEWEST_FILLED else self.spelled, self.table
 
 
 _MONTH = "(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec)"
 _WEEKDAY = "(?:Mon|Tue|Wed|Thu|Fri|Sat|Sun)"
-_ANY_MONTH = (
-    "(?:Jan(?:uary)?|Feb(?:ruary)?|Mar(?:ch)?|Apr(?:il)?|May|June?|July?|Aug(?:ust)?|Sep(?:tember)?|Oct(?:ober)?"
-    "|Nov(?:ember)?|Dec(?:ember)?)"
-)
 
 
 def _timestamps() -> Iterator[Special]:
@@ -124,19 +106,6 @@ def _stamps_of_digits() -> Iterator[Special]:
         yield Special("at", f"{day}{between}{time}{zone}", spelled, {"type": "timestamp", "layout": layout})
 
 
-def _stamps_with_points() -> Iterator[Special]:
-    """Yield timestamps whose day comes first, parted by points."""
-    for second, digits, layout in (
-        (r":\d\d\.\d{6}", r":\d{2}\.\d{6}", ":%S.%f"),
-        (r":\d\d\.\d{3}", r":\d{2}\.\d{3}", ":%S.%f"),
-        (r":\d\d", r":\d{2}", ":%S"),
-        ("", "", ""),
-    ):
-        table = {"type": "timestamp", "layout": f"%d.%m.%Y %H:%M{layout}"}
-        found, spelled = r"\d\d\.\d\d\.\d{4} \d\d:\d\d", r"\d{2}\.\d{2}\.\d{4} \d{2}:\d{2}"
-        yield Special("at", f"{found}{second}", f"{spelled}{digits}", table)
-
-
 def _stamps_without_year() -> Iterator[Special]:
     """Yield times with a day that has no year, which are no values of a type, and those of a day in six digits."""
     day, month, time = "(?:0[1-9]|[12]\\d|3[01])", "(?:0[1-9]|1[0-2])", r"\d\d:\d\d:\d\d"
@@ -158,28 +127,11 @@ def _stamps_without_year() -> Iterator[Special]:
 
 
 def _stamps_with_weekdays() -> Iterator[Special]:
-    """Yield timestamps that begin with a weekday: of C's asctime, and of RFC 5322."""
+    """Yield timestamps of C's asctime."""
     time, spelled = r"\d\d:\d\d:\d\d", r"\d{2}:\d{2}:\d{2}"
     table = {"type": "timestamp", "layout": "%a %b %d %H:%M:%S %Y"}
     found = rf"{_WEEKDAY} {_MONTH} [ \d]\d {time} \d{{4}}"
     yield Special("at", found, rf"[A-Z][a-z]{{2}} [A-Z][a-z]{{2}} [ \d]\d {spelled} \d{{4}}", table)
-    for zone, written in ((r" [+-]\d{4}", " %z"), ("", "")):
-        table = {"type": "timestamp", "layout": f"%a, %d %b %Y %H:%M:%S{written}"}
-        found = rf"{_WEEKDAY}, \d{{1,2}} {_MONTH} \d{{4}} {time}{zone}"
-        yield Special("at", found, rf"[A-Z][a-z]{{2}}, \d{{1,2}} [A-Z][a-z]{{2}} \d{{4}} {spelled}{zone}", table)
-
-
-def _stamps_with_slashes() -> Iterator[Special]:
-    """Yield timestamps and dates whose day comes last, parted by slashes."""
-    day, spelled = r"\d{4}/\d\d/\d\d", r"\d{4}/\d{2}/\d{2}"
-    for second, digits, layout in (
-        (r":\d\d\.\d{3}", r":\d{2}\.\d{3}", ":%S.%f"),
-        (r":\d\d", r":\d{2}", ":%S"),
-        ("", "", ""),
-    ):
-        table = {"type": "timestamp", "layout": f"%Y/%m/%d %H:%M{layout}"}
-        yield Special("at", rf"{day} \d\d:\d\d{second}", rf"{spelled} \d{{2}}:\d{{2}}{digits}", table)
-    yield Special("day", day, spelled, {"type": "date", "layout": "%Y/%m/%d"})
 
 
 def _times_of_half_a_day() -> Iterator[Special]:
@@ -236,52 +188,13 @@ SPECIAL: dict[str, Special] = {
                 {"type": "timestamp", "layout": "%Y-%m-%d_%H:%M:%S"},
             ),
             *_stamps_of_digits(),
-            *_stamps_with_points(),
             *_stamps_without_year(),
             *_stamps_with_weekdays(),
-            *_stamps_with_slashes(),
-            Special(
-                "day",
-                rf"\d{{1,2}} {_ANY_MONTH} \d{{4}}",
-                r"\d{1,2} [A-Z][a-z]+ \d{4}",
-                {"type": "date", "layout": "%d %B %Y"},
-            ),
-            Special(
-                "day",
-                rf"\d{{1,2}}-{_MONTH}-\d{{4}}",
-                r"\d{1,2}-[A-Z][a-z]{2}-\d{4}",
-                {"type": "date", "layout": "%d-%b-%Y"},
-            ),
-            Special(
-                "day",
-                rf"\d{{1,2}}-{_MONTH}-\d\d",
-                r"\d{1,2}-[A-Z][a-z]{2}-\d{2}",
-                {"type": "date", "layout": "%d-%b-%y"},
-            ),
             *_identifiers(),
             *_addresses(),
             # Without a year it is no value of a type.
             Special("at", rf"{_MONTH} [ \d]\d \d\d:\d\d:\d\d", r"[A-Z][a-z]{2} [ \d]\d \d{2}:\d{2}:\d{2}", {}),
             Special("day", r"\d{4}-\d\d-\d\d", r"\d{4}-\d{2}-\d{2}", {"type": "date"}),
-            Special(
-                "day",
-                r"\d{1,2}\.\d{1,2}\.\d{4}",
-                r"\d{1,2}\.\d{1,2}\.\d{4}",
-                {"type": "date", "layout": "%d.%m.%Y"},
-            ),
-            Special(
-                "day",
-                r"(?:0[1-9]|[12]\d|3[01])\.(?:0[1-9]|1[0-2])\.\d\d",
-                r"\d{2}\.\d{2}\.\d{2}",
-                {"type": "date", "layout": "%d.%m.%y"},
-            ),
-            Special(
-                "day",
-                r"\d{1,2}/\d{1,2}/\d{4}",
-                r"\d{1,2}/\d{1,2}/\d{4}",
-                {"type": "date"},
-                ("%d/%m/%Y", "%m/%d/%Y"),
-            ),
             *_times_of_half_a_day(),
             Special("time", r"\d\d:\d\d:\d\d\.\d{6}", r"\d{2}:\d{2}:\d{2}\.\d{6}", {"type": "time"}),
             Special("time", r"\d\d:\d\d:\d\d\.\d{3}", r"\d{2}:\d{2}:\d{2}\.\d{3}", {"type": "time"}),
@@ -300,15 +213,22 @@ SPECIAL: dict[str, Special] = {
 }
 
 
-_EACH = "|".join(rf"(?P<{name}>{each.found})" for name, each in SPECIAL.items())
+_MOMENT = "moment"
+_HOURS = r"\d\d?:\d\d(?!\d)"
+_EACH = "|".join(
+    (rf"(?P<{_MOMENT}>{moments.FOUND})", *(rf"(?P<{name}>{each.found})" for name, each in SPECIAL.items()))
+)
 DURATION, VERSION = "duration", "version"
 SPECIAL[DURATION] = Special("duration", "", "", {}, spelled_by=durations.spelled_of)
 SPECIAL[VERSION] = Special("version", "", "", {}, spelled_by=versions.spelled_of)
-# What all of them begin with is looked at first. A day with a time may stand behind a point, and an identifier of 128
-# bits behind a hyphen.
+SPECIAL |= {each: Special(moments.name_of(each), "", "", {}, layout=each) for each in moments.LAYOUTS}
+# What all of them begin with is looked at first. A day with a time may stand behind a point, an identifier of 128 bits
+# behind a hyphen, and a time behind one that follows another time or a letter.
 _FOUND = compiled_later(
-    r"(?:(?<![\w.:-])|(?<=\.)(?=\d{4}-\d\d-\d\d[T_ ]\d\d[:-]\d\d)|(?<=-)(?=[0-9A-Fa-f]{8}(?:-[0-9A-Fa-f]{4}){3}-))"
-    rf"(?=\d|[A-Z][a-z]{{2}},? |[0-9A-Fa-f]{{2}}:|[0-9A-Fa-f]{{8}}-)(?:{_EACH})(?![\w-]|\.\d|:\w)"
+    r"(?:(?<![\w.:-])|(?<=\.)(?=\d{4}-\d\d-\d\d[T_ ]\d\d[:-]\d\d)|(?<=-)(?=[0-9A-Fa-f]{8}(?:-[0-9A-Fa-f]{4}){3}-)"
+    rf"|(?:(?<=:\d\d-)|(?<=[A-Za-z]-))(?={_HOURS}))"
+    rf"(?=\d|[A-Z][a-z]{{2,8}},? |[A-Z]{{3}} |[0-9A-Fa-f]{{2}}:|[0-9A-Fa-f]{{8}}-)(?:{_EACH})"
+    rf"(?!\w|(?<!:\d\d)-|-(?!{_HOURS})|\.\d|:\w)"
 )
 
 
@@ -358,7 +278,7 @@ class Told(NamedTuple):
     are that are numbers of base 16, so that `31e45` is none of base 10. `requests` says that what stands in quotes and
     is the first line of a request is told by its parts, since every text has one. `durations` says that a number with
     a unit of time is one, since others have several units, `versions` that versions are one piece, since some of them
-    have more behind their numbers.
+    have more behind their numbers, and `days` which numbers are days, since all of their kind may be.
     """
 
     commas_part: bool = False
@@ -366,6 +286,7 @@ class Told(NamedTuple):
     requests: bool = False
     durations: bool = False
     versions: bool = False
+    days: frozenset[str] = frozenset()
 
 
 _NOTHING = Told()
@@ -386,8 +307,9 @@ def cut_as_shown_by(texts: Sequence[str]) -> Iterator[None]:
     requests = bool(texts) and all(map(_HAS_REQUEST.search, texts))
     shown_by = (sum(map(tells, texts)) for tells in (durations.has_several, versions.has_more))
     has_durations, has_versions = (0 < len(texts) <= PARTING_SHARE * count for count in shown_by)
+    days = moments.shown_by(texts)
     commas_part = bool(shown) and PARTING_SHARE * shown >= len(asked)
-    token = _TOLD.set(Told(commas_part, base_16, requests, has_durations, has_versions))
+    token = _TOLD.set(Told(commas_part, base_16, requests, has_durations, has_versions, days))
     try:
         yield
     finally:
@@ -510,9 +432,9 @@ def _unquoted_tokens(text: str, cut: Cut, shown: Told, *, tags: bool) -> list[To
     specials: Iterable[re.Match[str]] = _FOUND.finditer(text) if cut != "whole" else ()
     if cut == "chunks" and "/" in text:
         specials = (each for each in specials if not _IN_PATH.search(text, 0, each.start()))
-    places = [(*each.span(), each.lastgroup or "") for each in specials]
-    if (shown.durations or shown.versions) and cut != "whole":
-        places = sorted([*places, *_shown_in(text, shown)])
+    places = [(*each.span(), _kind_of(each)) for each in specials]
+    if (shown.durations or shown.versions or shown.days) and cut != "whole":
+        places = sorted([*places, *_shown_in(text, shown)], key=lambda place: (place[0], -place[1]))
     for start, end, kind in places:
         if start >= at:
             found += _plain_tokens_of(text[at:start], cut, shown, tags=tags)
@@ -521,8 +443,15 @@ def _unquoted_tokens(text: str, cut: Cut, shown: Told, *, tags: bool) -> list[To
     return [*found, *_plain_tokens_of(text[at:], cut, shown, tags=tags)]
 
 
+def _kind_of(found: re.Match[str]) -> str:
+    kind = found.lastgroup or ""
+    return moments.layout_of(found) if kind == _MOMENT else kind
+
+
 def _shown_in(text: str, shown: Told) -> Iterator[tuple[int, int, str]]:
-    """Yield where durations and versions stand in a text, as far as others show that there are such, and which."""
+    """Yield where durations, versions and days stand in a text, as far as others show them, and which."""
+    if shown.days:
+        yield from moments.in_doubt(text, shown.days)
     if shown.durations:
         yield from ((*span, DURATION) for span in durations.durations_in(text))
     if shown.versions:

@@ -76,6 +76,9 @@ def _cases(words: tuple[str, str]) -> Iterator[tuple[str, str]]:
         yield cased(words[0]), cased(words[1])
 
 
+ORDINAL_ENDINGS = frozenset(("st", "nd", "rd", "th"))
+"""What makes a number one of an order; where there are two of them, there are all."""
+
 TRUTHS = tuple({each, other} for both in (("true", "false"), ("yes", "no")) for each, other in _cases(both))
 """Words that say whether something is so, in one case."""
 

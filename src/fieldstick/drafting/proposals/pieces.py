@@ -80,9 +80,12 @@ def have_words_in_common(one: Iterable[str], other: Iterable[str]) -> bool:
 def is_one_value(words: Sequence[Sequence[str]], alone: Sequence[str]) -> bool:
     """Tell whether a second word that stands in some texts is the rest of the first: one that never stands alone.
 
+    Words that a low line parts are one name however they stand.
     `words` are the first ones, what is between, and the second ones, each by text; `alone` are those with no second.
     """
     firsts, between, seconds = words
+    if {*between} == {"_"} and all(map(str.isalpha, {*firsts, *seconds})):
+        return True
     often = len(firsts) >= OFTEN * len({*zip(firsts, seconds, strict=True)}) and len({*seconds}) >= FEWEST_SECOND
     are_words = all(map(str.isalpha, {*firsts, *seconds})) and {*between} <= {*BETWEEN}
     return often and are_words and bool(alone) and not {*firsts} & {*alone}

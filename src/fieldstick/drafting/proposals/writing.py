@@ -16,6 +16,7 @@ from fieldstick.drafting.proposals.literal_numbers import literals_of
 from fieldstick.drafting.proposals.naming import (
     DECIMAL,
     JOINING,
+    ORDINAL_ENDINGS,
     PLAIN_NAMES,
     TRUTHS,
     Before,
@@ -367,7 +368,7 @@ class Writer:
         kind, values = piece.kind, piece.values
         if kind in SPECIAL:
             special = SPECIAL[kind]
-            self.of_moments += special.spelled.count(r"\d")
+            self.of_moments += special.numbers
             spelled, table = special.told_by(values)
             return spelled, special.name, table
         if kind == "literal":
@@ -430,6 +431,8 @@ class Writer:
             spelled = enclosed_by(piece.until, values)
             if self._words.is_open(bool(spelled)):
                 return spelled or anything_until(piece.until, values), "text", {}
+        if len(set(values)) > 1 and ORDINAL_ENDINGS.issuperset(values):
+            return choice_of(sorted(ORDINAL_ENDINGS)), called(values), {}
         if set(values) in TRUTHS:
             return choice_of(sorted(set(values))), "flag", boolean_of(values)
         return self._words.spelled(values), called(values), {}
