@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from fieldstick.drafting.proposals.aligning import common_places
 from fieldstick.drafting.proposals.choosing import best_written
-from fieldstick.drafting.proposals.cutting import SPECIAL, CUTS, tokens_of
+from fieldstick.drafting.proposals.cutting import CUTS, SPECIAL, tokens_of
 from fieldstick.drafting.proposals.forms import WAYS, forms_by
 from fieldstick.drafting.proposals.pieces import Piece
 from fieldstick.drafting.proposals.spelling import LEVELS
@@ -126,3 +126,10 @@ def test_what_two_rows_hold_in_the_same_order_is_the_longest_there_is(one: list[
 def is_held(some: tuple[str, ...], row: list[str]) -> bool:
     going = iter(row)
     return all(each in going for each in some)
+
+
+def test_a_path_of_which_there_may_be_nothing_is_one_field_with_its_first_mark() -> None:
+    levels = ["moss/hag", "", "tarn", "fen/carr", "moss/log", "tarn/a", "", "beck", "fen", "hag"]
+    marks = [Piece(each, [each] * len(levels)) for each in (":", "/", ":")]
+    written = Writer("tight").written([[*marks[:2], Piece("gap", levels, ":"), marks[2]]])
+    assert written == r":(?P<path>/(?:[a-z]+(?:/[a-z]+)?)?):"

@@ -576,6 +576,26 @@ def test_a_comma_parts_numbers_only_where_some_texts_show_it() -> None:
     assert [each["type"] for each in propose(keyed)[0].fields.values()] == ["decimal", "decimal"]
 
 
+def test_what_stands_below_one_another_is_a_column_whatever_it_holds() -> None:
+    rows = [
+        ("E18", "-", "15.7", "fen"),
+        ("F19", "frozen -3", "7.9", "north gate"),
+        ("C18", "frozen -1", "28.1", "moss track, by the stile"),
+        ("E16", "low", "-", "hag end"),
+        ("F05", "-", "104.2", "carr (2)"),
+        ("E02", "low", "36.2", "north gate, locked"),
+        ("D20", "-", "86.3", "moss track"),
+        ("D13", "low", "-", "see note 12"),
+        ("B29", "frozen -12", "43.9", "x"),
+    ]
+    lines = [f"{plot:<6}{state:<12}{value:>7}  {remark}" for plot, state, value, remark in rows]
+    first = propose(lines)[0]
+    assert re.fullmatch(r"\(\?P<word>[^()]*\) \+.* \+\(\?P<\w+>\\S\.\*\)", first.expression), first.expression
+    assert first.expression.count("(?P<") == 4 and first.fit == len(rows)
+    # Without a column that is filled up, they are no table.
+    assert not propose([f"{plot} {remark}" for plot, _, _, remark in rows])[0].expression.endswith(r"\S.*)")
+
+
 @pytest.mark.parametrize("seed", range(24))
 def test_whatever_lines_are_made_of_what_is_proposed_stands_up(seed: int) -> None:
     texts = drawn_lines(random.Random(seed))

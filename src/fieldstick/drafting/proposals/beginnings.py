@@ -31,7 +31,9 @@ def beginning_of(text: str) -> str:
 def with_anything_after(expression: str, texts: Iterable[str]) -> str:
     """Return an expression for the beginnings of texts with what takes the rest of each."""
     rest = r"[\s\S]*" if any("\n" in each[len(beginning_of(each)) :] for each in texts) else ".*"
-    return as_one(expression) + rest
+    one = as_one(expression)
+    # What ends in anything takes it already.
+    return one if rest == ".*" and one.endswith(".*)") else one + rest
 
 
 def as_one(expression: str) -> str:

@@ -52,7 +52,7 @@ ENOUGH = 20
 FEWEST = 8
 """Different examples below which it does not count, and only ways that tell most pieces apart, or none, are tried."""
 
-PLAIN: tuple[Way, ...] = ("runs", "words", "shared", "items", "chosen runs", "pairs", "whole")
+PLAIN: tuple[Way, ...] = ("runs", "words", "shared", "items", "chosen runs", "pairs", "gutters", "whole")
 LITERAL: tuple[Way, ...] = ("chunks",)
 LABELLED: tuple[Way, ...] = ("pairs",)
 
@@ -106,6 +106,9 @@ KEYED = 0.05
 
 COLLOCATED = 0.05
 """What it is worth that words which come with one another are one value, as a share of texts near by taken."""
+
+TABLE = 0.15
+"""What it is worth that what stands below one another is one column, as a share of texts near by taken."""
 
 ASIDE = 0.08
 """What it is worth that what stands in brackets in some texts is told from what all of them have."""
@@ -308,6 +311,7 @@ def _cost_of(way: Way, forms: list[Form]) -> float:
         - LISTED * (way in ("items", "lists"))
         - KEYED * (way == "pairs")
         - COLLOCATED * (way in ("values", "chosen values"))
+        - TABLE * (way == "gutters")
         - ASIDE * (way in BESIDE)
         - REQUESTED * any(isinstance(each, Piece) and each.kind == "method" for form in forms for each in form)
         + MANY_PARTS * max(0, parts - FEW_PARTS)

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Literal
 from fieldstick.drafting.proposals.aligning import by_alignment, keys_of, kinds_of, with_keys
 from fieldstick.drafting.proposals.asides import parted_by_aside
 from fieldstick.drafting.proposals.cutting import CUTS, Cut, tokens_of
+from fieldstick.drafting.proposals.gutters import by_gutters
 from fieldstick.drafting.proposals.heads import by_beginning, by_heads
 from fieldstick.drafting.proposals.inner_lists import by_inner_lists
 from fieldstick.drafting.proposals.keyed import by_keys
@@ -34,7 +35,7 @@ Way = (
     | Literal[
         "parted", "parted chunks", "again", "names again", "headed", "begun", "begun chunks", "items", "shared text"
     ]
-    | Literal["chosen runs", "phrases", "chosen phrases", "values", "chosen values", "pairs", "lists"]
+    | Literal["chosen runs", "phrases", "chosen phrases", "values", "chosen values", "pairs", "lists", "gutters"]
     | Literal["runs beside", "values beside", "chosen values beside"]
 )
 """A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
@@ -71,6 +72,7 @@ WAYS: tuple[Way, ...] = (
     *_KEYED,
     "pairs",
     "lists",
+    "gutters",
     *BESIDE,
 )
 
@@ -113,6 +115,8 @@ def _found_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | 
         return _of_words(rows_of_collocations(texts), needed, aligned=way == "chosen values")
     if way == "lists":
         return by_inner_lists(texts)
+    if way == "gutters":
+        return by_gutters(texts)
     if way in BESIDE:
         return _beside(texts, needed, BESIDE[way])
     if way in ("begun", "begun chunks"):

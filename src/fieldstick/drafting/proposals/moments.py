@@ -75,6 +75,7 @@ DIRECTIVES: dict[str, Directive] = {
 
 _PARTS = compiled_later(r"%(\w)|([^%]+)")
 
+_WITHOUT_YEAR = "%d %B"
 _WEEKDAY_BEFORE = ("%A ", "%A, ")
 # What is longer comes before what it begins with; months and days may change places where both are numbers.
 _DAYS = (
@@ -91,7 +92,7 @@ _DAYS = (
     "%d-%B-%y",
     "%B %d, %Y",
     "%B %d %Y",
-    "%d %B",
+    _WITHOUT_YEAR,
 )
 _SHORT_DAYS = ("%d/%m/%y", "%d.%m.%y", "%d-%m-%y")
 """Days that numbers may be by chance."""
@@ -142,7 +143,8 @@ def _found(layout: str, group: str = "") -> str:
     for part, stays in _PARTS.findall(layout):
         read = DIRECTIVES["d" if part == "m" and either else part].found if part else ""
         found += f"{group}{read}{')' if group else ''}" if part else re.escape(stays)
-    return found
+    # A number before a month with another behind it is none of its days.
+    return rf"{found}(?! +\d{{1,2}}(?![:\d]))" if layout == _WITHOUT_YEAR else found
 
 
 def _one_of(layouts: Sequence[str], name: str) -> str:

@@ -245,6 +245,9 @@ def _shared_start(values: Sequence[str]) -> str:
     found = common_start(values)
     if len(values) < 3 * FEWEST_ALIKE and any(each[len(found) : len(found) + 1].isalnum() for each in values):
         found = re.sub(r"[^\W_]+\Z", "", found)
+    # One small letter that all words have is part of them.
+    if any(each[len(found) : len(found) + 1].islower() for each in values):
+        found = re.sub(r"(?<![^\W_])[a-z]\Z", "", found)
     # A first digit that all numbers have is part of them.
     return (
         re.sub(r"(?<!\d)\d\Z", "", found)

@@ -73,15 +73,17 @@ _NUMBERS = ("number", "literal")
 
 
 class _Field(NamedTuple):
-    """A field as it is spelled."""
+    """A field as it is spelled, with the mark behind it where it may be absent."""
 
     name: str
     inner: str
+    may_lack: str = ""
 
     @property
     def grouped(self) -> str:
-        """What is in it, in a group where it is a choice."""
-        return f"(?:{self.inner})" if "|" in _NO_CHOICE.sub("", self.inner) else self.inner
+        """What is in it, in a group where it is a choice or may be absent."""
+        alone = not self.may_lack and "|" not in _NO_CHOICE.sub("", self.inner)
+        return self.inner if alone else f"(?:{self.inner}){self.may_lack}"
 
 
 _CODE = compiled_later(r"(?<!\w)[A-Z]{1,3}\Z")
@@ -104,7 +106,11 @@ _NO_CHOICE = compiled_later(r"\\.|\[[^\]]*\]|\((?:[^()]|\([^()]*\))*\)")
 
 def _field_in(spelled: str) -> _Field | None:
     """Return the field that a piece is, None for another one."""
-    return _Field(*spelled[4:-1].split(">", 1)) if spelled.startswith("(?P<") else None
+    if not spelled.startswith("(?P<"):
+        return None
+    may_lack = "?" * spelled.endswith(")?")
+    name, inner = spelled[4 : -1 - len(may_lack)].split(">", 1)
+    return _Field(name, inner, may_lack)
 
 
 class _Word(NamedTuple):
