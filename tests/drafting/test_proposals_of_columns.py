@@ -95,6 +95,15 @@ def test_a_moment_of_any_layout_is_one_field_that_another_fits(layout: str) -> N
         ("20260504|20261131|20260230", r"(?P<number>\d{8})"),
         ("06:10-07:45|22:00-23:15|11:30-12:00", r"(?P<time>\d{1,2}:\d{2})-(?P<time2>\d{1,2}:\d{2})"),
         ("T+00:10:04|T-01:20:55|T+02:00:31|T-00:10:00", r"T(?P<value>\+|-)(?P<time>\d{2}:\d{2}:\d{2})"),
+        (
+            "node=fen-1 volt=11.5|node=hag-2 volt=9.8|node=fen-2 volt=12.1|node=carr-1 volt=10.0|node=hag-4 volt=11.9",
+            r"node=(?P<node>[a-z]+-\d) volt=(?P<volt>\d{1,2}\.\d)",
+        ),
+        ("bill=12-14 g|bill=11-13 g|bill=12-15 g", r"bill=(?P<bill>\d{2})-(?P<number>\d{2}) g"),
+        (
+            "|".join(["[main] up", "[worker-1] up", "[main] down", "[worker-2] up", "[worker-2] down"] * 4),
+            r"\[(?P<word>main|worker-1|worker-2)\] (?P<word2>down|up)",
+        ),
         ("in read,|in open_gate,|in store,|in main,|in shut_gate,|in read,", r"in (?P<in>[a-z_]+),"),
         ("1st gate|12th gate|4th gate|5th gate", r"(?P<number>\d{1,2}(?:nd|rd|st|th)) gate"),
     ],

@@ -151,12 +151,15 @@ def pattern_name(template: str, taken: Container[str] = ()) -> str:
 def noun_of(before: Before, behind: Sequence[object]) -> str:
     """Return the word that a number is called by: the one behind it, where what stands before only joins words.
 
-    So `after 3 tries` has tries, and `took 3 ms` what it took. `behind` are the pieces that follow the number.
+    So `after 3 tries` has tries, and `took 3 ms` what it took. `behind` are the pieces that follow the number; a key of
+    what comes then is no such word.
     """
     if before.pair or before.key or (before.word and before.word.lower() not in JOINING):
         return ""
     words = [each.values for each in behind[:2] if isinstance(each, Piece) and each.kind in ("blank", "word")]
     if len(words) < 2 or len(set(words[1])) > 1 or set("".join(words[0])) != {" "}:
+        return ""
+    if any(isinstance(each, Piece) and each.kind in ("=", ":") for each in behind[2:3]):
         return ""
     noun = words[1][0].lower()
     is_noun = _NOUN.fullmatch(noun) and noun not in JOINING and noun not in _UNITS and noun not in LEVELS

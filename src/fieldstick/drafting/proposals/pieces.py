@@ -87,7 +87,9 @@ def is_one_value(words: Sequence[Sequence[str]], alone: Sequence[str]) -> bool:
     if {*between} == {"_"} and all(map(str.isalpha, {*firsts, *seconds})):
         return True
     often = len(firsts) >= OFTEN * len({*zip(firsts, seconds, strict=True)}) and len({*seconds}) >= FEWEST_SECOND
-    are_words = all(map(str.isalpha, {*firsts, *seconds})) and {*between} <= {*BETWEEN}
+    # What a hyphen parts may end in a number.
+    is_rest = str.isalnum if {*between} == {"-"} else str.isalpha
+    are_words = all(map(str.isalpha, firsts)) and all(map(is_rest, seconds)) and {*between} <= {*BETWEEN}
     return often and are_words and bool(alone) and not {*firsts} & {*alone}
 
 

@@ -54,6 +54,12 @@ _PADDED = compiled_later(
 )
 """A field with blanks before its value."""
 
+_KEYED = compiled_later(
+    r"=\(\?P<(?P<name>\w+)>(?P<first>[^()]+)\)(?P<mark>[-_])\(\?P<\w+>(?P<second>[^()]+)\)(?=[ ,;&]|\\s|\Z)"
+)
+"""Two fields with a hyphen or a low line between them behind `=`, and nothing more."""
+_WORDS = compiled_later(r"[A-Za-z|]+|\[(?:[a-z]-[a-z]|[A-Z]-[A-Z])+\][+*]?")
+
 VALUE = "value"
 """The name of a field of which there is no better one."""
 
@@ -90,6 +96,7 @@ def with_whole_values(expression: str, typed: Collection[str], texts: Several[st
     expression = _ROW.sub(lambda found: _as_list(found, ""), expression)
     many = _free("list", expression)
     expression = _MANY.sub(lambda found: _as_list(found, "", many), expression, count=1)
+    expression = _KEYED.sub(_as_value, expression)
     while True:
         tree = parse(expression).tree
         items = tree.items if isinstance(tree, Sequence) else (tree,)
@@ -113,6 +120,14 @@ def _as_list(found: re.Match[str], more: str = ",", plain: str = "") -> str:
     name = plain if plain and name.rstrip("0123456789") in PLAIN_NAMES else name
     after = mark if found.groupdict().get("after") else ""
     return f"(?P<{name}>{item}(?:{mark}{item}){{{found['fixed'].count('(?P<')}{more}}}){after}"
+
+
+def _as_value(found: re.Match[str]) -> str:
+    """Return the one value of a key that a word and what a mark parts from it are; numbers on both sides are two."""
+    if not _WORDS.fullmatch(found["first"]):
+        return found[0]
+    first, second = (f"(?:{each})" if "|" in each else each for each in found.group("first", "second"))
+    return f"=(?P<{found['name']}>{first}{found['mark']}{second})"
 
 
 def _as_one_list(found: re.Match[str]) -> str:
