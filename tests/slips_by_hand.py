@@ -1665,4 +1665,20 @@ SLIPS: dict[str, list[Slip]] = {
         Slip(r"[\w.-]+", r"\w[\w.-]*", "-a", fits=False, fitting=("a", "b-c", "d.e")),
         Slip(r"\d+%", r"(?<!\d)\d{1,2}%", "100%", fits=False, fitting=("31% wet", "at 7%"), reach="anywhere"),
     ],
+    "what comes last, and what is alike": [
+        Slip(r"(\d+) \$1", r"(\d+) \1", "12 12"),
+        Slip(r"(\d+) (voles|shrews)", r"(\d+) (voles?|shrews?)", "1 vole", fitting=("3 voles", "2 shrews")),
+        Slip(r"(red|blue)/(red|blue)", r"(red|blue|white)/(red|blue|white)", "white/red", fitting=("red/blue",)),
+        Slip(r"- \[x\] (.+)", r"- \[[x ]\] (.+)", "- [ ] mend gate", fitting=("- [x] paint",)),
+        Slip(
+            r"#(\d+) (.+) \[(\w+)\]", r"#(\d+) (.+?)(?: \[(\w+)\])?", "#12 mend gate", fitting=("#3 mend gate [wet]",)
+        ),
+        Slip(r"^(.+), (\d+) ms$", r"^(.+?)(?:, (\d+) ms)?$", "frame stored", fitting=("read done, 12 ms",)),
+        Slip(r"(\d\d)/(\d{2})", r"(\d\d)/(\d{2}|\d{4})", "05/2026", fitting=("05/26",)),
+        Slip(r"\d{2}:\d{2}(?:\+\d{2}:\d{2})", r"\d{2}:\d{2}(?:Z|\+\d{2}:\d{2})", "06:10Z", fitting=("06:10+01:00",)),
+        Slip(r"\d{1,3}\.\d{1,3}\.\d{1,3}", r"\d{1,3}(?:\.\d{1,3}){3}", "10.0.3.12"),
+        Slip(r"^#(.*)", r"^\s*#(.*)", "  # note", reach="anywhere", fitting=("# head",)),
+        Slip(r'"(\w+)",(\d+)', r'"(\w+(?: \w+)?)",(\d+)', '"north gate",3', fitting=('"carr",3',)),
+        Slip(r"v\d.\d", r"v\d+.\d+", "v12.40", fitting=("v1.2",)),
+    ],
 }

@@ -49,10 +49,10 @@ class Explained(Struct, frozen=True):
     """How an expression explains a text.
 
     `seams` counts the places where one run of digits, or of small letters, goes on in the next piece: only pieces that
-    take any number of characters count, since those of a fixed number are meant to part what they part. `ragged` counts
-    pieces that took more than what they are for: a blank or a mark that parts, at an end of a word. `bits` is what
-    the classes leave open: the sum over the characters that they took of the logarithm of how many they might have
-    taken (the length of the text's code, as in Rissanen, Automatica 14, 1978).
+    take any number of characters count, and a dot, since those of a fixed number are meant to part what they part.
+    `ragged` counts pieces that took more than what they are for: a blank or a mark that parts, at an end of a word.
+    `bits` is what the classes leave open: the sum over the characters that they took of the logarithm of how many they
+    might have taken (the length of the text's code, as in Rissanen, Automatica 14, 1978).
     """
 
     seams: int
@@ -88,6 +88,7 @@ def explained(case: MatchCase) -> Explained | None:
     seams = sum(
         (_is_run(case.text[place - 1], case.text[place]) and (_is_free(ends[place]) or _is_free(starts[place])))
         or (_goes_on(ends[place], case.text[place], case.flags) and _is_free(starts[place]))
+        or (_is_run(case.text[place - 1], case.text[place]) and Dot in (type(ends[place]), type(starts[place])))
         for place in ends.keys() & starts.keys()
     )
     ragged = sum(_is_free(piece) and _is_ragged(case.text[start:end]) for (start, end), piece in taken)

@@ -8,6 +8,7 @@ the texts near to those that are known. Of changes to the text one is shown at t
 from __future__ import annotations
 
 import random
+import re
 from typing import TYPE_CHECKING, NamedTuple
 
 from msgspec import Struct
@@ -19,6 +20,7 @@ from fieldstick.drafting.readable import is_readable
 from fieldstick.drafting.slips.texts import ascii_double
 from fieldstick.engines.probing import batch_of, compiled_by_engine, fits
 from fieldstick.errors import FieldstickError, SyntaxFault
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import Alternation, Group, Repeat, walk
 from fieldstick.syntax.widths import width
@@ -81,6 +83,9 @@ MOST_ALIKE = 2
 
 RUNAWAY = 0.4
 """What a change costs more after which the time of a text may double with each of its characters."""
+
+HALF_A_PAIR = 0.3
+"""What a change costs more that lets one of two brackets be lacking with what stands beside it."""
 
 SEVERAL_MISSED = 0.6
 """What a change to the text costs more where other texts that should fit do not either."""
@@ -184,11 +189,25 @@ def _weighed(
     both = list(zip(before, after, strict=True))
     moved = sum((not one and other) + lost * (one and not other) for one, other in both) / max(len(near), 1)
     odd = case.expression.isascii() and any(map(ascii_double, made.expression))
-    cost = each.cost + ODD * odd
+    cost = each.cost + ODD * odd + HALF_A_PAIR * (_halves(made.expression) > _halves(case.expression))
     cost += (WEIGHT if made.reach == case.reach else WEIGHT / 4) * moved
     if not may_be_empty and fits(made.expression, made.flags, made.reach, ""):
         cost += FITS_NOTHING
     return replace(each, cost=cost)
+
+
+_MAY_LACK = compiled_later(r"\(\?:((?:[^()\\]|\\.)+)\)[?*]")
+_TOKEN = compiled_later(r"\\.|\[\^?\]?(?:[^\]\\]|\\.)*\]|.", re.DOTALL)
+_BRACKETS = ((r"\[", r"\]"), (r"\(", r"\)"))
+
+
+def _halves(expression: str) -> int:
+    """Return how many groups that may be lacking hold one bracket of two, and how often each of two may be alone."""
+    inners = [_TOKEN.findall(each) for each in _MAY_LACK.findall(expression)]
+    halves = sum(
+        len(inner) > 1 and any(inner.count(one) != inner.count(other) for one, other in _BRACKETS) for inner in inners
+    )
+    return halves + sum(f"{one}?" in expression and f"{other}?" in expression for one, other in _BRACKETS)
 
 
 def _as_found(

@@ -75,10 +75,24 @@ def bounds(context: RepairContext) -> Iterator[Proposal]:
             # Where no text that fits has it, it is of another count rather than of several.
             cost += shortening(context) * (least < node.least) - 0.2 * (is_free and least == most)
             yield context.splice((start, node.span[1]), new, words, cost + near)
+        yield from _one_count_or_another(context, node, near)
         if node.mode == "possessive":
             new = node.quantifier[:-1]
             words = f"{node.quantifier} gives nothing back: {new}"
             yield context.splice((start, node.span[1]), new, words, 0.7 + near)
+
+
+def _one_count_or_another(context: RepairContext, node: Repeat, near: float) -> Iterator[Proposal]:
+    """Digits of a year, say, two or four: never three, where others have two and the text has twice as many."""
+    if node.least != node.most or spelled(node.item) != r"\d" or not context.held:
+        return
+    count = 2 * node.least
+    if re.search(rf"(?<!\d)\d{{{count}}}(?!\d)", context.case.text):
+        either = f"{spelled(node)}|\\d{{{count}}}"
+        around = context.facts.parents.get(node)
+        new = either if isinstance(around, Group) and around.body is node else f"(?:{either})"
+        words = f"there are {node.least} digits or {count}: {new}"
+        yield context.splice(node.span, new, words, 1.2 + near)
 
 
 def _is_nowhere_held(context: RepairContext, node: Repeat) -> bool:
@@ -205,7 +219,9 @@ def group_repeated(context: RepairContext) -> Iterator[Proposal]:
     for node in context.nodes:
         if not isinstance(node, Group) or node.kind not in ("plain", "capture") or context.facts.is_repeated(node):
             continue
-        unlikely = 0.2 * (node.name is not None) + 0.1 * (not isinstance(node.body, Alternation))
+        # Of what is captured again and again the last is kept.
+        one = node.kind == "capture" and isinstance(node.body, Repeat)
+        unlikely = 0.2 * (node.name is not None or one) + 0.1 * (not isinstance(node.body, Alternation))
         # A mark with what follows or leads to it, of which the text has more than are written, makes a list.
         ends = without_asides(node.body.items) if isinstance(node.body, Sequence) else ()
         marks = [mark for mark in map(literal_of, (*ends[:1], *ends[-1:])) if mark and not mark.isalnum()]
@@ -284,6 +300,32 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...], again: bool)
                 words = f"{piece} may be there any number of times: (?:{piece})*"
                 # A number has decimals once.
                 yield context.splice(span, f"(?:{piece})*", words, cost + (0.3 if mark == "." else 0.12))
+
+
+def rest_after_anything(context: RepairContext) -> Iterator[Proposal]:
+    """What comes last may be lacking, and what takes anything before it leaves it: `(.+?)(?: - (.+))?`."""
+    tree = context.parsed.tree
+    items = without_asides(tree.items) if isinstance(tree, Sequence) else ()
+    ends = [at for at, each in enumerate(items) if not isinstance(each, Anchor)]
+    edge = items[ends[-1] + 1 :] if ends else ()
+    if context.case.reach != "whole" and not any(spelled(each) in ("$", r"\Z") for each in edge):
+        return
+    for at in ends[1:-1]:
+        greedy, mark = _greedy_end(items[at - 1]), literal_of(items[at])
+        if greedy is None or not mark or mark.isalnum():
+            continue
+        span = (items[at].span[0], items[ends[-1]].span[1])
+        piece = context.case.expression[slice(*span)]
+        words = f"{piece} need not be there, and what stands before it stops there: (?:{piece})?"
+        both = [((greedy.span[1], greedy.span[1]), "?"), (span, f"(?:{piece})?")]
+        yield context.splice_all(both, words, 1.15 + 0.02 * (ends[-1] - at))
+
+
+def _greedy_end(node: Node) -> Repeat | None:
+    """Return what a piece ends with, if that takes anything, as much as it can."""
+    while isinstance(node, Group | Sequence):
+        node = node.body if isinstance(node, Group) else node.items[-1]
+    return node if isinstance(node, Repeat) and node.mode == "greedy" and isinstance(node.item, Dot) else None
 
 
 def shortening(context: RepairContext) -> float:
@@ -508,6 +550,11 @@ def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Pro
             for amount, cost in (("+", 1.0), ("*", 1.2)):
                 new = f"{one}(?:{mark}{one}){amount}"
                 yield context.splice(span, new, f"there may be any number of them: {new}", cost + fewer)
+            count, written = context.case.text.count(literal_of(items[at]) or mark), (end - at) // (gap + width)
+            if count > written > 1 and not context.held:
+                # Who writes so many of them means a number.
+                new = f"{one}(?:{mark}{one}){{{count}}}"
+                yield context.splice(span, new, f"there are {count + 1} of them: {new}", 0.9)
 
 
 def class_lacking(context: RepairContext) -> Iterator[Proposal]:
@@ -534,6 +581,7 @@ RULES = (
     counted_elsewhere,
     group_repeated,
     optional,
+    rest_after_anything,
     quantifier_for_several,
     lists,
 )

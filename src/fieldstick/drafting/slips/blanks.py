@@ -61,6 +61,15 @@ def blanks_elsewhere(context: RepairContext) -> Iterator[Proposal]:
         yield context.splice(tree.span, made, "blanks stand elsewhere in the text", cost)
 
 
+def indented(context: RepairContext) -> Iterator[Proposal]:
+    """`^#` for `^\\s*#`: lines that begin with what is asked for, and are indented."""
+    text = context.case.text
+    edges = [each for each in context.nodes if isinstance(each, Anchor) and each.spelling in ("^", r"\A")]
+    if context.case.reach == "anywhere" and text.lstrip() != text and len(edges) == 1 and context.at == 0:
+        words = "white space may stand before it: \\s*"
+        yield context.splice((edges[0].span[1], edges[0].span[1]), r"\s*", words, 0.95)
+
+
 def _is_blank(node: Node) -> bool:
     return isinstance(node, Character) and node.spelling == " "
 
@@ -105,4 +114,4 @@ def _ends(context: RepairContext, pieces: list[Node]) -> list[int] | None:
     return ends
 
 
-RULES = (blanks_elsewhere,)
+RULES = (blanks_elsewhere, indented)

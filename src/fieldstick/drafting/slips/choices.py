@@ -229,4 +229,30 @@ def letters_combined(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(node.span, new, words, cost + context.near(node) / 2)
 
 
-RULES = (letters_combined, alternation, escaped_character, divided, blank_with_option)
+_WORD = compiled_later(r"[^\W\d_]{3,}")
+
+
+def with_endings(context: RepairContext) -> Iterator[Proposal]:
+    """`voles|shrews` for `voles?|shrews?`: words of which the text has one without its ending; all of one ending."""
+    for node in context.nodes:
+        options = [spelled(each) for each in node.options] if isinstance(node, Alternation) else []
+        if not options or not all(map(_WORD.fullmatch, options)):
+            continue
+        for found in _WORD.finditer(context.case.text, *context.seen):
+            endings = (each.removeprefix(found[0]) for each in options if each.startswith(found[0]))
+            ending = next((each for each in endings if each in ENDINGS), None)
+            if ending is None or found[0] in options:
+                continue
+            may_lack = f"{ending}?" if len(ending) == 1 else f"(?:{ending})?"
+            alike = [each for each in options if each.endswith(ending)]
+            for changed, cost in ((alike, 0.95), ([found[0] + ending], 1.0)):
+                kept = (f"{each.removesuffix(ending)}{may_lack}" if each in changed else each for each in options)
+                new = "|".join(kept)
+                words = f"{ending} may be lacking at the end: {new}"
+                yield context.splice(node.span, new, words, cost + context.near(node) / 4)
+
+
+ENDINGS = ("s", "es", "ed", "ing", "n", "e")
+"""What words come with and without."""
+
+RULES = (with_endings, letters_combined, alternation, escaped_character, divided, blank_with_option)

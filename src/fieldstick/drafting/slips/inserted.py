@@ -7,7 +7,7 @@ from functools import partial
 from itertools import groupby
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import class_spelling, escaped_text, optional_text, quantifier, takes
+from fieldstick.drafting.context import before_groups, class_spelling, escaped_text, optional_text, quantifier, takes
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.exchanged import with_any_digits
 from fieldstick.drafting.slips.extent import KINDS
@@ -148,7 +148,8 @@ def _optional_of_a_kind(context: RepairContext, span: Span, taken: Taken, near: 
     for form, more in (
         (f"(?:{made})?", 0.0),
         (f"(?:{freer})?", 0.02 if freer != made else 0.0),
-        (f"(?:{made})*", 0.05),
+        # What a comma parts is a list.
+        (f"(?:{made})*", -0.02 if runs[0] in ",;" else 0.05),
     ):
         yield context.splice(span, form, f"{what}: {form}", cost + more)
     if taken.missed and not context.held:
@@ -197,6 +198,21 @@ _SAMPLE = "059afzAFZ_-. :"
 """Characters by which the wider of two classes is told."""
 
 
+FRAMED = 0.1
+"""How much likelier something more stands within a group than behind it, where that captures all between two marks."""
+
+
+def _framed_field(context: RepairContext, place: int) -> Group | None:
+    """Return the group that a place is the end of, or right behind, if it captures all between quotes or brackets."""
+    expression = context.case.expression
+    for each in context.nodes:
+        if isinstance(each, Group) and each.kind == "capture" and place in (each.body.span[1], each.span[1]):
+            behind = expression[each.span[1] :].lstrip("\\")[:1]
+            if PAIRS.get(before_groups(expression, each.span[0])[-1:]) == behind:
+                return each
+    return None
+
+
 def put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposal]:
     """What the texts have between two pieces."""
     near = context.near_span(span) / 4
@@ -205,6 +221,8 @@ def put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposa
         before = context.case.expression[span[0] - 1 : span[0]]
         options = any(isinstance(each, Alternation) and each.span[1] == span[0] for each in context.nodes)
         near += -0.25 if taken.own.isalpha() and before.isalpha() and not options else 0.1
+    framed = _framed_field(context, span[0]) if taken.own.strip() else None
+    near += 0.0 if framed is None else FRAMED if framed.span[1] == span[0] else -FRAMED
     if context.case.expression[: span[0]].endswith((">", "(", "(?:")):
         near += 0.1
     # What comes with one option alone is likelier with none.

@@ -45,12 +45,15 @@ def word_for_group(context: RepairContext, node: Group, taken: Taken) -> Iterato
     asked = any(isinstance(each, Repeat | Shorthand) for each in inner)
     if not asked or node.kind not in ("plain", "capture") or {*taken.wanted} != {taken.own}:
         return
-    numbers = any(map(str.isdigit, "".join(taken.held))) and _is_word_for_nothing(taken.own)
+    # A group that nothing repeats and that captures nothing is for options.
+    idle = node.kind == "plain" and not context.facts.is_repeated(node) and taken.own.isalpha()
+    is_word = _is_word_for_nothing(taken.own) or (idle and len(taken.own) <= LONGEST_WORD)
+    numbers = any(map(str.isdigit, "".join(taken.held))) and is_word
     if numbers and _begins_otherwise(context, without_asides(inner), taken.own):
         end = node.span[1] - 1
         added = f"|{escaped_text(taken.own)}"
         words = f"{text_words(taken.own)} may stand in the place of {spelled(node.body)}: {added}"
-        yield context.splice((end, end), added, words, 0.95 + context.near(node) / 4)
+        yield context.splice((end, end), added, words, 0.95 - 0.2 * idle + context.near(node) / 4)
         if node.kind == "capture":
             # What the group captures may have to be a number.
             beside = f"(?:{spelled(node)}{added})"

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from fieldstick.drafting.context import Proposal, before_groups
 from fieldstick.drafting.slips.exchanged import differing
-from fieldstick.syntax.tree import Character, CharClass, Dot, Repeat, Shorthand, spelled
+from fieldstick.syntax.tree import Alternation, Character, CharClass, Dot, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator
@@ -27,7 +27,7 @@ def likewise(context: RepairContext, offered: Iterable[Proposal]) -> Iterator[Pr
     for proposal, _ in zip(alone, range(MOST_LIKEWISE), strict=False):
         old, new = case.expression, proposal.case.expression
         apart = differing(old, new)
-        node = _changed(context, len(apart.before), len(old) - len(apart.after))
+        node = _changed(context, len(apart.before), len(old) - len(apart.after), options=apart.has.startswith("|"))
         if node is None:
             continue
         first, stop = node.span
@@ -43,8 +43,10 @@ def likewise(context: RepairContext, offered: Iterable[Proposal]) -> Iterator[Pr
             yield Proposal(replace(case, expression=changed), words, proposal.cost + LIKEWISE)
 
 
-def _changed(context: RepairContext, start: int, end: int) -> Node | None:
-    """Return the smallest piece in which all of a change lies."""
+def _changed(context: RepairContext, start: int, end: int, *, options: bool) -> Node | None:
+    """Return the smallest piece in which all of a change lies: of one that adds an option, all of them."""
+    if options:
+        return next((each for each in context.nodes if isinstance(each, Alternation) and each.span[1] == start), None)
     held = [
         each
         for each in context.nodes
@@ -68,7 +70,10 @@ def _like(context: RepairContext, node: Node) -> list[Node]:
         and each is not node
         and spelled(each) == spelled(node)
         and not context.facts.is_in_class(each)
-        and any(one and one == other for one, other in zip(_beside(context, each), beside, strict=True))
+        and (
+            isinstance(node, Alternation)
+            or any(one and one == other for one, other in zip(_beside(context, each), beside, strict=True))
+        )
     ]
 
 

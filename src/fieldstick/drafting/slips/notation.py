@@ -93,9 +93,9 @@ def slashes_meant(context: RepairContext) -> Iterator[Proposal]:
 
 
 def dollar_references(context: RepairContext) -> Iterator[Proposal]:
-    """`$1` for `\\1`, as other programs refer to a group."""
+    """`$1` for `\\1`, as other programs refer to a group, the dollar maybe escaped."""
     expression = context.case.expression
-    made = re.sub(r"(?<!\\)\$(\d)", r"\\\1", expression)
+    made = re.sub(r"\\?\$(\d)", r"\\\1", expression)
     if made != expression and not re.search(r"\$\d", context.case.text):
         words = f"a group is referred to by a backslash here: {made}"
         yield Proposal(replace(context.case, expression=made), words, 0.6)
