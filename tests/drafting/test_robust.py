@@ -42,7 +42,7 @@ if TYPE_CHECKING:
 PIECES = st.sampled_from(
     [
         *"ab1 .^$*+?|()[]{}-,", "(?:", "(?P<n>", "(?P=n)", "(?=", "(?<=a", "(?!", "(?>", "(?i)", "\\d", "\\D", "\\b",
-        "\\1", "\\w+", "[a-z]", "[^b]", "{2,3}", "{3}", "(3)", "(a|b)", "x*?", "\\.", "漢", "\\n",
+        "\\1", "\\w+", "[a-z]", "[^b]", "{2,3}", "{3}", "(3)", "(a|b)", "x*?", "\\.", "漢", "\\n", "()", "(.+)",
     ]
 )  # fmt: skip
 EXPRESSIONS = st.lists(PIECES, max_size=7).map("".join)
@@ -189,7 +189,9 @@ def test_a_survey_can_be_shown_whatever_the_texts(texts: list[str], width: int, 
         assert shown(survey_report(found, 5, rare, ()), width, charset)
 
 
-@pytest.mark.parametrize("expression", ["", "(?#only a comment)", "(?i)", "a" * 600, "(" * 80 + ")" * 80, "|" * 50])
+@pytest.mark.parametrize(
+    "expression", ["", "()-x", "(?#only a comment)", "(?i)", "a" * 600, "(" * 80 + ")" * 80, "|" * 50]
+)
 def test_odd_expressions_are_explained(expression: str) -> None:
     parsed = parse(expression)
     assert outline(parsed).lines

@@ -323,7 +323,7 @@ def rest_after_anything(context: RepairContext) -> Iterator[Proposal]:
 
 def _greedy_end(node: Node) -> Repeat | None:
     """Return what a piece ends with, if that takes anything, as much as it can."""
-    while isinstance(node, Group | Sequence):
+    while isinstance(node, Group) or (isinstance(node, Sequence) and node.items):
         node = node.body if isinstance(node, Group) else node.items[-1]
     return node if isinstance(node, Repeat) and node.mode == "greedy" and isinstance(node.item, Dot) else None
 
