@@ -190,7 +190,7 @@ def test_a_survey_can_be_shown_whatever_the_texts(texts: list[str], width: int, 
 
 
 @pytest.mark.parametrize(
-    "expression", ["", "()-x", "(?#only a comment)", "(?i)", "a" * 600, "(" * 80 + ")" * 80, "|" * 50]
+    "expression", ["", "()-x", "$[*]", "(?#only a comment)", "(?i)", "a" * 600, "(" * 80 + ")" * 80, "|" * 9]
 )
 def test_odd_expressions_are_explained(expression: str) -> None:
     parsed = parse(expression)

@@ -113,7 +113,7 @@ def anchor_never_holds(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
             beside = items[:index] if starts else items[index + 1 :]
             asking = [each for each in beside if width(each, parsed.widths)[0] > 0]
             line_feed = not starts and item.name == "line-end"
-            if not asking or (line_feed and any(_may_take(each, "\n", flags) for each in asking)):
+            if not asking or (line_feed and any(_may_take(parsed, each, "\n", flags) for each in asking)):
                 continue
             if examples(parsed, reach, most=1):
                 return  # another way round leads to a match; what can never hold is then one way among others
@@ -142,9 +142,12 @@ def _made(changed: str, parsed: Parsed, reach: Reach) -> tuple[str, ...]:
         return ()
 
 
-def _may_take(node: Node, character: str, flags: frozenset[str]) -> bool:
+def _may_take(parsed: Parsed, node: Node, character: str, flags: frozenset[str]) -> bool:
     asked = flags & {"dotall", "ascii"}
-    return any(character_test(spelled(each), asked)(character) for each in walk(node) if isinstance(each, SINGLE))
+    facts = facts_of(parsed)
+    # What stands in a class is taken by the class.
+    singles = (each for each in walk(node) if isinstance(each, SINGLE) and not facts.is_in_class(each))
+    return any(character_test(spelled(each), asked)(character) for each in singles)
 
 
 def quantified_anchor(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
@@ -219,7 +222,7 @@ def last_line_feed(parsed: Parsed, reach: Reach) -> Iterator[Suspect]:
         return
     if any(isinstance(node, Dot) or getattr(node, "negated", False) for node in facts_of(parsed).nodes):
         return  # free text up to the end of a line, not something whose every character counts
-    if last.name == "line-end" and not _may_take(items[-2], "\n", parsed.flags):
+    if last.name == "line-end" and not _may_take(parsed, items[-2], "\n", parsed.flags):
         reason = "$ also holds before a line feed at the end of the text"
         changed = edited(parsed, (last.span, r"\Z"))
         texts = tuple(text + "\n" for text in examples(parsed, reach))
