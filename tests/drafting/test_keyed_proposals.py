@@ -256,3 +256,19 @@ def test_prose_behind_a_first_line_is_one_field_however_long() -> None:
         for (head, rest, _), text in zip(made[40:], texts[40:], strict=True):
             read = re.fullmatch(each.expression, text)
             assert read is not None and read["lines"] == rest and read["visit"] in head
+
+
+def test_points_that_lead_from_a_label_to_its_value_name_it() -> None:
+    records = [
+        f"Plot ........ {plot}\nSeen by ..... {name}\nSnow depth .. {depth} cm\n"
+        for plot, name, depth in (("B07", "Orla Venn", 12), ("A11", "Tam Haug", 3), ("F02", "Ines Elm", 40))
+    ]
+    first = propose(records)[0]
+    assert first.expression.startswith(r"Plot \.+ (?P<plot>") and first.fields["snow_depth"] == {"type": "integer"}
+    assert set(re.compile(first.expression).groupindex) == {"plot", "seen_by", "snow_depth"}
+    assert first.fits("Plot ..... C09\nSeen by ..... Wren Adair\nSnow depth ... 7 cm\n")
+    # One line is told so, too; three points at the end of what is said lead nowhere.
+    assert propose(["area .... 12 ha", "area ... 7 ha", "area ...... 40 ha"])[0].expression.startswith(
+        r"area \.+ (?P<area>"
+    )
+    assert propose(["wet... 1", "dry... 3", "wet... 4"])[0].expression.count(r"\.\.\.") == 1

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 from msgspec import Struct
 
 from fieldstick.drafting.proposals import durations, moments, versions
+from fieldstick.drafting.proposals.labelled_lines import LEADER
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
@@ -356,13 +357,13 @@ NOT_GIVEN = ("n/a", "N/A")
 
 _NOT_GIVEN = rf"(?<![\w/])(?:{'|'.join(NOT_GIVEN)})(?![\w/])"
 # A tab parts cells, of which one may be empty.
-_PIECE = compiled_later(rf"{_NOT_GIVEN}|[^\W_]+|\t|[^\S\t]+|.", re.DOTALL)
+_PIECE = compiled_later(rf"{_NOT_GIVEN}|[^\W_]+|\t|[^\S\t]+|\.{{3,}}|.", re.DOTALL)
 
 _WORDS = {
     "runs": _PIECE,
     "marks": _PIECE,
     "words": _PIECE,
-    "names": re.compile(rf"{_NOT_GIVEN}|[\w-]+|\t|[^\S\t]+|.", re.DOTALL),
+    "names": re.compile(rf"{_NOT_GIVEN}|[\w-]+|\t|[^\S\t]+|\.{{3,}}|.", re.DOTALL),
     "chunks": re.compile(r"\S+|\s+"),
     "whole": re.compile(r".+", re.DOTALL),
 }
@@ -484,6 +485,8 @@ def _plain_tokens(text: str, cut: Cut, shown: Told) -> Iterator[Token]:
                 yield Token("mark", each)
             elif each.isspace():
                 yield Token("blank", each)
+            elif each.startswith("..."):
+                yield Token(LEADER, each)
             elif each in NOT_GIVEN:
                 yield Token(each, each)
             elif cut in ("chunks", "whole") or (cut == "names" and (each[0].isalnum() or each[0] in "_-")):

@@ -228,12 +228,12 @@ class _Keys:
         """
         values = [row.values[key] for row in having]
         count = len(values)
-        around = [row.blanks.get(key, ("", " " * (self._mark == ":"), "")) for row in having]
-        before, after = ([each[at] for each in around] for at in (0, 1))
+        around = [row.blanks.get(key, ("", " " * (self._mark == ":"), "", self._mark)) for row in having]
+        before, after, marks = ([each[at] for each in around] for at in (0, 1, 3))
         pieces = [
             Piece(f"pair {key}", [key] * count),
             *([Piece("blank", before)] if any(before) else []),
-            Piece(self._mark, [self._mark] * count),
+            Piece(self._mark, marks),
             *([Piece("blank", after)] if any(after) else []),
         ]
         same = len(set(values)) == 1

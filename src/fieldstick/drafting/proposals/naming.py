@@ -6,6 +6,7 @@ import re
 import unicodedata
 from typing import TYPE_CHECKING, NamedTuple
 
+from fieldstick.drafting.proposals.labelled_lines import LEADER
 from fieldstick.drafting.proposals.pieces import Piece
 from fieldstick.lean import compiled_later
 from fieldstick.matching.keys import HAPPENED, LEVELS
@@ -210,8 +211,11 @@ def after(piece: Piece, before: Before) -> Before:
     if piece.kind == "protocol":
         # Behind a request stands what came of it.
         return Before("status")
-    if before.pair and piece.kind in ("=", ":", '"', "'"):
+    if before.pair and piece.kind in ("=", ":", LEADER, '"', "'"):
         return Before(piece.kind, pair=before.pair)
+    if piece.kind == LEADER:
+        # Points lead from what a value is called to it.
+        return before._replace(is_ending=False)
     if before.pair:
         # Blanks may stand before the mark that ends a key, and behind it.
         return Before(before.word, pair=before.pair) if piece.kind == "blank" else Before()

@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from fieldstick.drafting.context import class_spelling, escaped, escaped_text
 from fieldstick.drafting.proposals.cutting import ANY_COLOUR, COLOUR, DURATION, SPECIAL
+from fieldstick.drafting.proposals.labelled_lines import LEADER
 from fieldstick.drafting.proposals.listing import by_items
 from fieldstick.drafting.proposals.literal_numbers import literals_of
 from fieldstick.drafting.proposals.naming import (
@@ -410,6 +411,8 @@ class Writer:
             return escaped_text(values[0]) if len(set(values)) == 1 else ANY_COLOUR, "", {}
         if kind == "blank":
             return self._blank(values), "", {}
+        if kind == LEADER:
+            return r"\.\.\." if set(values) == {"..."} else r"\.+", "", {}
         if kind == "mark":
             marks = set(values)
             return escaped(values[0]) if len(marks) == 1 else f"[{members_of(marks)}]", "", {}
