@@ -1680,5 +1680,13 @@ SLIPS: dict[str, list[Slip]] = {
         Slip(r"^#(.*)", r"^\s*#(.*)", "  # note", reach="anywhere", fitting=("# head",)),
         Slip(r'"(\w+)",(\d+)', r'"(\w+(?: \w+)?)",(\d+)', '"north gate",3', fitting=('"carr",3',)),
         Slip(r"v\d.\d", r"v\d+.\d+", "v12.40", fitting=("v1.2",)),
+        Slip(r"\[(\d+)\]", r"\[(\d+(?:,\d+)*)\]", "[1,2,3]", fitting=("[12]",)),
+        Slip(
+            r"[0-3]\d\.[01]\d",
+            r"(?:0[1-9]|[12]\d|3[01])\.(?:0[1-9]|1[0-2])",
+            "39.19",
+            fits=False,
+            fitting=("04.05", "31.12"),
+        ),
     ],
 }

@@ -143,6 +143,12 @@ def _optional_of_a_kind(context: RepairContext, span: Span, taken: Taken, near: 
     if numbered:
         optional = f"(?:{escaped_text(own[: own.rfind(numbered[1])])}{numbered[1]}\\d+)?"
         yield context.splice(span, optional, f"{what}: {optional}", cost + 0.06)
+    units = {made[at : at + len(made) // len(words)] for at in range(0, len(made), len(made) // len(words))}
+    if len(words) > 1 and len(units) == 1 and runs[0] in ",;|/" and context.held:
+        # The same again and again behind a mark makes a list.
+        again = f"(?:{units.pop()})*"
+        yield context.splice(span, again, f"{what}: {again}", cost - 0.2)
+        return
     # How many digits one text has says little of others.
     freer = _COUNTED.sub("+", made)
     for form, more in (

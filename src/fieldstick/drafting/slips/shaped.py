@@ -131,18 +131,23 @@ def _is_short_number(text: str) -> bool:
     return text.isdecimal() and len(text) < 10
 
 
+MONTHS, DAYS = (1, 12), (1, 31)
+
+
 def whole_clock(context: RepairContext) -> Iterator[Proposal]:
     """An hour with its minute, a month with its day, each no more than it may be, where one of them is."""
     places: list[tuple[Span, str]] = []
-    beyond = False
+    beyond = is_day = False
     for span, ways in known_numbers(context):
         took = took_at(context, span)
         if took is None or not all(map(str.isdecimal, (took.own, *took.others))):
             continue
         values = [*map(int, took.others)]
         likely = [each for each in ways if values and each[0] <= min(values) <= max(values) <= each[1]]
-        # The first of a time is an hour, the first of a date a month, as ISO 8601 has it.
-        for low, high, proposal in likely[-1:] if places else likely[:1]:
+        # The first of a time is an hour, the first of a date a month, as ISO 8601 has it; what follows a day is one.
+        months = [each for each in likely if each[:2] == MONTHS] if is_day else []
+        for low, high, proposal in months or (likely[-1:] if places else likely[:1]):
+            is_day = (low, high) == DAYS and not places
             end = len(proposal.case.expression) - (len(context.case.expression) - span[1])
             places.append((span, proposal.case.expression[span[0] : end]))
             beyond = beyond or not low <= int(took.own) <= high
