@@ -121,6 +121,11 @@ def test_one_of_a_few_words_is_one_field_however_often_each_comes() -> None:
     assert " state=(?P<state>lost|low|ok|wet) t=" in propose(texts)[0].expression
 
 
+def test_letters_of_a_few_and_the_digits_behind_them_are_one_value() -> None:
+    rings = [f"ring {'KR'[at % 2]}X{number} lost" for at, number in enumerate(range(10007, 99999, 4321))]
+    assert propose(rings)[0].expression == r"ring (?P<ring>(?:KX|RX)\d{5}) lost"
+
+
 def test_dates_of_two_layouts_are_one_field_and_what_is_beyond_is_a_date() -> None:
     first = propose(["2026-05-04", "4.5.2026", "2026-11-30", "30.11.2026"], name="Date")[0]
     assert first.expression == r"(?P<date>\d{4}-\d{2}-\d{2}|\d{1,2}\.\d{1,2}\.\d{4})" and not first.fields

@@ -116,7 +116,7 @@ _GREEK = compiled_later(r"(?<!\w)[α-ωΑ-Ω](?!\w)")
 def field_name(text: str) -> str:
     """Return a name for a field after a text; a Greek letter has one of its own."""
     text = _GREEK.sub(lambda found: unicodedata.name(found[0]).split()[-1].lower(), text)
-    bare = re.sub(r"\W", "_", without_marks(text.lower()), flags=re.ASCII)[:LONGEST_NAME].strip("_") or "field"
+    bare = re.sub(r"\W+", "_", without_marks(text.lower()), flags=re.ASCII)[:LONGEST_NAME].strip("_") or "field"
     return bare if bare[0].isalpha() else f"field_{bare}"
 
 

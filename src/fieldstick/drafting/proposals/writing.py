@@ -153,7 +153,7 @@ class Writer:
         found: list[str] = []
         words: list[_Word | None] = []
         """For each that was found, the field that it is of a word, or what stands between words."""
-        before, joined, field_at = before or Before(), False, -1
+        before, joined, is_key, field_at = before or Before(), False, False, -1
         kinds: list[str] = []
         """For each that was found, the kind of the piece that it is of."""
         pieces = [*spread(form)]
@@ -199,7 +199,7 @@ class Writer:
             if each.kind == "quoted":
                 each = replace(each, until=_mark_behind(pieces, at))
             spelled, name, table = self._piece(each)
-            if named and name and joined and field_at >= 0:
+            if named and name and joined and field_at >= 0 and (not is_key or all(map(str.isdecimal, each.values))):
                 # Letters and digits that stand together are one value.
                 field, inner = self._open
                 self.fields.pop(field, None)
@@ -231,7 +231,8 @@ class Writer:
                     words.append(_Word("", spelled))
             kinds += [""] * (len(found) - 1 - len(kinds)) + [each.kind] * (len(found) > len(kinds))
             code = _code_in(each, before) if not joined and not name else None
-            joined = each.kind in ("number", "word", "chunk")
+            is_key = each.kind.startswith("key ") and all(map(str.isalpha, each.values))
+            joined = is_key or each.kind in ("number", "word", "chunk")
             field_at = field_at if joined else -1
             before = after(each, before)
         return self._with_whole_paths(found) if named else "".join(found)
