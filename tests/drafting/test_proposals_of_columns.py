@@ -104,6 +104,18 @@ def test_a_moment_of_any_layout_is_one_field_that_another_fits(layout: str) -> N
             "|".join(["[main] up", "[worker-1] up", "[main] down", "[worker-2] up", "[worker-2] down"] * 4),
             r"\[(?P<word>main|worker-1|worker-2)\] (?P<word2>down|up)",
         ),
+        # The same few things said again and again are one of these; signs say something, and a unit does not.
+        (
+            "|".join(
+                [f"<{who}> {said}" for who in ("tam", "orla", "ines") for said in ("ok", "on my way", "no signal")]
+            ),
+            r"<(?P<word>ines|orla|tam)> (?P<text>no signal|ok|on way)",
+        ),
+        (
+            "|".join(f"{'<>='[number % 3]} {number}" for number in range(1, 40, 2)),
+            r"(?P<sign>[<=>]) (?P<number>\d{1,2})",
+        ),
+        ("B07 4.5°C ok|C11 12.0°C low|A02 3.1°C ok", r"(?P<word>[A-Z]\d{2}) (?P<number>\d+\.\d)°C (?P<word2>[a-z]+)"),
         ("in read,|in open_gate,|in store,|in main,|in shut_gate,|in read,", r"in (?P<in>[a-z_]+),"),
         ("1st gate|12th gate|4th gate|5th gate", r"(?P<number>\d{1,2}(?:nd|rd|st|th)) gate"),
     ],

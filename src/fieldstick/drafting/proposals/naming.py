@@ -77,6 +77,9 @@ def _cases(words: tuple[str, str]) -> Iterator[tuple[str, str]]:
         yield cased(words[0]), cased(words[1])
 
 
+SIGNS = frozenset("<>=≤≥≈~±")
+"""Marks that say something of the number behind them."""
+
 ORDINAL_ENDINGS = frozenset(("st", "nd", "rd", "th"))
 """What makes a number one of an order; where there are two of them, there are all."""
 
@@ -247,6 +250,9 @@ def after(piece: Piece, before: Before) -> Before:
         return Before(before.earlier)
     if kind == ".":
         return Before(is_ending=True)
+    if kind == "°" and before.is_counted:
+        # The letter behind it is part of the unit.
+        return before
     if before.is_glued and piece.kind == "blank":
         return Before()
     if before.is_ending and kind == ":":

@@ -38,9 +38,20 @@ def listed_of(texts: Iterable[str]) -> str | None:
     hardly others; None where that is not so.
     """
     times = Counter(texts)
-    if not 1 < len(times) <= MOST_LISTED or min(times.values()) < OFTEN:
+    if not 1 < len(times) <= MOST_LISTED or min(times.values()) < (OFTEN_SAID if _are_said(times) else OFTEN):
         return None
     return "|".join(escaped_text(text) for text in sorted(times, key=lambda each: (-len(each), each)))
+
+
+OFTEN_SAID, MOST_SAID, SAID = 2, 6, 4
+"""How often each of a few texts of several words must be there to be listed, how few they are, and how often one is
+there then."""
+
+
+def _are_said(times: Counter[str]) -> bool:
+    """Tell whether texts say the same few things in several words, again and again, which are no chance."""
+    words = len(times) <= MOST_SAID and times.total() >= SAID * len(times)
+    return words and any(" " in each for each in times) and all(each.replace(" ", "").isalpha() for each in times)
 
 
 def members_of(characters: Iterable[str]) -> str:

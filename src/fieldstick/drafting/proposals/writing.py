@@ -19,6 +19,7 @@ from fieldstick.drafting.proposals.naming import (
     JOINING,
     ORDINAL_ENDINGS,
     PLAIN_NAMES,
+    SIGNS,
     TRUTHS,
     Before,
     after,
@@ -416,7 +417,8 @@ class Writer:
             return r"\.\.\." if set(values) == {"..."} else r"\.+", "", {}
         if kind == "mark":
             marks = set(values)
-            return escaped(values[0]) if len(marks) == 1 else f"[{members_of(marks)}]", "", {}
+            spelled = escaped(values[0]) if len(marks) == 1 else f"[{members_of(marks)}]"
+            return spelled, "sign" if len(marks) > 1 and marks <= SIGNS else "", {}
         if kind == "value":
             return self._value(piece)
         if kind.startswith(("pair ", "tag ")):
