@@ -106,10 +106,8 @@ def test_a_moment_of_any_layout_is_one_field_that_another_fits(layout: str) -> N
         ),
         # The same few things said again and again are one of these; signs say something, and a unit does not.
         (
-            "|".join(
-                [f"<{who}> {said}" for who in ("tam", "orla", "ines") for said in ("ok", "on my way", "no signal")]
-            ),
-            r"<(?P<word>ines|orla|tam)> (?P<text>no signal|ok|on way)",
+            "|".join(f"<{who}> {said}" for who in ("tam", "orla", "ines") for said in ("ok", "on my way", "no net")),
+            r"<(?P<word>ines|orla|tam)> (?P<text>no net|ok|on my way)",
         ),
         (
             "|".join(f"{'<>='[number % 3]} {number}" for number in range(1, 40, 2)),
