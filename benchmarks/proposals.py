@@ -46,7 +46,8 @@ if TYPE_CHECKING:
 
     from slip_kinds import Setting
 
-SEED, EXAMPLES, UNSEEN, NEAR, WANTED = 20261126, 20, 60, 60, 300
+SEED, EXAMPLES, FEW_EXAMPLES, UNSEEN, NEAR, WANTED = 20261126, 20, 5, 60, 60, 300
+HAND, HAND_FEW = "by hand", "by hand, few"
 LIKELY = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789 _-.,:/"
 
 
@@ -141,15 +142,16 @@ def of_expressions() -> Iterator[Question]:
             yield Question(right.origin, right.setting.expression, texts[:EXAMPLES], texts[EXAMPLES:], near)
 
 
-def by_hand(seed: int) -> Iterator[Question]:
+def by_hand(seed: int, count: int = EXAMPLES) -> Iterator[Question]:
     """Yield what is drawn by hand-written rules, as often as it comes; not where nothing is left unseen."""
     for name, column in COLUMNS.items():
         chance = random.Random(f"{seed}{name}")
-        examples = [column.draw(chance) for _ in range(EXAMPLES)]
+        examples = [column.draw(chance) for _ in range(count)]
         drawn_more = dict.fromkeys(column.draw(chance) for _ in range(20 * UNSEEN))
         unseen = [each for each in drawn_more if each not in examples][:UNSEEN]
         if unseen:
-            yield Question("by hand", name, examples, unseen, column.near)
+            origin = HAND if count == EXAMPLES else HAND_FEW
+            yield Question(origin, name, examples, unseen, column.near)
 
 
 def noted_tries() -> list[str]:
@@ -185,28 +187,30 @@ def main() -> None:
     outcomes: dict[str, list[Outcome]] = {level: [] for level in LEVELS}
     first: dict[str, list[Outcome]] = {}
     with watching():
-        for asked in chain(() if chosen.hand else of_expressions(), by_hand(chosen.seed)):
+        for asked in chain(
+            () if chosen.hand else of_expressions(), by_hand(chosen.seed), by_hand(chosen.seed, FEW_EXAMPLES)
+        ):
             tried.clear()
             proposed = list(propose(asked.examples))
-            if asked.origin != "by hand" and chosen.hindsight:
+            if not asked.origin.startswith(HAND) and chosen.hindsight:
                 of_all = [outcome_of(each, asked) for each in dict.fromkeys([proposed[0].expression, *tried])]
                 best.append(max(of_all, key=sum))
             for number, each in enumerate(proposed):
                 lost = [text for text in asked.unseen if not each.fits(text)]
                 taken = [text for text in asked.near if each.fits(text)]
                 outcome = Outcome(1 - len(lost) / len(asked.unseen), 1 - len(taken) / max(len(asked.near), 1))
-                if asked.origin != "by hand":
+                if not asked.origin.startswith(HAND):
                     outcomes[each.level].append(outcome)
                 if number:
                     continue
                 first.setdefault(asked.origin, []).append(outcome)
-                if chosen.show and not outcome.is_good:
+                if chosen.show and not outcome.is_good and asked.origin != HAND_FEW:
                     print(f"{outcome.takes:.0%} {outcome.refuses:.0%} {asked.name!r}\n        {each.expression!r}")
                     print("        lost", lost[:2], "taken", taken[:2])
     print(
         "| proposal | of | unseen right texts taken | near misses refused | both at least 98 % |\n|---|---|---|---|---|"
     )
-    hand = first.pop("by hand")
+    hand, few = first.pop(HAND), first.pop(HAND_FEW)
     everything = [each for several in first.values() for each in several]
     for name, several in [
         *outcomes.items(),
@@ -214,6 +218,7 @@ def main() -> None:
         ("first", everything),
         ("the best of all that were tried, in hindsight", best),
         ("first, of columns and lines by hand", hand),
+        (f"first, of these from {FEW_EXAMPLES} examples", few),
     ]:
         if several:
             takes, refuses = (statistics.mean(each[place] for each in several) for place in (0, 1))

@@ -318,8 +318,15 @@ def _cost_of(way: Way, forms: list[Form]) -> float:
         + UNLIKE * sum(unlike_in(form) for form in forms)
         + GLUED * sum(map(glued_in, forms))
         + UNTOLD * (len(forms) > 1 and all(map(_begins_with_moment, forms)))
-        + (SHAPELESS + UNTOLD * all(map(_are_lines_of_log, forms))) * (way == "whole" and sum(map(len, forms)) == 1)
+        + _shapelessness(forms) * (way == "whole" and sum(map(len, forms)) == 1)
     )
+
+
+def _shapelessness(forms: list[Form]) -> float:
+    """Return what it costs that a way tells no pieces apart: more of what has words or numbers that blanks part."""
+    values = forms[0][0].values if forms[0] and isinstance(forms[0][0], Piece) else []
+    parted = bool(values) and all(" " in each.strip() for each in values)
+    return SHAPELESS * (1 + parted) + UNTOLD * all(map(_are_lines_of_log, forms))
 
 
 def _begins_with_moment(form: Form) -> bool:

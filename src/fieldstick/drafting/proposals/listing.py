@@ -20,6 +20,9 @@ if TYPE_CHECKING:
 MOST_PARTING = 4
 """Marks that are tried as what parts items, at the most."""
 
+FEWEST_TO_COUNT = 8
+"""Texts from which on it is counted how many sizes lists have."""
+
 _MARKS = compiled_later(r"[^\w]+|_")
 _WORD, _WITH_LAST_WORD = re.compile(r"\w+"), re.compile(r"(.*\W)(\w+)", re.DOTALL)
 
@@ -32,14 +35,22 @@ def by_items(texts: Sequence[str]) -> list[Form] | None:
     end = _shared_end(texts)
     texts = [each.removesuffix(end) for each in texts]
     counts = Counter(mark for text in texts for mark in dict.fromkeys(_MARKS.findall(text)))
-    often = [mark for mark, count in counts.most_common(MOST_PARTING) if count >= FEWEST_OF_KEY]
+    few = len(texts) < FEWEST_TO_COUNT
+    # A blank parts words.
+    least = {mark: FEWEST_OF_KEY - (few and not mark.isspace()) for mark in counts}
+    often = [mark for mark, count in counts.most_common(MOST_PARTING) if count >= least[mark]]
     for mark in sorted(often, key=len, reverse=True):
         rows = [text.split(mark) for text in texts]
         others = [item for row in rows for item in row[1:]]
-        if len({*map(len, rows)}) < FEWEST_OF_KEY or not all(map(all, rows)):
+        sizes = {*map(len, rows)}
+        # Of few texts, two sizes tell of a list where one between is lacking.
+        gap = few and max(sizes) - min(sizes) > 1
+        if (len(sizes) < FEWEST_OF_KEY and not gap) or not all(map(all, rows)):
             continue
         firsts = [row[0] for row in rows]
         every = _item_form(firsts + others)
+        if gap and every is None:
+            continue
         head, item = (every, every) if every is not None else (_head_form(firsts), _item_form(others))
         if head is None or item is None:
             continue

@@ -22,6 +22,20 @@ FEWEST_OF_SHAPE = 4
 """Numbers with groups, and without, from which on it is no chance that all of them have one shape."""
 
 
+FEWEST_OF_SIZE, SMALL = 8, 3
+"""Numbers from which on it is no chance that all of them have as many digits, or begin with the same one; and how many
+digits at the most may be fewer in others."""
+
+
+def of_any_size(spelled: str, values: Sequence[str]) -> str:
+    """Return how numbers alone are spelled: where few are known, and none begins with 0, others may be smaller."""
+    sizes = {len(each) for each in values}
+    if len(sizes) > 1 or len(values) >= FEWEST_OF_SIZE or any(each.startswith("0") for each in values):
+        return spelled
+    size = sizes.pop()
+    return rf"\d{{1,{size}}}" if 1 < size <= SMALL and spelled == rf"\d{{{size}}}" else spelled
+
+
 def number_of(values: Sequence[str], level: Level) -> tuple[str, Table]:
     """Return how numbers are spelled, and the table of their field."""
     spelled, table = _number_of(tuple(values), level)
@@ -134,7 +148,7 @@ def digits_of(values: Sequence[str], level: Level) -> str:
     if level == "tight" and len(lengths) == 1:
         # A first digit that is but few of ten, as the tens of hours, says so; a 0 but that numbers are small so far.
         heads, size = sorted({each[0] for each in values}), lengths.pop()
-        if size > 1 and len(heads) <= 3 and len(values) >= 5 * len(heads) and heads != ["0"]:
+        if size > 1 and len(heads) <= 3 and len(values) >= max(5 * len(heads), FEWEST_OF_SIZE) and heads != ["0"]:
             head = heads[0] if len(heads) == 1 else f"[{ranges_of(heads)}]"
             return rf"{head}\d{quantifier(size - 1, size - 1)}"
         return digit_of(values) + quantifier(size, size)

@@ -6,7 +6,7 @@ from collections import Counter
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import escaped_text
-from fieldstick.drafting.proposals.numerals import digits_of
+from fieldstick.drafting.proposals.numerals import digits_of, of_any_size
 from fieldstick.drafting.proposals.spelling import (
     amount_of,
     anything,
@@ -32,6 +32,9 @@ MOST_MARKED = 3
 
 REPEATED = 3
 """How often each word of a choice must be there, taken together."""
+
+FEWEST_OF_CHOICE = 7
+"""Words from which on it is no chance that they are but two or three, or of as many letters."""
 
 FEWEST_OF_LENGTH = 4
 """Different words of small letters from which on it is no chance that all are of one length."""
@@ -79,7 +82,11 @@ class Words:
             return choice_of(different)
         if self._level != "loose" and all(map(str.isalnum, different)) and _are_cut_alike(different):
             rows = [_RUNS.findall(each) for each in values]
-            return "".join(self._run([row[place] for row in rows]) for place in range(len(rows[0])))
+            columns = [[row[place] for row in rows] for place in range(len(rows[0]))]
+            runs = [*map(self._run, columns)]
+            # A number with its unit, rather than a code.
+            runs[:1] = [of_any_size(runs[0], columns[0])] if columns[0][0].isdecimal() else runs[:1]
+            return "".join(runs)
         if len(different) > 1 and all(map(_OF_BASE_16.fullmatch, different)):
             # The sign of the base stays.
             digits = [each[2:] for each in values]
@@ -107,11 +114,10 @@ class Words:
         """Return the quantifier of words; that a few of small letters are of one length is chance."""
         different = set(values)
         lengths = {*map(len, different)}
-        if (
-            len(different) < FEWEST_OF_LENGTH
-            and min(lengths) > 2
-            and all(each.isalpha() and each[1:].islower() for each in different)
-        ):
+        few = len(different) < FEWEST_OF_LENGTH and min(lengths) > 2
+        if few and all(each.isalpha() and each[1:].islower() for each in different):
+            return "+"
+        if len(values) < FEWEST_OF_CHOICE and max(lengths) > 2 and all(map(_is_prose, different)):
             return "+"
         return amount_of(lengths, len(values), self._level)
 
@@ -132,7 +138,8 @@ class Words:
         if all(map(str.isalpha, times)):
             # What share words have that were not seen, those tell that were seen once (Good 1953).
             once = 1 in times.values()
-            rarely = self._level == "tight" and len(values) >= 2 * len(times) and not once
+            enough = len(values) >= max(2 * len(times), FEWEST_OF_CHOICE)
+            rarely = self._level == "tight" and enough and not once
             return rarely or len(values) >= REPEATED * len(times)
         return len(times) <= MOST_MARKED and min(times.values()) >= REPEATED
 
@@ -155,6 +162,11 @@ class Words:
             capital = class_of([each[0] for each in values], self._level)
             return capital + (self._amount(values) if capital == lower else lower + self._amount(rests))
         return class_of(values, self._level) + self._amount(values)
+
+
+def _is_prose(word: str) -> bool:
+    """Tell whether a word is of small letters, or of capitals alone and no code."""
+    return (word.islower() and word.isalpha()) or (word.isupper() and word.isalpha() and len(word) > 2)
 
 
 def choice_of(texts: Sequence[str]) -> str:

@@ -28,7 +28,7 @@ from fieldstick.drafting.proposals.naming import (
     field_name,
     noun_of,
 )
-from fieldstick.drafting.proposals.numerals import loosely_grouped, number_of
+from fieldstick.drafting.proposals.numerals import loosely_grouped, number_of, of_any_size
 from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, complexity
 from fieldstick.drafting.proposals.quoting import QUOTES, anything_until, enclosed_by
 from fieldstick.drafting.proposals.shapes import form_of
@@ -200,6 +200,8 @@ class Writer:
             if each.kind == "quoted":
                 each = replace(each, until=_mark_behind(pieces, at))
             spelled, name, table = self._piece(each)
+            if name == "number" and not joined and code is None:
+                spelled = of_any_size(spelled, each.values)
             if named and name and joined and field_at >= 0 and (not is_key or all(map(str.isdecimal, each.values))):
                 # Letters and digits that stand together are one value.
                 field, inner = self._open
