@@ -40,7 +40,7 @@ DATE = {"type": "date", "layout": "%d %B %Y"}
         # So few say little of how many letters or digits others have, or of which words there are.
         ("level INFO 120|level FAIL 340|level INFO 915", r"level (?P<level>[A-Z]+) (?P<number>\d{1,3})"),
         ("3x vole|5x mole|1x hare|2x vole", r"(?P<number>\d)x (?P<word>[a-z]+)"),
-        ("B07|C11,A02,F13|D04|A19,B02,C31", r"(?P<list>[A-Z][0-9]{2}(?:,[A-Z][0-9]{2})*)"),
+        ("B07|C11,A42,X93|D64|A59,B22,T31", r"(?P<list>[A-Z][0-9]{2}(?:,[A-Z][0-9]{2})*)"),
         ("gate (ajar)|gate (broken)|gate (ajar)|gate (broken)|gate (ajar)", r"gate \((?P<gate>[a-z]+)\)"),
         ("Åsa Tårn|Núria Brü|Œdon Møss", r"(?P<word>[^\W\d_]+) (?P<word2>[A-Z][^\W\d_]+)"),
     ],
