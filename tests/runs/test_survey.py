@@ -26,7 +26,7 @@ from fieldstick.runs import survey as module
 from fieldstick.runs.column_types import READINGS, ColumnTypes, number_values
 from fieldstick.runs.processes import Processes
 from fieldstick.runs.survey import MOST_VALUES, Survey, SurveyJob, survey, survey_columns
-from fieldstick.suites.fieldtypes import Unconverted
+from fieldstick.suites.fieldtypes import FieldSpec, Unconverted
 
 TEXTS = st.lists(st.text(alphabet="aB7 -.é漢Ж\t", max_size=8), max_size=30)
 
@@ -165,6 +165,17 @@ def test_moments_of_a_column_have_the_layout_in_which_all_of_them_are_written(wr
     types.add_many([*(each.strftime(written) for each in moments), "unknown"])
     best = types.best
     assert best is not None and (best.name, best.fit, best.missed, best.example) == (name, 90, 1, "unknown")
+
+
+@pytest.mark.parametrize("spec", [spec for _, spec in READINGS if spec.layout])
+def test_every_layout_that_is_tried_is_found_by_what_its_texts_look_like(spec: FieldSpec) -> None:
+    start = dt.datetime(2026, 1, 3, 5, 10, tzinfo=dt.UTC)
+    texts = [(start + at * dt.timedelta(days=3, hours=7)).strftime(spec.layout or "") for at in range(90)]
+    types = ColumnTypes()
+    types.add_many(texts)
+    best, values = types.best, [*map(spec.convert, texts)]
+    assert best is not None and best.fit == len(texts)
+    assert (best.least, best.most) == (min(values), max(values))
 
 
 @given(st.lists(st.decimals(0, 10**7, places=2), min_size=1, max_size=40), st.booleans(), st.integers(0, 40))

@@ -34,24 +34,43 @@ READINGS: tuple[tuple[str, FieldSpec], ...] = (
 """Types that are tried of every text, with the words for each; of those that take as many, the first is told."""
 
 _LAYOUTS: tuple[tuple[str, FieldType, tuple[str, ...]], ...] = (
-    ("9/9/9", "date", ("%Y/%m/%d",)),
+    ("9/9/9", "date", ("%Y/%m/%d", "%d/%m/%y", "%m/%d/%y")),
+    ("9-9-9", "date", ("%d-%m-%Y", "%m-%d-%Y")),
+    ("9.9.9", "date", ("%d.%m.%y", "%Y.%m.%d")),
     ("9 a 9", "date", ("%d %b %Y", "%d %B %Y")),
+    ("9. a 9", "date", ("%d. %b %Y", "%d. %B %Y")),
     ("9-a-9", "date", ("%d-%b-%Y", "%d-%b-%y")),
+    ("9a9", "date", ("%d%b%Y", "%d%b%y")),
     ("a 9, 9", "date", ("%b %d, %Y", "%B %d, %Y")),
+    ("a 9/9/9", "date", ("%a %d/%m/%Y", "%a %m/%d/%Y", "%a %d/%m/%y", "%a %m/%d/%y")),
+    ("a 9.9.9", "date", ("%a %d.%m.%Y", "%a %d.%m.%y")),
+    ("a 9 a 9", "date", ("%a %d %b %Y", "%A %d %B %Y")),
+    ("a, 9 a 9", "date", ("%a, %d %b %Y", "%A, %d %B %Y")),
+    ("a, a 9, 9", "date", ("%a, %b %d, %Y", "%A, %B %d, %Y")),
     ("9:9", "time", ("%H:%M",)),
     ("9:9:9", "time", ("%H:%M:%S",)),
     ("9:9 a", "time", ("%I:%M %p",)),
+    ("9:9a", "time", ("%I:%M%p",)),
     ("9:9:9 a", "time", ("%I:%M:%S %p",)),
-    ("9.9.9 9:9", "timestamp", ("%d.%m.%Y %H:%M",)),
-    ("9.9.9 9:9:9", "timestamp", ("%d.%m.%Y %H:%M:%S",)),
-    ("9/9/9 9:9", "timestamp", ("%d/%m/%Y %H:%M", "%m/%d/%Y %H:%M", "%Y/%m/%d %H:%M")),
-    ("9/9/9 9:9:9", "timestamp", ("%d/%m/%Y %H:%M:%S", "%m/%d/%Y %H:%M:%S", "%Y/%m/%d %H:%M:%S")),
+    ("9-9-9 9:9", "timestamp", ("%d-%m-%Y %H:%M", "%m-%d-%Y %H:%M")),
+    ("9-9-9 9:9:9", "timestamp", ("%d-%m-%Y %H:%M:%S", "%m-%d-%Y %H:%M:%S")),
+    ("9.9.9 9:9", "timestamp", ("%d.%m.%Y %H:%M", "%d.%m.%y %H:%M", "%Y.%m.%d %H:%M")),
+    ("9.9.9 9:9:9", "timestamp", ("%d.%m.%Y %H:%M:%S", "%d.%m.%y %H:%M:%S", "%Y.%m.%d %H:%M:%S")),
+    ("9/9/9 9:9", "timestamp", ("%d/%m/%Y %H:%M", "%m/%d/%Y %H:%M", "%Y/%m/%d %H:%M", "%d/%m/%y %H:%M")),
+    (
+        "9/9/9 9:9:9",
+        "timestamp",
+        ("%d/%m/%Y %H:%M:%S", "%m/%d/%Y %H:%M:%S", "%Y/%m/%d %H:%M:%S", "%d/%m/%y %H:%M:%S"),
+    ),
     ("9/9/9 9:9:9 a", "timestamp", ("%d/%m/%Y %I:%M:%S %p", "%m/%d/%Y %I:%M:%S %p")),
     ("9/9/9 9:9 a", "timestamp", ("%d/%m/%Y %I:%M %p", "%m/%d/%Y %I:%M %p")),
-    ("9 a 9 9:9:9", "timestamp", ("%d %b %Y %H:%M:%S",)),
-    ("9 a 9 9:9", "timestamp", ("%d %b %Y %H:%M",)),
-    ("9-a-9 9:9:9", "timestamp", ("%d-%b-%Y %H:%M:%S",)),
-    ("9-a-9 9:9", "timestamp", ("%d-%b-%Y %H:%M",)),
+    ("9 a 9 9:9:9", "timestamp", ("%d %b %Y %H:%M:%S", "%d %B %Y %H:%M:%S")),
+    ("9 a 9 9:9", "timestamp", ("%d %b %Y %H:%M", "%d %B %Y %H:%M")),
+    ("9 a 9, 9:9", "timestamp", ("%d %b %Y, %H:%M", "%d %B %Y, %H:%M")),
+    ("9-a-9 9:9:9", "timestamp", ("%d-%b-%Y %H:%M:%S", "%d-%b-%y %H:%M:%S")),
+    ("9-a-9 9:9", "timestamp", ("%d-%b-%Y %H:%M", "%d-%b-%y %H:%M")),
+    ("a 9, 9 9:9", "timestamp", ("%b %d, %Y %H:%M", "%B %d, %Y %H:%M")),
+    ("a 9, 9 9:9 a", "timestamp", ("%b %d, %Y %I:%M %p", "%B %d, %Y %I:%M %p")),
     ("9/a/9:9:9:9 +9", "timestamp", ("%d/%b/%Y:%H:%M:%S %z",)),
     ("a a 9 9:9:9 9", "timestamp", ("%a %b %d %H:%M:%S %Y",)),
     ("a, 9 a 9 9:9:9 +9", "timestamp", ("%a, %d %b %Y %H:%M:%S %z",)),
@@ -91,7 +110,7 @@ _PLAIN_OF = {
 """For each type of numbers with both marks, that of those which have none."""
 
 _BOTH_MARKS = frozenset(_PLAIN_OF)
-_LOOKS = compiled_later(r"\d+|[^\W\d_]+|(?<=[\d ])[-+](?=\d{4}$)")
+_LOOKS = compiled_later(r"\d+|[^\W\d_]+|(?<= )[-+](?=\d{4}$)|(?<=:\d\d)[-+](?=\d{4}$)")
 
 SURE_AFTER = 500
 """Texts after which a type that not half of them convert to is tried no longer."""
