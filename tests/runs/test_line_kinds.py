@@ -181,6 +181,9 @@ def test_words_that_say_nothing_of_what_follows_are_values_wherever_they_stand()
         for _ in range(300)
     ]
     assert [kind.text for kind in found_in(rows).kinds()] == ["⟨date⟩ ⟨time⟩ ⟨word⟩ ⟨number⟩ ⟨number⟩ ⟨number⟩ ⟨word⟩"]
+    # Days parted by hyphens, the year last.
+    rows = [f"{each % 28 + 1:02}-0{each % 9 + 1}-2026 06:{each % 60:02} card {each * 37}" for each in range(300)]
+    assert [kind.text for kind in found_in(rows).kinds()] == ["⟨date⟩ ⟨time⟩ card ⟨number⟩"]
     # Names of two words; what one line alone has.
     names = ["Orla Venn", "Tam Brindle", "Ines Corrie", "Ola Moe"]
     opened = [f"{day(chance)} gate opened by {chance.choice(names)} at {chance.randrange(9)}.5C" for _ in range(400)]
