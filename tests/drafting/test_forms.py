@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.drafting.proposals.aligning import common_places
-from fieldstick.drafting.proposals.choosing import best_written
+from fieldstick.drafting.proposals.choosing import best_written, taken_by
 from fieldstick.drafting.proposals.cutting import CUTS, SPECIAL, tokens_of
 from fieldstick.drafting.proposals.forms import WAYS, forms_by
 from fieldstick.drafting.proposals.pieces import Piece
@@ -133,3 +133,25 @@ def test_a_path_of_which_there_may_be_nothing_is_one_field_with_its_first_mark()
     marks = [Piece(each, [each] * len(levels)) for each in (":", "/", ":")]
     written = Writer("tight").written([[*marks[:2], Piece("gap", levels, ":"), marks[2]]])
     assert written == r":(?P<path>/(?:[a-z]+(?:/[a-z]+)?)?):"
+
+
+CELLS = st.sampled_from(["fen", "hag end", "B07", "7", "1240", "-9.5", "+3", "n/a", "-", "ok (1)", "x"])
+
+
+@given(
+    st.integers(3, 5).flatmap(lambda width: st.lists(st.tuples(*[CELLS] * width), min_size=5, max_size=9)), st.data()
+)
+def test_a_table_takes_the_lines_that_it_was_read_from_whatever_stands_in_its_cells(
+    rows: list[tuple[str, ...]], data: st.DataObject
+) -> None:
+    lacking = data.draw(st.integers(1, len(rows[0]) - 2))
+    cells = [[*row[:lacking], row[lacking] * data.draw(st.booleans()), *row[lacking + 1 :]] for row in rows]
+    widths = [max(map(len, column)) + data.draw(st.integers(1, 3)) for column in zip(*cells, strict=True)]
+    sides = [data.draw(st.sampled_from("<>")) for _ in widths]
+    lines = [
+        "".join(f"{cell:{side}{width}}" for cell, side, width in zip(row, sides, widths, strict=True)).rstrip()
+        for row in cells
+    ]
+    forms = forms_by("gutters", lines, set(lines))
+    for level in LEVELS if forms is not None else ():
+        assert all(taken_by(Writer(level).written(forms or []), lines))

@@ -43,7 +43,9 @@ def by_gutters(texts: Sequence[str]) -> list[Form] | None:
         parting = [before[at] for at in filled]
         pieces = _cell([column[at].strip() for at in filled], is_last=number == len(cells) - 1)
         if len(filled) < len(texts):
-            form.append([Piece("blank", parting), *(each for each in pieces if isinstance(each, Piece))])
+            plain = [each for each in pieces if isinstance(each, Piece)]
+            some = plain if len(plain) == len(pieces) else [Piece("gap", [column[at].strip() for at in filled], " ")]
+            form.append([Piece("blank", parting), *some])
         elif any(parting):
             blank = Piece("blank", [each for each in parting if each])
             form += [blank if all(parting) else [blank], *pieces]

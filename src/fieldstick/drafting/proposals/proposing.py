@@ -23,9 +23,9 @@ from fieldstick.drafting.proposals.following_lines import first_lines, heads_of_
 from fieldstick.drafting.proposals.log_heads import with_head
 from fieldstick.drafting.proposals.naming import field_name
 from fieldstick.drafting.proposals.polishing import polished
+from fieldstick.drafting.proposals.spelled_fields import ungrouped
 from fieldstick.drafting.proposals.spelling import LEVELS, listed_of
 from fieldstick.drafting.proposals.whole_values import renumbered, with_whole_values
-from fieldstick.drafting.proposals.writing import ungrouped
 from fieldstick.drafting.ranking import neighbours
 from fieldstick.engines.probing import batch_of
 from fieldstick.matching.shapes import shape_of

@@ -32,6 +32,7 @@ from fieldstick.drafting.proposals.numerals import loosely_grouped, number_of, o
 from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, complexity
 from fieldstick.drafting.proposals.quoting import QUOTES, anything_until, enclosed_by
 from fieldstick.drafting.proposals.shapes import form_of
+from fieldstick.drafting.proposals.spelled_fields import field_in, ungrouped
 from fieldstick.drafting.proposals.spelling import (
     hexadecimal_in,
     letters_of,
@@ -74,20 +75,6 @@ _NUMBERS = ("number", "literal")
 """Pieces that are numbers, whatever stands around them."""
 
 
-class _Field(NamedTuple):
-    """A field as it is spelled, with the mark behind it where it may be absent."""
-
-    name: str
-    inner: str
-    may_lack: str = ""
-
-    @property
-    def grouped(self) -> str:
-        """What is in it, in a group where it is a choice or may be absent."""
-        alone = not self.may_lack and "|" not in _NO_CHOICE.sub("", self.inner)
-        return self.inner if alone else f"(?:{self.inner}){self.may_lack}"
-
-
 _CODE = compiled_later(r"(?<!\w)[A-Z]{1,3}\Z")
 """Letters that are part of a code rather than the name of a number."""
 
@@ -100,19 +87,6 @@ def _code_in(piece: Piece, before: Before) -> tuple[str, Before] | None:
         return None
     rest = found.string[: found.start()]
     return found[0], after(Piece(piece.kind, [rest]), before) if rest else before
-
-
-_NO_CHOICE = compiled_later(r"\\.|\[[^\]]*\]|\((?:[^()]|\([^()]*\))*\)")
-"""Where a bar parts no options of all that is spelled."""
-
-
-def _field_in(spelled: str) -> _Field | None:
-    """Return the field that a piece is, None for another one."""
-    if not spelled.startswith("(?P<"):
-        return None
-    may_lack = "?" * spelled.endswith(")?")
-    name, inner = spelled[4 : -1 - len(may_lack)].split(">", 1)
-    return _Field(name, inner, may_lack)
 
 
 class _Word(NamedTuple):
@@ -185,7 +159,7 @@ class Writer:
                 if again and named and self._goes_on(inner, _times_of(each[0]), found):
                     words[-1] = None
                     continue
-                single = len(each) == 1 and (len(inner.removeprefix("\\")) == 1 or _field_in(inner) is not None)
+                single = len(each) == 1 and (len(inner.removeprefix("\\")) == 1 or field_in(inner) is not None)
                 times = _times_of(each[0]) if again else "?"
                 if (inner, times) == (" +", "?"):
                     found.append(" *")
@@ -273,7 +247,7 @@ class Writer:
         start = len(found) - len(unit)
         if not parting or len(unit) < 2 or start < 0 or kinds[start:] != unit:
             return False
-        fields = [_field_in(each) for each in found[start:]]
+        fields = [field_in(each) for each in found[start:]]
         known = [field.name for field in fields if field is not None]
         for name in known:
             self.fields.pop(name, None)
@@ -287,7 +261,7 @@ class Writer:
 
     def _goes_on(self, inner: str, times: str, found: list[str]) -> bool:
         """Take what comes again into the field right before it, of which it is the rest; tell whether there is one."""
-        field = _field_in(found[-1]) if found else None
+        field = field_in(found[-1]) if found else None
         if field is None:
             return False
         self.fields.pop(field.name, None)
@@ -304,7 +278,7 @@ class Writer:
         made = ""
         for _, run in groupby(found, key=lambda each: _ENDS_PATH.match(each) is not None):
             pieces = list(run)
-            fields = [_field_in(each) for each in pieces]
+            fields = [field_in(each) for each in pieces]
             known = [each for each in fields if each is not None]
             deep = any("/" in each.inner for each in known) and not any(each.name in self.fields for each in known)
             parts = any("(?P<" in each for each, field in zip(pieces, fields, strict=True) if field is None)
@@ -578,20 +552,3 @@ def _times_of(again: Piece) -> str:
 
 def _may_be_quoted(piece: Piece | list[Piece] | Choice | AnyOrder) -> bool:
     return not isinstance(piece, Piece) or piece.kind != "quoted"
-
-
-def ungrouped(spelled: str) -> str:
-    """Return a choice without the group around it, which a field is already."""
-    if not spelled.startswith("(?:") or not spelled.endswith(")"):
-        return spelled
-    bare = _NO_MARK.sub(lambda found: "_" * len(found[0]), spelled)
-    depth = 0
-    for at, each in enumerate(bare):
-        depth += (each == "(") - (each == ")")
-        if not depth:
-            return spelled[3:-1] if at == len(bare) - 1 else spelled
-    return spelled
-
-
-_NO_MARK = compiled_later(r"\\.|\[[^\]]*\]")
-"""Where a parenthesis begins no group."""
