@@ -25,7 +25,7 @@ DATE = {"type": "date", "layout": "%d %B %Y"}
 @pytest.mark.parametrize(
     ("texts", "expression"),
     [
-        ("probe-25: n/a|probe-33: 16.2C|probe-51: -4.0C", r"probe-(?P<probe>\d{1,2}): (?:(?P<number>-?\d+\.\d)C|n/a)"),
+        ("probe-25: n/a|probe-33: 16.2C|probe-51: -4.0C", r"probe-(?P<probe>\d{2}): (?:(?P<number>-?\d+\.\d)C|n/a)"),
         (
             "[ ] peat ridge|[x] fen scar|[ ] stile bank",
             r"\[(?: |(?P<word>[a-z]))\] (?P<word2>[a-z]+) (?P<word3>[a-z]+)",
@@ -37,6 +37,7 @@ DATE = {"type": "date", "layout": "%d %B %Y"}
         ("88d 08:54:08|4d 12:24:48|53d 13:20:33", r"(?P<number>\d+)d (?P<time>\d{2}:\d{2}:\d{2})"),
         ("1:25,000|1:10,000|1:50,000", r"1:(?P<number>\d{1,3}(?:,\d{3})*)"),
         ("fen\t4\t2.9|track\t24\t0.7|rigg\t14\t6.7", r"(?P<word>[a-z]+)\t(?P<number>\d+)\t(?P<number2>\d\.\d)"),
+        ("gate opened by card 3fa81c", "gate opened by card (?P<card>[0-9a-f]+)"),
         # So few say little of how many letters or digits others have, or of which words there are.
         ("level INFO 120|level FAIL 340|level INFO 915", r"level (?P<level>[A-Z]+) (?P<number>\d{1,3})"),
         ("3x vole|5x mole|1x hare|2x vole", r"(?P<number>\d)x (?P<word>[a-z]+)"),
@@ -96,7 +97,7 @@ def test_a_moment_of_any_layout_is_one_field_that_another_fits(layout: str) -> N
     [
         # What may be a day by chance is none where another cannot be one.
         ("04/05/26|12/44/07|11/03/25", r"(?P<number>\d{2})/(?P<number2>\d{2})/(?P<number3>\d{2})"),
-        ("12.11.10|12.11.9|12.10.31", r"12\.(?P<number>\d{1,2})\.(?P<number2>\d+)"),
+        ("12.11.10|12.11.9|12.10.31", r"12\.(?P<number>\d{2})\.(?P<number2>\d+)"),
         ("20260504|20261131|20260230", r"(?P<number>\d{8})"),
         ("06:10-07:45|22:00-23:15|11:30-12:00", r"(?P<time>\d{1,2}:\d{2})-(?P<time2>\d{1,2}:\d{2})"),
         ("T+00:10:04|T-01:20:55|T+02:00:31|T-00:10:00", r"T(?P<value>\+|-)(?P<time>\d{2}:\d{2}:\d{2})"),
@@ -104,7 +105,7 @@ def test_a_moment_of_any_layout_is_one_field_that_another_fits(layout: str) -> N
             "node=fen-1 volt=11.5|node=hag-2 volt=9.8|node=fen-2 volt=12.1|node=carr-1 volt=10.0|node=hag-4 volt=11.9",
             r"node=(?P<node>[a-z]+-\d) volt=(?P<volt>\d{1,2}\.\d)",
         ),
-        ("bill=12-14 g|bill=11-13 g|bill=12-15 g", r"bill=(?P<bill>\d{1,2})-(?P<number>\d{1,2}) g"),
+        ("bill=12-14 g|bill=11-13 g|bill=12-15 g", r"bill=(?P<bill>\d{2})-(?P<number>\d{2}) g"),
         (
             "|".join(["[main] up", "[worker-1] up", "[main] down", "[worker-2] up", "[worker-2] down"] * 4),
             r"\[(?P<word>main|worker-1|worker-2)\] (?P<word2>down|up)",

@@ -268,6 +268,10 @@ _BASE_16 = compiled_later(r"(?<!\w)(?=[0-9e]*[a-df])(?=[a-f]*\d)[0-9a-f]{5,}(?!\
 _POWER, _WORD_OF_BASE_16 = compiled_later(r"\d+e\d+"), compiled_later(r"[0-9a-f]+")
 
 
+IN_TURNS = r"(?=[0-9a-f]{6,})(?:[0-9]+[a-f]+[0-9]+[a-f]|[a-f]+[0-9]+[a-f]+[0-9])[0-9a-f]*"
+"""Letters and digits of base 16, in turns."""
+_IN_TURNS = compiled_later(rf"(?<![\w.-]){IN_TURNS}(?![\w.-])")
+
 _IN_PATH = compiled_later(r"(?<!\S)/\S*\Z")
 """What stands before something that is within a path."""
 
@@ -464,6 +468,17 @@ def _plain_tokens_of(text: str, cut: Cut, shown: Told, *, tags: bool) -> Iterato
 
 
 def _plain_tokens(text: str, cut: Cut, shown: Told) -> Iterator[Token]:
+    """Yield the pieces of a text without dates and the like; letters and digits of base 16 in turns are one word."""
+    at = 0
+    if cut in ("runs", "marks"):
+        for found in _IN_TURNS.finditer(text):
+            yield from _numbers_and_words(text[at : found.start()], cut, shown)
+            yield Token("word", found[0])
+            at = found.end()
+    yield from _numbers_and_words(text[at:] if at else text, cut, shown)
+
+
+def _numbers_and_words(text: str, cut: Cut, shown: Told) -> Iterator[Token]:
     at = 0
     both = (_PLAIN_NUMBER, _PLAIN_AFTER_LETTERS) if shown.commas_part else (_NUMBER, _NUMBER_AFTER_LETTERS)
     number_in = both[cut in ("runs", "marks")]

@@ -6,6 +6,7 @@ from collections import Counter
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import escaped_text
+from fieldstick.drafting.proposals.cutting import IN_TURNS
 from fieldstick.drafting.proposals.numerals import digits_of, of_any_size
 from fieldstick.drafting.proposals.spelling import (
     amount_of,
@@ -42,6 +43,7 @@ FEWEST_OF_LENGTH = 4
 PARTING, FEWEST_PARTED = "-_.:/", 8
 """Marks within words that part them, and different words from which on it is no chance that all have as many."""
 
+_IN_TURNS = compiled_later(IN_TURNS)
 _PHRASE = compiled_later(r"\w+(?: +\w+)*")
 
 _OF_BASE_16 = compiled_later(r"0x[0-9A-Fa-f]+")
@@ -80,6 +82,8 @@ class Words:
             return r"\w+(?: +\w+)*"
         if self._level != "loose" and max(map(len, different)) > 1 and self._is_listed(values):
             return choice_of(different)
+        if all(map(_IN_TURNS.fullmatch, different)):
+            return f"[0-9a-f]{self._amount(values)}"
         if self._level != "loose" and all(map(str.isalnum, different)) and _are_cut_alike(different):
             rows = [_RUNS.findall(each) for each in values]
             columns = [[row[place] for row in rows] for place in range(len(rows[0]))]

@@ -174,7 +174,7 @@ class Writer:
             if each.kind == "quoted":
                 each = replace(each, until=_mark_behind(pieces, at))
             spelled, name, table = self._piece(each)
-            if name == "number" and not joined and code is None:
+            if name == "number" and not joined and code is None and not _is_of_code(pieces, at):
                 spelled = of_any_size(spelled, each.values)
             if named and name and joined and field_at >= 0 and (not is_key or all(map(str.isdecimal, each.values))):
                 # Letters and digits that stand together are one value.
@@ -537,6 +537,12 @@ class Writer:
         kinds = digits + letters_of(set(filter(str.isupper, used))) + letters_of(set(filter(str.islower, used)))
         inner = r"\w" if self._level == "loose" and kinds else kinds
         return f"[{inner}{members_of(marks)}]{amount}"
+
+
+def _is_of_code(pieces: Sequence[Piece | list[Piece] | Choice | AnyOrder], at: int) -> bool:
+    """Tell whether a hyphen or a point stands right beside a piece, as between the parts of a code."""
+    beside = (*pieces[max(at - 1, 0) : at], *pieces[at + 1 : at + 2])
+    return any(isinstance(each, Piece) and each.kind in ("-", ".") for each in beside)
 
 
 def _mark_behind(pieces: Sequence[Piece | list[Piece] | Choice | AnyOrder], at: int) -> str:
