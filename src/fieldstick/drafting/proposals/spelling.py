@@ -44,8 +44,8 @@ def listed_of(texts: Iterable[str]) -> str | None:
 
 
 OFTEN_SAID, MOST_SAID, SAID = 2, 6, 4
-"""How often each of a few texts of several words must be there to be listed, how few they are, and how often one is
-there then."""
+"""How often each of a few texts of several words must be there to be listed, how few they are, and how often they are
+there on average."""
 
 
 def _are_said(times: Counter[str]) -> bool:

@@ -84,7 +84,7 @@ def bounds(context: RepairContext) -> Iterator[Proposal]:
 
 def _one_count_or_another(context: RepairContext, node: Repeat, near: float) -> Iterator[Proposal]:
     """Digits of a year, say, two or four: never three, where others have two and the text has twice as many."""
-    if node.least != node.most or spelled(node.item) != r"\d" or not context.held:
+    if not 0 < node.least == node.most or spelled(node.item) != r"\d" or not context.held:
         return
     count = 2 * node.least
     if re.search(rf"(?<!\d)\d{{{count}}}(?!\d)", context.case.text):
