@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import re
 from decimal import Decimal
-from functools import partial
+from functools import cached_property, partial
 from itertools import islice
 from typing import TYPE_CHECKING, Any
 
@@ -24,6 +24,7 @@ from fieldstick.analysis.automaton.building import program_of
 from fieldstick.analysis.automaton.languages import languages_of
 from fieldstick.analysis.automaton.nearest import MOST_STEPS, nearest_difference
 from fieldstick.analysis.automaton.program import OutOfReach
+from fieldstick.analysis.danger import is_doubling
 from fieldstick.analysis.effort import Effort
 from fieldstick.analysis.examples import texts_of
 from fieldstick.analysis.relation import relation_of
@@ -230,6 +231,11 @@ class _Study:
         for question in self._asked():
             (self.decided if self._is_decided(question) else self.open).append(question)
 
+    @cached_property
+    def _is_doubling(self) -> bool:
+        assert self.parsed is not None
+        return is_doubling(Reading(self.parsed.expression, self.pattern.reach, self.pattern.flags))
+
     def _parsed(self) -> Parsed | None:
         if self.pattern.filling is None:
             return None
@@ -396,8 +402,13 @@ class _Study:
             return None
 
     def _by_batch(self, question: Question, expression: str, flags: frozenset[str]) -> list[str]:
-        """Return texts beside the samples that the engine reads otherwise with a question's expression."""
+        """Return texts beside the samples that the engine reads otherwise with a question's expression.
+
+        None are looked for so where a text may take the engine twice as long with each of its characters.
+        """
         assert self.parsed is not None
+        if self._is_doubling:
+            return []
         pool = self._beside()
         if not self._was_read:
             self._was_read = True
