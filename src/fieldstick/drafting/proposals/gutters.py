@@ -28,7 +28,7 @@ def by_gutters(texts: Sequence[str]) -> list[Form] | None:
     That they do is shown by cells that are filled up with blanks, more in one line than in another. What stands in the
     last column may hold blanks.
     """
-    if len(texts) < FEWEST_LINES or any("\t" in each or "\n" in each for each in texts):
+    if len(texts) < FEWEST_LINES or not all(texts) or any("\n" in each for each in texts):
         return None
     cells = _cells_of(texts)
     always = [column for column in cells if all(each.strip() for each in column)]
@@ -60,8 +60,12 @@ def _cells_of(texts: Sequence[str]) -> list[list[str]]:
 
     What some lines have with one blank before it goes on with what stands there.
     """
-    places = _places_of_cells(texts)
-    columns = [[text[start:end] for text in texts] for start, end in places]
+    stops = [*map(_stops_of, texts)]
+    places = _places_of_cells([each.expandtabs() for each in texts])
+    columns = [
+        [text[at[start] : at[end] if end is not None else None] for text, at in zip(texts, stops, strict=True)]
+        for start, end in places
+    ]
     made: list[list[str]] = []
     for column in columns:
         goes_on = bool(made) and not all(map(str.strip, column))
@@ -73,6 +77,14 @@ def _cells_of(texts: Sequence[str]) -> list[list[str]]:
         else:
             made.append(column)
     return made
+
+
+def _stops_of(text: str) -> list[int]:
+    """Return which character of a text stands in each of the places that it takes, tabs as many as they do."""
+    found: list[int] = []
+    for number, character in enumerate(text):
+        found += [number] * (8 - len(found) % 8 if character == "\t" else 1)
+    return found
 
 
 def _places_of_cells(texts: Sequence[str]) -> list[tuple[int, int | None]]:
