@@ -318,7 +318,7 @@ def _cost_of(way: Way, forms: list[Form]) -> float:
         + UNLIKE * sum(unlike_in(form) for form in forms)
         + GLUED * sum(map(glued_in, forms))
         + UNTOLD * (len(forms) > 1 and all(map(_begins_with_moment, forms)))
-        + _shapelessness(forms) * (way == "whole" and sum(map(len, forms)) == 1)
+        + (_shapelessness(forms) if way == "whole" and sum(map(len, forms)) == 1 else 0.0)
     )
 
 

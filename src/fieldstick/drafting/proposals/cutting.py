@@ -475,7 +475,7 @@ def _plain_tokens(text: str, cut: Cut, shown: Told) -> Iterator[Token]:
             yield from _numbers_and_words(text[at : found.start()], cut, shown)
             yield Token("word", found[0])
             at = found.end()
-    yield from _numbers_and_words(text[at:] if at else text, cut, shown)
+    yield from _numbers_and_words(text[at:], cut, shown)
 
 
 def _numbers_and_words(text: str, cut: Cut, shown: Told) -> Iterator[Token]:

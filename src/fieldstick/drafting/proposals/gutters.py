@@ -18,6 +18,9 @@ if TYPE_CHECKING:
 FEWEST_LINES, FEWEST_CELLS = 5, 3
 """Lines and cells from which on blanks at the same places are no chance."""
 
+TAB = 8
+"""Places from one tab stop to the next."""
+
 MOST_PIECES_OF_CELL = 4
 """Pieces of what stands in a cell up to which each is told."""
 
@@ -61,7 +64,7 @@ def _cells_of(texts: Sequence[str]) -> list[list[str]]:
     What some lines have with one blank before it goes on with what stands there.
     """
     stops = [*map(_stops_of, texts)]
-    places = _places_of_cells([each.expandtabs() for each in texts])
+    places = _places_of_cells([each.expandtabs(TAB) for each in texts])
     columns = [
         [text[at[start] : at[end] if end is not None else None] for text, at in zip(texts, stops, strict=True)]
         for start, end in places
@@ -83,7 +86,7 @@ def _stops_of(text: str) -> list[int]:
     """Return which character of a text stands in each of the places that it takes, tabs as many as they do."""
     found: list[int] = []
     for number, character in enumerate(text):
-        found += [number] * (8 - len(found) % 8 if character == "\t" else 1)
+        found += [number] * (TAB - len(found) % TAB if character == "\t" else 1)
     return found
 
 

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.context import common_start
 from fieldstick.drafting.proposals.pieces import Piece
 from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, form_of
+from fieldstick.drafting.proposals.spelling import FEW
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
@@ -19,9 +20,6 @@ if TYPE_CHECKING:
 
 MOST_PARTING = 4
 """Marks that are tried as what parts items, at the most."""
-
-FEWEST_TO_COUNT = 8
-"""Texts from which on it is counted how many sizes lists have."""
 
 _MARKS = compiled_later(r"[^\w]+|_")
 _WORD, _WITH_LAST_WORD = re.compile(r"\w+"), re.compile(r"(.*\W)(\w+)", re.DOTALL)
@@ -35,7 +33,7 @@ def by_items(texts: Sequence[str]) -> list[Form] | None:
     end = _shared_end(texts)
     texts = [each.removesuffix(end) for each in texts]
     counts = Counter(mark for text in texts for mark in dict.fromkeys(_MARKS.findall(text)))
-    few = len(texts) < FEWEST_TO_COUNT
+    few = len(texts) < FEW
     # A blank parts words.
     least = {mark: FEWEST_OF_KEY - (few and not mark.isspace()) for mark in counts}
     often = [mark for mark, count in counts.most_common(MOST_PARTING) if count >= least[mark]]

@@ -8,6 +8,7 @@ from functools import lru_cache
 from itertools import product
 from typing import TYPE_CHECKING, Any, NamedTuple
 
+from fieldstick.drafting.calendar_words import MONTHS, WEEKDAYS
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
@@ -48,21 +49,19 @@ def _half(texts: Sequence[str]) -> str:
     return "[AP]M" if all(capitals) else "[AaPp][Mm]" if any(capitals) else "[ap]m"
 
 
-def _short_or_long(names: str) -> str:
-    return "|".join(f"{each[:3]}(?:{each[3:]})?" if each[3:] else each for each in names.split())
+def _short_or_long(names: Sequence[str]) -> str:
+    return "|".join(f"{each[:3]}(?:{each[3:]})?" if each[3:] else each for each in names)
 
 
-_MONTHS = _short_or_long("January February March April May June July August September October November December")
-_WEEKDAYS = _short_or_long("Monday Tuesday Wednesday Thursday Friday Saturday Sunday")
-_CAPITALS = "|".join(each[:3].upper() for each in re.findall(r"[A-Z][a-z]{2}", _MONTHS))
+_CAPITALS = "|".join(each[:3].upper() for each in MONTHS)
 
 DIRECTIVES: dict[str, Directive] = {
     "Y": Directive(r"\d{4}", r"\d{4}"),
     "y": Directive(r"\d\d", r"\d{2}"),
     "m": Directive(r"(?:0?[1-9]|1[0-2])", _one_or_two),
     "d": Directive(r"(?:0?[1-9]|[12]\d|3[01])", _one_or_two),
-    "B": Directive(f"(?:{_MONTHS}|{_CAPITALS})", _letters),
-    "A": Directive(f"(?:{_WEEKDAYS})", _letters),
+    "B": Directive(f"(?:{_short_or_long(MONTHS)}|{_CAPITALS})", _letters),
+    "A": Directive(f"(?:{_short_or_long(WEEKDAYS)})", _letters),
     "H": Directive(r"(?:[01]?\d|2[0-3])", _one_or_two),
     "I": Directive(r"(?:0?[1-9]|1[0-2])", _one_or_two),
     "M": Directive(r"[0-5]\d", r"\d{2}"),
@@ -100,7 +99,7 @@ _ALWAYS_FILLED = "%d.%m.%y"
 """Numbers of a version are parted by points: days are only those of two digits each."""
 _JOINS = (" ", ", ", " - ", "-", "T")
 _TIMES = (
-    *(f"{time}{half}{zone}" for time, half, zone in product(("%I:%M:%S", "%I:%M"), (" %p", "%p"), ("",))),
+    *(f"{time}{half}" for time, half in product(("%I:%M:%S", "%I:%M"), (" %p", "%p"))),
     *(f"{time}{zone}" for time, zone in product(("%H:%M:%S.%f", "%H:%M:%S", "%H:%M"), (" %z", ""))),
 )
 _DIGITS_ALONE = ("%Y%m%d%H%M%S", "%Y%m%d")
@@ -123,6 +122,11 @@ LAYOUTS: tuple[str, ...] = (
 """All layouts that are read here; where a month may stand in the place of the day, that of the day first."""
 
 
+_PLACES = {"w": _WEEKDAY_BEFORE, "d": _DAYS, "j": _JOINS, "t": _TIMES}
+_PLACES_IN_DOUBT = {**_PLACES, "d": _SHORT_DAYS, "b": _DIGITS_ALONE}
+"""What may stand in the places of a moment, in their order, by the letter of each."""
+
+
 def name_of(layout: str) -> str:
     """Return what a field of a layout is called: the same as one of ISO 8601."""
     return "at" if "%M" in layout else "day"
@@ -133,16 +137,16 @@ def numbers_of(layout: str) -> int:
     return sum(part not in ("", *"ABp") for part, _ in _PARTS.findall(layout))
 
 
-def _found(layout: str, group: str = "") -> str:
-    """Return what finds moments of a layout, each part in a group if one is asked for.
+def _found(layout: str, each: str = "{}") -> str:
+    """Return what finds moments of a layout, `each` part put into something, as a group.
 
     A month that may be the day is looked for as one.
     """
     either = any(day in layout for day in _SWAPPED)
     found = ""
     for part, stays in _PARTS.findall(layout):
-        read = DIRECTIVES["d" if part == "m" and either else part].found if part else ""
-        found += f"{group}{read}{')' if group else ''}" if part else re.escape(stays)
+        named = "d" if part == "m" and either else part
+        found += each.format(DIRECTIVES[named].found) if named else re.escape(stays)
     # A number before a month with another behind it is none of its days.
     return rf"{found}(?! +\d{{1,2}}(?![:\d]))" if layout == _WITHOUT_YEAR else found
 
@@ -153,11 +157,8 @@ def _one_of(layouts: Sequence[str], name: str) -> str:
 
 def _written(days: Sequence[str], prefix: str) -> str:
     """Return what finds days of some layouts, with all that may stand before and behind them."""
-    parts = (
-        _one_of(each, f"{prefix}{name}")
-        for each, name in ((_WEEKDAY_BEFORE, "w"), (days, "d"), (_JOINS, "j"), (_TIMES, "t"))
-    )
-    weekday, day, join, time = parts
+    weekday, join, time = (_one_of(_PLACES[name], f"{prefix}{name}") for name in "wjt")
+    day = _one_of(days, f"{prefix}d")
     return f"(?:{weekday})?(?:{day})(?:(?:{join})(?:{time}))?"
 
 
@@ -170,8 +171,6 @@ _DOUBTFUL = compiled_later(
 _NUMBERS = compiled_later(
     rf"{_BEFORE}(?:\d{{14}}|\d{{8}}|\d{{1,3}}([-/.])\d{{1,3}}\1\d{{1,3}})(?:{_BEHIND}|(?=[T-]\d\d:\d))"
 )
-_PLACES = {"w": _WEEKDAY_BEFORE, "d": _DAYS, "j": _JOINS, "t": _TIMES}
-_PLACES_IN_DOUBT = {**_PLACES, "d": _SHORT_DAYS, "b": _DIGITS_ALONE}
 
 FEWEST_IN_DOUBT = 2
 """Texts from which on numbers that may all be days are days."""
@@ -232,7 +231,7 @@ def _is_laid_out(text: str, layout: str) -> bool:
 
 @lru_cache
 def _reader(layout: str) -> re.Pattern[str]:
-    return re.compile(_found(layout, "("))
+    return re.compile(_found(layout, "({})"))
 
 
 def told_by(layout: str, values: Sequence[str]) -> tuple[str, dict[str, Any]]:

@@ -7,7 +7,7 @@ from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.drafting.context import escaped, quantifier
-from fieldstick.drafting.proposals.spelling import amount_of, class_of, digit_of, ranges_of
+from fieldstick.drafting.proposals.spelling import FEW, amount_of, class_of, digit_of, ranges_of
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -22,15 +22,14 @@ FEWEST_OF_SHAPE = 4
 """Numbers with groups, and without, from which on it is no chance that all of them have one shape."""
 
 
-FEWEST_OF_SIZE, SMALL = 8, 3
-"""Numbers from which on it is no chance that all of them have as many digits, or begin with the same one; and how many
-digits at the most may be fewer in others."""
+SMALL = 3
+"""Digits up to which numbers may have fewer, where few are known."""
 
 
 def of_any_size(spelled: str, values: Sequence[str]) -> str:
     """Return how numbers alone are spelled: where few are known, and none begins with 0, others may be smaller."""
     sizes = {len(each) for each in values}
-    if len(sizes) > 1 or len(values) >= FEWEST_OF_SIZE or any(each.startswith("0") for each in values):
+    if len(sizes) > 1 or len(values) >= FEW or any(each.startswith("0") for each in values):
         return spelled
     size = sizes.pop()
     return rf"\d{{1,{size}}}" if 1 < size <= SMALL and spelled == rf"\d{{{size}}}" else spelled
@@ -148,7 +147,7 @@ def digits_of(values: Sequence[str], level: Level) -> str:
     if level == "tight" and len(lengths) == 1:
         # A first digit that is but few of ten, as the tens of hours, says so; a 0 but that numbers are small so far.
         heads, size = sorted({each[0] for each in values}), lengths.pop()
-        if size > 1 and len(heads) <= 3 and len(values) >= max(5 * len(heads), FEWEST_OF_SIZE) and heads != ["0"]:
+        if size > 1 and len(heads) <= 3 and len(values) >= max(5 * len(heads), FEW) and heads != ["0"]:
             head = heads[0] if len(heads) == 1 else f"[{ranges_of(heads)}]"
             return rf"{head}\d{quantifier(size - 1, size - 1)}"
         return digit_of(values) + quantifier(size, size)

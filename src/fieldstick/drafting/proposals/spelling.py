@@ -43,6 +43,9 @@ def listed_of(texts: Iterable[str]) -> str | None:
     return "|".join(escaped_text(text) for text in sorted(times, key=lambda each: (-len(each), each)))
 
 
+FEW = 8
+"""Examples below which hardly anything that they have alike is meant."""
+
 OFTEN_SAID, MOST_SAID, SAID = 2, 6, 4
 """How often each of a few texts of several words must be there to be listed, how few they are, and how often they are
 there on average."""

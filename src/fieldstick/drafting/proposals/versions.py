@@ -12,7 +12,8 @@ if TYPE_CHECKING:
 
 _NUMBERS = r"v?\d+(?:\.\d+){2,3}"
 _MORE = (
-    r"(?:[-.]?(?:rc|dev|alpha|beta|post|pre|a|b)[-.]?\d+|-\d+(?:-g[0-9a-f]{7,})?|-SNAPSHOT|-(?:rc|dev|alpha|beta|pre|stable|final))(?:\+[0-9A-Za-z.]+)?"
+    r"(?:[-.]?(?:rc|dev|alpha|beta|post|pre|a|b)[-.]?\d+|-\d+(?:-g[0-9a-f]{7,})?"
+    r"|-(?:SNAPSHOT|rc|dev|alpha|beta|pre|stable|final))(?:\+[0-9A-Za-z.]+)?"
     r"|\+[0-9A-Za-z.]+"
 )
 _WITH_MORE = compiled_later(rf"(?<![\w.]){_NUMBERS}(?:{_MORE})(?![\w+]|\.\w|-\w)")

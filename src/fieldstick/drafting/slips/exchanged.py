@@ -8,6 +8,7 @@ from functools import partial
 from itertools import groupby
 from typing import TYPE_CHECKING, NamedTuple
 
+from fieldstick.drafting.calendar_words import MONTHS, WEEKDAYS
 from fieldstick.drafting.context import (
     class_spelling,
     common_start,
@@ -470,17 +471,10 @@ def _further_option(context: RepairContext, node: Alternation, taken: Taken) -> 
     yield context.splice((node.span[1], node.span[1]), added, words, cost + context.near(node) / 4)
 
 
-_LISTS = (
-    tuple("Monday Tuesday Wednesday Thursday Friday Saturday Sunday".split()),  # noqa: SIM905
-    tuple("January February March April May June July August September October November December".split()),  # noqa: SIM905
-)
-"""Names of which there are so many, and no more."""
-
-
 def _rest_of_list(context: RepairContext, node: Alternation, taken: Taken) -> Iterator[Proposal]:
     """Days of the week or months, of which some are options already: all that are lacking."""
     written = [literal_of(each) or "" for each in node.options]
-    for names in _LISTS:
+    for names in (WEEKDAYS, MONTHS):
         for form in (str, str.lower, str.upper):
             for length in (20, 3, 2):
                 known = list(dict.fromkeys(form(each)[:length] for each in names))
