@@ -11,9 +11,10 @@ from hypothesis import strategies as st
 
 from fieldstick.drafting.proposals.aligning import common_places
 from fieldstick.drafting.proposals.choosing import best_written, taken_by
-from fieldstick.drafting.proposals.cutting import CUTS, SPECIAL, tokens_of
+from fieldstick.drafting.proposals.cutting import CUTS, tokens_of
 from fieldstick.drafting.proposals.forms import WAYS, forms_by
 from fieldstick.drafting.proposals.pieces import Piece
+from fieldstick.drafting.proposals.special_pieces import SPECIAL
 from fieldstick.drafting.proposals.spelling import LEVELS
 from fieldstick.drafting.proposals.writing import Writer, field_name
 
@@ -81,7 +82,13 @@ def test_texts_are_cut_finer_or_coarser(text: str, cut: str, kinds: list[str]) -
         ("2026-05-04", True),
         ("4.5.2026", True),
         ("06:10", True),
-        ("06:10:00.5", False),
+        ("06:10:00.5", True),
+        ("2026-05-04 06:10:00.123456789 +0000", True),
+        ("-rw-r--r--", True),
+        ("drwxr-sr-t", True),
+        ("----------", False),
+        ("0x7f3a", True),
+        ("0x", False),
         ("1.2.3.2026", False),
         ("12-2026-05-04", False),
     ],

@@ -14,15 +14,18 @@ import time
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.danger import is_doubling
-from fieldstick.drafting.proposals.cutting import SPECIAL, tokens_of
+from fieldstick.drafting.proposals.cutting import tokens_of
 from fieldstick.drafting.proposals.forms import BESIDE, WAYS, Way, forms_by
 from fieldstick.drafting.proposals.labelled_lines import labelled_rows
 from fieldstick.drafting.proposals.literal_numbers import are_literal
+from fieldstick.drafting.proposals.odd_ones import odd_ones
 from fieldstick.drafting.proposals.pieces import Piece, complexity, glued_in, is_of_one, unlike_in
 from fieldstick.drafting.proposals.polishing import polished
+from fieldstick.drafting.proposals.special_pieces import SPECIAL
 from fieldstick.drafting.proposals.writing import Writer
 from fieldstick.drafting.ranking import neighbours
 from fieldstick.engines.probing import batch_of, fits, tried
@@ -94,6 +97,15 @@ GLUED = 0.05
 
 FORM, PART = 0.05, 0.019
 """What each form beyond the first costs, and each part that may be left out, as a share of texts near by taken."""
+
+ODD = 0.1
+"""What it costs that texts which are made otherwise than all others are left out."""
+
+NAMELESS, MANY_NAMED = 0.1, 40
+"""What it costs that there are several forms, whose fields have no names, where texts are more than so many."""
+
+TORN = 0.4
+"""What it costs that rows of a table are told as several forms."""
 
 ALONE = 0.1
 """What each of several forms costs that one text alone has: it tells nothing of others."""
@@ -183,6 +195,8 @@ def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Wr
     found = found or _all_written(ways, texts, fitting, near)
     if not found and ways is not WAYS:
         found = _all_written(WAYS, texts, fitting, near)
+    if odd := odd_ones(different) - {*fitting}:
+        found = _with_odd_ones_left_out(found, ways, texts, fitting, near, odd)
     made: dict[Level, Written] = {}
     like: set[Way] = set()
     for level, some in found.items():
@@ -191,6 +205,25 @@ def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Wr
         alike = [written for way, written in some if way in like]
         made[level] = _calm(alike, weight) or _calm(every, weight) or likeliest(every, weight)
         like = like or {way for way, written in some if written.expression == made[level].expression}
+    return made
+
+
+def _with_odd_ones_left_out(
+    found: dict[Level, list[tuple[Way, Written]]],
+    ways: Sequence[Way],
+    texts: Sequence[str],
+    fitting: Sequence[str],
+    near: Sequence[str],
+    odd: frozenset[str],
+) -> dict[Level, list[tuple[Way, Written]]]:
+    """Return what was found by level, and what ways come to without texts that are made otherwise than all others."""
+    kept = [each for each in texts if each not in odd]
+    share = len(kept) / len(texts)
+    made = {level: [*some] for level, some in found.items()}
+    for level, some in _all_written(ways, kept, fitting, near).items():
+        made.setdefault(level, []).extend(
+            (way, replace(each, holds=each.holds * share, cost=each.cost + ODD)) for way, each in some
+        )
     return made
 
 
@@ -286,7 +319,7 @@ def _all_written(
             for fold in range(min(FOLDS, len(sample)))
             if len(sample) > 1
         ]
-        cost = _cost_of(way, forms)
+        cost = _cost_of(way, forms, texts)
         # Several ways often find the same.
         question = (cost, forms, folds)
         spelled = next((answer for each, answer in asked if each == question), None)
@@ -301,11 +334,18 @@ def _all_written(
     return made
 
 
-def _cost_of(way: Way, forms: list[Form]) -> float:
-    """Return what speaks against forms, whatever they are spelled by."""
+def _are_rows_of_table(texts: Sequence[str]) -> bool:
+    """Tell whether texts have as many cells, which tabs part."""
+    tabs = texts[0].count("\t")
+    return tabs > 0 and all(each.count("\t") == tabs for each in texts)
+
+
+def _cost_of(way: Way, forms: list[Form], texts: Sequence[str]) -> float:
+    """Return what speaks against forms of texts, whatever they are spelled by."""
     count, parts = complexity(forms)
     return (
         FORM * (count - 1)
+        + (len(forms) > 1) * (NAMELESS * (len(texts) > MANY_NAMED) + TORN * _are_rows_of_table(texts))
         + ALONE * (sum(map(is_of_one, forms)) if len(forms) > 1 else 0)
         + PART * parts
         - LISTED * (way in ("items", "lists"))
@@ -358,7 +398,7 @@ def _spelled(
         own += SPLIT * _split_in(expression, writer.fields)
         own += FITS_NOTHING * ("" not in texts and takes(expression, ""))
         is_slow = None in told
-        holds = _holds(folds, words, numbers, writer) if not is_slow else 0.0
+        holds = _holds(folds, expression, words, numbers, writer) if not is_slow else 0.0
         yield _Spelled(level, Written(expression, dict(writer.fields), holds, own, taken), is_slow)
 
 
@@ -375,18 +415,18 @@ def _split_in(expression: str, fields: Mapping[str, Mapping[str, Any]]) -> int:
     return found
 
 
-def _holds(folds: Folds, words: Level, numbers: Level, like: Writer) -> float:
-    """Tell what share of examples an expression takes that was made without them.
+def _holds(folds: Folds, expression: str, words: Level, numbers: Level, like: Writer) -> float:
+    """Tell what share of examples an expression takes that was made without them, or with them, where that is less.
 
     What may be anything by all examples may be so by some of them: which marks those have does not matter to it.
     """
     taken = 0
     for forms, left_out in folds:
         if forms:
-            expression = Writer(words, like, numbers=numbers).written(forms)
-            taken += sum(taken_by(expression, left_out))
-    asked = sum(len(left_out) for _, left_out in folds)
-    return taken / asked if asked else 1.0
+            without = Writer(words, like, numbers=numbers).written(forms)
+            taken += sum(taken_by(without, left_out))
+    asked = [each for _, left_out in folds for each in left_out]
+    return min(taken, sum(taken_by(expression, asked))) / len(asked) if asked else 1.0
 
 
 def taken_by(expression: str, texts: Sequence[str]) -> list[bool]:

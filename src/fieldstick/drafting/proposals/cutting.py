@@ -7,17 +7,18 @@ from collections import Counter
 from contextlib import contextmanager
 from contextvars import ContextVar
 from functools import lru_cache
-from itertools import product
-from typing import TYPE_CHECKING, Any, Literal, NamedTuple
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
 from msgspec import Struct
 
 from fieldstick.drafting.proposals import durations, moments, versions
 from fieldstick.drafting.proposals.labelled_lines import LEADER
+from fieldstick.drafting.proposals.special_pieces import DURATION, FOUND, VERSION, kind_of
+from fieldstick.drafting.proposals.spelling import LONG_BASE_16
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable, Iterator, Sequence
+    from collections.abc import Iterable, Iterator, Sequence
 
 Cut = Literal["runs", "marks", "words", "names", "chunks", "whole"]
 """How far what stands together is one piece: digits apart from letters, both, `_` and `-` too, all but blanks, all.
@@ -27,210 +28,6 @@ Cut = Literal["runs", "marks", "words", "names", "chunks", "whole"]
 
 
 CUTS: tuple[Cut, ...] = ("runs", "marks", "words", "names", "chunks", "whole")
-
-
-class Special(Struct, frozen=True):
-    """Pieces that are one together: the name of the field they make, how they are found and spelled, and its table.
-
-    Where all have two digits for a day or an hour, however few they are, the table is the one `when_filled`. Some are
-    `spelled_by` what their values are made of, and are found where others show that there are such; dates and times of
-    a `layout` are found and told by it.
-    """
-
-    name: str
-    found: str
-    spelled: str
-    table: dict[str, Any]
-    when_filled: dict[str, Any] | None = None
-    spelled_by: Callable[[Sequence[str]], str] | None = None
-    layout: str = ""
-
-    @property
-    def numbers(self) -> int:
-        """Of how many numbers it is made."""
-        return moments.numbers_of(self.layout) if self.layout else self.spelled.count(r"\d")
-
-    def told_by(self, values: Sequence[str]) -> tuple[str, dict[str, Any]]:
-        """Return how some of it are spelled, and their table: by what all of them, or of many, have alike.
-
-        Days and hours have two digits where all of many have.
-        """
-        if self.layout:
-            return moments.told_by(self.layout, values)
-        if self.spelled_by is not None:
-            return self.spelled_by(values), self.table
-        filled = self.spelled.replace("{1,2}", "{2}")
-        if not all(map(re.compile(filled).fullmatch, values)):
-            return self.spelled, self.table
-        if self.when_filled is not None:
-            return filled, self.when_filled
-        return filled if len(values) >= moments.FEWEST_FILLED else self.spelled, self.table
-
-
-_MONTH = "(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec)"
-_WEEKDAY = "(?:Mon|Tue|Wed|Thu|Fri|Sat|Sun)"
-
-
-def _timestamps() -> Iterator[Special]:
-    """Yield timestamps of ISO 8601 as programs write them, those with more to them first; a blank before the offset is
-    no part of that.
-    """
-    for fraction, digits, layout in ((r"\.\d{3,6}", r"\.\d{3,6}", ".%f"), ("", "", "")):
-        found = rf"\d{{4}}-\d\d-\d\d \d\d:\d\d:\d\d{fraction} [+-]\d{{4}}"
-        spelled = rf"\d{{4}}-\d{{2}}-\d{{2}} \d{{2}}:\d{{2}}:\d{{2}}{digits} [+-]\d{{4}}"
-        yield Special("at", found, spelled, {"type": "timestamp", "layout": f"%Y-%m-%d %H:%M:%S{layout} %z"})
-    for between, (seconds, digits), (zone, offset) in product(
-        ("T", " "),
-        (
-            (r":\d\d\.\d{6}", r":\d{2}\.\d{6}"),
-            (r":\d\d\.\d{3}", r":\d{2}\.\d{3}"),
-            # A comma before the fraction of a second is told from one between columns by what follows.
-            (r":\d\d,\d{3}(?=[\s\]]|$)", r":\d{2},\d{3}"),
-            (r":\d\d", r":\d{2}"),
-            ("", ""),
-        ),
-        (("Z", "Z"), (r"[+-]\d\d:\d\d", r"[+-]\d{2}:\d{2}"), (r"[+-]\d{4}", r"[+-]\d{4}"), ("", "")),
-    ):
-        yield Special(
-            "at",
-            rf"\d{{4}}-\d\d-\d\d{between}\d\d:\d\d{seconds}{zone}",
-            rf"\d{{4}}-\d{{2}}-\d{{2}}{between}\d{{2}}:\d{{2}}{digits}{offset}",
-            {"type": "timestamp"},
-        )
-
-
-def _stamps_of_digits() -> Iterator[Special]:
-    """Yield timestamps of fourteen digits, parted in the middle, where they can be such."""
-    day, time = r"(?:19|20)\d\d(?:0[1-9]|1[0-2])(?:0[1-9]|[12]\d|3[01])", r"(?:[01]\d|2[0-3])[0-5]\d[0-5]\d"
-    for between, zone in (("T", "Z"), ("T", ""), ("-", ""), ("_", ""), (" ", "")):
-        spelled, layout = rf"\d{{8}}{between}\d{{6}}{zone}", f"%Y%m%d{between}%H%M%S{zone}"
-        yield Special("at", f"{day}{between}{time}{zone}", spelled, {"type": "timestamp", "layout": layout})
-
-
-def _stamps_without_year() -> Iterator[Special]:
-    """Yield times with a day that has no year, which are no values of a type, and those of a day in six digits."""
-    day, month, time = "(?:0[1-9]|[12]\\d|3[01])", "(?:0[1-9]|1[0-2])", r"\d\d:\d\d:\d\d"
-    for mark, (fraction, digits) in product(
-        ("-", r"\.", "/"),
-        ((r"\.\d{6}", r"\.\d{6}"), (r"\.\d{3}", r"\.\d{3}"), (r",\d{3}(?=[\s\]]|$)", r",\d{3}"), ("", "")),
-    ):
-        found = rf"(?:{month}{mark}{day}|{day}{mark}{month}) {time}{fraction}"
-        yield Special("at", found, rf"\d{{2}}{mark}\d{{2}} \d{{2}}:\d{{2}}:\d{{2}}{digits}", {})
-    found = rf"\d\d{month}{day} (?:[01]\d|2[0-3])[0-5]\d[0-5]\d(?= )"
-    yield Special("at", found, r"\d{6} \d{6}", {"type": "timestamp", "layout": "%y%m%d %H%M%S"})
-    for mark in "-_":
-        found = rf"(?:19|20)\d\d{month}{day}{mark}\d{{1,2}}:\d{{1,2}}:\d{{1,2}}"
-        spelled = rf"\d{{8}}{mark}\d{{1,2}}:\d{{1,2}}:\d{{1,2}}"
-        table = {"type": "timestamp", "layout": f"%Y%m%d{mark}%H:%M:%S"}
-        # What comes behind another colon has no zeros before it: it is no fraction of a second.
-        yield Special("at", rf"{found}:\d{{1,3}}", rf"{spelled}:\d{{1,3}}", {})
-        yield Special("at", found, spelled, table)
-
-
-def _stamps_with_weekdays() -> Iterator[Special]:
-    """Yield timestamps of C's asctime."""
-    time, spelled = r"\d\d:\d\d:\d\d", r"\d{2}:\d{2}:\d{2}"
-    table = {"type": "timestamp", "layout": "%a %b %d %H:%M:%S %Y"}
-    found = rf"{_WEEKDAY} {_MONTH} [ \d]\d {time} \d{{4}}"
-    yield Special("at", found, rf"[A-Z][a-z]{{2}} [A-Z][a-z]{{2}} [ \d]\d {spelled} \d{{4}}", table)
-
-
-def _times_of_half_a_day() -> Iterator[Special]:
-    """Yield times of twelve hours with what says which half of the day it is."""
-    for (seconds, digits, layout), blank, half in product(
-        ((r":\d\d", r":\d{2}", ":%S"), ("", "", "")), (" ", ""), ("[AP]M", "[ap]m")
-    ):
-        yield Special(
-            "time",
-            rf"\d{{1,2}}:\d\d{seconds}{blank}{half}",
-            rf"\d{{1,2}}:\d{{2}}{digits}{blank}{half}",
-            {"type": "time", "layout": f"%I:%M{layout}{blank}%p"},
-        )
-
-
-def _identifiers() -> Iterator[Special]:
-    """Yield identifiers of 128 bits as RFC 9562 writes them."""
-    for digits in ("0-9a-f", "0-9A-F"):
-        spelled = "-".join(f"[{digits}]{{{size}}}" for size in (8, 4, 4, 4, 12))
-        yield Special("id", spelled, spelled, {})
-
-
-def _addresses() -> Iterator[Special]:
-    """Yield addresses of interfaces (IEEE 802, six octets) and of hosts (RFC 791, with a port or without)."""
-    for digits in ("0-9a-f", "0-9A-F"):
-        spelled = f"[{digits}]{{2}}(?::[{digits}]{{2}}){{5}}"
-        yield Special("address", spelled, spelled, {})
-    host = r"\d{1,3}(?:\.\d{1,3}){3}"
-    yield Special("address", rf"{host}:\d{{1,5}}", rf"{host}:\d{{1,5}}", {})
-    yield Special("address", host, host, {})
-
-
-SPECIAL: dict[str, Special] = {
-    f"s{number}": each
-    for number, each in enumerate(
-        (
-            *_timestamps(),
-            Special(
-                "at",
-                rf"\d\d/{_MONTH}/\d{{4}}:\d\d:\d\d:\d\d [+-]\d{{4}}",
-                r"\d{2}/[A-Z][a-z]{2}/\d{4}:\d{2}:\d{2}:\d{2} [+-]\d{4}",
-                {"type": "timestamp", "layout": "%d/%b/%Y:%H:%M:%S %z"},
-            ),
-            Special(
-                "at",
-                r"\d{4}-\d\d-\d\d_\d\d-\d\d-\d\d",
-                r"\d{4}-\d{2}-\d{2}_\d{2}-\d{2}-\d{2}",
-                {"type": "timestamp", "layout": "%Y-%m-%d_%H-%M-%S"},
-            ),
-            Special(
-                "at",
-                r"\d{4}-\d\d-\d\d_\d\d:\d\d:\d\d",
-                r"\d{4}-\d{2}-\d{2}_\d{2}:\d{2}:\d{2}",
-                {"type": "timestamp", "layout": "%Y-%m-%d_%H:%M:%S"},
-            ),
-            *_stamps_of_digits(),
-            *_stamps_without_year(),
-            *_stamps_with_weekdays(),
-            *_identifiers(),
-            *_addresses(),
-            # Without a year it is no value of a type.
-            Special("at", rf"{_MONTH} [ \d]\d \d\d:\d\d:\d\d", r"[A-Z][a-z]{2} [ \d]\d \d{2}:\d{2}:\d{2}", {}),
-            Special("day", r"\d{4}-\d\d-\d\d", r"\d{4}-\d{2}-\d{2}", {"type": "date"}),
-            *_times_of_half_a_day(),
-            Special("time", r"\d\d:\d\d:\d\d\.\d{6}", r"\d{2}:\d{2}:\d{2}\.\d{6}", {"type": "time"}),
-            Special("time", r"\d\d:\d\d:\d\d\.\d{3}", r"\d{2}:\d{2}:\d{2}\.\d{3}", {"type": "time"}),
-            Special("time", r"\d\d:\d\d:\d\d,\d{3}(?=[\s\]]|$)", r"\d{2}:\d{2}:\d{2},\d{3}", {"type": "time"}),
-            Special(
-                "time",
-                r"\d\d?:\d\d:\d\d",
-                r"\d{1,2}:\d{2}:\d{2}",
-                {"type": "time", "layout": "%H:%M:%S"},
-                when_filled={"type": "time"},
-            ),
-            # A scale, as 1:25,000, is no time.
-            Special("time", r"\d\d?:\d\d(?!,\d{3}\b)", r"\d{1,2}:\d{2}", {"type": "time", "layout": "%H:%M"}),
-        )
-    )
-}
-
-
-_MOMENT = "moment"
-_HOURS = r"\d\d?:\d\d(?!\d)"
-_EACH = "|".join(
-    (rf"(?P<{_MOMENT}>{moments.FOUND})", *(rf"(?P<{name}>{each.found})" for name, each in SPECIAL.items()))
-)
-DURATION, VERSION = "duration", "version"
-SPECIAL[DURATION] = Special("duration", "", "", {}, spelled_by=durations.spelled_of)
-SPECIAL[VERSION] = Special("version", "", "", {}, spelled_by=versions.spelled_of)
-SPECIAL |= {each: Special(moments.name_of(each), "", "", {}, layout=each) for each in moments.LAYOUTS}
-# What all of them begin with is looked at first. A day with a time may stand behind a point, an identifier of 128 bits
-# behind a hyphen, and a time behind one that follows another time or a letter.
-_FOUND = compiled_later(
-    r"(?:(?<![\w.:-])|(?<=\.)(?=\d{4}-\d\d-\d\d[T_ ]\d\d[:-]\d\d)|(?<=-)(?=[0-9A-Fa-f]{8}(?:-[0-9A-Fa-f]{4}){3}-)"
-    rf"|(?:(?<=:\d\d-)|(?<=[A-Za-z]-))(?={_HOURS}))"
-    rf"(?=\d|[A-Z][a-z]{{2,8}},? |[A-Z]{{3}} |[0-9A-Fa-f]{{2}}:|[0-9A-Fa-f]{{8}}-)(?:{_EACH})"
-    rf"(?!\w|-(?!{_HOURS})|\.\d|:\w)"
-)
 
 
 _DIGITS = (
@@ -270,8 +67,6 @@ _POWER, _WORD_OF_BASE_16 = compiled_later(r"\d+e\d+"), compiled_later(r"[0-9a-f]
 
 IN_TURNS = r"(?=[0-9a-f]{6,})(?:[0-9]+[a-f]+[0-9]+[a-f]|[a-f]+[0-9]+[a-f]+[0-9])[0-9a-f]*"
 """Letters and digits of base 16, in turns."""
-_IN_TURNS = compiled_later(rf"(?<![\w.-]){IN_TURNS}(?![\w.-])")
-
 _IN_PATH = compiled_later(r"(?<!\S)/\S*\Z")
 """What stands before something that is within a path."""
 
@@ -283,7 +78,9 @@ class Told(NamedTuple):
     are that are numbers of base 16, so that `31e45` is none of base 10. `requests` says that what stands in quotes and
     is the first line of a request is told by its parts, since every text has one. `durations` says that a number with
     a unit of time is one, since others have several units, `versions` that versions are one piece, since some of them
-    have more behind their numbers, and `days` which numbers are days, since all of their kind may be.
+    have more behind their numbers, and `days` which numbers are days, since all of their kind may be. `points_part`
+    says that three numbers with points between are no day, since others cannot be one, and `versions_of_two` that two
+    are a version, since most have three.
     """
 
     commas_part: bool = False
@@ -292,6 +89,8 @@ class Told(NamedTuple):
     durations: bool = False
     versions: bool = False
     days: frozenset[str] = frozenset()
+    points_part: bool = False
+    versions_of_two: bool = False
 
 
 _NOTHING = Told()
@@ -314,7 +113,10 @@ def cut_as_shown_by(texts: Sequence[str]) -> Iterator[None]:
     has_durations, has_versions = (0 < len(texts) <= PARTING_SHARE * count for count in shown_by)
     days = moments.shown_by(texts)
     commas_part = bool(shown) and PARTING_SHARE * shown >= len(asked)
-    token = _TOLD.set(Told(commas_part, base_16, requests, has_durations, has_versions, days))
+    points_part = any(map(moments.has_three_numbers, texts))
+    of_two = versions.have_two_numbers(texts)
+    has_versions = has_versions or of_two
+    token = _TOLD.set(Told(commas_part, base_16, requests, has_durations, has_versions, days, points_part, of_two))
     try:
         yield
     finally:
@@ -434,10 +236,12 @@ def _tagged_tokens(text: str, cut: Cut, shown: Told) -> Iterator[Token]:
 def _unquoted_tokens(text: str, cut: Cut, shown: Told, *, tags: bool) -> list[Token]:
     found: list[Token] = []
     at = 0
-    specials: Iterable[re.Match[str]] = _FOUND.finditer(text) if cut != "whole" else ()
+    specials: Iterable[re.Match[str]] = FOUND.finditer(text) if cut != "whole" else ()
     if cut == "chunks" and "/" in text:
         specials = (each for each in specials if not _IN_PATH.search(text, 0, each.start()))
-    places = [(*each.span(), _kind_of(each)) for each in specials]
+    places = [(*each.span(), kind_of(each)) for each in specials]
+    if shown.points_part:
+        places = [each for each in places if each[2] not in moments.WITH_POINTS]
     if (shown.durations or shown.versions or shown.days) and cut != "whole":
         places = sorted([*places, *_shown_in(text, shown)], key=lambda place: (place[0], -place[1]))
     for start, end, kind in places:
@@ -448,11 +252,6 @@ def _unquoted_tokens(text: str, cut: Cut, shown: Told, *, tags: bool) -> list[To
     return [*found, *_plain_tokens_of(text[at:], cut, shown, tags=tags)]
 
 
-def _kind_of(found: re.Match[str]) -> str:
-    kind = found.lastgroup or ""
-    return moments.layout_of(found) if kind == _MOMENT else kind
-
-
 def _shown_in(text: str, shown: Told) -> Iterator[tuple[int, int, str]]:
     """Yield where durations, versions and days stand in a text, as far as others show them, and which."""
     if shown.days:
@@ -460,18 +259,25 @@ def _shown_in(text: str, shown: Told) -> Iterator[tuple[int, int, str]]:
     if shown.durations:
         yield from ((*span, DURATION) for span in durations.durations_in(text))
     if shown.versions:
-        yield from ((*span, VERSION) for span in versions.versions_in(text))
+        yield from ((*span, VERSION) for span in versions.versions_in(text, of_two=shown.versions_of_two))
 
 
 def _plain_tokens_of(text: str, cut: Cut, shown: Told, *, tags: bool) -> Iterator[Token]:
     return _tagged_tokens(text, cut, shown) if tags else _plain_tokens(text, cut, shown)
 
 
+@lru_cache
+def _of_base_16(sizes: frozenset[int]) -> re.Pattern[str]:
+    """Return what finds numbers of base 16: letters and digits in turns, and what has as many digits as others have."""
+    either = [rf"[0-9a-f]{{{size}}}" for size in sorted(sizes) if size >= LONG_BASE_16]
+    return re.compile(rf"(?<![\w.-])(?:{'|'.join([*either, IN_TURNS])})(?![\w.-])")
+
+
 def _plain_tokens(text: str, cut: Cut, shown: Told) -> Iterator[Token]:
-    """Yield the pieces of a text without dates and the like; letters and digits of base 16 in turns are one word."""
+    """Yield the pieces of a text without dates and the like; each number of base 16 that is told as one is a word."""
     at = 0
     if cut in ("runs", "marks"):
-        for found in _IN_TURNS.finditer(text):
+        for found in _of_base_16(shown.base_16).finditer(text):
             yield from _numbers_and_words(text[at : found.start()], cut, shown)
             yield Token("word", found[0])
             at = found.end()

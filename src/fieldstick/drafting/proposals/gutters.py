@@ -5,9 +5,10 @@ from __future__ import annotations
 from itertools import groupby
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.proposals.cutting import SPECIAL, tokens_of
+from fieldstick.drafting.proposals.cutting import tokens_of
 from fieldstick.drafting.proposals.pieces import Piece
 from fieldstick.drafting.proposals.shapes import ended, form_of
+from fieldstick.drafting.proposals.special_pieces import SPECIAL
 from fieldstick.drafting.proposals.wording import REPEATED
 
 if TYPE_CHECKING:

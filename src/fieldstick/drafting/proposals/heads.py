@@ -7,15 +7,16 @@ from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import common_start
-from fieldstick.drafting.proposals.cutting import SPECIAL, tokens_of
+from fieldstick.drafting.proposals.cutting import tokens_of
 from fieldstick.drafting.proposals.pieces import Piece, aligned
 from fieldstick.drafting.proposals.shapes import ended, form_of
+from fieldstick.drafting.proposals.special_pieces import SPECIAL
 from fieldstick.drafting.proposals.spelling import listed_of
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from fieldstick.drafting.proposals.cutting import Cut
+    from fieldstick.drafting.proposals.cutting import Cut, Token
     from fieldstick.drafting.proposals.pieces import Form
 
 FEWEST_BEFORE_PROSE = 4
@@ -55,11 +56,16 @@ def by_beginning(texts: Sequence[str], cut: Cut = "runs") -> list[Form] | None:
     alike = takewhile(lambda column: len({each.kind for each in column[1]}) == 1, columns)
     size = max((number for number, column in alike if column[0].kind == "blank"), default=0)
     rests = ["".join(each.text for each in row[size:]) for row in rows]
-    # A moment says that what follows is a line of a log.
-    fewest = 2 if rows and rows[0] and rows[0][0].kind in SPECIAL else FEWEST_BEFORE_PROSE
+    fewest = 2 if rows and all(map(_begins_with_time, rows)) else FEWEST_BEFORE_PROSE
     if size < fewest or not all(rests) or (cut == "chunks" and listed_of(rests) is None):
         return None
     return [ended([*aligned([row[:size] for row in rows]), Piece("prose", rests)])]
+
+
+def _begins_with_time(row: Sequence[Token]) -> bool:
+    """Tell whether a text begins with a moment, or with seconds and a fraction: it is a line of a log."""
+    first = next((each for each in row if each.kind != "blank"), None)
+    return first is not None and (first.kind in SPECIAL or (first.kind == "number" and "." in first.text))
 
 
 def _rest(rests: Sequence[str]) -> Form:

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, NamedTuple
 
-from fieldstick.drafting.proposals.cutting import SPECIAL, tokens_of
+from fieldstick.drafting.proposals.cutting import tokens_of
 from fieldstick.drafting.proposals.pieces import Piece, aligned, coming_again
 from fieldstick.drafting.proposals.shapes import MOST_PIECES, ended
+from fieldstick.drafting.proposals.special_pieces import SPECIAL
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

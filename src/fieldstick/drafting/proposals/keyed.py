@@ -8,11 +8,12 @@ from itertools import islice, pairwise, takewhile
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import common_start
-from fieldstick.drafting.proposals.cutting import SPECIAL, tokens_of
+from fieldstick.drafting.proposals.cutting import tokens_of
 from fieldstick.drafting.proposals.labelled_lines import ReadByKeys, labelled_rows
 from fieldstick.drafting.proposals.parting import by_parting
 from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, aligned
 from fieldstick.drafting.proposals.shapes import form_of
+from fieldstick.drafting.proposals.special_pieces import SPECIAL
 from fieldstick.lean import compiled_later
 from fieldstick.matching.keys import BEFORE_KEY, KEY, QUOTED_VALUE, common_order
 

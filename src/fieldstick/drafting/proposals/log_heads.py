@@ -11,8 +11,8 @@ import re
 from itertools import count
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.proposals.cutting import SPECIAL
 from fieldstick.drafting.proposals.naming import PLAIN_NAMES
+from fieldstick.drafting.proposals.special_pieces import SPECIAL
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:

@@ -66,7 +66,7 @@ DIRECTIVES: dict[str, Directive] = {
     "I": Directive(r"(?:0?[1-9]|1[0-2])", _one_or_two),
     "M": Directive(r"[0-5]\d", r"\d{2}"),
     "S": Directive(r"[0-5]\d", r"\d{2}"),
-    "f": Directive(r"\d{3}(?:\d{3})?", _fraction),
+    "f": Directive(r"\d{1,9}", _fraction),
     "p": Directive("(?:[AP]M|[ap]m)", _half),
     "z": Directive(r"[+-]\d{4}", r"[+-]\d{4}"),
 }
@@ -219,6 +219,20 @@ def _is_day(number: str, mark: str) -> bool:
         return "1900" <= number[:4] < "2100" and _is_laid_out(number, mark)
     filled = re.fullmatch(r"\d\d\W\d\d\W\d\d" if mark == "." else r"\d\d?\W\d\d?\W\d\d", number) is not None
     return filled and any(_is_laid_out(number, each) for each in (f"%d{mark}%m{mark}%y", f"%m{mark}%d{mark}%y"))
+
+
+WITH_POINTS = ("%Y.%m.%d", "%d.%m.%Y")
+"""Days that are written as some versions are."""
+
+_THREE_NUMBERS = compiled_later(r"(?<![\w.])\d+\.\d+\.\d+(?![\w-]|\.\d)")
+
+
+def has_three_numbers(text: str) -> bool:
+    """Tell whether a text holds three numbers with points between that cannot be a day."""
+    return any(
+        not any(_is_laid_out(each, day) for day in (*WITH_POINTS, _ALWAYS_FILLED))
+        for each in _THREE_NUMBERS.findall(text)
+    )
 
 
 def _is_laid_out(text: str, layout: str) -> bool:

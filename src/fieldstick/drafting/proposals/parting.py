@@ -11,7 +11,8 @@ from fieldstick.drafting.context import common_start
 from fieldstick.drafting.proposals.aligning import common_places
 from fieldstick.drafting.proposals.cutting import Token, tokens_of
 from fieldstick.drafting.proposals.pieces import Piece, coming_again
-from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, MOST_PIECES, ended
+from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, MOST_PIECES, ended, form_of, is_with_special
+from fieldstick.drafting.proposals.spelling import listed_of
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
@@ -63,8 +64,28 @@ def by_parting(texts: Sequence[str], between: str) -> list[Form] | None:
         elif any(values):
             # The last one ends before another of the marks that part them.
             until = columns[number + 1 if number + 1 < len(columns) else number - 1][0][0].text
-            form.append(Piece(between, values, until))
+            form += _with_key_apart(column, Piece(between, values, until))
     return [ended(form)]
+
+
+def _with_key_apart(column: Sequence[Sequence[Token]], piece: Piece) -> Form:
+    """Tell the word that all cells of a column end with, behind a blank, from the value before it: it is a key."""
+    rows = [cell[-2:] for cell in column if len(cell) > 2]
+    keys = {row[1].text for row in rows if (row[0].kind, row[1].kind) == ("blank", "word")}
+    if len(rows) < len(column) or len(keys) != 1 or piece.until not in _BEHIND_KEY or not _all_behind_blank(rows):
+        return [piece]
+    blanks = [row[0].text for row in rows]
+    values = [each[: -len(row[0].text + row[1].text)] for each, row in zip(piece.values, rows, strict=True)]
+    inner = form_of(values)
+    value: Form = inner if inner is not None and is_with_special(inner) else [Piece(piece.kind, values, " ")]
+    return [*value, Piece("blank", blanks), Piece("word", [*keys] * len(rows))]
+
+
+_BEHIND_KEY = ("=", ":")
+
+
+def _all_behind_blank(rows: Sequence[Sequence[Token]]) -> bool:
+    return all(row[0].kind == "blank" and row[1].kind == "word" for row in rows)
 
 
 def _without_plus(token: Token) -> list[Token]:
@@ -209,7 +230,35 @@ def by_shared(texts: Sequence[str]) -> Form:
         if following:
             kind = "word" if any(map(str.isalnum, following)) else "blank" if following.isspace() else following
             form.append(Piece(kind, [following] * len(texts)))
+    return _with_prose_whole(form)
+
+
+def _with_prose_whole(form: Form) -> Form:
+    """Make one piece of words at the end of which some texts have more than others: that all have as many is chance."""
+    while len(form) > MOST_BEFORE_PROSE:
+        one, blank, rest = form[-3:]
+        if not (isinstance(one, Piece) and isinstance(blank, Piece) and isinstance(rest, Piece)):
+            break
+        if (one.kind, blank.kind, rest.kind) != ("gap", "blank", "gap") or not any(" " in each for each in rest.values):
+            break
+        if not _are_prose(one.values) or listed_of(one.values) is not None:
+            break
+        joined = [" ".join(each) for each in zip(one.values, rest.values, strict=True)]
+        form = [*form[:-3], Piece("gap", joined, rest.until)]
     return form
+
+
+MOST_BEFORE_PROSE = 3
+"""Pieces of a text that is nothing but words: these are told one by one."""
+
+
+PROSE = 0.8
+"""The share of words without a digit in them from which on they are those of a text."""
+
+
+def _are_prose(words: Sequence[str]) -> bool:
+    """Tell whether words are no numbers nor codes."""
+    return sum(not any(map(str.isdecimal, each)) for each in words) >= PROSE * len(words)
 
 
 def _common(one: Sequence[str], other: Sequence[str]) -> list[str]:

@@ -10,7 +10,7 @@ from msgspec import Struct, field
 from fieldstick.drafting.proposals.spelling import OFTEN
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Sequence
+    from collections.abc import Iterable, Iterator, Sequence
 
     from fieldstick.drafting.proposals.cutting import Token
 
@@ -104,6 +104,19 @@ def complexity(forms: Sequence[Form]) -> tuple[int, int]:
             # What is there or not tells a key that is its own.
             parts += not any(piece.kind.startswith("pair ") for piece in each)
     return count, parts
+
+
+def words_in(forms: Iterable[Form | list[Piece]]) -> Iterator[str]:
+    """Yield the words at all places of some forms, those of choices and of what may be left out too."""
+    for each in chain.from_iterable(forms):
+        if isinstance(each, Choice):
+            yield from words_in(each.forms)
+        elif isinstance(each, AnyOrder):
+            yield from words_in(each.pairs)
+        elif isinstance(each, list):
+            yield from words_in([each])
+        elif each.kind == "word":
+            yield from each.values
 
 
 def unlike_in(form: Form) -> int:

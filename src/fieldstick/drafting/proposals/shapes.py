@@ -21,7 +21,8 @@ from fieldstick.drafting.proposals.pieces import (
     have_words_in_common,
     is_one_value,
 )
-from fieldstick.drafting.proposals.spelling import OFTEN
+from fieldstick.drafting.proposals.special_pieces import DURATION, SPECIAL, VERSION
+from fieldstick.drafting.proposals.spelling import OFTEN, are_of_base_16
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -186,6 +187,8 @@ def _ends(piece: Piece) -> list[Piece]:
         return [piece]
     if len(different) <= FEW_VALUES and len(values) >= OFTEN * len(different):
         return _marks_apart(piece)
+    if are_of_base_16(different):
+        return [piece]
     before = _shared_start(values)
     rests = [each[len(before) :] for each in values]
     head = _one_of_few([each[:1] for each in rests]) if all(each[1:] for each in rests) else None
@@ -248,12 +251,15 @@ def _shared_start(values: Sequence[str]) -> str:
     # One small letter that all words have is part of them.
     if any(each[len(found) : len(found) + 1].islower() for each in values):
         found = re.sub(r"(?<![^\W_])[a-z]\Z", "", found)
-    # A first digit that all numbers have is part of them.
-    return (
-        re.sub(r"(?<!\d)\d\Z", "", found)
-        if any(each[len(found) : len(found) + 1].isdecimal() for each in values)
-        else found
-    )
+    # A first digit that all numbers have is part of them, and so is all before a fraction.
+    goes_on = any(each[len(found) : len(found) + 1].isdecimal() for each in values)
+    return re.sub(r"(?:(?<!\d)\d|(?<![\w.])\d+\.\d*)\Z", "", found) if goes_on else found
+
+
+def is_with_special(form: Form) -> bool:
+    """Tell whether a form has a date, an address or the like among other pieces."""
+    kinds = [each.kind for each in form if isinstance(each, Piece)]
+    return len(form) > 1 and any(kind in SPECIAL and kind not in (DURATION, VERSION) for kind in kinds)
 
 
 def form_of(texts: Sequence[str]) -> Form | None:

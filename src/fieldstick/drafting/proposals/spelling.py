@@ -6,9 +6,10 @@ from collections import Counter
 from typing import TYPE_CHECKING, Literal
 
 from fieldstick.drafting.context import class_spelling, escaped, escaped_text, quantifier
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Sequence
+    from collections.abc import Collection, Iterable, Sequence
 
 Level = Literal["tight", "middle", "loose"]
 LEVELS: tuple[Level, ...] = ("tight", "middle", "loose")
@@ -181,6 +182,23 @@ def _hexadecimal(letters: set[str], used: set[str]) -> str:
     ):
         return ""
     return "A-F" if min(letters).isupper() else "a-f"
+
+
+LONG_BASE_16 = 12
+"""Digits from which on what has as many as others, which are of base 16, is so too, whatever digits it has."""
+
+_OF_BASE_16 = compiled_later(r"[0-9a-f]+")
+
+
+def are_of_base_16(different: Collection[str]) -> bool:
+    """Tell whether all are numbers of base 16 of as many digits: these begin with zeros, if with anything alike."""
+    size = len(min(different, key=len))
+    letters = sum(not each.isdecimal() for each in different)
+    return (
+        size >= LONG_BASE_16
+        and letters * 2 > len(different)
+        and all(len(each) == size and _OF_BASE_16.fullmatch(each) for each in different)
+    )
 
 
 def hexadecimal_in(words: Sequence[str]) -> str:

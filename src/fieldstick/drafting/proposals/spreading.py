@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.proposals.cutting import NOT_GIVEN
+from fieldstick.drafting.proposals.cutting import NOT_GIVEN, tokens_of
 from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, complexity
 from fieldstick.drafting.proposals.quoting import QUOTES
-from fieldstick.drafting.proposals.shapes import by_shape, form_of
+from fieldstick.drafting.proposals.shapes import by_shape, form_of, is_with_special
+from fieldstick.drafting.proposals.special_pieces import SPECIAL
 from fieldstick.drafting.proposals.wording import REPEATED
 from fieldstick.lean import compiled_later
 
@@ -37,11 +38,12 @@ _DIGITS = compiled_later(r"[-+]?\d+(?:\.\d+)?")
 def spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice | AnyOrder]:
     """Give the pieces of a form; what stands between marks or words is parted where all texts have it."""
     for each in form:
-        inner = form_of(each.values) if isinstance(each, Piece) and _may_be_spread(each) else None
+        inner = _inner_of(each) if isinstance(each, Piece) else None
         if isinstance(each, Piece) and each.kind in _MIXED and not NOTHING.isdisjoint(each.values):
             yield from _number_or_nothing(each)
         elif inner is None:
-            yield from _edges_apart(each) if isinstance(each, Piece) and each.kind in ("gap", "chunk") else [each]
+            for piece in _edges_apart(each) if isinstance(each, Piece) and each.kind in ("gap", "chunk") else [each]:
+                yield from _special_ahead(piece) if isinstance(piece, Piece) and piece.kind == "gap" else [piece]
         else:
             yield from inner
 
@@ -78,6 +80,21 @@ def _edges_apart(piece: Piece) -> Iterator[Piece]:
     yield Piece("blank", tails)
 
 
+def _special_ahead(piece: Piece) -> list[Piece]:
+    """Give a piece without the date or the like that all of its values begin with, and this, where a blank follows."""
+    rows = [tokens_of(each, "runs") for each in piece.values]
+    kinds = {tuple(each.kind for each in row[:2]) for row in rows}
+    [(first, *behind), *others] = kinds if all(rows) else [("",)]
+    if others or first not in SPECIAL or behind != ["blank"] or not all(len(row) > 2 for row in rows):
+        return [piece]
+    rests = ["".join(each.text for each in row[2:]) for row in rows]
+    return [
+        Piece(first, [row[0].text for row in rows]),
+        Piece("blank", [row[1].text for row in rows]),
+        Piece(piece.kind, rests, piece.until, piece.within),
+    ]
+
+
 def few_forms(values: list[str]) -> list[Form] | None:
     """Return the forms of values, two or three of a few pieces that some hold digits in; None where they are others."""
     has_digits = [any(map(str.isdecimal, each)) for each in values]
@@ -91,7 +108,10 @@ def few_forms(values: list[str]) -> list[Form] | None:
     return forms if are_few else None
 
 
-def _may_be_spread(piece: Piece) -> bool:
-    return (
-        piece.kind == "gap" and piece.until not in QUOTES and "" not in piece.values and len(piece.values) >= REPEATED
-    )
+def _inner_of(piece: Piece) -> Form | None:
+    """Return the form of what stands between others; of what marks enclose, if a moment or the like is part of it."""
+    if piece.kind != "gap" or "" in piece.values or len(piece.values) < REPEATED:
+        return None
+    inner = form_of(piece.values)
+    is_open = piece.until not in QUOTES
+    return inner if is_open or (inner is not None and is_with_special(inner)) else None

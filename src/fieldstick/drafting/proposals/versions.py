@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import common_start, escaped_text, quantifier
@@ -18,6 +19,7 @@ _MORE = (
 )
 _WITH_MORE = compiled_later(rf"(?<![\w.]){_NUMBERS}(?:{_MORE})(?![\w+]|\.\w|-\w)")
 _ANY = compiled_later(rf"(?<![\w.]){_NUMBERS}(?:{_MORE})?(?![\w+]|\.\w|-\w)")
+_OF_TWO_TOO = compiled_later(rf"(?<![\w.])v?\d+(?:\.\d+){{1,3}}(?:\.?{_MORE})?(?![\w+]|\.\w|-\w)")
 _PARTS = compiled_later(r"(v?)(\d+(?:\.\d+)*)(.*)")
 _LEAD = compiled_later(r"[^\d+]*\+?")
 _BASE_16 = compiled_later(r"[0-9a-f]+")
@@ -28,9 +30,21 @@ def has_more(text: str) -> bool:
     return _WITH_MORE.search(text) is not None
 
 
-def versions_in(text: str) -> Iterator[tuple[int, int]]:
-    """Yield where versions of three or four numbers stand in a text, with more or without."""
-    return (found.span() for found in _ANY.finditer(text))
+FEWEST_OF_OTHERS = 2
+"""Versions of two or of four numbers from which on it is no chance that not all have three."""
+
+
+def have_two_numbers(texts: Sequence[str]) -> bool:
+    """Tell whether nearly all texts hold a version, of which most have three numbers, and some two or four."""
+    found = [_OF_TWO_TOO.findall(text) for text in texts]
+    counts = Counter(each[0].count(".") for each in found if len(each) == 1)
+    others = counts[1] + counts[3]
+    return counts[2] * 2 > len(texts) and counts.total() * 10 >= len(texts) * 9 and others >= FEWEST_OF_OTHERS
+
+
+def versions_in(text: str, *, of_two: bool = False) -> Iterator[tuple[int, int]]:
+    """Yield where versions of three or four numbers stand in a text, with more or without; `of_two`, too."""
+    return (found.span() for found in (_OF_TWO_TOO if of_two else _ANY).finditer(text))
 
 
 def spelled_of(values: Sequence[str]) -> str:

@@ -11,6 +11,7 @@ from fieldstick.drafting.proposals.numerals import digits_of, of_any_size
 from fieldstick.drafting.proposals.spelling import (
     amount_of,
     anything,
+    are_of_base_16,
     class_of,
     hexadecimal_in,
     is_anything,
@@ -82,7 +83,7 @@ class Words:
             return r"\w+(?: +\w+)*"
         if self._level != "loose" and max(map(len, different)) > 1 and self._is_listed(values):
             return choice_of(different)
-        if all(map(_IN_TURNS.fullmatch, different)):
+        if all(map(_IN_TURNS.fullmatch, different)) or are_of_base_16(different):
             return f"[0-9a-f]{self._amount(values)}"
         if self._level != "loose" and all(map(str.isalnum, different)) and _are_cut_alike(different):
             rows = [_RUNS.findall(each) for each in values]

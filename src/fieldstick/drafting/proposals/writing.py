@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from msgspec.structs import replace
 
 from fieldstick.drafting.context import class_spelling, escaped, escaped_text
-from fieldstick.drafting.proposals.cutting import ANY_COLOUR, COLOUR, DURATION, SPECIAL
+from fieldstick.drafting.proposals.cutting import ANY_COLOUR, COLOUR
 from fieldstick.drafting.proposals.labelled_lines import LEADER
 from fieldstick.drafting.proposals.listing import by_items
 from fieldstick.drafting.proposals.literal_numbers import literals_of
@@ -29,9 +29,10 @@ from fieldstick.drafting.proposals.naming import (
     noun_of,
 )
 from fieldstick.drafting.proposals.numerals import loosely_grouped, number_of, of_any_size
-from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, complexity
+from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, complexity, words_in
 from fieldstick.drafting.proposals.quoting import QUOTES, anything_until, enclosed_by
 from fieldstick.drafting.proposals.shapes import form_of
+from fieldstick.drafting.proposals.special_pieces import DURATION, SPECIAL
 from fieldstick.drafting.proposals.spelled_fields import field_in, ungrouped
 from fieldstick.drafting.proposals.spelling import (
     hexadecimal_in,
@@ -60,6 +61,9 @@ FEWEST_AGAIN = 8
 MOST_MARKS = 1
 """Different marks in a gap up to which they are listed."""
 
+
+MOST_BEFORE_LETTER = 3
+"""The same, before a letter, which cannot end a gap as a mark does."""
 
 _ENDS_PATH = compiled_later(r"\\?[ ,:;\"'<>\[\]{}=|]|\\[s()]")
 """What stands beside a path rather than in one, as it is spelled."""
@@ -118,8 +122,7 @@ class Writer:
         """Return the expression."""
         pieces = [each for form in forms for each in form if isinstance(each, Piece)]
         self._support = max((len(each.values) for each in pieces), default=1)
-        words = [value for each in pieces if each.kind == "word" for value in each.values]
-        self._words.hexadecimal = hexadecimal_in(words)
+        self._words.hexadecimal = hexadecimal_in([*words_in(forms)])
         made = dict.fromkeys(self._form(form, named=len(forms) == 1) for form in forms)
         self.of_moments *= len(forms) == 1
         return "|".join(made)
@@ -529,7 +532,8 @@ class Writer:
             return spelled
         amount = "*" if "" in values else "+"
         marks = {each for each in used if not each.isalnum()}
-        if self._words.is_open(len(marks) > MOST_MARKS or not all(each.isascii() for each in used)):
+        most = MOST_BEFORE_LETTER if stop.isalnum() else MOST_MARKS
+        if self._words.is_open(len(marks) > most or not all(each.isascii() for each in used)):
             return anything_until(stop, values) if stop and stop not in used else f".{amount}"
         if not marks and "" not in values:
             return self._words.spelled(values)

@@ -1,0 +1,53 @@
+"""Tells the few texts that are made otherwise than all the others: a heading, a comment, a line that is of no use."""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from collections.abc import Collection, Sequence
+
+FEWEST_BELOW_HEADING, MOST_ODD = 6, 25
+"""Different texts from which on the first may be a heading of the others, and one in so many that may be odd."""
+
+DIGIT = "digit"
+
+
+def odd_ones(texts: Collection[str]) -> frozenset[str]:
+    """Return texts that lack what all but a few have: a digit, a mark, what they begin with; none where too many do.
+
+    Of fewer texts than one in `MOST_ODD` is odd of, only the first may be: a heading has no digits, all others have.
+    """
+    different = list(dict.fromkeys(texts))
+    most = len(different) // MOST_ODD
+    if not most:
+        heading = different[:1] if len(different) > FEWEST_BELOW_HEADING else []
+        return frozenset(heading if not _has_digit(different[0]) and all(map(_has_digit, different[1:])) else ())
+    made_of = {text: _features(text) for text in different}
+    counts = Counter(each for features in made_of.values() for each in features)
+    common = {each for each, count in counts.items() if len(different) - most <= count < len(different)}
+    odd = [text for text in different if not common <= made_of[text]]
+    return frozenset(odd if len(odd) <= most else _lacking(common, different, most))
+
+
+def _lacking(common: Collection[str], texts: Sequence[str], most: int) -> list[str]:
+    """Return the texts that lack the most of what others have, as far as these are few enough; else none."""
+    lacks = {text: sum(each not in _features(text) for each in common) for text in texts}
+    for least in range(2, len(common) + 1):
+        odd = [text for text, count in lacks.items() if count >= least]
+        if len(odd) <= most:
+            return odd
+    return []
+
+
+def _has_digit(text: str) -> bool:
+    return any(map(str.isdecimal, text))
+
+
+def _features(text: str) -> set[str]:
+    """Return what a text is made of: the marks in it, whether there are digits, and of which kind its first is."""
+    marks = {each for each in text if not each.isalnum() and not each.isspace()}
+    first = text[:1]
+    begins = "letter" if first.isalpha() else DIGIT if first.isdecimal() else first
+    return {*marks, f"begins with {begins}", *([DIGIT] if _has_digit(text) else [])}

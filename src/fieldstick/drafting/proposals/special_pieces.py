@@ -1,0 +1,291 @@
+"""Pieces of several words and numbers that are one together: dates and times, addresses, identifiers and the like."""
+
+from __future__ import annotations
+
+import re
+from itertools import product
+from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
+
+from fieldstick.drafting.proposals import durations, moments, versions
+from fieldstick.lean import compiled_later
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator, Sequence
+
+
+class Special(Struct, frozen=True):
+    """Pieces that are one together: the name of the field they make, how they are found and spelled, and its table.
+
+    Where all have two digits for a day or an hour, however few they are, the table is the one `when_filled`. Some are
+    `spelled_by` what their values are made of, and are found where others show that there are such; dates and times of
+    a `layout` are found and told by it.
+    """
+
+    name: str
+    found: str
+    spelled: str
+    table: dict[str, Any]
+    when_filled: dict[str, Any] | None = None
+    spelled_by: Callable[[Sequence[str]], str] | None = None
+    table_by: Callable[[Sequence[str]], dict[str, Any]] | None = None
+    layout: str = ""
+
+    @property
+    def numbers(self) -> int:
+        """Of how many numbers it is made."""
+        return moments.numbers_of(self.layout) if self.layout else self.spelled.count(r"\d")
+
+    def told_by(self, values: Sequence[str]) -> tuple[str, dict[str, Any]]:
+        """Return how some of it are spelled, and their table: by what all of them, or of many, have alike.
+
+        Days and hours have two digits where all of many have.
+        """
+        if self.layout:
+            return moments.told_by(self.layout, values)
+        if self.spelled_by is not None:
+            return self.spelled_by(values), self.table if self.table_by is None else self.table_by(values)
+        filled = self.spelled.replace("{1,2}", "{2}")
+        if not all(map(re.compile(filled).fullmatch, values)):
+            return self.spelled, self.table
+        if self.when_filled is not None:
+            return filled, self.when_filled
+        return filled if len(values) >= moments.FEWEST_FILLED else self.spelled, self.table
+
+
+_MONTH = "(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec)"
+_WEEKDAY = "(?:Mon|Tue|Wed|Thu|Fri|Sat|Sun)"
+
+
+def _with_fraction(before: str, behind: str = "", *, always: bool = False) -> Callable[[Sequence[str]], str]:
+    """Return what spells values that have a fraction of a second, or some of them, between what is spelled already."""
+
+    def spelled(values: Sequence[str]) -> str:
+        sizes = {len(found[1]) if (found := _FRACTION.search(each)) else 0 for each in values}
+        several = sizes - {0}
+        if not several:
+            return before + behind
+        is_same = len(several) == 1 and (len(values) >= moments.FEWEST_FILLED or several <= _USUAL_DIGITS)
+        fraction = rf"\.\d{{{several.pop()}}}" if is_same else r"\.\d{1,9}"
+        return before + (f"(?:{fraction})?" if 0 in sizes and not always else fraction) + behind
+
+    return spelled
+
+
+_FRACTION = compiled_later(r":\d\d\.(\d+)")
+_USUAL_DIGITS = {3, 6, 7, 9}
+"""Digits of milliseconds, microseconds, tenths of these and nanoseconds, of which a clock always writes as many."""
+
+_DAY_AND_MINUTE = r"\d{4}-\d{2}-\d{2}%s\d{2}:\d{2}"
+_SECONDS = r":\d\d(?:\.\d{1,9})?"
+
+
+def _with_offset_apart(values: Sequence[str]) -> dict[str, Any]:
+    """Return the table of timestamps with a blank before the offset, which is no part of ISO 8601."""
+    fractions = [len(found[1]) if (found := _FRACTION.search(each)) else 0 for each in values]
+    if max(fractions) > 6 or (0 in fractions and any(fractions)):
+        return {}
+    return {"type": "timestamp", "layout": f"%Y-%m-%d %H:%M:%S{'.%f' * any(fractions)} %z"}
+
+
+def _timestamps() -> Iterator[Special]:
+    """Yield timestamps of ISO 8601 as programs write them, those with more to them first."""
+    until_minute = _DAY_AND_MINUTE % " "
+    spelled = _with_fraction(rf"{until_minute}:\d{{2}}", r" [+-]\d{4}")
+    found = rf"\d{{4}}-\d\d-\d\d \d\d:\d\d{_SECONDS} [+-]\d{{4}}"
+    yield Special("at", found, spelled([]), {}, spelled_by=spelled, table_by=_with_offset_apart)
+    for between, (zone, offset) in product(
+        "T ", (("Z", "Z"), (r"[+-]\d\d:\d\d", r"[+-]\d{2}:\d{2}"), (r"[+-]\d{4}", r"[+-]\d{4}"), ("", ""))
+    ):
+        until_minute = _DAY_AND_MINUTE % between
+        spelled = _with_fraction(rf"{until_minute}:\d{{2}}", offset)
+        for seconds, digits, by in (
+            # A comma before the fraction of a second is told from one between columns by what follows.
+            (r":\d\d,\d{3}(?=[\s\]]|$)", r":\d{2},\d{3}", None),
+            (_SECONDS, r":\d{2}", spelled),
+            ("", "", None),
+        ):
+            found = rf"\d{{4}}-\d\d-\d\d{between}\d\d:\d\d{seconds}{zone}"
+            yield Special("at", found, f"{until_minute}{digits}{offset}", {"type": "timestamp"}, spelled_by=by)
+
+
+def _stamps_of_digits() -> Iterator[Special]:
+    """Yield timestamps of fourteen digits, parted in the middle, where they can be such."""
+    day, time = r"(?:19|20)\d\d(?:0[1-9]|1[0-2])(?:0[1-9]|[12]\d|3[01])", r"(?:[01]\d|2[0-3])[0-5]\d[0-5]\d"
+    for between, zone in (("T", "Z"), ("T", ""), ("-", ""), ("_", ""), (" ", "")):
+        spelled, layout = rf"\d{{8}}{between}\d{{6}}{zone}", f"%Y%m%d{between}%H%M%S{zone}"
+        yield Special("at", f"{day}{between}{time}{zone}", spelled, {"type": "timestamp", "layout": layout})
+
+
+def _stamps_without_year() -> Iterator[Special]:
+    """Yield times with a day that has no year, which are no values of a type, and those of a day in six digits."""
+    day, month, time = "(?:0[1-9]|[12]\\d|3[01])", "(?:0[1-9]|1[0-2])", r"\d\d:\d\d:\d\d"
+    for mark, (fraction, digits) in product(
+        ("-", r"\.", "/"),
+        ((r"\.\d{6}", r"\.\d{6}"), (r"\.\d{3}", r"\.\d{3}"), (r",\d{3}(?=[\s\]]|$)", r",\d{3}"), ("", "")),
+    ):
+        found = rf"(?:{month}{mark}{day}|{day}{mark}{month}) {time}{fraction}"
+        yield Special("at", found, rf"\d{{2}}{mark}\d{{2}} \d{{2}}:\d{{2}}:\d{{2}}{digits}", {})
+    found = rf"\d\d{month}{day} (?:[01]\d|2[0-3])[0-5]\d[0-5]\d(?= )"
+    yield Special("at", found, r"\d{6} \d{6}", {"type": "timestamp", "layout": "%y%m%d %H%M%S"})
+    for mark in "-_":
+        found = rf"(?:19|20)\d\d{month}{day}{mark}\d{{1,2}}:\d{{1,2}}:\d{{1,2}}"
+        spelled = rf"\d{{8}}{mark}\d{{1,2}}:\d{{1,2}}:\d{{1,2}}"
+        table = {"type": "timestamp", "layout": f"%Y%m%d{mark}%H:%M:%S"}
+        # What comes behind another colon has no zeros before it: it is no fraction of a second.
+        yield Special("at", rf"{found}:\d{{1,3}}", rf"{spelled}:\d{{1,3}}", {})
+        yield Special("at", found, spelled, table)
+
+
+def _stamps_with_weekdays() -> Iterator[Special]:
+    """Yield timestamps of C's asctime."""
+    time, spelled = r"\d\d:\d\d:\d\d", r"\d{2}:\d{2}:\d{2}"
+    table = {"type": "timestamp", "layout": "%a %b %d %H:%M:%S %Y"}
+    found = rf"{_WEEKDAY} {_MONTH} [ \d]\d {time} \d{{4}}"
+    yield Special("at", found, rf"[A-Z][a-z]{{2}} [A-Z][a-z]{{2}} [ \d]\d {spelled} \d{{4}}", table)
+
+
+def _times_of_half_a_day() -> Iterator[Special]:
+    """Yield times of twelve hours with what says which half of the day it is."""
+    for (seconds, digits, layout), blank, half in product(
+        ((r":\d\d", r":\d{2}", ":%S"), ("", "", "")), (" ", ""), ("[AP]M", "[ap]m")
+    ):
+        yield Special(
+            "time",
+            rf"\d{{1,2}}:\d\d{seconds}{blank}{half}",
+            rf"\d{{1,2}}:\d{{2}}{digits}{blank}{half}",
+            {"type": "time", "layout": f"%I:%M{layout}{blank}%p"},
+        )
+
+
+def _identifiers() -> Iterator[Special]:
+    """Yield identifiers of 128 bits as RFC 9562 writes them."""
+    for digits in ("0-9a-f", "0-9A-F"):
+        spelled = "-".join(f"[{digits}]{{{size}}}" for size in (8, 4, 4, 4, 12))
+        yield Special("id", spelled, spelled, {})
+
+
+def _addresses() -> Iterator[Special]:
+    """Yield addresses of interfaces (IEEE 802, six octets) and of hosts (RFC 791, with a port or without)."""
+    for digits in ("0-9a-f", "0-9A-F"):
+        spelled = f"[{digits}]{{2}}(?::[{digits}]{{2}}){{5}}"
+        yield Special("address", spelled, spelled, {})
+    host = r"\d{1,3}(?:\.\d{1,3}){3}"
+    yield Special("address", rf"{host}:\d{{1,5}}", rf"{host}:\d{{1,5}}", {})
+    yield Special("address", host, host, {})
+
+
+def _of_listings() -> Iterator[Special]:
+    """Yield what a listing of files (POSIX, ls) has: who may do what, and when something was changed last, which has
+    a time if that was not long ago, and else a year.
+    """
+
+    def moment(values: Sequence[str]) -> str:
+        several = {":" in each for each in values}
+        time, year = r"\d{2}:\d{2}", r" {1,2}\d{4}"
+        rest = f"(?: {time}|{year})" if len(several) > 1 else f" {time}" if several == {True} else year
+        return rf"[A-Z][a-z]{{2}} [ \d]\d{rest}"
+
+    def mode(values: Sequence[str]) -> str:
+        return f"[-bcdlps][rwxsStT-]{{9}}{'[.+@]?' * any(len(each) > 10 for each in values)}"
+
+    found = rf"{_MONTH} [ \d]\d (?:\d\d:\d\d| ?(?:19|20)\d\d)(?= )"
+    yield Special("at", found, r"[A-Z][a-z]{2} [ \d]\d", {}, spelled_by=moment)
+    found = r"(?=[-bcdlps]-{0,8}[rwxsStT])[-bcdlps](?:[r-][w-][xsS-]){2}[r-][w-][xtT-](?:[.+@](?=\s))?"
+    yield Special("mode", found, "", {}, spelled_by=mode)
+
+
+def _of_base_16() -> Iterator[Special]:
+    """Yield numbers of base 16 with the sign of that before them."""
+
+    def spelled(values: Sequence[str]) -> str:
+        digits = "".join(each[2:] for each in values)
+        cases = "A-F" * any(map(str.isupper, digits)) + "a-f" * any(map(str.islower, digits))
+        sizes = {len(each) - 2 for each in values}
+        is_same = len(sizes) == 1 and (len(values) >= moments.FEWEST_FILLED or sizes <= {4, 8, 12, 16})
+        return f"0x[0-9{cases or 'a-f'}]{f'{{{sizes.pop()}}}' if is_same else '+'}"
+
+    yield Special("hex", "0x[0-9A-Fa-f]+", "", {}, spelled_by=spelled)
+
+
+SPECIAL: dict[str, Special] = {
+    f"s{number}": each
+    for number, each in enumerate(
+        (
+            *_timestamps(),
+            Special(
+                "at",
+                rf"\d\d/{_MONTH}/\d{{4}}:\d\d:\d\d:\d\d [+-]\d{{4}}",
+                r"\d{2}/[A-Z][a-z]{2}/\d{4}:\d{2}:\d{2}:\d{2} [+-]\d{4}",
+                {"type": "timestamp", "layout": "%d/%b/%Y:%H:%M:%S %z"},
+            ),
+            Special(
+                "at",
+                r"\d{4}-\d\d-\d\d_\d\d-\d\d-\d\d",
+                r"\d{4}-\d{2}-\d{2}_\d{2}-\d{2}-\d{2}",
+                {"type": "timestamp", "layout": "%Y-%m-%d_%H-%M-%S"},
+            ),
+            Special(
+                "at",
+                r"\d{4}-\d\d-\d\d_\d\d:\d\d:\d\d",
+                r"\d{4}-\d{2}-\d{2}_\d{2}:\d{2}:\d{2}",
+                {"type": "timestamp", "layout": "%Y-%m-%d_%H:%M:%S"},
+            ),
+            *_stamps_of_digits(),
+            *_stamps_without_year(),
+            *_stamps_with_weekdays(),
+            *_identifiers(),
+            *_addresses(),
+            # Without a year it is no value of a type.
+            Special("at", rf"{_MONTH} [ \d]\d \d\d:\d\d:\d\d", r"[A-Z][a-z]{2} [ \d]\d \d{2}:\d{2}:\d{2}", {}),
+            *_of_listings(),
+            *_of_base_16(),
+            Special("day", r"\d{4}-\d\d-\d\d", r"\d{4}-\d{2}-\d{2}", {"type": "date"}),
+            *_times_of_half_a_day(),
+            Special(
+                "time",
+                r"\d\d:\d\d:\d\d\.\d{1,9}",
+                r"\d{2}:\d{2}:\d{2}",
+                {"type": "time"},
+                spelled_by=_with_fraction(r"\d{2}:\d{2}:\d{2}", always=True),
+            ),
+            Special("time", r"\d\d:\d\d:\d\d,\d{3}(?=[\s\]]|$)", r"\d{2}:\d{2}:\d{2},\d{3}", {"type": "time"}),
+            Special(
+                "time",
+                r"\d\d?:\d\d:\d\d",
+                r"\d{1,2}:\d{2}:\d{2}",
+                {"type": "time", "layout": "%H:%M:%S"},
+                when_filled={"type": "time"},
+            ),
+            # A scale, as 1:25,000, is no time.
+            Special("time", r"\d\d?:\d\d(?!,\d{3}\b)", r"\d{1,2}:\d{2}", {"type": "time", "layout": "%H:%M"}),
+        )
+    )
+}
+
+
+_MOMENT = "moment"
+_HOURS = r"\d\d?:\d\d(?!\d)"
+_EACH = "|".join(
+    (rf"(?P<{_MOMENT}>{moments.FOUND})", *(rf"(?P<{name}>{each.found})" for name, each in SPECIAL.items()))
+)
+DURATION, VERSION = "duration", "version"
+SPECIAL[DURATION] = Special("duration", "", "", {}, spelled_by=durations.spelled_of)
+SPECIAL[VERSION] = Special("version", "", "", {}, spelled_by=versions.spelled_of)
+SPECIAL |= {each: Special(moments.name_of(each), "", "", {}, layout=each) for each in moments.LAYOUTS}
+# What all of them begin with is looked at first. A day with a time may stand behind a point, an identifier of 128 bits
+# behind a hyphen, and a time behind one that follows another time or a letter.
+FOUND = compiled_later(
+    r"(?:(?<![\w.:-])|(?<=\.)(?=\d{4}-\d\d-\d\d[T_ ]\d\d[:-]\d\d)|(?<=-)(?=[0-9A-Fa-f]{8}(?:-[0-9A-Fa-f]{4}){3}-)"
+    rf"|(?:(?<=:\d\d-)|(?<=[A-Za-z]-))(?={_HOURS}))"
+    rf"(?=\d|[A-Z][a-z]{{2,8}},? |[A-Z]{{3}} |[0-9A-Fa-f]{{2}}:|[0-9A-Fa-f]{{8}}-|[bcdlps-][r-][w-])(?:{_EACH})"
+    rf"(?!\w|-(?!{_HOURS})|\.\d|:\w)"
+)
+"""What finds such pieces in a text, but for what others must show; its last group tells which it is."""
+
+
+def kind_of(found: re.Match[str]) -> str:
+    """Return the kind of a piece that was found."""
+    kind = found.lastgroup or ""
+    return moments.layout_of(found) if kind == _MOMENT else kind

@@ -1,0 +1,194 @@
+"""What is proposed for what programs print at the station: listings, tables with headings, texts with odd ones."""
+
+from __future__ import annotations
+
+import datetime as dt
+import random
+import re
+from typing import TYPE_CHECKING
+
+import pytest
+
+from fieldstick.drafting.proposals.odd_ones import odd_ones
+from fieldstick.drafting.proposals.proposing import propose
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Sequence
+
+    from fieldstick.drafting.proposals.proposing import Proposed
+
+LINES = 60
+WORDS = [
+    "ridge",
+    "fen",
+    "tarn",
+    "mire",
+    "moss",
+    "peat",
+    "hag",
+    "stile",
+    "beck",
+    "scar",
+    "knoll",
+    "gully",
+    "sike",
+    "cairn",
+    "wall",
+    "fence",
+]
+
+
+def _drawn(draw: Callable[[random.Random, dt.datetime], str], seed: int = 1) -> list[str]:
+    chance = random.Random(seed)
+    moments = [dt.datetime(2026, 5, 1) + dt.timedelta(minutes=chance.randrange(40_000)) for _ in range(LINES)]
+    return [draw(chance, each) for each in moments]
+
+
+def _first(texts: Sequence[str]) -> Proposed:
+    return propose(texts)[0]
+
+
+def _nanoseconds(r: random.Random, at: dt.datetime) -> str:
+    return f"{at:%Y-%m-%dT%H:%M:%S}.{r.randrange(10**9):09d}Z probe {r.choice(WORDS)} read"
+
+
+def _bare_fraction(r: random.Random, at: dt.datetime) -> str:
+    """Zeros at the end are left out, and so is the point where nothing is left."""
+    fraction = r.choice(["", ".5", ".25", ".125", ".0625"])
+    return f"{at:%Y-%m-%dT%H:%M:%S}{fraction}Z probe {r.choice(WORDS)} read"
+
+
+def _offset_apart(r: random.Random, at: dt.datetime) -> str:
+    return f"{at:%Y-%m-%d %H:%M:%S} +0{r.randrange(2)}00 gate {r.choice(WORDS)}"
+
+
+@pytest.mark.parametrize(
+    ("draw", "field", "table"),
+    [
+        (_nanoseconds, r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}\.\d{9}Z", {"type": "timestamp"}),
+        (_bare_fraction, r"\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}(?:\.\d{1,9})?Z", {"type": "timestamp"}),
+        (
+            _offset_apart,
+            r"\d{4}-\d{2}-\d{2} \d{2}:\d{2}:\d{2} [+-]\d{4}",
+            {"type": "timestamp", "layout": "%Y-%m-%d %H:%M:%S %z"},
+        ),
+    ],
+)
+def test_a_moment_is_one_field_whatever_its_fraction(
+    draw: Callable[[random.Random, dt.datetime], str], field: str, table: dict[str, str]
+) -> None:
+    first = _first(_drawn(draw))
+    assert first.expression.startswith(f"(?P<at>{field}) ") and first.fields["at"] == table
+    assert all(map(first.fits, _drawn(draw, seed=2)))
+
+
+def _listing(r: random.Random, at: dt.datetime) -> str:
+    when = f"{at:%b} {at.day:2d} " + (f"{at:%H:%M}" if r.random() < 0.7 else " 2025")
+    mode = r.choice(["-rw-r--r--", "drwxr-xr-x", "-rwxr-xr-x"])
+    size, name = r.randrange(10, 99_000), f"{r.choice(WORDS)}-{r.randrange(99)}.raw"
+    return f"{mode} {r.randrange(1, 4)} warden field {size:>6} {when} {name}"
+
+
+def test_a_listing_of_files_is_told_by_its_columns() -> None:
+    first = _first(_drawn(_listing))
+    found = re.compile(first.expression).fullmatch("-rw-rwSr-- 1 warden field   5120 Jun  7  2025 sundew-4.raw")
+    assert found is not None
+    assert (found["mode"], found["at"]) == ("-rw-rwSr--", "Jun  7  2025")
+    assert not first.fits("-rw-rwqr-- 1 warden field   5120 Jun  7  2025 fen-4.raw")
+
+
+def _process(r: random.Random, at: dt.datetime) -> str:
+    user = r.choice(["warden", "logger"])
+    return f"{user:8} {r.randrange(1, 9999):>5} {r.random() * 9:4.1f} {at:%H:%M} {r.choice(WORDS)}d"
+
+
+def _instrument(r: random.Random, _: dt.datetime) -> str:
+    return f"{r.choice(WORDS)}-{r.choice(WORDS)}=={r.randrange(30)}.{r.randrange(20)}" + r.choice(
+        ["", ".1", ".0", ".12"]
+    )
+
+
+@pytest.mark.parametrize(
+    ("draw", "odd", "expression"),
+    [
+        (
+            _process,
+            ["USER       PID  CPU START COMMAND"],
+            r"(?P<word>[a-z]+) +(?P<number>\d{1,4}) +(?P<number2>\d\.\d) (?P<time>\d{2}:\d{2}) (?P<word2>[a-z]+)",
+        ),
+        (
+            _instrument,
+            ["# instruments of the hut", "-e ./fen"],
+            r"(?P<word>[a-z]+)-(?P<word2>[a-z]+)==(?P<version>\d+\.\d+(?:\.\d+)?)",
+        ),
+    ],
+)
+def test_a_heading_or_a_comment_changes_nothing_for_the_others(
+    draw: Callable[[random.Random, dt.datetime], str], odd: list[str], expression: str
+) -> None:
+    texts = _drawn(draw)
+    first = _first([*odd[:1], *texts, *odd[1:]])
+    names = re.compile(first.expression).groupindex
+    assert list(names) == list(re.compile(expression).groupindex)
+    assert first.fit == len(set(texts)) and not any(map(first.fits, odd))
+    assert all(map(re.compile(expression).fullmatch, texts))
+
+
+def test_odd_is_only_what_lacks_what_all_others_have() -> None:
+    rows = [f"B{number:02d} {number}.5" for number in range(60)]
+    assert odd_ones(["plot value", *rows]) == {"plot value"}
+    assert odd_ones(["plot value", *rows[:8]]) == {"plot value"}
+    # Not first, it may be any row of few.
+    assert not odd_ones([*rows[:8], "plot value"])
+    assert not odd_ones(rows)
+    # What some have and others lack is how they are.
+    assert not odd_ones([*rows, *(f"B{number:02d} none" for number in range(9))])
+
+
+def _cipher(r: random.Random, _: dt.datetime) -> str:
+    plot, kind, by = r.choice(WORDS), r.choice(["soil", "air", "none"]), r.choice(["Orla", "Tam", "Ines"])
+    return f"{plot.upper():8} Kind={kind:5} By={by:5} Box={r.choice(['A', 'B', 'CD'])}({r.randrange(100, 300)})"
+
+
+def _moved(r: random.Random, _: dt.datetime) -> str:
+    file = f"{r.choice(WORDS)}/{r.choice(WORDS)}.{r.choice(['csv', 'log'])}"
+    return f"{r.choice(['-', r.randrange(90)])}\t{r.randrange(90)}\t{r.choice(['raw/', ''])}{file}"
+
+
+def _noted(r: random.Random, _: dt.datetime) -> str:
+    said = " ".join(r.choices(WORDS, k=r.randrange(3, 9)))
+    return f"{r.choice(WORDS)}:{r.randrange(1, 400)}: N{r.randrange(100, 999)} {said}"
+
+
+def _store(r: random.Random, _: dt.datetime) -> str:
+    return f"{r.randrange(1 << 20, 1 << 28):016x} {r.choice('TBW')} {r.choice(WORDS)}_{r.choice(WORDS)}"
+
+
+def _blamed(r: random.Random, at: dt.datetime) -> str:
+    by = f"field hand {at:%Y-%m-%d %H:%M:%S} {r.randrange(300):>3}"
+    return f"{r.randrange(16**7):07x} ({by}) {r.choice(WORDS)} = {r.choice(WORDS)}"
+
+
+def _since_start(r: random.Random, _: dt.datetime) -> str:
+    rest = r.choice(["gate(3) = 0", "open {plot, B07} soon", "wet", "trap [4]: empty, door <open>"])
+    return f"     0.00{r.randrange(10_000):04d} {rest} {r.choice(WORDS)}"
+
+
+@pytest.mark.parametrize(
+    ("draw", "text", "values"),
+    [
+        (_cipher, "FEN      Kind=soil  By=Orla  Box=CD(120)", {"soil", "Orla", "CD"}),
+        (_moved, "12\t7\traw/fen/tarn.csv", {"12", "7"}),
+        (_noted, "fen:12: N404 no hare in any fen trap", {"N404", "no hare in any fen trap"}),
+        (_store, "00000000001c3b50 T fen_tarn", {"00000000001c3b50"}),
+        (_blamed, "3b50fe1 (field hand 2026-05-04 06:10:00  12) fen = tarn", {"2026-05-04 06:10:00", "12"}),
+        (_since_start, "     0.000583 gate(3) = 0 fen", {"0.000583"}),
+    ],
+)
+def test_each_value_is_a_field_of_its_own(
+    draw: Callable[[random.Random, dt.datetime], str], text: str, values: set[str]
+) -> None:
+    first = _first(_drawn(draw))
+    found = re.compile(first.expression).fullmatch(text)
+    assert found is not None, first.expression
+    assert values <= {*found.groupdict().values()}, first.expression
