@@ -763,3 +763,10 @@ def test_what_stands_in_brackets_in_some_lines_alone_is_told_as_such_and_other_a
     kinds = LineKinds()
     kinds.add_many(range(1, 601), lines)
     assert {each.text for each in kinds.kinds()} == {*made}
+
+
+def test_what_comes_again_and_again_in_a_template_is_told_once() -> None:
+    lines = [f"stored {' '.join(f'({number}, fen, {one}.5)' for one in range(12))} in all" for number in range(40, 90)]
+    assert "stored (⟨number⟩, fen, ⟨number⟩) … 12 times … in all" in "\n".join(plain(kinds_report(found_in(lines), 5)))
+    few = [f"{one} wet {one} wet {one}" for one in range(10, 20)]
+    assert "⟨number⟩ wet ⟨number⟩ wet ⟨number⟩" in "\n".join(plain(kinds_report(found_in(few), 5)))

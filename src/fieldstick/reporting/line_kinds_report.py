@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.reporting.document import BLANK, cut, said
@@ -26,9 +27,8 @@ def kinds_report(found: LineKinds, most: int) -> Iterator[Block]:
         lines = found.about([kind])
         count = f"{about}{_told(lines, found):,}"
         share = f"{100 * lines / found.all_lines:.1f} %"
-        yield said(
-            (f"{number:>3}  ", "quiet"), (f"{count:>9}  {share:>7}  ", "strong"), (kind.text or "(nothing)", "field0")
-        )
+        told = _with_repeats_told(kind.text) or "(nothing)"
+        yield said((f"{number:>3}  ", "quiet"), (f"{count:>9}  {share:>7}  ", "strong"), (told, "field0"))
         yield said((f"     first{seen} on line ", "quiet"), (f"{kind.first:,}  ", "quiet"), cut(kind.example, least=20))
         yield from _shapes(kind)
     left = kinds[most:]
@@ -44,6 +44,21 @@ def kinds_report(found: LineKinds, most: int) -> Iterator[Block]:
         words += "; there are too many forms to keep them apart, and some lines may stand elsewhere"
     yield said((words, "strong"))
     yield BLANK
+
+
+_AGAIN = re.compile(r"(.{6,100}?)\1{5,}")
+"""What comes six times or more in turn."""
+
+
+def _with_repeats_told(template: str) -> str:
+    """Return a template whose parts that come again and again stand there once, with how often they do."""
+
+    def once(found: re.Match[str]) -> str:
+        times = len(found[0]) // len(found[1])
+        blank = " " * found[1].endswith(" ")
+        return f"{found[1].rstrip()} … {times} times …{blank}"
+
+    return _AGAIN.sub(once, template)
 
 
 def _told(lines: int, found: LineKinds) -> int:
