@@ -192,3 +192,49 @@ def test_each_value_is_a_field_of_its_own(
     found = re.compile(first.expression).fullmatch(text)
     assert found is not None, first.expression
     assert values <= {*found.groupdict().values()}, first.expression
+
+
+PROSE = r"(?P<text>[a-z]+(?: [a-z]+)*)"
+
+
+def _prose(r: random.Random) -> str:
+    return " ".join(r.choices(WORDS, k=r.randrange(1, 8)))
+
+
+def _port(r: random.Random) -> str:
+    tabs = "\t" * r.randrange(1, 3)
+    return f"{r.choice(WORDS)}-{r.randrange(9)}{tabs}{r.randrange(99)}/{r.choice(['wet', 'dry'])}"
+
+
+@pytest.mark.parametrize(
+    ("draw", "expression"),
+    [
+        (lambda r: f"{r.randrange(1, 9000):7d} {_prose(r)}", r" +(?P<number>\d+) " + PROSE),
+        (lambda r: f"{r.random() * 100:5.1f}% {_prose(r)}", r" +(?P<number>\d{1,2}\.\d)% " + PROSE),
+        (lambda r: f"{r.randrange(1, 99)}: {_prose(r)}", r"(?P<number>\d{1,2}): " + PROSE),
+        (lambda r: f"{_prose(r)} ({r.randrange(1, 99)})", PROSE + r" \((?P<number>\d{1,2})\)"),
+        (lambda r: f"{_prose(r)}\t{r.randrange(1, 99)}", PROSE + r"\t(?P<number>\d{1,2})"),
+        (lambda r: f"{r.choice('ABC')}{r.randrange(10, 99)} {_prose(r)}", r"(?P<word>[A-C][0-9]{2}) " + PROSE),
+        (
+            lambda r: f"[{r.choice(['wet', 'dry'])}] {_prose(r)} [{r.randrange(1, 9)}]",
+            rf"\[(?P<word>dry|wet)\] {PROSE} \[(?P<number>[1-8])\]",
+        ),
+        (
+            lambda r: f"{r.randrange(16**7):07x} {_prose(r)}{r.choice(',;:')} {_prose(r)}",
+            r"(?P<word>[0-9a-f]{7}) (?P<text>\S.*)",
+        ),
+        (
+            lambda r: _port(r) + r.choice(["", f"\t# {_prose(r)}; {_prose(r)}"]),
+            r"(?P<word>[a-z]+-\d)\s+(?P<number>\d{1,2})/(?P<word2>dry|wet)(?:\s+(?P<text>\S.*))?",
+        ),
+    ],
+)
+def test_what_is_said_beside_other_pieces_is_one_field(draw: Callable[[random.Random], str], expression: str) -> None:
+    texts = _drawn(lambda r, _: draw(r))
+    first = _first(texts)
+    assert all(map(re.compile(expression).fullmatch, texts))
+    assert list(re.compile(first.expression).groupindex) == list(re.compile(expression).groupindex), first.expression
+    others = _drawn(lambda r, _: draw(r), seed=2)
+    assert sum(map(first.fits, others)) >= len(others) - 3
+    read = [re.compile(each).fullmatch(others[0]) for each in (first.expression, expression)]
+    assert read[0] is not None and read[1] is not None and read[0].groupdict() == read[1].groupdict()

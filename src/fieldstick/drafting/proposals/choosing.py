@@ -32,7 +32,7 @@ from fieldstick.engines.probing import batch_of, fits, tried
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping, Sequence
+    from collections.abc import Callable, Iterator, Mapping, Sequence
 
     from fieldstick.drafting.proposals.pieces import Form
     from fieldstick.drafting.proposals.spelling import Level
@@ -190,13 +190,9 @@ def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Wr
         ways = LITERAL if literal else PLAIN
     # What labels say needs no weighing.
     found = _all_written(LABELLED, texts, fitting, near) if labelled_rows(different) is not None else {}
-    if not found and not few and len(texts) > MANY:
-        ways = _promising([*random.Random(2).sample(texts, MOST_LEFT_OUT), *fitting], fitting, near, weight)
-    found = found or _all_written(ways, texts, fitting, near)
-    if not found and ways is not WAYS:
-        found = _all_written(WAYS, texts, fitting, near)
+    found = found or _of_ways(ways, texts, fitting, near, weight)
     if odd := odd_ones(different) - {*fitting}:
-        found = _with_odd_ones_left_out(found, ways, texts, fitting, near, odd)
+        found = _with_odd_ones_left_out(found, texts, odd, lambda kept: _of_ways(ways, kept, fitting, near, weight))
     made: dict[Level, Written] = {}
     like: set[Way] = set()
     for level, some in found.items():
@@ -208,19 +204,29 @@ def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Wr
     return made
 
 
+Found = dict["Level", list[tuple[Way, "Written"]]]
+"""What ways come to, by level."""
+
+
+def _of_ways(
+    ways: Sequence[Way], texts: Sequence[str], fitting: Sequence[str], near: Sequence[str], weight: float
+) -> Found:
+    """Return what ways come to; of very many texts those that are likeliest right by some of them, of others all."""
+    chosen = ways
+    if ways is WAYS and len(texts) > MANY:
+        chosen = _promising([*random.Random(2).sample(texts, MOST_LEFT_OUT), *fitting], fitting, near, weight)
+    found = _all_written(chosen, texts, fitting, near)
+    return found if found or chosen is WAYS else _all_written(WAYS, texts, fitting, near)
+
+
 def _with_odd_ones_left_out(
-    found: dict[Level, list[tuple[Way, Written]]],
-    ways: Sequence[Way],
-    texts: Sequence[str],
-    fitting: Sequence[str],
-    near: Sequence[str],
-    odd: frozenset[str],
-) -> dict[Level, list[tuple[Way, Written]]]:
-    """Return what was found by level, and what ways come to without texts that are made otherwise than all others."""
+    found: Found, texts: Sequence[str], odd: frozenset[str], written: Callable[[Sequence[str]], Found]
+) -> Found:
+    """Return what was found, and what is `written` of texts without those that are made otherwise than all others."""
     kept = [each for each in texts if each not in odd]
     share = len(kept) / len(texts)
     made = {level: [*some] for level, some in found.items()}
-    for level, some in _all_written(ways, kept, fitting, near).items():
+    for level, some in written(kept).items():
         made.setdefault(level, []).extend(
             (way, replace(each, holds=each.holds * share, cost=each.cost + ODD)) for way, each in some
         )

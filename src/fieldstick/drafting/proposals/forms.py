@@ -14,7 +14,7 @@ from fieldstick.drafting.proposals.aligning import by_alignment, keys_of, kinds_
 from fieldstick.drafting.proposals.asides import parted_by_aside
 from fieldstick.drafting.proposals.cutting import CUTS, Cut, tokens_of
 from fieldstick.drafting.proposals.gutters import by_gutters
-from fieldstick.drafting.proposals.heads import by_beginning, by_heads
+from fieldstick.drafting.proposals.heads import by_beginning, by_heads, by_names
 from fieldstick.drafting.proposals.inner_lists import by_inner_lists
 from fieldstick.drafting.proposals.keyed import by_keys
 from fieldstick.drafting.proposals.listing import by_items
@@ -33,7 +33,16 @@ Way = (
     Cut
     | Literal["shared", "common", "aligned runs", "aligned marks", "aligned names", "keyed runs", "keyed names"]
     | Literal[
-        "parted", "parted chunks", "again", "names again", "headed", "begun", "begun chunks", "items", "shared text"
+        "parted",
+        "parted chunks",
+        "again",
+        "names again",
+        "headed",
+        "begun",
+        "begun chunks",
+        "begun names",
+        "items",
+        "shared text",
     ]
     | Literal["chosen runs", "phrases", "chosen phrases", "values", "chosen values", "pairs", "lists", "gutters"]
     | Literal["runs beside", "values beside", "chosen values beside"]
@@ -48,6 +57,7 @@ BESIDE: dict[Way, Way] = {
 }
 """Ways in which what stands behind an aside is read."""
 
+_BEGUN: dict[Way, Cut] = {"begun": "runs", "begun chunks": "chunks"}
 _KEYED: dict[Way, Cut] = {"keyed runs": "runs", "keyed names": "names"}
 
 WAYS: tuple[Way, ...] = (
@@ -61,6 +71,7 @@ WAYS: tuple[Way, ...] = (
     "headed",
     "begun",
     "begun chunks",
+    "begun names",
     "items",
     "shared text",
     *_ALIGNED,
@@ -119,8 +130,10 @@ def _found_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | 
         return by_gutters(texts)
     if way in BESIDE:
         return _beside(texts, needed, BESIDE[way])
-    if way in ("begun", "begun chunks"):
-        return by_beginning(texts, "runs" if way == "begun" else "chunks")
+    if way == "begun names":
+        return by_names(texts, needed)
+    if way in _BEGUN:
+        return by_beginning(texts, _BEGUN[way])
     if way == "shared text":
         return by_shared_text(texts)
     if way in ("parted", "parted chunks"):

@@ -37,7 +37,7 @@ def by_gutters(texts: Sequence[str]) -> list[Form] | None:
     cells = _cells_of(texts)
     always = [column for column in cells if all(each.strip() for each in column)]
     if len(always) < FEWEST_CELLS or cells[-1] != always[-1] or not _are_filled_up(cells):
-        return None
+        return _by_tabs(texts)
     form: Form = []
     blanks = [""] * len(texts)
     for number, column in enumerate(cells):
@@ -56,6 +56,25 @@ def by_gutters(texts: Sequence[str]) -> list[Form] | None:
         else:
             form += pieces
         blanks = [cell[len(cell.rstrip()) :] if cell.strip() else one for one, cell in zip(before, column, strict=True)]
+    return [form]
+
+
+def _by_tabs(texts: Sequence[str]) -> list[Form] | None:
+    """Return the form of lines that have as many cells, a tab between each two; None where they have not."""
+    rows = [text.split("\t") for text in texts]
+    if len(rows[0]) < 2 or len({*map(len, rows)}) > 1:
+        return None
+    form: Form = []
+    for number, column in enumerate(zip(*rows, strict=True)):
+        if number:
+            form.append(Piece("blank", ["\t"] * len(texts)))
+        filled = [each for each in column if each]
+        pieces = _cell(filled, is_last=number == len(rows[0]) - 1) if filled else []
+        plain = [each for each in pieces if isinstance(each, Piece)]
+        if len(filled) < len(texts) and pieces:
+            form.append(plain if len(plain) == len(pieces) else [Piece("gap", filled, "\t")])
+        else:
+            form += pieces
     return [form]
 
 

@@ -2,25 +2,29 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import common_start
-from fieldstick.drafting.proposals.cutting import tokens_of
+from fieldstick.drafting.proposals.cutting import Token, tokens_of
 from fieldstick.drafting.proposals.pieces import Piece, aligned
 from fieldstick.drafting.proposals.shapes import ended, form_of
 from fieldstick.drafting.proposals.special_pieces import SPECIAL
 from fieldstick.drafting.proposals.spelling import listed_of
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Container, Sequence
 
-    from fieldstick.drafting.proposals.cutting import Cut, Token
+    from fieldstick.drafting.proposals.cutting import Cut
     from fieldstick.drafting.proposals.pieces import Form
 
 FEWEST_BEFORE_PROSE = 4
 """Pieces that stand before prose, at the least: two with a blank after each."""
+
+MOST_LEFT_OUT = 25
+"""One in so many texts may begin otherwise."""
 
 FEWEST_OF_HEAD, MOST_HEADS, LEAST_LETTERS = 2, 8, 2
 """Texts that begin with a word for it to be one of few, how many such words there are, and how long one is."""
@@ -51,6 +55,8 @@ def by_beginning(texts: Sequence[str], cut: Cut = "runs") -> list[Form] | None:
 
     Where all but blanks is one piece, they must go on in one of a few ways: else prose would tell where it begins.
     """
+    if (hashed := _behind_hash(texts)) is not None:
+        return [hashed]
     rows = [tokens_of(text, cut) for text in texts]
     columns = enumerate(zip(*rows, strict=False), 1)
     alike = takewhile(lambda column: len({each.kind for each in column[1]}) == 1, columns)
@@ -60,6 +66,73 @@ def by_beginning(texts: Sequence[str], cut: Cut = "runs") -> list[Form] | None:
     if size < fewest or not all(rests) or (cut == "chunks" and listed_of(rests) is None):
         return None
     return [ended([*aligned([row[:size] for row in rows]), Piece("prose", rests)])]
+
+
+def by_names(texts: Sequence[str], needed: Container[str]) -> list[Form] | None:
+    """Return the form of texts whose names and numbers begin alike, and all or some of which say more behind; or None.
+
+    A few that begin otherwise, or end in blanks, are left out, but none that is `needed`.
+    """
+    rows = [_with_blanks_joined(tokens_of(text, "names")) for text in texts]
+    size = _size_of_heads([[each.kind for each in row] for row in rows])
+    if size < FEWEST_BEFORE_PROSE:
+        return None
+    kinds = Counter(tuple(each.kind for each in row[:size]) for row in rows).most_common(1)[0][0]
+    heads: list[list[Token]] = []
+    blanks, rests, left_out = [], [], []
+    for text, row in zip(texts, rows, strict=True):
+        behind = row[size:]
+        ends = not behind or (behind[0].kind == "blank" and len(behind) > 1)
+        if not ends or tuple(each.kind for each in row[:size]) != kinds:
+            left_out.append(text)
+            continue
+        heads.append(row[:size])
+        if behind:
+            blanks.append(behind[0].text)
+            rests.append("".join(each.text for each in behind[1:]))
+    if not rests or len(left_out) * MOST_LEFT_OUT > len(texts) or any(each in needed for each in left_out):
+        return None
+    more = [Piece("blank", blanks), Piece("prose", rests)]
+    head = aligned(heads)
+    return [ended([*head, more] if len(rests) < len(heads) else [*head, *more])]
+
+
+def _size_of_heads(rows: Sequence[Sequence[str]]) -> int:
+    """Return how many pieces nearly all texts begin with that are of the same kinds."""
+    left, size = [*rows], 0
+    while True:
+        kinds = Counter(row[size] for row in left if len(row) > size)
+        kind, count = max(kinds.items(), key=lambda item: item[1], default=("", 0))
+        if count * MOST_LEFT_OUT < (MOST_LEFT_OUT - 1) * len(rows):
+            return size
+        left = [row for row in left if len(row) > size and row[size] == kind]
+        size += 1
+
+
+def _with_blanks_joined(row: Sequence[Token]) -> list[Token]:
+    """Make one piece of blanks and tabs that stand together."""
+    found: list[Token] = []
+    for each in row:
+        if found and each.kind == found[-1].kind == "blank":
+            found[-1] = Token("blank", found[-1].text + each.text)
+        else:
+            found.append(each)
+    return found
+
+
+_HASH = compiled_later(r"([0-9a-f]{7,})(\s+)(\S.*)")
+"""A number of base 16 that names something, and what is said of it."""
+
+
+def _behind_hash(texts: Sequence[str]) -> Form | None:
+    """Return the form of texts that begin with a number of base 16, of as many digits each, and go on as prose does."""
+    found = [each for each in map(_HASH.fullmatch, texts) if each is not None]
+    if len(found) < len(texts) or len({len(each[1]) for each in found}) > 1:
+        return None
+    if sum(each[1].isalnum() and not each[1].isdecimal() for each in found) * 2 <= len(texts):
+        return None
+    hashes, blanks, rests = ([each[place] for each in found] for place in (1, 2, 3))
+    return [Piece("word", hashes), Piece("blank", blanks), Piece("prose", rests)]
 
 
 def _begins_with_time(row: Sequence[Token]) -> bool:

@@ -110,7 +110,16 @@ def called(values: Sequence[str]) -> str:
         return "version"
     if all(value.lower() in LEVELS for value in different):
         return "level"
-    return "word" if all(map(_is_word, different)) else "text"
+    return "word" if all(map(_is_word, different)) and not any(map(_is_prose, different)) else "text"
+
+
+def _is_prose(value: str) -> bool:
+    """Tell whether a value has more words than a name has."""
+    return len(value.split()) > MOST_WORDS_OF_NAME
+
+
+MOST_WORDS_OF_NAME = 3
+"""Words that somebody or something is called by."""
 
 
 _GREEK = compiled_later(r"(?<!\w)[α-ωΑ-Ω](?!\w)")

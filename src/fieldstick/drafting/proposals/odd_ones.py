@@ -5,11 +5,19 @@ from __future__ import annotations
 from collections import Counter
 from typing import TYPE_CHECKING
 
+from fieldstick.lean import compiled_later
+
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
 
 FEWEST_BELOW_HEADING, MOST_ODD = 6, 25
-"""Different texts from which on the first may be a heading of the others, and one in so many that may be odd."""
+"""Different texts below a heading, whatever that is like, and one in so many that may be odd."""
+
+FEWEST_ROWS, FEWEST_CELLS = 2, 3
+"""Texts below a heading that are in columns as it is, and cells that all of them have."""
+
+MOST_COMMENTS = 4
+"""One in so many texts may be a comment."""
 
 DIGIT = "digit"
 
@@ -20,15 +28,31 @@ def odd_ones(texts: Collection[str]) -> frozenset[str]:
     Of fewer texts than one in `MOST_ODD` is odd of, only the first may be: a heading has no digits, all others have.
     """
     different = list(dict.fromkeys(texts))
+    comments = frozenset(each for each in different if _COMMENT.match(each))
+    if 0 < len(comments) * MOST_COMMENTS <= len(different):
+        return comments | odd_ones([each for each in different if each not in comments])
     most = len(different) // MOST_ODD
     if not most:
-        heading = different[:1] if len(different) > FEWEST_BELOW_HEADING else []
-        return frozenset(heading if not _has_digit(different[0]) and all(map(_has_digit, different[1:])) else ())
+        return frozenset(different[:1] if _is_below_heading(different) else ())
     made_of = {text: _features(text) for text in different}
     counts = Counter(each for features in made_of.values() for each in features)
     common = {each for each, count in counts.items() if len(different) - most <= count < len(different)}
     odd = [text for text in different if not common <= made_of[text]]
     return frozenset(odd if len(odd) <= most else _lacking(common, different, most))
+
+
+_COMMENT = compiled_later(r"\s*(?:[#;]|//)(?:\s|$)")
+"""What says something of the texts below it, in most notations."""
+
+_CELL = compiled_later(r"\S+(?: \S+)*(?: {2,}|\t|$)")
+
+
+def _is_below_heading(texts: Sequence[str]) -> bool:
+    """Tell whether the first of texts is a heading: it has no digits, all others have; of few it has cells as they."""
+    heading, *rows = texts
+    if len(rows) < FEWEST_ROWS or _has_digit(heading) or not all(map(_has_digit, rows)):
+        return False
+    return len(rows) >= FEWEST_BELOW_HEADING or all(len(_CELL.findall(each)) >= FEWEST_CELLS for each in texts)
 
 
 def _lacking(common: Collection[str], texts: Sequence[str], most: int) -> list[str]:

@@ -20,6 +20,9 @@ if TYPE_CHECKING:
 
     from fieldstick.drafting.proposals.pieces import Form
 
+MOST_BETWEEN = 3
+"""Ways in which words are parted up to which these may be the same again and again, where some are tabs."""
+
 LONGEST_AGAIN = 4
 """Pieces that come again together, at the most."""
 
@@ -61,6 +64,9 @@ def by_parting(texts: Sequence[str], between: str) -> list[Form] | None:
             form.append(Piece("mark", values))
         elif len(kinds) == 1 and len(column[0]) == 1 and not letters:
             form.append(Piece(column[0][0].kind, values))
+        elif any("\t" in each.strip() for each in values):
+            # A tab parts what stands beside it more than any mark does.
+            return None
         elif any(values):
             # The last one ends before another of the marks that part them.
             until = columns[number + 1 if number + 1 < len(columns) else number - 1][0][0].text
@@ -118,9 +124,21 @@ def by_stretches(rows: Sequence[Sequence[Token]], words: Container[str]) -> list
         if all(len(each) % size == 0 and each == unit * (len(each) // size) for each in kinds):
             return [coming_again([[row[at : at + size] for at in range(0, len(row), size)] for row in rows])]
     joined = [_words_and_between(row, words) for row in rows]
+    between = {each.text for row in joined for each in row if each.kind != "word"}
+    if len(between) > MOST_BETWEEN and any("\t" in each for each in between):
+        return None
+    if all(map(str.isspace, between)):
+        joined = [[each if each.kind == "word" else Token("blank", each.text) for each in row] for row in joined]
     if not all(len(row) % 2 and row[0].kind == "word" for row in joined) or max(map(len, joined)) == 1:
         return None
+    if all(_has_digit(row[0].text) for row in joined) and not any(_has_digit(row[2].text) for row in joined if row[2:]):
+        # What words follow is no word of theirs.
+        return None
     return [coming_again([[row[:1], *(row[at : at + 2] for at in range(1, len(row), 2))] for row in joined])]
+
+
+def _has_digit(text: str) -> bool:
+    return any(map(str.isdecimal, text))
 
 
 def _words_and_between(row: Sequence[Token], words: Container[str]) -> list[Token]:
@@ -234,18 +252,29 @@ def by_shared(texts: Sequence[str]) -> Form:
 
 
 def _with_prose_whole(form: Form) -> Form:
-    """Make one piece of words at the end of which some texts have more than others: that all have as many is chance."""
-    while len(form) > MOST_BEFORE_PROSE:
-        one, blank, rest = form[-3:]
-        if not (isinstance(one, Piece) and isinstance(blank, Piece) and isinstance(rest, Piece)):
-            break
-        if (one.kind, blank.kind, rest.kind) != ("gap", "blank", "gap") or not any(" " in each for each in rest.values):
-            break
-        if not _are_prose(one.values) or listed_of(one.values) is not None:
-            break
-        joined = [" ".join(each) for each in zip(one.values, rest.values, strict=True)]
-        form = [*form[:-3], Piece("gap", joined, rest.until)]
-    return form
+    """Make one piece of words of which some texts have more than others: that all have one or two is chance."""
+    made: Form = []
+    if len(form) <= MOST_BEFORE_PROSE:
+        return form
+    for each in form:
+        made.append(each)
+        while (joined := _prose_of(made)) is not None:
+            made[-3:] = [joined]
+    return made
+
+
+def _prose_of(form: Form) -> Piece | None:
+    """Return the words at the end of a form as one piece; None where there are others."""
+    if len(form) < MOST_BEFORE_PROSE:
+        return None
+    one, blank, rest = form[-3:]
+    if not (isinstance(one, Piece) and isinstance(blank, Piece) and isinstance(rest, Piece)):
+        return None
+    if (one.kind, blank.kind, rest.kind) != ("gap", "blank", "gap") or set(blank.values) != {" "}:
+        return None
+    if not any(" " in each for each in rest.values) or not _are_prose(one.values) or listed_of(one.values) is not None:
+        return None
+    return Piece("gap", [" ".join(each) for each in zip(one.values, rest.values, strict=True)], rest.until)
 
 
 MOST_BEFORE_PROSE = 3

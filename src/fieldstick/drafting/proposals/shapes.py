@@ -189,11 +189,12 @@ def _ends(piece: Piece) -> list[Piece]:
         return _marks_apart(piece)
     if are_of_base_16(different):
         return [piece]
-    before = _shared_start(values)
+    # Blanks that fill a column up are no part of what stays, where some values have more of them.
+    before = _shared_start(values).rstrip() or ""
     rests = [each[len(before) :] for each in values]
     head = _one_of_few([each[:1] for each in rests]) if all(each[1:] for each in rests) else None
     rests = [each[1:] for each in rests] if head is not None else rests
-    after = _shared_start([each[::-1] for each in rests])[::-1]
+    after = _shared_start([each[::-1] for each in rests])[::-1].lstrip()
     middle = [each[: len(each) - len(after)] for each in rests]
     tail = _one_of_few([each[-1:] for each in middle], cases=False) if not after and all(middle) else None
     middle = [each[:-1] for each in middle] if tail is not None else middle

@@ -65,10 +65,10 @@ def _edges_apart(piece: Piece) -> Iterator[Piece]:
     values = piece.values
     heads = [each[: len(each) - len(each.lstrip())] for each in values]
     tails = [each[len(each.rstrip()) :] for each in values]
-    if not all(map(str.strip, values)):
+    if not any(map(str.strip, values)) or not (all(map(str.strip, values)) or all(tails)):
         yield piece
         return
-    if all(heads):
+    if all(heads) and all(map(str.strip, values)):
         yield Piece("blank", heads)
         values = [each.lstrip() for each in values]
     if not all(tails):

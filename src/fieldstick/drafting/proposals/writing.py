@@ -17,6 +17,7 @@ from fieldstick.drafting.proposals.literal_numbers import literals_of
 from fieldstick.drafting.proposals.naming import (
     DECIMAL,
     JOINING,
+    MOST_WORDS_OF_NAME,
     ORDINAL_ENDINGS,
     PLAIN_NAMES,
     SIGNS,
@@ -67,6 +68,10 @@ MOST_BEFORE_LETTER = 3
 
 _ENDS_PATH = compiled_later(r"\\?[ ,:;\"'<>\[\]{}=|]|\\[s()]")
 """What stands beside a path rather than in one, as it is spelled."""
+
+
+_PATH_BEHIND = compiled_later(r"([^(]*(?:\\\([^(]*)*[ =:>\"'])(/[^ ]*)")
+"""What stays, and ends in the beginning of a path."""
 
 
 _VALUES = ("number", "word", "chunk", "quoted", "literal", *SPECIAL)
@@ -267,6 +272,12 @@ class Writer:
         field = field_in(found[-1]) if found else None
         if field is None:
             return False
+        if field.inner.startswith(r"\d") and inner.startswith(" ") and r"\d" not in inner and "0-9" not in inner:
+            # Words behind a number are no part of it.
+            blank = " +" if inner.startswith(" +") else " "
+            text = f"{blank}(?P<{self._named('text', {})}>{inner.removeprefix(blank)}(?:{inner})*)"
+            found.append(text if times == "+" else f"(?:{text})?")
+            return True
         self.fields.pop(field.name, None)
         name = self._named("version", {}) if inner.startswith(r"\.\d") else field.name
         bare = name.rstrip("0123456789")
@@ -279,7 +290,8 @@ class Writer:
     def _with_whole_paths(self, found: list[str]) -> str:
         """Make one field of a path of which a field holds several levels; of each level where each is a field."""
         made = ""
-        for _, run in groupby(found, key=lambda each: _ENDS_PATH.match(each) is not None):
+        parted = [part for each in found for part in _before_path(each)]
+        for _, run in groupby(parted, key=lambda each: _ENDS_PATH.match(each) is not None):
             pieces = list(run)
             fields = [field_in(each) for each in pieces]
             known = [each for each in fields if each is not None]
@@ -343,11 +355,15 @@ class Writer:
             before.pop(0)
         start = len(words) - len(before)
         if before:
-            spelled = "".join(each.spelled for each in before)
-            found[start:] = [f"(?P<{before[0].field}>{spelled}(?:{inner}){times})"]
+            spelled, name = "".join(each.spelled for each in before), before[0].field
+            if name.rstrip("0123456789") == "word" and max(map(int, again[0].values)) >= MOST_WORDS_OF_NAME:
+                self._names["word"] -= sum(each.field != "" for each in before)
+                name = self._named("text", {})
+            found[start:] = [f"(?P<{name}>{spelled}(?:{inner}){times})"]
         else:
             blank = self._blank(again[1].values)
-            found.append(f"(?:{blank}(?P<{self._named('text', {})}>{inner.removeprefix(blank)}(?:{inner})*))?")
+            text = f"{blank}(?P<{self._named('text', {})}>{inner.removeprefix(blank)}(?:{inner})*)"
+            found.append(text if times == "+" else f"(?:{text})?")
         del words[start:]
         return True
 
@@ -541,6 +557,12 @@ class Writer:
         kinds = digits + letters_of(set(filter(str.isupper, used))) + letters_of(set(filter(str.islower, used)))
         inner = r"\w" if self._level == "loose" and kinds else kinds
         return f"[{inner}{members_of(marks)}]{amount}"
+
+
+def _before_path(spelled: str) -> list[str]:
+    """Part what stays as it is before the path that it ends with."""
+    found = None if spelled.startswith("(") else _PATH_BEHIND.fullmatch(spelled)
+    return [found[1], found[2]] if found is not None else [spelled]
 
 
 def _is_of_code(pieces: Sequence[Piece | list[Piece] | Choice | AnyOrder], at: int) -> bool:
