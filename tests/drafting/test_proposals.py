@@ -701,7 +701,7 @@ def test_days_and_times_have_the_layout_that_all_of_them_have(written: str, foun
 
 @pytest.mark.parametrize(
     ("head", "group"),
-    [("gate-{0}: ", r"(?P<text>[a-z]+(?: [a-z]+)+)"), ("probe={1}{0} ", r" (?P<text>[a-z]+(?: [a-z]+)*)")],
+    [("gate-{0}: ", r"(?P<text>[a-z]+(?: [a-z]+)+)"), ("probe={1}{0} ", r" (?P<text>[a-z]+(?: [a-z]+)+)")],
 )
 def test_words_of_which_there_may_be_any_number_are_one_field(head: str, group: str) -> None:
     chance = random.Random(8)

@@ -21,6 +21,7 @@ from fieldstick.drafting.proposals.listing import by_items
 from fieldstick.drafting.proposals.parting import by_parting, by_shared, by_shared_text, by_stretches
 from fieldstick.drafting.proposals.phrases import rows_of_collocations, rows_of_phrases, told_apart
 from fieldstick.drafting.proposals.pieces import Choice, Piece, ended_alike
+from fieldstick.drafting.proposals.prose import with_prose_whole
 from fieldstick.drafting.proposals.shapes import MOST_FORMS, RARE, by_shape, of_rows
 
 if TYPE_CHECKING:
@@ -94,7 +95,7 @@ def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | N
     Texts of a rare form may be left out, but none that is `needed`.
     """
     found = _found_by(way, texts, needed)
-    return None if found is None else list(map(ended_alike, found))
+    return None if found is None else [with_prose_whole(ended_alike(form)) for form in found]
 
 
 def _found_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | None:

@@ -34,10 +34,12 @@ def by_gutters(texts: Sequence[str]) -> list[Form] | None:
     """
     if len(texts) < FEWEST_LINES or not all(texts) or any("\n" in each for each in texts):
         return None
+    if (by_tabs := _by_tabs(texts)) is not None:
+        return by_tabs
     cells = _cells_of(texts)
     always = [column for column in cells if all(each.strip() for each in column)]
     if len(always) < FEWEST_CELLS or cells[-1] != always[-1] or not _are_filled_up(cells):
-        return _by_tabs(texts)
+        return None
     form: Form = []
     blanks = [""] * len(texts)
     for number, column in enumerate(cells):

@@ -89,6 +89,10 @@ def _repeating(by_shape: Mapping[tuple[str, ...], list[Sequence[Token]]]) -> For
     if len(lengths) < 3 or words != {"word"} or len(parting) != 1 or any(length % 2 == 0 for length in lengths):
         return None
     rows = [row for some in by_shape.values() for row in some]
+    tabs = {each.text == "\t" for row in rows for each in row[1::2]}
+    if len(tabs) > 1:
+        # A tab parts cells, and blanks the words in them.
+        return None
     return coming_again([[row[:1], *(row[at : at + 2] for at in range(1, len(row), 2))] for row in rows])
 
 

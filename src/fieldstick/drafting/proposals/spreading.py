@@ -32,6 +32,9 @@ NOTHING = frozenset(("-", "NULL", "null", "None", "none", "nil", "NaN", "nan", "
 _MIXED = ("chunk", "gap", "word")
 """Pieces whose values may be numbers and others."""
 
+_WIDE = compiled_later(r"( {2,}|\t+)")
+"""What parts columns rather than words."""
+
 _DIGITS = compiled_later(r"[-+]?\d+(?:\.\d+)?")
 
 
@@ -43,7 +46,12 @@ def spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice | 
             yield from _number_or_nothing(each)
         elif inner is None:
             for piece in _edges_apart(each) if isinstance(each, Piece) and each.kind in ("gap", "chunk") else [each]:
-                yield from _special_ahead(piece) if isinstance(piece, Piece) and piece.kind == "gap" else [piece]
+                if not isinstance(piece, Piece) or piece.kind != "gap":
+                    yield piece
+                elif len(columns := _columns_apart(piece)) > 1:
+                    yield from spread(columns)
+                else:
+                    yield from _special_ahead(piece)
         else:
             yield from inner
 
@@ -78,6 +86,22 @@ def _edges_apart(piece: Piece) -> Iterator[Piece]:
         piece.kind, [each.rstrip() for each in values], tails[0][0] if len(set(tails)) == 1 else " ", piece.within
     )
     yield Piece("blank", tails)
+
+
+def _columns_apart(piece: Piece) -> list[Piece]:
+    """Give what stands between tabs or several blanks, and these, where all values have them equally often."""
+    rows = [_WIDE.split(each) for each in piece.values]
+    sizes = {*map(len, rows)}
+    if len(sizes) > 1 or sizes == {1}:
+        return [piece]
+    columns = [[*column] for column in zip(*rows, strict=True)]
+    last = len(columns) - 1
+    return [
+        Piece("blank", column)
+        if at % 2
+        else Piece("gap", column, piece.until if at == last else " ", piece.within and at == last)
+        for at, column in enumerate(columns)
+    ]
 
 
 def _special_ahead(piece: Piece) -> list[Piece]:

@@ -212,7 +212,7 @@ class Writer:
             else:
                 found.append(spelled)
                 field_at = -1
-                if each.kind == "blank":
+                if each.kind == "blank" and all(len(value) == 1 and value != "\t" for value in each.values):
                     words.append(_Word("", spelled))
             kinds += [""] * (len(found) - 1 - len(kinds)) + [each.kind] * (len(found) > len(kinds))
             code = _code_in(each, before) if not joined and not name else None
