@@ -238,3 +238,38 @@ def test_what_is_said_beside_other_pieces_is_one_field(draw: Callable[[random.Ra
     assert sum(map(first.fits, others)) >= len(others) - 3
     read = [re.compile(each).fullmatch(others[0]) for each in (first.expression, expression)]
     assert read[0] is not None and read[1] is not None and read[0].groupdict() == read[1].groupdict()
+
+
+@pytest.mark.parametrize("mark", ["_", "-", "."])
+@pytest.mark.parametrize(
+    ("layout", "name"),
+    [
+        ("%Y%m%d", "day"),
+        ("%Y-%m-%d", "day"),
+        ("%Y_%m_%d", "day"),
+        ("%Y%m%d%H%M", "at"),
+        ("%Y%m%d_%H%M%S", "at"),
+        ("%Y%m%d-%H%M%S", "at"),
+        ("%Y-%m-%dT%H%M%S", "at"),
+        ("%Y-%m-%d_%H-%M-%S", "at"),
+    ],
+)
+def test_the_moment_in_the_name_of_a_file_is_a_field(layout: str, name: str, mark: str) -> None:
+    chance = random.Random(f"{layout}{mark}")
+    moments = [dt.datetime(2026, 1, 1) + dt.timedelta(seconds=chance.randrange(28_000_000)) for _ in range(20)]
+    before = _first([f"{chance.choice(WORDS)}{mark}{each.strftime(layout)}.raw" for each in moments])
+    behind = _first([f"{each.strftime(layout)}{mark}{chance.choice(WORDS)}.raw" for each in moments])
+    for first, text in ((before, f"fen{mark}%s.raw"), (behind, f"%s{mark}fen.raw")):
+        stamp = "2026-11-03T04:05:06" if name == "at" else "2026-11-03"
+        written = dt.datetime.fromisoformat(stamp).strftime(layout)
+        found = re.compile(first.expression).fullmatch(text % written)
+        assert found is not None and found[name] == written, first.expression
+        kind = "timestamp" if name == "at" else "date"
+        assert first.fields[name]["type"] == kind
+
+
+def test_numbers_in_names_that_are_no_moments_are_numbers() -> None:
+    chance = random.Random(4)
+    names = [f"cam{chance.randrange(9)}_{chance.randrange(10_000_000, 99_999_999)}.raw" for _ in range(20)]
+    assert not {"day", "at"} & {*_first(names).fields}
+    assert not {"day", "at"} & {*_first([f"LM-2026-{number:02d}-{number:02d}" for number in range(40, 60)]).fields}

@@ -83,6 +83,9 @@ UNTOLD = 0.1
 MOST_LOOKED_AT = 20
 """Texts that tell whether all are lines of a log."""
 
+HIDDEN = 0.4
+"""What it costs that a moment or the like, that all texts have, is no field, since they are told as one piece."""
+
 SHAPELESS = 0.1
 """What it costs that a way tells no pieces apart, as a share of texts near by taken."""
 
@@ -365,6 +368,7 @@ def _cost_of(way: Way, forms: list[Form], texts: Sequence[str]) -> float:
         + GLUED * sum(map(glued_in, forms))
         + UNTOLD * (len(forms) > 1 and all(map(_begins_with_moment, forms)))
         + (_shapelessness(forms) if way == "whole" and sum(map(len, forms)) == 1 else 0.0)
+        + HIDDEN * (way == "whole" and any(map(_hides_special, forms)))
     )
 
 
@@ -373,6 +377,16 @@ def _shapelessness(forms: list[Form]) -> float:
     values = forms[0][0].values if forms[0] and isinstance(forms[0][0], Piece) else []
     parted = bool(values) and all(" " in each.strip() for each in values)
     return SHAPELESS * (1 + parted) + UNTOLD * all(map(_are_lines_of_log, forms))
+
+
+def _hides_special(form: Form) -> bool:
+    """Tell whether some piece of a form has a moment or the like among other things, in all texts."""
+    for piece in form:
+        if isinstance(piece, Piece) and piece.kind == "chunk":
+            rows = [tokens_of(each, "runs") for each in piece.values[:MOST_LOOKED_AT]]
+            if all(len(row) > 1 and any(each.kind in SPECIAL for each in row) for row in rows):
+                return True
+    return False
 
 
 def _begins_with_moment(form: Form) -> bool:

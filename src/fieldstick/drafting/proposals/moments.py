@@ -102,8 +102,9 @@ _TIMES = (
     *(f"{time}{half}" for time, half in product(("%I:%M:%S", "%I:%M"), (" %p", "%p"))),
     *(f"{time}{zone}" for time, zone in product(("%H:%M:%S.%f", "%H:%M:%S", "%H:%M"), (" %z", ""))),
 )
-_DIGITS_ALONE = ("%Y%m%d%H%M%S", "%Y%m%d")
-"""Moments of digits alone, which other numbers may be by chance."""
+_DIGITS_ALONE = ("%Y%m%d%H%M%S", "%Y%m%d%H%M", "%Y%m%d")
+_LAID_OUT = dict(zip((14, 12, 8), _DIGITS_ALONE, strict=True))
+"""Moments of digits alone, which other numbers may be by chance, and by how many digits they have."""
 
 _SWAPPED = {"%d/%m/%Y": "%m/%d/%Y", "%d-%m-%Y": "%m-%d-%Y", "%d/%m/%y": "%m/%d/%y", "%d-%m-%y": "%m-%d-%y"}
 """Days by the layout whose month stands in the place of the day."""
@@ -123,7 +124,7 @@ LAYOUTS: tuple[str, ...] = (
 
 
 _PLACES = {"w": _WEEKDAY_BEFORE, "d": _DAYS, "j": _JOINS, "t": _TIMES}
-_PLACES_IN_DOUBT = {**_PLACES, "d": _SHORT_DAYS, "b": _DIGITS_ALONE}
+_PLACES_IN_DOUBT = {**_PLACES, "d": _SHORT_DAYS}
 """What may stand in the places of a moment, in their order, by the letter of each."""
 
 
@@ -165,11 +166,16 @@ def _written(days: Sequence[str], prefix: str) -> str:
 _BEFORE, _BEHIND = r"(?<![\w.:-])", r"(?![\w-]|\.\d|:\w)"
 FOUND = _written(_DAYS, "m")
 """What finds moments that are such beyond doubt; `layout_of` tells their layout."""
+_IN_NAME, _WITHIN_NAME = r"(?<![^\W_]|:)(?<!\d[.-])", r"(?![^\W_]|:\w|[.-]\d)"
+"""What parts moments of digits alone from what stands beside them, which may be the other words of a name."""
+_OF_DIGITS = "|".join(rf"\d{{{size}}}" for size in _LAID_OUT)
 _DOUBTFUL = compiled_later(
-    rf"{_BEFORE}(?:{_written(_SHORT_DAYS, 'n')}|{_one_of(_DIGITS_ALONE, 'nb')}){_BEHIND}(?!\.\w)"
+    rf"{_BEFORE}(?:{_written(_SHORT_DAYS, 'n')}){_BEHIND}(?!\.\w)"
+    rf"|{_IN_NAME}(?P<digits>{_OF_DIGITS}){_WITHIN_NAME}"
 )
 _NUMBERS = compiled_later(
-    rf"{_BEFORE}(?:\d{{14}}|\d{{8}}|\d{{1,3}}([-/.])\d{{1,3}}\1\d{{1,3}})(?:{_BEHIND}|(?=[T-]\d\d:\d))"
+    rf"{_BEFORE}\d{{1,3}}([-/.])\d{{1,3}}\1\d{{1,3}}(?:{_BEHIND}|(?=[T-]\d\d:\d))"
+    rf"|{_IN_NAME}(?:{_OF_DIGITS}){_WITHIN_NAME}"
 )
 
 FEWEST_IN_DOUBT = 2
@@ -193,7 +199,8 @@ def _layout_of(found: re.Match[str], prefix: str, places: Mapping[str, Sequence[
 def in_doubt(text: str, shown: frozenset[str]) -> Iterator[tuple[int, int, str]]:
     """Yield where days of numbers alone stand in a text, as far as they are shown to be such, and their layouts."""
     for found in _DOUBTFUL.finditer(text):
-        layout = _layout_of(found, "n", _PLACES_IN_DOUBT)
+        digits = found["digits"]
+        layout = _LAID_OUT[len(digits)] if digits else _layout_of(found, "n", _PLACES_IN_DOUBT)
         if _mark_of(layout) in shown:
             yield *found.span(), layout
 
@@ -208,7 +215,7 @@ def shown_by(texts: Sequence[str]) -> frozenset[str]:
     told: dict[str, list[bool]] = {}
     for text in texts:
         for number in _NUMBERS.finditer(text):
-            mark = number[1] or _DIGITS_ALONE[len(number[0]) == 8]
+            mark = number[1] or _LAID_OUT[len(number[0])]
             told.setdefault(mark, []).append(_is_day(number[0], mark))
     return frozenset(mark for mark, days in told.items() if len(days) >= min(FEWEST_IN_DOUBT, len(texts)) and all(days))
 

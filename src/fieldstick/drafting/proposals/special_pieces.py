@@ -55,6 +55,7 @@ class Special(Struct, frozen=True):
 
 
 _MONTH = "(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec)"
+_MONTH_NUMBER, _DAY_NUMBER = r"(?:0[1-9]|1[0-2])", r"(?:0[1-9]|[12]\d|3[01])"
 _WEEKDAY = "(?:Mon|Tue|Wed|Thu|Fri|Sat|Sun)"
 
 
@@ -112,7 +113,7 @@ def _timestamps() -> Iterator[Special]:
 
 def _stamps_of_digits() -> Iterator[Special]:
     """Yield timestamps of fourteen digits, parted in the middle, where they can be such."""
-    day, time = r"(?:19|20)\d\d(?:0[1-9]|1[0-2])(?:0[1-9]|[12]\d|3[01])", r"(?:[01]\d|2[0-3])[0-5]\d[0-5]\d"
+    day, time = rf"(?:19|20)\d\d{_MONTH_NUMBER}{_DAY_NUMBER}", r"(?:[01]\d|2[0-3])[0-5]\d[0-5]\d"
     for between, zone in (("T", "Z"), ("T", ""), ("-", ""), ("_", ""), (" ", "")):
         spelled, layout = rf"\d{{8}}{between}\d{{6}}{zone}", f"%Y%m%d{between}%H%M%S{zone}"
         yield Special("at", f"{day}{between}{time}{zone}", spelled, {"type": "timestamp", "layout": layout})
@@ -120,7 +121,7 @@ def _stamps_of_digits() -> Iterator[Special]:
 
 def _stamps_without_year() -> Iterator[Special]:
     """Yield times with a day that has no year, which are no values of a type, and those of a day in six digits."""
-    day, month, time = "(?:0[1-9]|[12]\\d|3[01])", "(?:0[1-9]|1[0-2])", r"\d\d:\d\d:\d\d"
+    day, month, time = _DAY_NUMBER, _MONTH_NUMBER, r"\d\d:\d\d:\d\d"
     for mark, (fraction, digits) in product(
         ("-", r"\.", "/"),
         ((r"\.\d{6}", r"\.\d{6}"), (r"\.\d{3}", r"\.\d{3}"), (r",\d{3}(?=[\s\]]|$)", r",\d{3}"), ("", "")),
@@ -241,6 +242,18 @@ SPECIAL: dict[str, Special] = {
             Special("at", rf"{_MONTH} [ \d]\d \d\d:\d\d:\d\d", r"[A-Z][a-z]{2} [ \d]\d \d{2}:\d{2}:\d{2}", {}),
             *_of_listings(),
             *_of_base_16(),
+            Special(
+                "at",
+                r"\d{4}-\d\d-\d\dT(?:[01]\d|2[0-3])[0-5]\d[0-5]\d",
+                r"\d{4}-\d{2}-\d{2}T\d{6}",
+                {"type": "timestamp", "layout": "%Y-%m-%dT%H%M%S"},
+            ),
+            Special(
+                "day",
+                rf"(?:19|20)\d\d_{_MONTH_NUMBER}_{_DAY_NUMBER}",
+                r"\d{4}_\d{2}_\d{2}",
+                {"type": "date", "layout": "%Y_%m_%d"},
+            ),
             Special("day", r"\d{4}-\d\d-\d\d", r"\d{4}-\d{2}-\d{2}", {"type": "date"}),
             *_times_of_half_a_day(),
             Special(
@@ -274,13 +287,15 @@ DURATION, VERSION = "duration", "version"
 SPECIAL[DURATION] = Special("duration", "", "", {}, spelled_by=durations.spelled_of)
 SPECIAL[VERSION] = Special("version", "", "", {}, spelled_by=versions.spelled_of)
 SPECIAL |= {each: Special(moments.name_of(each), "", "", {}, layout=each) for each in moments.LAYOUTS}
+_IN_NAME = rf"(?:(?<=[A-Za-z][_.-])|(?<=\d_))(?=(?:19|20)\d\d(?P<mark>[-_]?){_MONTH_NUMBER}(?P=mark){_DAY_NUMBER})"
+"""Where a day begins that is part of a name, as of a file: it has the year first, and what can be a month and a day."""
 # What all of them begin with is looked at first. A day with a time may stand behind a point, an identifier of 128 bits
 # behind a hyphen, and a time behind one that follows another time or a letter.
 FOUND = compiled_later(
     r"(?:(?<![\w.:-])|(?<=\.)(?=\d{4}-\d\d-\d\d[T_ ]\d\d[:-]\d\d)|(?<=-)(?=[0-9A-Fa-f]{8}(?:-[0-9A-Fa-f]{4}){3}-)"
-    rf"|(?:(?<=:\d\d-)|(?<=[A-Za-z]-))(?={_HOURS}))"
+    rf"|{_IN_NAME}|(?:(?<=:\d\d-)|(?<=[A-Za-z]-))(?={_HOURS}))"
     rf"(?=\d|[A-Z][a-z]{{2,8}},? |[A-Z]{{3}} |[0-9A-Fa-f]{{2}}:|[0-9A-Fa-f]{{8}}-|[bcdlps-][r-][w-])(?:{_EACH})"
-    rf"(?!\w|-(?!{_HOURS})|\.\d|:\w)"
+    rf"(?![^\W_]|-(?!{_HOURS}|[A-Za-z])|\.\d|:\w)"
 )
 """What finds such pieces in a text, but for what others must show; its last group tells which it is."""
 
