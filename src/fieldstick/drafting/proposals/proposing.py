@@ -21,13 +21,14 @@ from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written,
 from fieldstick.drafting.proposals.cutting import cut_as_shown_by
 from fieldstick.drafting.proposals.following_lines import first_lines, heads_of_prose, with_following
 from fieldstick.drafting.proposals.log_heads import with_head
-from fieldstick.drafting.proposals.naming import field_name
+from fieldstick.drafting.proposals.naming import called, field_name
 from fieldstick.drafting.proposals.polishing import polished
 from fieldstick.drafting.proposals.spelled_fields import ungrouped
 from fieldstick.drafting.proposals.spelling import LEVELS, listed_of
 from fieldstick.drafting.proposals.whole_values import renumbered, with_whole_values
 from fieldstick.drafting.ranking import neighbours
 from fieldstick.engines.probing import batch_of
+from fieldstick.lean import compiled_later
 from fieldstick.matching.shapes import shape_of
 from fieldstick.suites.fieldtypes import FieldSpec, Unconverted
 from fieldstick.syntax.parser import parse
@@ -125,7 +126,7 @@ def _proposed(
     for level in LEVELS:
         if level not in best:
             continue
-        expression, fields = _called(name, best[level])
+        expression, fields = _called(name, best[level], known)
         fields = _converting(expression, fields, _parted(expression, known)[0]) or {}
         expression = _kept_out(_taken_in(expression, fields, known), missing, known)
         if level != "loose":
@@ -176,17 +177,25 @@ def _listed(examples: Sequence[str]) -> Written | None:
     return Written(f"(?P<value>{choice})", {}) if choice is not None else None
 
 
-def _called(name: str | None, written: Written) -> tuple[str, dict[str, dict[str, Any]]]:
-    """Return an expression and its fields, the only field called after the column that the texts are of."""
+def _called(name: str | None, written: Written, known: Sequence[str]) -> tuple[str, dict[str, dict[str, Any]]]:
+    """Return an expression and its fields, the only field called after the column that the texts are of.
+
+    Different values without a blank in them are a field, too, whatever they are made of.
+    """
     groups = list(re.compile(written.expression).groupindex)
+    are_values = len(known) > 1 and all(known) and not any(map(_BLANK.search, known))
+    if not groups and (name is not None or are_values):
+        new = field_name(name.rpartition("/")[2]) if name is not None else called(known)
+        return f"(?P<{new}>{ungrouped(written.expression)})", {}
     if name is None or len(groups) > 1:
         return written.expression, written.fields
     new = field_name(name.rpartition("/")[2])
-    if not groups:
-        return f"(?P<{new}>{ungrouped(written.expression)})", {}
     expression = written.expression.replace(f"(?P<{groups[0]}>", f"(?P<{new}>", 1)
     tables = list(written.fields.values())
     return expression, {new: tables[0]} if tables else {}
+
+
+_BLANK = compiled_later(r"\s")
 
 
 def _taken_in(expression: str, fields: dict[str, Table], known: Sequence[str]) -> str:

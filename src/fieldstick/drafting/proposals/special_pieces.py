@@ -82,10 +82,14 @@ _DAY_AND_MINUTE = r"\d{4}-\d{2}-\d{2}%s\d{2}:\d{2}"
 _SECONDS = r":\d\d(?:\.\d{1,9})?"
 
 
+MOST_DIGITS_READ = 6
+"""Digits of a fraction of a second that a layout reads."""
+
+
 def _with_offset_apart(values: Sequence[str]) -> dict[str, Any]:
     """Return the table of timestamps with a blank before the offset, which is no part of ISO 8601."""
     fractions = [len(found[1]) if (found := _FRACTION.search(each)) else 0 for each in values]
-    if max(fractions) > 6 or (0 in fractions and any(fractions)):
+    if max(fractions) > MOST_DIGITS_READ or (0 in fractions and any(fractions)):
         return {}
     return {"type": "timestamp", "layout": f"%Y-%m-%d %H:%M:%S{'.%f' * any(fractions)} %z"}
 
@@ -109,6 +113,19 @@ def _timestamps() -> Iterator[Special]:
         ):
             found = rf"\d{{4}}-\d\d-\d\d{between}\d\d:\d\d{seconds}{zone}"
             yield Special("at", found, f"{until_minute}{digits}{offset}", {"type": "timestamp"}, spelled_by=by)
+
+
+def _time_with_fraction(values: Sequence[str]) -> str:
+    hours = r"\d{2}" if all(each[2] == ":" for each in values) else r"\d{1,2}"
+    return _with_fraction(rf"{hours}:\d{{2}}:\d{{2}}", always=True)(values)
+
+
+def _table_of_times(values: Sequence[str]) -> dict[str, Any]:
+    """Return the table of times with a fraction, of which ISO 8601 has two digits for the hour."""
+    if all(each[2] == ":" for each in values):
+        return {"type": "time"}
+    is_read = all(len(each.rpartition(".")[2]) <= MOST_DIGITS_READ for each in values)
+    return {"type": "time", "layout": "%H:%M:%S.%f"} if is_read else {}
 
 
 def _stamps_of_digits() -> Iterator[Special]:
@@ -258,10 +275,11 @@ SPECIAL: dict[str, Special] = {
             *_times_of_half_a_day(),
             Special(
                 "time",
-                r"\d\d:\d\d:\d\d\.\d{1,9}",
-                r"\d{2}:\d{2}:\d{2}",
-                {"type": "time"},
-                spelled_by=_with_fraction(r"\d{2}:\d{2}:\d{2}", always=True),
+                r"\d\d?:\d\d:\d\d\.\d{1,9}",
+                r"\d{1,2}:\d{2}:\d{2}",
+                {},
+                spelled_by=_time_with_fraction,
+                table_by=_table_of_times,
             ),
             Special("time", r"\d\d:\d\d:\d\d,\d{3}(?=[\s\]]|$)", r"\d{2}:\d{2}:\d{2},\d{3}", {"type": "time"}),
             Special(

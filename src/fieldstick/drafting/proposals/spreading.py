@@ -13,7 +13,7 @@ from fieldstick.drafting.proposals.wording import REPEATED
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Sequence
 
     from fieldstick.drafting.proposals.pieces import Form
 
@@ -32,6 +32,7 @@ NOTHING = frozenset(("-", "NULL", "null", "None", "none", "nil", "NaN", "nan", "
 _MIXED = ("chunk", "gap", "word")
 """Pieces whose values may be numbers and others."""
 
+_UNSIGNED = compiled_later(r"\d+(?:\.\d+)?")
 _WIDE = compiled_later(r"( {2,}|\t+)")
 """What parts columns rather than words."""
 
@@ -54,6 +55,30 @@ def spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice | 
                     yield from _special_ahead(piece)
         else:
             yield from inner
+
+
+def with_signs(
+    form: Sequence[Piece | list[Piece] | Choice | AnyOrder],
+) -> list[Piece | list[Piece] | Choice | AnyOrder]:
+    """Return a form whose numbers have their signs, where all have one, and nothing but a blank stands before it."""
+    made: list[Piece | list[Piece] | Choice | AnyOrder] = []
+    for each in form:
+        sign = made[-1] if made else None
+        before = made[-2] if len(made) > 1 else None
+        is_sign = isinstance(sign, Piece) and sign.kind == "mark" and {*sign.values} <= {"+", "-"}
+        is_first = before is None or (isinstance(before, Piece) and before.kind in ("blank", "(", "="))
+        if (
+            isinstance(sign, Piece)
+            and is_sign
+            and is_first
+            and isinstance(each, Piece)
+            and len(sign.values) == len(each.values)
+            and all(map(_UNSIGNED.fullmatch, each.values))
+        ):
+            made[-1] = Piece("number", list(map("".join, zip(sign.values, each.values, strict=True))), each.until)
+        else:
+            made.append(each)
+    return made
 
 
 def _number_or_nothing(piece: Piece) -> Iterator[Piece | Choice]:

@@ -41,7 +41,7 @@ from fieldstick.drafting.proposals.spelling import (
     listed_of,
     members_of,
 )
-from fieldstick.drafting.proposals.spreading import FEWEST_OF_OPTION, MOST_QUOTED, few_forms, spread
+from fieldstick.drafting.proposals.spreading import FEWEST_OF_OPTION, MOST_QUOTED, few_forms, spread, with_signs
 from fieldstick.drafting.proposals.wording import REPEATED, Words, choice_of
 from fieldstick.lean import compiled_later
 
@@ -139,7 +139,7 @@ class Writer:
         before, joined, is_key, field_at = before or Before(), False, False, -1
         kinds: list[str] = []
         """For each that was found, the kind of the piece that it is of."""
-        pieces = [*spread(form)]
+        pieces = with_signs([*spread(form)])
         code: tuple[str, Before] | None = None
         """Capitals that stay and stand right before a number, and what stands before them."""
         for at, each in enumerate(pieces):
