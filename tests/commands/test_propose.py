@@ -131,6 +131,14 @@ def test_what_must_not_fit_is_kept_out_or_named(desk: Desk) -> None:
     assert proposed(desk, "--fits", "é {{x}} \t[7]")[0]["fit"] == 1
 
 
+def test_a_heading_that_is_left_out_is_named(desk: Desk) -> None:
+    rows = "".join(f"{'ABC'[at % 3]}{at:02}   {at % 7}.{at % 10}   fen\n" for at in range(40))
+    desk.write("table.txt", "PLOT  WET   PLACE\n" + rows)
+    shown = desk.run("propose", "table.txt").out
+    assert "takes   40 of 41 examples\n  not     'PLOT  WET   PLACE'" in shown
+    assert proposed(desk, "table.txt")[0]["left_out"] == ["PLOT  WET   PLACE"]
+
+
 def test_that_more_than_the_beginning_of_a_long_text_was_not_looked_at_is_told(desk: Desk) -> None:
     desk.write("notes.log", LOG + "2026-05-04T06:11:00Z gate=north pass=LM-1000" + " and on" * 300 + "\n")
     run = desk.run("propose", "notes.log")

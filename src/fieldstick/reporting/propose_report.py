@@ -23,6 +23,10 @@ def proposals_report(found: Sequence[Proposed], examples: int) -> Iterator[Block
             yield Labelled("fields", told, indent=2, gap=8)
         share = "all" if each.fit == examples else f"{each.fit:,} of"
         yield Labelled("takes", f"{share} {counted(examples, 'example')}", indent=2, gap=8)
+        if each.left_out:
+            others = examples - each.fit - 1
+            more = f" and {counted(others, 'other')}" if others else ""
+            yield Labelled("not", f"'{_shortened(each.left_out[0])}'{more}", indent=2, gap=8)
         if each.beyond is not None:
             than = "the examples" if number == 0 else "the one before"
             yield Labelled(
@@ -31,6 +35,14 @@ def proposals_report(found: Sequence[Proposed], examples: int) -> Iterator[Block
         for text in each.takes:
             yield Labelled("but", f"it takes '{text}' too, which it must not", indent=2, gap=8, tone="bad")
         yield BLANK
+
+
+LONGEST_LEFT_OUT = 120
+"""Code points of an example that is left out which are shown."""
+
+
+def _shortened(text: str) -> str:
+    return text if len(text) <= LONGEST_LEFT_OUT else f"{text[: LONGEST_LEFT_OUT - 1]}…"
 
 
 def _type_words(table: dict[str, Any]) -> str:
@@ -49,6 +61,7 @@ def proposals_as_data(found: Sequence[Proposed], examples: int) -> dict[str, Any
                 "expression": each.expression,
                 "fields": each.fields,
                 "fit": each.fit,
+                "left_out": list(each.left_out),
                 "beyond": each.beyond,
                 "takes_wrongly": list(each.takes),
             }

@@ -45,7 +45,8 @@ class Proposed(Struct, frozen=True):
     """An expression that is proposed, its level, and the tables of its typed fields by name.
 
     `fit` are the different examples that it takes, `takes` the texts it takes of those that must be refused. `beyond`
-    is a text that it takes and a tighter one does not, or of the tightest, one that is no example.
+    is a text that it takes and a tighter one does not, or of the tightest, one that is no example. `left_out` are the
+    first of the examples that it does not take, a few of them.
     """
 
     level: Level
@@ -54,6 +55,7 @@ class Proposed(Struct, frozen=True):
     fit: int
     takes: tuple[str, ...] = ()
     beyond: str | None = None
+    left_out: tuple[str, ...] = ()
 
     @property
     def has_several_forms(self) -> bool:
@@ -70,6 +72,9 @@ COMPARING = 100_000
 
 LONGEST_RECORD = 20_000
 """Code points of a record up to which its first lines are told from any number of others behind them."""
+
+MOST_NAMED = 3
+"""Examples that are named of those that a proposal leaves out."""
 
 MOST_TAKEN_IN = 3
 """Changes that are made to take in examples of a rare form."""
@@ -140,8 +145,9 @@ def _proposed(
         if any(_is_same(each.expression, expression) for each in found):
             continue
         wrongly = tuple(each for each in missing if takes(expression, each))
-        fit = sum(taken_by(expression, known))
-        found.append(Proposed(level, expression, fields, fit, wrongly))
+        held, lost = _parted(expression, known)
+        left_out = tuple(lost[:MOST_NAMED])
+        found.append(Proposed(level, expression, fields, len(held), wrongly, left_out=left_out))
     return sorted(found, key=lambda each: len(each.takes))
 
 
@@ -166,8 +172,9 @@ def _of_beginnings(
     for each in propose([begin[text] for text in texts], [begin[text] for text in fitting], refused, name=name):
         expression = with_rest(each.expression)
         wrongly = tuple(text for text in missing if takes(expression, text))
-        fit = sum(taken_by(expression, known))
-        found.append(replace(each, expression=expression, fit=fit, takes=wrongly))
+        held, lost = _parted(expression, known)
+        left_out = tuple(lost[:MOST_NAMED])
+        found.append(replace(each, expression=expression, fit=len(held), takes=wrongly, left_out=left_out))
     return sorted(found, key=lambda each: len(each.takes))
 
 
