@@ -13,7 +13,7 @@ from fieldstick.drafting.proposals.wording import REPEATED
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterator
 
     from fieldstick.drafting.proposals.pieces import Form
 
@@ -57,28 +57,28 @@ def spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice | 
             yield from inner
 
 
-def with_signs(
-    form: Sequence[Piece | list[Piece] | Choice | AnyOrder],
-) -> list[Piece | list[Piece] | Choice | AnyOrder]:
+def with_signs(form: Form) -> Form:
     """Return a form whose numbers have their signs, where all have one, and nothing but a blank stands before it."""
-    made: list[Piece | list[Piece] | Choice | AnyOrder] = []
+    made: Form = []
     for each in form:
-        sign = made[-1] if made else None
-        before = made[-2] if len(made) > 1 else None
-        is_sign = isinstance(sign, Piece) and sign.kind == "mark" and {*sign.values} <= {"+", "-"}
-        is_first = before is None or (isinstance(before, Piece) and before.kind in ("blank", "(", "="))
-        if (
-            isinstance(sign, Piece)
-            and is_sign
-            and is_first
-            and isinstance(each, Piece)
-            and len(sign.values) == len(each.values)
-            and all(map(_UNSIGNED.fullmatch, each.values))
-        ):
-            made[-1] = Piece("number", list(map("".join, zip(sign.values, each.values, strict=True))), each.until)
+        signed = _signed(made[-2:], each) if isinstance(each, Piece) else None
+        if signed is not None:
+            made[-1] = signed
         else:
             made.append(each)
     return made
+
+
+def _signed(before: Form, number: Piece) -> Piece | None:
+    """Return a number with the sign that is all that stands right before it; None where there is none."""
+    *behind, sign = before or [number]
+    if not isinstance(sign, Piece) or sign.kind != "mark" or not {*sign.values} <= {"+", "-"}:
+        return None
+    if not all(isinstance(each, Piece) and each.kind in ("blank", "(", "=") for each in behind):
+        return None
+    if len(sign.values) != len(number.values) or not all(map(_UNSIGNED.fullmatch, number.values)):
+        return None
+    return Piece("number", list(map("".join, zip(sign.values, number.values, strict=True))), number.until)
 
 
 def _number_or_nothing(piece: Piece) -> Iterator[Piece | Choice]:

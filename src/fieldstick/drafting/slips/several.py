@@ -11,16 +11,20 @@ from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.slips.amounts import looser, repeats, shortening
 from fieldstick.drafting.slips.numbers import DECIMALS
 from fieldstick.drafting.slips.texts import look_alike
+from fieldstick.engines.probing import fits
 from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import Character, CharClass, Group, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Sequence
 
     from fieldstick.drafting.context import Proposal, RepairContext
 
 MOST_WINDOWS = 10
 """Places in a row that are tried together."""
+
+MOST_TOGETHER = 12
+"""Pieces that are spelled the same of which it is told which of them the text needs otherwise."""
 
 MOST_MARKS = 4
 """Different marks of a text that are put in at several places."""
@@ -68,16 +72,40 @@ def each_several(context: RepairContext) -> Iterator[Proposal]:
 def all_bounds(context: RepairContext) -> Iterator[Proposal]:
     """The same number of times asked for at several places, and too tight at each."""
     counted = [each for each in context.nodes if isinstance(each, Repeat) and each.quantifier.startswith("{")]
-    for spelling, nodes in written_alike(counted):
+    for _, nodes in written_alike(counted):
+        if nodes[0].mode == "greedy" and len(nodes) <= MOST_TOGETHER:
+            yield from _bounds_too_tight(context, nodes)
         sizes = range(2, len(nodes) + 1)
         windows = (nodes[at : at + size] for size in sizes for at in range(len(nodes) - size + 1))
         for some in islice(windows, MOST_WINDOWS) if nodes[0].mode == "greedy" else ():
             for least, most, cost in looser(nodes[0]):
-                new = quantifier(least, most)
-                places = [((each.span[1] - len(each.quantifier), each.span[1]), new) for each in some]
                 if least > 0:
-                    words = f"{spelling} is too tight, each time: {new}"
-                    yield context.splice_all(places, words, cost + 0.15 + 0.05 * (len(some) - 1))
+                    yield _with_bounds(context, some, quantifier(least, most), cost + 0.15 + 0.05 * (len(some) - 1))
+
+
+def _with_bounds(context: RepairContext, some: Sequence[Repeat], new: str, cost: float) -> Proposal:
+    """Propose other bounds for pieces that are spelled the same."""
+    places = [((each.span[1] - len(each.quantifier), each.span[1]), new) for each in some]
+    return context.splice_all(places, f"{spelled(some[0])} is too tight, each time: {new}", cost)
+
+
+def _bounds_too_tight(context: RepairContext, nodes: Sequence[Repeat]) -> Iterator[Proposal]:
+    """Yield looser bounds for those of several pieces that the text needs them for, wherever these stand."""
+    for least, most, cost in looser(nodes[0]):
+        new, left = quantifier(least, most), [*nodes]
+        if least == 0 or not _fits(_with_bounds(context, left, new, cost)):
+            continue
+        for each in nodes:
+            fewer = [other for other in left if other is not each]
+            if fewer and _fits(_with_bounds(context, fewer, new, cost)):
+                left = fewer
+        if len(left) > 1:
+            yield _with_bounds(context, left, new, cost + 0.1 + 0.05 * (len(left) - 1))
+
+
+def _fits(proposal: Proposal) -> bool:
+    case = proposal.case
+    return fits(case.expression, case.flags, case.reach, case.text)
 
 
 def all_lacking(context: RepairContext) -> Iterator[Proposal]:
