@@ -141,10 +141,10 @@ def all_signed(context: RepairContext) -> Iterator[Proposal]:
     ]
     parents, alike = context.facts.parents, written_alike(numbers)
     for _, nodes in alike if signs & {"-", "\u2212"} else ():
-        # A sign stands before a group as before what it begins with, but in one that is a field.
+        # A sign stands before a group as before what it begins with, but in one that captures.
         groups = [parents[each] if before.get(each) is None else each for each in nodes]
         wholes = [
-            group if isinstance(group, Group) and group.name is None else each
+            group if isinstance(group, Group) and group.number is None else each
             for each, group in zip(nodes, groups, strict=True)
         ]
         for sign in sorted(signs & {"-", "\u2212"}):

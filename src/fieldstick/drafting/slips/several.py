@@ -3,10 +3,20 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
+from functools import partial
 from itertools import islice, pairwise
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
-from fieldstick.drafting.context import class_spelling, class_with, escaped, quantifier, takes, written_alike
+from fieldstick.drafting.context import (
+    class_spelling,
+    class_with,
+    escaped,
+    escaped_text,
+    quantifier,
+    takes,
+    written_alike,
+)
 from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.slips.amounts import looser, repeats, shortening
 from fieldstick.drafting.slips.numbers import DECIMALS
@@ -16,12 +26,18 @@ from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import Character, CharClass, Group, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Callable, Iterator, Sequence
 
     from fieldstick.drafting.context import Proposal, RepairContext
+    from fieldstick.syntax.tree import Node
+
+Piece = TypeVar("Piece", bound="Node")
 
 MOST_WINDOWS = 10
 """Places in a row that are tried together."""
+
+WHERE_NEEDED = 1.05
+"""What it costs that a class is another at those of several places where the text needs it."""
 
 MOST_TOGETHER = 12
 """Pieces that are spelled the same of which it is told which of them the text needs otherwise."""
@@ -46,7 +62,10 @@ def all_several(context: RepairContext) -> Iterator[Proposal]:
     for spelling, nodes in written_alike(_single(context)):
         if not any(one.span[1] == other.span[0] for one, other in pairwise(nodes)):
             words = f"{spelling} may be several, each time: +"
-            yield context.splice_all([(each.span, spelling + "+") for each in nodes], words, 1.18)
+            left = _needed(nodes, partial(_exchanged, context, new=spelling + "+", words=words))
+            if 1 < len(left) < len(nodes):
+                yield _exchanged(context, left, spelling + "+", words)
+            yield _exchanged(context, nodes, spelling + "+", words, 1.18)
 
 
 def _single(context: RepairContext) -> list[Shorthand | CharClass]:
@@ -73,7 +92,7 @@ def all_bounds(context: RepairContext) -> Iterator[Proposal]:
     """The same number of times asked for at several places, and too tight at each."""
     counted = [each for each in context.nodes if isinstance(each, Repeat) and each.quantifier.startswith("{")]
     for _, nodes in written_alike(counted):
-        if nodes[0].mode == "greedy" and len(nodes) <= MOST_TOGETHER:
+        if nodes[0].mode == "greedy":
             yield from _bounds_too_tight(context, nodes)
         sizes = range(2, len(nodes) + 1)
         windows = (nodes[at : at + size] for size in sizes for at in range(len(nodes) - size + 1))
@@ -92,15 +111,23 @@ def _with_bounds(context: RepairContext, some: Sequence[Repeat], new: str, cost:
 def _bounds_too_tight(context: RepairContext, nodes: Sequence[Repeat]) -> Iterator[Proposal]:
     """Yield looser bounds for those of several pieces that the text needs them for, wherever these stand."""
     for least, most, cost in looser(nodes[0]):
-        new, left = quantifier(least, most), [*nodes]
-        if least == 0 or not _fits(_with_bounds(context, left, new, cost)):
-            continue
-        for each in nodes:
-            fewer = [other for other in left if other is not each]
-            if fewer and _fits(_with_bounds(context, fewer, new, cost)):
-                left = fewer
-        if len(left) > 1:
-            yield _with_bounds(context, left, new, cost + 0.1 + 0.05 * (len(left) - 1))
+        if least > 0:
+            new = quantifier(least, most)
+            left = _needed(nodes, partial(_with_bounds, context, new=new, cost=cost))
+            if len(left) > 1:
+                yield _with_bounds(context, left, new, cost + 0.1 + 0.05 * (len(left) - 1))
+
+
+def _needed(nodes: Sequence[Piece], changed: Callable[[Sequence[Piece]], Proposal]) -> Sequence[Piece]:
+    """Return those of several pieces that must be changed for the text to fit; none where that is not enough."""
+    left = [*nodes]
+    if len(nodes) > MOST_TOGETHER or not _fits(changed(left)):
+        return ()
+    for each in nodes:
+        fewer = [other for other in left if other is not each]
+        if fewer and _fits(changed(fewer)):
+            left = fewer
+    return left
 
 
 def _fits(proposal: Proposal) -> bool:
@@ -137,15 +164,24 @@ def all_wider(context: RepairContext) -> Iterator[Proposal]:
     ]
     written = {each.character for each in context.nodes if isinstance(each, Character)}
     for spelling, nodes in written_alike(classes):
+        known = takes(spelling, context.parsed.flags - {"verbose"})
         for mark in marks:
-            if (
-                mark not in written
-                and not mark.isspace()
-                and not takes(spelling, context.parsed.flags - {"verbose"})(mark)
-            ):
-                new = class_with(spelling.removeprefix("[").removesuffix("]"), class_spelling(mark))
-                words = f"{spelling} lacks {character_words(mark)}, each time: {new}"
-                yield context.splice_all([(each.span, new) for each in nodes], words, 1.1)
+            if known(mark) or (mark in written and not mark.isspace()):
+                continue
+            new = class_with(spelling.removeprefix("[").removesuffix("]"), class_spelling(mark))
+            words = f"{spelling} lacks {character_words(mark)}, each time: {new}"
+            left = _needed(nodes, partial(_exchanged, context, new=new, words=words))
+            if 1 < len(left) < len(nodes):
+                yield _exchanged(context, left, new, words)
+            if not mark.isspace():
+                yield _exchanged(context, nodes, new, words, 1.1)
+
+
+def _exchanged(
+    context: RepairContext, some: Sequence[Node], new: str, words: str, cost: float = WHERE_NEEDED
+) -> Proposal:
+    """Propose to put the same in the place of several pieces."""
+    return context.splice_all([(each.span, new) for each in some], words, cost)
 
 
 def all_marked(context: RepairContext) -> Iterator[Proposal]:
@@ -194,6 +230,28 @@ def all_look_alikes(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice_all(places, f"{known}: {' and '.join(dict.fromkeys(new))}", cost)
 
 
+_NOTHING = compiled_later(r"(?<![^\s,;|])(?:[-–?]|n/a|N/A|NA|NULL|null|None|none|nil)(?![^\s,;|])")
+"""What a text may have where nothing is given."""
+
+
+def all_or_nothing(context: RepairContext) -> Iterator[Proposal]:
+    """The same group at several places, in some of which the text says that nothing is given."""
+    said = Counter(_NOTHING.findall(context.case.text))
+    groups = [each for each in context.nodes if isinstance(each, Group) and each.number is not None]
+    for word in [word for word, count in said.most_common(MOST_MARKS) if count > 1]:
+        for spelling, nodes in written_alike(groups):
+            words = f"'{word}' may stand in the place of {spelling}, each time"
+
+            def either(some: Sequence[Group], word: str = word, words: str = words, cost: float = 0.9) -> Proposal:
+                options = [((each.body.span[1], each.body.span[1]), f"|{escaped_text(word)}") for each in some]
+                return context.splice_all(options, f"{words}: |{escaped_text(word)}", cost)
+
+            left = _needed(nodes, either)
+            if len(left) > 1:
+                yield either(nodes, cost=1.0)
+                yield either(left)
+
+
 _IN_QUOTES = compiled_later(r"(\\?([\"'`]))((?:\((?:\?P<\w+>|\?:)?)*)(\\w[+*])(\)*)(?=\1)")
 
 
@@ -229,4 +287,5 @@ RULES = (
     all_lacking,
     all_looser,
     all_several,
+    all_or_nothing,
 )
