@@ -174,9 +174,20 @@ def _since_start(r: random.Random, _: dt.datetime) -> str:
     return f"     0.00{r.randrange(10_000):04d} {rest} {r.choice(WORDS)}"
 
 
+def _lettered(r: random.Random, at: dt.datetime) -> str:
+    return f"{r.choice('EIW')}{at:%m%d %H:%M:%S.%f} {r.choice(WORDS)}.c:{r.randrange(900)}] {_prose(r)}"
+
+
+def _hops(r: random.Random, _: dt.datetime) -> str:
+    address = f"10.0.{r.randrange(9)}.{r.randrange(200)}"
+    return f"{r.randrange(1, 30):2d}  {r.choice(WORDS)} ({address})  {r.random() * 30:.3f} ms"
+
+
 @pytest.mark.parametrize(
     ("draw", "text", "values"),
     [
+        (_lettered, "W0613 06:10:00.125000 fen.c:7] no hare", {"W0613", "06:10:00.125000", "7", "no hare"}),
+        (_hops, " 3  fen (10.0.2.7)  0.125 ms", {"3", "fen", "10.0.2.7", "0.125"}),
         (_cipher, "FEN      Kind=soil  By=Orla  Box=CD(120)", {"soil", "Orla", "CD"}),
         (_moved, "12\t7\traw/fen/tarn.csv", {"12", "7"}),
         (_noted, "fen:12: N404 no hare in any fen trap", {"N404", "no hare in any fen trap"}),

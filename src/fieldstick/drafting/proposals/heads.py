@@ -41,7 +41,10 @@ def by_heads(texts: Sequence[str]) -> list[Form] | None:
     heads: dict[str, str] = {}
     for begun in groups.values():
         head = common_start(begun)
-        if head[:1].isdecimal() or head[:1].isspace():
+        if any(each[len(head) : len(head) + 1].isdecimal() for each in begun):
+            # A first digit that numbers have alike is part of them.
+            head = head.rstrip("0123456789")
+        if not head or head[:1].isdecimal() or head[:1].isspace():
             return None
         heads |= dict.fromkeys(begun, head)
     found = [heads[each[len(shared) :]] for each in texts]

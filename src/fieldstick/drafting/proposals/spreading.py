@@ -47,12 +47,10 @@ def spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice | 
             yield from _number_or_nothing(each)
         elif inner is None:
             for piece in _edges_apart(each) if isinstance(each, Piece) and each.kind in ("gap", "chunk") else [each]:
-                if not isinstance(piece, Piece) or piece.kind != "gap":
-                    yield piece
-                elif len(columns := _columns_apart(piece)) > 1:
+                if isinstance(piece, Piece) and len(columns := _columns_apart(piece)) > 1:
                     yield from spread(columns)
                 else:
-                    yield from _special_ahead(piece)
+                    yield from _special_ahead(piece) if isinstance(piece, Piece) and piece.kind == "gap" else [piece]
         else:
             yield from inner
 
@@ -115,7 +113,7 @@ def _edges_apart(piece: Piece) -> Iterator[Piece]:
 
 def _columns_apart(piece: Piece) -> list[Piece]:
     """Give what stands between tabs or several blanks, and these, where all values have them equally often."""
-    rows = [_WIDE.split(each) for each in piece.values]
+    rows = [_WIDE.split(each) for each in piece.values] if piece.kind in ("gap", "chunk") else [[""]]
     sizes = {*map(len, rows)}
     if len(sizes) > 1 or sizes == {1}:
         return [piece]

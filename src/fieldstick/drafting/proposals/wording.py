@@ -49,6 +49,7 @@ _PHRASE = compiled_later(r"\w+(?: +\w+)*")
 
 _OF_BASE_16 = compiled_later(r"0x[0-9A-Fa-f]+")
 _RUNS = compiled_later(r"\d+|[^\W\d_]+")
+_ONE_LETTER = compiled_later(r"^\[(\w)\]$")
 
 
 class Words:
@@ -111,6 +112,7 @@ class Words:
             head, rest = class_of(heads, self._level), class_of(list(filter(None, rests)), self._level)
             if head == rest:
                 return head + self._amount(values)
+            head = _ONE_LETTER.sub(r"\1", head)
             return ("[A-Za-z_]" if (head, rest) == ("[A-Za-z]", r"\w") else head) + rest + amount
         spelled = class_of(values, self._level) if not self.hexadecimal else f"[0-9{self.hexadecimal}]"
         return spelled + self._amount(values)
@@ -165,7 +167,9 @@ class Words:
             rests = [each[1:] for each in values]
             lower = "[a-z]" if "".join(rests).isascii() else class_of(rests, self._level)
             capital = class_of([each[0] for each in values], self._level)
-            return capital + (self._amount(values) if capital == lower else lower + self._amount(rests))
+            if capital == lower:
+                return capital + self._amount(values)
+            return _ONE_LETTER.sub(r"\1", capital) + lower + self._amount(rests)
         return class_of(values, self._level) + self._amount(values)
 
 

@@ -372,6 +372,8 @@ class Writer:
         kind, values = piece.kind, piece.values
         if kind in SPECIAL:
             special = SPECIAL[kind]
+            if special.name == "hex" and len(set(values)) == 1 and len(values) >= FEWEST_OF_OPTION + REPEATED:
+                return escaped_text(values[0]), "", {}
             self.of_moments += special.numbers
             spelled, table = special.told_by(values)
             return spelled, special.name, table
