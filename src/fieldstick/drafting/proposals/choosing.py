@@ -20,6 +20,7 @@ from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.danger import is_doubling
 from fieldstick.drafting.proposals.cutting import tokens_of
 from fieldstick.drafting.proposals.forms import BESIDE, WAYS, Way, forms_by
+from fieldstick.drafting.proposals.gutters import have_as_many_tabs
 from fieldstick.drafting.proposals.labelled_lines import labelled_rows
 from fieldstick.drafting.proposals.literal_numbers import are_literal
 from fieldstick.drafting.proposals.odd_ones import odd_ones
@@ -343,10 +344,9 @@ def _all_written(
     return made
 
 
-def _are_rows_of_table(texts: Sequence[str]) -> bool:
-    """Tell whether texts have as many cells, which tabs part."""
-    tabs = texts[0].count("\t")
-    return tabs > 0 and all(each.count("\t") == tabs for each in texts)
+def _cost_of_several(texts: Sequence[str]) -> float:
+    """Return what it costs that texts are told as several forms, beside what each form does."""
+    return NAMELESS * (len(texts) > MANY_NAMED) + TORN * have_as_many_tabs(texts)
 
 
 def _cost_of(way: Way, forms: list[Form], texts: Sequence[str]) -> float:
@@ -354,7 +354,7 @@ def _cost_of(way: Way, forms: list[Form], texts: Sequence[str]) -> float:
     count, parts = complexity(forms)
     return (
         FORM * (count - 1)
-        + (len(forms) > 1) * (NAMELESS * (len(texts) > MANY_NAMED) + TORN * _are_rows_of_table(texts))
+        + (_cost_of_several(texts) if len(forms) > 1 else 0.0)
         + ALONE * (sum(map(is_of_one, forms)) if len(forms) > 1 else 0)
         + PART * parts
         - LISTED * (way in ("items", "lists"))

@@ -49,8 +49,7 @@ def by_gutters(texts: Sequence[str]) -> list[Form] | None:
         parting = [before[at] for at in filled]
         pieces = _cell([column[at].strip() for at in filled], is_last=number == len(cells) - 1)
         if len(filled) < len(texts):
-            plain = [each for each in pieces if isinstance(each, Piece)]
-            some = plain if len(plain) == len(pieces) else [Piece("gap", [column[at].strip() for at in filled], " ")]
+            some = _pieces_alone(pieces) or [Piece("gap", [column[at].strip() for at in filled], " ")]
             form.append([Piece("blank", parting), *some])
         elif any(parting):
             blank = Piece("blank", [each for each in parting if each])
@@ -63,21 +62,32 @@ def by_gutters(texts: Sequence[str]) -> list[Form] | None:
 
 def _by_tabs(texts: Sequence[str]) -> list[Form] | None:
     """Return the form of lines that have as many cells, a tab between each two; None where they have not."""
-    rows = [text.split("\t") for text in texts]
-    if len(rows[0]) < 2 or len({*map(len, rows)}) > 1:
+    if not have_as_many_tabs(texts):
         return None
     form: Form = []
-    for number, column in enumerate(zip(*rows, strict=True)):
+    columns = [*zip(*(text.split("\t") for text in texts), strict=True)]
+    for number, column in enumerate(columns):
         if number:
             form.append(Piece("blank", ["\t"] * len(texts)))
         filled = [each for each in column if each]
-        pieces = _cell(filled, is_last=number == len(rows[0]) - 1) if filled else []
-        plain = [each for each in pieces if isinstance(each, Piece)]
-        if len(filled) < len(texts) and pieces:
-            form.append(plain if len(plain) == len(pieces) else [Piece("gap", filled, "\t")])
+        pieces = _cell(filled, is_last=number == len(columns) - 1) if filled else []
+        if filled and len(filled) < len(texts):
+            form.append(_pieces_alone(pieces) or [Piece("gap", filled, "\t")])
         else:
             form += pieces
     return [form]
+
+
+def have_as_many_tabs(texts: Sequence[str]) -> bool:
+    """Tell whether texts are rows of cells that tabs part, as many in each."""
+    tabs = texts[0].count("\t")
+    return tabs > 0 and all(each.count("\t") == tabs for each in texts)
+
+
+def _pieces_alone(form: Form) -> list[Piece]:
+    """Return the pieces of a form that has nothing else; none of one that has."""
+    pieces = [each for each in form if isinstance(each, Piece)]
+    return pieces if len(pieces) == len(form) else []
 
 
 def _cells_of(texts: Sequence[str]) -> list[list[str]]:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import common_start
 from fieldstick.drafting.proposals.cutting import Token, tokens_of
+from fieldstick.drafting.proposals.odd_ones import MOST_ODD
 from fieldstick.drafting.proposals.pieces import Piece, aligned
 from fieldstick.drafting.proposals.shapes import ended, form_of
 from fieldstick.drafting.proposals.special_pieces import SPECIAL
@@ -22,9 +23,6 @@ if TYPE_CHECKING:
 
 FEWEST_BEFORE_PROSE = 4
 """Pieces that stand before prose, at the least: two with a blank after each."""
-
-MOST_LEFT_OUT = 25
-"""One in so many texts may begin otherwise."""
 
 FEWEST_OF_HEAD, MOST_HEADS, LEAST_LETTERS = 2, 8, 2
 """Texts that begin with a word for it to be one of few, how many such words there are, and how long one is."""
@@ -93,7 +91,7 @@ def by_names(texts: Sequence[str], needed: Container[str]) -> list[Form] | None:
         if behind:
             blanks.append(behind[0].text)
             rests.append("".join(each.text for each in behind[1:]))
-    if not rests or len(left_out) * MOST_LEFT_OUT > len(texts) or any(each in needed for each in left_out):
+    if not rests or len(left_out) * MOST_ODD > len(texts) or any(each in needed for each in left_out):
         return None
     more = [Piece("blank", blanks), Piece("prose", rests)]
     head = aligned(heads)
@@ -106,7 +104,7 @@ def _size_of_heads(rows: Sequence[Sequence[str]]) -> int:
     while True:
         kinds = Counter(row[size] for row in left if len(row) > size)
         kind, count = max(kinds.items(), key=lambda item: item[1], default=("", 0))
-        if count * MOST_LEFT_OUT < (MOST_LEFT_OUT - 1) * len(rows):
+        if count * MOST_ODD < (MOST_ODD - 1) * len(rows):
             return size
         left = [row for row in left if len(row) > size and row[size] == kind]
         size += 1

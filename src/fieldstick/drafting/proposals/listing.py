@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.context import common_start
 from fieldstick.drafting.proposals.pieces import Piece
 from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, form_of
-from fieldstick.drafting.proposals.spelling import FEW, listed_of
+from fieldstick.drafting.proposals.spelling import FEW
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
@@ -46,9 +46,7 @@ def by_items(texts: Sequence[str]) -> list[Form] | None:
         if (len(sizes) < FEWEST_OF_KEY and not gap) or not all(map(all, rows)):
             continue
         firsts = [row[0] for row in rows]
-        # One of a few words that never stands further behind says what the others are.
-        is_head = mark.isspace() and listed_of(firsts) is not None and {*firsts}.isdisjoint(others)
-        every = _item_form(firsts + others) if not is_head else None
+        every = _item_form(firsts + others)
         if gap and every is None:
             continue
         head, item = (every, every) if every is not None else (_head_form(firsts), _item_form(others))

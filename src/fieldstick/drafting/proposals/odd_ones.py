@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
-    from collections.abc import Collection, Sequence
+    from collections.abc import Collection, Mapping, Sequence
 
 FEWEST_BELOW_HEADING, MOST_ODD = 6, 25
 """Different texts below a heading, whatever that is like, and one in so many that may be odd."""
@@ -38,7 +38,7 @@ def odd_ones(texts: Collection[str]) -> frozenset[str]:
     counts = Counter(each for features in made_of.values() for each in features)
     common = {each for each, count in counts.items() if len(different) - most <= count < len(different)}
     odd = [text for text in different if not common <= made_of[text]]
-    return frozenset(odd if len(odd) <= most else _lacking(common, different, most))
+    return frozenset(odd if len(odd) <= most else _lacking(common, made_of, most))
 
 
 _COMMENT = compiled_later(r"\s*(?:[#;]|//)(?:\s|$)")
@@ -50,14 +50,14 @@ _CELL = compiled_later(r"\S+(?: \S+)*(?: {2,}|\t|$)")
 def _is_below_heading(texts: Sequence[str]) -> bool:
     """Tell whether the first of texts is a heading: it has no digits, all others have; of few it has cells as they."""
     heading, *rows = texts
-    if len(rows) < FEWEST_ROWS or _has_digit(heading) or not all(map(_has_digit, rows)):
+    if len(rows) < FEWEST_ROWS or has_digit(heading) or not all(map(has_digit, rows)):
         return False
     return len(rows) >= FEWEST_BELOW_HEADING or all(len(_CELL.findall(each)) >= FEWEST_CELLS for each in texts)
 
 
-def _lacking(common: Collection[str], texts: Sequence[str], most: int) -> list[str]:
+def _lacking(common: Collection[str], made_of: Mapping[str, set[str]], most: int) -> list[str]:
     """Return the texts that lack the most of what others have, as far as these are few enough; else none."""
-    lacks = {text: sum(each not in _features(text) for each in common) for text in texts}
+    lacks = {text: len({*common} - features) for text, features in made_of.items()}
     for least in range(2, len(common) + 1):
         odd = [text for text, count in lacks.items() if count >= least]
         if len(odd) <= most:
@@ -65,7 +65,8 @@ def _lacking(common: Collection[str], texts: Sequence[str], most: int) -> list[s
     return []
 
 
-def _has_digit(text: str) -> bool:
+def has_digit(text: str) -> bool:
+    """Tell whether a text has a digit."""
     return any(map(str.isdecimal, text))
 
 
@@ -74,4 +75,4 @@ def _features(text: str) -> set[str]:
     marks = {each for each in text if not each.isalnum() and not each.isspace()}
     first = text[:1]
     begins = "letter" if first.isalpha() else DIGIT if first.isdecimal() else first
-    return {*marks, f"begins with {begins}", *([DIGIT] if _has_digit(text) else [])}
+    return {*marks, f"begins with {begins}", *([DIGIT] if has_digit(text) else [])}

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.context import common_start
 from fieldstick.drafting.proposals.aligning import common_places
 from fieldstick.drafting.proposals.cutting import Token, tokens_of
+from fieldstick.drafting.proposals.odd_ones import has_digit
 from fieldstick.drafting.proposals.pieces import Piece, coming_again
 from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, MOST_PIECES, ended, form_of, is_with_special
 from fieldstick.drafting.proposals.spelling import listed_of
@@ -74,24 +75,21 @@ def by_parting(texts: Sequence[str], between: str) -> list[Form] | None:
     return [ended(form)]
 
 
-def _with_key_apart(column: Sequence[Sequence[Token]], piece: Piece) -> Form:
-    """Tell the word that all cells of a column end with, behind a blank, from the value before it: it is a key."""
-    rows = [cell[-2:] for cell in column if len(cell) > 2]
-    keys = {row[1].text for row in rows if (row[0].kind, row[1].kind) == ("blank", "word")}
-    if len(rows) < len(column) or len(keys) != 1 or piece.until not in _BEHIND_KEY or not _all_behind_blank(rows):
-        return [piece]
-    blanks = [row[0].text for row in rows]
-    values = [each[: -len(row[0].text + row[1].text)] for each, row in zip(piece.values, rows, strict=True)]
-    inner = form_of(values)
-    value: Form = inner if inner is not None and is_with_special(inner) else [Piece(piece.kind, values, " ")]
-    return [*value, Piece("blank", blanks), Piece("word", [*keys] * len(rows))]
-
-
 _BEHIND_KEY = ("=", ":")
 
 
-def _all_behind_blank(rows: Sequence[Sequence[Token]]) -> bool:
-    return all(row[0].kind == "blank" and row[1].kind == "word" for row in rows)
+def _with_key_apart(column: Sequence[Sequence[Token]], piece: Piece) -> Form:
+    """Tell the word that all cells of a column end with, behind a blank, from the value before it: it is a key."""
+    if piece.until not in _BEHIND_KEY or not all(len(cell) > 2 for cell in column):
+        return [piece]
+    rows = [cell[-2:] for cell in column]
+    if any((row[0].kind, row[1].kind) != ("blank", "word") for row in rows) or len({row[1].text for row in rows}) > 1:
+        return [piece]
+    blanks, keys = ([row[at].text for row in rows] for at in range(2))
+    values = [each[: -len(blank + key)] for each, blank, key in zip(piece.values, blanks, keys, strict=True)]
+    inner = form_of(values)
+    value: Form = inner if inner is not None and is_with_special(inner) else [Piece(piece.kind, values, " ")]
+    return [*value, Piece("blank", blanks), Piece("word", keys)]
 
 
 def _without_plus(token: Token) -> list[Token]:
@@ -131,14 +129,10 @@ def by_stretches(rows: Sequence[Sequence[Token]], words: Container[str]) -> list
         joined = [[each if each.kind == "word" else Token("blank", each.text) for each in row] for row in joined]
     if not all(len(row) % 2 and row[0].kind == "word" for row in joined) or max(map(len, joined)) == 1:
         return None
-    if all(_has_digit(row[0].text) for row in joined) and not any(_has_digit(row[2].text) for row in joined if row[2:]):
+    if all(has_digit(row[0].text) for row in joined) and not any(has_digit(row[2].text) for row in joined if row[2:]):
         # What words follow is no word of theirs.
         return None
     return [coming_again([[row[:1], *(row[at : at + 2] for at in range(1, len(row), 2))] for row in joined])]
-
-
-def _has_digit(text: str) -> bool:
-    return any(map(str.isdecimal, text))
 
 
 def _words_and_between(row: Sequence[Token], words: Container[str]) -> list[Token]:
@@ -248,22 +242,22 @@ def by_shared(texts: Sequence[str]) -> Form:
         if following:
             kind = "word" if any(map(str.isalnum, following)) else "blank" if following.isspace() else following
             form.append(Piece(kind, [following] * len(texts)))
-    return _with_prose_whole(form)
+    return _with_gaps_joined(form)
 
 
-def _with_prose_whole(form: Form) -> Form:
+def _with_gaps_joined(form: Form) -> Form:
     """Make one piece of words of which some texts have more than others: that all have one or two is chance."""
     made: Form = []
     if len(form) <= MOST_BEFORE_PROSE:
         return form
     for each in form:
         made.append(each)
-        while (joined := _prose_of(made)) is not None:
+        while (joined := _joined_gaps(made)) is not None:
             made[-3:] = [joined]
     return made
 
 
-def _prose_of(form: Form) -> Piece | None:
+def _joined_gaps(form: Form) -> Piece | None:
     """Return the words at the end of a form as one piece; None where there are others."""
     if len(form) < MOST_BEFORE_PROSE:
         return None
@@ -287,7 +281,7 @@ PROSE = 0.8
 
 def _are_prose(words: Sequence[str]) -> bool:
     """Tell whether words are no numbers nor codes."""
-    return sum(not any(map(str.isdecimal, each)) for each in words) >= PROSE * len(words)
+    return sum(not has_digit(each) for each in words) >= PROSE * len(words)
 
 
 def _common(one: Sequence[str], other: Sequence[str]) -> list[str]:

@@ -22,7 +22,7 @@ from fieldstick.drafting.proposals.pieces import (
     is_one_value,
 )
 from fieldstick.drafting.proposals.special_pieces import DURATION, SPECIAL, VERSION
-from fieldstick.drafting.proposals.spelling import OFTEN, are_of_base_16, listed_of
+from fieldstick.drafting.proposals.spelling import OFTEN, are_of_base_16
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -92,10 +92,6 @@ def _repeating(by_shape: Mapping[tuple[str, ...], list[Sequence[Token]]]) -> For
     tabs = {each.text == "\t" for row in rows for each in row[1::2]}
     if len(tabs) > 1:
         # A tab parts cells, and blanks the words in them.
-        return None
-    firsts = [row[0].text for row in rows]
-    if listed_of(firsts) is not None and {*firsts}.isdisjoint(each.text for row in rows for each in row[2::2]):
-        # One of a few words that never stands further behind says what the others are.
         return None
     return coming_again([[row[:1], *(row[at : at + 2] for at in range(1, len(row), 2))] for row in rows])
 
@@ -198,7 +194,7 @@ def _ends(piece: Piece) -> list[Piece]:
     if are_of_base_16(different):
         return [piece]
     # Blanks that fill a column up are no part of what stays, where some values have more of them.
-    before = _shared_start(values).rstrip() or ""
+    before = _shared_start(values).rstrip()
     rests = [each[len(before) :] for each in values]
     head = _one_of_few([each[:1] for each in rests]) if all(each[1:] for each in rests) else None
     rests = [each[1:] for each in rests] if head is not None else rests

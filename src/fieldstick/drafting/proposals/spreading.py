@@ -42,17 +42,26 @@ _DIGITS = compiled_later(r"[-+]?\d+(?:\.\d+)?")
 def spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice | AnyOrder]:
     """Give the pieces of a form; what stands between marks or words is parted where all texts have it."""
     for each in form:
-        inner = _inner_of(each) if isinstance(each, Piece) else None
-        if isinstance(each, Piece) and each.kind in _MIXED and not NOTHING.isdisjoint(each.values):
+        if not isinstance(each, Piece):
+            yield each
+        elif each.kind in _MIXED and not NOTHING.isdisjoint(each.values):
             yield from _number_or_nothing(each)
-        elif inner is None:
-            for piece in _edges_apart(each) if isinstance(each, Piece) and each.kind in ("gap", "chunk") else [each]:
-                if isinstance(piece, Piece) and len(columns := _columns_apart(piece)) > 1:
-                    yield from spread(columns)
-                else:
-                    yield from _special_ahead(piece) if isinstance(piece, Piece) and piece.kind == "gap" else [piece]
-        else:
+        elif (inner := _inner_of(each)) is not None:
             yield from inner
+        elif each.kind in ("gap", "chunk"):
+            yield from _parts_of(each)
+        else:
+            yield each
+
+
+def _parts_of(piece: Piece) -> Iterator[Piece | list[Piece] | Choice | AnyOrder]:
+    """Give a piece without the blanks around it, its columns apart, or what it begins with."""
+    for each in _edges_apart(piece):
+        columns = _columns_apart(each) if each.kind != "blank" else [each]
+        if len(columns) > 1:
+            yield from spread(columns)
+        else:
+            yield from _special_ahead(each) if each.kind == "gap" else [each]
 
 
 def with_signs(form: Form) -> Form:
@@ -113,7 +122,7 @@ def _edges_apart(piece: Piece) -> Iterator[Piece]:
 
 def _columns_apart(piece: Piece) -> list[Piece]:
     """Give what stands between tabs or several blanks, and these, where all values have them equally often."""
-    rows = [_WIDE.split(each) for each in piece.values] if piece.kind in ("gap", "chunk") else [[""]]
+    rows = [_WIDE.split(each) for each in piece.values]
     sizes = {*map(len, rows)}
     if len(sizes) > 1 or sizes == {1}:
         return [piece]
@@ -131,8 +140,10 @@ def _special_ahead(piece: Piece) -> list[Piece]:
     """Give a piece without the date or the like that all of its values begin with, and this, where a blank follows."""
     rows = [tokens_of(each, "runs") for each in piece.values]
     kinds = {tuple(each.kind for each in row[:2]) for row in rows}
-    [(first, *behind), *others] = kinds if all(rows) else [("",)]
-    if others or first not in SPECIAL or behind != ["blank"] or not all(len(row) > 2 for row in rows):
+    if len(kinds) != 1 or not all(len(row) > 2 for row in rows):
+        return [piece]
+    [(first, behind)] = kinds
+    if first not in SPECIAL or behind != "blank":
         return [piece]
     rests = ["".join(each.text for each in row[2:]) for row in rows]
     return [
