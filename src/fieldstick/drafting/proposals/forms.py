@@ -8,11 +8,11 @@ here to say.
 from __future__ import annotations
 
 from collections import defaultdict
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Literal, get_args
 
 from fieldstick.drafting.proposals.aligning import by_alignment, keys_of, kinds_of, with_keys
 from fieldstick.drafting.proposals.asides import parted_by_aside
-from fieldstick.drafting.proposals.cutting import CUTS, Cut, tokens_of
+from fieldstick.drafting.proposals.cutting import Cut, tokens_of
 from fieldstick.drafting.proposals.gutters import by_gutters
 from fieldstick.drafting.proposals.heads import by_beginning, by_heads, by_names
 from fieldstick.drafting.proposals.inner_lists import by_inner_lists
@@ -32,21 +32,11 @@ if TYPE_CHECKING:
 
 Way = (
     Cut
-    | Literal["shared", "common", "aligned runs", "aligned marks", "aligned names", "keyed runs", "keyed names"]
-    | Literal[
-        "parted",
-        "parted chunks",
-        "again",
-        "names again",
-        "headed",
-        "begun",
-        "begun chunks",
-        "begun names",
-        "items",
-        "shared text",
-    ]
-    | Literal["chosen runs", "phrases", "chosen phrases", "values", "chosen values", "pairs", "lists", "gutters"]
-    | Literal["runs beside", "values beside", "chosen values beside"]
+    | Literal["shared", "common", "parted", "parted chunks", "again", "names again", "headed"]
+    | Literal["begun", "begun chunks", "begun names", "items", "shared text"]
+    | Literal["aligned runs", "aligned marks", "aligned names", "chosen runs"]
+    | Literal["phrases", "chosen phrases", "values", "chosen values", "keyed runs", "keyed names"]
+    | Literal["pairs", "lists", "gutters", "runs beside", "values beside", "chosen values beside"]
 )
 """A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
 
@@ -61,32 +51,7 @@ BESIDE: dict[Way, Way] = {
 _BEGUN: dict[Way, Cut] = {"begun": "runs", "begun chunks": "chunks"}
 _KEYED: dict[Way, Cut] = {"keyed runs": "runs", "keyed names": "names"}
 
-WAYS: tuple[Way, ...] = (
-    *CUTS,
-    "shared",
-    "common",
-    "parted",
-    "parted chunks",
-    "again",
-    "names again",
-    "headed",
-    "begun",
-    "begun chunks",
-    "begun names",
-    "items",
-    "shared text",
-    *_ALIGNED,
-    "chosen runs",
-    "phrases",
-    "chosen phrases",
-    "values",
-    "chosen values",
-    *_KEYED,
-    "pairs",
-    "lists",
-    "gutters",
-    *BESIDE,
-)
+WAYS: tuple[Way, ...] = tuple(way for ways in get_args(Way) for way in get_args(ways))
 
 
 def forms_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | None:

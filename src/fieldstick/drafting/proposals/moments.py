@@ -236,10 +236,12 @@ _THREE_NUMBERS = compiled_later(r"(?<![\w.])\d+\.\d+\.\d+(?![\w-]|\.\d)")
 
 def has_three_numbers(text: str) -> bool:
     """Tell whether a text holds three numbers with points between that cannot be a day."""
-    return any(
-        not any(_is_laid_out(each, day) for day in (*WITH_POINTS, _ALWAYS_FILLED))
-        for each in _THREE_NUMBERS.findall(text)
-    )
+    return not all(map(_is_day_with_points, _THREE_NUMBERS.findall(text)))
+
+
+@lru_cache(maxsize=1 << 12)
+def _is_day_with_points(number: str) -> bool:
+    return any(_is_laid_out(number, day) for day in (*WITH_POINTS, _ALWAYS_FILLED))
 
 
 def _is_laid_out(text: str, layout: str) -> bool:

@@ -145,9 +145,8 @@ def _proposed(
         if any(_is_same(each.expression, expression) for each in found):
             continue
         wrongly = tuple(each for each in missing if takes(expression, each))
-        held, lost = _parted(expression, known)
-        left_out = tuple(lost[:MOST_NAMED])
-        found.append(Proposed(level, expression, fields, len(held), wrongly, left_out=left_out))
+        fit, left_out = _taken_of(expression, known)
+        found.append(Proposed(level, expression, fields, fit, wrongly, left_out=left_out))
     return sorted(found, key=lambda each: len(each.takes))
 
 
@@ -172,9 +171,8 @@ def _of_beginnings(
     for each in propose([begin[text] for text in texts], [begin[text] for text in fitting], refused, name=name):
         expression = with_rest(each.expression)
         wrongly = tuple(text for text in missing if takes(expression, text))
-        held, lost = _parted(expression, known)
-        left_out = tuple(lost[:MOST_NAMED])
-        found.append(replace(each, expression=expression, fit=len(held), takes=wrongly, left_out=left_out))
+        fit, left_out = _taken_of(expression, known)
+        found.append(replace(each, expression=expression, fit=fit, takes=wrongly, left_out=left_out))
     return sorted(found, key=lambda each: len(each.takes))
 
 
@@ -190,13 +188,13 @@ def _called(name: str | None, written: Written, known: Sequence[str]) -> tuple[s
     Different values without a blank in them are a field, too, whatever they are made of.
     """
     groups = list(re.compile(written.expression).groupindex)
-    are_values = len(known) > 1 and all(known) and not any(map(_BLANK.search, known))
-    if not groups and (name is not None or are_values):
-        new = field_name(name.rpartition("/")[2]) if name is not None else called(known)
-        return f"(?P<{new}>{ungrouped(written.expression)})", {}
-    if name is None or len(groups) > 1:
+    new = field_name(name.rpartition("/")[2]) if name is not None else ""
+    if not groups and not new and len(known) > 1 and all(known) and not any(map(_BLANK.search, known)):
+        new = called(known)
+    if not new or len(groups) > 1:
         return written.expression, written.fields
-    new = field_name(name.rpartition("/")[2])
+    if not groups:
+        return f"(?P<{new}>{ungrouped(written.expression)})", {}
     expression = written.expression.replace(f"(?P<{groups[0]}>", f"(?P<{new}>", 1)
     tables = list(written.fields.values())
     return expression, {new: tables[0]} if tables else {}
@@ -263,6 +261,12 @@ def _parted(expression: str, known: Sequence[str]) -> tuple[list[str], list[str]
     """Return the texts that an expression takes, and those that it does not."""
     taken = taken_by(expression, known)
     return [*compress(known, taken)], [*compress(known, map(not_, taken))]
+
+
+def _taken_of(expression: str, known: Sequence[str]) -> tuple[int, tuple[str, ...]]:
+    """Return how many examples an expression takes, and the first of the others."""
+    held, lost = _parted(expression, known)
+    return len(held), tuple(lost[:MOST_NAMED])
 
 
 def _kept_out(expression: str, missing: Sequence[str], known: Sequence[str]) -> str:

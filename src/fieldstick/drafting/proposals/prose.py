@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.proposals.pieces import Choice, Piece, have_words_in_common
@@ -26,20 +27,18 @@ def with_prose_whole(form: Form) -> Form:
         made.append(first)
         if not isinstance(first, Piece) or first.kind != "word":
             continue
-        size, words = 0, list[str]()
-        end = at
-        while end < len(form) and (more := _more_words(form[end])) is not None:
-            size += more[0]
-            words += more[1]
-            end += 1
-        if size >= FEWEST_MORE and len({*words}) >= FEWEST_DIFFERENT and have_words_in_common(words, first.values):
-            while len(first.values) < FEW and (before := _word_before(made, words)) is not None:
-                # That all of a few texts have two words is chance.
-                made[-3:] = [before]
-            # Some texts have none of them, some more than were seen.
-            times = Piece("again", ["0", str(size + 1)] * (len(first.values) // 2 + 1))
-            made.append([times, Piece("blank", [" "] * len(words)), Piece("word", words)])
-            at = end
+        behind = [*takewhile(lambda more: more is not None, map(_more_words, form[at:]))]
+        size = sum(most for most, _ in filter(None, behind))
+        words = [word for _, some in filter(None, behind) for word in some]
+        if size < FEWEST_MORE or len({*words}) < FEWEST_DIFFERENT or not have_words_in_common(words, first.values):
+            continue
+        while len(first.values) < FEW and (before := _word_before(made, words)) is not None:
+            # That all of a few texts have two words is chance.
+            made[-3:] = [before]
+        # Some texts have none of them, some more than were seen.
+        times = Piece("again", ["0", str(size + 1)] * (len(first.values) // 2 + 1))
+        made.append([times, Piece("blank", [" "] * len(words)), Piece("word", words)])
+        at += len(behind)
     return made
 
 

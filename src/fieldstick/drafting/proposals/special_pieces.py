@@ -20,7 +20,7 @@ class Special(Struct, frozen=True):
 
     Where all have two digits for a day or an hour, however few they are, the table is the one `when_filled`. Some are
     `spelled_by` what their values are made of, and are found where others show that there are such; dates and times of
-    a `layout` are found and told by it.
+    a `layout` are found and told by it. What `may_stay` is no field where all texts have the same.
     """
 
     name: str
@@ -31,6 +31,7 @@ class Special(Struct, frozen=True):
     spelled_by: Callable[[Sequence[str]], str] | None = None
     table_by: Callable[[Sequence[str]], dict[str, Any]] | None = None
     layout: str = ""
+    may_stay: bool = False
 
     @property
     def numbers(self) -> int:
@@ -59,22 +60,29 @@ _MONTH_NUMBER, _DAY_NUMBER = r"(?:0[1-9]|1[0-2])", r"(?:0[1-9]|[12]\d|3[01])"
 _WEEKDAY = "(?:Mon|Tue|Wed|Thu|Fri|Sat|Sun)"
 
 
-def _with_fraction(before: str, behind: str = "", *, always: bool = False) -> Callable[[Sequence[str]], str]:
+def _with_fraction(before: str, behind: str = "") -> Callable[[Sequence[str]], str]:
     """Return what spells values that have a fraction of a second, or some of them, between what is spelled already."""
 
     def spelled(values: Sequence[str]) -> str:
-        sizes = {len(found[1]) if (found := _FRACTION.search(each)) else 0 for each in values}
+        sizes = {*map(_digits_of_fraction, values)}
         several = sizes - {0}
         if not several:
             return before + behind
         is_same = len(several) == 1 and (len(values) >= moments.FEWEST_FILLED or several <= _USUAL_DIGITS)
         fraction = rf"\.\d{{{several.pop()}}}" if is_same else r"\.\d{1,9}"
-        return before + (f"(?:{fraction})?" if 0 in sizes and not always else fraction) + behind
+        return before + (f"(?:{fraction})?" if 0 in sizes else fraction) + behind
 
     return spelled
 
 
 _FRACTION = compiled_later(r":\d\d\.(\d+)")
+
+
+def _digits_of_fraction(moment: str) -> int:
+    found = _FRACTION.search(moment)
+    return len(found[1]) if found is not None else 0
+
+
 _USUAL_DIGITS = {3, 6, 7, 9}
 """Digits of milliseconds, microseconds, tenths of these and nanoseconds, of which a clock always writes as many."""
 
@@ -88,7 +96,7 @@ MOST_DIGITS_READ = 6
 
 def _with_offset_apart(values: Sequence[str]) -> dict[str, Any]:
     """Return the table of timestamps with a blank before the offset, which is no part of ISO 8601."""
-    fractions = [len(found[1]) if (found := _FRACTION.search(each)) else 0 for each in values]
+    fractions = [*map(_digits_of_fraction, values)]
     if max(fractions) > MOST_DIGITS_READ or (0 in fractions and any(fractions)):
         return {}
     return {"type": "timestamp", "layout": f"%Y-%m-%d %H:%M:%S{'.%f' * any(fractions)} %z"}
@@ -117,15 +125,28 @@ def _timestamps() -> Iterator[Special]:
 
 def _time_with_fraction(values: Sequence[str]) -> str:
     hours = r"\d{2}" if all(each[2] == ":" for each in values) else r"\d{1,2}"
-    return _with_fraction(rf"{hours}:\d{{2}}:\d{{2}}", always=True)(values)
+    return _with_fraction(rf"{hours}:\d{{2}}:\d{{2}}")(values)
 
 
 def _table_of_times(values: Sequence[str]) -> dict[str, Any]:
     """Return the table of times with a fraction, of which ISO 8601 has two digits for the hour."""
     if all(each[2] == ":" for each in values):
         return {"type": "time"}
-    is_read = all(len(each.rpartition(".")[2]) <= MOST_DIGITS_READ for each in values)
+    is_read = max(map(_digits_of_fraction, values)) <= MOST_DIGITS_READ
     return {"type": "time", "layout": "%H:%M:%S.%f"} if is_read else {}
+
+
+def _stamps_in_names() -> Iterator[Special]:
+    """Yield days and timestamps as names of files have them, without a blank, or a colon for the most part."""
+    day, spelled = r"\d{4}-\d\d-\d\d", r"\d{4}-\d{2}-\d{2}"
+    for rest, digits, layout in (
+        (r"_\d\d-\d\d-\d\d", r"_\d{2}-\d{2}-\d{2}", "_%H-%M-%S"),
+        (r"_\d\d:\d\d:\d\d", r"_\d{2}:\d{2}:\d{2}", "_%H:%M:%S"),
+        (r"T(?:[01]\d|2[0-3])[0-5]\d[0-5]\d", r"T\d{6}", "T%H%M%S"),
+    ):
+        yield Special("at", day + rest, spelled + digits, {"type": "timestamp", "layout": f"%Y-%m-%d{layout}"})
+    found = rf"(?:19|20)\d\d_{_MONTH_NUMBER}_{_DAY_NUMBER}"
+    yield Special("day", found, r"\d{4}_\d{2}_\d{2}", {"type": "date", "layout": "%Y_%m_%d"})
 
 
 def _stamps_of_digits() -> Iterator[Special]:
@@ -224,7 +245,7 @@ def _of_base_16() -> Iterator[Special]:
         is_same = len(sizes) == 1 and (len(values) >= moments.FEWEST_FILLED or sizes <= {4, 8, 12, 16})
         return f"0x[0-9{cases or 'a-f'}]{f'{{{sizes.pop()}}}' if is_same else '+'}"
 
-    yield Special("hex", "0x[0-9A-Fa-f]+", "", {}, spelled_by=spelled)
+    yield Special("hex", "0x[0-9A-Fa-f]+", "", {}, spelled_by=spelled, may_stay=True)
 
 
 SPECIAL: dict[str, Special] = {
@@ -238,18 +259,7 @@ SPECIAL: dict[str, Special] = {
                 r"\d{2}/[A-Z][a-z]{2}/\d{4}:\d{2}:\d{2}:\d{2} [+-]\d{4}",
                 {"type": "timestamp", "layout": "%d/%b/%Y:%H:%M:%S %z"},
             ),
-            Special(
-                "at",
-                r"\d{4}-\d\d-\d\d_\d\d-\d\d-\d\d",
-                r"\d{4}-\d{2}-\d{2}_\d{2}-\d{2}-\d{2}",
-                {"type": "timestamp", "layout": "%Y-%m-%d_%H-%M-%S"},
-            ),
-            Special(
-                "at",
-                r"\d{4}-\d\d-\d\d_\d\d:\d\d:\d\d",
-                r"\d{4}-\d{2}-\d{2}_\d{2}:\d{2}:\d{2}",
-                {"type": "timestamp", "layout": "%Y-%m-%d_%H:%M:%S"},
-            ),
+            *_stamps_in_names(),
             *_stamps_of_digits(),
             *_stamps_without_year(),
             *_stamps_with_weekdays(),
@@ -259,18 +269,6 @@ SPECIAL: dict[str, Special] = {
             Special("at", rf"{_MONTH} [ \d]\d \d\d:\d\d:\d\d", r"[A-Z][a-z]{2} [ \d]\d \d{2}:\d{2}:\d{2}", {}),
             *_of_listings(),
             *_of_base_16(),
-            Special(
-                "at",
-                r"\d{4}-\d\d-\d\dT(?:[01]\d|2[0-3])[0-5]\d[0-5]\d",
-                r"\d{4}-\d{2}-\d{2}T\d{6}",
-                {"type": "timestamp", "layout": "%Y-%m-%dT%H%M%S"},
-            ),
-            Special(
-                "day",
-                rf"(?:19|20)\d\d_{_MONTH_NUMBER}_{_DAY_NUMBER}",
-                r"\d{4}_\d{2}_\d{2}",
-                {"type": "date", "layout": "%Y_%m_%d"},
-            ),
             Special("day", r"\d{4}-\d\d-\d\d", r"\d{4}-\d{2}-\d{2}", {"type": "date"}),
             *_times_of_half_a_day(),
             Special(

@@ -63,6 +63,9 @@ MOST_MARKS = 1
 """Different marks in a gap up to which they are listed."""
 
 
+FEWEST_THAT_STAY = 5
+"""Numbers of base 16 from which on it is no chance that all are the same."""
+
 MOST_BEFORE_LETTER = 3
 """The same, before a letter, which cannot end a gap as a mark does."""
 
@@ -274,9 +277,7 @@ class Writer:
             return False
         if field.inner.startswith(r"\d") and inner.startswith(" ") and r"\d" not in inner and "0-9" not in inner:
             # Words behind a number are no part of it.
-            blank = " +" if inner.startswith(" +") else " "
-            text = f"{blank}(?P<{self._named('text', {})}>{inner.removeprefix(blank)}(?:{inner})*)"
-            found.append(text if times == "+" else f"(?:{text})?")
+            found.append(self._text_behind(" +" if inner.startswith(" +") else " ", inner, times))
             return True
         self.fields.pop(field.name, None)
         name = self._named("version", {}) if inner.startswith(r"\.\d") else field.name
@@ -361,18 +362,21 @@ class Writer:
                 name = self._named("text", {})
             found[start:] = [f"(?P<{name}>{spelled}(?:{inner}){times})"]
         else:
-            blank = self._blank(again[1].values)
-            text = f"{blank}(?P<{self._named('text', {})}>{inner.removeprefix(blank)}(?:{inner})*)"
-            found.append(text if times == "+" else f"(?:{text})?")
+            found.append(self._text_behind(self._blank(again[1].values), inner, times))
         del words[start:]
         return True
+
+    def _text_behind(self, blank: str, inner: str, times: str) -> str:
+        """Return a text of words, each with a blank before it, which all texts have, or some of them."""
+        text = f"{blank}(?P<{self._named('text', {})}>{inner.removeprefix(blank)}(?:{inner})*)"
+        return text if times == "+" else f"(?:{text})?"
 
     def _piece(self, piece: Piece) -> tuple[str, str, Table]:
         """Return how a piece is spelled, the name of the field that it is, if it is one, and the field's table."""
         kind, values = piece.kind, piece.values
         if kind in SPECIAL:
             special = SPECIAL[kind]
-            if special.name == "hex" and len(set(values)) == 1 and len(values) >= FEWEST_OF_OPTION + REPEATED:
+            if special.may_stay and len(set(values)) == 1 and len(values) >= FEWEST_THAT_STAY:
                 return escaped_text(values[0]), "", {}
             self.of_moments += special.numbers
             spelled, table = special.told_by(values)
