@@ -22,6 +22,7 @@ from fieldstick.drafting.proposals.cutting import cut_as_shown_by
 from fieldstick.drafting.proposals.following_lines import first_lines, heads_of_prose, with_following
 from fieldstick.drafting.proposals.log_heads import with_head
 from fieldstick.drafting.proposals.naming import called, field_name
+from fieldstick.drafting.proposals.odd_ones import odd_ones
 from fieldstick.drafting.proposals.polishing import polished
 from fieldstick.drafting.proposals.spelled_fields import ungrouped
 from fieldstick.drafting.proposals.spelling import LEVELS, listed_of
@@ -125,6 +126,9 @@ def _proposed(
     found: list[Proposed] = []
     examples = [*fitting, *thinned(texts)]
     best = best_written(examples, fitting)
+    # What is made otherwise than all others is no rare form of the like.
+    odd = odd_ones(known) - {*fitting}
+    even = [each for each in known if each not in odd]
     listed = _listed(examples)
     if listed is not None:
         best["tight"] = listed
@@ -133,7 +137,7 @@ def _proposed(
             continue
         expression, fields = _called(name, best[level], known)
         fields = _converting(expression, fields, _parted(expression, known)[0]) or {}
-        expression = _kept_out(_taken_in(expression, fields, known), missing, known)
+        expression = _kept_out(_taken_in(expression, fields, even), missing, known)
         if level != "loose":
             expression, fields = renumbered(with_whole_values(expression, fields, examples), fields)
             # What is a list now is no number any more.

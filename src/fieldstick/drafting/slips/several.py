@@ -61,11 +61,12 @@ def all_several(context: RepairContext) -> Iterator[Proposal]:
     """The same class several times for one character each, each of which may be several."""
     for spelling, nodes in written_alike(_single(context)):
         if not any(one.span[1] == other.span[0] for one, other in pairwise(nodes)):
-            words = f"{spelling} may be several, each time: +"
-            left = _needed(nodes, partial(_exchanged, context, new=spelling + "+", words=words))
+            told = (f"{spelling} may be several, ", ": +")
+            put = partial(_exchanged, context, every=len(nodes), new=spelling + "+", told=told)
+            left = _needed(nodes, put)
             if 1 < len(left) < len(nodes):
-                yield _exchanged(context, left, spelling + "+", words)
-            yield _exchanged(context, nodes, spelling + "+", words, 1.18)
+                yield put(left)
+            yield put(nodes, cost=1.18)
 
 
 def _single(context: RepairContext) -> list[Shorthand | CharClass]:
@@ -99,13 +100,19 @@ def all_bounds(context: RepairContext) -> Iterator[Proposal]:
         for some in islice(windows, MOST_WINDOWS) if nodes[0].mode == "greedy" else ():
             for least, most, cost in looser(nodes[0]):
                 if least > 0:
-                    yield _with_bounds(context, some, quantifier(least, most), cost + 0.15 + 0.05 * (len(some) - 1))
+                    new = quantifier(least, most)
+                    yield _with_bounds(context, some, len(nodes), new, cost + 0.15 + 0.05 * (len(some) - 1))
 
 
-def _with_bounds(context: RepairContext, some: Sequence[Repeat], new: str, cost: float) -> Proposal:
-    """Propose other bounds for pieces that are spelled the same."""
+def _times(some: Sequence[Node], every: int) -> str:
+    """Say at how many of all places that are spelled the same something is amiss."""
+    return "each time" if len(some) == every else f"at {len(some)} of {every} places"
+
+
+def _with_bounds(context: RepairContext, some: Sequence[Repeat], every: int, new: str, cost: float) -> Proposal:
+    """Propose other bounds for some of `every` pieces that are spelled the same."""
     places = [((each.span[1] - len(each.quantifier), each.span[1]), new) for each in some]
-    return context.splice_all(places, f"{spelled(some[0])} is too tight, each time: {new}", cost)
+    return context.splice_all(places, f"{spelled(some[0])} is too tight, {_times(some, every)}: {new}", cost)
 
 
 def _bounds_too_tight(context: RepairContext, nodes: Sequence[Repeat]) -> Iterator[Proposal]:
@@ -113,9 +120,9 @@ def _bounds_too_tight(context: RepairContext, nodes: Sequence[Repeat]) -> Iterat
     for least, most, cost in looser(nodes[0]):
         if least > 0:
             new = quantifier(least, most)
-            left = _needed(nodes, partial(_with_bounds, context, new=new, cost=cost))
+            left = _needed(nodes, partial(_with_bounds, context, every=len(nodes), new=new, cost=cost))
             if len(left) > 1:
-                yield _with_bounds(context, left, new, cost + 0.1 + 0.05 * (len(left) - 1))
+                yield _with_bounds(context, left, len(nodes), new, cost + 0.1 + 0.05 * (len(left) - 1))
 
 
 def _needed(nodes: Sequence[Piece], changed: Callable[[Sequence[Piece]], Proposal]) -> Sequence[Piece]:
@@ -169,18 +176,26 @@ def all_wider(context: RepairContext) -> Iterator[Proposal]:
             if known(mark) or (mark in written and not mark.isspace()):
                 continue
             new = class_with(spelling.removeprefix("[").removesuffix("]"), class_spelling(mark))
-            words = f"{spelling} lacks {character_words(mark)}, each time: {new}"
-            left = _needed(nodes, partial(_exchanged, context, new=new, words=words))
+            told = (f"{spelling} lacks {character_words(mark)}, ", f": {new}")
+            put = partial(_exchanged, context, every=len(nodes), new=new, told=told)
+            left = _needed(nodes, put)
             if 1 < len(left) < len(nodes):
-                yield _exchanged(context, left, new, words)
+                yield put(left)
             if not mark.isspace():
-                yield _exchanged(context, nodes, new, words, 1.1)
+                yield put(nodes, cost=1.1)
 
 
 def _exchanged(
-    context: RepairContext, some: Sequence[Node], new: str, words: str, cost: float = WHERE_NEEDED
+    context: RepairContext,
+    some: Sequence[Node],
+    *,
+    every: int,
+    new: str,
+    told: tuple[str, str],
+    cost: float = WHERE_NEEDED,
 ) -> Proposal:
-    """Propose to put the same in the place of several pieces."""
+    """Propose to put the same in the place of some of `every` pieces; `told` stands before and behind how many."""
+    words = _times(some, every).join(told)
     return context.splice_all([(each.span, new) for each in some], words, cost)
 
 
@@ -240,16 +255,20 @@ def all_or_nothing(context: RepairContext) -> Iterator[Proposal]:
     groups = [each for each in context.nodes if isinstance(each, Group) and each.number is not None]
     for word in [word for word, count in said.most_common(MOST_MARKS) if count > 1]:
         for spelling, nodes in written_alike(groups):
-            words = f"'{word}' may stand in the place of {spelling}, each time"
-
-            def either(some: Sequence[Group], word: str = word, words: str = words, cost: float = 0.9) -> Proposal:
-                options = [((each.body.span[1], each.body.span[1]), f"|{escaped_text(word)}") for each in some]
-                return context.splice_all(options, f"{words}: |{escaped_text(word)}", cost)
-
+            words = f"'{word}' may stand in the place of {spelling}"
+            either = partial(_with_option, context, every=len(nodes), option=f"|{escaped_text(word)}", words=words)
             left = _needed(nodes, either)
             if len(left) > 1:
                 yield either(nodes, cost=1.0)
                 yield either(left)
+
+
+def _with_option(
+    context: RepairContext, some: Sequence[Group], *, every: int, option: str, words: str, cost: float = 0.9
+) -> Proposal:
+    """Propose one more option for some of `every` groups that are spelled the same."""
+    places = [((each.body.span[1], each.body.span[1]), option) for each in some]
+    return context.splice_all(places, f"{words}, {_times(some, every)}: {option}", cost)
 
 
 _IN_QUOTES = compiled_later(r"(\\?([\"'`]))((?:\((?:\?P<\w+>|\?:)?)*)(\\w[+*])(\)*)(?=\1)")
