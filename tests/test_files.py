@@ -17,6 +17,7 @@ from fieldstick import files
 from fieldstick.comparing.baseline import read_baseline, records_of, write_baseline
 from fieldstick.errors import UsageError
 from fieldstick.files import PartFile, put_in_place
+from fieldstick.kernels.walkers import NATIVE
 from fieldstick.workspace import Workspace
 
 if TYPE_CHECKING:
@@ -67,6 +68,37 @@ def test_several_files_are_replaced_all_or_none(
     assert fine is (step == "link" and (isinstance(raised, OSError) or at == 3))
     found = {each.name: each.read_text() for each in tmp_path.iterdir()}
     assert found == (dict.fromkeys(("one", "two", "three"), "new") if fine else {"one": "old", "three": "old"})
+
+
+@pytest.mark.parametrize("can", [True, False])
+def test_what_can_be_made_again_gets_the_name_of_what_was_there_before_at_once(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, can: bool
+) -> None:
+    swapped: list[bytes] = []
+
+    def swap(one: bytes, other: bytes) -> bool:
+        swapped.append(other)
+        return can and NATIVE is not None and NATIVE.swap(one, other)
+
+    (tmp_path / "kept.log").write_text("old")
+    (tmp_path / "kept.log").chmod(0o640)
+    (tmp_path / "link.log").symlink_to("kept.log")
+    for name in ("link.log", "new.log"):
+        part = PartFile(tmp_path / name, synced=False, swap=swap)
+        part.stream.write(b"new")
+        part.finish()
+    assert swapped == [os.fsencode(tmp_path / "kept.log")]
+    assert {each.name: each.read_text() for each in tmp_path.iterdir()} == dict.fromkeys(
+        ("kept.log", "link.log", "new.log"), "new"
+    )
+    assert (tmp_path / "link.log").is_symlink() and (tmp_path / "kept.log").stat().st_mode & 0o777 == 0o640
+    (tmp_path / "kept.log").write_text("old")
+    parts = [PartFile(tmp_path / name, synced=False, swap=swap) for name in ("kept.log", "newer.log")]
+    with monkeypatch.context() as patch:
+        failing(patch, "replace", 1 if can else 2, OSError(errno.ENOSPC, "No space left on device"))
+        with pytest.raises(UsageError, match="cannot be written"):
+            put_in_place(parts)
+    assert (tmp_path / "kept.log").read_text() == "old" and len(list(tmp_path.iterdir())) == 3
 
 
 def test_what_a_killed_process_left_is_removed_by_the_next_and_what_a_living_one_has_is_not(tmp_path: Path) -> None:

@@ -18,7 +18,7 @@ from fieldstick.errors import UsageError
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Callable, Iterator, Sequence
 
 _PART = compiled_later(r"\..+\.([0-9a-f]{8})-([0-9]+)\.[0-9a-f]{16}\.part", re.DOTALL)
 """A file on its way: the machine and the process that it belongs to are in its name."""
@@ -55,16 +55,26 @@ class PartFile:
     open already, as `/dev/stdout` is, be it a file: what it holds stays. A link is followed, so that what it leads to
     is replaced. One that is neither finished nor abandoned is removed with the object, at the latest when the process
     ends. It is on the disk before it takes the place of what was there, unless it is not to be `synced`: what can be
-    made again, as the rows of a source, needs not to outlive a loss of power.
+    made again, as the rows of a source, needs not to outlive a loss of power. Such a file is put in place by `swap`, if
+    that is given and can: two files have each other's names then, and what was there before goes after it. A file
+    system waits until the disk has what takes the place of another file by its name alone.
 
     Raises UsageError when it cannot be opened or, from `finish`, when it cannot be put in place.
     """
 
     _synced = True
+    _swap: Callable[[bytes, bytes], bool] | None = None
 
-    def __init__(self, path: str | os.PathLike[str], *, synced: bool = True) -> None:
+    def __init__(
+        self,
+        path: str | os.PathLike[str],
+        *,
+        synced: bool = True,
+        swap: Callable[[bytes, bytes], bool] | None = None,
+    ) -> None:
         self.name = os.fspath(path)
         self._synced = synced
+        self._swap = None if synced else swap
         self._target = os.path.realpath(self.name)
         self._part: str | None = None
         self._kept: str | None = None
@@ -113,9 +123,15 @@ class PartFile:
 
     def replace(self) -> None:
         """Put the file in place; it must be complete."""
-        if self._part is not None:
+        if self._part is None:
+            return
+        names = (os.fsencode(self._part), os.fsencode(self._target))
+        if self._swap is not None and os.path.isfile(self._target) and self._swap(*names):
+            with contextlib.suppress(OSError):
+                os.unlink(self._part)
+        else:
             os.replace(self._part, self._target)
-            self._part = None
+        self._part = None
 
     def keep_old(self) -> None:
         """Keep what is there now under another name, until `let_old_go`."""

@@ -16,6 +16,7 @@ from msgspec import Struct
 from fieldstick.data.extras import needed
 from fieldstick.errors import UsageError
 from fieldstick.files import PartFile
+from fieldstick.kernels.walkers import NATIVE
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
@@ -184,7 +185,9 @@ def part_file(path: str, *, synced: bool = False) -> PartFile:
 
     One that takes the place of what cannot be made again is to be `synced`.
     """
-    return cast("PartFile", StoredPart(path)) if is_url(path) else PartFile(path, synced=synced)
+    if is_url(path):
+        return cast("PartFile", StoredPart(path))
+    return PartFile(path, synced=synced, swap=None if NATIVE is None else NATIVE.swap)
 
 
 class StoredPart:

@@ -24,6 +24,12 @@
 #include <stdint.h>
 #include <stdlib.h>
 #include <string.h>
+#ifdef __linux__
+#include <fcntl.h>
+#include <sys/syscall.h>
+#include <unistd.h>
+#define EXCHANGE 2 /* RENAME_EXCHANGE of renameat2(2) */
+#endif
 #ifdef __SSE2__
 #include <emmintrin.h>
 #endif
@@ -3697,6 +3703,23 @@ static PyObject *spread(PyObject *module, PyObject *arguments) {
     return made;
 }
 
+PyDoc_STRVAR(swap_doc, "swap(one, other, /)\n--\n\n"
+"Let two files have each other's names, both at once: bytes, as the system has them. Return whether that was done: not\n"
+"every system can, nor every file system.");
+
+static PyObject *swap(PyObject *module, PyObject *args) {
+    const char *one, *other;
+    int done = 0;
+    if (!PyArg_ParseTuple(args, "yy", &one, &other))
+        return NULL;
+#if defined(__linux__) && defined(SYS_renameat2)
+    Py_BEGIN_ALLOW_THREADS
+    done = syscall(SYS_renameat2, AT_FDCWD, one, AT_FDCWD, other, EXCHANGE) == 0;
+    Py_END_ALLOW_THREADS
+#endif
+    return PyBool_FromLong(done);
+}
+
 static PyMethodDef METHODS[] = {
     {"read", read_texts, METH_VARARGS, read_doc},
     {"read_all", read_all, METH_VARARGS, read_all_doc},
@@ -3731,6 +3754,7 @@ static PyMethodDef METHODS[] = {
     {"is_sound", is_sound, METH_VARARGS, is_sound_doc},
     {"leaps", leaps, METH_VARARGS, leaps_doc},
     {"spread", spread, METH_VARARGS, spread_doc},
+    {"swap", swap, METH_VARARGS, swap_doc},
     {NULL, NULL, 0, NULL},
 };
 

@@ -307,6 +307,9 @@ class Walkers(Protocol):
     def spread(self, starts: Any, letters: Any, /) -> bytes:
         """Return the letter of each code point of the basic plane."""
 
+    def swap(self, one: bytes, other: bytes, /) -> bool:
+        """Let two files have each other's names, both at once; tell whether that was done."""
+
 
 def _loaded() -> Walkers | None:
     if os.environ.get(SWITCH) == "off":
