@@ -19,7 +19,7 @@ from fieldstick.drafting.proposals import choosing
 from fieldstick.drafting.proposals.choosing import Written, likeliest, taken_by, takes
 from fieldstick.drafting.proposals.cutting import CUTS, tokens_of
 from fieldstick.drafting.proposals.naming import pattern_name
-from fieldstick.drafting.proposals.polishing import polished
+from fieldstick.drafting.proposals.polishing import polished, without_idle
 from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
 from fieldstick.suites.fieldtypes import FieldSpec
 from fieldstick.syntax.parser import parse
@@ -496,8 +496,12 @@ def test_words_that_come_with_one_another_are_one_value(parts: tuple[tuple[str, 
     assert found[0].fit == len({*texts})
     mixed = {" ".join(chance.sample(text.split(" "), text.count(" ") + 1)) for text in texts}
     assert not any(re.fullmatch(found[0].expression, each) for each in mixed - {*texts})
-    # The looser ones tell the same pieces apart, by no hazard.
-    assert len({(*re.compile(each.expression).groupindex,) for each in found}) == 1
+    # The looser ones tell the same pieces apart, by no hazard, but what never captures anything.
+    names = [{*re.compile(each.expression).groupindex} for each in found]
+    assert all(each <= names[0] for each in names)
+    for each, held in zip(found, names, strict=True):
+        captured = [match.groupdict() for match in map(re.compile(each.expression).fullmatch, texts) if match]
+        assert all(any(row[name] is not None for row in captured) for name in held)
     assert len(found) > 1 and not any(hazards(parse(each.expression)) for each in found)
 
 
@@ -668,6 +672,13 @@ def test_what_may_follow_is_left_out_where_what_stands_before_takes_it() -> None
     assert polished(r"(?P<v>[\w-]+)(?:-a)? is") == r"(?P<v>[\w-]+) is"
     for same in (r"(?P<v>\w+)(?:-a)? is", r"(?P<v>[\w-]{3})(?:-a)? is", r"(?P<v>[\w-]+)(?:-(?P<w>a))? is"):
         assert polished(same) == same
+
+
+def test_what_may_be_absent_and_captures_nothing_is_left_out_where_as_much_is_taken_without_it() -> None:
+    idle = r"(?P<word>\w+)(?:_(?P<number>\d))?"
+    assert without_idle(idle, ["fen_2", "hag"]) == r"(?P<word>\w+)"
+    for same, text in ((r"(?P<word>\w+?)(?:_(?P<number>\d))?", "fen_2"), (r"(?P<word>\w+)(?:-(?P<number>\d))?", "fen")):
+        assert without_idle(same, [text]) == same
 
 
 def test_words_parted_by_marks_and_underscores_are_no_versions_and_take_no_time() -> None:
@@ -919,6 +930,27 @@ BEGUN = [f"{('RECORD', 'END')[number % 2]}:{tail}" for number, tail in enumerate
 INSIDE = [f"{{{before}%see{after}}}" for before, after in zip(HEADS, TAILS, strict=True)]
 ENCLOSED = [f"/*{each}*/" for each in ("dry", " wet ", "a/b", "7:8", "x, y", "", "hag-1", "no. 4", "fen")]
 
+LOGGERS = [
+    "Fe_",
+    "H9k",
+    "Tr",
+    "Bk",
+    "CsN",
+    "D",
+    "V8m",
+    "KOA9",
+    "GHhbl",
+    "Xa",
+    "Hiy",
+    "SE",
+    "Z5",
+    "C",
+    "B_nML",
+    "W",
+    "RA",
+]
+LEGS = ["3E", "12N4W", "7N", "40E8E11S", "5S", "20W2N", "9E14N3E", "31W", "2S17E", "6N6W"]
+
 
 @pytest.mark.parametrize(
     ("texts", "right", "wrong"),
@@ -935,6 +967,8 @@ ENCLOSED = [f"/*{each}*/" for each in ("dry", " wet ", "a/b", "7:8", "x, y", "",
         (NAMES, ["Poa annua", "cf. Poa sp.", "Ulex mi subsp. gal", "Poa alp var. viv"], ["Poa. annua", "poa annua"]),
         (BASE_16, ["0xfE", "-0X12"], ["0y12", "xF", "0xG1"]),
         (WORDS, ["fen2", "A1"], ["7fen", "2"]),
+        (LOGGERS, ["Hag_2", "Tarn12"], ["fen", "2fen", "2Fen"]),
+        (LEGS, ["7S", "3E12N3E"], ["7", "7SE", "S7", "3E12"]),
         (GATES_SEEN, ["gate lower"], ["gate carr"]),
         (PARTED, ["what;is;here"], ["a;b", "a;b;c;d"]),
         (RARELY, ["Rubus id-x"], ["Rubus id_x"]),

@@ -28,7 +28,7 @@ from fieldstick.syntax.tree import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterable, Iterator
 
     from fieldstick.syntax.parser import Parsed
     from fieldstick.syntax.tree import Span
@@ -53,6 +53,25 @@ def polished(expression: str) -> str:
         around = [node for node in _sequences(parsed) if node.span[0] <= suspect.span[0] < node.span[1]]
         home = min(around, key=lambda node: node.span[1] - node.span[0])
         made = edited(parsed, *((node.span, "[0-9]") for node in map(_repeated, home.items) if _is(node, r"\d")))
+
+
+def without_idle(expression: str, texts: Iterable[str]) -> str:
+    """Leave out what may be absent, captures nothing of any of the texts, and without which as much is taken.
+
+    `(?P<word>\\w+)(?:_(?P<number>\\d))?` becomes `(?P<word>\\w+)`: what could be a number is part of the word.
+    """
+    parsed = parse(expression)
+    found = [*filter(None, map(re.compile(expression).fullmatch, texts))]
+    for node in parsed.tree.items if isinstance(parsed.tree, Sequence) else ():
+        if not isinstance(node, Repeat) or node.least:
+            continue
+        names = [each.name for each in walk(node) if isinstance(each, Group) and each.name is not None]
+        if not names or any(each[name] is not None for each in found for name in names):
+            continue
+        made = edited(parsed, (node.span, ""))
+        if relation_of(Reading(made), Reading(expression), Effort(COMPARING)).relation == "same":
+            return without_idle(made, texts)
+    return expression
 
 
 def _without_hidden(expression: str) -> str:

@@ -23,7 +23,7 @@ from fieldstick.drafting.proposals.following_lines import first_lines, heads_of_
 from fieldstick.drafting.proposals.log_heads import with_head
 from fieldstick.drafting.proposals.naming import called, field_name
 from fieldstick.drafting.proposals.odd_ones import odd_ones
-from fieldstick.drafting.proposals.polishing import polished
+from fieldstick.drafting.proposals.polishing import polished, without_idle
 from fieldstick.drafting.proposals.spelled_fields import ungrouped
 from fieldstick.drafting.proposals.spelling import LEVELS, listed_of
 from fieldstick.drafting.proposals.whole_values import renumbered, with_whole_values
@@ -145,6 +145,7 @@ def _proposed(
         calm = polished(expression)
         # What makes it calm must lose nothing that is known.
         expression = calm if all(taken_by(calm, _parted(expression, known)[0])) else expression
+        expression, fields = renumbered(without_idle(expression, known), fields)
         expression, fields = with_head(expression, fields)
         if any(_is_same(each.expression, expression) for each in found):
             continue

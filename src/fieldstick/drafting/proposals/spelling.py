@@ -26,6 +26,9 @@ BASES = (2, 8)
 BY_CHANCE = 0.03
 """How likely something may be by chance that is taken to be meant."""
 
+DIGITS_BY_CHANCE, FEWEST_HEADS = 0.2, 8
+"""The same for words that begin with no digit, and words that tell of themselves what words begin with."""
+
 NEW_MARK = {"tight": 0.4, "middle": 0.2, "loose": 0.1}
 """How likely a mark may be that no example has, for a class that lists those that they have."""
 
@@ -139,17 +142,21 @@ def digit_of(values: Sequence[str]) -> str:
 def never_first(values: Sequence[str]) -> set[str]:
     """Return the kinds of characters that words never begin with, though they are frequent in the rest of them.
 
-    That it is by chance must be less likely than `BY_CHANCE`, were each character drawn like those further on.
+    That it is by chance must be less likely than `BY_CHANCE`, were each character drawn like those further on; of
+    digits, with which names seldom begin, less than `DIGITS_BY_CHANCE`. Many words that begin otherwise than they go on
+    begin with no other letters or digits than they show.
     """
     rest: Counter[str] = Counter()
     for character, count in Counter("".join([value[1:] for value in values])).items():
         rest[kind_of(character)] += count
     heads = {kind_of(value[0]) for value in values}
-    return {
+    found = {
         kind
         for kind, count in rest.items()
-        if kind not in heads and (1 - count / rest.total()) ** len(values) < BY_CHANCE
+        if kind not in heads
+        and (1 - count / rest.total()) ** len(values) < (DIGITS_BY_CHANCE if kind == "9" else BY_CHANCE)
     }
+    return found | ({*"Aa9"} - heads) if found and len(values) >= FEWEST_HEADS else found
 
 
 def kind_of(character: str) -> str:

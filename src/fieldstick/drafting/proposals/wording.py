@@ -44,6 +44,9 @@ FEWEST_OF_LENGTH = 4
 PARTING, FEWEST_PARTED = "-_.:/", 8
 """Marks within words that part them, and different words from which on it is no chance that all have as many."""
 
+TURNS = 1.5
+"""Letters with digits, or digits with letters, that words are made of on average for it to be no chance."""
+
 _IN_TURNS = compiled_later(IN_TURNS)
 _PHRASE = compiled_later(r"\w+(?: +\w+)*")
 
@@ -93,6 +96,9 @@ class Words:
             # A number with its unit, rather than a code.
             runs[:1] = [of_any_size(runs[0], columns[0])] if columns[0][0].isdecimal() else runs[:1]
             return "".join(runs)
+        if self._level != "loose" and _are_in_turns(different):
+            turns = [_RUNS.findall(each) for each in values]
+            return f"(?:{''.join(self._run([run for row in turns for run in row[at::2]]) for at in (0, 1))})+"
         if len(different) > 1 and all(map(_OF_BASE_16.fullmatch, different)):
             # The sign of the base stays.
             digits = [each[2:] for each in values]
@@ -195,6 +201,20 @@ def _are_cut_alike(words: Sequence[str]) -> bool:
     """Tell whether words are made of the same kinds of runs in the same order."""
     first = [*map(_run_kind, _RUNS.findall(words[0]))]
     return all([*map(_run_kind, _RUNS.findall(each))] == first for each in words)
+
+
+def _are_in_turns(words: Sequence[str]) -> bool:
+    """Tell whether many words are made of letters and digits in turns, ending with what they do not begin with.
+
+    Single letters or digits of one of the two are no chance then: two of them would stand together somewhere.
+    """
+    rows = [_RUNS.findall(each) for each in words if each.isalnum() and each.isascii()]
+    if not FEWEST_PARTED <= len(rows) == len(words) or any(len(row) % 2 for row in rows):
+        return False
+    turns = [len(row) // 2 for row in rows]
+    kinds = {_run_kind(row[at]) for row in rows for at in (0, 1)}
+    single = any({len(run) for row in rows for run in row[at::2]} == {1} for at in (0, 1))
+    return single and len(kinds) == 2 and len(set(turns)) > 1 and sum(turns) >= TURNS * len(words)
 
 
 def _run_kind(run: str) -> str:
