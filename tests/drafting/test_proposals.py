@@ -72,6 +72,11 @@ def test_what_is_shared_stays_and_what_varies_is_a_typed_field(
         (lambda c: f"10.4.{c.randrange(8)}.{c.randrange(255)}", r"\d{1,3}(?:\.\d{1,3}){3}"),
         (lambda c: f"10.4.{c.randrange(8)}.9:{c.randrange(80, 9000)}", r"\d{1,3}(?:\.\d{1,3}){3}:\d{1,5}"),
         (lambda c: ":".join(f"{c.randrange(256):02x}" for _ in range(6)), "[0-9a-f]{2}(?::[0-9a-f]{2}){5}"),
+        (lambda c: ":".join(f"{c.randrange(1, 65536):x}" for _ in range(8)), "[0-9a-f]{1,4}(?::[0-9a-f]{1,4}){7}"),
+        (
+            lambda c: f"fd00:{c.randrange(9, 65536):x}::{c.choice(('b7', '7:1c', '9'))}",
+            "[0-9a-f]{1,4}(?:::?[0-9a-f]{1,4}){1,7}",
+        ),
     ],
 )
 def test_an_address_is_one_field(written: Callable[[random.Random], str], found: str) -> None:

@@ -49,6 +49,7 @@ ORIGINS = {
         f"/var/{c.choice(NAMES)}/{c.randrange(9)}.jpg"
     ),
     "reading from ⟨address⟩ refused": lambda c: f"reading from 10.0.{c.randrange(9)}.{c.randrange(99)} refused",
+    "route ⟨address⟩/⟨number⟩ lost": lambda c: f"route fd00:{c.randrange(9999)}::{c.choice(('b7', '1:c'))}/64 lost",
 }
 
 
@@ -77,7 +78,7 @@ def found_in(texts: list[str], *, stored: bool = True, end: str = "\n", mark: st
 def test_every_origin_is_one_kind(stored: bool) -> None:
     chance = random.Random(4)
     names = list(ORIGINS)
-    made = [(name, ORIGINS[name](chance)) for name in chance.choices(names, [40, 20, 2, 30, 10, 8, 5], k=4000)]
+    made = [(name, ORIGINS[name](chance)) for name in chance.choices(names, [40, 20, 2, 30, 10, 8, 5, 6], k=4000)]
     kinds = found_in([text for _, text in made], stored=stored).kinds()
     assert {kind.text: kind.count for kind in kinds} == {name: [each for each, _ in made].count(name) for name in names}
     for kind in kinds:

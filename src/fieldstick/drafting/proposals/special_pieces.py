@@ -205,11 +205,28 @@ def _identifiers() -> Iterator[Special]:
         yield Special("id", spelled, spelled, {})
 
 
+def _of_long_addresses(values: Sequence[str]) -> str:
+    """Spell addresses of eight groups of base 16, of which zeros in a row may be left out (RFC 4291, section 2.2)."""
+    letters = "".join(values)
+    cases = "A-F" * any(map(str.isupper, letters)) + "a-f" * any(map(str.islower, letters))
+    sizes = {len(group) for value in values for group in value.split(":")}
+    group = f"[0-9{cases}]{{4}}" if sizes == {4} else f"[0-9{cases}]{{1,4}}"
+    if not any("::" in value for value in values):
+        return f"{group}(?::{group}){{7}}"
+    before = "(?:::)?" * any(value.startswith("::") for value in values)
+    behind = "(?:::)?" * any(value.endswith("::") for value in values)
+    return f"{before}{group}(?:::?{group}){{{0 if before or behind else 1},7}}{behind}"
+
+
 def _addresses() -> Iterator[Special]:
-    """Yield addresses of interfaces (IEEE 802, six octets) and of hosts (RFC 791, with a port or without)."""
+    """Yield addresses of interfaces (IEEE 802, six octets) and of hosts (RFC 4291; RFC 791, with a port or without)."""
     for digits in ("0-9a-f", "0-9A-F"):
         spelled = f"[{digits}]{{2}}(?::[{digits}]{{2}}){{5}}"
         yield Special("address", spelled, spelled, {})
+    group = "[0-9A-Fa-f]{1,4}"
+    long = rf"(?:{group}:){{7}}{group}|(?:{group}:){{1,7}}(?::{group}){{1,6}}|(?:{group}:){{1,7}}:|:(?::{group}){{1,7}}"
+    # Names that are parted by two colons have letters beyond those of base 16, or no digit for the most part.
+    yield Special("address", rf"(?=[A-Fa-f:]*\d)(?:{long})", "", {}, spelled_by=_of_long_addresses)
     host = r"\d{1,3}(?:\.\d{1,3}){3}"
     yield Special("address", rf"{host}:\d{{1,5}}", rf"{host}:\d{{1,5}}", {})
     yield Special("address", host, host, {})
@@ -310,7 +327,8 @@ _IN_NAME = rf"(?:(?<=[A-Za-z][_.-])|(?<=\d_))(?=(?:19|20)\d\d(?P<mark>[-_]?){_MO
 FOUND = compiled_later(
     r"(?:(?<![\w.:-])|(?<=\.)(?=\d{4}-\d\d-\d\d[T_ ]\d\d[:-]\d\d)|(?<=-)(?=[0-9A-Fa-f]{8}(?:-[0-9A-Fa-f]{4}){3}-)"
     rf"|{_IN_NAME}|(?:(?<=:\d\d-)|(?<=[A-Za-z]-))(?={_HOURS}))"
-    rf"(?=\d|[A-Z][a-z]{{2,8}},? |[A-Z]{{3}} |[0-9A-Fa-f]{{2}}:|[0-9A-Fa-f]{{8}}-|[bcdlps-][r-][w-])(?:{_EACH})"
+    rf"(?=\d|[A-Z][a-z]{{2,8}},? |[A-Z]{{3}} |[A-Fa-f][0-9A-Fa-f]{{,3}}:|::[0-9A-Fa-f]"
+    rf"|[0-9A-Fa-f]{{8}}-|[bcdlps-][r-][w-])(?:{_EACH})"
     rf"(?![^\W_]|-(?!{_HOURS}|[A-Za-z])|\.\d|:\w)"
 )
 """What finds such pieces in a text, but for what others must show; its last group tells which it is."""
