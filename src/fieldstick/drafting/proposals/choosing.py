@@ -11,6 +11,7 @@ from __future__ import annotations
 import math
 import random
 import time
+from functools import partial
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from msgspec import Struct
@@ -27,6 +28,8 @@ from fieldstick.drafting.proposals.odd_ones import odd_ones
 from fieldstick.drafting.proposals.pieces import Piece, complexity, glued_in, is_of_one, unlike_in
 from fieldstick.drafting.proposals.polishing import polished
 from fieldstick.drafting.proposals.special_pieces import SPECIAL
+from fieldstick.drafting.proposals.spelling import LEVELS
+from fieldstick.drafting.proposals.spreading import Spreads
 from fieldstick.drafting.proposals.writing import Writer
 from fieldstick.drafting.ranking import neighbours
 from fieldstick.engines.probing import batch_of, fits, tried
@@ -150,6 +153,9 @@ MOST_SLOW = 3
 SPREAD = 0.1
 """By how much worse a way must be to count 1/e as much when all are asked together."""
 
+FAR_BEHIND = 0.7
+"""By how much worse one must be to count for nothing."""
+
 OWN = 0.2
 """What it counts how good a way is itself, beside that it agrees with the others."""
 
@@ -169,10 +175,11 @@ class Written(Struct, frozen=True):
 
 
 class _Spelled(NamedTuple):
-    """Forms as a level spells them, and whether some text took that long."""
+    """Forms as a level spells them, what tells how well that holds, and whether some text took that long."""
 
     level: Level
     written: Written
+    holds: Callable[[], float]
     is_slow: bool
 
 
@@ -193,7 +200,7 @@ def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Wr
     if few:
         ways = LITERAL if literal else PLAIN
     # What labels say needs no weighing.
-    found = _all_written(LABELLED, texts, fitting, near) if labelled_rows(different) is not None else {}
+    found = _all_written(LABELLED, texts, fitting, near, weight) if labelled_rows(different) is not None else {}
     found = found or _of_ways(ways, texts, fitting, near, weight)
     if odd := odd_ones(different) - {*fitting}:
         found = _with_odd_ones_left_out(found, texts, odd, lambda kept: _of_ways(ways, kept, fitting, near, weight))
@@ -219,8 +226,8 @@ def _of_ways(
     chosen = ways
     if ways is WAYS and len(texts) > MANY:
         chosen = _promising([*random.Random(2).sample(texts, MOST_LEFT_OUT), *fitting], fitting, near, weight)
-    found = _all_written(chosen, texts, fitting, near)
-    return found if found or chosen is WAYS else _all_written(WAYS, texts, fitting, near)
+    found = _all_written(chosen, texts, fitting, near, weight)
+    return found if found or chosen is WAYS else _all_written(WAYS, texts, fitting, near, weight)
 
 
 def _with_odd_ones_left_out(
@@ -251,7 +258,7 @@ def _calm(found: Sequence[Written], weight: float) -> Written | None:
 def _promising(texts: Sequence[str], fitting: Sequence[str], near: Sequence[str], weight: float) -> tuple[Way, ...]:
     """Return the ways that are likeliest right by some of very many texts: for each level those of two expressions."""
     kept: set[Way] = set()
-    for some in _all_written(WAYS, texts, fitting, near).values():
+    for some in _all_written(WAYS, texts, fitting, near, weight).values():
         left = some
         for _ in range(PROMISING):
             if left:
@@ -313,8 +320,8 @@ def likeliest(found: Sequence[Written], weight: float) -> Written:
 
 
 def _all_written(
-    ways: Sequence[Way], texts: Sequence[str], fitting: Sequence[str], near: Sequence[str]
-) -> dict[Level, list[tuple[Way, Written]]]:
+    ways: Sequence[Way], texts: Sequence[str], fitting: Sequence[str], near: Sequence[str], weight: float
+) -> Found:
     """Return by level what ways come to, each as often as there are ways and spellings that come to it."""
     # What comes in turns, as gates in a log do, must not all be left out together.
     sample = random.Random(0).sample(texts, min(len(texts), MOST_LEFT_OUT))
@@ -338,10 +345,29 @@ def _all_written(
             asked.append((question, spelled))
         found += [(way, each) for each in spelled]
     kept = [(way, each) for way, each in found if not each.is_slow] or found
-    made: dict[Level, list[tuple[Way, Written]]] = {}
-    for way, each in kept:
-        made.setdefault(each.level, []).append((way, each.written))
+    made: Found = {}
+    for level in LEVELS:
+        some = [(way, each) for way, each in kept if each.level == level]
+        if some:
+            held = _held([each for _, each in some], weight)
+            made[level] = [(way, each) for (way, _), each in zip(some, held, strict=True)]
     return made
+
+
+def _held(found: Sequence[_Spelled], weight: float) -> list[Written]:
+    """Return what was spelled at a level, each with how well it holds.
+
+    What that could not make likely right holds nothing: so far behind others it has no say among them.
+    """
+    held: dict[int, Written] = {}
+    best = math.inf
+    for each in sorted({id(each): each for each in found}.values(), key=lambda each: each.written.cost):
+        made = replace(each.written, holds=0.0)
+        if weight and not each.is_slow and each.written.cost - weight <= best + FAR_BEHIND:
+            made = replace(made, holds=each.holds())
+            best = min(best, made.cost - weight * made.holds)
+        held[id(each)] = made
+    return [held[id(each)] for each in found]
 
 
 def _cost_of_several(texts: Sequence[str]) -> float:
@@ -406,8 +432,9 @@ def _spelled(
 ) -> Iterator[_Spelled]:
     """Yield forms as each level spells them that takes all of `fitting`."""
     before: set[str] = set()
+    spreads = Spreads()
     for level, words, numbers in SPELLINGS:
-        writer = Writer(words, numbers=numbers)
+        writer = Writer(words, numbers=numbers, spreads=spreads)
         expression = writer.written(forms)
         if (level == "tight" and expression in before) or not all(taken_by(expression, fitting)):
             continue
@@ -417,9 +444,8 @@ def _spelled(
         own = cost + sum(taken) / max(len(near), 1) - TYPED * len(writer.fields) - MOMENT * writer.of_moments
         own += SPLIT * _split_in(expression, writer.fields)
         own += FITS_NOTHING * ("" not in texts and takes(expression, ""))
-        is_slow = None in told
-        holds = _holds(folds, expression, words, numbers, writer) if not is_slow else 0.0
-        yield _Spelled(level, Written(expression, dict(writer.fields), holds, own, taken), is_slow)
+        holds = partial(_holds, folds, expression, words, numbers, writer)
+        yield _Spelled(level, Written(expression, dict(writer.fields), 0.0, own, taken), holds, None in told)
 
 
 _PARTED_BY_POINTS = compiled_later(r"\(\?P<(\w+)>[^()]*\)((?:\\\.\(\?P<\w+>[^()]*\))+)")
@@ -443,7 +469,7 @@ def _holds(folds: Folds, expression: str, words: Level, numbers: Level, like: Wr
     taken = 0
     for forms, left_out in folds:
         if forms:
-            without = Writer(words, like, numbers=numbers).written(forms)
+            without = Writer(words, like, numbers=numbers, spreads=like.spreads).written(forms)
             taken += sum(taken_by(without, left_out))
     asked = [each for _, left_out in folds for each in left_out]
     return min(taken, sum(taken_by(expression, asked))) / len(asked) if asked else 1.0

@@ -54,6 +54,21 @@ def spread(form: Form | list[Piece]) -> Iterator[Piece | list[Piece] | Choice | 
             yield each
 
 
+class Spreads:
+    """Remembers the pieces of forms, which are the same however they are spelled."""
+
+    def __init__(self) -> None:
+        self._known: dict[int, tuple[Form | list[Piece], Form]] = {}
+        """By what tells a form from others as long as it is there, which it is here."""
+
+    def of(self, form: Form | list[Piece]) -> Form:
+        """Return the pieces of a form, numbers with their signs."""
+        known = self._known.get(id(form))
+        if known is None:
+            known = self._known[id(form)] = (form, with_signs([*spread(form)]))
+        return known[1]
+
+
 def _parts_of(piece: Piece) -> Iterator[Piece | list[Piece] | Choice | AnyOrder]:
     """Give a piece without the blanks around it, its columns apart, or what it begins with."""
     for each in _edges_apart(piece):

@@ -41,7 +41,7 @@ from fieldstick.drafting.proposals.spelling import (
     listed_of,
     members_of,
 )
-from fieldstick.drafting.proposals.spreading import FEWEST_OF_OPTION, MOST_QUOTED, few_forms, spread, with_signs
+from fieldstick.drafting.proposals.spreading import FEWEST_OF_OPTION, MOST_QUOTED, Spreads, few_forms
 from fieldstick.drafting.proposals.wording import REPEATED, Words, choice_of
 from fieldstick.lean import compiled_later
 
@@ -111,8 +111,16 @@ class _Word(NamedTuple):
 class Writer:
     """Writes forms as an expression of a level; `fields` are the tables of its fields by name."""
 
-    def __init__(self, level: Level, like: Writer | None = None, *, numbers: Level | None = None) -> None:
+    def __init__(
+        self,
+        level: Level,
+        like: Writer | None = None,
+        *,
+        numbers: Level | None = None,
+        spreads: Spreads | None = None,
+    ) -> None:
         self._level = level
+        self.spreads = spreads if spreads is not None else Spreads()
         self._numbers = numbers or level
         """The level of numbers, where that of words is another one."""
         self._words: Words = Words(level, self._numbers, like._words if like is not None else None)
@@ -142,7 +150,7 @@ class Writer:
         before, joined, is_key, field_at = before or Before(), False, False, -1
         kinds: list[str] = []
         """For each that was found, the kind of the piece that it is of."""
-        pieces = with_signs([*spread(form)])
+        pieces = self.spreads.of(form)
         code: tuple[str, Before] | None = None
         """Capitals that stay and stand right before a number, and what stands before them."""
         for at, each in enumerate(pieces):
