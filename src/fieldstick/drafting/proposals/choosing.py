@@ -153,7 +153,7 @@ MOST_SLOW = 3
 SPREAD = 0.1
 """By how much worse a way must be to count 1/e as much when all are asked together."""
 
-FAR_BEHIND = 0.7
+FAR_BEHIND = 0.4
 """By how much worse one must be to count for nothing."""
 
 OWN = 0.2
@@ -179,7 +179,7 @@ class _Spelled(NamedTuple):
 
     level: Level
     written: Written
-    holds: Callable[[], float]
+    holds: Callable[[float], float]
     is_slow: bool
 
 
@@ -363,8 +363,9 @@ def _held(found: Sequence[_Spelled], weight: float) -> list[Written]:
     best = math.inf
     for each in sorted({id(each): each for each in found}.values(), key=lambda each: each.written.cost):
         made = replace(each.written, holds=0.0)
-        if weight and not each.is_slow and each.written.cost - weight <= best + FAR_BEHIND:
-            made = replace(made, holds=each.holds())
+        needed = (made.cost - best - FAR_BEHIND) / weight if weight else math.inf
+        if needed <= 1 and not each.is_slow:
+            made = replace(made, holds=each.holds(needed))
             best = min(best, made.cost - weight * made.holds)
         held[id(each)] = made
     return [held[id(each)] for each in found]
@@ -461,18 +462,26 @@ def _split_in(expression: str, fields: Mapping[str, Mapping[str, Any]]) -> int:
     return found
 
 
-def _holds(folds: Folds, expression: str, words: Level, numbers: Level, like: Writer) -> float:
-    """Tell what share of examples an expression takes that was made without them, or with them, where that is less.
+def _holds(folds: Folds, expression: str, words: Level, numbers: Level, like: Writer, needed: float) -> float:
+    """Tell what share of examples an expression takes that was made without them, or with them, where that is less;
+    0 where that is less than is `needed`.
 
     What may be anything by all examples may be so by some of them: which marks those have does not matter to it.
     """
-    taken = 0
+    asked = [each for _, left_out in folds for each in left_out]
+    if not asked:
+        return 1.0
+    taken = most = sum(taken_by(expression, asked))
+    lost = 0
     for forms, left_out in folds:
+        if most < needed * len(asked):
+            return 0.0
+        lost += len(left_out)
         if forms:
             without = Writer(words, like, numbers=numbers, spreads=like.spreads).written(forms)
-            taken += sum(taken_by(without, left_out))
-    asked = [each for _, left_out in folds for each in left_out]
-    return min(taken, sum(taken_by(expression, asked))) / len(asked) if asked else 1.0
+            lost -= sum(taken_by(without, left_out))
+        most = min(taken, len(asked) - lost)
+    return most / len(asked)
 
 
 def taken_by(expression: str, texts: Sequence[str]) -> list[bool]:

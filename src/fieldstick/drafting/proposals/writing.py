@@ -298,6 +298,8 @@ class Writer:
 
     def _with_whole_paths(self, found: list[str]) -> str:
         """Make one field of a path of which a field holds several levels; of each level where each is a field."""
+        if not any("/" in each or "(?P<path" in each for each in found):
+            return "".join(found)
         made = ""
         parted = [part for each in found for part in _before_path(each)]
         for _, run in groupby(parted, key=lambda each: _ENDS_PATH.match(each) is not None):
