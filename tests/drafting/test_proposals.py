@@ -686,6 +686,18 @@ def test_what_may_be_absent_and_captures_nothing_is_left_out_where_as_much_is_ta
         assert without_idle(same, [text]) == same
 
 
+def test_what_stands_beside_numbers_in_some_texts_is_a_sign_and_each_number_a_field() -> None:
+    found = propose(ABOUT)[0]
+    assert found.expression == r"(?P<sign><|c\. |~)?(?P<number>\d{1,2})\+?" and found.fields == {
+        "number": {"type": "integer"}
+    }
+    depths = [f"{mark}{number} km" for mark in "<>" for number in (1, 4, 7, 12, 30)]
+    assert propose(depths)[0].expression == r"(?P<sign>[<>])(?P<number>\d{1,2}) km"
+    # What opens is closed.
+    owed = [f"({each}.50)" if each % 3 else f"{each}.50" for each in range(2, 40)]
+    assert not any(re.fullmatch(each.expression, "(7.50") for each in propose(owed))
+
+
 def test_words_parted_by_marks_and_underscores_are_no_versions_and_take_no_time() -> None:
     chance = random.Random(3)
     words = ["fen", "gate", "moss", "hag", "tarn"]
@@ -954,6 +966,7 @@ LOGGERS = [
     "W",
     "RA",
 ]
+ABOUT = ["<44", "~64", "<10", "12", "c. 5", "30+", "8", "c. 17", "41", "~9", "25+", "3", "70", "19"]
 LEGS = ["3E", "12N4W", "7N", "40E8E11S", "5S", "20W2N", "9E14N3E", "31W", "2S17E", "6N6W"]
 
 
@@ -974,6 +987,7 @@ LEGS = ["3E", "12N4W", "7N", "40E8E11S", "5S", "20W2N", "9E14N3E", "31W", "2S17E
         (WORDS, ["fen2", "A1"], ["7fen", "2"]),
         (LOGGERS, ["Hag_2", "Tarn12"], ["fen", "2fen", "2Fen"]),
         (LEGS, ["7S", "3E12N3E"], ["7", "7SE", "S7", "3E12"]),
+        (ABOUT, ["c. 60", "<7", "33", "14+"], ["c. ", "> 6", "c.60", "~", "+5", "<7 "]),
         (GATES_SEEN, ["gate lower"], ["gate carr"]),
         (PARTED, ["what;is;here"], ["a;b", "a;b;c;d"]),
         (RARELY, ["Rubus id-x"], ["Rubus id_x"]),

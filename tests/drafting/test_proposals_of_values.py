@@ -120,6 +120,10 @@ DRAWN: dict[str, Callable[[random.Random], str]] = {
         ),
         ("2026-05-{n}T06:10:{n}+0{b}00 x", r"(?P<at>\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}[+-]\d{4}) x"),
         ("2026-05-{n} 06:10:{n} -0{b}30 x", r"(?P<at>\d{4}-\d{2}-\d{2} \d{2}:\d{2}:\d{2} [+-]\d{4}) x"),
+        # What can be no day is a version, in the name of a file too; what may be one is none.
+        ("{word} 2.{d} up", r"(?P<word>gate|hag|ridge) (?P<version>\d\.\d\.\d) up"),
+        ("soil-2.{d}{more}_{word}.tar.gz", r"soil-(?P<soil>\d\.\d\.\d(?:-rc\d)?)_(?P<word>gate|hag|ridge)\.tar\.gz"),
+        ("soil 1{b}.1{b}.2026", r"soil (?P<soil>\d{2}\.\d{2}\.\d{4})"),
         ("T {d} °C fw {d}", r"T (?P<t>\d\.\d) °C fw (?P<fw>\d\.\d)"),
         (
             "* {base} {aside}{said} [{word}]",

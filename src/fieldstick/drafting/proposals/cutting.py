@@ -78,9 +78,9 @@ class Told(NamedTuple):
     are that are numbers of base 16, so that `31e45` is none of base 10. `requests` says that what stands in quotes and
     is the first line of a request is told by its parts, since every text has one. `durations` says that a number with
     a unit of time is one, since others have several units, `versions` that versions are one piece, since some of them
-    have more behind their numbers, and `days` which numbers are days, since all of their kind may be. `points_part`
-    says that three numbers with points between are no day, since others cannot be one, and `versions_of_two` that two
-    are a version, since most have three.
+    have more behind their numbers or cannot be days, and `days` which numbers are days, since all of their kind may
+    be. `points_part` says that three numbers with points between are no day, since others cannot be one, and
+    `versions_of_two` that two are a version, since most have three.
     """
 
     commas_part: bool = False
@@ -115,7 +115,8 @@ def cut_as_shown_by(texts: Sequence[str]) -> Iterator[None]:
     commas_part = bool(shown) and PARTING_SHARE * shown >= len(asked)
     points_part = any(map(moments.has_three_numbers, texts))
     of_two = versions.have_two_numbers(texts)
-    has_versions = has_versions or of_two
+    # What can be no day is a version, where all have one.
+    has_versions = has_versions or of_two or versions.have_three_numbers(texts)
     token = _TOLD.set(Told(commas_part, base_16, requests, has_durations, has_versions, days, points_part, of_two))
     try:
         yield

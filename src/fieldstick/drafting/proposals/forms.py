@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections import defaultdict
 from typing import TYPE_CHECKING, Literal, get_args
 
+from fieldstick.drafting.proposals.affixes import by_affixes
 from fieldstick.drafting.proposals.aligning import by_alignment, keys_of, kinds_of, with_keys
 from fieldstick.drafting.proposals.asides import parted_by_aside
 from fieldstick.drafting.proposals.cutting import Cut, tokens_of
@@ -36,7 +37,7 @@ Way = (
     | Literal["begun", "begun chunks", "begun names", "items", "shared text"]
     | Literal["aligned runs", "aligned marks", "aligned names", "chosen runs"]
     | Literal["phrases", "chosen phrases", "values", "chosen values", "keyed runs", "keyed names"]
-    | Literal["pairs", "lists", "gutters", "runs beside", "values beside", "chosen values beside"]
+    | Literal["pairs", "affixes", "lists", "gutters", "runs beside", "values beside", "chosen values beside"]
 )
 """A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
 
@@ -82,6 +83,8 @@ def _found_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | 
         return by_items(texts)
     if way == "pairs":
         return by_keys(texts)
+    if way == "affixes":
+        return by_affixes(texts)
     if way == "chosen runs":
         found = by_alignment([tokens_of(text, "runs") for text in texts], choices=True)
         # Forms that have nothing in common are found by how texts are cut.

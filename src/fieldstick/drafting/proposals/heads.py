@@ -28,6 +28,9 @@ FEWEST_OF_HEAD, MOST_HEADS, LEAST_LETTERS = 2, 8, 2
 """Texts that begin with a word for it to be one of few, how many such words there are, and how long one is."""
 
 
+_BEGUN_NUMBER = compiled_later(r"\d[\d.,:]*$")
+
+
 def by_heads(texts: Sequence[str]) -> list[Form] | None:
     """Return the form of texts that begin with one of a few words or marks, and have anything after it, or None."""
     shared = common_start(texts)
@@ -40,8 +43,8 @@ def by_heads(texts: Sequence[str]) -> list[Form] | None:
     for begun in groups.values():
         head = common_start(begun)
         if any(each[len(head) : len(head) + 1].isdecimal() for each in begun):
-            # A first digit that numbers have alike is part of them.
-            head = head.rstrip("0123456789")
+            # A first digit that numbers have alike is part of them, and so is a point behind it.
+            head = _BEGUN_NUMBER.sub("", head)
         if not head or head[:1].isdecimal() or head[:1].isspace():
             return None
         heads |= dict.fromkeys(begun, head)

@@ -33,8 +33,10 @@ NEW_MARK = {"tight": 0.4, "middle": 0.2, "loose": 0.1}
 """How likely a mark may be that no example has, for a class that lists those that they have."""
 
 
-MOST_LISTED, OFTEN = 12, 5
-"""Different texts up to which they are listed, and how often each must be there for that."""
+MOST_LISTED, OFTEN, OFTEN_OF_MANY = 12, 5, 3
+"""Different texts up to which they are listed, and how often each must be there for that; where the others are there
+more often.
+"""
 
 
 def listed_of(texts: Iterable[str]) -> str | None:
@@ -42,7 +44,8 @@ def listed_of(texts: Iterable[str]) -> str | None:
     hardly others; None where that is not so.
     """
     times = Counter(texts)
-    if not 1 < len(times) <= MOST_LISTED or min(times.values()) < (OFTEN_SAID if _are_said(times) else OFTEN):
+    often = OFTEN_SAID if _are_said(times) else OFTEN_OF_MANY if times.total() >= OFTEN * len(times) else OFTEN
+    if not 1 < len(times) <= MOST_LISTED or min(times.values()) < often:
         return None
     return "|".join(escaped_text(text) for text in sorted(times, key=lambda each: (-len(each), each)))
 

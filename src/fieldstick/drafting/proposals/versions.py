@@ -6,6 +6,7 @@ from collections import Counter
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import common_start, escaped_text, quantifier
+from fieldstick.drafting.proposals.moments import has_three_numbers
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
@@ -17,11 +18,16 @@ _MORE = (
     r"|-(?:SNAPSHOT|rc|dev|alpha|beta|pre|stable|final))(?:\+[0-9A-Za-z.]+)?"
     r"|\+[0-9A-Za-z.]+"
 )
-_WITH_MORE = compiled_later(rf"(?<![\w.]){_NUMBERS}(?:{_MORE})(?![\w+]|\.\w|-\w)")
-_ANY = compiled_later(rf"(?<![\w.]){_NUMBERS}(?:{_MORE})?(?![\w+]|\.\w|-\w)")
-_OF_TWO_TOO = compiled_later(rf"(?<![\w.])v?\d+(?:\.\d+){{1,3}}(?:\.?{_MORE})?(?![\w+]|\.\w|-\w)")
+_END = r"(?![^\W_]|_\d|\+|\.\d|-\w)"
+"""What may not stand behind a version; the rest of a file's name may."""
+
+_WITH_MORE = compiled_later(rf"(?<![\w.]){_NUMBERS}(?:{_MORE}){_END}")
+_ANY = compiled_later(rf"(?<![\w.]){_NUMBERS}(?:{_MORE})?{_END}")
+_OF_TWO_TOO = compiled_later(rf"(?<![\w.])v?\d+(?:\.\d+){{1,3}}(?:\.?{_MORE})?{_END}")
 _PARTS = compiled_later(r"(v?)(\d+(?:\.\d+)*)(.*)")
 _LEAD = compiled_later(r"[^\d+]*\+?")
+_OF_ONE_DIGIT = compiled_later(r"(?<!\d)\d(?!\d)")
+_OF_A_YEAR = compiled_later(r"\d{4}")
 _BASE_16 = compiled_later(r"[0-9a-f]+")
 
 
@@ -40,6 +46,14 @@ def have_two_numbers(texts: Sequence[str]) -> bool:
     counts = Counter(each[0].count(".") for each in found if len(each) == 1)
     others = counts[1] + counts[3]
     return counts[2] * 2 > len(texts) and counts.total() * 10 >= len(texts) * 9 and others >= FEWEST_OF_OTHERS
+
+
+def have_three_numbers(texts: Sequence[str]) -> bool:
+    """Tell whether nearly all texts hold a version of three numbers, some with one of a digit, that can be no day."""
+    found = [each[0] for each in map(_ANY.search, texts) if each is not None]
+    if len(found) * 10 < len(texts) * 9 or not any(map(_OF_ONE_DIGIT.search, found)):
+        return False
+    return any(map(has_three_numbers, found)) and not any(map(_OF_A_YEAR.search, found))
 
 
 def versions_in(text: str, *, of_two: bool = False) -> Iterator[tuple[int, int]]:

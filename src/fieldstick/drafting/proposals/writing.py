@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from msgspec.structs import replace
 
 from fieldstick.drafting.context import class_spelling, escaped, escaped_text
+from fieldstick.drafting.proposals.affixes import AFFIX, spelled_affix
 from fieldstick.drafting.proposals.cutting import ANY_COLOUR, COLOUR
 from fieldstick.drafting.proposals.labelled_lines import LEADER
 from fieldstick.drafting.proposals.listing import by_items
@@ -35,12 +36,7 @@ from fieldstick.drafting.proposals.quoting import QUOTES, anything_until, enclos
 from fieldstick.drafting.proposals.shapes import form_of
 from fieldstick.drafting.proposals.special_pieces import DURATION, SPECIAL
 from fieldstick.drafting.proposals.spelled_fields import field_in, ungrouped
-from fieldstick.drafting.proposals.spelling import (
-    hexadecimal_in,
-    letters_of,
-    listed_of,
-    members_of,
-)
+from fieldstick.drafting.proposals.spelling import hexadecimal_in, letters_of, listed_of, members_of
 from fieldstick.drafting.proposals.spreading import FEWEST_OF_OPTION, MOST_QUOTED, Spreads, few_forms
 from fieldstick.drafting.proposals.wording import REPEATED, Words, choice_of
 from fieldstick.lean import compiled_later
@@ -437,6 +433,8 @@ class Writer:
         if kind.startswith("key "):
             different = sorted(set(values))
             return (escaped_text(different[0]), "", {}) if len(different) == 1 else (choice_of(different), "word", {})
+        if kind == AFFIX:
+            return *spelled_affix(values), {}
         if kind not in ("number", "word", "chunk"):
             return escaped(kind), "", {}
         if len(set(values)) == 1 and self._stays(kind, values):
