@@ -693,6 +693,8 @@ def test_what_stands_beside_numbers_in_some_texts_is_a_sign_and_each_number_a_fi
     }
     depths = [f"{mark}{number} km" for mark in "<>" for number in (1, 4, 7, 12, 30)]
     assert propose(depths)[0].expression == r"(?P<sign>[<>])(?P<number>\d{1,2}) km"
+    deep = [f"depth {mark}{number} cm" for mark in ("", "<", ">") for number in (3, 8, 15, 22)]
+    assert propose(deep)[0].expression == r"depth (?P<sign>[<>])?(?P<depth>\d{1,2}) cm"
     # What opens is closed.
     owed = [f"({each}.50)" if each % 3 else f"{each}.50" for each in range(2, 40)]
     assert not any(re.fullmatch(each.expression, "(7.50") for each in propose(owed))

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import escaped_text
-from fieldstick.drafting.proposals.pieces import Piece
+from fieldstick.drafting.context import common_start, escaped_text
+from fieldstick.drafting.proposals.cutting import tokens_of
+from fieldstick.drafting.proposals.pieces import Piece, aligned
 from fieldstick.drafting.proposals.wording import choice_of
 from fieldstick.lean import compiled_later
 
@@ -54,10 +55,20 @@ def spelled_affix(values: Sequence[str]) -> tuple[str, str]:
     return choice_of(different), "word" if any(map(str.isalpha, different)) else "sign"
 
 
+def _shared_before(values: Sequence[str]) -> str:
+    """Return the words that all of some begin with, with the blank behind them, or all that they are."""
+    shared = common_start(values)
+    return shared if {*values} == {shared} else shared[: shared.rfind(" ") + 1]
+
+
 def _affix(values: Sequence[str]) -> Form:
-    """Return what stands at one side of numbers, which may be nothing."""
-    given = [*filter(None, values)]
+    """Return what stands at one side of numbers, which may be nothing: first what all have, then what some have."""
+    shared = _shared_before(values)
+    # What all have may say what the number is called.
+    stays: Form = [*aligned([tokens_of(shared)] * len(values))]
+    rests = [each[len(shared) :] for each in values]
+    given = [*filter(None, rests)]
     if not given:
-        return []
+        return stays
     piece = Piece(AFFIX, given)
-    return [piece] if len(given) == len(values) else [[piece]]
+    return [*stays, piece] if len(given) == len(values) else [*stays, [piece]]
