@@ -27,9 +27,12 @@ CONTINUED = "\ufdd1"
 """And where the next line begins with a blank, so that it goes on with the one before."""
 
 TABS = compiled_later(r"\t+")
+GROUP = "[0-9A-Fa-f]{1,4}"
+"""A group of an address of which zeros in a row are left out (RFC 4291)."""
+
 _COLONS_WITHIN = compiled_later(
     r"(?<![\w:.])\d\d?:\d\d(?::\d\d)?(?![\w:])|(?:[0-9A-Fa-f]{2}:){5}"
-    r"|(?:^|(?<= ))(?:[0-9A-Fa-f]{1,4}:){1,7}(?::[0-9A-Fa-f]{1,4}){1,6}(?=[ /%]|$)"
+    rf"|(?:^|(?<= ))(?:{GROUP}:){{1,7}}(?::{GROUP}){{1,6}}(?=[ /%]|$)"
 )
 """A time or an address, which colons are part of."""
 

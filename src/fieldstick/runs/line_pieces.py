@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from fieldstick.lean import compiled_later
-from fieldstick.runs.line_marks import CONTINUED, RECORD, TABS
+from fieldstick.runs.line_marks import CONTINUED, GROUP, RECORD, TABS
 from fieldstick.runs.line_quotes import QUOTED_TEXT, Quotes
 from fieldstick.runs.line_slots import JOINED, WORD
 
@@ -32,9 +32,6 @@ _TRUTHS = "(?:true|false|null|True|False|TRUE|FALSE|NULL)"
 _APART = r"(?:(?<![\w.])|(?<=\d\.\.))"
 """Where a number begins; two points part the ends of a range."""
 
-_GROUP = "[0-9A-Fa-f]{1,4}"
-"""A group of an address of which zeros in a row are left out (RFC 4291)."""
-
 SLOTS: tuple[tuple[str, str], ...] = (
     ("timestamp", r"\d{4}-\d\d-\d\dT\d\d:\d\d(?::\d\d(?:[.,]\d+)?)?(?:Z|[+-]\d\d:?\d\d)?"),
     ("timestamp", r"\d{1,2}/[A-Z][a-z]{2}/\d{4}:\d\d:\d\d:\d\d|(?<![\w.-])\d{8}(?:T\d{6}Z?|[-_]\d{6})(?![\w-])"),
@@ -45,7 +42,7 @@ SLOTS: tuple[tuple[str, str], ...] = (
     ("address", r"[a-z][a-z+.-]*://\S+|\d{1,3}(?:\.\d{1,3}){3}(?::\d+)?(?![\w.])"),
     (
         "address",
-        rf"(?<![\w:.])(?=[A-Fa-f:]*\d)(?:(?:{_GROUP}:){{1,7}}(?::|(?::{_GROUP}){{1,6}})|:(?::{_GROUP}){{1,7}})(?![\w:])",
+        rf"(?<![\w:.])(?=[A-Fa-f:]*\d)(?:(?:{GROUP}:){{1,7}}(?::|(?::{GROUP}){{1,6}})|:(?::{GROUP}){{1,7}})(?![\w:])",
     ),
     ("address", r"(?:[0-9A-Fa-f]{2}:){5}[0-9A-Fa-f]{2}|(?:[0-9a-fA-F]{1,4}:){3,7}:?[0-9a-fA-F]{1,4}"),
     ("identifier", r"(?<![\w:])(?=[\d:]*[A-Fa-f])[0-9A-Fa-f]{2}(?::[0-9A-Fa-f]{2}){2,}(?![\w:])"),

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 
 from fieldstick.drafting.context import quantifier
-from fieldstick.drafting.proposals.spelling import members_of
+from fieldstick.drafting.proposals.spelling import cases_of_base_16, members_of
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
@@ -157,8 +157,7 @@ class _Numbers:
     def _based(self, base: str) -> str:
         own = [each for each in self._numbers if each.kind == base]
         digits = "".join(each.whole for each in own)
-        letters = "A-F" * any(map(str.isupper, digits)) + "a-f" * any(map(str.islower, digits))
-        members = {"b": "01", "o": "0-7", "x": f"0-9{letters}"}[base]
+        members = {"b": "01", "o": "0-7", "x": f"0-9{cases_of_base_16(digits)}"}[base]
         return f"0{_one_of({each.base for each in own})}[{members}{'_' * ('_' in digits)}]+"
 
     def _whole(self) -> str:

@@ -11,6 +11,7 @@ from fieldstick.analysis.effort import Effort
 from fieldstick.analysis.hazards.flags import digits_beyond_ascii
 from fieldstick.analysis.hazards.suspect import edited
 from fieldstick.analysis.relation import relation_of
+from fieldstick.engines.probing import batch_of
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import (
     Alternation,
@@ -28,7 +29,8 @@ from fieldstick.syntax.tree import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Iterator
+    from collections.abc import Iterator
+    from collections.abc import Sequence as Texts
 
     from fieldstick.syntax.parser import Parsed
     from fieldstick.syntax.tree import Span
@@ -55,23 +57,29 @@ def polished(expression: str) -> str:
         made = edited(parsed, *((node.span, "[0-9]") for node in map(_repeated, home.items) if _is(node, r"\d")))
 
 
-def without_idle(expression: str, texts: Iterable[str]) -> str:
+def without_idle(expression: str, texts: Texts[str]) -> str:
     """Leave out what may be absent, captures nothing of any of the texts, and without which as much is taken.
 
     `(?P<word>\\w+)(?:_(?P<number>\\d))?` becomes `(?P<word>\\w+)`: what could be a number is part of the word.
     """
     parsed = parse(expression)
-    found = [*filter(None, map(re.compile(expression).fullmatch, texts))]
     for node in parsed.tree.items if isinstance(parsed.tree, Sequence) else ():
         if not isinstance(node, Repeat) or node.least:
             continue
-        names = [each.name for each in walk(node) if isinstance(each, Group) and each.name is not None]
-        if not names or any(each[name] is not None for each in found for name in names):
+        named = [each for each in walk(node) if isinstance(each, Group) and each.name is not None]
+        groups = [each.number for each in named if each.number is not None]
+        if not groups or not _capture_nothing(expression, groups, texts):
             continue
         made = edited(parsed, (node.span, ""))
         if relation_of(Reading(made), Reading(expression), Effort(COMPARING)).relation == "same":
             return without_idle(made, texts)
     return expression
+
+
+def _capture_nothing(expression: str, groups: Texts[int], texts: Texts[str]) -> bool:
+    """Tell whether groups take part in the match of no text; that is not known where texts take long."""
+    found = batch_of(expression, frozenset(), "whole", texts)
+    return found is not None and all(places is None or places[group][0] < 0 for places in found for group in groups)
 
 
 def _without_hidden(expression: str) -> str:

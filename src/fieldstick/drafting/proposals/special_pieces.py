@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 from msgspec import Struct
 
 from fieldstick.drafting.proposals import durations, moments, versions
+from fieldstick.drafting.proposals.spelling import cases_of_base_16
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
@@ -207,8 +208,7 @@ def _identifiers() -> Iterator[Special]:
 
 def _of_long_addresses(values: Sequence[str]) -> str:
     """Spell addresses of eight groups of base 16, of which zeros in a row may be left out (RFC 4291, section 2.2)."""
-    letters = "".join(values)
-    cases = "A-F" * any(map(str.isupper, letters)) + "a-f" * any(map(str.islower, letters))
+    cases = cases_of_base_16("".join(values))
     sizes = {len(group) for value in values for group in value.split(":")}
     group = f"[0-9{cases}]{{4}}" if sizes == {4} else f"[0-9{cases}]{{1,4}}"
     if not any("::" in value for value in values):
@@ -256,8 +256,7 @@ def _of_base_16() -> Iterator[Special]:
     """Yield numbers of base 16 with the sign of that before them."""
 
     def spelled(values: Sequence[str]) -> str:
-        digits = "".join(each[2:] for each in values)
-        cases = "A-F" * any(map(str.isupper, digits)) + "a-f" * any(map(str.islower, digits))
+        cases = cases_of_base_16("".join(each[2:] for each in values))
         sizes = {len(each) - 2 for each in values}
         is_same = len(sizes) == 1 and (len(values) >= moments.FEWEST_FILLED or sizes <= {4, 8, 12, 16})
         return f"0x[0-9{cases or 'a-f'}]{f'{{{sizes.pop()}}}' if is_same else '+'}"

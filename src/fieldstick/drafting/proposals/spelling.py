@@ -211,6 +211,11 @@ def are_of_base_16(different: Collection[str]) -> bool:
     )
 
 
+def cases_of_base_16(digits: str) -> str:
+    """Return the letters that digits of base 16 may be, in the cases that some show; nothing where all are decimal."""
+    return "A-F" * any(map(str.isupper, digits)) + "a-f" * any(map(str.islower, digits))
+
+
 def hexadecimal_in(words: Sequence[str]) -> str:
     """Return A-F or a-f where words are numbers of base 16 together, though one by one they may not tell."""
     joined = "".join(words)

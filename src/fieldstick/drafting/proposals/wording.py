@@ -12,6 +12,7 @@ from fieldstick.drafting.proposals.spelling import (
     amount_of,
     anything,
     are_of_base_16,
+    cases_of_base_16,
     class_of,
     hexadecimal_in,
     is_anything,
@@ -102,8 +103,7 @@ class Words:
         if len(different) > 1 and all(map(_OF_BASE_16.fullmatch, different)):
             # The sign of the base stays.
             digits = [each[2:] for each in values]
-            letters = "".join(digits)
-            cases = "A-F" * any(map(str.isupper, letters)) + "a-f" * any(map(str.islower, letters))
+            cases = cases_of_base_16("".join(digits))
             amount = amount_of({len(each) for each in digits}, len(digits), self._level)
             return f"0x[0-9{cases}]{amount}" if cases else rf"0x\d{amount}"
         if self._level != "loose" and (mark := _mark_parting(different)):
