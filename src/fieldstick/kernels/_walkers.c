@@ -613,29 +613,47 @@ static const uint8_t *beyond_ascii(const uint8_t *at, const uint8_t *end) {
     return at;
 }
 
-/* Write the places after each line feed to `ends`, and that after a last line without one; return how many they are. Before
- * the place `plain` no byte is beyond ASCII.
+/* Write the places after each line feed to `ends`, and that after a last line without one; return how many they are. `ends` has
+ * room for one more than there are bytes. Before the place `plain` no byte is beyond ASCII; `returns` lines end with CR LF.
  */
-static Py_ssize_t find_ends(const uint8_t *base, Py_ssize_t size, int32_t *ends, Py_ssize_t *plain) {
-    Py_ssize_t count = 0, at = 0;
+static Py_ssize_t find_ends(const uint8_t *base, Py_ssize_t size, int32_t *ends, Py_ssize_t *plain, Py_ssize_t *returns) {
+    Py_ssize_t count = 0, at = 0, returned = 0;
     *plain = 0;
 #ifdef __SSE2__
-    const __m128i feeds = _mm_set1_epi8('\n');
+    const __m128i feeds = _mm_set1_epi8('\n'), carriages = _mm_set1_epi8('\r');
+    uint64_t carried = 0;
     for (; size - at >= 64; at += 64) {
         uint64_t found = 0;
-        unsigned odd = 0;
-        for (int part = 0; part < 4; part++) {
-            const __m128i sixteen = _mm_loadu_si128((const __m128i *)(base + at + 16 * part));
-            found |= (uint64_t)(unsigned)_mm_movemask_epi8(_mm_cmpeq_epi8(sixteen, feeds)) << 16 * part;
-            odd |= (unsigned)_mm_movemask_epi8(sixteen);
+        __m128i all = _mm_setzero_si128(), returning = all, part[4];
+        for (int each = 0; each < 4; each++) {
+            part[each] = _mm_loadu_si128((const __m128i *)(base + at + 16 * each));
+            found |= (uint64_t)(unsigned)_mm_movemask_epi8(_mm_cmpeq_epi8(part[each], feeds)) << 16 * each;
+            all = _mm_or_si128(all, part[each]);
+            returning = _mm_or_si128(returning, _mm_cmpeq_epi8(part[each], carriages));
         }
-        if (!odd && *plain == at) *plain = at + 64;
+        if (!_mm_movemask_epi8(all) && *plain == at) *plain = at + 64;
+        if (carried || _mm_movemask_epi8(returning)) {
+            uint64_t before = 0;
+            for (int each = 0; each < 4; each++)
+                before |= (uint64_t)(unsigned)_mm_movemask_epi8(_mm_cmpeq_epi8(part[each], carriages)) << 16 * each;
+            returned += __builtin_popcountll(found & (before << 1 | carried));
+            carried = before >> 63;
+        }
+        /* Whether one or two lines end here cannot be foreseen: two places are written, and those that are none written over. */
+        for (int each = 0; each < 2; each++) {
+            ends[count] = (int32_t)at + __builtin_ctzll(found | UINT64_C(1) << 63) + 1;
+            count += found != 0;
+            found &= found - 1;
+        }
         for (; found; found &= found - 1) ends[count++] = (int32_t)at + __builtin_ctzll(found) + 1;
     }
 #endif
-    for (const uint8_t *feed; at < size && (feed = memchr(base + at, '\n', size - at)); at = feed + 1 - base)
+    for (const uint8_t *feed; at < size && (feed = memchr(base + at, '\n', size - at)); at = feed + 1 - base) {
+        returned += feed > base && feed[-1] == '\r';
         ends[count++] = (int32_t)(feed + 1 - base);
+    }
     if (size && base[size - 1] != '\n') ends[count++] = (int32_t)size;
+    *returns = returned;
     return count;
 }
 
@@ -692,37 +710,45 @@ static int may_look(Survey *seen, Py_ssize_t size, Py_ssize_t most) {
     return 0;
 }
 
-static void look_at(const uint8_t *start, Py_ssize_t size, Survey *seen) {
-    const uint8_t *at = start, *end = start + size;
-    Py_ssize_t plain;
-    const Py_ssize_t count = find_ends(start, size, seen->ends, &plain);
-    const uint8_t *odd = beyond_ascii(start + plain, end);
-    seen->ascii = odd == end;
-    for (Py_ssize_t line = 0; line < count; line++) {
+/* Note the lines that hold bytes which are no UTF-8, of which the first that is beyond ASCII is `odd`. */
+static void look_for_broken(const uint8_t *start, const uint8_t *odd, const uint8_t *end, Survey *seen) {
+    for (Py_ssize_t line = 0; odd < end && line < seen->lines; line++) {
         const uint8_t *feed = start + seen->ends[line];
         feed -= feed[-1] == '\n';
-        if (odd < feed) {
-            int is_broken = 0;
-            while (odd < feed) {
-                uint32_t code;
-                int length = decoded(odd, feed, &code);
-                if (length == 1 && code >= 0xDC80) {
-                    is_broken = 1;
-                    odd = feed;
-                } else {
-                    odd = beyond_ascii(odd + length, end);
-                }
-            }
-            if (is_broken) {
-                odd = beyond_ascii(feed, end);
-                note(&seen->broken, (long)line);
+        int is_broken = 0;
+        while (odd < feed) {
+            uint32_t code;
+            int length = decoded(odd, feed, &code);
+            if (length == 1 && code >= 0xDC80) {
+                is_broken = 1;
+                odd = feed;
+            } else {
+                odd = beyond_ascii(odd + length, end);
             }
         }
-        if (feed - at > seen->longest) seen->longest = feed - at;
-        seen->returns += feed < end && feed > at && feed[-1] == '\r';
-        at = feed + 1;
+        if (is_broken) {
+            odd = beyond_ascii(feed, end);
+            note(&seen->broken, (long)line);
+        }
     }
+}
+
+static void look_at(const uint8_t *start, Py_ssize_t size, Survey *seen) {
+    Py_ssize_t plain;
+    const Py_ssize_t count = find_ends(start, size, seen->ends, &plain, &seen->returns);
+    const uint8_t *odd = beyond_ascii(start + plain, start + size);
+    const int is_cut = count && start[size - 1] != '\n';
+    int32_t longest = 0, before = 0;
+    for (Py_ssize_t line = 0; line < count - is_cut; line++) {
+        const int32_t length = seen->ends[line] - before - 1;
+        before = seen->ends[line];
+        longest = length > longest ? length : longest;
+    }
+    if (is_cut && size - before > longest) longest = (int32_t)(size - before);
+    seen->longest = longest;
     seen->lines = count;
+    seen->ascii = odd == start + size;
+    look_for_broken(start, odd, start + size, seen);
 }
 
 static PyObject *told_of(const Survey *seen) {
@@ -907,13 +933,13 @@ static PyObject *gather(PyObject *module, PyObject *arguments) {
         goto end;
     }
     if (!rows && !ends) {
-        Py_ssize_t plain;
+        Py_ssize_t plain, returns;
         own_ends = data.len <= INT32_MAX ? PyMem_Malloc(4 * (data.len + 1)) : NULL;
         if (!own_ends) {
             PyErr_NoMemory();
             goto end;
         }
-        const Py_ssize_t there = find_ends((const uint8_t *)base, data.len, own_ends, &plain);
+        const Py_ssize_t there = find_ends((const uint8_t *)base, data.len, own_ends, &plain, &returns);
         lines = there < lines ? there : lines;
         ends = own_ends;
     }
