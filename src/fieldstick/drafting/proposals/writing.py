@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from fieldstick.drafting.context import class_spelling, escaped, escaped_text
 from fieldstick.drafting.proposals.affixes import AFFIX, spelled_affix
 from fieldstick.drafting.proposals.cutting import ANY_COLOUR, COLOUR
+from fieldstick.drafting.proposals.escapes import escaped_in
 from fieldstick.drafting.proposals.labelled_lines import LEADER
 from fieldstick.drafting.proposals.listing import by_items
 from fieldstick.drafting.proposals.literal_numbers import literals_of
@@ -68,10 +69,8 @@ MOST_BEFORE_LETTER = 3
 _ENDS_PATH = compiled_later(r"\\?[ ,:;\"'<>\[\]{}=|]|\\[s()]")
 """What stands beside a path rather than in one, as it is spelled."""
 
-
 _PATH_BEHIND = compiled_later(r"([^(]*(?:\\\([^(]*)*[ =:>\"'])(/[^ ]*)")
 """What stays, and ends in the beginning of a path."""
-
 
 _VALUES = ("number", "word", "chunk", "quoted", "literal", *SPECIAL)
 """Pieces that are values, rather than what parts them."""
@@ -81,7 +80,6 @@ _OF_REQUESTS = {"method": ("method", "[A-Z]+"), "target": ("path", r"\S+"), "pro
 
 _NUMBERS = ("number", "literal")
 """Pieces that are numbers, whatever stands around them."""
-
 
 _CODE = compiled_later(r"(?<!\w)[A-Z]{1,3}\Z")
 """Letters that are part of a code rather than the name of a number."""
@@ -188,7 +186,8 @@ class Writer:
                 continue
             if each.kind == "quoted":
                 each = replace(each, until=_mark_behind(pieces, at))
-            spelled, name, table = self._piece(each)
+            escape = escaped_in(each, pieces[at - 1] if at else None)
+            spelled, name, table = (escape, "text", {}) if escape else self._piece(each)
             if name == "number" and not joined and code is None and not _is_of_code(pieces, at):
                 spelled = of_any_size(spelled, each.values)
             if named and name and joined and field_at >= 0 and (not is_key or all(map(str.isdecimal, each.values))):
