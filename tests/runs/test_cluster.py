@@ -57,7 +57,12 @@ class Grid:
     def __init__(self, folder: Path, environment: dict[str, str]) -> None:
         self._folder = folder
         # The workers are to find the jobs of this module.
-        own = {"DASK_DISTRIBUTED__SCHEDULER__ALLOWED_FAILURES": "1", "PYTHONPATH": os.pathsep.join(sys.path)}
+        own = {
+            "DASK_DISTRIBUTED__SCHEDULER__ALLOWED_FAILURES": "1",
+            # How long it looks for a worker that was killed while it had a result.
+            "DASK_DISTRIBUTED__COMM__TIMEOUTS__CONNECT": "3s",
+            "PYTHONPATH": os.pathsep.join(sys.path),
+        }
         self._environment = os.environ | environment | own
         self._told = folder / "scheduler.json"
         self._running: list[subprocess.Popen[bytes]] = []
