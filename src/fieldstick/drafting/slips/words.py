@@ -35,7 +35,8 @@ def missing_character(context: RepairContext) -> Iterator[Proposal]:
         name = character_words(found)
         yield context.splice((place, place), f"{spelling}?", f"there is {name} in the text: {spelling}?", 1.4 + digit)
         # What all have, and none lacks that fits, is not optional.
-        sure = 1.5 if not context.beside.fitting or context.held else 1.3
+        alone = not context.beside.fitting
+        sure = 1.5 if context.held or (alone and found.isalnum()) else 1.3
         yield context.splice((place, place), spelling, f"there is {name} in the text: {spelling}", sure + digit)
         if found.isspace():
             edge = context.at == 0 or not context.case.text[context.at :].strip()
