@@ -3,10 +3,19 @@
 from __future__ import annotations
 
 import re
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 from fieldstick.analysis.digits import numbers_meant, padded_between
-from fieldstick.drafting.context import PRINTED, Proposal, before_groups, class_spelling, class_with, takes
+from fieldstick.drafting.context import (
+    PRINTED,
+    Proposal,
+    before_groups,
+    class_spelling,
+    class_with,
+    takes,
+    written_alike,
+)
 from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.slips.framing import free_marks
 from fieldstick.drafting.slips.named_ranges import names_meant
@@ -406,7 +415,29 @@ def quantifier_in_class(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(node.span, new, words, 0.8)
 
 
+_PARTING = compiled_later(r"\)?(,|;|\t|\\t|\\\||[|])(?:\((?:\?P<\w+>)?)?")
+"""A mark that parts cells, between two pieces of which each may be a group."""
+
+
+def cells_opened(context: RepairContext) -> Iterator[Proposal]:
+    """Pieces of one class that takes letters, cells with the same mark between them: all that is not the mark."""
+    expression = context.case.expression
+    repeated = (
+        each for each in context.nodes if isinstance(each, Repeat) and isinstance(each.item, CharClass | Shorthand)
+    )
+    for spelling, nodes in written_alike(repeated):
+        between = [_PARTING.fullmatch(expression[one.span[1] : other.span[0]]) for one, other in pairwise(nodes)]
+        marks = {found[1].removeprefix("\\") if found is not None else "" for found in between}
+        mark = marks.pop().replace("t", "\t")
+        if marks or not mark or not takes(spelled(nodes[0].item), context.parsed.flags - {"verbose"})("a"):
+            continue
+        new = f"[^{class_spelling(mark)}]"
+        words = f"each {spelling} takes all up to {character_words(mark)}: {new}"
+        yield context.splice_all([(each.item.span, new) for each in nodes], words, 0.95)
+
+
 RULES = (
+    cells_opened,
     digits_anywhere,
     brackets_forgotten,
     quantifier_in_class,

@@ -146,11 +146,11 @@ def braces_lost(case: MatchCase) -> Iterator[Proposal]:
 
 
 _NAME_ALONE = compiled_later(r"(?<!\\)\(P?(?=<[^\W\d]\w*>)")
-_NAME_BARE = compiled_later(r"(?<![(\\?])\??P<[^\W\d]\w*>")
+_NAME_BARE = compiled_later(r"(?<![(\\?])\??P<[^\W\d]\w*>|(?<=\\\()\?P<[^\W\d]\w*>")
 
 
 def name_without_mark(context: RepairContext) -> Iterator[Proposal]:
-    """`(P<site>…)`, `(<site>…)` and `?P<site>…` written for `(?P<site>…)`."""
+    r"""`(P<site>…)`, `(<site>…)`, `?P<site>…` and `\(?P<site>…\)` written for `(?P<site>…)`."""
     expression, words = context.case.expression, "a group is named by (?P<name>…) here: "
     # Where the text has the mark, it may well be asked for.
     marked = "<" in context.case.text
