@@ -48,6 +48,45 @@ def test_durations_are_taken_by_what_they_are_spelled_by_and_none_in_disorder(
             assert spelled.fullmatch(value + between + value) is None
 
 
+IN_WORDS = [("week", "day", "hour", "minute"), ("day", "hr", "min"), ("hour", "min", "sec")]
+
+
+@given(st.data(), st.sampled_from(IN_WORDS), st.sampled_from([" ", ", ", " and "]), st.booleans())
+def test_durations_in_words_are_one_value_with_or_without_an_s_and_none_in_disorder(
+    data: st.DataObject, units: tuple[str, ...], between: str, plural: bool
+) -> None:
+    drawn = st.dictionaries(st.sampled_from(units), st.integers(1, 40), min_size=1)
+    rows = [[(unit, row[unit]) for unit in units if unit in row] for row in data.draw(st.lists(drawn, min_size=1))]
+    values = [between.join(f"{n} {unit}{'s' * (plural and n > 1)}" for unit, n in row) for row in rows]
+    spelled = re.compile(spelled_of(values))
+    assert all(map(spelled.fullmatch, values)) and spelled.fullmatch("") is None
+    for row, value in zip(rows, values, strict=True):
+        assert has_several(f"shut for {value} in May") is (len(row) > 1)
+        assert [*durations_in(f"shut for {value} in May")] == [(9, 9 + len(value))]
+        turned = between.join(f"{n} {unit}" for unit, n in reversed(row))
+        assert (spelled.fullmatch(turned) is None and amounts_of(turned) is None) or len(row) == 1
+        assert spelled.fullmatch(value + between + value) is None
+
+
+def test_a_duration_in_words_is_one_field_alone_and_in_a_line() -> None:
+    chance = random.Random(5)
+
+    def duration(*units: str) -> str:
+        row = [(chance.randint(1, 30), unit) for unit in units if chance.random() < 0.6] or [(4, units[-1])]
+        return ", ".join(f"{n} {unit}{'s' * (n > 1)}" for n, unit in row)
+
+    alone = propose([duration("hr", "min") for _ in range(20)])[0]
+    assert alone.expression == r"(?P<duration>\d{1,2} hrs?(?:, \d{1,2} mins?)?|\d{1,2} mins?)"
+    line = propose([f"gate {chance.choice('abc')} shut for {duration('day', 'hour')} then" for _ in range(20)])[0]
+    days = r"\d{1,2} days?(?:, \d{1,2} hours?)?|\d{1,2} hours?"
+    assert line.expression == rf"gate (?P<gate>[a-c]) shut for (?P<duration>{days}) then"
+
+
+@pytest.mark.parametrize("text", ["2 days or 9 weeks", "5 days before, 64 minutes", "3 hours 2 days", "7 days, 1:44"])
+def test_what_is_said_of_days_otherwise_is_no_duration_of_several_units(text: str) -> None:
+    assert not has_several(text)
+
+
 @pytest.mark.parametrize("text", ["B07", "12 m", "3m 4h", "v1.2m", "2h14", "10:05h", "1d-2h", "PIT7H", "P5", "7m/9s"])
 def test_what_is_written_otherwise_is_no_duration_of_several_units(text: str) -> None:
     assert not has_several(text) and has_several(f"{text}, 5m30s")

@@ -8,6 +8,7 @@ from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import common_start
+from fieldstick.drafting.proposals.durations import is_duration
 from fieldstick.drafting.proposals.pieces import Piece
 from fieldstick.drafting.proposals.shapes import FEWEST_OF_KEY, form_of
 from fieldstick.drafting.proposals.spelling import FEW
@@ -30,6 +31,9 @@ def by_items(texts: Sequence[str]) -> list[Form] | None:
 
     The longest mark is taken of those that part texts so: a comma with the blank after it, rather than one of these.
     """
+    if all(map(is_duration, texts)):
+        # Amounts of units are no items: they come in one order.
+        return None
     end = _shared_end(texts)
     texts = [each.removesuffix(end) for each in texts]
     counts = Counter(mark for text in texts for mark in dict.fromkeys(_MARKS.findall(text)))
