@@ -11,7 +11,6 @@ from __future__ import annotations
 import math
 import random
 import time
-from functools import partial
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from msgspec import Struct
@@ -25,7 +24,7 @@ from fieldstick.drafting.proposals.gutters import have_as_many_tabs
 from fieldstick.drafting.proposals.labelled_lines import labelled_rows
 from fieldstick.drafting.proposals.literal_numbers import are_literal
 from fieldstick.drafting.proposals.odd_ones import odd_ones
-from fieldstick.drafting.proposals.pieces import Piece, complexity, glued_in, is_of_one, unlike_in
+from fieldstick.drafting.proposals.pieces import Piece, complexity, glued_in, is_of_one, pieces_in, unlike_in
 from fieldstick.drafting.proposals.polishing import polished
 from fieldstick.drafting.proposals.special_pieces import SPECIAL
 from fieldstick.drafting.proposals.spelling import LEVELS
@@ -175,12 +174,36 @@ class Written(Struct, frozen=True):
 
 
 class _Spelled(NamedTuple):
-    """Forms as a level spells them, what tells how well that holds, and whether some text took that long."""
+    """Forms as a level spells them, and whether some text took that long."""
 
     level: Level
     written: Written
-    holds: Callable[[float], float]
     is_slow: bool
+
+
+class _Best:
+    """What the best of all that was weighed so far comes to, by level, and what is too far behind that to be right."""
+
+    def __init__(self, weight: float) -> None:
+        self.weight = weight
+        self._found: dict[Level, float] = {}
+
+    def needed(self, level: Level, cost: float) -> float:
+        """Return what share of left out examples that which costs so much must hold at the least; more than 1 where
+        even to hold of all would not do.
+        """
+        behind = cost - self._found.get(level, math.inf) - FAR_BEHIND
+        return behind / self.weight if self.weight else math.inf if behind > 0 else -math.inf
+
+    def note(self, level: Level, written: Written) -> None:
+        """Note what something comes to."""
+        comes_to = written.cost - self.weight * written.holds
+        self._found[level] = min(comes_to, self._found.get(level, math.inf))
+
+    def settled(self, level: Level, written: Written) -> Written:
+        """Return what was weighed, holding of nothing where it is too far behind to have a say."""
+        is_behind = self.needed(level, written.cost) > written.holds
+        return replace(written, holds=0.0) if is_behind or not self.weight else written
 
 
 Folds = list[tuple["list[Form] | None", "Sequence[str]"]]
@@ -322,53 +345,56 @@ def likeliest(found: Sequence[Written], weight: float) -> Written:
 def _all_written(
     ways: Sequence[Way], texts: Sequence[str], fitting: Sequence[str], near: Sequence[str], weight: float
 ) -> Found:
-    """Return by level what ways come to, each as often as there are ways and spellings that come to it."""
+    """Return by level what ways come to, each as often as there are ways and spellings that come to it.
+
+    What cannot become likely right, whatever it holds of, is left out.
+    """
     # What comes in turns, as gates in a log do, must not all be left out together.
     sample = random.Random(0).sample(texts, min(len(texts), MOST_LEFT_OUT))
-    found: list[tuple[Way, _Spelled]] = []
+    forms_of = {way: forms for way in ways if (forms := forms_by(way, texts, set(fitting)))}
+    costs = {way: _cost_of(way, forms, texts) for way, forms in forms_of.items()}
+    best = _Best(weight)
+    by_way: dict[Way, list[_Spelled]] = {}
     asked: list[tuple[tuple[Any, ...], list[_Spelled]]] = []
-    for way in ways:
-        forms = forms_by(way, texts, set(fitting))
-        if not forms:
+    for way in sorted(forms_of, key=lambda way: costs[way] - _most_gained(forms_of[way])):
+        forms, cost = forms_of[way], costs[way]
+        least = cost - _most_gained(forms)
+        levels = tuple(level for level in LEVELS if best.needed(level, least) <= 1)
+        if not levels:
             continue
         folds: Folds = [
             (forms_by(way, [each for at, each in enumerate(sample) if at % FOLDS != fold], set()), sample[fold::FOLDS])
             for fold in range(min(FOLDS, len(sample)))
             if len(sample) > 1
         ]
-        cost = _cost_of(way, forms, texts)
         # Several ways often find the same.
-        question = (cost, forms, folds)
+        question = (cost, forms, folds, levels)
         spelled = next((answer for each, answer in asked if each == question), None)
         if spelled is None:
-            spelled = [*_spelled(forms, folds, cost, texts, fitting, near)]
+            spelled = [*_spelled(forms, folds, cost, levels, best, texts, fitting, near)]
             asked.append((question, spelled))
-        found += [(way, each) for each in spelled]
+        by_way[way] = spelled
+    found = [(way, each) for way in ways for each in by_way.get(way, ())]
     kept = [(way, each) for way, each in found if not each.is_slow] or found
     made: Found = {}
     for level in LEVELS:
-        some = [(way, each) for way, each in kept if each.level == level]
+        some = [(way, best.settled(level, each.written)) for way, each in kept if each.level == level]
         if some:
-            held = _held([each for _, each in some], weight)
-            made[level] = [(way, each) for (way, _), each in zip(some, held, strict=True)]
+            made[level] = some
     return made
 
 
-def _held(found: Sequence[_Spelled], weight: float) -> list[Written]:
-    """Return what was spelled at a level, each with how well it holds.
+_MAY_BE_MOMENT, MOST_NUMBERS = ("gap", "quoted", "value", "chunk", "word"), 7
+"""Pieces that may turn out to be dates and times, and the most numbers that these are made of."""
 
-    What that could not make likely right holds nothing: so far behind others it has no say among them.
-    """
-    held: dict[int, Written] = {}
-    best = math.inf
-    for each in sorted({id(each): each for each in found}.values(), key=lambda each: each.written.cost):
-        made = replace(each.written, holds=0.0)
-        needed = (made.cost - best - FAR_BEHIND) / weight if weight else math.inf
-        if needed <= 1 and not each.is_slow:
-            made = replace(made, holds=each.holds(needed))
-            best = min(best, made.cost - weight * made.holds)
-        held[id(each)] = made
-    return [held[id(each)] for each in found]
+
+def _most_gained(forms: Sequence[Form]) -> float:
+    """Return the most that fields of types can be worth, whatever forms are spelled by."""
+    gained = 0.0
+    for each in pieces_in(forms):
+        numbers = SPECIAL[each.kind].numbers if each.kind in SPECIAL else MOST_NUMBERS * (each.kind in _MAY_BE_MOMENT)
+        gained += TYPED + MOMENT * numbers * (len(forms) == 1)
+    return gained
 
 
 def _cost_of_several(texts: Sequence[str]) -> float:
@@ -429,24 +455,42 @@ def _are_lines_of_log(form: Form) -> bool:
 
 
 def _spelled(
-    forms: list[Form], folds: Folds, cost: float, texts: Sequence[str], fitting: Sequence[str], near: Sequence[str]
+    forms: list[Form],
+    folds: Folds,
+    cost: float,
+    levels: Sequence[Level],
+    best: _Best,
+    texts: Sequence[str],
+    fitting: Sequence[str],
+    near: Sequence[str],
 ) -> Iterator[_Spelled]:
-    """Yield forms as each level spells them that takes all of `fitting`."""
+    """Yield forms as each of some levels spells them that takes all of `fitting`, and how well that holds."""
     before: set[str] = set()
     spreads = Spreads()
     for level, words, numbers in SPELLINGS:
+        if level not in levels:
+            continue
         writer = Writer(words, numbers=numbers, spreads=spreads)
         expression = writer.written(forms)
         if (level == "tight" and expression in before) or not all(taken_by(expression, fitting)):
             continue
         before.add(expression)
-        told = _told_by(expression, near)
-        taken = tuple(map(bool, told))
-        own = cost + sum(taken) / max(len(near), 1) - TYPED * len(writer.fields) - MOMENT * writer.of_moments
+        own = cost - TYPED * len(writer.fields) - MOMENT * writer.of_moments
         own += SPLIT * _split_in(expression, writer.fields)
+        if best.needed(level, own) > 1:
+            continue
+        told = _told_by(expression, near)
+        own += sum(map(bool, told)) / max(len(near), 1)
         own += FITS_NOTHING * ("" not in texts and takes(expression, ""))
-        holds = partial(_holds, folds, expression, words, numbers, writer)
-        yield _Spelled(level, Written(expression, dict(writer.fields), 0.0, own, taken), holds, None in told)
+        made = Written(expression, dict(writer.fields), 0.0, own, tuple(map(bool, told)))
+        is_slow = None in told
+        needed = best.needed(level, own)
+        if not is_slow and needed <= 1:
+            made = replace(
+                made, holds=_holds(folds, expression, words, numbers, writer, needed) if best.weight else 0.0
+            )
+            best.note(level, made)
+        yield _Spelled(level, made, is_slow)
 
 
 _PARTED_BY_POINTS = compiled_later(r"\(\?P<(\w+)>[^()]*\)((?:\\\.\(\?P<\w+>[^()]*\))+)")

@@ -106,17 +106,22 @@ def complexity(forms: Sequence[Form]) -> tuple[int, int]:
     return count, parts
 
 
-def words_in(forms: Iterable[Form | list[Piece]]) -> Iterator[str]:
-    """Yield the words at all places of some forms, those of choices and of what may be left out too."""
+def pieces_in(forms: Iterable[Form | list[Piece]]) -> Iterator[Piece]:
+    """Yield the pieces of some forms, those of choices and of what may be left out too."""
     for each in chain.from_iterable(forms):
         if isinstance(each, Choice):
-            yield from words_in(each.forms)
+            yield from pieces_in(each.forms)
         elif isinstance(each, AnyOrder):
-            yield from words_in(each.pairs)
+            yield from pieces_in(each.pairs)
         elif isinstance(each, list):
-            yield from words_in([each])
-        elif each.kind == "word":
-            yield from each.values
+            yield from pieces_in([each])
+        else:
+            yield each
+
+
+def words_in(forms: Iterable[Form]) -> Iterator[str]:
+    """Yield the words at all places of some forms."""
+    return (value for each in pieces_in(forms) if each.kind == "word" for value in each.values)
 
 
 def unlike_in(form: Form) -> int:
