@@ -21,9 +21,10 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
 from columns_by_hand import COLUMNS
-from fieldstick.drafting.proposals import choosing
+from fieldstick.drafting.proposals import choosing, weighing
 from fieldstick.drafting.proposals.proposing import propose
 from fieldstick.drafting.proposals.spelling import LEVELS
+from fieldstick.drafting.proposals.taking_texts import taken_by
 from fieldstick.engines.budget import watching
 from fieldstick.engines.probing import character_test
 from fieldstick.syntax.parser import parse
@@ -159,7 +160,7 @@ def noted_tries() -> list[str]:
     noted: list[str] = []
     choose = choosing.likeliest
 
-    def choose_and_note(found: Any, weight: float) -> choosing.Written:
+    def choose_and_note(found: Any, weight: float) -> weighing.Written:
         noted.extend(each.expression for each in found)
         return choose(found, weight)
 
@@ -169,7 +170,7 @@ def noted_tries() -> list[str]:
 
 def outcome_of(expression: str, asked: Question) -> Outcome:
     """Return what an expression comes to."""
-    taken = choosing.taken_by(expression, [*asked.unseen, *asked.near])
+    taken = taken_by(expression, [*asked.unseen, *asked.near])
     right, near = taken[: len(asked.unseen)], taken[len(asked.unseen) :]
     return Outcome(sum(right) / len(right), 1 - sum(near) / max(len(near), 1))
 

@@ -10,12 +10,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.drafting.proposals.aligning import common_places
-from fieldstick.drafting.proposals.choosing import best_written, taken_by
+from fieldstick.drafting.proposals.choosing import best_written
 from fieldstick.drafting.proposals.cutting import CUTS, tokens_of
 from fieldstick.drafting.proposals.forms import WAYS, forms_by
 from fieldstick.drafting.proposals.pieces import Piece
 from fieldstick.drafting.proposals.special_pieces import SPECIAL
 from fieldstick.drafting.proposals.spelling import LEVELS
+from fieldstick.drafting.proposals.taking_texts import taken_by
 from fieldstick.drafting.proposals.writing import Writer, field_name
 
 SHAPED = st.one_of(

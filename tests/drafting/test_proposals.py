@@ -15,12 +15,14 @@ from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.danger import is_doubling
 from fieldstick.analysis.hazards import hazards
 from fieldstick.analysis.relation import relation_of
-from fieldstick.drafting.proposals import choosing
-from fieldstick.drafting.proposals.choosing import Written, likeliest, taken_by, takes
+from fieldstick.drafting.proposals import taking_texts
+from fieldstick.drafting.proposals.choosing import likeliest
 from fieldstick.drafting.proposals.cutting import CUTS, tokens_of
 from fieldstick.drafting.proposals.naming import pattern_name
 from fieldstick.drafting.proposals.polishing import polished, without_idle
 from fieldstick.drafting.proposals.proposing import propose, samples_for, with_beyond
+from fieldstick.drafting.proposals.taking_texts import taken_by, takes
+from fieldstick.drafting.proposals.weighing import Written
 from fieldstick.suites.fieldtypes import FieldSpec
 from fieldstick.syntax.parser import parse
 
@@ -825,10 +827,10 @@ def test_of_very_long_texts_the_beginning_is_proposed_for(rest: str, after: str)
 
 def test_an_expression_that_takes_long_is_given_up_after_a_few_texts(monkeypatch: pytest.MonkeyPatch) -> None:
     asked: list[str] = []
-    monkeypatch.setattr(choosing, "batch_of", lambda *_: None)
-    monkeypatch.setattr(choosing, "tried", lambda _, __, ___, text: asked.append(text))
+    monkeypatch.setattr(taking_texts, "batch_of", lambda *_: None)
+    monkeypatch.setattr(taking_texts, "tried", lambda _, __, ___, text: asked.append(text))
     assert taken_by("(a+)+$", [f"a{number}" for number in range(50)]) == [False] * 50
-    assert len(asked) == choosing.MOST_SLOW
+    assert len(asked) == taking_texts.MOST_SLOW
 
 
 def test_of_ways_the_one_is_chosen_that_agrees_with_the_others() -> None:

@@ -10,9 +10,9 @@ from fieldstick.commands.keeping import keep_route
 from fieldstick.commands.kept_proposals import kept_as, tell_kept
 from fieldstick.commands.printing import print_json
 from fieldstick.commands.saying import say
-from fieldstick.drafting.proposals.choosing import taken_by
 from fieldstick.drafting.proposals.naming import pattern_name
 from fieldstick.drafting.proposals.proposing import propose, with_beyond
+from fieldstick.drafting.proposals.taking_texts import taken_by
 from fieldstick.errors import EXIT_FAILED, EXIT_PASSED
 from fieldstick.reporting.document import Piece, said
 from fieldstick.reporting.propose_report import proposals_as_data, proposals_report

@@ -17,7 +17,7 @@ from fieldstick.analysis.relation import relation_of
 from fieldstick.drafting.context import Beside, MatchCase
 from fieldstick.drafting.diagnosis import diagnose
 from fieldstick.drafting.proposals.beginnings import LONGEST, beginning_of, thinned, with_anything_after
-from fieldstick.drafting.proposals.choosing import HOLDS, Written, best_written, taken_by, takes
+from fieldstick.drafting.proposals.choosing import HOLDS, best_written
 from fieldstick.drafting.proposals.cutting import cut_as_shown_by
 from fieldstick.drafting.proposals.following_lines import first_lines, heads_of_prose, with_following
 from fieldstick.drafting.proposals.log_heads import with_head
@@ -26,6 +26,8 @@ from fieldstick.drafting.proposals.odd_ones import odd_ones
 from fieldstick.drafting.proposals.polishing import polished, without_idle
 from fieldstick.drafting.proposals.spelled_fields import ungrouped
 from fieldstick.drafting.proposals.spelling import LEVELS, listed_of
+from fieldstick.drafting.proposals.taking_texts import taken_by, takes
+from fieldstick.drafting.proposals.weighing import Written
 from fieldstick.drafting.proposals.whole_values import renumbered, with_whole_values
 from fieldstick.drafting.ranking import neighbours
 from fieldstick.engines.probing import batch_of
