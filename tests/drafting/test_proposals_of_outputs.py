@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 import pytest
 
+from fieldstick.drafting.proposals.beginnings import LONGEST, with_anything_after
 from fieldstick.drafting.proposals.odd_ones import odd_ones
 from fieldstick.drafting.proposals.proposing import propose
 
@@ -284,3 +285,16 @@ def test_numbers_in_names_that_are_no_moments_are_numbers() -> None:
     names = [f"cam{chance.randrange(9)}_{chance.randrange(10_000_000, 99_999_999)}.raw" for _ in range(20)]
     assert not {"day", "at"} & {*_first(names).fields}
     assert not {"day", "at"} & {*_first([f"LM-2026-{number:02d}-{number:02d}" for number in range(40, 60)]).fields}
+
+
+def test_a_word_that_begins_with_a_digit_names_nothing_and_one_that_stands_twice_no_number_before_it() -> None:
+    lines = [f"0000000006e96a8c {number} root root {number * 37 + 400}" for number in range(11, 40)]
+    [number, root] = re.compile(propose(lines)[0].expression).groupindex
+    assert (number, root) == ("number", "root")
+
+
+@pytest.mark.parametrize(
+    ("ends", "more"), [("(?P<set>.+)", ""), ("(?P<set>.*)", ""), (r"(?P<set>\.+)", ".*"), ("b+", ".*")]
+)
+def test_what_ends_in_anything_takes_the_rest_of_long_texts(ends: str, more: str) -> None:
+    assert with_anything_after(f"gate {ends}", ["gate " + "b" * LONGEST]) == f"gate {ends}{more}"

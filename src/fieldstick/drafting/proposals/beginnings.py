@@ -19,6 +19,8 @@ VOLUME = 300_000
 
 _LAST_BLANK = compiled_later(r"\s+(?=\S*\Z)")
 
+_ENDS_IN_ANYTHING = compiled_later(r"(?<!\\)\.[*+]\)\Z")
+
 
 def beginning_of(text: str) -> str:
     """Return a text, or where it is too long, what it begins with, up to a blank where there is one late enough."""
@@ -33,7 +35,7 @@ def with_anything_after(expression: str, texts: Iterable[str]) -> str:
     rest = r"[\s\S]*" if any("\n" in each[len(beginning_of(each)) :] for each in texts) else ".*"
     one = as_one(expression)
     # What ends in anything takes it already.
-    return one if rest == ".*" and one.endswith(".*)") else one + rest
+    return one if rest == ".*" and _ENDS_IN_ANYTHING.search(one) else one + rest
 
 
 def as_one(expression: str) -> str:

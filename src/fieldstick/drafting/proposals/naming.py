@@ -174,6 +174,9 @@ def noun_of(before: Before, behind: Sequence[object]) -> str:
         return ""
     if any(isinstance(each, Piece) and each.kind in ("=", ":") for each in behind[2:3]):
         return ""
+    if any(isinstance(each, Piece) and each.kind == "word" and {*each.values} == {words[1][0]} for each in behind[2:4]):
+        # What stands there twice are names, of somebody and of a group.
+        return ""
     noun = words[1][0].lower()
     is_noun = _NOUN.fullmatch(noun) and noun not in JOINING and noun not in _UNITS and noun not in LEVELS
     return noun if is_noun else ""
@@ -236,7 +239,7 @@ def after(piece: Piece, before: Before) -> Before:
             return Before(named[1] or named[2], named[1] or "")
         same = len(values) == 1 and re.fullmatch(r"[\w .-]*[^\W\d_][\w .-]*", piece.values[0]) is not None
         # How grave something is says nothing of what follows.
-        names = same and piece.values[0].lower() not in LEVELS | _ZONES
+        names = same and not piece.values[0][0].isdecimal() and piece.values[0].lower() not in LEVELS | _ZONES
         if not same:
             return Before()
         word = values.pop()
