@@ -298,3 +298,40 @@ def test_a_word_that_begins_with_a_digit_names_nothing_and_one_that_stands_twice
 )
 def test_what_ends_in_anything_takes_the_rest_of_long_texts(ends: str, more: str) -> None:
     assert with_anything_after(f"gate {ends}", ["gate " + "b" * LONGEST]) == f"gate {ends}{more}"
+
+
+def remarks(count: int) -> list[str]:
+    chance = random.Random(11)
+    whos = ["the north gate", "a kite", "probe B07", "two foxes", "the fence (upper part)", "somebody", "water"]
+    whats = ["open again", "broken; needs wire", "near the hide", "at 6.10, as before", "wet, muddy", "low: 12 cm"]
+    more = ["", "", " and gone by noon", ", 50 m off the path", " but was north-east of plot 4"]
+    return [
+        f"{chance.choice(whos)} {chance.choice(['was', 'seems', 'lay'])} {chance.choice(whats)}{chance.choice(more)}"
+        for _ in range(count)
+    ]
+
+
+@pytest.mark.parametrize(
+    ("line", "expected"),
+    [
+        ("{n} {text}", r"(?P<number>\d{2}) (?P<text>\S.*)"),
+        ("{by}: {text}", r"(?P<word>elm|haug|venn): (?P<text>\S.*)"),
+        ("{text} in {n} ms", r"(?P<text>.+) in (?P<in>\d{2}) ms"),
+        ("{text} ({by})", r"(?P<text>.+) \((?P<word>haug|venn|elm)\)"),
+        (
+            "0{h}:{n} relay: {text} (took {n}s)",
+            r"(?P<time>\d{2}:\d{2}) relay: (?P<relay>\S.*) \(took (?P<took>\d{2})s\)",
+        ),
+        ("plot {n} {text} -- {by}", r"plot (?P<plot>\d{2}) (?P<text>\S.*) -- (?P<word>elm|haug|venn)"),
+    ],
+)
+def test_prose_is_one_text_and_what_stands_before_and_behind_it_is_told(line: str, expected: str) -> None:
+    chance = random.Random(2)
+    by = ["elm", "haug", "venn"]
+    lines = [
+        line.format(text=text, by=chance.choice(by), n=chance.randrange(10, 60), h=chance.randrange(1, 9))
+        for text in remarks(30)
+    ]
+    first = propose(lines)[0]
+    assert first.fit == len(set(lines))
+    assert first.expression == expected

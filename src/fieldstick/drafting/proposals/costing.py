@@ -10,8 +10,9 @@ from typing import TYPE_CHECKING, Any
 from fieldstick.drafting.proposals.cutting import tokens_of
 from fieldstick.drafting.proposals.forms import BESIDE
 from fieldstick.drafting.proposals.gutters import have_as_many_tabs
-from fieldstick.drafting.proposals.pieces import Piece, complexity, glued_in, is_of_one, pieces_in, unlike_in
+from fieldstick.drafting.proposals.pieces import AnyOrder, Piece, complexity, glued_in, is_of_one, pieces_in, unlike_in
 from fieldstick.drafting.proposals.special_pieces import SPECIAL
+from fieldstick.drafting.proposals.spelling import FEWEST_MARKS
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
@@ -50,6 +51,12 @@ FORM, PART = 0.05, 0.019
 NAMELESS, MANY_NAMED = 0.1, 40
 """What it costs that there are several forms, whose fields have no names, where texts are more than so many."""
 
+PROSE_AGAIN = 0.3
+"""What it costs that prose is told as words that come again and again, with one of a few marks between."""
+
+BY_CHANCE = 0.1
+"""What it costs that a blank parts two texts of which the first has blanks of its own."""
+
 TORN = 0.4
 """What it costs that rows of a table are told as several forms."""
 
@@ -61,6 +68,9 @@ LISTED = 0.06
 
 KEYED = 0.05
 """What it is worth that each value is that of its key, as a share of texts near by taken."""
+
+ONE_KEY, FEWEST_KEYS = 0.3, 1.5
+"""What it costs that texts have fewer keys than these on average, in any order."""
 
 COLLOCATED = 0.05
 """What it is worth that words which come with one another are one value, as a share of texts near by taken."""
@@ -96,6 +106,7 @@ def cost_of(way: Way, forms: list[Form], texts: Sequence[str]) -> float:
         + PART * parts
         - LISTED * (way in ("items", "lists"))
         - KEYED * (way == "pairs")
+        + ONE_KEY * (way == "pairs" and any(_have_one_key(form, len(texts)) for form in forms))
         - COLLOCATED * (way in ("values", "chosen values"))
         - TABLE * (way == "gutters")
         - ASIDE * (way in BESIDE)
@@ -106,7 +117,39 @@ def cost_of(way: Way, forms: list[Form], texts: Sequence[str]) -> float:
         + UNTOLD * (len(forms) > 1 and all(map(_begins_with_moment, forms)))
         + (_shapelessness(forms) if way == "whole" and sum(map(len, forms)) == 1 else 0.0)
         + HIDDEN * (way == "whole" and any(map(_hides_special, forms)))
+        + BY_CHANCE * sum(map(_parted_by_chance, forms))
+        + PROSE_AGAIN * (way in ("again", "names again") and any(map(_is_prose_again, forms)))
     )
+
+
+def _have_one_key(form: Form, count: int) -> bool:
+    """Tell whether hardly one of so many texts has more than a key, whichever: it is what they begin with."""
+    return any(
+        isinstance(each, AnyOrder) and sum(len(pair[0].values) for pair in each.pairs) < FEWEST_KEYS * count
+        for each in form
+    )
+
+
+def _parted_by_chance(form: Form) -> int:
+    """Return how often a blank parts anything from anything, of which the first may hold blanks as well."""
+    found = 0
+    for one, blank, other in zip(form, form[1:], form[2:], strict=False):
+        if isinstance(one, Piece) and isinstance(blank, Piece) and isinstance(other, Piece):
+            anything = one.kind == other.kind == "gap" and {*blank.values} == {" "}
+            # Where all have as many it is no chance, and words alone are made one text, however many there are.
+            varies = len({len(each.split()) for each in one.values}) > 1
+            found += anything and varies and not "".join(one.values).replace(" ", "").isalnum()
+    return found
+
+
+def _is_prose_again(form: Form) -> bool:
+    """Tell whether what comes again in a form is words, parted by blanks with one mark or another: prose."""
+    for part in form:
+        if isinstance(part, list) and part[0].kind == "again" and len(part) > 1:
+            marks = {*"".join(part[1].values)}
+            if " " in marks and len(marks) > FEWEST_MARKS:
+                return True
+    return False
 
 
 def _shapelessness(forms: list[Form]) -> float:

@@ -15,7 +15,7 @@ from fieldstick.drafting.proposals.aligning import by_alignment, keys_of, kinds_
 from fieldstick.drafting.proposals.asides import parted_by_aside
 from fieldstick.drafting.proposals.cutting import Cut, tokens_of
 from fieldstick.drafting.proposals.gutters import by_gutters
-from fieldstick.drafting.proposals.heads import by_beginning, by_heads, by_names
+from fieldstick.drafting.proposals.heads import by_beginning, by_ending, by_heads, by_names
 from fieldstick.drafting.proposals.inner_lists import by_inner_lists
 from fieldstick.drafting.proposals.keyed import by_keys
 from fieldstick.drafting.proposals.listing import by_items
@@ -34,7 +34,7 @@ if TYPE_CHECKING:
 Way = (
     Cut
     | Literal["shared", "common", "parted", "parted chunks", "again", "names again", "headed"]
-    | Literal["begun", "begun chunks", "begun names", "items", "shared text"]
+    | Literal["begun", "begun chunks", "begun names", "ended", "items", "shared text"]
     | Literal["aligned runs", "aligned marks", "aligned names", "chosen runs"]
     | Literal["phrases", "chosen phrases", "values", "chosen values", "keyed runs", "keyed names"]
     | Literal["pairs", "affixes", "lists", "gutters", "runs beside", "values beside", "chosen values beside"]
@@ -101,6 +101,8 @@ def _found_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | 
         return _beside(texts, needed, BESIDE[way])
     if way == "begun names":
         return by_names(texts, needed)
+    if way == "ended":
+        return by_ending(texts)
     if way in _BEGUN:
         return by_beginning(texts, _BEGUN[way])
     if way == "shared text":

@@ -24,6 +24,15 @@ if TYPE_CHECKING:
 FEWEST_BEFORE_PROSE = 4
 """Pieces that stand before prose, at the least: two with a blank after each."""
 
+FEWEST_WAYS = 6
+"""Ways to go on, no two alike, from which on it is prose that is gone on with."""
+
+ARTICLES = frozenset(("a", "an", "the"))
+"""Words of which one stands where sentences begin, now and then."""
+
+FEWEST_BEHIND_PROSE = 2
+"""Pieces that stand behind prose, at the least: what parts them from it, and one more."""
+
 FEWEST_OF_HEAD, MOST_HEADS, LEAST_LETTERS = 2, 8, 2
 """Texts that begin with a word for it to be one of few, how many such words there are, and how long one is."""
 
@@ -65,11 +74,41 @@ def by_beginning(texts: Sequence[str], cut: Cut = "runs") -> list[Form] | None:
     columns = enumerate(zip(*rows, strict=False), 1)
     alike = takewhile(lambda column: len({each.kind for each in column[1]}) == 1, columns)
     size = max((number for number, column in alike if column[0].kind == "blank"), default=0)
+    size = _before_sentence(rows, size)
     rests = ["".join(each.text for each in row[size:]) for row in rows]
-    fewest = 2 if rows and all(map(_begins_with_time, rows)) else FEWEST_BEFORE_PROSE
+    varies = _go_on_in_many_ways([row[size:] for row in rows]) and cut == "runs"
+    fewest = 2 if varies or (rows and all(map(_begins_with_time, rows))) else FEWEST_BEFORE_PROSE
     if size < fewest or not all(rests) or (cut == "chunks" and listed_of(rests) is None):
         return None
     return [ended([*aligned([row[:size] for row in rows]), Piece("prose", rests)])]
+
+
+def by_ending(texts: Sequence[str]) -> list[Form] | None:
+    """Return the form of texts whose pieces end alike, and maybe begin alike, with prose between; or None."""
+    rows = [tokens_of(text, "runs") for text in texts]
+    behind = 0
+    for number, column in enumerate(zip(*(row[::-1] for row in rows), strict=False), 1):
+        if len({each.kind for each in column}) > 1:
+            break
+        # Within a word or a number nothing ends.
+        behind = number if column[0].kind not in ("word", "number") else behind
+    if behind < FEWEST_BEHIND_PROSE:
+        return None
+    bodies, tails = [row[:-behind] for row in rows], aligned([row[-behind:] for row in rows])
+    before = 0
+    for number, column in enumerate(zip(*bodies, strict=False), 1):
+        if len({each.kind for each in column}) > 1:
+            break
+        before = number if column[0].kind == "blank" and all(len(body) > number for body in bodies) else before
+    if before == FEWEST_BEHIND_PROSE and all(body[0].text.islower() for body in bodies):
+        # A small word that prose begins with is part of it.
+        before = 0
+    before = _before_sentence(bodies, before)
+    prose = [body[before:] for body in bodies]
+    if not all(prose) or not _go_on_in_many_ways(prose) or any(row[-1].kind == "blank" for row in prose):
+        return None
+    heads = aligned([body[:before] for body in bodies]) if before else []
+    return [ended([*heads, Piece("prose", ["".join(each.text for each in row) for row in prose]), *tails])]
 
 
 def by_names(texts: Sequence[str], needed: Container[str]) -> list[Form] | None:
@@ -137,6 +176,19 @@ def _behind_hash(texts: Sequence[str]) -> Form | None:
         return None
     hashes, blanks, rests = ([each[place] for each in found] for place in (1, 2, 3))
     return [Piece("word", hashes), Piece("blank", blanks), Piece("prose", rests)]
+
+
+def _before_sentence(rows: Sequence[Sequence[Token]], size: int) -> int:
+    """Return how many pieces stand before what rows go on with, less the word that a sentence begins with, as `The`."""
+    while size > 1 and any(row[size - 2].text.lower() in ARTICLES for row in rows):
+        size -= 2
+    return size
+
+
+def _go_on_in_many_ways(rows: Sequence[Sequence[Token]]) -> bool:
+    """Tell whether hardly one text goes on as another does: it is prose, whatever stands before it."""
+    ways = {tuple(each.kind for each in row) for row in rows}
+    return len(ways) >= FEWEST_WAYS and len(ways) * 2 > len(rows)
 
 
 def _begins_with_time(row: Sequence[Token]) -> bool:

@@ -33,6 +33,9 @@ NEW_MARK = {"tight": 0.4, "middle": 0.2, "loose": 0.1}
 """How likely a mark may be that no example has, for a class that lists those that they have."""
 
 
+FEWEST_MARKS, WORDS_OF_PROSE = 3, 3
+"""Marks beside blanks, and words on average, from which on texts are prose, in which any other mark may stand."""
+
 MOST_LISTED, OFTEN, OFTEN_OF_MANY = 12, 5, 3
 """Different texts up to which they are listed, and how often each must be there for that; where the others are there
 more often.
@@ -87,7 +90,13 @@ def is_anything(values: Sequence[str], level: Level) -> bool:
     marks = {each for each in used if not each.isalnum()}
     if not used or not all(each.isascii() for each in marks):
         return True
-    return bool(marks - {"_"}) and not _are_listed(marks - {"_"}, values, level)
+    return bool(marks - {"_"}) and (_are_prose(values, marks) or not _are_listed(marks - {"_"}, values, level))
+
+
+def _are_prose(values: Sequence[str], marks: set[str]) -> bool:
+    """Tell whether texts are of several words each with marks of several kinds among them, of which there are more."""
+    words = sum(len(each.split()) for each in values)
+    return len(marks - {" ", "_"}) >= FEWEST_MARKS and words >= WORDS_OF_PROSE * len(values)
 
 
 def anything(values: Sequence[str]) -> str:
