@@ -322,6 +322,7 @@ def remarks(count: int) -> list[str]:
             "0{h}:{n} relay: {text} (took {n}s)",
             r"(?P<time>\d{2}:\d{2}) relay: (?P<relay>\S.*) \(took (?P<took>\d{2})s\)",
         ),
+        ("{h} May: {text} ({by})", r"(?P<day>\d{1,2} [A-Z][a-z]{2}): (?P<text>\S.*) \((?P<word>elm|haug|venn)\)"),
         ("plot {n} {text} -- {by}", r"plot (?P<plot>\d{2}) (?P<text>\S.*) -- (?P<word>elm|haug|venn)"),
     ],
 )

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 from fieldstick.drafting.proposals.cutting import tokens_of
 from fieldstick.drafting.proposals.forms import BESIDE
 from fieldstick.drafting.proposals.gutters import have_as_many_tabs
+from fieldstick.drafting.proposals.heads import ARTICLES
 from fieldstick.drafting.proposals.pieces import AnyOrder, Piece, complexity, glued_in, is_of_one, pieces_in, unlike_in
 from fieldstick.drafting.proposals.special_pieces import SPECIAL
 from fieldstick.drafting.proposals.spelling import FEWEST_MARKS
@@ -56,6 +57,9 @@ PROSE_AGAIN = 0.3
 
 BY_CHANCE = 0.1
 """What it costs that a blank parts two texts of which the first has blanks of its own."""
+
+SENTENCE = 0.2
+"""What it costs that the word which sentences begin with is told from the rest of them."""
 
 TORN = 0.4
 """What it costs that rows of a table are told as several forms."""
@@ -118,6 +122,7 @@ def cost_of(way: Way, forms: list[Form], texts: Sequence[str]) -> float:
         + (_shapelessness(forms) if way == "whole" and sum(map(len, forms)) == 1 else 0.0)
         + HIDDEN * (way == "whole" and any(map(_hides_special, forms)))
         + BY_CHANCE * sum(map(_parted_by_chance, forms))
+        + SENTENCE * sum(map(_cuts_sentence, forms))
         + PROSE_AGAIN * (way in ("again", "names again") and any(map(_is_prose_again, forms)))
     )
 
@@ -140,6 +145,21 @@ def _parted_by_chance(form: Form) -> int:
             varies = len({len(each.split()) for each in one.values}) > 1
             found += anything and varies and not "".join(one.values).replace(" ", "").isalnum()
     return found
+
+
+def _cuts_sentence(form: Form) -> bool:
+    """Tell whether the word that sentences begin with, as `The`, is told from the rest of them."""
+    return any(
+        isinstance(one, Piece)
+        and isinstance(blank, Piece)
+        and isinstance(rest, Piece)
+        and {*blank.values} == {" "}
+        and rest.kind in ("gap", "prose")
+        and one.kind in ("word", "gap")
+        and not ARTICLES.isdisjoint(map(str.lower, one.values))
+        and len({*one.values}) > 1
+        for one, blank, rest in zip(form, form[1:], form[2:], strict=False)
+    )
 
 
 def _is_prose_again(form: Form) -> bool:
