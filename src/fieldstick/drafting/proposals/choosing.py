@@ -89,6 +89,8 @@ class _Field:
         kept = [each for each in texts if each not in odd]
         self._even = Examples(kept, fitting) if odd else None
         self._share = len(kept) / len(texts)
+        self.has_slow = False
+        """Whether something was left out that takes some text long."""
 
     def weighed(self, ways: Sequence[Way], level: Level, *, slow: bool) -> list[tuple[Way, Written]]:
         """Return what ways come to at a level."""
@@ -105,15 +107,21 @@ class _Field:
         chosen = ways
         if ways is WAYS and len(examples.texts) > MANY:
             chosen = self._promising(examples, level)
-        found = weighed(chosen, examples, self._near, self.weight, level, slow=slow)
+        found = self._quick(weighed(chosen, examples, self._near, self.weight, level), slow=slow)
         if not found and chosen is not ways:
-            found = weighed(ways, examples, self._near, self.weight, level, slow=slow)
+            found = self._quick(weighed(ways, examples, self._near, self.weight, level), slow=slow)
         return found
+
+    def _quick(self, found: list[tuple[Way, Written]], *, slow: bool) -> list[tuple[Way, Written]]:
+        """Return what was found, without what takes some text long unless that is wanted, too."""
+        quick = found if slow else [each for each in found if not each[1].is_slow]
+        self.has_slow |= len(quick) < len(found)
+        return quick
 
     def _promising(self, examples: Examples, level: Level) -> tuple[Way, ...]:
         """Return the ways that are likeliest right by some of very many texts: those of a few expressions."""
         some = [*random.Random(2).sample(examples.texts, MOST_LEFT_OUT), *examples.fitting]
-        left = weighed(WAYS, Examples(some, examples.fitting), self._near, self.weight, level, slow=True)
+        left = weighed(WAYS, Examples(some, examples.fitting), self._near, self.weight, level)
         kept: set[Way] = set()
         for _ in range(PROMISING):
             if left:
@@ -141,9 +149,9 @@ def _chosen(field: _Field, ways: Sequence[Way]) -> dict[Level, Written]:
             made[level] = best
             same = {way for way, written in found if written.expression == best.expression}
             like = like or tuple(way for way in ways if way in same)
-        if made:
-            return made
-    return {}
+        if made or not field.has_slow:
+            break
+    return made
 
 
 def _calm(found: Sequence[Written], weight: float) -> Written | None:

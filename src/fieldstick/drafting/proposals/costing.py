@@ -5,6 +5,7 @@ All is a share of texts near to examples: what costs 0.1 is as bad as to take on
 
 from __future__ import annotations
 
+from functools import cache
 from typing import TYPE_CHECKING, Any
 
 from fieldstick.drafting.proposals.cutting import tokens_of
@@ -17,7 +18,7 @@ from fieldstick.drafting.proposals.spelling import FEWEST_MARKS
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Iterator, Mapping, Sequence
 
     from fieldstick.drafting.proposals.forms import Way
     from fieldstick.drafting.proposals.pieces import Form
@@ -137,29 +138,36 @@ def _have_one_key(form: Form, count: int) -> bool:
 
 def _parted_by_chance(form: Form) -> int:
     """Return how often a blank parts anything from anything, of which the first may hold blanks as well."""
-    found = 0
-    for one, blank, other in zip(form, form[1:], form[2:], strict=False):
-        if isinstance(one, Piece) and isinstance(blank, Piece) and isinstance(other, Piece):
-            anything = one.kind == other.kind == "gap" and {*blank.values} == {" "}
-            # Where all have as many it is no chance, and words alone are made one text, however many there are.
-            varies = len({len(each.split()) for each in one.values}) > 1
-            found += anything and varies and not "".join(one.values).replace(" ", "").isalnum()
-    return found
+    # Where all have as many it is no chance, and words alone are made one text, however many there are.
+    return sum(
+        one.kind == other.kind == "gap"
+        and len({len(each.split()) for each in one.values}) > 1
+        and not "".join(one.values).replace(" ", "").isalnum()
+        for one, other in _beside_blanks(form)
+    )
 
 
 def _cuts_sentence(form: Form) -> bool:
     """Tell whether the word that sentences begin with, as `The`, is told from the rest of them."""
     return any(
-        isinstance(one, Piece)
-        and isinstance(blank, Piece)
-        and isinstance(rest, Piece)
-        and {*blank.values} == {" "}
-        and rest.kind in ("gap", "prose")
+        rest.kind in ("gap", "prose")
         and one.kind in ("word", "gap")
         and not ARTICLES.isdisjoint(map(str.lower, one.values))
         and len({*one.values}) > 1
-        for one, blank, rest in zip(form, form[1:], form[2:], strict=False)
+        for one, rest in _beside_blanks(form)
     )
+
+
+def _beside_blanks(form: Form) -> Iterator[tuple[Piece, Piece]]:
+    """Yield what stands before a blank and behind it, the same one in all texts."""
+    for one, blank, other in zip(form, form[1:], form[2:], strict=False):
+        if (
+            isinstance(one, Piece)
+            and isinstance(blank, Piece)
+            and isinstance(other, Piece)
+            and {*blank.values} == {" "}
+        ):
+            yield one, other
 
 
 def _is_prose_again(form: Form) -> bool:
@@ -201,15 +209,22 @@ def _are_lines_of_log(form: Form) -> bool:
     return bool(rows) and all(len(row) > 2 and row[0].kind in SPECIAL for row in rows)
 
 
-_MAY_BE_MOMENT, MOST_NUMBERS = ("gap", "quoted", "value", "chunk", "word"), 7
-"""Pieces that may turn out to be dates and times, and the most numbers that these are made of."""
+_MAY_BE_MOMENT = ("gap", "quoted", "value", "chunk", "word")
+"""Pieces that may turn out to be dates and times."""
+
+
+@cache
+def _most_numbers() -> int:
+    """Return the most numbers that a date and time is made of."""
+    return max(each.numbers for each in SPECIAL.values())
 
 
 def most_gained(forms: Sequence[Form]) -> float:
     """Return the most that fields of types can be worth, whatever forms are spelled by."""
     gained = 0.0
     for each in pieces_in(forms):
-        numbers = SPECIAL[each.kind].numbers if each.kind in SPECIAL else MOST_NUMBERS * (each.kind in _MAY_BE_MOMENT)
+        numbers = SPECIAL[each.kind].numbers if each.kind in SPECIAL else 0
+        numbers = _most_numbers() if each.kind in _MAY_BE_MOMENT else numbers
         gained += TYPED + MOMENT * numbers * (len(forms) == 1)
     return gained
 

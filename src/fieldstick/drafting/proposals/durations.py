@@ -65,7 +65,7 @@ def _unit_of(word: str) -> tuple[str, ...]:
 
 def _rank(unit: str) -> int:
     """Return where a unit stands among all, the longest first."""
-    return UNITS.index(unit.lower()) if unit.lower() in UNITS else WORDS.index(_unit_of(unit))
+    return UNITS.index(unit.lower())
 
 
 def has_several(text: str) -> bool:

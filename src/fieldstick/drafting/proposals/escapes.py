@@ -1,4 +1,4 @@
-"""Spells what a mark such as a backslash escapes: single characters, and what stands in quotes."""
+"""Spells what a backslash escapes: single characters, and what stands in quotes."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import re
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.proposals.pieces import Piece
-from fieldstick.drafting.proposals.quoting import QUOTES
+from fieldstick.drafting.proposals.quoting import QUOTES, with_escapes
 from fieldstick.drafting.proposals.spelling import FEW, amount_of, cases_of_base_16, members_of
 from fieldstick.lean import compiled_later
 
@@ -31,7 +31,7 @@ _PLAIN = compiled_later(r"\\.", re.DOTALL)
 _KNOWN = (_NUMBERED, _OCTAL, _NAMED, _PLAIN)
 
 _KINDS = ("quoted", "gap", "word", "chunk")
-"""Pieces in which a mark may be escaped."""
+"""Pieces in which something may be escaped."""
 
 _ENCLOSING = QUOTES | {"/"}
 """Marks that end what may hold them escaped."""
@@ -84,15 +84,13 @@ def _cases_of(digits: str) -> str:
 
 
 def _amount(digits: Sequence[str]) -> str:
-    sizes = {*map(len, digits)}
-    return amount_of(sizes, len(digits), "tight") if len(digits) > 1 else f"{{{sizes.pop()}}}"
+    """Return the quantifier of digits, of which an escape has as many each time where one does."""
+    return amount_of({*map(len, digits)}, max(len(digits), 2), "tight")
 
 
 def _text_in(until: str, values: Sequence[str]) -> str:
     """Return how what a mark ends is spelled, where a backslash escapes what follows it; else nothing."""
-    inner = f"[^{members_of({*until, ESCAPE})}]"
     shows = sum(re.search(r"\\[^\w\s]", each) is not None for each in values)
-    whole = re.compile(rf"(?:{inner}|\\.)*", re.DOTALL)
-    if shows < FEWEST_ESCAPES or not all(map(whole.fullmatch, values)):
-        return ""
-    return rf"(?:{inner}|\\.){'*' if '' in values else '+'}"
+    spelled = with_escapes(until, ESCAPE, values)
+    fits = shows >= FEWEST_ESCAPES and all(re.fullmatch(spelled, each, re.DOTALL) for each in values)
+    return spelled if fits else ""

@@ -30,6 +30,9 @@ FEWEST_WAYS = 6
 ARTICLES = frozenset(("a", "an", "the"))
 """Words of which one stands where sentences begin, now and then."""
 
+WITH_BLANK = 2
+"""Pieces that a word and the blank behind it are."""
+
 FEWEST_BEHIND_PROSE = 2
 """Pieces that stand behind prose, at the least: what parts them from it, and one more."""
 
@@ -71,13 +74,11 @@ def by_beginning(texts: Sequence[str], cut: Cut = "runs") -> list[Form] | None:
     if (hashed := _behind_hash(texts)) is not None:
         return [hashed]
     rows = [tokens_of(text, cut) for text in texts]
-    columns = enumerate(zip(*rows, strict=False), 1)
-    alike = takewhile(lambda column: len({each.kind for each in column[1]}) == 1, columns)
-    size = max((number for number, column in alike if column[0].kind == "blank"), default=0)
+    size = max((number for number, kind in enumerate(_shared_kinds(rows), 1) if kind == "blank"), default=0)
     size = _before_sentence(rows, size)
     rests = ["".join(each.text for each in row[size:]) for row in rows]
     varies = _go_on_in_many_ways([row[size:] for row in rows]) and cut == "runs"
-    fewest = 2 if varies or (rows and all(map(_begins_with_time, rows))) else FEWEST_BEFORE_PROSE
+    fewest = WITH_BLANK if varies or (rows and all(map(_begins_with_time, rows))) else FEWEST_BEFORE_PROSE
     if size < fewest or not all(rests) or (cut == "chunks" and listed_of(rests) is None):
         return None
     return [ended([*aligned([row[:size] for row in rows]), Piece("prose", rests)])]
@@ -86,21 +87,16 @@ def by_beginning(texts: Sequence[str], cut: Cut = "runs") -> list[Form] | None:
 def by_ending(texts: Sequence[str]) -> list[Form] | None:
     """Return the form of texts whose pieces end alike, and maybe begin alike, with prose between; or None."""
     rows = [tokens_of(text, "runs") for text in texts]
-    behind = 0
-    for number, column in enumerate(zip(*(row[::-1] for row in rows), strict=False), 1):
-        if len({each.kind for each in column}) > 1:
-            break
-        # Within a word or a number nothing ends.
-        behind = number if column[0].kind not in ("word", "number") else behind
+    kinds = _shared_kinds([row[::-1] for row in rows])
+    # Within a word or a number nothing ends.
+    behind = max((number for number, kind in enumerate(kinds, 1) if kind not in ("word", "number")), default=0)
     if behind < FEWEST_BEHIND_PROSE:
         return None
     bodies, tails = [row[:-behind] for row in rows], aligned([row[-behind:] for row in rows])
-    before = 0
-    for number, column in enumerate(zip(*bodies, strict=False), 1):
-        if len({each.kind for each in column}) > 1:
-            break
-        before = number if column[0].kind == "blank" and all(len(body) > number for body in bodies) else before
-    if before == FEWEST_BEHIND_PROSE and all(body[0].text.islower() for body in bodies):
+    shortest = min(map(len, bodies))
+    kinds = _shared_kinds(bodies)
+    before = max((at for at, kind in enumerate(kinds, 1) if kind == "blank" and at < shortest), default=0)
+    if before == WITH_BLANK and all(body[0].text.islower() for body in bodies):
         # A small word that prose begins with is part of it.
         before = 0
     before = _before_sentence(bodies, before)
@@ -180,9 +176,15 @@ def _behind_hash(texts: Sequence[str]) -> Form | None:
 
 def _before_sentence(rows: Sequence[Sequence[Token]], size: int) -> int:
     """Return how many pieces stand before what rows go on with, less the word that a sentence begins with, as `The`."""
-    while size > 1 and any(row[size - 2].text.lower() in ARTICLES for row in rows):
-        size -= 2
+    while size > 1 and any(row[size - WITH_BLANK].text.lower() in ARTICLES for row in rows):
+        size -= WITH_BLANK
     return size
+
+
+def _shared_kinds(rows: Sequence[Sequence[Token]]) -> list[str]:
+    """Return the kinds of the pieces that all rows begin with."""
+    columns = zip(*rows, strict=False)
+    return [column[0].kind for column in takewhile(lambda column: len({each.kind for each in column}) == 1, columns)]
 
 
 def _go_on_in_many_ways(rows: Sequence[Sequence[Token]]) -> bool:

@@ -37,12 +37,17 @@ def enclosed_by(until: str, values: Sequence[str]) -> str:
         mark, inner = escaped(escape), class_spelling(until)
         ways = [f"(?:[^{inner}]|{mark}{mark}){amount}"]
         if escape != until:
-            both = class_spelling(until) + class_spelling(escape)
-            ways = [f"(?:[^{both}]|{mark}.){amount}", f"(?:{mark}{escaped(until)}|[^{inner}]){amount}"]
+            ways = [with_escapes(until, escape, values), f"(?:{mark}{escaped(until)}|[^{inner}]){amount}"]
         for spelled in ways:
             if all(re.fullmatch(spelled, each, re.DOTALL) for each in values):
                 return spelled
     return ""
+
+
+def with_escapes(until: str, escape: str, values: Sequence[str]) -> str:
+    """Return how all is spelled up to a mark, which stands in it where another escapes it, as that may anything."""
+    both = class_spelling(until) + class_spelling(escape)
+    return f"(?:[^{both}]|{escaped(escape)}.){'*' if '' in values else '+'}"
 
 
 def anything_until(until: str, values: Sequence[str]) -> str:

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import math
 import random
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -48,7 +48,7 @@ class Written(Struct, frozen=True):
     """An expression, the tables of its fields, and how well it may be expected to hold.
 
     `holds` is the share of left out examples that it took, `cost` that of texts near to the examples, and what else
-    speaks against it; `near` are those texts, each whether it takes it.
+    speaks against it; `near` are those texts, each whether it takes it, and `is_slow` tells that one took it long.
     """
 
     expression: str
@@ -56,13 +56,7 @@ class Written(Struct, frozen=True):
     holds: float = 1.0
     cost: float = 0.0
     near: tuple[bool, ...] = ()
-
-
-class _Spelled(NamedTuple):
-    """Forms as they are spelled, and whether some text took that long."""
-
-    written: Written
-    is_slow: bool
+    is_slow: bool = False
 
 
 class _Best:
@@ -132,18 +126,17 @@ class Examples:
 
 
 def weighed(
-    ways: Sequence[Way], examples: Examples, near: Sequence[str], weight: float, level: Level, *, slow: bool
+    ways: Sequence[Way], examples: Examples, near: Sequence[str], weight: float, level: Level
 ) -> list[tuple[Way, Written]]:
     """Return what ways come to at a level, each as often as there are ways and spellings that come to it.
 
-    What cannot become likely right, whatever it holds of, is left out, and so is what takes some text long, where not
-    even what does is wanted.
+    What cannot become likely right, whatever it holds of, is left out.
     """
     found = [way for way in ways if examples.forms(way)]
     least = {way: examples.cost(way) - most_gained(examples.forms(way) or []) for way in found}
     best = _Best(weight)
-    by_way: dict[Way, list[_Spelled]] = {}
-    asked: list[tuple[tuple[Any, ...], list[_Spelled]]] = []
+    by_way: dict[Way, list[Written]] = {}
+    asked: list[tuple[tuple[Any, ...], list[Written]]] = []
     for way in sorted(found, key=least.__getitem__):
         if best.needed(least[way]) > 1:
             continue
@@ -154,12 +147,10 @@ def weighed(
             spelled = [*_spelled(examples, way, near, level, best)]
             asked.append((question, spelled))
         by_way[way] = spelled
-    return [
-        (way, best.settled(each.written)) for way in ways for each in by_way.get(way, ()) if slow or not each.is_slow
-    ]
+    return [(way, best.settled(each)) for way in ways for each in by_way.get(way, ())]
 
 
-def _spelled(examples: Examples, way: Way, near: Sequence[str], level: Level, best: _Best) -> Iterator[_Spelled]:
+def _spelled(examples: Examples, way: Way, near: Sequence[str], level: Level, best: _Best) -> Iterator[Written]:
     """Yield the forms that a way finds as a level spells them that takes all that must fit, and how well that holds."""
     before: set[str] = set()
     forms, spreads = examples.forms(way) or [], Spreads()
@@ -176,14 +167,13 @@ def _spelled(examples: Examples, way: Way, near: Sequence[str], level: Level, be
         told = told_by(expression, near)
         own += sum(map(bool, told)) / max(len(near), 1)
         own += FITS_NOTHING * ("" not in examples.texts and takes(expression, ""))
-        made = Written(expression, dict(writer.fields), 0.0, own, tuple(map(bool, told)))
-        is_slow = None in told
+        made = Written(expression, dict(writer.fields), 0.0, own, tuple(map(bool, told)), None in told)
         needed = best.needed(own)
-        if not is_slow and needed <= 1:
+        if not made.is_slow and needed <= 1:
             holds = _holds(examples.folds(way), expression, words, numbers, writer, needed) if best.weight else 0.0
             made = replace(made, holds=holds)
             best.note(made)
-        yield _Spelled(made, is_slow)
+        yield made
 
 
 def _holds(folds: Folds, expression: str, words: Level, numbers: Level, like: Writer, needed: float) -> float:

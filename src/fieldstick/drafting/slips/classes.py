@@ -418,6 +418,9 @@ def quantifier_in_class(context: RepairContext) -> Iterator[Proposal]:
 _PARTING = compiled_later(r"\)?(,|;|\t|\\t|\\\||[|])(?:\((?:\?P<\w+>)?)?")
 """A mark that parts cells, between two pieces of which each may be a group."""
 
+_MEANT = {r"\t": "\t", r"\|": "|"}
+"""Marks by how they are spelled, where that is otherwise."""
+
 
 def cells_opened(context: RepairContext) -> Iterator[Proposal]:
     """Pieces of one class that takes letters, cells with the same mark between them: all that is not the mark."""
@@ -427,8 +430,8 @@ def cells_opened(context: RepairContext) -> Iterator[Proposal]:
     )
     for spelling, nodes in written_alike(repeated):
         between = [_PARTING.fullmatch(expression[one.span[1] : other.span[0]]) for one, other in pairwise(nodes)]
-        marks = {found[1].removeprefix("\\") if found is not None else "" for found in between}
-        mark = marks.pop().replace("t", "\t")
+        marks = {_MEANT.get(found[1], found[1]) if found is not None else "" for found in between}
+        mark = marks.pop()
         if marks or not mark or not takes(spelled(nodes[0].item), context.parsed.flags - {"verbose"})("a"):
             continue
         new = f"[^{class_spelling(mark)}]"
