@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import re
 import sys
 import tempfile
 import threading
@@ -19,14 +20,22 @@ from fieldstick.data.ahead import LONGEST_WAIT, MOST, ahead
 from fieldstick.data.in_turn import InTurn
 from fieldstick.data.read_options import ReadOptions
 from fieldstick.data.source import Source
+from fieldstick.data.text_file import TextFile
 from fieldstick.kernels.walkers import NATIVE
+from fieldstick.matching import row_walks
+from fieldstick.matching.prepare import prepare
+from fieldstick.matching.walks import SortWalk
 from fieldstick.runs import processes
+from fieldstick.runs.select import SelectJob, SelectOptions
 from fieldstick.runs.survey import SurveyJob
+from fieldstick.workspace import bare_pattern
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from tests.conftest import Desk
+
+    from fieldstick.data.batch import StoredTexts
 
 
 def test_things_are_made_in_order_a_few_before_they_are_asked_for() -> None:
@@ -146,6 +155,46 @@ def test_so_are_lines_that_blocks_are_ended_by_and_what_is_made_of_them_there(
         assert found.kinds is not None
         surveys.append((found.shapes, found.texts, found.oddities, len(found.values), found.kinds.all_forms()))
     assert surveys[0] == surveys[1]
+
+
+@pytest.mark.skipif(NATIVE is None, reason="there are no walkers")
+@pytest.mark.parametrize("unfit", [False, True])
+def test_lines_are_chosen_in_the_thread_that_reads_too_and_where_its_table_lacks_something_are_not(
+    tmp_path: Path, unfit: bool, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    drawn = random.Random(7)
+    usual = [
+        f"plot {each}{number:02d} soil {number}.5C by {by}"
+        for each in "ABC"
+        for number in range(9)
+        for by in ("elm", "holm")
+    ]
+    odd = [f"plot B07 soil {sign}.5C by réa" for sign in "-+éß"]
+    lines = [*drawn.choices(usual, k=9000), *drawn.choices([*usual, *odd], k=9000), *drawn.choices(usual, k=9000)]
+    path = tmp_path / "x.log"
+    path.write_text("\n".join(lines) + "\n", encoding="utf-8")
+    for module, name, value in [(sources, "BLOCK", 8192), (sources, "LEAST_AHEAD", 0), (ahead_in_thread, "ENOUGH", 0)]:
+        monkeypatch.setattr(module, name, value)
+    told = list[bool]()
+    meanwhile = SortWalk.fits_meanwhile
+
+    def seen(walk: SortWalk, stored: StoredTexts) -> bytearray | None:
+        assert threading.current_thread() is not threading.main_thread()
+        found = meanwhile(walk, stored)
+        told.append(found is not None)
+        return found
+
+    monkeypatch.setattr(SortWalk, "fits_meanwhile", seen)
+    monkeypatch.setattr(processes, "pays", lambda: True)
+    monkeypatch.setattr(row_walks, "WORTH_NEW", 0)
+    expression = r"plot [AB]\d\d soil [-é]?\d?\.5C by \w+"
+    target = TextFile(str(tmp_path / "out"))
+    job = SelectJob(prepare(bare_pattern(expression)), target, SelectOptions(unfit))
+    processes.Processes(1).run(job, [Source(str(path))])
+    target.finish()
+    wanted = [line for line in lines if (re.fullmatch(expression, line) is None) is unfit]
+    assert (tmp_path / "out").read_text(encoding="utf-8").splitlines() == wanted
+    assert set(told) == {False, True}
 
 
 def test_calls_are_made_in_order_and_none_after_one_that_fails() -> None:

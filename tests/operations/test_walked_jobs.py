@@ -116,7 +116,7 @@ class Taken:
     def write(self, text: str) -> None:
         self.written += encoded(text)
 
-    def write_utf8(self, data: bytes | Later) -> None:
+    def write_utf8(self, data: bytes | Later, *, may_wait: bool = True) -> None:
         self.written += data.made() if isinstance(data, Later) else data
 
     def complete(self) -> list[Any]:
@@ -126,7 +126,7 @@ class Taken:
 class Named:
     """As much of a source as jobs ask for."""
 
-    name, header, coding = "a,log", "", Coding()
+    name, header, coding, shares_work = "a,log", "", Coding(), False
 
 
 def pattern_of(expression: str, reach: Any, take: Any) -> Pattern:

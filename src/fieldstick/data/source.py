@@ -385,6 +385,11 @@ class Source:
             found.made.beside = self.beside(found.made.stored)
         return cast("T", found)
 
+    @property
+    def shares_work(self) -> bool:
+        """Whether the thread that reads it has a part in what is made of its lines: whoever takes that has time."""
+        return self.beside is not None and self._may_read_ahead()
+
     def _may_read_ahead(self) -> bool:
         """Tell whether it is read ahead: a file here, large enough that a thread is worth it."""
         plain = not self._once and not is_url(self._given) and not self.read_options.piece_by_piece

@@ -95,19 +95,19 @@ class TextFile(StaysHere):
         encoding = self._coding.name if self._coding is not None else "utf-8"
         self.write_bytes(encoded(self._shown(text) if self._shown else text, encoding))
 
-    def write_utf8(self, data: bytes | Later) -> None:
-        """Write text that is UTF-8 already."""
+    def write_utf8(self, data: bytes | Later, *, may_wait: bool = True) -> None:
+        """Write text that is UTF-8 already; see `write_bytes`."""
         if self._shown is None and (self._coding is None or self._coding.name == "utf-8"):
-            self.write_bytes(data)
+            self.write_bytes(data, may_wait=may_wait)
         else:
             made = data.made() if isinstance(data, Later) else data
             self.write(made.decode("utf-8", "surrogateescape"))
 
-    def write_bytes(self, data: bytes | Later) -> None:
-        """Write bytes as they are."""
+    def write_bytes(self, data: bytes | Later, *, may_wait: bool = True) -> None:
+        """Write bytes as they are. A thread begins to do so for what may wait, or is packed."""
         size = data.size if isinstance(data, Later) else len(data)
         try:
-            if self._may_wait and size >= LEAST_BEHIND:
+            if (may_wait or self._packer is not None) and self._may_wait and size >= LEAST_BEHIND:
                 self._write_behind()
             if self._behind is not None:
                 self._behind.call(self._write_now, data)

@@ -47,7 +47,7 @@ MOST_BYTES = 1 << 30
 RARE = 8
 """Where fewer than one in so many lines fits, the next lines are looked through for a text that every match holds."""
 
-_DONE, _ASKS, _FULL = 0, 1, 2
+DONE, _ASKS, _FULL = 0, 1, 2
 
 NOT_TAKEN, FIRST_BLAME = 1, 2
 """What stands for a row that is left out: its match is not the one that is taken, or the first field is invalid, or the
@@ -109,7 +109,7 @@ class Walk:
             table.prepare(stored.data, stored.cells)
             while True:
                 progress = step(table, progress)
-                if progress[0] == _DONE:
+                if progress[0] == DONE:
                     return progress
                 if progress[0] != _ASKS:
                     return None

@@ -14,7 +14,7 @@ from fieldstick.data.placed import counted, gathered
 from fieldstick.engines.python import PythonCompiled
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.matching.expression import ExpressionMatcher
-from fieldstick.matching.row_walks import MOST_JUDGED, RowWalk, Walk
+from fieldstick.matching.row_walks import DONE, MOST_JUDGED, RowWalk, Walk
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -55,6 +55,16 @@ class SortWalk(Walk):
             return native.sort(stored.data, stored.cells, table.walked, 0, progress[1], progress[2], out, stored.ends)
 
         return out if self.run(stored, step) is not None else None
+
+    def fits_meanwhile(self, stored: StoredTexts) -> bytearray | None:
+        """Tell the same in another thread than the one that walks; None where something is lacking for that."""
+        settled = self._kept.settled
+        if settled is None:
+            return None
+        assert NATIVE is not None
+        out = bytearray(2 * stored.count)
+        ended = NATIVE.sort(stored.data, stored.cells, settled, 0, 0, 0, out, stored.ends)[0]
+        return out if ended == DONE else None
 
 
 class KindWalk:

@@ -13,10 +13,10 @@ from fieldstick.data.limited import Enough
 from fieldstick.data.passed_on import PassedOn, rows_at
 from fieldstick.data.placed import counted, gathered
 from fieldstick.matching.tally import DOES_NOT_FIT, Tally, tallied
-from fieldstick.matching.walks import fit_walk
+from fieldstick.matching.walks import SortWalk, fit_walk
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping, Sequence
+    from collections.abc import Callable, Iterator, Mapping, Sequence
 
     from fieldstick.data.batch import Batch, StoredTexts
     from fieldstick.data.source import Source
@@ -32,6 +32,9 @@ class PassedRows(Struct, frozen=True):
 
     rows: list[Mapping[str, Any]]
 
+
+Told = tuple[bytearray, bytes]
+"""Whether each line fits (as `FitWalk.fits` says it), and those that were asked for."""
 
 Selected = list[Line] | bytes | Later | PassedRows
 
@@ -91,6 +94,20 @@ class SelectJob:
         ]
         return lines, tally
 
+    @property
+    def beside(self) -> Callable[[StoredTexts], Told | None] | None:
+        """See `Job`: lines are told apart while further ones are read, where that is all that is asked of them."""
+        asked = self._asked
+        more = asked.columns or asked.around or asked.with_place or self._left is not None or self._rows is not None
+        return self._told if isinstance(self._walk, SortWalk) and not more else None
+
+    def _told(self, stored: StoredTexts) -> Told | None:
+        assert isinstance(self._walk, SortWalk)
+        fits = self._walk.fits_meanwhile(stored)
+        if fits is None:
+            return None
+        return fits, _chosen(stored, fits, self._asked.unfit) if self._target is not None else b""
+
     def _walked(self, source: str, batch: Batch) -> tuple[Selected, Tally] | None:
         """Return the lines asked for as they stand, where walkers can tell them; None where they cannot."""
         by_text = self._rows is None
@@ -98,7 +115,8 @@ class SelectJob:
             return None
         if self._walk is None or batch.stored is None or self._asked.around or (by_text and self._asked.with_place):
             return None
-        fits = self._walk.fits(batch.stored)
+        told: Told | None = batch.beside
+        fits = told[0] if told is not None else self._walk.fits(batch.stored)
         if fits is None:
             return None
         unfit, fit = counted(fits, 1)
@@ -115,6 +133,8 @@ class SelectJob:
             return self._as_rows(source, batch, wanted), tally
         if self._target is None:
             return b"", tally
+        if told is not None:
+            return told[1], tally
         size = len(batch.stored.data)
         return later_for(self._target, size, _chosen, batch.stored, fits, self._asked.unfit), tally
 
@@ -214,7 +234,7 @@ class Writer:
                 self._header = source.header
                 self._target.write(_ended(source.header))
         if isinstance(lines, bytes | Later):
-            self._target.write_utf8(lines)
+            self._target.write_utf8(lines, may_wait=not source.shares_work)
             return
         shown = (
             self._with_those_around(source, lines) if self._asked.around else map(partial(self._shown, source), lines)

@@ -14,6 +14,7 @@ if TYPE_CHECKING:
 
     from fieldstick.analysis.automaton.asked import Asked, Reading
     from fieldstick.analysis.automaton.steps import Machine
+    from fieldstick.kernels.walkers import Table
     from fieldstick.syntax.parser import Parsed
 
 WALKS = "walks"
@@ -48,6 +49,11 @@ class KeptTable:
             if self._arrays is not None and not self._table.is_sound:
                 self._table = WalkTable(self._make)
         return self._table
+
+    @property
+    def settled(self) -> Table | None:
+        """A copy of the table that no thread changes, where there is one; see `WalkTable`."""
+        return self._table.settled if self._table is not None else None
 
     def save(self) -> None:
         """Keep the table, if it has grown."""

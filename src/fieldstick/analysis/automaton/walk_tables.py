@@ -7,7 +7,7 @@ them, and written into arrays that the walkers go by; `kernels/_walkers.c` says 
 from __future__ import annotations
 
 from array import array
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, cast
 
 from msgspec import Struct
 
@@ -78,6 +78,8 @@ class WalkTable:
         """What the walkers take."""
         self._is_leapt = False
         self._since = 0
+        self.settled: Table | None = None
+        """A copy to be walked in another thread, as long as nothing is lacking and leaps are known."""
 
     def _walked(self, leap_of: bytes = b"", leaps: bytes = b"") -> Table:
         each = self.arrays
@@ -94,6 +96,7 @@ class WalkTable:
                 self._fill_loops()
             self.walked = self._walked(*NATIVE.leaps(self._walked(), data, cells, 0, bool(self.arrays.restarts)))
             self._is_leapt, self._since = True, 0
+            self.settled = cast("Table", tuple(each[:] if isinstance(each, array) else each for each in self.walked))
 
     def __len__(self) -> int:
         """Return how many rows there are so far."""
@@ -112,7 +115,7 @@ class WalkTable:
             if self.arrays.next[row * self.arrays.stride + letter] != UNKNOWN:
                 return
         if self._is_leapt:
-            self.walked, self._is_leapt = self._walked(), False
+            self.walked, self._is_leapt, self.settled = self._walked(), False, None
         self._work_out(row, letter)
 
     def _work_out(self, row: int, letter: int) -> None:
