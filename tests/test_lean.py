@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
+import datetime
+import importlib.util
 import inspect
+import os
+import py_compile
 import re
+import shutil
 import subprocess
 import sys
 from gettext import ngettext
-from typing import TYPE_CHECKING
+from pathlib import Path
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.lean import PUT_OFF, compiled_later
-
-if TYPE_CHECKING:
-    from pathlib import Path
 
 PROCESS = """
 import atexit, sys, threading, time
@@ -38,6 +40,39 @@ print(*["inspect" in sys.modules, "msgspec.inspect" in sys.modules, dedent("  a"
 print(click.core.inspect.isfunction(print), msgspec.json.schema(int), msgspec.inspect.type_info(int))
 import inspect, msgspec.inspect, typing_extensions
 print(inspect.signature(inspect.cleandoc), click.core.inspect.cleandoc is not inspect.cleandoc)
+"""
+
+
+TIMED = """
+import sys
+import fieldstick.start
+from fieldstick.lean import spare_datetime
+spare_datetime()
+import datetime, pickle
+from datetime import UTC, datetime as moment
+at = moment(2026, 5, 4, 6, 10, tzinfo=UTC)
+same = pickle.loads(pickle.dumps(at)) == at == moment.strptime("2026-05-04 06:10+0000", "%Y-%m-%d %H:%M%z")
+print("_pydatetime" in sys.modules, at, same and datetime.datetime is moment)
+print(*vars(datetime))
+"""
+
+
+REFERRED = """
+import typing
+import fieldstick.start
+from fieldstick.lean import leanly
+with leanly({}):
+    held = typing.Union["int", "Nothing", str]
+same = held == typing.Union["int", "Nothing", str]
+print(same, type(held.__args__[0].__forward_code__).__name__, hasattr(typing, "compile"))
+class Described:
+    one: held.__args__[0]
+print(typing.get_type_hints(Described))
+Described.__annotations__["two"] = held.__args__[1]
+try:
+    typing.get_type_hints(Described)
+except NameError as error:
+    print(error)
 """
 
 
@@ -70,6 +105,75 @@ def test_what_is_put_off_is_there_for_whoever_asks_for_it() -> None:
     assert first == "False False a"
     assert second == "False {'type': 'integer'} IntType(gt=None, ge=None, lt=None, le=None, multiple_of=None)"
     assert third == f"{inspect.signature(inspect.cleandoc)} True"
+
+
+@pytest.mark.skipif(sys.version_info >= (3, 14), reason="Python compiles none there")
+def test_references_to_types_are_compiled_once_they_are_evaluated() -> None:
+    done = ran(REFERRED)
+    assert done.stdout.splitlines() == ["True str False", "{'one': <class 'int'>}", "name 'Nothing' is not defined"], (
+        done
+    )
+
+
+@pytest.mark.skipif(sys.version_info >= (3, 12), reason="Python has one of them there")
+def test_the_time_has_all_that_it_has_otherwise() -> None:
+    done = ran(TIMED)
+    assert done.returncode == 0, done.stderr
+    first, second = done.stdout.splitlines()
+    assert first == "False 2026-05-04 06:10:00+00:00 True"
+    names = {each for each in vars(datetime) if not each.startswith("_") and each != "sys"}
+    assert names <= set(second.split())
+
+
+OWN = """
+import sys
+sys.path.insert(0, {folder!r})
+import fieldstick.start
+from fieldstick.own_modules import find_own_modules
+find_own_modules()
+import fieldstick.data.batch as batch, fieldstick.data as data, fieldstick.kernels.walkers as walkers
+from importlib import resources
+print(batch.Batch.__module__, batch.__file__, *data.__path__, walkers.__package__)
+print(type(batch.__loader__).__name__, batch.__cached__[-4:], (resources.files(data) / "batch.py").is_file())
+print(getattr(batch, "SAID", None))
+try:
+    import fieldstick.nothing
+except ImportError as error:
+    print(error)
+"""
+
+
+def test_own_modules_are_found_and_what_was_compiled_of_them_is_used_while_it_is_of_what_they_are(
+    tmp_path: Path,
+) -> None:
+    package = Path(inspect.getfile(compiled_later)).parent
+    folder = tmp_path / "lib" / "fieldstick"
+    shutil.copytree(package, folder, ignore=shutil.ignore_patterns("__pycache__", "demo", "shelf"))
+    script = OWN.format(folder=str(folder.parent))
+    module = folder / "data" / "batch.py"
+    expected = [
+        f"fieldstick.data.batch {module} {module.parent} fieldstick.kernels",
+        "_OwnLoader .pyc True",
+        "None",
+        "No module named 'fieldstick.nothing'",
+    ]
+    assert ran(script).stdout.splitlines() == expected
+    compiled = Path(importlib.util.cache_from_source(str(module)))
+    py_compile.compile(str(module), str(compiled))
+    whole, before = compiled.read_bytes(), module.stat()
+    # What was compiled is used without a look at the source, as long as its time and size are the same.
+    other = tmp_path / "batch.py"
+    other.write_text(module.read_text() + 'SAID = "compiled"\n')
+    py_compile.compile(str(other), str(tmp_path / "other.pyc"))
+    compiled.write_bytes(whole[:16] + (tmp_path / "other.pyc").read_bytes()[16:])
+    assert ran(script).stdout.splitlines() == [*expected[:2], "compiled", expected[3]]
+    for wrong in (b"", whole[:9], bytes(16) + whole[16:]):
+        compiled.write_bytes(wrong)
+        assert ran(script).stdout.splitlines() == expected
+    compiled.write_bytes(whole)
+    module.write_text(module.read_text() + 'SAID = "later"\n')
+    os.utime(module, ns=(before.st_atime_ns, before.st_mtime_ns))
+    assert ran(script).stdout.splitlines() == [*expected[:2], "later", expected[3]]
 
 
 @given(st.text(" \tab\n"), st.integers(0, 3))

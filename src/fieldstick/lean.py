@@ -6,10 +6,12 @@ In processes of the command line alone: in those of others nothing is kept from 
 from __future__ import annotations
 
 import contextlib
+import functools
 import importlib
 import os
 import re
 import sys
+import typing
 from types import ModuleType
 from typing import TYPE_CHECKING, Any, AnyStr, cast
 
@@ -31,12 +33,25 @@ def _one_or_more(one: str, more: str, count: int) -> str:
     return one if count == 1 else more
 
 
+def _asked_later(module: str, *names: str) -> Mapping[str, Any]:
+    """Return what calls the functions of those names of a module, which it imports then."""
+
+    def asked(name: str, *given: Any, **more: Any) -> Any:
+        return getattr(importlib.import_module(module), name)(*given, **more)
+
+    return {name: functools.partial(asked, name) for name in names}
+
+
 PUT_OFF: Mapping[str, Mapping[str, Any]] = {
     "inspect": {"cleandoc": _clean_text},
     "gettext": {"gettext": str, "ngettext": _one_or_more},
     "platform": {"system": lambda: os.uname().sysname} if hasattr(os, "uname") else {},
     "textwrap": {},
     "msgspec.inspect": {},
+    "msgspec._json_schema": _asked_later("msgspec._json_schema", "schema", "schema_components"),
+    "msgspec.msgpack": {},
+    "msgspec.toml": {},
+    "msgspec.yaml": {},
 }
 """What Click and msgspec import, with what they ask of it when a command begins: Python's functions say the same, those
 of `gettext` where nobody has translated either."""
@@ -60,12 +75,32 @@ class _PutOff(ModuleType):
         return getattr(importlib.import_module(self.__name__), name)
 
 
+def spare_datetime() -> None:
+    """Have `datetime` hold what it takes from its compiled twin in the end, without the same in Python before."""
+    if sys.version_info >= (3, 12) or "datetime" in sys.modules or _START not in sys.modules:
+        return
+    with contextlib.suppress(ImportError):
+        twin = importlib.import_module("_datetime")
+        sys.modules["datetime"] = _PutOff(
+            "datetime", {name: what for name, what in vars(twin).items() if name[0] != "_"}
+        )
+
+
+def _uncompiled(source: str, name: str, mode: str) -> str:
+    """Stand in for `compile`, for references in annotations: to evaluate one, Python takes its source as well.
+
+    The first text that is compiled by that function has Python make the types of all nodes of syntax trees.
+    """
+    return source
+
+
 @contextlib.contextmanager
 def leanly(put_off: Mapping[str, Mapping[str, Any]], left_out: Iterable[str] = ()) -> Iterator[None]:
     """Have what is imported meanwhile go without modules.
 
     Those put off are imported once they are asked for something that is not given for them here; to import those left
-    out is an ImportError until this ends. Modules that are imported already stay what they are.
+    out is an ImportError until this ends. Modules that are imported already stay what they are. References to types
+    that are text are compiled when they are evaluated, if they ever are.
     """
     if _START not in sys.modules:
         yield
@@ -73,9 +108,11 @@ def leanly(put_off: Mapping[str, Mapping[str, Any]], left_out: Iterable[str] = (
     held: dict[str, Any] = {name: _PutOff(name, given) for name, given in put_off.items() if name not in sys.modules}
     held |= {name: None for name in left_out if name not in sys.modules}
     sys.modules.update(held)
+    vars(typing)["compile"] = _uncompiled
     try:
         yield
     finally:
+        vars(typing).pop("compile", None)
         for name, module in held.items():
             if sys.modules.get(name, module) is module:
                 sys.modules.pop(name, None)

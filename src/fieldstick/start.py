@@ -68,8 +68,12 @@ def main() -> None:
     """Run the command line and exit with its status."""
     if None in (sys.stdin, sys.stdout, sys.stderr):
         _fill_closed()
-    from fieldstick.lean import PUT_OFF, leanly
+    from fieldstick.own_modules import find_own_modules
 
+    find_own_modules()
+    from fieldstick.lean import PUT_OFF, leanly, spare_datetime
+
+    spare_datetime()
     with leanly(PUT_OFF):
         from fieldstick.commands.main import main as run
 

@@ -31,7 +31,7 @@ if TYPE_CHECKING:
 
     from fieldstick.analysis.automaton.walk_tables import WalkTable
     from fieldstick.engines.protocol import Reach, Spans
-    from fieldstick.kernels.walkers import Progress
+    from fieldstick.kernels.calls import Progress
 
 PARTS = 20
 EXPRESSIONS, TEXTS = 350, 32

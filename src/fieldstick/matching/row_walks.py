@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from fieldstick.analysis.automaton.kept_tables import KeptTable
     from fieldstick.analysis.automaton.walk_tables import WalkTable
     from fieldstick.engines.protocol import Spans, Take
-    from fieldstick.kernels.walkers import Progress
+    from fieldstick.kernels.calls import Progress
     from fieldstick.matching.result import Layout
     from fieldstick.matching.typed_cells import Judge
 

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
     from fieldstick.analysis.automaton.asked import Asked, How
     from fieldstick.analysis.automaton.walk_tables import WalkTable
-    from fieldstick.kernels.walkers import Progress
+    from fieldstick.kernels.calls import Progress
     from fieldstick.matching.matcher import Matcher
     from fieldstick.suites.suite import Combination
 

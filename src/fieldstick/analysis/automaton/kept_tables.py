@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
     from fieldstick.analysis.automaton.asked import Asked, Reading
     from fieldstick.analysis.automaton.steps import Machine
-    from fieldstick.kernels.walkers import Table
+    from fieldstick.kernels.calls import Table
     from fieldstick.syntax.parser import Parsed
 
 WALKS = "walks"

@@ -11,15 +11,15 @@ from typing import TYPE_CHECKING, Any, cast
 
 from msgspec import Struct
 
-from fieldstick.analysis.automaton.program import OutOfReach
 from fieldstick.analysis.automaton.steps import HERE, Finish
 from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from fieldstick.analysis.automaton.program import OutOfReach
     from fieldstick.analysis.automaton.steps import Machine, Moves, Onward
-    from fieldstick.kernels.walkers import Table
+    from fieldstick.kernels.calls import Table
 
 UNKNOWN, DEAD, FIRST_ACT = -1, -2, -3
 """What stands for a row where there is none; see `kernels/_walkers.c`."""
@@ -164,7 +164,7 @@ class WalkTable:
         machine = self._machine = self._make()
         starts, letters = machine.alphabet.runs
         if list(kept.starts) != starts or list(kept.letters) != letters:
-            raise OutOfReach("a table that was kept for something else")
+            raise _out_of_reach("a table that was kept for something else")
         self._states = [machine.start]
         for row in range(1, len(self)):
             origin, letter = kept.origins[2 * row : 2 * row + 2]
@@ -173,7 +173,7 @@ class WalkTable:
                 continue
             found = machine.step(self._states[origin], letter)
             if found is None or isinstance(found, Finish):
-                raise OutOfReach("a table that was kept for something else")
+                raise _out_of_reach("a table that was kept for something else")
             self._states.append(found.state)
         self._row_of = {state: row for row, state in enumerate(self._states)}
         at = 0
@@ -219,10 +219,16 @@ class WalkTable:
         if row is None:
             row = len(self._states)
             if (row + 1) * self.arrays.stride > MOST_ENTRIES:
-                raise OutOfReach(f"more than {row:,} rows of its table")
+                raise _out_of_reach(f"more than {row:,} rows of its table")
             self._row_of[state] = row
             self._states.append(state)
             self.arrays.next.extend([UNKNOWN] * self.arrays.stride)
             self.arrays.into.extend([0] * self.arrays.stride)
             self.arrays.origins.extend((origin, letter))
         return row
+
+
+def _out_of_reach(words: str) -> OutOfReach:
+    from fieldstick.analysis.automaton.program import OutOfReach
+
+    return OutOfReach(words)

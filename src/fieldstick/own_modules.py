@@ -1,0 +1,73 @@
+"""Finds the program's own modules: right beside this one, and what Python compiled of them where it puts that.
+
+A command imports some eighty of them. Python's way to one asks whoever may find modules in turn, and looks for five
+kinds of files; what is not as it usually is, is left to it.
+"""
+
+import marshal
+import os
+import sys
+from _frozen_importlib import ModuleSpec
+from _frozen_importlib_external import MAGIC_NUMBER, SourceFileLoader
+from types import CodeType
+
+_PACKAGE = "fieldstick."
+_FOLDER = os.path.dirname(__file__)
+_READING = os.O_RDONLY | getattr(os, "O_CLOEXEC", 0)
+_MOST, _WORD = 1 << 18, 0xFFFFFFFF
+_HEAD = MAGIC_NUMBER + bytes(4)
+"""What a compiled file begins with that was made of a source of some time and size, which follow."""
+
+_COMPILED = f"{sys.implementation.cache_tag}.pyc"
+
+
+class _OwnLoader(SourceFileLoader):
+    """Loads a module whose file is as `stat` tells it."""
+
+    def __init__(self, name: str, path: str, stat: os.stat_result) -> None:
+        super().__init__(name, path)
+        self._stat = stat
+
+    def get_code(self, fullname: str) -> CodeType | None:
+        """Return what was compiled of the module (PEP 552), where it is of the file as it is; else as Python does."""
+        folder, _, name = self.path.rpartition("/")
+        try:
+            opened = os.open(f"{folder}/__pycache__/{name.removesuffix('py')}{_COMPILED}", _READING)
+        except OSError:
+            return super().get_code(fullname)
+        try:
+            data = os.read(opened, _MOST)
+        finally:
+            os.close(opened)
+        time, size = int(self._stat.st_mtime) & _WORD, self._stat.st_size & _WORD
+        if data[:16] != _HEAD + (size << 32 | time).to_bytes(8, "little") or len(data) == _MOST:
+            return super().get_code(fullname)
+        code: CodeType = marshal.loads(memoryview(data)[16:])
+        return code
+
+
+class _OwnFinder:
+    """Finds the modules of the package that lie in its folder as files of source."""
+
+    @staticmethod
+    def find_spec(name: str, path: object = None, target: object = None) -> ModuleSpec | None:
+        """Return where a module is; None where that is for another to say."""
+        if not name.startswith(_PACKAGE):
+            return None
+        place = f"{_FOLDER}/{name.removeprefix(_PACKAGE).replace('.', '/')}"
+        for file, folders in ((f"{place}.py", None), (f"{place}/__init__.py", [place])):
+            try:
+                stat = os.stat(file)
+            except OSError:
+                continue
+            spec = ModuleSpec(name, _OwnLoader(name, file, stat), origin=file, is_package=folders is not None)
+            spec.submodule_search_locations = folders
+            spec.has_location = True
+            return spec
+        return None
+
+
+def find_own_modules() -> None:
+    """Have own modules be found so from now on, where Python compiles as it usually does."""
+    if os.sep == "/" and not sys.flags.optimize and sys.pycache_prefix is None:
+        sys.meta_path.insert(0, _OwnFinder())
