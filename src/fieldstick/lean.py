@@ -80,18 +80,18 @@ def spare_datetime() -> None:
     if sys.version_info >= (3, 12) or "datetime" in sys.modules or _START not in sys.modules:
         return
     with contextlib.suppress(ImportError):
-        twin = importlib.import_module("_datetime")
-        sys.modules["datetime"] = _PutOff(
-            "datetime", {name: what for name, what in vars(twin).items() if name[0] != "_"}
-        )
+        held = vars(importlib.import_module("_datetime"))
+        sys.modules["datetime"] = _PutOff("datetime", {name: held[name] for name in held if not name.startswith("_")})
 
 
-def _uncompiled(source: str, name: str, mode: str) -> str:
-    """Stand in for `compile`, for references in annotations: to evaluate one, Python takes its source as well.
+def spare_compiling() -> None:
+    """Have references to types that are text be compiled once they are evaluated, if they ever are.
 
-    The first text that is compiled by that function has Python make the types of all nodes of syntax trees.
+    To evaluate one, Python takes its source as well. The first text that `compile` is given has Python make the types
+    of all nodes of syntax trees.
     """
-    return source
+    if _START in sys.modules:
+        vars(typing)["compile"] = lambda source, *how: source
 
 
 @contextlib.contextmanager
@@ -99,8 +99,7 @@ def leanly(put_off: Mapping[str, Mapping[str, Any]], left_out: Iterable[str] = (
     """Have what is imported meanwhile go without modules.
 
     Those put off are imported once they are asked for something that is not given for them here; to import those left
-    out is an ImportError until this ends. Modules that are imported already stay what they are. References to types
-    that are text are compiled when they are evaluated, if they ever are.
+    out is an ImportError until this ends. Modules that are imported already stay what they are.
     """
     if _START not in sys.modules:
         yield
@@ -108,11 +107,9 @@ def leanly(put_off: Mapping[str, Mapping[str, Any]], left_out: Iterable[str] = (
     held: dict[str, Any] = {name: _PutOff(name, given) for name, given in put_off.items() if name not in sys.modules}
     held |= {name: None for name in left_out if name not in sys.modules}
     sys.modules.update(held)
-    vars(typing)["compile"] = _uncompiled
     try:
         yield
     finally:
-        vars(typing).pop("compile", None)
         for name, module in held.items():
             if sys.modules.get(name, module) is module:
                 sys.modules.pop(name, None)

@@ -1,6 +1,7 @@
-"""Finds the program's own modules: right beside this one, and what Python compiled of them where it puts that.
+"""Finds the modules of packages of which a command imports many: right in their folder, and what Python compiled of
+them where it puts that.
 
-A command imports some eighty of them. Python's way to one asks whoever may find modules in turn, and looks for five
+A command imports some eighty of its own. Python's way to one asks whoever may find modules in turn, and looks for five
 kinds of files; what is not as it usually is, is left to it.
 """
 
@@ -11,10 +12,15 @@ from _frozen_importlib import ModuleSpec
 from _frozen_importlib_external import MAGIC_NUMBER, SourceFileLoader
 from types import CodeType
 
-_PACKAGE = "fieldstick."
-_FOLDER = os.path.dirname(__file__)
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+_PACKAGES = ("fieldstick.", "click.", "msgspec.")
 _READING = os.O_RDONLY | getattr(os, "O_CLOEXEC", 0)
-_MOST, _WORD = 1 << 18, 0xFFFFFFFF
+_MOST, _WORD = 1 << 16, 0xFFFFFFFF
+"""What is as large is not read here: room for more would be asked of the system, and given back."""
+
 _HEAD = MAGIC_NUMBER + bytes(4)
 """What a compiled file begins with that was made of a source of some time and size, which follow."""
 
@@ -47,14 +53,14 @@ class _OwnLoader(SourceFileLoader):
 
 
 class _OwnFinder:
-    """Finds the modules of the package that lie in its folder as files of source."""
+    """Finds modules that lie in the folder of their package as files of source."""
 
     @staticmethod
-    def find_spec(name: str, path: object = None, target: object = None) -> ModuleSpec | None:
-        """Return where a module is; None where that is for another to say."""
-        if not name.startswith(_PACKAGE):
+    def find_spec(name: str, path: "Sequence[str] | None" = None, target: object = None) -> ModuleSpec | None:
+        """Return where a module is in the first folder of its package, `path`; None where that is another's to say."""
+        if not path or not name.startswith(_PACKAGES):
             return None
-        place = f"{_FOLDER}/{name.removeprefix(_PACKAGE).replace('.', '/')}"
+        place = f"{path[0]}/{name.rpartition('.')[2]}"
         for file, folders in ((f"{place}.py", None), (f"{place}/__init__.py", [place])):
             try:
                 stat = os.stat(file)

@@ -71,8 +71,9 @@ def main() -> None:
     from fieldstick.own_modules import find_own_modules
 
     find_own_modules()
-    from fieldstick.lean import PUT_OFF, leanly, spare_datetime
+    from fieldstick.lean import PUT_OFF, leanly, spare_compiling, spare_datetime
 
+    spare_compiling()
     spare_datetime()
     with leanly(PUT_OFF):
         from fieldstick.commands.main import main as run
