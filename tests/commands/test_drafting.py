@@ -103,7 +103,7 @@ def test_survey_names_byte_order_marks_and_mixed_line_ends(desk: Desk) -> None:
     (desk.folder / "mixed.txt").write_bytes(b"\xef\xbb\xbfa\r\nb\nc\xff\n")
     told = " ".join(desk.run("survey", "mixed.txt").out.split())
     assert "begins with a byte-order mark" in told
-    assert "mixes its line ends: LF on 2 lines and CR LF on 1 lines" in told
+    assert "mixes its line ends: LF on 2 lines and CR LF on 1 line " in told
     assert "byte that is not UTF-8: in 1 text, first on line 3" in told
 
 

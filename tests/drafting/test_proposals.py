@@ -89,6 +89,36 @@ def test_an_address_is_one_field(written: Callable[[random.Random], str], found:
     assert alone == f"(?P<address>{found})"
 
 
+@pytest.mark.parametrize(
+    ("written", "expression"),
+    [
+        (lambda n, e: f"{n}°{n:02d}′N {e}°{e:02d}′W", r"(?P<lat>\d{2}°[0-5]\d′N) (?P<lon>\d°[0-5]\d′W)"),
+        (
+            lambda n, e: f"trap B{e} at {n}°{n:02d}′{e:02d}.5″N, {e}°7′{'EW'[n % 2]} (410 m)",
+            r"trap (?P<trap>B\d) at (?P<lat>\d{2}°[0-5]\d′[0-5]\d\.\d″N), (?P<lon>\d°[0-5]?\d′[EW]) \(410 m\)",
+        ),
+        (
+            lambda n, e: f"{n}° {n}' " + f'{n}.{e}" ' * (n % 3 > 0) + "N",
+            r"""(?P<lat>\d{2}° [0-5]\d'(?: [0-5]\d\.\d")? N)""",
+        ),
+        (lambda n, e: f"{n + e / 7:.4f}° N, 1{e}.{n}° W", r"(?P<lat>\d{2}\.\d{4}° N), (?P<lon>\d{2}\.\d{2}° W)"),
+        (lambda n, e: f"soil {n}.{e}°C", r"soil (?P<soil>\d{1,2}\.\d)°C"),
+        (lambda n, e: f"ringed 2026-W{n - 10}-{e % 7 + 1}", r"ringed (?P<ringed>\d{4}-W\d{2}-[1-7])"),
+    ],
+)
+def test_how_far_north_or_east_something_lies_is_one_field_and_so_is_a_day_of_a_week(
+    written: Callable[[int, int], str], expression: str
+) -> None:
+    chance = random.Random(5)
+    texts = list(dict.fromkeys(written(chance.randrange(20, 60), chance.randrange(1, 10)) for _ in range(30)))
+    first = propose(texts)[0]
+    assert (first.expression, first.fit) == (expression, len(texts))
+    assert not takes(first.expression, texts[0].replace("′", "°").replace("'", "°").replace("W", "X").replace("C", "F"))
+    few = propose(["54°38′N 2°21′W", "54°09′N 12°02′W", "53°59′N 1°58′W"])[0].expression
+    assert few == r"(?P<lat>\d{1,2}°[0-5]\d′N) (?P<lon>\d{1,3}°[0-5]\d′W)"
+    assert not takes(few, "54°72′N 2°21′W")
+
+
 def test_a_form_that_is_always_the_same_stays_by_itself() -> None:
     chance = random.Random(2)
     names = ["Orla Venn", "Tam Brindle", "Ines Corrie"]

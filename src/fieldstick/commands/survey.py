@@ -22,6 +22,7 @@ from fieldstick.reporting.document import BLANK
 from fieldstick.reporting.line_kinds_report import kinds_as_data, kinds_report
 from fieldstick.reporting.survey_report import columns_report, survey_as_data, survey_report, types_report, values_lines
 from fieldstick.reporting.terminal import Terminal
+from fieldstick.reporting.words import counted
 from fieldstick.runs.line_records import record_start
 from fieldstick.runs.processes import Processes
 from fieldstick.runs.survey import Survey, SurveyJob
@@ -174,7 +175,7 @@ def _remarks(source: Source) -> list[str]:
     # A row of a table may hold line ends of its own; how those of rows look is the matter of its form.
     line_ends = source.line_ends if source.kind in ("lines", "records") else {}
     if len(line_ends) > 1:
-        ends = " and ".join(f"{name} on {count:,} lines" for name, count in source.line_ends.most_common())
+        ends = " and ".join(f"{name} on {counted(count, 'line')}" for name, count in source.line_ends.most_common())
         found.append(f"{source.name} mixes its line ends: {ends}")
     elif "CR LF" in line_ends:
         found.append(f"{source.name} ends its lines with CR LF")

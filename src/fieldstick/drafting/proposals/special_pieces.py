@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from fieldstick.drafting.proposals import durations, moments, versions
+from fieldstick.drafting.proposals import durations, moments, positions, versions
 from fieldstick.drafting.proposals.spelling import cases_of_base_16
 from fieldstick.lean import compiled_later
 
@@ -20,8 +20,8 @@ class Special(Struct, frozen=True):
     """Pieces that are one together: the name of the field they make, how they are found and spelled, and its table.
 
     Where all have two digits for a day or an hour, however few they are, the table is the one `when_filled`. Some are
-    `spelled_by` what their values are made of, and are found where others show that there are such; dates and times of
-    a `layout` are found and told by it. What `may_stay` is no field where all texts have the same.
+    `spelled_by` what their values are made of, and named by it, and are found where others show that there are such;
+    dates and times of a `layout` are found and told by it. What `may_stay` is no field where all texts have the same.
     """
 
     name: str
@@ -31,8 +31,13 @@ class Special(Struct, frozen=True):
     when_filled: dict[str, Any] | None = None
     spelled_by: Callable[[Sequence[str]], str] | None = None
     table_by: Callable[[Sequence[str]], dict[str, Any]] | None = None
+    name_by: Callable[[Sequence[str]], str] | None = None
     layout: str = ""
     may_stay: bool = False
+
+    def named_by(self, values: Sequence[str]) -> str:
+        """Return what the field is called that some of it make."""
+        return self.name if self.name_by is None else self.name_by(values)
 
     @property
     def numbers(self) -> int:
@@ -286,6 +291,15 @@ SPECIAL: dict[str, Special] = {
             *_of_listings(),
             *_of_base_16(),
             Special("day", r"\d{4}-\d\d-\d\d", r"\d{4}-\d{2}-\d{2}", {"type": "date"}),
+            Special("day", r"\d{4}-W(?:0[1-9]|[1-4]\d|5[0-3])-[1-7]", r"\d{4}-W\d{2}-[1-7]", {"type": "date"}),
+            Special(
+                "position",
+                positions.FOUND,
+                positions.SPELLED,
+                {},
+                spelled_by=positions.spelled_of,
+                name_by=positions.name_of,
+            ),
             *_times_of_half_a_day(),
             Special(
                 "time",
@@ -319,6 +333,9 @@ DURATION, VERSION = "duration", "version"
 SPECIAL[DURATION] = Special("duration", "", "", {}, spelled_by=durations.spelled_of)
 SPECIAL[VERSION] = Special("version", "", "", {}, spelled_by=versions.spelled_of)
 SPECIAL |= {each: Special(moments.name_of(each), "", "", {}, layout=each) for each in moments.LAYOUTS}
+OF_THEIR_OWN = frozenset((DURATION, *positions.NAMES))
+"""Names that say more than a word as `in` or `at` before the value does."""
+
 _IN_NAME = rf"(?:(?<=[A-Za-z][_.-])|(?<=\d_))(?=(?:19|20)\d\d(?P<mark>[-_]?){_MONTH_NUMBER}(?P=mark){_DAY_NUMBER})"
 """Where a day begins that is part of a name, as of a file: it has the year first, and what can be a month and a day."""
 # What all of them begin with is looked at first. A day with a time may stand behind a point, an identifier of 128 bits
@@ -327,7 +344,7 @@ FOUND = compiled_later(
     r"(?:(?<![\w.:-])|(?<=\.)(?=\d{4}-\d\d-\d\d[T_ ]\d\d[:-]\d\d)|(?<=-)(?=[0-9A-Fa-f]{8}(?:-[0-9A-Fa-f]{4}){3}-)"
     rf"|{_IN_NAME}|(?:(?<=:\d\d-)|(?<=[A-Za-z]-))(?={_HOURS}))"
     rf"(?=\d|[A-Z][a-z]{{2,8}},? |[A-Z]{{3}} |[A-Fa-f][0-9A-Fa-f]{{,3}}:|::[0-9A-Fa-f]"
-    rf"|[0-9A-Fa-f]{{8}}-|[bcdlps-][r-][w-])(?:{_EACH})"
+    rf"|[0-9A-Fa-f]{{8}}-|[bcdlps-][r-][w-]|[NSEW] ?\d)(?:{_EACH})"
     rf"(?![^\W_]|-(?!{_HOURS}|[A-Za-z])|\.\d|:\w)"
 )
 """What finds such pieces in a text, but for what others must show; its last group tells which it is."""

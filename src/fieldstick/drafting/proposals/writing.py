@@ -35,7 +35,7 @@ from fieldstick.drafting.proposals.numerals import loosely_grouped, number_of, o
 from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, complexity, words_in
 from fieldstick.drafting.proposals.quoting import QUOTES, anything_until, enclosed_by
 from fieldstick.drafting.proposals.shapes import form_of
-from fieldstick.drafting.proposals.special_pieces import DURATION, SPECIAL
+from fieldstick.drafting.proposals.special_pieces import OF_THEIR_OWN, SPECIAL
 from fieldstick.drafting.proposals.spelled_fields import field_in, ungrouped
 from fieldstick.drafting.proposals.spelling import hexadecimal_in, letters_of, listed_of, members_of
 from fieldstick.drafting.proposals.spreading import FEWEST_OF_OPTION, MOST_QUOTED, Spreads, few_forms
@@ -206,7 +206,7 @@ class Writer:
                 field_at = len(found) - 1
             elif named and name:
                 noun = noun_of(before, pieces[at + 1 :]) if name == "number" else ""
-                if name == DURATION and before.name.lower() in JOINING:
+                if name in OF_THEIR_OWN and before.name.lower() in JOINING:
                     noun = name
                 field = self._named(noun or before.name or name, table)
                 field_at = len(found)
@@ -385,7 +385,7 @@ class Writer:
                 return escaped_text(values[0]), "", {}
             self.of_moments += special.numbers
             spelled, table = special.told_by(values)
-            return spelled, special.name, table
+            return spelled, special.named_by(values), table
         if kind == "literal":
             is_decimal = all(map(DECIMAL.fullmatch, values))
             return literals_of(values), "number", {"type": "decimal"} if is_decimal else {}
