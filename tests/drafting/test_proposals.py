@@ -119,6 +119,18 @@ def test_how_far_north_or_east_something_lies_is_one_field_and_so_is_a_day_of_a_
     assert not takes(few, "54°72′N 2°21′W")
 
 
+def test_words_with_hyphens_are_listed_like_words_and_one_letter_behind_a_number_is_one() -> None:
+    chance = random.Random(4)
+    days = ["Mo-Fr"] * 15 + ["Sa"] * 7 + ["Mo-Su"] * 2
+    texts = [
+        f"{day} {chance.randrange(6, 10):02d}:00, fig. {chance.randrange(1, 10)}{chance.choice(('', 'a', 'b'))}"
+        for day in days
+    ]
+    first = propose(texts)[0].expression
+    assert first.startswith(r"(?P<word>Mo-Fr|Mo-Su|Sa) (?P<time>\d{2}:\d{2}), fig\. ")
+    assert takes(first, "Sa 07:00, fig. 9b") and not takes(first, "Sa 07:00, fig. 9ab")
+
+
 def test_a_form_that_is_always_the_same_stays_by_itself() -> None:
     chance = random.Random(2)
     names = ["Orla Venn", "Tam Brindle", "Ines Corrie"]

@@ -114,7 +114,8 @@ class Words:
             first = {each for each in set("".join(values)) if kind_of(each) not in not_first}
             heads = ["".join(filter(first.__contains__, value)) for value in values]
             rests = [each[1:] for each in values]
-            amount = amount_of({len(each) for each in rests}, len(values), self._level) if all(rests) else "*"
+            single = max(map(len, rests)) == 1 and len(values) >= FEWEST_OF_CHOICE
+            amount = amount_of({*map(len, rests)}, len(values), self._level) if all(rests) else "?" if single else "*"
             head, rest = class_of(heads, self._level), class_of(list(filter(None, rests)), self._level)
             if head == rest:
                 return head + self._amount(values)
@@ -148,7 +149,7 @@ class Words:
             return True
         if len(times) > MOST_CHOICES:
             return False
-        if all(map(str.isalpha, times)):
+        if all(each.replace("-", "").isalpha() for each in times):
             # What share words have that were not seen, those tell that were seen once (Good 1953).
             once = 1 in times.values()
             enough = len(values) >= max(2 * len(times), FEWEST_OF_CHOICE)
