@@ -7,8 +7,10 @@ Fieldstick or Python kept is not read. A folder that cannot be read or written i
 from __future__ import annotations
 
 import contextlib
+import importlib
 import os
 import sys
+from functools import lru_cache
 from typing import TYPE_CHECKING, Any, TypeVar
 from zlib import crc32
 
@@ -115,10 +117,23 @@ class RememberedBytes:
 
 
 def digest_of(text: str) -> str:
-    """Return a digest of a text, whatever characters it has."""
+    """Return a digest of a text, whatever characters it has: SHA-256 (FIPS 180-4), as hexadecimal digits."""
+    digest: str = _sha256()(text.encode("utf-8", "surrogatepass")).hexdigest()
+    return digest
+
+
+@lru_cache
+def _sha256() -> Callable[[bytes], Any]:
+    """Return Python's own SHA-256 (before 3.12 a module of its own): `hashlib` loads a library of cryptography first,
+    which takes ten times as long as a small suite's digests.
+    """
+    for name in ("_sha2", "_sha256"):
+        with contextlib.suppress(ImportError):
+            found: Callable[[bytes], Any] = importlib.import_module(name).sha256
+            return found
     from hashlib import sha256
 
-    return sha256(text.encode("utf-8", "surrogatepass")).hexdigest()
+    return sha256
 
 
 def _folder() -> str:

@@ -10,6 +10,7 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
 
+from fieldstick.cache import digest_of
 from fieldstick.errors import UsageError
 from fieldstick.files import locked, write_whole
 from fieldstick.lean import compiled_later
@@ -49,14 +50,7 @@ class Baseline(Struct, frozen=True):
 def digest(sample: Sample) -> str:
     """Return what a sample is known by: a digest of its text and its parameter values."""
     known = json.dumps([sample.text, dict(sorted(sample.values.items()))])
-    return _sha256(known)
-
-
-def _sha256(text: str) -> str:
-    """Return the first 16 hexadecimal digits of a text's SHA-256 (FIPS 180-4)."""
-    import hashlib
-
-    return hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()[:16]
+    return digest_of(known)[:16]
 
 
 def read_baseline(suite: Suite) -> Baseline | None:
@@ -121,7 +115,7 @@ def parts_of(suite: Suite) -> dict[str, str]:
     for pattern in suite.patterns.values():
         if pattern.filling is not None:
             texts |= pattern.filling.part_texts
-    return {name: _sha256(text) for name, text in sorted(texts.items())}
+    return {name: digest_of(text)[:16] for name, text in sorted(texts.items())}
 
 
 def write_baseline(suite: Suite, records: Records, before: Baseline | None, trials: Mapping[str, Any] = {}) -> None:
@@ -217,7 +211,7 @@ def _field(field: FieldValue | None) -> Record | None:
 def _shortened(text: str) -> str:
     if len(text) <= LONGEST_TEXT:
         return text
-    return f"{text[:60]}… ({len(text)} characters, sha256 {_sha256(text)})"
+    return f"{text[:60]}… ({len(text)} characters, sha256 {digest_of(text)[:16]})"
 
 
 def held_against(

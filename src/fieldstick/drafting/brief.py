@@ -8,7 +8,7 @@ from msgspec import Struct
 
 from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import Stop, diagnose
-from fieldstick.drafting.judge import KnownTexts, judge_of
+from fieldstick.drafting.judge import KnownTexts, OwnJudge
 from fieldstick.errors import SyntaxFault
 
 if TYPE_CHECKING:
@@ -45,7 +45,7 @@ def brief(pattern: Pattern, sample: Sample) -> tuple[Brief | None, int]:
         case = MatchCase(expression, pattern.flags, pattern.reach, sample.text)
         known = KnownTexts(pattern, sample.text, samples=pattern.samples, values=sample.values)
         counting = known.harm if known.texts else None
-        found = diagnose(case, counting, beside=known.beside, judge=judge_of(pattern), steps=STEPS)
+        found = diagnose(case, counting, beside=known.beside, judge=OwnJudge(pattern), steps=STEPS)
     except SyntaxFault:
         return None, len(expression)
     if found.fits != (sample.kind == "negative"):

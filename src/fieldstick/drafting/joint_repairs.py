@@ -48,16 +48,18 @@ _WRITTEN_OTHERWISE = compiled_later(
 
 
 def with_fields_changed(
-    pattern: Pattern, case: MatchCase, known: KnownTexts, found: Sequence[Repair]
+    pattern: Pattern, case: MatchCase, known: KnownTexts, found: Sequence[Repair], *, others: bool
 ) -> tuple[Repair, ...]:
-    """Return changes that were found with those that work once a field is changed, too, likeliest first.
+    """Return changes that were found with those that work once a field is changed, too, likeliest first; there are such
+    `others` where fields refused what changes that were tried would capture.
 
     What breaks known texts stands behind what does not, and so does what lets a field take part of a number.
     """
     if all(each.type in (None, "text") for each in pattern.fields.values()):
         return tuple(found)
     whole = [replace(each, cost=each.cost + CUT_NUMBER * _cuts_number(pattern, each.case)) for each in found]
-    both = [*whole, *_joint(pattern, case, known, {each.case for each in found}), *_rewritten(pattern, case)]
+    joint = _joint(pattern, case, known, {each.case for each in found}) if others else ()
+    both = [*whole, *joint, *_rewritten(pattern, case)]
     return tuple(sorted(both, key=lambda each: (bool(each.breaks), each.cost))[:MOST_REPAIRS])
 
 

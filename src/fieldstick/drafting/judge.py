@@ -12,13 +12,13 @@ from fieldstick.drafting.read_here import parsed_here
 from fieldstick.engines.probing import tried
 from fieldstick.errors import ExpressionError
 from fieldstick.matching.prepare import prepare
-from fieldstick.matching.result import GAVE_UP
+from fieldstick.matching.result import FIELD_INVALID, GAVE_UP
 from fieldstick.suites.parts import fill_plain
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
-    from fieldstick.drafting.context import FieldChange, Judge, MatchCase
+    from fieldstick.drafting.context import FieldChange, MatchCase
     from fieldstick.matching.result import Result
     from fieldstick.suites.suite import Pattern, Sample
 
@@ -58,25 +58,28 @@ def whole_fits(
         return False
 
 
-def judge_of(pattern: Pattern) -> Judge:
-    """Return what tells whether a setting of a pattern fits: fields, bounds and which match is taken count."""
-    if not pattern.fields and pattern.take in ("first", "all"):
-        return lambda case: tried(case.expression, case.flags, case.reach, case.text)
+class OwnJudge:
+    """Tells whether a setting of a pattern fits: fields, bounds and which match is taken count."""
 
-    own = pattern.filling.text({}) if pattern.filling is not None and not pattern.parameters else None
+    def __init__(self, pattern: Pattern) -> None:
+        self._pattern = pattern
+        self._plain = not pattern.fields and pattern.take in ("first", "all")
+        self._own = pattern.filling.text({}) if pattern.filling is not None and not pattern.parameters else None
+        self.has_refused = False
+        """Whether a field refused what the engine took by some setting."""
 
-    def judge(case: MatchCase) -> bool | None:
+    def __call__(self, case: MatchCase) -> bool | None:
         found = tried(case.expression, case.flags, case.reach, case.text)
         # What takes long once it is changed is not read again, in the pattern's own time.
-        if found is False or (found is None and own is not None and case.expression != own):
+        if self._plain or found is False or (found is None and self._own is not None and case.expression != self._own):
             return found
         try:
-            reading = prepare(changed_pattern(pattern, case)).read_or_give_up(case.text)
+            reading = prepare(changed_pattern(self._pattern, case)).read_or_give_up(case.text)
         except ExpressionError:
             return False
-        return None if reading.unfit is not None and reading.unfit.reason == GAVE_UP else reading.fits
-
-    return judge
+        reason = reading.unfit.reason if reading.unfit is not None else None
+        self.has_refused = self.has_refused or reason == FIELD_INVALID
+        return None if reason == GAVE_UP else reading.fits
 
 
 class KnownText(Struct, frozen=True):

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from fieldstick.drafting.applying import edited
 from fieldstick.drafting.context import MatchCase
 from fieldstick.drafting.diagnosis import diagnose, recaptures
-from fieldstick.drafting.judge import KnownTexts, changed_pattern, deciding, judge_of, whole_fits
+from fieldstick.drafting.judge import KnownTexts, OwnJudge, changed_pattern, deciding, whole_fits
 from fieldstick.drafting.readable import fault_of
 from fieldstick.errors import UsageError
 from fieldstick.matching.prepare import prepare
@@ -39,7 +39,7 @@ def answer_of(chosen: Chosen, text: str, beside: Beside) -> Answer:
         case = MatchCase(chosen.expression, pattern.flags, pattern.reach, text)
         if fault_of(case) is not None:
             known = _known(chosen, text, beside)
-            made = diagnose(case, _counting(known), beside=known.beside, judge=judge_of(pattern))
+            made = diagnose(case, _counting(known), beside=known.beside, judge=OwnJudge(pattern))
             return Answer(
                 made,
                 False,
@@ -135,7 +135,8 @@ def _explained(chosen: Chosen, found: Deciding, reading: Result, text: str, besi
     own = replace(chosen, pattern=pattern, values=values)
     case = MatchCase(own.expression, pattern.flags, pattern.reach, text)
     known = _known(own, text, beside)
-    made = diagnose(case, _counting(known), beside=known.beside, judge=judge_of(pattern))
+    judge = OwnJudge(pattern)
+    made = diagnose(case, _counting(known), beside=known.beside, judge=judge)
     own_reading = own.matcher.read_or_give_up(text)
     unfit = own_reading.unfit if made.stopped is None else None
     sample = _sample(own, text)
@@ -150,7 +151,8 @@ def _explained(chosen: Chosen, found: Deciding, reading: Result, text: str, besi
     if pattern.fields and not made.fits and made.fault is None and made.stopped is not None:
         from fieldstick.drafting.joint_repairs import with_fields_changed
 
-        made = replace(made, repairs=with_fields_changed(pattern, case, known, made.repairs))
+        repairs = with_fields_changed(pattern, case, known, made.repairs, others=judge.has_refused)
+        made = replace(made, repairs=repairs)
     if unfit is not None and unfit.reason == FIELD_INVALID:
         from fieldstick.drafting.slips.fields import field_repairs
 
