@@ -119,6 +119,22 @@ def test_how_far_north_or_east_something_lies_is_one_field_and_so_is_a_day_of_a_
     assert not takes(few, "54°72′N 2°21′W")
 
 
+@pytest.mark.parametrize(
+    ("head", "signs", "expression"),
+    [
+        ("T", "+-", r"T(?P<sign>[+-])(?P<t>\d{1,2}[dh])"),
+        ("pH ", "<>", r"pH (?P<sign>[<>])(?P<ph>\d{1,2}[dh])"),
+        ("lux=", "<~", r"lux=(?P<sign>[<~])(?P<lux>\d{1,2}[dh])"),
+    ],
+)
+def test_a_sign_is_a_field_of_its_own_and_what_it_says_something_of_has_the_name(
+    head: str, signs: str, expression: str
+) -> None:
+    chance = random.Random(6)
+    texts = [f"{head}{chance.choice(signs)}{chance.randrange(1, 60)}{chance.choice('dh')}" for _ in range(24)]
+    assert propose(texts)[0].expression == expression
+
+
 def test_words_with_hyphens_are_listed_like_words_and_one_letter_behind_a_number_is_one() -> None:
     chance = random.Random(4)
     days = ["Mo-Fr"] * 15 + ["Sa"] * 7 + ["Mo-Su"] * 2

@@ -206,7 +206,7 @@ class Writer:
                 field_at = len(found) - 1
             elif named and name:
                 noun = noun_of(before, pieces[at + 1 :]) if name == "number" else ""
-                if name in OF_THEIR_OWN and before.name.lower() in JOINING:
+                if name == "sign" or (name in OF_THEIR_OWN and before.name.lower() in JOINING):
                     noun = name
                 field = self._named(noun or before.name or name, table)
                 field_at = len(found)
@@ -424,7 +424,7 @@ class Writer:
         if kind == "mark":
             marks = set(values)
             spelled = escaped(values[0]) if len(marks) == 1 else f"[{members_of(marks)}]"
-            return spelled, "sign" if len(marks) > 1 and marks <= SIGNS else "", {}
+            return spelled, "sign" if len(marks) > 1 and (marks <= SIGNS or marks == {"+", "-"}) else "", {}
         if kind == "value":
             return self._value(piece)
         if kind.startswith(("pair ", "tag ")):
