@@ -392,11 +392,13 @@ def works() -> list[Work]:
              [FIELDSTICK, "validate", *judged, "table.csv", "--accepted", "own.csv"], (), "≥ 3")
     )  # fmt: skip
     for name, sense, flags in (("select", "", []), ("select --not", "not ", ["--not"])):
-        text = SELECT.format(expression=READING, log="half.log", sense=sense)
-        own = [FIELDSTICK, "select", *flags, "-e", READING, "half.log", "--to", "own.out"]
-        found.append(Work(name, script(text), own, (("own.out", "script.out"),), "≥ 4"))
-        grep = ["sh", "-c", f"grep -aP {'-v ' if flags else ''}-x '{READING}' half.log > script.out"]
-        found.append(Work(f"{name}, against grep -P", grep, own, (("own.out", "script.out"),), "≥ 1"))
+        for log_name, kind in {"half.log": "", "most.log": ", 98 % fit", "few.log": ", 2 % fit"}.items():
+            text = SELECT.format(expression=READING, log=log_name, sense=sense)
+            own = [FIELDSTICK, "select", *flags, "-e", READING, log_name, "--to", "own.out"]
+            found.append(Work(f"{name}{kind}", script(text), own, (("own.out", "script.out"),), "≥ 4"))
+            # What stands beyond ASCII is no word to it, so that it comes to other lines there.
+            grep = ["sh", "-c", f"grep -aP {'-v ' if flags else ''}-x '{READING}' {log_name} > script.out"]
+            found.append(Work(f"{name}{kind}, against grep -P", grep, own, (("own.out", "script.out"),), "≥ 1"))
     own = [FIELDSTICK, "rewrite", "-e", r"by=(?P<who>\w+)", "--reach", "anywhere", "--with", "by=[{who}]"]
     found.append(
         Work("rewrite to a file", script(REWRITE.format(log="most.log")), [*own, "most.log", "--to", "own.out"],
