@@ -141,6 +141,13 @@ except ImportError as error:
 """
 
 
+SHORT = """
+import fieldstick.own_modules as own
+read = own.os.read
+own.os.read = lambda opened, most: read(opened, min(most, 60))
+"""
+
+
 def test_own_modules_are_found_and_what_was_compiled_of_them_is_used_while_it_is_of_what_they_are(
     tmp_path: Path,
 ) -> None:
@@ -169,6 +176,8 @@ def test_own_modules_are_found_and_what_was_compiled_of_them_is_used_while_it_is
         compiled.write_bytes(wrong)
         assert ran(script).stdout.splitlines() == expected
     compiled.write_bytes(whole)
+    short = script.replace("find_own_modules()\n", f"find_own_modules()\n{SHORT}", 1)
+    assert short != script and ran(short).stdout.splitlines() == expected
     module.write_text(module.read_text() + 'SAID = "later"\n')
     os.utime(module, ns=(before.st_atime_ns, before.st_mtime_ns))
     assert ran(script).stdout.splitlines() == [*expected[:2], "later", expected[3]]

@@ -48,7 +48,11 @@ class _OwnLoader(SourceFileLoader):
         time, size = int(self._stat.st_mtime) & _WORD, self._stat.st_size & _WORD
         if data[:16] != _HEAD + (size << 32 | time).to_bytes(8, "little") or len(data) == _MOST:
             return super().get_code(fullname)
-        code: CodeType = marshal.loads(memoryview(data)[16:])
+        try:
+            code: CodeType = marshal.loads(memoryview(data)[16:])
+        except (EOFError, ValueError, TypeError):
+            # The system may give less of a file at once than there is.
+            return super().get_code(fullname)
         return code
 
 

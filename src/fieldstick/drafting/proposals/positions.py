@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import escaped, quantifier
+from fieldstick.drafting.context import escaped_text, quantifier
 from fieldstick.drafting.proposals.moments import FEWEST_FILLED
+from fieldstick.drafting.proposals.spelling import members_of
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
@@ -100,7 +100,10 @@ def _maybe(texts: Texts, spelled: str) -> str:
 
 
 def _one_of(texts: Texts) -> str:
+    """Spell one of those that are there, where any are."""
     different = sorted({each for each in texts if each is not None})
-    if any(len(each) > 1 for each in different[1:]) or (len(different) > 1 and len(different[0]) > 1):
-        return f"(?:{'|'.join(map(escaped, different))})"
-    return escaped(different[0]) if len(different) == 1 else f"[{re.escape(''.join(different))}]" if different else ""
+    if len(different) < 2:
+        return escaped_text("".join(different))
+    if all(len(each) == 1 for each in different):
+        return f"[{members_of(different)}]"
+    return f"(?:{'|'.join(map(escaped_text, different))})"

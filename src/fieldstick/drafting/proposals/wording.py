@@ -114,8 +114,10 @@ class Words:
             first = {each for each in set("".join(values)) if kind_of(each) not in not_first}
             heads = ["".join(filter(first.__contains__, value)) for value in values]
             rests = [each[1:] for each in values]
-            single = max(map(len, rests)) == 1 and len(values) >= FEWEST_OF_CHOICE
-            amount = amount_of({*map(len, rests)}, len(values), self._level) if all(rests) else "?" if single else "*"
+            sizes = {*map(len, rests)}
+            amount = "?" if max(sizes) == 1 and len(values) >= FEWEST_OF_CHOICE else "*"
+            if all(rests):
+                amount = amount_of(sizes, len(values), self._level)
             head, rest = class_of(heads, self._level), class_of(list(filter(None, rests)), self._level)
             if head == rest:
                 return head + self._amount(values)
