@@ -118,7 +118,7 @@ def walked(table: WalkTable, data: bytes, cells: array[int]) -> tuple[bytearray,
     progress: Progress = (0, 0, 0, 0, 0, 0)
     while True:
         asked = (data, cells, table.walked, 0, progress[1], progress[2], out)
-        progress = NATIVE.read(*asked, progress[3], None, None) if slots else NATIVE.sort(*asked, None)
+        progress = NATIVE.read(*asked, progress[3], None, None) if slots else NATIVE.sort(*asked, None, None)
         if progress[0] == 0:
             return out, progress
         table.fill(progress[4], progress[5])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import re
 from array import array
 from itertools import groupby
 from typing import Any
@@ -288,7 +289,7 @@ def test_ends_that_are_not_those_of_the_lines_are_refused(wrong: str) -> None:
     table, sorting = reading_table(Reading("abc")).table(), sorting_table([Reading("abc")]).table()
     calls: list[Any] = [
         lambda: NATIVE.read(data, None, table.walked, 0, 0, 0, bytearray(400), 0, None, ends),
-        lambda: NATIVE.sort(data, None, sorting.walked, 0, 0, 0, bytearray(4), ends),
+        lambda: NATIVE.sort(data, None, sorting.walked, 0, 0, 0, bytearray(4), None, ends),
         lambda: NATIVE.gather(data, None, bytearray(4), array("i", [0, 0]), 1, ends),
         lambda: NATIVE.grouped(data, ends, bytearray(8), True, None),
         lambda: NATIVE.grouped(data, NATIVE.survey(data, 0)[6], bytearray(8), True, bytes(9)),
@@ -307,13 +308,13 @@ def test_leaps_of_another_table_are_refused() -> None:
     data = b"probe=B07 moisture=31.4%\n" * 50
     table = sorting_table([Reading(r"probe=[A-F]\d\d moisture=[\d.]+%")]).table()
     out = bytearray(2 * 50)
-    while (progress := NATIVE.sort(data, None, table.walked, 0, 0, 0, out, None))[0]:
+    while (progress := NATIVE.sort(data, None, table.walked, 0, 0, 0, out, None, None))[0]:
         table.fill(progress[4], progress[5])
     direct, starts, letters, onward, into, acts, finals, _, _, stride, slots, least = table.walked
     leap_of, leaps = NATIVE.leaps(table.walked, data, None, 0, False)
     assert leaps and len(leap_of) == 4 * len(onward)
     short = (direct, starts, letters, onward, into, acts, finals, leap_of[:-4], leaps, stride, slots, least)
-    for call in (NATIVE.is_sound, lambda wrong: NATIVE.sort(data, None, wrong, 0, 0, 0, out, None)):
+    for call in (NATIVE.is_sound, lambda wrong: NATIVE.sort(data, None, wrong, 0, 0, 0, out, None, None)):
         with pytest.raises(ValueError, match="no table"):
             call(short)
     with pytest.raises(ValueError, match="nowhere"):
@@ -333,7 +334,7 @@ def test_all_matches_are_found_alike_in_leaps(expression: str) -> None:
         out, progress = bytearray(4 * 20 * len(data)), (0, 0, 0, 0, 0, 0)
         while True:
             restarts, (_, at, number, count, _, _) = table.arrays.restarts, progress
-            progress = NATIVE.read_all(data, None, table.walked, 0, restarts, at, number, out, count)
+            progress = NATIVE.read_all(data, None, table.walked, 0, restarts, at, number, out, count, None, None)
             if not progress[0]:
                 return bytes(out[: 4 * progress[3] * (3 + table.arrays.slots)]), progress[3]
             table.fill(progress[4], progress[5])
@@ -342,3 +343,66 @@ def test_all_matches_are_found_alike_in_leaps(expression: str) -> None:
     for _ in range(3):
         table.prepare(data * 4, None)
         assert rows() == plainly
+
+
+SOUGHT = {"probe=B07": r".*probe=B07.*", "Holm": r"(?P<a>\W*)Holm(?P<b>.)?", "aaa": "a{3}a*(?P<n>7)?", "m=\r": "m=\r?."}
+
+
+@given(LINES, ENDS, st.booleans(), st.sampled_from(sorted(SOUGHT)), st.integers(0, 90))
+def test_lines_without_what_is_sought_are_passed_by_and_numbered_all_the_same(
+    lines: list[str], end: str, whole: bool, sought: str, before: int
+) -> None:
+    assert NATIVE is not None
+    data = block_of(["-" * before, *lines, "m=\rx", "m=\r"], end, whole=whole)
+    count, _, _, _, _, _, ends = NATIVE.survey(data, 0)
+    reading = Reading(SOUGHT[sought], "anywhere")
+    sorting, placing, several = (
+        sorting_table([reading]).table(),
+        reading_table(reading).table(),
+        matches_table(reading).table(),
+    )
+    found: list[list[Any]] = []
+    # The tables lack most when what is sought is looked for.
+    for needle in (sought.encode(), None):
+        sorted_out, width = bytearray(2 * count), 3 + placing.arrays.slots
+        rows = [bytearray(4 * width * (len(data) + 1)) for _ in range(2)]
+        told: list[Any] = [sorted_out, *rows]
+        progress = (0, 0, 0, 0, 0, 0)
+        while (progress := NATIVE.sort(data, None, sorting.walked, 0, *progress[1:3], sorted_out, needle, ends))[0]:
+            sorting.fill(*progress[4:])
+        told.append(progress[:3])
+        progress = (0, 0, 0, 0, 0, 0)
+        while True:
+            _, at, number, rows_so_far, _, _ = progress
+            progress = NATIVE.read(data, None, placing.walked, 0, at, number, rows[0], rows_so_far, needle, ends)
+            if not progress[0]:
+                break
+            placing.fill(*progress[4:])
+        told.append(progress[:4])
+        progress = (0, 0, 0, 0, 0, 0)
+        while True:
+            _, at, number, rows_so_far, _, _ = progress
+            restarts = several.arrays.restarts
+            progress = NATIVE.read_all(
+                data, None, several.walked, 0, restarts, at, number, rows[1], rows_so_far, needle, ends
+            )
+            if not progress[0]:
+                break
+            several.fill(*progress[4:])
+        told.append(progress[:4])
+        found.append(told)
+    assert found[0] == found[1]
+    fits = [re.search(SOUGHT[sought].encode(), text) is not None for text in texts_of(data)]
+    assert [each >= 0 for each in memoryview(found[0][0]).cast("h")] == fits
+
+
+@pytest.mark.parametrize("sought", ["é7", "m=31.4%", "m" * 90])
+def test_what_is_sought_is_found_wherever_it_stands(sought: str) -> None:
+    assert NATIVE is not None
+    table = sorting_table([Reading(f"-*{sought}x*")]).table()
+    for before in range(200):
+        data = f"{'-' * before}{sought}{'x' * (before % 9)}\n".encode()
+        out, ends = bytearray(2), NATIVE.survey(data, 0)[6]
+        while (progress := NATIVE.sort(data, None, table.walked, 0, 0, 0, out, sought.encode(), ends))[0]:
+            table.fill(*progress[4:])
+        assert out == b"\0\0"

@@ -45,10 +45,14 @@ def required_literal_of(expression: str, flags: frozenset[str]) -> str | None:
 
 def required_literal(parsed: Parsed) -> str | None:
     """Return the longest text that is known to lie in every match of an expression; None when none is known."""
+    return max(required_literals(parsed), key=lambda run: (len(run), run), default=None)
+
+
+def required_literals(parsed: Parsed) -> set[str]:
+    """Return texts that are known to lie in every match of an expression, none of them across lines."""
     if "ignore-case" in parsed.flags or _sets_flags(parsed.tree):
-        return None
-    runs = {run for run in needs(parsed) if isinstance(run, str) and len(run) >= SHORTEST_LITERAL and "\n" not in run}
-    return max(runs, key=lambda run: (len(run), run), default=None)
+        return set()
+    return {run for run in needs(parsed) if isinstance(run, str) and len(run) >= SHORTEST_LITERAL and "\n" not in run}
 
 
 class Either(Struct, frozen=True):

@@ -45,6 +45,7 @@ class Walkers(Protocol):
         at: int,
         number: int,
         out: Any,
+        needle: bytes | None,
         ends: bytes | None,
         /,
     ) -> Progress:
@@ -61,6 +62,8 @@ class Walkers(Protocol):
         number: int,
         out: Any,
         count: int,
+        needle: bytes | None,
+        ends: bytes | None,
         /,
     ) -> Progress:
         """Walk as `read` does, and write a row for each match of a text."""

@@ -18,6 +18,7 @@ from fieldstick.data.batch import StoredTexts
 from fieldstick.data.placed import HEAD, PlacedRows, counted, mark
 from fieldstick.errors import FieldstickError
 from fieldstick.kernels.walkers import NATIVE
+from fieldstick.matching.sought import Sought
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
@@ -43,9 +44,6 @@ USUAL_LINE = 40
 
 MOST_BYTES = 1 << 30
 """Bytes of one block."""
-
-RARE = 8
-"""Where fewer than one in so many lines fits, the next lines are looked through for a text that every match holds."""
 
 DONE, _ASKS, _FULL = 0, 1, 2
 
@@ -136,8 +134,7 @@ class RowWalk(Walk):
         """Where rows were written that nobody needs any more."""
 
         self._reading = reading
-        self._is_rare = False
-        self._required: bytes | None = None
+        self._sought = Sought(self._kept)
 
     def __reduce__(self) -> tuple[Any, ...]:
         return made_row_walk, (self._reading, self._layout, self._take)
@@ -181,13 +178,11 @@ class RowWalk(Walk):
             found[number] = tuple([(begin, end) if end >= 0 else (-1, -1) for begin, end in pairs])
         return found
 
-    def rows(
-        self, stored: StoredTexts, first: int = 1, *, as_written: bool = True, numbered: bool = True
-    ) -> Walked | None:
+    def rows(self, stored: StoredTexts, first: int = 1, *, as_written: bool = True) -> Walked | None:
         """Return the rows of texts, the first of number `first`; None where they cannot be walked.
 
         Their room is used again once they are let go. Typed cells are given as they are written, or as they stand in
-        the text. Where texts need not be `numbered`, lines may be passed by.
+        the text.
         """
         if not self.is_worth(len(stored.data)):
             return None
@@ -198,7 +193,7 @@ class RowWalk(Walk):
         if len(out) < room:
             out = bytearray(room)
         data, cells, ends = stored.data, stored.cells, stored.ends
-        required = self._required if self._is_rare and not numbered and cells is None else None
+        sought = self._sought.text
 
         def step(table: WalkTable, progress: Progress) -> Progress:
             nonlocal out
@@ -206,9 +201,11 @@ class RowWalk(Walk):
                 _, at, number, count, _, _ = progress
                 if self._several:
                     restarts = table.arrays.restarts
-                    progress = native.read_all(data, cells, table.walked, 0, restarts, at, number, out, count)
+                    progress = native.read_all(
+                        data, cells, table.walked, 0, restarts, at, number, out, count, sought, ends
+                    )
                 else:
-                    progress = native.read(data, cells, table.walked, 0, at, number, out, count, required, ends)
+                    progress = native.read(data, cells, table.walked, 0, at, number, out, count, sought, ends)
                 if progress[0] != _FULL:
                     return progress
                 out = out + bytearray(len(out))
@@ -216,7 +213,7 @@ class RowWalk(Walk):
         done = self.run(stored, step)
         if done is None:
             return None
-        self._note_share(done[3], stored.count)
+        self._sought.note(stored, done[3])
         placed = PlacedRows(data, out, self._width, done[3], first, numbers_of_texts=stored.numbers, rooms=self._rooms)
         if self._take not in ("first", "all"):
             self._leave_untaken_out(placed)
@@ -236,16 +233,6 @@ class RowWalk(Walk):
         mark(walked.placed, found)
         walked.placed.let_go()
         return found
-
-    def _note_share(self, rows: int, texts: int) -> None:
-        """Note whether few texts fit, and find out then what every match holds."""
-        rare = rows * RARE < texts
-        if rare and not self._is_rare and self._required is None:
-            from fieldstick.analysis.literals import required_literal_of
-
-            found = required_literal_of(self._reading.expression, self._reading.flags)
-            self._required = (_stored(found) or b"") if found is not None else b""
-        self._is_rare = rare
 
     def _leave_untaken_out(self, placed: PlacedRows) -> None:
         """Leave all matches of a text out but the one that is taken; a text that has too few has none."""

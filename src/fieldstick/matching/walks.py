@@ -15,6 +15,7 @@ from fieldstick.engines.python import PythonCompiled
 from fieldstick.kernels.walkers import NATIVE
 from fieldstick.matching.expression import ExpressionMatcher
 from fieldstick.matching.row_walks import DONE, MOST_JUDGED, RowWalk, Walk
+from fieldstick.matching.sought import Sought
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -39,6 +40,7 @@ class SortWalk(Walk):
     def __init__(self, asked: Sequence[Asked]) -> None:
         self._asked = tuple(asked)
         super().__init__(sorting_table(asked))
+        self._sought = Sought(self._kept)
 
     def __reduce__(self) -> tuple[Any, ...]:
         return made_sort_walk, (self._asked,)
@@ -50,11 +52,15 @@ class SortWalk(Walk):
         assert NATIVE is not None
         native = NATIVE
         out = bytearray(2 * stored.count)
+        data, cells, ends, sought = stored.data, stored.cells, stored.ends, self._sought.text
 
         def step(table: WalkTable, progress: Progress) -> Progress:
-            return native.sort(stored.data, stored.cells, table.walked, 0, progress[1], progress[2], out, stored.ends)
+            return native.sort(data, cells, table.walked, 0, progress[1], progress[2], out, sought, ends)
 
-        return out if self.run(stored, step) is not None else None
+        if self.run(stored, step) is None:
+            return None
+        self._sought.note(stored, counted(out, 1)[1])
+        return out
 
     def fits_meanwhile(self, stored: StoredTexts) -> bytearray | None:
         """Tell the same in another thread than the one that walks; None where something is lacking for that."""
@@ -63,7 +69,7 @@ class SortWalk(Walk):
             return None
         assert NATIVE is not None
         out = bytearray(2 * stored.count)
-        ended = NATIVE.sort(stored.data, stored.cells, settled, 0, 0, 0, out, stored.ends)[0]
+        ended = NATIVE.sort(stored.data, stored.cells, settled, 0, 0, 0, out, self._sought.text, stored.ends)[0]
         return out if ended == DONE else None
 
 

@@ -135,7 +135,7 @@ class ExtractJob:
             return None
         if self._asked.carry and not hasattr(batch, "table"):
             return None
-        walked = walk.rows(stored, batch.numbers[0], numbered=self._asked.with_place)
+        walked = walk.rows(stored, batch.numbers[0])
         if walked is None:
             return None
         placed = walked.placed

@@ -19,13 +19,13 @@ if TYPE_CHECKING:
 
 WALKS = "walks"
 
-FORM = 2
+FORM = 3
 """The form in which tables are kept, counted on with each change of it."""
 
 MOST_REGARDED = 1 << 30
 """Characters; that a text has to have more of them at the least is not minded."""
 
-_CODES = "IHiHiiii"
+_CODES = "IHiHiiiiB"
 """The types of the arrays that are kept, in the order of `Arrays`."""
 
 
@@ -55,6 +55,11 @@ class KeptTable:
         """A copy of the table that no thread changes, where there is one; see `WalkTable`."""
         return self._table.settled if self._table is not None else None
 
+    @property
+    def required(self) -> list[bytes]:
+        """Texts that lie in every text that fits, as they are stored; none as long as there is no table."""
+        return self._table.arrays.required.tobytes().split(b"\n")[:-1] if self._table is not None else []
+
     def save(self) -> None:
         """Keep the table, if it has grown."""
         if self._table is not None and self._table.grown:
@@ -72,7 +77,7 @@ def reading_table(reading: Reading) -> KeptTable:
         from fieldstick.syntax.parser import parse
 
         parsed = parse(reading.expression, reading.flags)
-        return TaggedMachine(Automaton(program_of(parsed, reading.reach)), _fewest(parsed))
+        return TaggedMachine(Automaton(program_of(parsed, reading.reach)), _fewest(parsed), _required(parsed))
 
     return KeptTable("read", _key(reading), make)
 
@@ -95,7 +100,7 @@ def matches_table(reading: Reading) -> KeptTable:
         program, least = program_of(parsed, reading.reach), _fewest(parsed)
         if program.behind or not least:
             raise OutOfReach("a match of nothing, or look-behind, where a text may have several matches")
-        return TaggedMachine(Automaton(program), least, restarts=True)
+        return TaggedMachine(Automaton(program), least, _required(parsed), restarts=True)
 
     return KeptTable("read-all", _key(reading), make)
 
@@ -109,7 +114,8 @@ def sorting_table(asked: Sequence[Asked]) -> KeptTable:
         from fieldstick.analysis.automaton.machines import SortingMachine
 
         tables = iter(languages_of([reading for each in asked for reading in readings_of(each)]))
-        return SortingMachine([joined_language(each, tables) for each in asked], min(map(_least, asked)))
+        required = _required_by(asked[0]) if len(asked) == 1 else ()
+        return SortingMachine([joined_language(each, tables) for each in asked], min(map(_least, asked)), required)
 
     return KeptTable("sort", [_key(each) for each in asked], make)
 
@@ -129,6 +135,21 @@ def _fewest(parsed: Parsed) -> int:
     from fieldstick.syntax.widths import width
 
     return min(width(parsed.tree)[0], MOST_REGARDED)
+
+
+def _required_by(asked: Asked) -> list[str]:
+    """Return texts that lie in all that fits; of several expressions, none where it is enough that one fits."""
+    if isinstance(asked, Joined):
+        return [text for part in asked.parts for text in _required_by(part)] if asked.how == "all" else []
+    from fieldstick.syntax.parser import parse
+
+    return _required(parse(asked.expression, asked.flags))
+
+
+def _required(parsed: Parsed) -> list[str]:
+    from fieldstick.analysis.literals import required_literals
+
+    return [text for text in sorted(required_literals(parsed)) if text.encode(errors="replace").decode() == text]
 
 
 def _key(asked: Asked) -> object:

@@ -23,12 +23,14 @@ class TaggedMachine:
     tagged transitions", 2000; Trofimovich, "Tagged deterministic finite automata with lookahead", 2017).
     """
 
-    def __init__(self, automaton: Automaton, least: int, *, restarts: bool = False) -> None:
+    def __init__(
+        self, automaton: Automaton, least: int, required: Sequence[str] = (), *, restarts: bool = False
+    ) -> None:
         if automaton.program.hidden_group is not None:
             raise OutOfReach("a capture group in look-around or in a possessive repeat", automaton.program.hidden_group)
         self.alphabet = automaton.alphabet
         self.slots = 2 * automaton.program.groups + 2
-        self.least, self.restarts = least, restarts
+        self.least, self.required, self.restarts = least, required, restarts
         self._automaton = automaton
         self._known: dict[Any, tuple[Any, tuple[int, ...]]] = {}
         self.start = self._begun(automaton.first_context)
@@ -105,8 +107,8 @@ class SortingMachine:
         """See `Machine.restart`; there is none."""
         raise NotImplementedError
 
-    def __init__(self, languages: Sequence[Language], least: int) -> None:
-        self._languages, self.least = languages, least
+    def __init__(self, languages: Sequence[Language], least: int, required: Sequence[str] = ()) -> None:
+        self._languages, self.least, self.required = languages, least, required
         self.alphabet = languages[0].alphabet
         self.start = tuple(language.first for language in languages)
 

@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING, Any, Protocol
 from msgspec import Struct
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from fieldstick.analysis.automaton.alphabet import Alphabet
 
 NIL, HERE = -1, -2
@@ -47,6 +49,10 @@ class Machine(Protocol):
     @property
     def least(self) -> int:
         """The fewest characters of a text that fits."""
+
+    @property
+    def required(self) -> Sequence[str]:
+        """Texts that lie in every text that fits, without line feeds."""
 
     @property
     def start(self) -> Any:

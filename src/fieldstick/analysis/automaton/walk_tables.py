@@ -38,6 +38,7 @@ class Arrays(Struct, frozen=True):
     """A table as the walkers take it, and for each row the row and letter that first led to it.
 
     `restarts` has for each letter the entry of the row that begins after it; such a row has -1 - letter as its letter.
+    `required` are texts that lie in every text that fits: UTF-8, each ended by a line feed.
     """
 
     stride: int
@@ -51,6 +52,7 @@ class Arrays(Struct, frozen=True):
     finals: array[int]
     origins: array[int]
     restarts: array[int]
+    required: array[int]
 
 
 class WalkTable:
@@ -151,7 +153,11 @@ class WalkTable:
             array("H", letters),
             array("i"),
             array("H"),
-            *(array("i") for _ in range(4)),
+            array("i"),
+            array("i"),
+            array("i"),
+            array("i"),
+            array("B", "".join([text + "\n" for text in machine.required]).encode()),
         )
         self._row(machine.start, 0, 0)
         for letter in range(alphabet.size if machine.restarts else 0):
