@@ -94,6 +94,13 @@ def test_the_answer_is_the_same_each_time(kind: str, wrong: Setting, text: str, 
         (r"\s*\w+\s*", " fen", ("fen", "owl"), r"\w+"),
         (r"[a-zA-z]+", "a_b", ("ab",), "[a-zA-Z]+"),
         (r"[a-zA-ZA-z]+", "a_b", ("ab",), "[a-zA-Z]+"),
+        ("gate (?:north|east)", "gate west", ("gate north",), "gate (?:north|east|west)"),
+        ("gate (?:north|east)", "gate eats", ("gate north",), "gate (?:north|eats)"),
+        (r"age (?P<age>\dJ?)", "age ad", ("age 1J", "age 3"), r"age (?P<age>\dJ?|ad)"),
+        (r"(\w+) (\w+) (\d+)", "holm  fen  12", ("holm fen 12",), r"(\w+) +(\w+) +(\d+)"),
+        (r"(?:[A-F]\d\d ){3}", "B07 C12 D01", (), r"[A-F]\d\d(?: [A-F]\d\d){2}"),
+        (r"id: ([0-9a-f]{4})", "id: 0a1b-4e5f", ("id: 0a1b",), r"id: ([0-9a-f]{4})(?:-[0-9a-f]{4})?"),
+        ("[A-Z][a-z]+ [a-z]+", "Salix repens minor", ("Carex nigra",), "[A-Z][a-z]+(?: [a-z]+)+"),
     ],
 )
 def test_a_change_is_written_as_somebody_would_and_adds_no_quantifier_that_takes_forever(
@@ -106,6 +113,23 @@ def test_a_change_is_written_as_somebody_would_and_adds_no_quantifier_that_takes
     assert found[0] == first
     assert not any(is_doubling(Reading(each)) for each in found)
     assert not any("{0}" in each for each in found)
+
+
+@pytest.mark.parametrize(
+    ("wrong", "text", "others", "first"),
+    [
+        (r"\d+:\d+", "123:4", ("06:10",), r"\d{2}:\d{2}"),
+        (r"\w+, \w+", "12, 14", ("Holm, Tam", "Elm, Orla"), "[a-zA-Z]+, [a-zA-Z]+"),
+        (r"\w+, \w+", "12, fen", ("Holm, Tam", "Elm, Orla"), r"[a-zA-Z]+, \w+"),
+        (r"0|\d\d*", "007", ("0", "12"), r"0|[1-9]\d*"),
+    ],
+)
+def test_where_each_of_several_pieces_keeps_a_text_out_all_do(
+    wrong: str, text: str, others: tuple[str, ...], first: str
+) -> None:
+    found = diagnose(MatchCase(wrong, frozenset(), "whole", text), beside=Beside(others)).repairs
+    assert first in [each.case.expression for each in found[:3]]
+    assert not any(each.case.expression.count("[a-zA-Z]+, [a-zA-Z]+") for each in found) or "fen" not in text
 
 
 def test_what_may_double_with_each_turn_is_told_from_what_grows_with_a_power() -> None:

@@ -459,9 +459,12 @@ def _parted_by(
     if last and node.least == node.most:
         new = spelled(node) + one
         yield context.splice(node.span, new, f"one more of them comes last, without {named}: {new}", 0.9)
-    more = "*" if node.least < 2 else quantifier(node.least - 1, None)
-    new = f"{one}(?:{mark}{one}){more}"
-    yield context.splice(node.span, new, f"{named} stands between the pieces, not at their ends: {new}", 0.95)
+    # So many are so many, but for those of which the text has more.
+    exact = [quantifier(node.least - 1, node.least - 1)] if node.least == node.most and node.least > 1 else []
+    for more in (*exact, "*" if node.least < 2 else quantifier(node.least - 1, None)):
+        new = f"{one}(?:{mark}{one}){more}"
+        cost = 0.95 + 0.1 * bool(exact and more != exact[0])
+        yield context.splice(node.span, new, f"{named} stands between the pieces, not at their ends: {new}", cost)
 
 
 def pairs_again(context: RepairContext) -> Iterator[Proposal]:

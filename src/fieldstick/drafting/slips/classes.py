@@ -19,6 +19,7 @@ from fieldstick.drafting.context import (
 from fieldstick.drafting.phrases import character_words
 from fieldstick.drafting.slips.framing import free_marks
 from fieldstick.drafting.slips.named_ranges import names_meant
+from fieldstick.drafting.slips.taking import mark_before_another
 from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import SINGLE, Character, CharClass, Range, Repeat, Shorthand, spelled
 
@@ -177,6 +178,10 @@ def _wider_class(context: RepairContext, node: CharClass, near: float) -> Iterat
     near += 0.35 * (found.isspace() and (not context.facts.is_repeated(node) or _is_parted(context)))
     # Where a blank parts words already, others come with one rather than hold it.
     near += 0.3 * (found == " " and _PARTED.search(context.case.expression, 0, node.span[0]) is not None)
+    # What parts it from another that is like it does so, too.
+    around = context.facts.parents.get(node)
+    piece = around if isinstance(around, Repeat) else node
+    near += 0.3 * (not found.isalnum() and found == mark_before_another(context, piece) and bool(context.held))
     # Quotes stand around a word rather than in it.
     near += 0.3 * (found in "\"'`" and context.case.text.count(found) == 2)
     # A mark that comes last is rather one that may follow.

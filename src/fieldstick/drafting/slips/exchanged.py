@@ -23,7 +23,7 @@ from fieldstick.drafting.slips.extent import other_amount
 from fieldstick.drafting.slips.instances import form_of, numbered
 from fieldstick.drafting.slips.lacking_words import word_for_group
 from fieldstick.drafting.slips.texts import CUT, cuts_decimals, cuts_run, cuts_word, look_alike
-from fieldstick.drafting.slips.words import written_so
+from fieldstick.drafting.slips.words import is_one_slip, written_so
 from fieldstick.engines.probing import fits
 from fieldstick.syntax.tree import (
     Alternation,
@@ -202,9 +202,11 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
         changed = sum(one != other for one, other in zip(plain, new, strict=False))
         yield put(literal, f"{words}: {literal}", (0.85 if changed == 1 else 1.1) + near + shared)
     elif letters and alike >= 0.6 and max(len(plain), len(new)) > 2:
-        # Short words are alike by chance: one that is an option beside others need not be misspelled.
-        short = 0.15 if max(len(plain), len(new)) <= SHORT and context.held else 0.0
-        yield put(literal, f"{words}: {literal}", 0.9 + short + near + shared)
+        # Short words are alike by chance, and so are those that differ by more than a slip of the hand: one that is an
+        # option beside others need not be misspelled.
+        by_chance = max(len(plain), len(new)) <= SHORT or (span in context.options and not is_one_slip(plain, new))
+        near += 0.15 * (by_chance and bool(context.held))
+        yield put(literal, f"{words}: {literal}", 0.9 + near + shared)
     elif len(plain) == len(new) == 1 and look_alike(plain, new):
         yield put(literal, f"{words}: {literal}", 0.9 + near)
     else:
@@ -457,8 +459,9 @@ def _further_option(context: RepairContext, node: Alternation, taken: Taken) -> 
     cost += 0.4 * any(each and new[0].startswith(each) and not new[0][len(each) :].isalnum() for each in written)
     # A word beside an option comes and goes with any of them.
     cost += 0.4 * any(each and (new[0].endswith(f" {each}") or new[0].startswith(f"{each} ")) for each in written)
-    # One with a letter or two after it is a form of the word, which others may have as well.
-    cost += 0.45 * any(each and new[0].startswith(each) and len(new[0]) - len(each) <= 2 for each in written)
+    # One with a letter or two after it is a form of the word, which others may have as well; of a letter, less so.
+    longer = [each for each in written if each and new[0].startswith(each) and len(new[0]) - len(each) <= 2]
+    cost += 0.45 if any(len(each) > 1 for each in longer) else 0.05 * bool(longer)
     words_alone = all(each.replace(" ", "").isalpha() for each in new)
     cost += 0.2 * (len(new) - 1) + min(0.05 * max(0, max(map(len, new)) - longest), 0.2 if words_alone else 1.0)
     literal = sum(each is not None for each in map(literal_of, node.options))

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.context import class_spelling, class_with, escaped_text, quantifier, takes
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.numbers import is_digit
-from fieldstick.drafting.slips.taking import character_after
+from fieldstick.drafting.slips.taking import character_after, mark_before_another
 from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import (
     Alternation,
@@ -109,11 +109,12 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
         likely = (0.95 if context.beside.fitting else 1.15) + near
         others = "|".join(map(escaped_text, dict.fromkeys(taken.wanted)))
         group = context.facts.parents.get(around) if isinstance(around, Sequence) else None
-        if isinstance(group, Group) and around is not None and around.span[0] < span[0]:
-            # It stands in the place of a number with its sign.
+        alone = isinstance(around, Sequence) and all(each is node or _may_lack(each) for each in around.items)
+        if isinstance(group, Group) and around is not None and (around.span[0] < span[0] or alone):
+            # It stands in the place of a number with its sign, or with what may come after it.
             made = f"{spelled(around)}|{others}"
             words = f"{text_words(taken.own)} may stand in the place of {spelled(around)}: {made}"
-            yield context.splice(around.span, made, words, likely)
+            yield context.splice(around.span, made, words, likely - 0.05 * alone)
         made = _options(around, old, others)
         yield put(made, f"{text_words(taken.own)} may stand in the place of {old}: {made}", likely)
     if least == most and {*map(len, taken.held)} == {most} and {*lengths} == {low} and 1 < low < high - 1:
@@ -189,6 +190,10 @@ def _several_of_it(
         yield context.splice(span, made, words, cost + near)
 
 
+def _may_lack(node: Node) -> bool:
+    return isinstance(node, Repeat) and node.least == 0
+
+
 def _lists_letters(item: Node) -> bool:
     """Tell whether a class has several letters, and no more than those."""
     items = item.items if isinstance(item, CharClass) else ()
@@ -256,6 +261,8 @@ def _wider(
         at_end = all(each.rstrip("".join(lacking)) == each[:-1] for each in taken.wanted) and not alnum
         at_end = at_end and not any(mark in each[:-1] for each in taken.wanted for mark in lacking)
         edge += 0.25 * (at_end and not character_after(context, node) and bool(context.held))
+        # What parts it from another that is like it is none of it, rather.
+        edge += 0.2 * (not alnum and set(lacking) == {mark_before_another(context, node)} and bool(context.held))
         # Words with a comma and a blank between are a list of them.
         edge += 0.2 * (set(lacking) == {",", " "} and all(", " in each for each in taken.wanted))
         yield class_with(inner, added), 0.05 * len(lacking) + 0.25 * (alnum and not listed) + 0.4 * blank + edge, why
@@ -281,8 +288,8 @@ def _wider(
         if all(map(takes(spelling, flags), lacking)):
             bare = spelling.strip("[]")
             yield class_with(inner, bare), 0.15 + 0.4 * blank + beside, why
-            if inner in (r"\d", "0-9") and bare != r"\w" and context.held:
-                yield r"\w", 0.2 + 0.4 * blank + beside, why
+            if inner in (r"\d", "0-9") and bare != r"\w":
+                yield r"\w", (0.2 if context.held else 0.25) + 0.4 * blank + beside, why
             break
     for spelling, _ in KINDS:
         if used and all(map(takes(spelling, flags), used)):

@@ -176,6 +176,10 @@ def _of_a_kind(context: RepairContext, run: str) -> str:
         return f"\\d{{{len(run)}}}"
     kinds = (r"\d",) if run.isdigit() else ()
     flags = context.parsed.flags - {"verbose"}
+    for each in context.nodes:
+        counted = isinstance(each, Repeat) and each.least == each.most == len(run) > 1 and _is_class(each)
+        if counted and all(map(takes(spelled(once(each)), flags), run)):
+            return spelled(each)
     written_so = (each for each in _written_forms(context) if fits(each, context.parsed.flags, "whole", run))
     form = next(written_so, None)
     if form is not None:
@@ -309,6 +313,10 @@ def _itself(context: RepairContext, span: Span, taken: Taken, near: float) -> It
     if not mark and own.isalpha() and re.search(r"\|[^()]*\)$", context.case.expression[: span[0]]):
         # A form of a word that is one of several.
         usual = 1.15
+    ends_option = any(end == span[0] for _, end in context.options)
+    if own == "s" and context.held and not ends_option and _WORD_BEFORE.search(context.case.expression, 0, span[0]):
+        # One or several.
+        usual = 0.95
     if own == "0" and _BASE.match(context.case.expression, span[0]):
         # The zero that begins a number of another base.
         sure = 0.65
@@ -316,6 +324,8 @@ def _itself(context: RepairContext, span: Span, taken: Taken, near: float) -> It
     yield context.splice(span, optional, f"{name}: {optional}", usual + more)
     yield context.splice(span, literal, f"{name}: {literal}", sure + more)
 
+
+_WORD_BEFORE = compiled_later(r"(?<![\\a-z])[a-z]{3,}$")
 
 _BASE = compiled_later(r"\(*(?:\?:)?(?:\[[xX]{1,2}\]|[xXoObB]|\[[oO]{1,2}\]|\[[bB]{1,2}\])[\[(\\]")
 

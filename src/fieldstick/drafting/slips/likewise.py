@@ -8,39 +8,64 @@ from msgspec.structs import replace
 
 from fieldstick.drafting.context import Proposal, before_groups
 from fieldstick.drafting.slips.exchanged import differing
+from fieldstick.engines.probing import fits
 from fieldstick.syntax.tree import Alternation, Character, CharClass, Dot, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator
 
-    from fieldstick.drafting.context import RepairContext
-    from fieldstick.syntax.tree import Node
+    from fieldstick.drafting.context import MatchCase, RepairContext
+    from fieldstick.syntax.tree import Node, Span
 
 MOST_LIKEWISE, LIKEWISE = 3, 0.2
 """The likeliest changes that are done elsewhere too, and what that costs more."""
 
+LIKELIER = 0.02
+"""What a change costs less that is done wherever it keeps a text out."""
+
 
 def likewise(context: RepairContext, offered: Iterable[Proposal]) -> Iterator[Proposal]:
     """Yield the likeliest of changes of one piece done to all that are like it."""
+    for proposal, node, made in _of_one_piece(context, offered):
+        # Counts differ from piece to piece; where they are alike, there is a change of all.
+        places = [] if spelled(node).endswith("}") else [each.span for each in _like(context, node)]
+        if places:
+            yield _done_to_all(proposal, context.case, node, places, made, LIKEWISE)
+
+
+def kept_out_by_each(context: RepairContext, offered: Iterable[Proposal]) -> Iterator[Proposal]:
+    """Yield the likeliest of changes of one piece done to all that are spelled alike, each of which keeps a text out.
+
+    It is then for all of them to do so: `[a-z]+, [a-z]+` where `12, 14` shall not fit.
+    """
+    for proposal, node, made in _of_one_piece(context, offered):
+        alike = _spelled_alike(context, node) if isinstance(node, Repeat) else []
+        places = [each.span for each in alike if _keeps_out(context.case, each.span, made)]
+        if places:
+            yield _done_to_all(proposal, context.case, node, places, made, -LIKELIER)
+
+
+def _of_one_piece(context: RepairContext, offered: Iterable[Proposal]) -> Iterator[tuple[Proposal, Node, str]]:
+    """Yield the likeliest changes of the expression alone that change one piece, with it and what it becomes."""
     case = context.case
     alone = (each for each in offered if replace(each.case, expression=case.expression) == case)
     for proposal, _ in zip(alone, range(MOST_LIKEWISE), strict=False):
         old, new = case.expression, proposal.case.expression
         apart = differing(old, new)
         node = _changed(context, len(apart.before), len(old) - len(apart.after), options=apart.has.startswith("|"))
-        if node is None:
-            continue
-        first, stop = node.span
-        made = new[first : len(new) - (len(old) - stop)]
-        # Counts differ from piece to piece; where they are alike, there is a change of all.
-        counted = spelled(node).endswith("}")
-        places = [] if counted else [each.span for each in _like(context, node)]
-        if places:
-            changed = old
-            for begin, end in sorted([node.span, *places], reverse=True):
-                changed = changed[:begin] + made + changed[end:]
-            words = f"{proposal.words}; and so where {spelled(node)} stands again"
-            yield Proposal(replace(case, expression=changed), words, proposal.cost + LIKEWISE)
+        if node is not None:
+            first, stop = node.span
+            yield proposal, node, new[first : len(new) - (len(old) - stop)]
+
+
+def _done_to_all(
+    proposal: Proposal, case: MatchCase, node: Node, places: Iterable[Span], made: str, cost: float
+) -> Proposal:
+    changed = case.expression
+    for begin, end in sorted([node.span, *places], reverse=True):
+        changed = changed[:begin] + made + changed[end:]
+    words = f"{proposal.words}; and so where {spelled(node)} stands again"
+    return Proposal(replace(case, expression=changed), words, proposal.cost + cost)
 
 
 def _changed(context: RepairContext, start: int, end: int, *, options: bool) -> Node | None:
@@ -60,9 +85,8 @@ def _changed(context: RepairContext, start: int, end: int, *, options: bool) -> 
     return around if isinstance(around, Repeat) else node
 
 
-def _like(context: RepairContext, node: Node) -> list[Node]:
-    """Return other pieces that are spelled as one is, with the same before or behind them."""
-    beside = _beside(context, node)
+def _spelled_alike(context: RepairContext, node: Node) -> list[Node]:
+    """Return other pieces that are spelled as one is."""
     return [
         each
         for each in context.nodes
@@ -70,10 +94,23 @@ def _like(context: RepairContext, node: Node) -> list[Node]:
         and each is not node
         and spelled(each) == spelled(node)
         and not context.facts.is_in_class(each)
-        and (
-            isinstance(node, Alternation)
-            or any(one and one == other for one, other in zip(_beside(context, each), beside, strict=True))
-        )
+    ]
+
+
+def _keeps_out(case: MatchCase, span: Span, made: str) -> bool:
+    """Tell whether a text does not fit any more once a piece is changed, and that alone."""
+    changed = case.expression[: span[0]] + made + case.expression[span[1] :]
+    return not fits(changed, case.flags, case.reach, case.text)
+
+
+def _like(context: RepairContext, node: Node) -> list[Node]:
+    """Return other pieces that are spelled as one is, with the same before or behind them."""
+    beside = _beside(context, node)
+    return [
+        each
+        for each in _spelled_alike(context, node)
+        if isinstance(node, Alternation)
+        or any(one and one == other for one, other in zip(_beside(context, each), beside, strict=True))
     ]
 
 

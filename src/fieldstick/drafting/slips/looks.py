@@ -110,7 +110,10 @@ def inverted(context: RepairContext) -> Iterator[Proposal]:
         if isinstance(node, Look):
             sign = "" if node.ahead else "<"
             new = f"(?{sign}{'=' if node.negated else '!'}{spelled(node.body)})"
-            yield context.splice(node.span, new, f"{spelled(node)} is meant the other way round: {new}", 1.05)
+            # What it asks for is there.
+            there = not node.negated and (literal_of(node.body) or "\0") in context.case.text
+            words = f"{spelled(node)} is meant the other way round: {new}"
+            yield context.splice(node.span, new, words, 1.05 + 0.5 * there)
 
 
 def other_literal(context: RepairContext) -> Iterator[Proposal]:

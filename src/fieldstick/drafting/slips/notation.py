@@ -193,6 +193,9 @@ def backslashes_meant(context: RepairContext) -> Iterator[Proposal]:
     yield from literal_backslashes(context.case)
 
 
+_WITH_DIGITS = compiled_later(r"[^\W\d_]\d|\d[^\W\d_]")
+
+
 def shorthand_case(context: RepairContext) -> Iterator[Proposal]:
     for node in context.nodes:
         if isinstance(node, Shorthand) and len(node.spelling) == 2:
@@ -200,6 +203,9 @@ def shorthand_case(context: RepairContext) -> Iterator[Proposal]:
             meant = phrase(replace(node, negated=not node.negated), context.parsed.flags, short=True)
             words = f"{node.spelling} is meant as {other}: {meant}"
             likely = 0.8 if node.negated else 1.05
+            # Of a word with digits it would take a part.
+            part = context.case.reach != "whole" and _WITH_DIGITS.search(context.case.text) is not None
+            likely += 0.4 * (part and node.name == "digit" and not node.negated)
             yield context.splice(node.span, other, words, likely + context.near(node) / 2)
         elif isinstance(node, Anchor) and node.spelling in ("\\b", "\\B"):
             other = node.spelling.swapcase()

@@ -216,6 +216,9 @@ def all_marked(context: RepairContext) -> Iterator[Proposal]:
                 continue
             if any(DECIMALS.match(context.case.expression, each.span[1]) for each in nodes):
                 continue
+            if mark.isspace() and all(context.case.expression[each.span[1] :][:1] == mark for each in nodes):
+                # There is white space already, which varies.
+                continue
             new = escaped(mark) + ("?" if context.held else "")
             words = f"{character_words(mark)} stands after it, each time: {new}"
             yield context.splice_all([((each.span[1], each.span[1]), new) for each in nodes], words, 0.95)

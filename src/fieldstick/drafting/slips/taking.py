@@ -6,11 +6,22 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from fieldstick.drafting.context import Took, compiling
+from fieldstick.drafting.context import Took, compiling, escaped_text
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.probing import compiled_by_engine, method_of
 from fieldstick.errors import BudgetSpent
-from fieldstick.syntax.tree import Alternation, Backreference, Group, Repeat, Sequence, literal_of, once, without_asides
+from fieldstick.lean import compiled_later
+from fieldstick.syntax.tree import (
+    Alternation,
+    Backreference,
+    Group,
+    Repeat,
+    Sequence,
+    literal_of,
+    once,
+    spelled,
+    without_asides,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Sequence as Sequence_
@@ -103,3 +114,13 @@ def character_after(context: RepairContext, node: Node) -> str:
     ):
         return character_after(context, around)
     return ""
+
+
+def mark_before_another(context: RepairContext, node: Node) -> str:
+    """Return the mark that parts a piece from one that is spelled alike; empty where there is none."""
+    mark = character_after(context, node)
+    behind = context.case.expression[node.span[1] :].lstrip(")").removeprefix(escaped_text(mark)) if mark else ""
+    return mark if _OPENED.sub("", behind).startswith(spelled(node)) else ""
+
+
+_OPENED = compiled_later(r"^(?:\((?:\?P<\w+>|\?:)?)+")

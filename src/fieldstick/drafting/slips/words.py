@@ -97,13 +97,15 @@ def misspelled(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(span, other, f"{word} is spelled {other} in the text", cost + near)
         if len(word) > 2 and word not in text:
             parts = list(dict.fromkeys(re.findall(r"\w+", context.around)))
-            begun = [each for each in _beginnings(word, parts) if _is_one_slip(word, each)] if len(word) > 3 else []
+            begun = [each for each in _beginnings(word, parts) if is_one_slip(word, each)] if len(word) > 3 else []
             for other in begun:
                 yield context.splice(span, other, f"{word} is spelled {other} in the text", 0.93 + near)
             for other in get_close_matches(word, parts, 2, 0.7):
                 if other != word:
-                    longer = 0.2 * any(other.startswith(each) for each in begun)
-                    yield context.splice(span, other, f"{word} is spelled {other} in the text", 0.95 + longer + near)
+                    likely = 0.95 + 0.2 * any(other.startswith(each) for each in begun)
+                    # One of several options that differs by more than a slip of the hand is rather a further one.
+                    likely += 0.15 * bool(span in context.options and context.held and not is_one_slip(word, other))
+                    yield context.splice(span, other, f"{word} is spelled {other} in the text", likely + near)
 
 
 def _beginnings(word: str, parts: list[str]) -> list[str]:
@@ -112,7 +114,7 @@ def _beginnings(word: str, parts: list[str]) -> list[str]:
     return list(dict.fromkeys(part[:length] for part in parts for length in lengths if len(part) > length))
 
 
-def _is_one_slip(one: str, other: str) -> bool:
+def is_one_slip(one: str, other: str) -> bool:
     """Tell whether a letter was left out, put in, or exchanged with the next one."""
     if len(one) == len(other):
         unlike = [at for at, (left, right) in enumerate(zip(one, other, strict=True)) if left != right]
