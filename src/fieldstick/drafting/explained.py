@@ -49,7 +49,8 @@ class Explained(Struct, frozen=True):
     """How an expression explains a text.
 
     `seams` counts the places where one run of digits, or of small letters, goes on in the next piece: only pieces that
-    take any number of characters count, and a dot, since those of a fixed number are meant to part what they part.
+    take any number of characters count, and a dot, since those of a fixed number are meant to part what they part. So
+    does a run of capitals that are counted, and then anything.
     `ragged` counts pieces that took more than what they are for: a blank or a mark that parts, at an end of a word.
     `bits` is what the classes leave open: the sum over the characters that they took of the logarithm of how many they
     might have taken (the length of the text's code, as in Rissanen, Automatica 14, 1978).
@@ -89,6 +90,7 @@ def explained(case: MatchCase) -> Explained | None:
         (_is_run(case.text[place - 1], case.text[place]) and (_is_free(ends[place]) or _is_free(starts[place])))
         or (_goes_on(ends[place], case.text[place], case.flags) and _is_free(starts[place]))
         or (_is_run(case.text[place - 1], case.text[place]) and Dot in (type(ends[place]), type(starts[place])))
+        or (_counts_capitals(ends[place], case.text[place], case.flags) and isinstance(once(starts[place]), Dot))
         for place in ends.keys() & starts.keys()
     )
     ragged = sum(_is_free(piece) and _is_ragged(case.text[start:end]) for (start, end), piece in taken)
@@ -136,6 +138,12 @@ def _goes_on(piece: Node, following: str, flags: frozenset[str]) -> bool:
         and following.isalnum()
         and takes(spelled(item), flags)(following)
     )
+
+
+def _counts_capitals(piece: Node, following: str, flags: frozenset[str]) -> bool:
+    """Tell whether a piece takes a number of characters of a class, of which the following capital might be one."""
+    counted = isinstance(piece, Repeat) and isinstance(piece.item, Shorthand | CharClass)
+    return counted and following.isupper() and takes(spelled(once(piece)), flags)(following)
 
 
 def _is_ragged(taken: str) -> bool:

@@ -59,6 +59,9 @@ def swapped(context: RepairContext) -> Iterator[Proposal]:
                 far = 0.1 * (pieces.index(other) - at - 1) + 0.05 * bool(context.held)
                 # What differs by its amount alone is rather of another amount, but before and behind a decimal point.
                 far += 0.4 * (re.sub(_AMOUNT, "", first) == re.sub(_AMOUNT, "", second) and between != r"\.")
+                # What takes anything stands anywhere; where another text fits, it does so where it is.
+                anything = any(isinstance(each, Dot) for piece in (one, other) for each in walk(piece))
+                far += 0.3 * (anything and bool(context.held))
                 yield context.splice((one.span[0], other.span[1]), second + between + first, words, cost + far)
 
 

@@ -166,8 +166,10 @@ def text_characters(context: RepairContext) -> Iterator[Proposal]:
             continue
         what = phrase(node, context.parsed.flags, short=True)
         exact = isinstance(node, Character)
-        # A mark that the others have is one that this lacks.
-        odd = 0.5 * (exact and not sample.isalnum() and _is_odd_one_out(context))
+        # A mark that the others have is one that this lacks, unless it would part a word.
+        around = context.case.text[max(at - 1, 0) : at + 1]
+        in_word = len(around) == 2 and (around.isupper() or around.islower()) and around.isalpha()
+        odd = 0.5 * (exact and not sample.isalnum() and not in_word and _is_odd_one_out(context))
         yield context.retext(at, at, sample, f"put {what} into the text", (1.8 if exact else 2.0) - odd)
         digit = _DIGITS.get(found, "") if not exact else ""
         if digit and sample.isdigit():

@@ -70,7 +70,10 @@ def other_character(context: RepairContext) -> Iterator[Proposal]:
             one, other = sorted((node.character, context.found), key=lambda each: each == "-")
             both = f"[{class_spelling(one)}{class_spelling(other)}]"
             words = f"{character_words(context.found)} stands in the place of {character_words(node.character)}"
-            unlikely = 0.3 * (node.span in repeated) + 0.3 * (one.isspace() != other.isspace())
+            # Between brackets a blank says that there is nothing.
+            between = context.case.text[context.at - 1 : context.at] + context.case.text[context.at + 1 :][:1]
+            part = one.isspace() != other.isspace() and between not in ("[]", "()", "{}", "<>")
+            unlikely = 0.3 * (node.span in repeated) + 0.3 * part
             yield context.splice(node.span, both, f"{words}: {both}", 1.3 + unlikely)
             typed = (
                 context.found.isascii() and not node.character.isascii() and look_alike(node.character, context.found)
