@@ -69,6 +69,7 @@ DIRECTIVES: dict[str, Directive] = {
     "f": Directive(r"\d{1,9}", _fraction),
     "p": Directive("(?:[AP]M|[ap]m)", _half),
     "z": Directive(r"[+-]\d{4}", r"[+-]\d{4}"),
+    "j": Directive(r"\d{3}", r"\d{3}"),
 }
 """The parts of layouts that are read here."""
 
@@ -106,6 +107,10 @@ _DIGITS_ALONE = ("%Y%m%d%H%M%S", "%Y%m%d%H%M", "%Y%m%d")
 _LAID_OUT = dict(zip((14, 12, 8), _DIGITS_ALONE, strict=True))
 """Moments of digits alone, which other numbers may be by chance, and by how many digits they have."""
 
+_DAY_OF_YEAR, _HOUR_AND_MINUTE = "%Y-%j", "%Hh%M"
+_ALONE = {_DAY_OF_YEAR: (r"\d{4}-\d{3}", 5), _HOUR_AND_MINUTE: (r"\d\dh\d\d", 3)}
+"""Moments that others are rarely by chance, what may be one, and from how many on they are."""
+
 _SWAPPED = {"%d/%m/%Y": "%m/%d/%Y", "%d-%m-%Y": "%m-%d-%Y", "%d/%m/%y": "%m/%d/%y", "%d-%m-%y": "%m-%d-%y"}
 """Days by the layout whose month stands in the place of the day."""
 
@@ -119,6 +124,7 @@ LAYOUTS: tuple[str, ...] = (
         )
     ),
     *_DIGITS_ALONE,
+    *_ALONE,
 )
 """All layouts that are read here; where a month may stand in the place of the day, that of the day first."""
 
@@ -130,7 +136,7 @@ _PLACES_IN_DOUBT = {**_PLACES, "d": _SHORT_DAYS}
 
 def name_of(layout: str) -> str:
     """Return what a field of a layout is called: the same as one of ISO 8601."""
-    return "at" if "%M" in layout else "day"
+    return "time" if layout == _HOUR_AND_MINUTE else "at" if "%M" in layout else "day"
 
 
 def numbers_of(layout: str) -> int:
@@ -169,13 +175,16 @@ FOUND = _written(_DAYS, "m")
 _IN_NAME, _WITHIN_NAME = r"(?<![^\W_]|:)(?<!\d[.-])", r"(?![^\W_]|:\w|[.-]\d)"
 """What parts moments of digits alone from what stands beside them, which may be the other words of a name."""
 _OF_DIGITS = "|".join(rf"\d{{{size}}}" for size in _LAID_OUT)
+_EACH_ALONE = "|".join(found for found, _ in _ALONE.values())
 _DOUBTFUL = compiled_later(
     rf"{_BEFORE}(?:{_written(_SHORT_DAYS, 'n')}){_BEHIND}(?!\.\w)"
     rf"|{_IN_NAME}(?P<digits>{_OF_DIGITS}){_WITHIN_NAME}"
+    rf"|{_BEFORE}(?P<alone>{_EACH_ALONE}){_BEHIND}"
 )
 _NUMBERS = compiled_later(
     rf"{_BEFORE}\d{{1,3}}([-/.])\d{{1,3}}\1\d{{1,3}}(?:{_BEHIND}|(?=[T-]\d\d:\d))"
     rf"|{_IN_NAME}(?:{_OF_DIGITS}){_WITHIN_NAME}"
+    rf"|{_BEFORE}(?P<alone>{_EACH_ALONE}){_BEHIND}"
 )
 
 FEWEST_IN_DOUBT = 2
@@ -199,15 +208,21 @@ def _layout_of(found: re.Match[str], prefix: str, places: Mapping[str, Sequence[
 def in_doubt(text: str, shown: frozenset[str]) -> Iterator[tuple[int, int, str]]:
     """Yield where days of numbers alone stand in a text, as far as they are shown to be such, and their layouts."""
     for found in _DOUBTFUL.finditer(text):
-        digits = found["digits"]
-        layout = _LAID_OUT[len(digits)] if digits else _layout_of(found, "n", _PLACES_IN_DOUBT)
+        digits, alone = found["digits"], found["alone"]
+        layout = (
+            _LAID_OUT[len(digits)] if digits else _alone(alone) if alone else _layout_of(found, "n", _PLACES_IN_DOUBT)
+        )
         if _mark_of(layout) in shown:
             yield *found.span(), layout
 
 
 def _mark_of(layout: str) -> str:
     """Return what parts the numbers of a day, or which digits alone it is."""
-    return layout if layout in _DIGITS_ALONE else layout[layout.index("%d") + 2]
+    return layout if layout in _DIGITS_ALONE or layout in _ALONE else layout[layout.index("%d") + 2]
+
+
+def _alone(text: str) -> str:
+    return _HOUR_AND_MINUTE if "h" in text else _DAY_OF_YEAR
 
 
 def shown_by(texts: Sequence[str]) -> frozenset[str]:
@@ -215,15 +230,22 @@ def shown_by(texts: Sequence[str]) -> frozenset[str]:
     told: dict[str, list[bool]] = {}
     for text in texts:
         for number in _NUMBERS.finditer(text):
-            mark = number[1] or _LAID_OUT[len(number[0])]
+            mark = number[1] or (_alone(number[0]) if number["alone"] else _LAID_OUT[len(number[0])])
             told.setdefault(mark, []).append(_is_day(number[0], mark))
-    return frozenset(mark for mark, days in told.items() if len(days) >= min(FEWEST_IN_DOUBT, len(texts)) and all(days))
+    fewest = min(FEWEST_IN_DOUBT, len(texts))
+    return frozenset(
+        mark
+        for mark, days in told.items()
+        if len(days) >= (_ALONE[mark][1] if mark in _ALONE else fewest) and all(days)
+    )
 
 
 @lru_cache(maxsize=1 << 12)
 def _is_day(number: str, mark: str) -> bool:
     if mark in _DIGITS_ALONE:
         return "1900" <= number[:4] < "2100" and _is_laid_out(number, mark)
+    if mark in _ALONE:
+        return _is_laid_out(number, mark) and (mark != _DAY_OF_YEAR or "1900" <= number[:4] < "2100")
     filled = re.fullmatch(r"\d\d\W\d\d\W\d\d" if mark == "." else r"\d\d?\W\d\d?\W\d\d", number) is not None
     return filled and any(_is_laid_out(number, each) for each in (f"%d{mark}%m{mark}%y", f"%m{mark}%d{mark}%y"))
 
@@ -281,6 +303,8 @@ def told_by(layout: str, values: Sequence[str]) -> tuple[str, dict[str, Any]]:
 
 
 def _table_of(layout: str, values: Sequence[str]) -> dict[str, Any]:
+    if layout == _HOUR_AND_MINUTE:
+        return {"type": "time", "layout": layout}
     if "%y" not in layout.lower():
         # Without a year it is no value of a type.
         return {}
