@@ -194,3 +194,38 @@ def test_words_that_a_mark_parts_alike_have_it_there() -> None:
     serials = [f"{chance.randrange(1 << 16):04X}-{chance.randrange(1 << 16):04X}" for _ in range(30)]
     assert Words("tight", "tight", None).spelled(serials) == "[0-9A-F]{4}-[0-9A-F]{4}"
     assert Words("tight", "tight", None).spelled([*serials, "0A1B"]).endswith("[0-9A-F-]+")
+
+
+NAMES = {
+    "ring KX48213 red kite|ring KX48214 wren|ring HV10020 song thrush|ring HV10021 dunnock": (
+        r"ring (?P<ring>[A-Z]{2}[0-9]{5}) (?P<word>[a-z]+(?: [a-z]+)?)"
+    ),
+    "upper fen wet|holm dry|lower holm dry|weir wet|old quarry wet": r"(?P<word>[a-z]+(?: [a-z]+)?) (?P<word2>[a-z]+)",
+    "gate: lost|gate: no answer|gate: low|gate: wet|gate: late|gate: back again|gate: lost|gate: wet": (
+        r"gate: (?P<gate>[a-z]+(?: [a-z]+)?)"
+    ),
+    # What stands alone as well as behind another word is a value of its own.
+    "7 fen wet|8 dry|9 wet|1 holm dry|2 quarry wet|3 weir dry|4 carr dry|5 dry|6 wet": (
+        r"(?P<number>\d)(?: (?P<word>[a-z]+))? (?P<word2>dry|wet)"
+    ),
+    "box 3 2026-125|box 4 2026-301|box 12 2025-011|box 7 2026-300|box 9 2026-001": (
+        r"box (?P<box>\d{1,2}) (?P<day>\d{4}-\d{3})"
+    ),
+    "at 06h10|at 14h05|at 22h59|at 00h00|at 09h30|at 23h59|at 07h00|at 12h12": r"at (?P<at>\d{2}h\d{2})",
+}
+
+
+@pytest.mark.parametrize("written", NAMES)
+def test_names_of_one_word_or_two_are_one_value_and_so_are_days_of_a_year_and_hours(written: str) -> None:
+    found = propose(written.split("|"))
+    assert found[0].expression == NAMES[written]
+    fields = [re.findall(r"\?P<(\w+)>", each.expression) for each in found]
+    assert all(each == fields[0] for each in fields)
+
+
+@pytest.mark.parametrize("text", ["box 8 2026-367", "box 8 2026-000", "box 8 1026-012"])
+def test_what_is_no_day_of_a_year_keeps_others_from_being_such(text: str) -> None:
+    days = [f"box {number} 2026-{number:03d}" for number in range(1, 12)]
+    assert "(?P<day>" in propose(days)[0].expression
+    assert "(?P<day>" not in propose([*days, text])[0].expression
+    assert "(?P<day>" not in propose(days[:2])[0].expression

@@ -28,7 +28,7 @@ from fieldstick.drafting.proposals.spelled_fields import ungrouped
 from fieldstick.drafting.proposals.spelling import LEVELS, listed_of
 from fieldstick.drafting.proposals.taking_texts import taken_by, takes
 from fieldstick.drafting.proposals.weighing import Written
-from fieldstick.drafting.proposals.whole_values import renumbered, with_whole_values
+from fieldstick.drafting.proposals.whole_values import renumbered, with_whole_names, with_whole_values
 from fieldstick.drafting.ranking import neighbours
 from fieldstick.engines.probing import batch_of
 from fieldstick.lean import compiled_later
@@ -134,6 +134,7 @@ def _proposed(
     listed = _listed(examples)
     if listed is not None:
         best["tight"] = listed
+    names: int | None = None
     for level in LEVELS:
         if level not in best:
             continue
@@ -144,6 +145,9 @@ def _proposed(
             expression, fields = renumbered(with_whole_values(expression, fields, examples), fields)
             # What is a list now is no number any more.
             fields = _converting(expression, fields, _parted(expression, known)[0]) or {}
+        # All levels have the same fields.
+        expression, names = with_whole_names(expression, fields, examples, names)
+        expression, fields = renumbered(expression, fields)
         calm = polished(expression)
         # What makes it calm must lose nothing that is known.
         expression = calm if all(taken_by(calm, _parted(expression, known)[0])) else expression

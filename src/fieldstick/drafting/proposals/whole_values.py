@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.proposals.naming import PLAIN_NAMES
 from fieldstick.drafting.proposals.spelling import listed_of
-from fieldstick.engines.probing import batch_of
+from fieldstick.engines.probing import batch_of, compiled_by_engine
 from fieldstick.lean import compiled_later
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import Alternation, Character, Group, Node, Repeat, Sequence, walk
@@ -138,6 +138,60 @@ def _as_one_list(found: re.Match[str]) -> str:
     least = least // 2 if least > MOST_COUNTED else least
     name = found["list"] if found["name"].rstrip("0123456789") in PLAIN_NAMES else found["name"]
     return f"(?P<{name}>{item}(?:{mark}{item}){{{least},}})"
+
+
+_A_WORD = r"\[a-z\]\+|\[A-Z\]\+|\[A-Za-z\]\+|\[A-Z\]\[(?:A-Z)?a-z\]\+|\\w\+"
+_ITEM, _OTHER = rf"(?P<name>\w+)>(?P<item>{_A_WORD})\)", rf"(?P<other>\w+)>(?P<last>{_A_WORD}|[a-z]+(?:\|[a-z]+)+)\)"
+_OF_WORDS = (
+    compiled_later(rf"(?P<before>)\(\?P<{_ITEM}\(\?:(?P<blank> \+?)\(\?P<{_OTHER}\)\?"),
+    compiled_later(rf"(?P<before>)\(\?:\(\?P<{_ITEM}(?P<blank> \+?)\)\?\(\?P<{_OTHER}"),
+    compiled_later(rf"\(\?:(?P<before>(?P<blank> \+?))\(\?P<{_ITEM}\)\?(?P=blank)\(\?P<{_OTHER}"),
+)
+"""Any word, and behind or before it another one that may be lacking."""
+
+
+def with_whole_names(
+    expression: str, typed: Collection[str], texts: Several[str], like: int | None = None
+) -> tuple[str, int]:
+    """Return an expression in which words, of which there are one or two, are one value, and how many such there are.
+
+    So `red kite` is, where others say `wren`. One of a few words that stand behind any word or alone is any word, too,
+    where it is hardly the same ones that stand there in `texts`. Fields that are `typed` stay as they are; there are as
+    many as in the expression that it is `like`, or none.
+    """
+    count = 0
+
+    def as_one(found: re.Match[str]) -> str:
+        nonlocal count
+        item, last, blank = found["item"], found["last"], found["blank"]
+        is_any = last == item or like is not None
+        is_any = is_any or (
+            "|" in last and item == "[a-z]+" and _differ(expression, found["name"], found["other"], texts)
+        )
+        if not is_any or {found["name"], found["other"]} & {*typed}:
+            return found[0]
+        count += 1
+        name = min(found["name"], found["other"], key=lambda each: each.rstrip("0123456789") in PLAIN_NAMES)
+        return f"{found['before']}(?P<{name}>{item}(?:{blank}{item if '|' in last else last})?)"
+
+    made = expression
+    for each in _OF_WORDS if like != 0 else ():
+        made = each.sub(as_one, made)
+    return (made, count) if like in (None, count) else (expression, 0)
+
+
+def _differ(expression: str, name: str, other: str, texts: Several[str]) -> bool:
+    """Tell whether a field of texts that have another one has hardly the values that it has in those that lack it."""
+    compiled = compiled_by_engine(expression, frozenset())
+    places = batch_of(expression, frozenset(), "whole", texts)
+    if compiled is None or places is None:
+        return False
+    first, second = compiled.groupindex[name], compiled.groupindex[other]
+    beside, alone = set[str](), set[str]()
+    for text, spans in zip(texts, places, strict=True):
+        if spans is not None:
+            (beside if spans[first][0] >= 0 else alone).add(text[slice(*spans[second])])
+    return 2 * len(beside & alone) <= min(len(beside), len(alone))
 
 
 def renumbered(expression: str, fields: Mapping[str, Table]) -> tuple[str, dict[str, Table]]:
