@@ -61,7 +61,7 @@ def swapped(context: RepairContext) -> Iterator[Proposal]:
                 far += 0.4 * (re.sub(_AMOUNT, "", first) == re.sub(_AMOUNT, "", second) and between != r"\.")
                 # What takes anything stands anywhere; where another text fits, it does so where it is.
                 anything = any(isinstance(each, Dot) for piece in (one, other) for each in walk(piece))
-                far += 0.3 * (anything and bool(context.held))
+                far += 0.3 * bool(anything and between and context.held)
                 yield context.splice((one.span[0], other.span[1]), second + between + first, words, cost + far)
 
 
