@@ -122,9 +122,11 @@ def test_a_change_is_written_as_somebody_would_and_adds_no_quantifier_that_takes
         (r"\w+, \w+", "12, 14", ("Holm, Tam", "Elm, Orla"), "[a-zA-Z]+, [a-zA-Z]+"),
         (r"\w+, \w+", "12, fen", ("Holm, Tam", "Elm, Orla"), r"[a-zA-Z]+, \w+"),
         (r"0|\d\d*", "007", ("0", "12"), r"0|[1-9]\d*"),
+        (r"\w+-\d+", "lm-204", ("LM-204", "HV-3"), r"[A-Z]+-\d+"),
+        (r"^#.*|^\s*$|^//.*", "// note", ("# note", ""), r"^#.*|^\s*$"),
     ],
 )
-def test_where_each_of_several_pieces_keeps_a_text_out_all_do(
+def test_a_text_is_kept_out_by_what_others_show_wherever_it_is_let_in(
     wrong: str, text: str, others: tuple[str, ...], first: str
 ) -> None:
     found = diagnose(MatchCase(wrong, frozenset(), "whole", text), beside=Beside(others)).repairs

@@ -133,7 +133,8 @@ def _bracketed(
             if not whole_of_it:
                 words = f"the options are meant to be {piece} alone: (?:{piece})"
                 yield context.splice(span, f"(?:{piece})", words, cost)
-            if right in repeated:
+            # What is anchored is there once.
+            if right in repeated and not _ANCHORED.search(piece):
                 for mark in {repeated[right], repeated[right][-1]} - {"}"}:
                     # Of two quantifiers the second was meant for more than the first.
                     bare = piece[: -len(mark)]
@@ -141,6 +142,7 @@ def _bracketed(
                     yield context.splice(span, f"(?:{bare}){mark}", words, cost)
 
 
+_ANCHORED = compiled_later(r"(?:^|\|)\^|(?<!\\)\$(?:\||$)")
 _WORDS = compiled_later(r"\^?[\w :?]+(?:\|[\w :?]+)+\$?")
 
 

@@ -216,6 +216,8 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
             optional = escaped_text(plain[:at]) + optional_text(more) + escaped_text(plain[at:])
             # A letter too few is a slip of the hand; a mark comes and goes.
             letters_more = 0.2 * more.isalpha()
+            # A mark beside one option may as well stand beside all.
+            letters_more += BESIDE_OPTIONS / 2 * (span in context.options and not any(map(str.isalnum, more)))
             yield put(optional, f"{text_words(more)} may stand there: {optional}", 1.15 + letters_more + near + shared)
         elif (grown := differing(plain, new)) and not grown.lacks and _is_further_part(grown):
             optional, further = grown.around(optional_text(grown.has)), FURTHER_PART + 0.15 * grown.has[0].isspace()

@@ -162,11 +162,13 @@ def first_capital(context: RepairContext, node: Repeat, took: Took) -> Iterator[
         return
     item = spelled(node.item)
     more = "*" if node.least < 2 and node.most is None else ""
+    # Where all are capitals, they are not the first ones alone.
+    capitals = 0.15 * all(len(each) > 1 and each.isalpha() and each.isupper() for each in took.others)
     if more and takes(item, frozenset())("A"):
         for amount, cost in (("+", 1.0), ("*", 1.05)):
             new = f"[A-Z]{item}{amount}"
             words = f"what should fit begins with a capital: {new}"
-            yield context.splice(node.span, new, words, cost + 0.1 * (len(set(took.others)) < 2))
+            yield context.splice(node.span, new, words, cost + capitals + 0.1 * (len(set(took.others)) < 2))
 
 
 def first_letter(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
@@ -266,7 +268,9 @@ def one_character(context: RepairContext, node: Node, took: Took) -> Iterator[Pr
     """A class or dot that took the same character in all texts that should fit, or one of two or three marks."""
     used = sorted({each for each in took.others if each}, key=lambda each: (each == "-", each))
     if took.own == "0" and used and "".join(used).isdigit() and "0" not in used and spelled(node) in (r"\d", "[0-9]"):
-        yield context.splice(node.span, "[1-9]", "no number that should fit begins with 0: [1-9]", 0.9)
+        # Of a few texts that is chance.
+        few = 0.15 * (len(took.others) < 3)
+        yield context.splice(node.span, "[1-9]", "no number that should fit begins with 0: [1-9]", 0.9 + few)
     least = 1 if isinstance(node, Dot) else 2
     if len(took.others) < least or not used or len(used) > 3 or took.own in used or any(len(each) > 1 for each in used):
         return
