@@ -27,6 +27,12 @@ _HEAD = MAGIC_NUMBER + bytes(4)
 _COMPILED = f"{sys.implementation.cache_tag}.pyc"
 
 
+def _compiled_beside(path: str) -> str:
+    """Return where Python puts what it compiles of a file of source (PEP 3147)."""
+    folder, _, name = path.rpartition("/")
+    return f"{folder}/__pycache__/{name.removesuffix('py')}{_COMPILED}"
+
+
 class _OwnLoader(SourceFileLoader):
     """Loads a module whose file is as `stat` tells it."""
 
@@ -36,9 +42,8 @@ class _OwnLoader(SourceFileLoader):
 
     def get_code(self, fullname: str) -> CodeType | None:
         """Return what was compiled of the module (PEP 552), where it is of the file as it is; else as Python does."""
-        folder, _, name = self.path.rpartition("/")
         try:
-            opened = os.open(f"{folder}/__pycache__/{name.removesuffix('py')}{_COMPILED}", _READING)
+            opened = os.open(_compiled_beside(self.path), _READING)
         except OSError:
             return super().get_code(fullname)
         try:
@@ -73,6 +78,7 @@ class _OwnFinder:
             spec = ModuleSpec(name, _OwnLoader(name, file, stat), origin=file, is_package=folders is not None)
             spec.submodule_search_locations = folders
             spec.has_location = True
+            spec.cached = _compiled_beside(file)
             return spec
         return None
 

@@ -15,10 +15,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fieldstick.data import ahead as ahead_in_thread
+from fieldstick.data import compression
 from fieldstick.data import source as sources
 from fieldstick.data.ahead import LONGEST_WAIT, MOST, ahead
 from fieldstick.data.in_turn import InTurn
 from fieldstick.data.read_options import ReadOptions
+from fieldstick.data.shared_reading import shared
 from fieldstick.data.source import Source
 from fieldstick.data.text_file import TextFile
 from fieldstick.kernels.walkers import NATIVE
@@ -84,13 +86,53 @@ def test_threads_wait_as_long_as_before_for_the_interpreter_whichever_ends_first
     assert [*second] == [*range(1, 99)] and sys.getswitchinterval() == before
 
 
+def test_two_threads_share_what_is_to_be_done_and_it_comes_in_order() -> None:
+    waiting, threads = threading.Semaphore(0), set[int]()
+
+    def done(number: int) -> int:
+        threads.add(threading.get_ident())
+        # Neither could do the first two alone.
+        waiting.release() if number == 1 else number or waiting.acquire(timeout=10)
+        if number == 40:
+            raise LookupError("no more")
+        return -number
+
+    before, found, made = threading.active_count(), shared(iter(range(90)), done), list[int]()
+    with pytest.raises(LookupError, match="no more"):
+        made.extend(found)
+    assert made == [-number for number in range(40)] and len(threads) == 2
+    assert threading.active_count() == before
+    assert [*shared(iter(range(300)), lambda number: number)] == [*range(300)]
+
+    def claims() -> Iterator[int]:
+        yield from range(3)
+        raise OSError("the disk is gone")
+
+    with pytest.raises(OSError, match="the disk is gone"):
+        made.extend(shared(claims(), done))
+    assert made[40:] == [0, -1, -2]
+    early = shared(iter(range(1000)), lambda number: number)
+    assert next(early) == 0 and threading.active_count() == before + 1
+    early.close()  # type: ignore[attr-defined]
+    assert threading.active_count() == before
+
+
 LINES = st.lists(
     st.sampled_from([b"a", b"\n", b"\n", b"\r\n", b"\r", b"x" * 9, b"\xff", b"\xc3\xa9", b"\0"]), max_size=60
 ).map(b"".join)
 
 
-@given(LINES, st.sampled_from([None, 3, 8]), st.integers(1, 9), st.booleans(), st.sampled_from(["lines", "records"]))
-def test_what_is_read_ahead_is_the_same(data: bytes, longest: int | None, size: int, all_on: bool, kind: Any) -> None:
+@given(
+    LINES,
+    st.sampled_from([None, 3, 8]),
+    st.integers(1, 9),
+    st.sampled_from([1, 3, 4096]),
+    st.booleans(),
+    st.sampled_from(["lines", "records"]),
+)
+def test_what_is_read_ahead_is_the_same(
+    data: bytes, longest: int | None, size: int, end: int, all_on: bool, kind: Any
+) -> None:
     begins = (lambda text: text.startswith("a")) if kind == "records" else None
     options = ReadOptions(longest=longest, passes_on=all_on, begins_record=begins)
 
@@ -109,6 +151,7 @@ def test_what_is_read_ahead_is_the_same(data: bytes, longest: int | None, size: 
         path = Path(folder) / "x.log"
         path.write_bytes(data)
         patch.setattr(sources, "BLOCK", size)
+        patch.setattr(compression, "_END", end)
         plain = read(path, in_thread=False)
         patch.setattr(sources, "LEAST_AHEAD", 0)
         assert read(path, in_thread=True) == plain
@@ -175,11 +218,11 @@ def test_lines_are_chosen_in_the_thread_that_reads_too_and_where_its_table_lacks
     path.write_text("\n".join(lines) + "\n", encoding="utf-8")
     for module, name, value in [(sources, "BLOCK", 8192), (sources, "LEAST_AHEAD", 0), (ahead_in_thread, "ENOUGH", 0)]:
         monkeypatch.setattr(module, name, value)
-    told = list[bool]()
+    told, threads = list[bool](), set[int]()
     meanwhile = SortWalk.fits_meanwhile
 
     def seen(walk: SortWalk, stored: StoredTexts) -> bytearray | None:
-        assert threading.current_thread() is not threading.main_thread()
+        threads.add(threading.get_ident())
         found = meanwhile(walk, stored)
         told.append(found is not None)
         return found
@@ -194,7 +237,7 @@ def test_lines_are_chosen_in_the_thread_that_reads_too_and_where_its_table_lacks
     target.finish()
     wanted = [line for line in lines if (re.fullmatch(expression, line) is None) is unfit]
     assert (tmp_path / "out").read_text(encoding="utf-8").splitlines() == wanted
-    assert set(told) == {False, True}
+    assert set(told) == {False, True} and len(threads) == 2
 
 
 def test_calls_are_made_in_order_and_none_after_one_that_fails() -> None:

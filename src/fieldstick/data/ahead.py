@@ -41,7 +41,7 @@ def ahead(made: Iterable[T], finished: Callable[[T], T] | None = None) -> Iterat
     except RuntimeError:
         yield from made
         return
-    _WAITS.shorten()
+    WAITS.shorten()
     try:
         while (found := maker.ready.get()) is not None:
             if isinstance(found, BaseException):
@@ -50,7 +50,7 @@ def ahead(made: Iterable[T], finished: Callable[[T], T] | None = None) -> Iterat
             maker.room.release()
     finally:
         maker.end()
-        _WAITS.restore()
+        WAITS.restore()
 
 
 class _Waits:
@@ -76,7 +76,7 @@ class _Waits:
                 sys.setswitchinterval(self._usual)
 
 
-_WAITS = _Waits()
+WAITS = _Waits()
 
 
 class _Made(Generic[T]):

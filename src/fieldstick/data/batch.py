@@ -139,6 +139,14 @@ class StoredTexts(Struct, frozen=True):
         return [data[start:end].decode("utf-8", "surrogateescape") for start, end in pairs]
 
 
+class Glance(Struct, frozen=True):
+    """What was made of whole lines at once, all of them ASCII: how many there are, end with CR LF, and what it is."""
+
+    lines: int
+    returns: int
+    made: Any
+
+
 class Batch:
     """Texts of one source that follow one another.
 

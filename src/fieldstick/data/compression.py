@@ -6,11 +6,14 @@ import io
 import os
 import stat
 import sys
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from fieldstick.data.extras import needed
 from fieldstick.data.storage import AT_ONCE, is_url, stored
 from fieldstick.errors import UsageError
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator
 
 STANDARD_INPUT = "-"
 
@@ -40,7 +43,7 @@ class Stream(io.RawIOBase):
         self.stored = opened(name, at_once)
         self.size = _size_of(self.stored) if self._is_own and self._at is None else None
         self.ended_early: str | None = None
-        self._come = 0
+        self._come = self._passed = 0
         self._before = self._after = self._state()
         first = _first_bytes(self.stored, name)
         self.packing = next((kind for magic, kind in _PACKED if first.startswith(magic)), None)
@@ -71,14 +74,33 @@ class Stream(io.RawIOBase):
         self._come += len(found)
         return found
 
-    def read_lines(self, size: int) -> bytes:
-        """Return up to `size` bytes of what comes next, as `read` does; whole lines where it is seen beforehand that
-        one ends among the last of these, as it is in a plain file.
+    @property
+    def is_plain(self) -> bool:
+        """Whether it is a file that is stored as it is, and any place of it can be read."""
+        return self.packing is None and self.size is not None and hasattr(os, "pread")
+
+    def whole_blocks(self, size: Callable[[], int]) -> Iterator[tuple[int, int]]:
+        """Yield where blocks of whole lines lie in a plain file, up to `size` bytes each: their place and their bytes.
+
+        There are some as long as a line is seen to end among the last bytes of so many; `read` goes on behind them.
+        Whoever reads them does so by the number of the file, which `is_plain`, and tells what they `passed`. Raises
+        OSError.
         """
-        if hasattr(os, "pread") and self.packing is None and self.size is not None and not self._ahead and size > _END:
-            last = os.pread(self.stored.fileno(), _END, self.stored.tell() + size - _END)
-            size += (last.rfind(b"\n") + 1 or _END) - _END
-        return self.read(size)
+        file, place = self.stored.fileno(), self.stored.tell() - len(self._ahead)
+        while True:
+            most = max(size(), _END)
+            last = os.pread(file, _END, place + most - _END)
+            end = last.rfind(b"\n") + 1
+            if len(last) < _END or not end:
+                break
+            yield place, most - _END + end
+            place += most - _END + end
+        self._ahead, self._passed = b"", 0
+        self.stored.seek(place)
+
+    def passed(self, place: int) -> None:
+        """Note that whoever reads `whole_blocks` has come to a place of the file."""
+        self._passed = place
 
     def skip(self, size: int) -> None:
         """Pass over the first bytes, no more than `head` has."""
@@ -98,7 +120,7 @@ class Stream(io.RawIOBase):
     def consumed(self) -> int:
         """Bytes of the stored file that were read so far; of a pipe, those that came of it unpacked."""
         try:
-            return int(self.stored.tell())
+            return max(int(self.stored.tell()), self._passed)
         except OSError:
             return self._come
 

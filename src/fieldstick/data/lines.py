@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import codecs
 from array import array
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -16,7 +16,8 @@ from fieldstick.kernels.walkers import NATIVE
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
-    from fieldstick.data.batch import Block
+    from fieldstick.data.batch import Block, Glance
+    from fieldstick.kernels.calls import Survey
 
 PIECE = 1 << 16
 """Bytes of a block that are worked on at a time: few enough to stay in a processor's cache, and for a character beyond
@@ -28,10 +29,6 @@ LONG_LAST = 1 << 16
 
 MOST_BYTES = 4
 """Bytes that a code point takes in UTF-8 at the most (RFC 3629)."""
-
-
-Survey = tuple[int, int, int, bool, int, list[int], bytes]
-"""Lines, those with CR LF, bytes of the longest, whether all is ASCII, lines with bytes that are no text, the first."""
 
 
 class LineBlock(Struct, frozen=True):
@@ -47,19 +44,34 @@ class LineBlock(Struct, frozen=True):
     surveyed: Survey | None = None
     """What walkers saw in the lines, if they have looked already."""
 
-    made: Batch | None = None
-    """The lines, if they were made already."""
+    glance: Glance | None = None
+    """What was made of the lines at once, which nobody has surveyed then."""
 
-    def with_lines(self) -> LineBlock:
-        """Return it with its lines made already, where walkers know them to be whole and short enough."""
-        return replace(self, made=_surveyed(self))
+    beside: Any = None
+    """What was made of the lines while they were read, if anything was."""
+
+    def with_beside(self, make: Callable[[StoredTexts], Any]) -> LineBlock:
+        """Return it with what is made of its lines, where walkers know them to be whole and short enough."""
+        stored = self.stored()
+        return self if stored is None else replace(self, beside=make(stored))
+
+    def stored(self) -> StoredTexts | None:
+        """Return the lines, not decoded yet; None where they must be looked at one by one."""
+        if self.glance is not None:
+            return StoredTexts(self.data, self.glance.lines, self.glance.returns, known_ascii=True)
+        if NATIVE is None or not self.data.endswith(b"\n"):
+            return None
+        count, returns, longest, is_ascii, _, _, ends = self.surveyed or NATIVE.survey(self.data, 0)
+        if self.longest is not None and longest > self.longest:
+            return None
+        return StoredTexts(self.data, count, returns, longest=longest, ends=ends, known_ascii=is_ascii)
 
     def parts(self) -> Iterator[Batch]:
         """Give the lines, all at once where walkers know them to be whole and short enough, else a piece at a time.
 
         Bytes that are no UTF-8 become U+DC80 to U+DCFF (PEP 383).
         """
-        surveyed = self.made or _surveyed(self)
+        surveyed = _surveyed(self)
         if surveyed is not None:
             yield surveyed
             return
@@ -83,23 +95,20 @@ class LineBlock(Struct, frozen=True):
 
 def _surveyed(block: LineBlock) -> Batch | None:
     """Return the lines of a block, not decoded yet; None where they must be looked at one by one."""
-    if NATIVE is None or not block.data.endswith(b"\n"):
-        return None
-    count, returns, longest, is_ascii, broken, numbers, ends = block.surveyed or NATIVE.survey(block.data, MOST_NAMED)
-    if block.longest is not None and longest > block.longest:
+    if block.glance is None and block.surveyed is None and NATIVE is not None and block.data.endswith(b"\n"):
+        block = replace(block, surveyed=NATIVE.survey(block.data, MOST_NAMED))
+    stored = block.stored()
+    if stored is None:
         return None
     notes = SourceNotes()
+    broken, numbers = block.surveyed[4:6] if block.surveyed is not None else (0, [])
     for number in numbers:
         notes.undecodable.note(block.first + number)
     if broken:
         notes.undecodable.total = broken
-    return Batch(
-        None,
-        None,
-        notes=notes,
-        first=block.first,
-        stored_texts=StoredTexts(block.data, count, returns, longest=longest, ends=ends, known_ascii=is_ascii),
-    )
+    found = Batch(None, None, notes=notes, first=block.first, stored_texts=stored)
+    found.beside = block.glance.made if block.glance is not None else block.beside
+    return found
 
 
 def _long_last(data: bytes, number: int) -> Batch:

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any, Protocol, TypeVar, cast
 
 from msgspec.structs import replace
 
-from fieldstick.data.batch import Batch, Entry, LineNumbers, SourceNotes
+from fieldstick.data.batch import MOST_NAMED, Batch, Entry, LineNumbers, SourceNotes
 from fieldstick.data.coding import BLOCK, Coding, Transcoded, checked_encoding, coding_of, has_escapes, led_by
 from fieldstick.data.compression import STANDARD_INPUT, Stream
 from fieldstick.data.lines import MOST_BYTES, PIECE, LineBlock, Overlong, line_blocks, whole_characters
@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from collections import Counter
     from collections.abc import Callable, Iterable, Iterator, Sequence
 
-    from fieldstick.data.batch import Block, StoredTexts
+    from fieldstick.data.batch import Block, Glance, StoredTexts
 
 __all__ = ["STANDARD_INPUT", "ReadOptions", "Source", "open_sources"]
 
@@ -50,6 +50,9 @@ _NAMES = {"parquet": "a Parquet file", "sqlite": "a SQLite database", "xlsx": "a
 
 LEAST_AHEAD = 4 << 20
 """Bytes, as stored, of a file from which on it is read ahead: a thread costs as much as reading some of them."""
+
+FIRST, GLANCED = 1 << 17, 4 * BLOCK
+"""Bytes of a block of lines of which what is wanted may be made at a glance: the first one, and once that is done."""
 
 BLOCK_ITEMS = 2000
 BLOCK_CHARACTERS = 1 << 20
@@ -110,6 +113,7 @@ class Source:
         self.read_elsewhere: int | None = None
         self.reads_ahead = False
         self.beside: Callable[[StoredTexts], Any] | None = None
+        self.glance: Callable[[int, int, int], Glance | None] | None = None
         self._given = name
         self._stream: Stream | None = None
         self._waiting: Stream | None = None
@@ -342,22 +346,55 @@ class Source:
         """Return the lines of a stream that are to be read; all of them."""
         return stream
 
-    def _reader(self, stream: Stream) -> Callable[[int], bytes]:
-        found = self.line_range(self.bytes_of(stream))
-        read = getattr(found, "read_lines", found.read)
-        return lambda size: read(size) or b""
-
     def line_blocks(self, stream: Stream) -> Iterator[Block]:
         """Yield the lines of a stream in blocks."""
+        found = self.line_range(self.bytes_of(stream))
+        longest = self.read_options.longest_row if self.kind == "jsonl" else self.read_options.longest
+        passes_on = self.kind == "records" or self.read_options.passes_on
+        size = PIECE // 2 if self.read_options.piece_by_piece else BLOCK
+        number = self.first_line
+        if found is stream and stream.is_plain:
+            for block, lines in self._whole_blocks(stream, LineBlock(number, b"", longest, passes_on), size):
+                yield replace(block, first=number)
+                number += lines
         cut = line_blocks(
-            self._reader(stream),
-            self.read_options.longest_row if self.kind == "jsonl" else self.read_options.longest,
-            passes_on=self.kind == "records" or self.read_options.passes_on,
+            lambda size: found.read(size) or b"",
+            longest,
+            passes_on=passes_on,
             broken_off=lambda: stream.ended_early is not None,
-            first=self.first_line,
-            size=PIECE // 2 if self.read_options.piece_by_piece else BLOCK,
+            first=number,
+            size=size,
         )
         yield from self.noted(self.ahead(cut))
+
+    def _whole_blocks(self, stream: Stream, like: LineBlock, size: int) -> Iterator[tuple[LineBlock, int]]:
+        """Yield blocks of whole lines of a plain file, with how many they are, as long as they are seen to be whole.
+
+        They are `like` a block but for the lines; the numbers of these are not told. Two threads read them where that
+        may be. What is made of lines at a glance is made of more of them at once, for they are not held.
+        """
+        read_block = getattr(NATIVE, "read_block", None)
+        if read_block is None:
+            return
+        file, longest = stream.stored.fileno(), like.longest
+        # What can be made at a glance is known once a few lines were worked on.
+        sizes = [size if self.glance is None else min(size, FIRST)]
+
+        def done(claim: tuple[int, int]) -> tuple[LineBlock, int, int]:
+            place, held = claim
+            glance = self.glance(file, place, held) if self.glance is not None and held <= (longest or held) else None
+            sizes[0] = size if glance is None else GLANCED
+            if glance is not None:
+                return replace(like, glance=glance), glance.lines, place + held
+            data, seen = read_block(file, place, held, MOST_NAMED)
+            return self._with_beside(replace(like, data=data, surveyed=seen)), seen[0], place + held
+
+        claims = stream.whole_blocks(lambda: sizes[0])
+        if self._may_read_ahead():
+            from fieldstick.data.shared_reading import shared
+        for block, lines, place in shared(claims, done) if self._may_read_ahead() else map(done, claims):
+            stream.passed(place)
+            yield block, lines
 
     def noted(self, blocks: Iterable[Block | Overlong]) -> Iterator[Block]:
         """Yield blocks, the lines between them that are too long noted."""
@@ -378,12 +415,9 @@ class Source:
 
     def _with_beside(self, block: T) -> T:
         """Return a block, what is wanted beside made of its lines where they are whole and short enough."""
-        if not isinstance(block, LineBlock):
+        if self.beside is None or not isinstance(block, LineBlock):
             return block
-        found = block.with_lines()
-        if found.made is not None and found.made.stored is not None and self.beside is not None:
-            found.made.beside = self.beside(found.made.stored)
-        return cast("T", found)
+        return cast("T", block.with_beside(self.beside))
 
     @property
     def shares_work(self) -> bool:

@@ -24,10 +24,14 @@
 #include <stdint.h>
 #include <stdlib.h>
 #include <string.h>
+#if defined(__unix__) || defined(__APPLE__)
+#include <errno.h>
+#include <unistd.h>
+#define MAY_READ
+#endif
 #ifdef __linux__
 #include <fcntl.h>
 #include <sys/syscall.h>
-#include <unistd.h>
 #define EXCHANGE 2 /* RENAME_EXCHANGE of renameat2(2) */
 #endif
 #ifdef __SSE2__
@@ -36,6 +40,7 @@
 #if defined(__x86_64__) && defined(__GNUC__)
 #include <immintrin.h>
 #define MAY_MULTIPLY
+#define MAY_BE_WIDE
 #endif
 
 #define UNKNOWN (-1)  /* next: not worked out yet */
@@ -342,12 +347,13 @@ static int are_ends(const Py_buffer *ends, Py_ssize_t number, Py_ssize_t at, Py_
     return !backwards;
 }
 
-/* The first place of a text in another; NULL where there is none. Where SSE2 is there, sixty-four places at a time are looked at
- * for those where its first byte stands and its last one as far behind as it should.
- */
-static const uint8_t *place_of(const uint8_t *at, const uint8_t *end, const uint8_t *sought, Py_ssize_t size) {
 #ifdef __SSE2__
+/* Go on by sixty-four places at a time to those where the first byte of a text stands and its last one as far behind as it should,
+ * until the text stands there; where that is not seen before fewer are left, return NULL, and where the last ones begin.
+ */
+static const uint8_t *place_by_16(const uint8_t **onward, const uint8_t *end, const uint8_t *sought, Py_ssize_t size) {
     const __m128i first = _mm_set1_epi8((char)sought[0]), last = _mm_set1_epi8((char)sought[size - 1]);
+    const uint8_t *at = *onward;
     for (; end - at >= size + 63; at += 64) {
         __m128i here[4];
         for (int each = 0; each < 4; each++) {
@@ -363,11 +369,54 @@ static const uint8_t *place_of(const uint8_t *at, const uint8_t *end, const uint
             if (!memcmp(place, sought, size)) return place;
         }
     }
+    *onward = at;
+    return NULL;
+}
+#endif
+
+#ifdef MAY_BE_WIDE
+/* Whether the processor works on thirty-two bytes at a time. */
+static int is_wide;
+
+/* The same thirty-two at a time, a hundred and twenty-eight places in one turn. */
+__attribute__((target("avx2"))) static const uint8_t *place_by_32(const uint8_t **onward, const uint8_t *end,
+                                                                  const uint8_t *sought, Py_ssize_t size) {
+    const __m256i first = _mm256_set1_epi8((char)sought[0]), last = _mm256_set1_epi8((char)sought[size - 1]);
+    const uint8_t *at = *onward;
+    for (; end - at >= size + 127; at += 128) {
+        __m256i here[4];
+        for (int each = 0; each < 4; each++) {
+            const __m256i *from = (const __m256i *)(at + 32 * each), *behind = (const __m256i *)(at + 32 * each + size - 1);
+            here[each] = _mm256_and_si256(_mm256_cmpeq_epi8(_mm256_loadu_si256(from), first),
+                                          _mm256_cmpeq_epi8(_mm256_loadu_si256(behind), last));
+        }
+        const __m256i any = _mm256_or_si256(_mm256_or_si256(here[0], here[1]), _mm256_or_si256(here[2], here[3]));
+        if (_mm256_testz_si256(any, any)) continue;
+        for (int each = 0; each < 4; each++) {
+            for (uint32_t places = (uint32_t)_mm256_movemask_epi8(here[each]); places; places &= places - 1) {
+                const uint8_t *place = at + 32 * each + __builtin_ctz(places);
+                if (!memcmp(place, sought, size)) return place;
+            }
+        }
+    }
+    *onward = at;
+    return NULL;
+}
+#endif
+
+/* The first place of a text in another; NULL where there is none. */
+static const uint8_t *place_of(const uint8_t *at, const uint8_t *end, const uint8_t *sought, Py_ssize_t size) {
+    const uint8_t *found = NULL;
+#ifdef MAY_BE_WIDE
+    if (is_wide && (found = place_by_32(&at, end, sought, size))) return found;
+#endif
+#ifdef __SSE2__
+    if ((found = place_by_16(&at, end, sought, size))) return found;
 #elif defined(__GLIBC__)
     return memmem(at, end - at, sought, size);
 #endif
-    for (; end - at >= size && (at = memchr(at, sought[0], end - at - size + 1)); at++)
-        if (!memcmp(at, sought, size)) return at;
+    for (; end - at >= size && (found = memchr(at, sought[0], end - at - size + 1)); at = found + 1)
+        if (!memcmp(found, sought, size)) return found;
     return NULL;
 }
 
@@ -886,6 +935,238 @@ static PyObject *cut(PyObject *module, PyObject *arguments) {
     return told;
 }
 
+/* What is written grows as it needs to. */
+typedef struct {
+    char *start, *at, *end;
+    int failed;
+} Text;
+
+static int has_room(Text *text, Py_ssize_t more) {
+    if (text->end - text->at >= more) return 1;
+    Py_ssize_t used = text->at - text->start, size = (text->end - text->start) * 2 + more;
+    char *grown = realloc(text->start, size);
+    if (!grown) {
+        text->failed = 1;
+        return 0;
+    }
+    text->start = grown;
+    text->at = grown + used;
+    text->end = grown + size;
+    return 1;
+}
+
+static inline void put(Text *text, const void *bytes, Py_ssize_t count) {
+    if (count && has_room(text, count)) {
+        memcpy(text->at, bytes, count);
+        text->at += count;
+    }
+}
+
+/* What is seen in lines at a glance: how many they are, whether all is ASCII, and whether there is a carriage return. */
+typedef struct {
+    Py_ssize_t lines;
+    int ascii, returns;
+} Glance;
+
+#ifdef MAY_BE_WIDE
+enum { MOST_TOLD = 255 };
+
+/* Look thirty-two bytes at a time; return where fewer are left. Lines are counted in bytes, as many turns as these hold. */
+__attribute__((target("avx2"))) static const uint8_t *glance_by_32(const uint8_t *at, const uint8_t *end, Glance *seen) {
+    const __m256i feeds = _mm256_set1_epi8('\n'), carriages = _mm256_set1_epi8('\r'), none = _mm256_setzero_si256();
+    __m256i all = none, returning = none, lines = none;
+    while (end - at >= 32) {
+        __m256i counts = none;
+        for (int turn = 0; turn < MOST_TOLD && end - at >= 32; turn++, at += 32) {
+            const __m256i part = _mm256_loadu_si256((const __m256i *)at);
+            counts = _mm256_sub_epi8(counts, _mm256_cmpeq_epi8(part, feeds));
+            returning = _mm256_or_si256(returning, _mm256_cmpeq_epi8(part, carriages));
+            all = _mm256_or_si256(all, part);
+        }
+        lines = _mm256_add_epi64(lines, _mm256_sad_epu8(counts, none));
+    }
+    long long sums[4];
+    _mm256_storeu_si256((__m256i *)sums, lines);
+    seen->lines += sums[0] + sums[1] + sums[2] + sums[3];
+    seen->ascii &= !_mm256_movemask_epi8(all);
+    seen->returns |= !_mm256_testz_si256(returning, returning);
+    return at;
+}
+#endif
+
+static Glance glance_at(const uint8_t *at, const uint8_t *end) {
+    Glance seen = {0, 1, 0};
+#ifdef MAY_BE_WIDE
+    if (is_wide) at = glance_by_32(at, end, &seen);
+#endif
+    uint8_t all = 0;
+    int returns = 0;
+    Py_ssize_t lines = 0;
+    for (; at < end; at++) {
+        lines += *at == '\n';
+        returns |= *at == '\r';
+        all |= *at;
+    }
+    seen.lines += lines;
+    seen.ascii &= all < 0x80;
+    seen.returns |= returns;
+    return seen;
+}
+
+#ifdef MAY_READ
+/* Read so many bytes from a place on; return how many there are, -1 for an error. */
+static Py_ssize_t read_at(int file, char *into, Py_ssize_t size, off_t place) {
+    Py_ssize_t come = 0;
+    while (come < size) {
+        const ssize_t more = pread(file, into + come, size - come, place + come);
+        if (more < 0 && errno == EINTR) continue;
+        if (more < 0) return -1;
+        if (!more) break;
+        come += more;
+    }
+    return come;
+}
+
+PyDoc_STRVAR(pick_doc,
+"pick(file, place, size, table, needle, unfit, giving) -> (lines, fit, returns, picked) or None\n\n"
+"Read lines of an open file, size bytes from a place on, and pick those that fit, or with unfit the others, where few hold the\n"
+"needle, which every line that fits holds: how many lines there are, fit and end with CR LF, and if giving, those picked as\n"
+"they stand, else none. None where they are not whole lines, not all ASCII, or too long for a few to be held at a time, or where\n"
+"the table lacks an entry: nothing is lost by it. Raises OSError.");
+
+enum { HELD_AT_ONCE = 1 << 16 };
+
+/* What is picked of lines that are read few at a time, so that they never leave the processor's cache. */
+typedef struct {
+    const Table *table;
+    const Py_buffer *sought;
+    int unfit, giving;
+    Py_ssize_t lines, fit, returns;
+    Text picked;
+} Picking;
+
+/* Where the line that holds a place begins, none before `from`. */
+static const uint8_t *line_start(const uint8_t *from, const uint8_t *at) {
+    while (at > from && at[-1] != '\n') at--;
+    return at;
+}
+
+/* Pick of whole lines; tell whether all is known that is needed. */
+static int pick_of(Picking *picking, const uint8_t *base, const uint8_t *end) {
+    int32_t registers[MOST_REGISTERS] = {0};
+    Outcome found = {0, 0, 0, 0, NULL};
+    const Glance seen = glance_at(base, end);
+    const uint8_t *at = base, *kept = base, *hit;
+    if (!seen.ascii) return 0;
+    picking->lines += seen.lines;
+    for (const uint8_t *mark = base; seen.returns && (mark = memchr(mark, '\r', end - mark)); mark++)
+        picking->returns += mark + 1 < end && mark[1] == '\n';
+    while ((hit = place_of(at, end, picking->sought->buf, picking->sought->len))) {
+        const uint8_t *start = line_start(at, hit), *feed = line_end(hit, end);
+        walk(picking->table, base, start, text_end(start, feed, end), end, registers, 0, 0, &found);
+        if (found.fits == LACKS) return 0;
+        at = feed + 1;
+        if (!found.fits) continue;
+        picking->fit++;
+        if (picking->giving && picking->unfit) put(&picking->picked, kept, start - kept);
+        else if (picking->giving) put(&picking->picked, start, at - start);
+        kept = at;
+    }
+    if (picking->giving && picking->unfit) put(&picking->picked, kept, end - kept);
+    return !picking->picked.failed;
+}
+
+/* Read lines and pick of them; return 0 where that cannot be done so, -1 for an error of the system. */
+static int pick_from(Picking *picking, int file, off_t place, Py_ssize_t size, uint8_t *held) {
+    Py_ssize_t left = 0; /* bytes of a line that goes on behind what is held */
+    while (size) {
+        const Py_ssize_t asked = size < HELD_AT_ONCE - left ? size : HELD_AT_ONCE - left;
+        const Py_ssize_t come = asked ? read_at(file, (char *)held + left, asked, place) : 0;
+        if (come < asked) return come < 0 ? -1 : 0;
+        if (!come) return 0;
+        place += come;
+        size -= come;
+        const uint8_t *end = held + left + come, *cut = line_start(held, end);
+        if (!pick_of(picking, held, cut)) return 0;
+        left = end - cut;
+        memmove(held, cut, left);
+    }
+    return !left;
+}
+
+static PyObject *pick(PyObject *module, PyObject *arguments) {
+    int file, came = 0;
+    long long place;
+    Py_ssize_t size;
+    PyObject *given, *told = NULL;
+    Py_buffer sought;
+    Table table;
+    Picking picking = {&table, &sought, 0, 0, 0, 0, 0, {NULL, NULL, NULL, 0}};
+    if (!PyArg_ParseTuple(arguments, "iLnOy*pp", &file, &place, &size, &given, &sought, &picking.unfit, &picking.giving)) return NULL;
+    uint8_t *held = malloc(HELD_AT_ONCE);
+    if (place < 0 || size < 0 || !sought.len || memchr(sought.buf, '\n', sought.len)) {
+        PyErr_SetString(PyExc_ValueError, "no lines, or nothing that lies in one");
+    } else if (!held) {
+        PyErr_NoMemory();
+    } else if (hold_table(given, &table)) {
+        Py_BEGIN_ALLOW_THREADS
+        came = pick_from(&picking, file, place, size, held);
+        Py_END_ALLOW_THREADS
+        if (came < 0) PyErr_SetFromErrno(PyExc_OSError);
+        else if (picking.picked.failed) PyErr_NoMemory();
+        else if (!came) told = (Py_INCREF(Py_None), Py_None);
+        else
+            told = Py_BuildValue("nnny#", picking.lines, picking.fit, picking.returns, picking.picked.start ? picking.picked.start : "",
+                                 picking.picked.at - picking.picked.start);
+        release_table(&table);
+    }
+    free(picking.picked.start);
+    free(held);
+    PyBuffer_Release(&sought);
+    return told;
+}
+
+PyDoc_STRVAR(read_block_doc,
+"read_block(file, place, size, most) -> (data, surveyed)\n\n"
+"Read size bytes of an open file from a place on, fewer where it ends, and tell what `survey` says of them. Raises OSError.");
+
+static PyObject *read_block(PyObject *module, PyObject *arguments) {
+    int file, failed;
+    long long place;
+    Py_ssize_t size, most, come;
+    Survey seen;
+    if (!PyArg_ParseTuple(arguments, "iLnn", &file, &place, &size, &most)) return NULL;
+    if (size < 0 || place < 0) {
+        PyErr_SetString(PyExc_ValueError, "a block that is nowhere");
+        return NULL;
+    }
+    PyObject *data = PyBytes_FromStringAndSize(NULL, size), *told = NULL;
+    if (!data || !may_look(&seen, size, most)) {
+        Py_XDECREF(data);
+        return NULL;
+    }
+    char *start = PyBytes_AsString(data);
+    Py_BEGIN_ALLOW_THREADS
+    come = read_at(file, start, size, place);
+    failed = come < 0 ? errno : 0;
+    if (come >= 0) look_at((const uint8_t *)start, come, &seen);
+    Py_END_ALLOW_THREADS
+    if (failed) {
+        errno = failed;
+        PyErr_SetFromErrno(PyExc_OSError);
+    } else if (come < size) {
+        PyObject *all = data;
+        data = PyBytes_FromStringAndSize(start, come);
+        Py_DECREF(all);
+    }
+    if (!failed && data) told = told_of(&seen);
+    forget(&seen);
+    if (told) return Py_BuildValue("NN", data, told);
+    Py_XDECREF(data);
+    return NULL;
+}
+#endif
+
 PyDoc_STRVAR(gather_doc,
 "gather(data, raws, finishes, heap_of, heaps, ends) -> list of bytes\n\n"
 "Put the lines of data, each with its end, on heaps by their finishes (int16, one a line): heap_of (int32) tells the heap\n"
@@ -1098,33 +1379,6 @@ static PyObject *tally(PyObject *module, PyObject *arguments) {
     PyMem_Free(counts);
     PyBuffer_Release(&finishes);
     return found;
-}
-
-/* What is written grows as it needs to. */
-typedef struct {
-    char *start, *at, *end;
-    int failed;
-} Text;
-
-static int has_room(Text *text, Py_ssize_t more) {
-    if (text->end - text->at >= more) return 1;
-    Py_ssize_t used = text->at - text->start, size = (text->end - text->start) * 2 + more;
-    char *grown = realloc(text->start, size);
-    if (!grown) {
-        text->failed = 1;
-        return 0;
-    }
-    text->start = grown;
-    text->at = grown + used;
-    text->end = grown + size;
-    return 1;
-}
-
-static inline void put(Text *text, const void *bytes, Py_ssize_t count) {
-    if (count && has_room(text, count)) {
-        memcpy(text->at, bytes, count);
-        text->at += count;
-    }
 }
 
 static inline void put_one(Text *text, char byte) {
@@ -3089,6 +3343,9 @@ static void make_checksums(void) {
 #ifdef MAY_MULTIPLY
     multiplies = __builtin_cpu_supports("pclmul") && __builtin_cpu_supports("sse4.1");
 #endif
+#ifdef MAY_BE_WIDE
+    is_wide = __builtin_cpu_supports("avx2");
+#endif
     for (uint32_t byte = 0; byte < 256; byte++) {
         uint32_t found = byte;
         for (int bit = 0; bit < 8; bit++) found = found & 1 ? 0xEDB88320u ^ found >> 1 : found >> 1;
@@ -3830,6 +4087,10 @@ static PyMethodDef METHODS[] = {
     {"survey", survey, METH_VARARGS, survey_doc},
     {"lined", lined, METH_VARARGS, lined_doc},
     {"cut", cut, METH_VARARGS, cut_doc},
+#ifdef MAY_READ
+    {"pick", pick, METH_VARARGS, pick_doc},
+    {"read_block", read_block, METH_VARARGS, read_block_doc},
+#endif
     {"gather", gather, METH_VARARGS, gather_doc},
     {"delimited", delimited, METH_VARARGS, delimited_doc},
     {"values", values, METH_VARARGS, values_doc},

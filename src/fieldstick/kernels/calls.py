@@ -11,6 +11,11 @@ if TYPE_CHECKING:
 Table = tuple[Any, Any, Any, Any, Any, Any, Any, Any, Any, int, int, int]
 """A table; see the head of `_walkers.c`."""
 
+Survey = tuple[int, int, int, bool, int, list[int], bytes]
+"""Lines, those with CR LF, bytes of the longest, whether all is ASCII, lines with bytes that are no text, the first of
+these, and where each line ends.
+"""
+
 Progress = tuple[int, int, int, int, int, int]
 """Status (0 done, 1 the table lacks an entry, 2 no room is left), where to go on, the number of the text there, the
 rows so far, and the row and letter of what is lacking.
@@ -201,15 +206,23 @@ class Walkers(Protocol):
     def mark(self, rows: Any, width: int, count: int, refused: Any, out: bytearray, /) -> None:
         """Mark the texts of which a row is not refused."""
 
-    def survey(self, data: bytes, most: int, /) -> tuple[int, int, int, bool, int, list[int], bytes]:
+    def survey(self, data: bytes, most: int, /) -> Survey:
         """Count lines, those ended by CR LF, the bytes of the longest, and tell which hold bytes that are no UTF-8, and
         where each ends.
         """
 
-    def cut(
-        self, rest: bytes, chunk: bytes, most: int, /
-    ) -> tuple[bytes, bytes, tuple[int, int, int, bool, int, list[int], bytes]] | None:
+    def cut(self, rest: bytes, chunk: bytes, most: int, /) -> tuple[bytes, bytes, Survey] | None:
         """Cut bytes that follow a rest behind their last line feed, and survey the lines."""
+
+    def read_block(self, file: int, place: int, size: int, most: int, /) -> tuple[bytes, Survey]:
+        """Read whole lines of an open file from a place on, and survey them; there on POSIX systems."""
+
+    def pick(
+        self, file: int, place: int, size: int, table: Table, needle: bytes, unfit: bool, giving: bool, /
+    ) -> tuple[int, int, int, bytes] | None:
+        """Pick the lines of a file that fit, or the others, where few hold what each that fits holds: count the lines,
+        those that fit, and those that end with CR LF, and return those picked as they stand; there on POSIX systems.
+        """
 
     def gather(
         self, data: bytes, raws: Any, finishes: Any, heap_of: Any, heaps: int, ends: bytes | None, /

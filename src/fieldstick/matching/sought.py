@@ -28,12 +28,16 @@ class Sought:
 
     def note(self, stored: StoredTexts, fit: int) -> None:
         """Note how many of the lines of a block fit."""
-        if fit * RARE >= stored.count or stored.ends is None:
+        if fit * RARE >= stored.count or stored.cells is not None:
             self.text, self._left = None, 0
             return
-        if self._left == 0:
-            self._left, self.text = AGAIN, self._rarest(stored.data[:PIECE])
-        self._left -= 1
+        if self._left > 0:
+            self._left -= 1
+        elif stored.data:
+            self._left, self.text = AGAIN - 1, self._rarest(stored.data[:PIECE])
+        else:
+            # Lines that nobody held: the next ones are.
+            self.text = None
 
     def _rarest(self, piece: bytes) -> bytes | None:
         """Return the text that every line that fits holds, and the fewest lines of a piece; None where many hold it."""

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, Protocol
 
 from fieldstick.analysis.automaton.asked import Joined, Reading
 from fieldstick.analysis.automaton.kept_tables import sorting_table
-from fieldstick.data.batch import StoredTexts
+from fieldstick.data.batch import Glance, StoredTexts
 from fieldstick.data.placed import counted, gathered
 from fieldstick.engines.python import PythonCompiled
 from fieldstick.kernels.walkers import NATIVE
@@ -27,6 +27,10 @@ if TYPE_CHECKING:
     from fieldstick.suites.suite import Combination
 
 
+MOST_IN_VAIN = 6
+"""Blocks in which lines were to be picked in vain, up to which twice as many are passed by each time."""
+
+
 class FitWalk(Protocol):
     """Tells of texts whether they fit."""
 
@@ -41,6 +45,7 @@ class SortWalk(Walk):
         self._asked = tuple(asked)
         super().__init__(sorting_table(asked))
         self._sought = Sought(self._kept)
+        self._in_vain = self._passed_by = 0
 
     def __reduce__(self) -> tuple[Any, ...]:
         return made_sort_walk, (self._asked,)
@@ -61,6 +66,30 @@ class SortWalk(Walk):
             return None
         self._sought.note(stored, counted(out, 1)[1])
         return out
+
+    def pick(self, file: int, place: int, size: int, *, unfit: bool, giving: bool) -> Glance | None:
+        """Read lines of a file and pick those that fit, or do not, where a text is looked for first, in any thread: how
+        many fit, and, with `giving`, those picked as they stand. None where something is lacking for that.
+        """
+        settled, sought = self._kept.settled, self._sought.text
+        if settled is None or sought is None or NATIVE is None:
+            return None
+        if self._passed_by:
+            self._passed_by -= 1
+            return None
+        picked = NATIVE.pick(file, place, size, settled, sought, unfit, giving)
+        if picked is None:
+            # What is not all ASCII here will hardly be further on, and to find that out takes time.
+            self._in_vain = min(self._in_vain + 1, MOST_IN_VAIN)
+            self._passed_by = 2**self._in_vain
+            return None
+        self._in_vain = 0
+        lines, fit, returns, lines_picked = picked
+        return Glance(lines, returns, (fit, lines_picked))
+
+    def note(self, stored: StoredTexts, fit: int) -> None:
+        """Note how many of the texts of a block fit that was told of meanwhile."""
+        self._sought.note(stored, fit)
 
     def fits_meanwhile(self, stored: StoredTexts) -> bytearray | None:
         """Tell the same in another thread than the one that walks; None where something is lacking for that."""

@@ -22,7 +22,8 @@ class Job(Protocol[T]):
 
     A job that has a true `is_walked` is done by walkers, as far as they can, and its sources are read ahead meanwhile;
     one that has a true `tells_numbers` says of each text where it stands. What a job makes `beside` of lines as
-    they are stored, and asks or changes nothing else for, may be made in the thread that reads ahead; the batch has it.
+    they are stored, and asks or changes nothing else for, may be made while they are read, in another thread too; the
+    batch has it. So has it what a job makes of whole lines at a `glance`, before anybody knows where each ends.
     """
 
     def work(self, source: str, batch: Batch) -> T:

@@ -127,6 +127,7 @@ class Processes:
         for source in sources if is_shared else ():
             source.reads_ahead = True
             source.beside = getattr(job, "beside", None)
+            source.glance = getattr(job, "glance", None)
         report = Report(progress)
         waiting: deque[Source] = deque()
 

@@ -7,6 +7,7 @@ from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from fieldstick.data.later import Later, later_for
 from fieldstick.data.limited import Enough
@@ -18,7 +19,7 @@ from fieldstick.matching.walks import SortWalk, fit_walk
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Mapping, Sequence
 
-    from fieldstick.data.batch import Batch, StoredTexts
+    from fieldstick.data.batch import Batch, Glance, StoredTexts
     from fieldstick.data.source import Source
     from fieldstick.data.text_file import TextFile
     from fieldstick.matching.matcher import Matcher
@@ -33,8 +34,12 @@ class PassedRows(Struct, frozen=True):
     rows: list[Mapping[str, Any]]
 
 
-Told = tuple[bytearray, bytes]
-"""Whether each line fits (as `FitWalk.fits` says it), and those that were asked for."""
+class Told(Struct, frozen=True, gc=False):
+    """How many lines of a block fit, and those that were asked for."""
+
+    fit: int
+    lines: bytes
+
 
 Selected = list[Line] | bytes | Later | PassedRows
 
@@ -75,7 +80,7 @@ class SelectJob:
 
     def work(self, source: str, batch: Batch) -> tuple[Selected, Tally]:
         """See `Job.work`."""
-        walked = self._walked(source, batch)
+        walked = self._as_told(batch) or self._walked(source, batch)
         if walked is not None:
             return walked
         fits = self._fits(batch)
@@ -97,16 +102,40 @@ class SelectJob:
     @property
     def beside(self) -> Callable[[StoredTexts], Told | None] | None:
         """See `Job`: lines are told apart while further ones are read, where that is all that is asked of them."""
+        return self._told if self._is_plain else None
+
+    @property
+    def glance(self) -> Callable[[int, int, int], Glance | None] | None:
+        """See `Job`: lines are picked where few fit, likewise."""
+        return self._picked if self._is_plain else None
+
+    @property
+    def _is_plain(self) -> bool:
         asked = self._asked
         more = asked.columns or asked.around or asked.with_place or self._left is not None or self._rows is not None
-        return self._told if isinstance(self._walk, SortWalk) and not more else None
+        return isinstance(self._walk, SortWalk) and not more
 
     def _told(self, stored: StoredTexts) -> Told | None:
         assert isinstance(self._walk, SortWalk)
         fits = self._walk.fits_meanwhile(stored)
         if fits is None:
             return None
-        return fits, _chosen(stored, fits, self._asked.unfit) if self._target is not None else b""
+        chosen = _chosen(stored, fits, self._asked.unfit) if self._target is not None else b""
+        return Told(counted(fits, 1)[1], chosen)
+
+    def _picked(self, file: int, place: int, size: int) -> Glance | None:
+        assert isinstance(self._walk, SortWalk)
+        asks = {"unfit": self._asked.unfit, "giving": self._target is not None}
+        found = self._walk.pick(file, place, size, **asks)
+        return replace(found, made=Told(*found.made)) if found is not None else None
+
+    def _as_told(self, batch: Batch) -> tuple[Selected, Tally] | None:
+        """Return what was told of a batch while it was read, if that was."""
+        told: Told | None = batch.beside
+        if told is None or batch.stored is None or not isinstance(self._walk, SortWalk):
+            return None
+        self._walk.note(batch.stored, told.fit)
+        return told.lines, _tallied(batch.stored.count, told.fit)
 
     def _walked(self, source: str, batch: Batch) -> tuple[Selected, Tally] | None:
         """Return the lines asked for as they stand, where walkers can tell them; None where they cannot."""
@@ -115,8 +144,7 @@ class SelectJob:
             return None
         if self._walk is None or batch.stored is None or self._asked.around or (by_text and self._asked.with_place):
             return None
-        told: Told | None = batch.beside
-        fits = told[0] if told is not None else self._walk.fits(batch.stored)
+        fits = self._walk.fits(batch.stored)
         if fits is None:
             return None
         unfit, fit = counted(fits, 1)
@@ -124,17 +152,13 @@ class SelectJob:
             if (unfit if self._asked.unfit else fit) > self._left:
                 return None
             self._left -= unfit if self._asked.unfit else fit
-        tally = Tally(read=batch.stored.count, fit=fit)
-        if unfit:
-            tally.misses[DOES_NOT_FIT, None] = unfit
+        tally = _tallied(batch.stored.count, fit)
         if self._rows is not None:
             view = memoryview(fits).cast("h")
             wanted = [index for index, each in enumerate(view) if (each < 0) is self._asked.unfit]
             return self._as_rows(source, batch, wanted), tally
         if self._target is None:
             return b"", tally
-        if told is not None:
-            return told[1], tally
         size = len(batch.stored.data)
         return later_for(self._target, size, _chosen, batch.stored, fits, self._asked.unfit), tally
 
@@ -267,6 +291,14 @@ class Writer:
             role = ("fits\t" if selected else "near\t") if self._asked.around else ""
             text = f"{source.name}\t{number}\t{role}{text}"
         return text
+
+
+def _tallied(read: int, fit: int) -> Tally:
+    """Return the tally of texts of which so many fit."""
+    tally = Tally(read=read, fit=fit)
+    if fit < read:
+        tally.misses[DOES_NOT_FIT, None] = read - fit
+    return tally
 
 
 def _chosen(stored: StoredTexts, fits: bytearray, unfit: bool) -> bytes:
