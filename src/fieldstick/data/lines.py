@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import codecs
 from array import array
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
@@ -14,15 +15,19 @@ from fieldstick.data.coding import BLOCK
 from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator
+    from collections.abc import Iterator
 
     from fieldstick.data.batch import Block, Glance
+    from fieldstick.data.compression import Stream
     from fieldstick.kernels.calls import Survey
 
 PIECE = 1 << 16
 """Bytes of a block that are worked on at a time: few enough to stay in a processor's cache, and for a character beyond
 ASCII to slow few lines beside its own. A block is large enough that handing it over costs little.
 """
+
+FIRST, GLANCED = 1 << 17, 4 * BLOCK
+"""Bytes of a block of lines of which what is wanted may be made at a glance: the first one, and once that is done."""
 
 LONG_LAST = 1 << 16
 """Bytes of a last line without an end from which on walkers read it."""
@@ -227,6 +232,50 @@ def _cut(rest: list[bytes], chunk: bytes) -> tuple[bytes, bytes, Survey | None] 
         return NATIVE.cut(b"".join(rest), chunk, MOST_NAMED)
     cut = chunk.rfind(b"\n") + 1
     return b"".join([*rest, memoryview(chunk)[:cut]]), chunk[cut:], None
+
+
+MakeAtOnce = Callable[[int, int, int], "Glance | None"]
+"""Makes what is wanted of lines of a file as it reads them: the file, their place and their bytes. None where it cannot."""
+
+
+def whole_blocks(
+    stream: Stream,
+    like: LineBlock,
+    size: int,
+    glance: MakeAtOnce | None,
+    beside: Callable[[StoredTexts], Any] | None,
+    *,
+    shares: bool,
+) -> Iterator[tuple[LineBlock, int]]:
+    """Yield blocks of whole lines of a plain file, with how many they are, as long as they are seen to be whole.
+
+    They are `like` a block but for the lines; the numbers of these are not told. Two threads read them where it
+    `shares`. What is made of lines at a `glance` is made of more of them at once, for they are not held; else what is
+    made `beside` is made of lines as they are stored.
+    """
+    read_block = getattr(NATIVE, "read_block", None)
+    if read_block is None:
+        return
+    file, longest = stream.stored.fileno(), like.longest
+    # What can be made at a glance is known once a few lines were worked on.
+    sizes = [size if glance is None else min(size, FIRST)]
+
+    def done(claim: tuple[int, int]) -> tuple[LineBlock, int, int]:
+        place, held = claim
+        made = glance(file, place, held) if glance is not None and held <= (longest or held) else None
+        sizes[0] = size if made is None else GLANCED
+        if made is not None:
+            return replace(like, glance=made), made.lines, place + held
+        data, seen = read_block(file, place, held, MOST_NAMED)
+        block = replace(like, data=data, surveyed=seen)
+        return block if beside is None else block.with_beside(beside), seen[0], place + held
+
+    claims = stream.whole_blocks(lambda: sizes[0])
+    if shares:
+        from fieldstick.data.shared_reading import shared
+    for block, lines, place in shared(claims, done) if shares else map(done, claims):
+        stream.passed(place)
+        yield block, lines
 
 
 def line_blocks(

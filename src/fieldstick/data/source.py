@@ -11,10 +11,19 @@ from typing import TYPE_CHECKING, Any, Protocol, TypeVar, cast
 
 from msgspec.structs import replace
 
-from fieldstick.data.batch import MOST_NAMED, Batch, Entry, LineNumbers, SourceNotes
+from fieldstick.data.batch import Batch, Entry, LineNumbers, SourceNotes
 from fieldstick.data.coding import BLOCK, Coding, Transcoded, checked_encoding, coding_of, has_escapes, led_by
 from fieldstick.data.compression import STANDARD_INPUT, Stream
-from fieldstick.data.lines import MOST_BYTES, PIECE, LineBlock, Overlong, line_blocks, whole_characters
+from fieldstick.data.lines import (
+    MOST_BYTES,
+    PIECE,
+    LineBlock,
+    MakeAtOnce,
+    Overlong,
+    line_blocks,
+    whole_blocks,
+    whole_characters,
+)
 from fieldstick.data.packing import without_packing
 from fieldstick.data.read_options import Kind, ReadOptions
 from fieldstick.data.rows import second_of
@@ -26,7 +35,7 @@ if TYPE_CHECKING:
     from collections import Counter
     from collections.abc import Callable, Iterable, Iterator, Sequence
 
-    from fieldstick.data.batch import Block, Glance, StoredTexts
+    from fieldstick.data.batch import Block, StoredTexts
 
 __all__ = ["STANDARD_INPUT", "ReadOptions", "Source", "open_sources"]
 
@@ -50,9 +59,6 @@ _NAMES = {"parquet": "a Parquet file", "sqlite": "a SQLite database", "xlsx": "a
 
 LEAST_AHEAD = 4 << 20
 """Bytes, as stored, of a file from which on it is read ahead: a thread costs as much as reading some of them."""
-
-FIRST, GLANCED = 1 << 17, 4 * BLOCK
-"""Bytes of a block of lines of which what is wanted may be made at a glance: the first one, and once that is done."""
 
 BLOCK_ITEMS = 2000
 BLOCK_CHARACTERS = 1 << 20
@@ -113,7 +119,7 @@ class Source:
         self.read_elsewhere: int | None = None
         self.reads_ahead = False
         self.beside: Callable[[StoredTexts], Any] | None = None
-        self.glance: Callable[[int, int, int], Glance | None] | None = None
+        self.glance: MakeAtOnce | None = None
         self._given = name
         self._stream: Stream | None = None
         self._waiting: Stream | None = None
@@ -354,7 +360,9 @@ class Source:
         size = PIECE // 2 if self.read_options.piece_by_piece else BLOCK
         number = self.first_line
         if found is stream and stream.is_plain:
-            for block, lines in self._whole_blocks(stream, LineBlock(number, b"", longest, passes_on), size):
+            like = LineBlock(number, b"", longest, passes_on)
+            shares = self._may_read_ahead()
+            for block, lines in whole_blocks(stream, like, size, self.glance, self.beside, shares=shares):
                 yield replace(block, first=number)
                 number += lines
         cut = line_blocks(
@@ -366,35 +374,6 @@ class Source:
             size=size,
         )
         yield from self.noted(self.ahead(cut))
-
-    def _whole_blocks(self, stream: Stream, like: LineBlock, size: int) -> Iterator[tuple[LineBlock, int]]:
-        """Yield blocks of whole lines of a plain file, with how many they are, as long as they are seen to be whole.
-
-        They are `like` a block but for the lines; the numbers of these are not told. Two threads read them where that
-        may be. What is made of lines at a glance is made of more of them at once, for they are not held.
-        """
-        read_block = getattr(NATIVE, "read_block", None)
-        if read_block is None:
-            return
-        file, longest = stream.stored.fileno(), like.longest
-        # What can be made at a glance is known once a few lines were worked on.
-        sizes = [size if self.glance is None else min(size, FIRST)]
-
-        def done(claim: tuple[int, int]) -> tuple[LineBlock, int, int]:
-            place, held = claim
-            glance = self.glance(file, place, held) if self.glance is not None and held <= (longest or held) else None
-            sizes[0] = size if glance is None else GLANCED
-            if glance is not None:
-                return replace(like, glance=glance), glance.lines, place + held
-            data, seen = read_block(file, place, held, MOST_NAMED)
-            return self._with_beside(replace(like, data=data, surveyed=seen)), seen[0], place + held
-
-        claims = stream.whole_blocks(lambda: sizes[0])
-        if self._may_read_ahead():
-            from fieldstick.data.shared_reading import shared
-        for block, lines, place in shared(claims, done) if self._may_read_ahead() else map(done, claims):
-            stream.passed(place)
-            yield block, lines
 
     def noted(self, blocks: Iterable[Block | Overlong]) -> Iterator[Block]:
         """Yield blocks, the lines between them that are too long noted."""
