@@ -235,7 +235,7 @@ def _cut(rest: list[bytes], chunk: bytes) -> tuple[bytes, bytes, Survey | None] 
 
 
 MakeAtOnce = Callable[[int, int, int], "Glance | None"]
-"""Makes what is wanted of lines of a file as it reads them: the file, their place and their bytes. None where it cannot."""
+"""Makes what is wanted of lines as it reads them: by the number of a file, their place and their bytes. None for no."""
 
 
 def whole_blocks(

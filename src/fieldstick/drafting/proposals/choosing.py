@@ -17,6 +17,7 @@ from msgspec.structs import replace
 from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.danger import is_doubling
 from fieldstick.drafting.proposals.cutting import tokens_of
+from fieldstick.drafting.proposals.few_lines import parted_by_head
 from fieldstick.drafting.proposals.forms import WAYS, Way
 from fieldstick.drafting.proposals.labelled_lines import labelled_rows
 from fieldstick.drafting.proposals.literal_numbers import are_literal
@@ -46,6 +47,7 @@ FEWEST = 8
 PLAIN: tuple[Way, ...] = ("runs", "words", "shared", "items", "chosen runs", "pairs", "gutters", "whole")
 LITERAL: tuple[Way, ...] = ("chunks",)
 LABELLED: tuple[Way, ...] = ("pairs",)
+SAID: tuple[Way, ...] = ("said",)
 
 ODD = 0.1
 """What it costs that texts which are made otherwise than all others are left out."""
@@ -73,8 +75,12 @@ def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Wr
     literal = are_literal(different) and any(len(tokens_of(each, "runs")) > 1 for each in different)
     ways = (LITERAL if literal else PLAIN) if few else WAYS
     field = _Field(texts, fitting, _near(different[:MOST_LEFT_OUT]), weight, odd_ones(different) - {*fitting})
-    # What labels say needs no weighing.
-    found = _chosen(field, LABELLED) if labelled_rows(different) is not None else {}
+    # What labels say needs no weighing, nor what a few lines of a log say each in its own way.
+    found: dict[Level, Written] = {}
+    if labelled_rows(different) is not None:
+        found = _chosen(field, LABELLED)
+    elif few and parted_by_head(different) is not None:
+        found = _chosen(field, SAID)
     return found or _chosen(field, ways)
 
 

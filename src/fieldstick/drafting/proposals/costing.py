@@ -12,7 +12,16 @@ from fieldstick.drafting.proposals.cutting import tokens_of
 from fieldstick.drafting.proposals.forms import BESIDE
 from fieldstick.drafting.proposals.gutters import have_as_many_tabs
 from fieldstick.drafting.proposals.heads import ARTICLES
-from fieldstick.drafting.proposals.pieces import AnyOrder, Piece, complexity, glued_in, is_of_one, pieces_in, unlike_in
+from fieldstick.drafting.proposals.pieces import (
+    AnyOrder,
+    Piece,
+    complexity,
+    glued_in,
+    is_of_one,
+    pieces_in,
+    torn_in,
+    unlike_in,
+)
 from fieldstick.drafting.proposals.special_pieces import SPECIAL
 from fieldstick.drafting.proposals.spelling import FEWEST_MARKS
 from fieldstick.lean import compiled_later
@@ -64,6 +73,9 @@ SENTENCE = 0.2
 
 TORN = 0.4
 """What it costs that rows of a table are told as several forms."""
+
+TORN_BRACKET = 0.2
+"""What it costs that a part which may be left out, or stands in another's place, closes a bracket that others open."""
 
 ALONE = 0.1
 """What each of several forms costs that one text alone has: it tells nothing of others."""
@@ -123,6 +135,7 @@ def cost_of(way: Way, forms: list[Form], texts: Sequence[str]) -> float:
         + (_shapelessness(forms) if way == "whole" and sum(map(len, forms)) == 1 else 0.0)
         + HIDDEN * (way == "whole" and any(map(_hides_special, forms)))
         + BY_CHANCE * sum(map(_parted_by_chance, forms))
+        + TORN_BRACKET * sum(map(torn_in, forms))
         + SENTENCE * sum(map(_cuts_sentence, forms))
         + PROSE_AGAIN * (way in ("again", "names again") and any(map(_is_prose_again, forms)))
     )

@@ -14,6 +14,7 @@ from fieldstick.drafting.proposals.affixes import by_affixes
 from fieldstick.drafting.proposals.aligning import by_alignment, keys_of, kinds_of, with_keys
 from fieldstick.drafting.proposals.asides import parted_by_aside
 from fieldstick.drafting.proposals.cutting import Cut, tokens_of
+from fieldstick.drafting.proposals.few_lines import parted_by_head
 from fieldstick.drafting.proposals.gutters import by_gutters
 from fieldstick.drafting.proposals.heads import by_beginning, by_ending, by_heads, by_names
 from fieldstick.drafting.proposals.inner_lists import by_inner_lists
@@ -38,6 +39,7 @@ Way = (
     | Literal["aligned runs", "aligned marks", "aligned names", "chosen runs"]
     | Literal["phrases", "chosen phrases", "values", "chosen values", "keyed runs", "keyed names"]
     | Literal["pairs", "affixes", "lists", "gutters", "runs beside", "values beside", "chosen values beside"]
+    | Literal["said"]
 )
 """A way of finding forms: by a cut, by what all texts share, of the commonest shapes alone, or with shapes aligned."""
 
@@ -97,6 +99,8 @@ def _found_by(way: Way, texts: Sequence[str], needed: set[str]) -> list[Form] | 
         return by_inner_lists(texts)
     if way == "gutters":
         return by_gutters(texts)
+    if way == "said":
+        return _said(texts)
     if way in BESIDE:
         return _beside(texts, needed, BESIDE[way])
     if way == "begun names":
@@ -125,6 +129,20 @@ def _beside(texts: Sequence[str], needed: set[str], way: Way) -> list[Form] | No
     head = next((each[0] for each in heads if each is not None and len(each) == 1), None)
     tail = forms_by(way, parted.tails, {*parted.tails} if needed else set())
     return [[*head, *parted.aside, *tail[0]]] if head is not None and tail and len(tail) == 1 else None
+
+
+def _said(texts: Sequence[str]) -> list[Form] | None:
+    """Return the form of a few lines of a log whose heads have one, whatever is said behind them."""
+    said = parted_by_head(texts)
+    if said is None:
+        return None
+    cuts: tuple[Cut, ...] = ("runs", "names", "words", "chunks")
+    found = [
+        each[0] for cut in cuts if (each := forms_by(cut, said.heads, {*said.heads})) is not None and len(each) == 1
+    ]
+    # Of a name that some write with a hyphen nothing may be left out.
+    head = next((each for each in found if all(isinstance(part, Piece) for part in each)), found[0] if found else None)
+    return [[*head, Piece("prose", said.rests)]] if head is not None else None
 
 
 def _of_words(rows: list[list[Token]] | None, needed: set[str], *, aligned: bool) -> list[Form] | None:

@@ -15,15 +15,18 @@ from fieldstick.drafting.proposals.spelling import FEW
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterator, Sequence
 
     from fieldstick.drafting.proposals.pieces import Form
 
-MOST_PARTING = 4
+MOST_PARTING = 6
 """Marks that are tried as what parts items, at the most."""
 
+_OPENING = {")": "(", "]": "[", "}": "{"}
+_CLOSING = "".join(_OPENING)
+
 _MARKS = compiled_later(r"[^\w]+|_")
-_WORD, _WITH_LAST_WORD = re.compile(r"\w+"), re.compile(r"(.*\W)(\w+)", re.DOTALL)
+_NAME, _WITH_LAST_WORD = re.compile(r"\w+(?:-\w+)*"), re.compile(r"(.*\W)(\w+)", re.DOTALL)
 
 
 def by_items(texts: Sequence[str]) -> list[Form] | None:
@@ -36,7 +39,7 @@ def by_items(texts: Sequence[str]) -> list[Form] | None:
         return None
     end = _shared_end(texts)
     texts = [each.removesuffix(end) for each in texts]
-    counts = Counter(mark for text in texts for mark in dict.fromkeys(_MARKS.findall(text)))
+    counts = Counter(mark for text in texts for mark in dict.fromkeys(_marks_of(text)))
     few = len(texts) < FEW
     # A blank parts words.
     least = {mark: FEWEST_OF_KEY - (few and not mark.isspace()) for mark in counts}
@@ -51,16 +54,25 @@ def by_items(texts: Sequence[str]) -> list[Form] | None:
             continue
         firsts = [row[0] for row in rows]
         every = _item_form(firsts + others)
-        if gap and every is None:
-            continue
         head, item = (every, every) if every is not None else (_head_form(firsts), _item_form(others))
         if head is None or item is None:
             continue
-        head, item = _shared_by(head, item)
+        if every is None or not few:
+            head, item = _shared_by(head, item)
+        if few and head[-len(item) :] != item:
+            continue
         between = Piece("blank" if mark.isspace() else mark, [mark] * len(others))
         times = Piece("again", [str(len(row) - 1) for row in rows])
         return [[*head, [times, between, *item], *(Piece(mark, [mark] * len(texts)) for mark in end)]]
     return None
+
+
+def _marks_of(text: str) -> Iterator[str]:
+    """Yield what may part items in a text; a bracket that closes may be one of an item before it."""
+    for mark in _MARKS.findall(text):
+        yield mark
+        if (behind := mark.lstrip(_CLOSING)) and behind != mark:
+            yield behind
 
 
 def _shared_by(head: list[Piece], item: list[Piece]) -> tuple[list[Piece], list[Piece]]:
@@ -75,6 +87,10 @@ def _shared_by(head: list[Piece], item: list[Piece]) -> tuple[list[Piece], list[
 def _shared_end(texts: Sequence[str]) -> str:
     """Return the marks that all texts end with, as the bracket around a list."""
     shared = common_start([each[::-1] for each in texts])
+    opening = _OPENING.get(shared[:1])
+    if opening is not None and any(text.count(opening) > 1 for text in texts):
+        # It is the bracket of an item.
+        return ""
     return "".join(takewhile(lambda each: not each.isalnum() and not each.isspace(), shared))[::-1]
 
 
@@ -89,8 +105,8 @@ def _head_form(texts: Sequence[str]) -> list[Piece] | None:
 
 
 def _item_form(texts: Sequence[str]) -> list[Piece] | None:
-    """Return the pieces of items of one form, or the one word that each of them is."""
-    return _plain_form(texts) or ([Piece("chunk", [*texts])] if all(map(_WORD.fullmatch, texts)) else None)
+    """Return the pieces of items of one form, or the one word that each of them is, with hyphens in it at times."""
+    return _plain_form(texts) or ([Piece("chunk", [*texts])] if all(map(_NAME.fullmatch, texts)) else None)
 
 
 def _plain_form(texts: Sequence[str]) -> list[Piece] | None:

@@ -5,14 +5,14 @@ from __future__ import annotations
 import datetime as dt
 import re
 from functools import lru_cache
-from itertools import product
+from itertools import chain, product
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from fieldstick.drafting.calendar_words import MONTHS, WEEKDAYS
 from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Mapping, Sequence
+    from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 
 FEWEST_FILLED = 8
 """Dates or times from which on it is no chance that all have two digits for a day or an hour."""
@@ -25,9 +25,15 @@ class Directive(NamedTuple):
     spelled: str | Callable[[Sequence[str]], str]
 
 
-def _one_or_two(texts: Sequence[str]) -> str:
-    filled = len(texts) >= FEWEST_FILLED and all(len(each) == 2 for each in texts)
-    return r"\d{2}" if filled else r"\d{1,2}"
+def _one_or_two(texts: Sequence[str], *, shown: bool = False) -> str:
+    """Return what takes a number: two digits where all have as many and that is no chance, as a zero has `shown`."""
+    shown = shown or len(texts) >= FEWEST_FILLED or begin_with_zero(texts)
+    return r"\d{2}" if shown and all(len(each) == 2 for each in texts) else r"\d{1,2}"
+
+
+def begin_with_zero(texts: Iterable[str]) -> bool:
+    """Tell whether some text has a zero before its number: what writes it fills numbers up to two digits."""
+    return any(each.startswith("0") for each in texts)
 
 
 def _fraction(texts: Sequence[str]) -> str:
@@ -287,16 +293,20 @@ def told_by(layout: str, values: Sequence[str]) -> tuple[str, dict[str, Any]]:
     if layout in _DIGITS_ALONE:
         return rf"\d{{{len(values[0])}}}", _table_of(layout, values)
     rows = [found.groups() for found in map(_reader(layout).fullmatch, values) if found is not None]
-    columns = iter(zip(*rows, strict=True))
+    columns = dict(zip((part for part, _ in _PARTS.findall(layout) if part), zip(*rows, strict=True), strict=True))
+    # Day and month are written alike.
+    shown = begin_with_zero(chain.from_iterable(columns.get(each, ()) for each in "dm"))
     spelled, exact = "", ""
     for part, stays in _PARTS.findall(layout):
         if not part:
             spelled, exact = spelled + re.escape(stays).replace(r"\ ", " ").replace(r"\-", "-"), exact + stays
             continue
-        texts = next(columns)
+        texts = columns[part]
         made = DIRECTIVES[part].spelled
-        always = made is _one_or_two and _ALWAYS_FILLED in layout
-        spelled += r"\d{2}" if always else made if isinstance(made, str) else made(texts)
+        if made is _one_or_two:
+            spelled += _one_or_two(texts, shown=_ALWAYS_FILLED in layout or (shown and part in "dm"))
+        else:
+            spelled += made if isinstance(made, str) else made(texts)
         is_short = part in "AB" and all(len(each) == 3 for each in texts)
         exact += f"%{part.lower() if is_short else part}"
     return spelled, _table_of(exact, values)

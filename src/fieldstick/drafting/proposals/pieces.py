@@ -151,6 +151,30 @@ def glued_in(form: Form) -> int:
     return found
 
 
+_BRACKETS = {"(": 1, "[": 1, "{": 1, ")": -1, "]": -1, "}": -1}
+
+
+def torn_in(form: Form) -> int:
+    """Return how many parts that may be left out, or stand in another's place, close a bracket that they do not open.
+
+    One that is that bracket alone is no such part: it goes with one before that opens it.
+    """
+    rows = [each.forms if isinstance(each, Choice) else [each] for each in form if isinstance(each, Choice | list)]
+    return sum(any(len(one) > 1 and _closes_more(one) for one in row) for row in rows)
+
+
+def _closes_more(form: Sequence[object]) -> bool:
+    """Tell whether a form closes a bracket that it does not open."""
+    depth = 0
+    for each in form:
+        mark = each.values[0] if isinstance(each, Piece) and each.values else ""
+        for character in mark if not mark.isalnum() else "":
+            depth += _BRACKETS.get(character, 0)
+            if depth < 0:
+                return True
+    return False
+
+
 def aligned(rows: Iterable[Sequence[Token]]) -> list[Piece]:
     """Return the pieces of rows of tokens of the same kinds, place by place."""
     columns = zip(*rows, strict=True)

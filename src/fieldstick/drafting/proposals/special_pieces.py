@@ -47,7 +47,7 @@ class Special(Struct, frozen=True):
     def told_by(self, values: Sequence[str]) -> tuple[str, dict[str, Any]]:
         """Return how some of it are spelled, and their table: by what all of them, or of many, have alike.
 
-        Days and hours have two digits where all of many have.
+        Days and hours have two digits where all of many have, or one with a zero before it.
         """
         if self.layout:
             return moments.told_by(self.layout, values)
@@ -58,7 +58,8 @@ class Special(Struct, frozen=True):
             return self.spelled, self.table
         if self.when_filled is not None:
             return filled, self.when_filled
-        return filled if len(values) >= moments.FEWEST_FILLED else self.spelled, self.table
+        shown = len(values) >= moments.FEWEST_FILLED or moments.begin_with_zero(values)
+        return filled if shown else self.spelled, self.table
 
 
 _MONTH = "(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec)"
@@ -292,6 +293,7 @@ SPECIAL: dict[str, Special] = {
             *_of_base_16(),
             Special("day", r"\d{4}-\d\d-\d\d", r"\d{4}-\d{2}-\d{2}", {"type": "date"}),
             Special("day", r"\d{4}-W(?:0[1-9]|[1-4]\d|5[0-3])-[1-7]", r"\d{4}-W\d{2}-[1-7]", {"type": "date"}),
+            Special("quarter", r"(?:19|20)\d\d-Q[1-4]", r"\d{4}-Q[1-4]", {}),
             Special(
                 "position",
                 positions.FOUND,
@@ -317,6 +319,8 @@ SPECIAL: dict[str, Special] = {
                 {"type": "time", "layout": "%H:%M:%S"},
                 when_filled={"type": "time"},
             ),
+            Special("time", r"\d\d:\d\d:\d\dZ", r"\d{2}:\d{2}:\d{2}Z", {"type": "time"}),
+            Special("time", r"\d\d:\d\dZ", r"\d{2}:\d{2}Z", {"type": "time"}),
             # A scale, as 1:25,000, is no time.
             Special("time", r"\d\d?:\d\d(?!,\d{3}\b)", r"\d{1,2}:\d{2}", {"type": "time", "layout": "%H:%M"}),
         )

@@ -435,7 +435,7 @@ class Writer:
         if kind == AFFIX:
             return *spelled_affix(values), {}
         if kind not in ("number", "word", "chunk"):
-            return escaped(kind), "", {}
+            return escaped_text(kind), "", {}
         if len(set(values)) == 1 and self._stays(kind, values):
             return escaped_text(values[0]), "", {}
         if kind == "number" or all(map(str.isdecimal, values)):
