@@ -175,6 +175,12 @@ def _closes_more(form: Sequence[object]) -> bool:
     return False
 
 
+def is_of_code(pieces: Form, at: int) -> bool:
+    """Tell whether a hyphen or a point stands right beside a piece, as between the parts of a code."""
+    beside = (*pieces[max(at - 1, 0) : at], *pieces[at + 1 : at + 2])
+    return any(isinstance(each, Piece) and each.kind in ("-", ".") for each in beside)
+
+
 def aligned(rows: Iterable[Sequence[Token]]) -> list[Piece]:
     """Return the pieces of rows of tokens of the same kinds, place by place."""
     columns = zip(*rows, strict=True)

@@ -244,7 +244,7 @@ def letters_of(used: set[str], count: int = 0) -> str:
     size = ord(ordered[-1]) - ord(ordered[0]) + 1
     if len(used) <= 4 and count >= 4 * len(used) + 4:
         return ranges_of(ordered)
-    if 1 < size <= 10 and 3 * len(used) >= 2 * size and count >= 2 * size:
+    if 1 < size <= 10 and 3 * len(used) >= 2 * size and count >= max(2 * size, FEW):
         return ranges_of([chr(each) for each in range(ord(ordered[0]), ord(ordered[-1]) + 1)])
     return "A-Z" if ordered[0].isupper() else "a-z"
 

@@ -32,12 +32,12 @@ from fieldstick.drafting.proposals.naming import (
     noun_of,
 )
 from fieldstick.drafting.proposals.numerals import loosely_grouped, number_of, of_any_size
-from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, complexity, words_in
+from fieldstick.drafting.proposals.pieces import AnyOrder, Choice, Piece, complexity, is_of_code, words_in
 from fieldstick.drafting.proposals.quoting import QUOTES, anything_until, enclosed_by
 from fieldstick.drafting.proposals.shapes import form_of
 from fieldstick.drafting.proposals.special_pieces import OF_THEIR_OWN, SPECIAL
 from fieldstick.drafting.proposals.spelled_fields import field_in, ungrouped
-from fieldstick.drafting.proposals.spelling import hexadecimal_in, letters_of, listed_of, members_of
+from fieldstick.drafting.proposals.spelling import FEW, hexadecimal_in, letters_of, listed_of, members_of
 from fieldstick.drafting.proposals.spreading import FEWEST_OF_OPTION, MOST_QUOTED, Spreads, few_forms
 from fieldstick.drafting.proposals.wording import REPEATED, Words, choice_of
 from fieldstick.lean import compiled_later
@@ -127,11 +127,13 @@ class Writer:
         """How many texts there are of the commonest form."""
         self._open = ("", "")
         """The name of the last field, and what it is spelled with."""
+        self._in_option, self._said = False, set[str]()
 
     def written(self, forms: Sequence[Form]) -> str:
         """Return the expression."""
         pieces = [each for form in forms for each in form if isinstance(each, Piece)]
         self._support = max((len(each.values) for each in pieces), default=1)
+        self._said = {each.values[0] for each in pieces if each.kind == "word" and len({*each.values}) == 1}
         self._words.hexadecimal = hexadecimal_in([*words_in(forms)])
         made = dict.fromkeys(self._form(form, named=len(forms) == 1) for form in forms)
         self.of_moments *= len(forms) == 1
@@ -163,7 +165,9 @@ class Writer:
                 key = before if before.pair and each[0].kind != "again" else None
                 joined, field_at, before = False, -1, before._replace(pair="")
                 again = each[0].kind == "again"
+                self._in_option = not again
                 inner = self._form(each[1:] if again else each, named=named and not again, before=key)
+                self._in_option = False
                 if again and named and self._lists(each, inner, found, kinds):
                     del kinds[len(found) :], words[len(found) :]
                     continue
@@ -188,7 +192,7 @@ class Writer:
                 each = replace(each, until=_mark_behind(pieces, at))
             escape = escaped_in(each, pieces[at - 1] if at else None)
             spelled, name, table = (escape, "text", {}) if escape else self._piece(each)
-            if name == "number" and not joined and code is None and not _is_of_code(pieces, at):
+            if name == "number" and not joined and code is None and not is_of_code(pieces, at):
                 spelled = of_any_size(spelled, each.values)
             if named and name and joined and field_at >= 0 and (not is_key or all(map(str.isdecimal, each.values))):
                 # Letters and digits that stand together are one value.
@@ -503,9 +507,12 @@ class Writer:
         return spelled.replace(r"\S", apart), "text", {}
 
     def _stays(self, kind: str, values: list[str]) -> bool:
-        """Tell whether the only value that a piece has is no chance: it came again, or every text has the word."""
-        if len(values) >= REPEATED:
-            return True
+        """Tell whether the only value that a piece has is no chance: it came again, or every text has the word.
+
+        In a part that few texts have it is, unless it stands elsewhere in all of them.
+        """
+        if len(values) >= REPEATED or (self._in_option and self._support < FEW and values[0] not in self._said):
+            return len(values) >= REPEATED
         return kind != "number" and values[0].isalpha() and len(values) >= min(self._support, FEWEST_OF_OPTION)
 
     def _named(self, name: str, table: Table) -> str:
@@ -576,12 +583,6 @@ def _before_path(spelled: str) -> list[str]:
     """Part what stays as it is before the path that it ends with."""
     found = None if spelled.startswith("(") else _PATH_BEHIND.fullmatch(spelled)
     return [found[1], found[2]] if found is not None else [spelled]
-
-
-def _is_of_code(pieces: Sequence[Piece | list[Piece] | Choice | AnyOrder], at: int) -> bool:
-    """Tell whether a hyphen or a point stands right beside a piece, as between the parts of a code."""
-    beside = (*pieces[max(at - 1, 0) : at], *pieces[at + 1 : at + 2])
-    return any(isinstance(each, Piece) and each.kind in ("-", ".") for each in beside)
 
 
 def _mark_behind(pieces: Sequence[Piece | list[Piece] | Choice | AnyOrder], at: int) -> str:
