@@ -99,7 +99,7 @@ def test_a_moment_of_any_layout_is_one_field_that_another_fits(layout: str) -> N
         ("04/05/26|12/44/07|11/03/25", r"(?P<number>\d{2})/(?P<number2>\d{2})/(?P<number3>\d{2})"),
         ("12.11.10|12.11.9|12.10.31", r"(?P<version>\d{1,2}\.\d{1,2}\.\d{1,2})"),
         ("20260504|20261131|20260230", r"(?P<number>\d{8})"),
-        ("06:10-07:45|22:00-23:15|11:30-12:00", r"(?P<time>\d{1,2}:\d{2})-(?P<time2>\d{1,2}:\d{2})"),
+        ("06:10-07:45|22:00-23:15|11:30-12:00", r"(?P<time>\d{2}:\d{2})-(?P<time2>\d{2}:\d{2})"),
         ("T+00:10:04|T-01:20:55|T+02:00:31|T-00:10:00", r"T(?P<value>\+|-)(?P<time>\d{2}:\d{2}:\d{2})"),
         (
             "node=fen-1 volt=11.5|node=hag-2 volt=9.8|node=fen-2 volt=12.1|node=carr-1 volt=10.0|node=hag-4 volt=11.9",

@@ -229,7 +229,8 @@ class Writer:
             is_key = each.kind.startswith("key ") and all(map(str.isalpha, each.values))
             joined = is_key or each.kind in ("number", "word", "chunk")
             field_at = field_at if joined else -1
-            before = after(each, before)
+            # A word that may be another one says nothing of what follows.
+            before = Before() if name == "word" and spelled.startswith("[") else after(each, before)
         return self._with_whole_paths(found) if named else "".join(found)
 
     def _optional(self, values: list[str]) -> str:
@@ -435,7 +436,8 @@ class Writer:
             return escaped_text(values[0]), "", {}
         if kind.startswith("key "):
             different = sorted(set(values))
-            return (escaped_text(different[0]), "", {}) if len(different) == 1 else (choice_of(different), "word", {})
+            named = called(different).replace("text", "word")
+            return (escaped_text(different[0]), "", {}) if len(different) == 1 else (choice_of(different), named, {})
         if kind == AFFIX:
             return *spelled_affix(values), {}
         if kind not in ("number", "word", "chunk"):
@@ -507,12 +509,9 @@ class Writer:
         return spelled.replace(r"\S", apart), "text", {}
 
     def _stays(self, kind: str, values: list[str]) -> bool:
-        """Tell whether the only value that a piece has is no chance: it came again, or every text has the word.
-
-        In a part that few texts have it is, unless it stands elsewhere in all of them.
-        """
+        """Tell whether the only value of a piece is no chance: it came again, or all of few texts have it."""
         if len(values) >= REPEATED or (self._in_option and self._support < FEW and values[0] not in self._said):
-            return len(values) >= REPEATED
+            return len(values) >= REPEATED or values[0] in JOINING - {"a"}
         return kind != "number" and values[0].isalpha() and len(values) >= min(self._support, FEWEST_OF_OPTION)
 
     def _named(self, name: str, table: Table) -> str:
