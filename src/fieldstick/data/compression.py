@@ -22,8 +22,10 @@ HEAD = 16
 
 _PACKED = ((b"\x1f\x8b", "gzip"), (b"BZh", "bzip2"), (b"\xfd7zXZ\x00", "xz"), (b"\x28\xb5\x2f\xfd", "zstd"))
 _STEP = 256 * 1024
-_END = 4096
-"""Bytes among which a line end is looked for, so that lines need not be put together again."""
+_END, _FAR = 4096, 16
+"""Bytes among which a line end is looked for, so that lines need not be put together again, and how many times as many
+are where there is none.
+"""
 
 _MUCH, _LITTLE = 8 << 20, 256
 """Bytes unpacked at once from which on packed bytes are taken in such small steps (a block of zeros takes four)."""
@@ -87,14 +89,9 @@ class Stream(io.RawIOBase):
         OSError.
         """
         file, place = self.stored.fileno(), self.stored.tell() - len(self._ahead)
-        while True:
-            most = max(size(), _END)
-            last = os.pread(file, _END, place + most - _END)
-            end = last.rfind(b"\n") + 1
-            if len(last) < _END or not end:
-                break
-            yield place, most - _END + end
-            place += most - _END + end
+        while (whole := _whole_lines(file, place, max(size(), _END))) > 0:
+            yield place, whole
+            place += whole
         self._ahead, self._passed = b"", 0
         self.stored.seek(place)
 
@@ -143,6 +140,15 @@ class Stream(io.RawIOBase):
             self._after = self._state()
             self.stored.close()
         super().close()
+
+
+def _whole_lines(file: int, place: int, most: int) -> int:
+    """Return how many bytes of a file, up to `most` from a place on, end with a line; 0 where that is not seen."""
+    for looked_at in (_END, min(_FAR * _END, most)):
+        last = os.pread(file, looked_at, place + most - looked_at)
+        if len(last) == looked_at and (end := last.rfind(b"\n") + 1):
+            return most - looked_at + end
+    return 0
 
 
 def _damage() -> tuple[type[Exception], ...]:
