@@ -131,8 +131,8 @@ def test_lines_of_a_file_are_picked_as_the_engine_reads_them(
     os.close(file)
     returns = sum(line.endswith("\r") for line in lines)
     assert found is not None and counted is not None
-    assert (found.lines, found.returns, found.made) == (len(lines), returns, (sum(fit), wanted.encode()))
-    assert (counted.lines, counted.made) == (len(lines), (sum(fit), b""))
+    assert found == (len(lines), sum(fit), returns, wanted.encode())
+    assert counted == (len(lines), sum(fit), returns, b"")
 
 
 @pytest.mark.parametrize(

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import codecs
 from array import array
-from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
@@ -15,11 +14,14 @@ from fieldstick.data.coding import BLOCK
 from fieldstick.kernels.walkers import NATIVE
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Callable, Iterator
 
     from fieldstick.data.batch import Block, Glance
     from fieldstick.data.compression import Stream
     from fieldstick.kernels.calls import Survey
+
+    MakeAtOnce = Callable[[int, int, int], Glance | None]
+    """Makes what is wanted of lines as it reads them: by the number of a file, their place and their bytes, or not."""
 
 PIECE = 1 << 16
 """Bytes of a block that are worked on at a time: few enough to stay in a processor's cache, and for a character beyond
@@ -57,16 +59,23 @@ class LineBlock(Struct, frozen=True):
 
     def with_beside(self, make: Callable[[StoredTexts], Any]) -> LineBlock:
         """Return it with what is made of its lines, where walkers know them to be whole and short enough."""
-        stored = self.stored()
-        return self if stored is None else replace(self, beside=make(stored))
+        block = self.looked_at()
+        stored = block.stored()
+        return block if stored is None else replace(block, beside=make(stored))
+
+    def looked_at(self) -> LineBlock:
+        """Return it with what walkers see in its lines, where all of them have an end."""
+        if self.glance is not None or self.surveyed is not None or NATIVE is None or not self.data.endswith(b"\n"):
+            return self
+        return replace(self, surveyed=NATIVE.survey(self.data, MOST_NAMED))
 
     def stored(self) -> StoredTexts | None:
-        """Return the lines, not decoded yet; None where they must be looked at one by one."""
+        """Return the lines, which were looked at, not decoded yet; None where they must be looked at one by one."""
         if self.glance is not None:
             return StoredTexts(self.data, self.glance.lines, self.glance.returns, known_ascii=True)
-        if NATIVE is None or not self.data.endswith(b"\n"):
+        if self.surveyed is None or not self.data.endswith(b"\n"):
             return None
-        count, returns, longest, is_ascii, _, _, ends = self.surveyed or NATIVE.survey(self.data, 0)
+        count, returns, longest, is_ascii, _, _, ends = self.surveyed
         if self.longest is not None and longest > self.longest:
             return None
         return StoredTexts(self.data, count, returns, longest=longest, ends=ends, known_ascii=is_ascii)
@@ -100,8 +109,7 @@ class LineBlock(Struct, frozen=True):
 
 def _surveyed(block: LineBlock) -> Batch | None:
     """Return the lines of a block, not decoded yet; None where they must be looked at one by one."""
-    if block.glance is None and block.surveyed is None and NATIVE is not None and block.data.endswith(b"\n"):
-        block = replace(block, surveyed=NATIVE.survey(block.data, MOST_NAMED))
+    block = block.looked_at()
     stored = block.stored()
     if stored is None:
         return None
@@ -232,10 +240,6 @@ def _cut(rest: list[bytes], chunk: bytes) -> tuple[bytes, bytes, Survey | None] 
         return NATIVE.cut(b"".join(rest), chunk, MOST_NAMED)
     cut = chunk.rfind(b"\n") + 1
     return b"".join([*rest, memoryview(chunk)[:cut]]), chunk[cut:], None
-
-
-MakeAtOnce = Callable[[int, int, int], "Glance | None"]
-"""Makes what is wanted of lines as it reads them: by the number of a file, their place and their bytes. None for no."""
 
 
 def whole_blocks(

@@ -14,16 +14,7 @@ from msgspec.structs import replace
 from fieldstick.data.batch import Batch, Entry, LineNumbers, SourceNotes
 from fieldstick.data.coding import BLOCK, Coding, Transcoded, checked_encoding, coding_of, has_escapes, led_by
 from fieldstick.data.compression import STANDARD_INPUT, Stream
-from fieldstick.data.lines import (
-    MOST_BYTES,
-    PIECE,
-    LineBlock,
-    MakeAtOnce,
-    Overlong,
-    line_blocks,
-    whole_blocks,
-    whole_characters,
-)
+from fieldstick.data.lines import MOST_BYTES, PIECE, LineBlock, Overlong, line_blocks, whole_blocks, whole_characters
 from fieldstick.data.packing import without_packing
 from fieldstick.data.read_options import Kind, ReadOptions
 from fieldstick.data.rows import second_of
@@ -36,6 +27,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Sequence
 
     from fieldstick.data.batch import Block, StoredTexts
+    from fieldstick.data.lines import MakeAtOnce
 
 __all__ = ["STANDARD_INPUT", "ReadOptions", "Source", "open_sources"]
 

@@ -1131,7 +1131,7 @@ PyDoc_STRVAR(read_block_doc,
 "Read size bytes of an open file from a place on, fewer where it ends, and tell what `survey` says of them. Raises OSError.");
 
 static PyObject *read_block(PyObject *module, PyObject *arguments) {
-    int file, failed;
+    int file;
     long long place;
     Py_ssize_t size, most, come;
     Survey seen;
@@ -1148,18 +1148,16 @@ static PyObject *read_block(PyObject *module, PyObject *arguments) {
     char *start = PyBytes_AsString(data);
     Py_BEGIN_ALLOW_THREADS
     come = read_at(file, start, size, place);
-    failed = come < 0 ? errno : 0;
     if (come >= 0) look_at((const uint8_t *)start, come, &seen);
     Py_END_ALLOW_THREADS
-    if (failed) {
-        errno = failed;
+    if (come < 0) {
         PyErr_SetFromErrno(PyExc_OSError);
     } else if (come < size) {
         PyObject *all = data;
         data = PyBytes_FromStringAndSize(start, come);
         Py_DECREF(all);
     }
-    if (!failed && data) told = told_of(&seen);
+    if (come >= 0 && data) told = told_of(&seen);
     forget(&seen);
     if (told) return Py_BuildValue("NN", data, told);
     Py_XDECREF(data);

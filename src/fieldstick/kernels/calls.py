@@ -16,6 +16,9 @@ Survey = tuple[int, int, int, bool, int, list[int], bytes]
 these, and where each line ends.
 """
 
+Picked = tuple[int, int, int, bytes]
+"""Lines, those that fit, those that end with CR LF, and those that were picked as they stand."""
+
 Progress = tuple[int, int, int, int, int, int]
 """Status (0 done, 1 the table lacks an entry, 2 no room is left), where to go on, the number of the text there, the
 rows so far, and the row and letter of what is lacking.
@@ -219,9 +222,9 @@ class Walkers(Protocol):
 
     def pick(
         self, file: int, place: int, size: int, table: Table, needle: bytes, unfit: bool, giving: bool, /
-    ) -> tuple[int, int, int, bytes] | None:
-        """Pick the lines of a file that fit, or the others, where few hold what each that fits holds: count the lines,
-        those that fit, and those that end with CR LF, and return those picked as they stand; there on POSIX systems.
+    ) -> Picked | None:
+        """Pick the lines of a file that fit, or the others, where few hold what each that fits holds; there on POSIX
+        systems.
         """
 
     def gather(

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, Protocol
 
 from fieldstick.analysis.automaton.asked import Joined, Reading
 from fieldstick.analysis.automaton.kept_tables import sorting_table
-from fieldstick.data.batch import Glance, StoredTexts
+from fieldstick.data.batch import StoredTexts
 from fieldstick.data.placed import counted, gathered
 from fieldstick.engines.python import PythonCompiled
 from fieldstick.kernels.walkers import NATIVE
@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
     from fieldstick.analysis.automaton.asked import Asked, How
     from fieldstick.analysis.automaton.walk_tables import WalkTable
-    from fieldstick.kernels.calls import Progress
+    from fieldstick.kernels.calls import Picked, Progress
     from fieldstick.matching.matcher import Matcher
     from fieldstick.suites.suite import Combination
 
@@ -67,9 +67,10 @@ class SortWalk(Walk):
         self._sought.note(stored, counted(out, 1)[1])
         return out
 
-    def pick(self, file: int, place: int, size: int, *, unfit: bool, giving: bool) -> Glance | None:
-        """Read lines of a file and pick those that fit, or do not, where a text is looked for first, in any thread: how
-        many fit, and, with `giving`, those picked as they stand. None where something is lacking for that.
+    def pick(self, file: int, place: int, size: int, *, unfit: bool, giving: bool) -> Picked | None:
+        """Read lines of a file and pick those that fit, or do not, where a text is looked for first, in any thread.
+
+        None where something is lacking for that; none are given but with `giving`.
         """
         settled, sought = self._kept.settled, self._sought.text
         if settled is None or sought is None or NATIVE is None:
@@ -84,8 +85,7 @@ class SortWalk(Walk):
             self._passed_by = 2**self._in_vain
             return None
         self._in_vain = 0
-        lines, fit, returns, lines_picked = picked
-        return Glance(lines, returns, (fit, lines_picked))
+        return picked
 
     def note(self, stored: StoredTexts, fit: int) -> None:
         """Note how many of the texts of a block fit that was told of meanwhile."""

@@ -7,8 +7,8 @@ from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
-from msgspec.structs import replace
 
+from fieldstick.data.batch import Glance
 from fieldstick.data.later import Later, later_for
 from fieldstick.data.limited import Enough
 from fieldstick.data.passed_on import PassedOn, rows_at
@@ -19,7 +19,7 @@ from fieldstick.matching.walks import SortWalk, fit_walk
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Mapping, Sequence
 
-    from fieldstick.data.batch import Batch, Glance, StoredTexts
+    from fieldstick.data.batch import Batch, StoredTexts
     from fieldstick.data.source import Source
     from fieldstick.data.text_file import TextFile
     from fieldstick.matching.matcher import Matcher
@@ -125,9 +125,11 @@ class SelectJob:
 
     def _picked(self, file: int, place: int, size: int) -> Glance | None:
         assert isinstance(self._walk, SortWalk)
-        asks = {"unfit": self._asked.unfit, "giving": self._target is not None}
-        found = self._walk.pick(file, place, size, **asks)
-        return replace(found, made=Told(*found.made)) if found is not None else None
+        picked = self._walk.pick(file, place, size, unfit=self._asked.unfit, giving=self._target is not None)
+        if picked is None:
+            return None
+        lines, fit, returns, chosen = picked
+        return Glance(lines, returns, Told(fit, chosen))
 
     def _as_told(self, batch: Batch) -> tuple[Selected, Tally] | None:
         """Return what was told of a batch while it was read, if that was."""

@@ -17,7 +17,6 @@ from msgspec.structs import replace
 from fieldstick.analysis.automaton.asked import Reading
 from fieldstick.analysis.danger import is_doubling
 from fieldstick.drafting.proposals.cutting import tokens_of
-from fieldstick.drafting.proposals.few_lines import parted_by_head
 from fieldstick.drafting.proposals.forms import WAYS, Way
 from fieldstick.drafting.proposals.labelled_lines import labelled_rows
 from fieldstick.drafting.proposals.literal_numbers import are_literal
@@ -76,11 +75,8 @@ def best_written(texts: Sequence[str], fitting: Sequence[str]) -> dict[Level, Wr
     ways = (LITERAL if literal else PLAIN) if few else WAYS
     field = _Field(texts, fitting, _near(different[:MOST_LEFT_OUT]), weight, odd_ones(different) - {*fitting})
     # What labels say needs no weighing, nor what a few lines of a log say each in its own way.
-    found: dict[Level, Written] = {}
-    if labelled_rows(different) is not None:
-        found = _chosen(field, LABELLED)
-    elif few and parted_by_head(different) is not None:
-        found = _chosen(field, SAID)
+    sure = LABELLED if labelled_rows(different) is not None else SAID if few else ()
+    found = _chosen(field, sure)
     return found or _chosen(field, ways)
 
 

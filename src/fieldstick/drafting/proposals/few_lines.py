@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from typing import TYPE_CHECKING, NamedTuple
 
 from fieldstick.drafting.proposals.cutting import tokens_of
@@ -11,6 +10,7 @@ from fieldstick.lean import compiled_later
 from fieldstick.matching.keys import LEVELS
 
 if TYPE_CHECKING:
+    import re
     from collections.abc import Sequence
 
 FEWEST = 2
@@ -26,7 +26,7 @@ _MOMENTS = frozenset(("at", "day", "time"))
 """What fields are called that tell when."""
 
 _LEVEL = compiled_later(rf"(?i:[\[(]?\b(?:{'|'.join(sorted(LEVELS))})\b[\])]?:?) +")
-_ENDS = (r"[\])]:? +", r": +")
+_ENDS = (compiled_later(r"[\])]:? +"), compiled_later(": +"))
 """What a head may end with, behind how grave the line is if that is said: the number of a process, or a name."""
 
 
@@ -60,9 +60,8 @@ def parted_by_head(texts: Sequence[str]) -> Said | None:
         cuts = starts
         if _are_of_few(texts, cuts):
             cuts = [text.index(" ", cut) + 1 for text, cut in zip(texts, cuts, strict=True)]
-    said = Said(
-        *map(list, zip(*((text[:cut], text[cut:]) for text, cut in zip(texts, cuts, strict=True)), strict=True))
-    )
+    both = [*zip(texts, cuts, strict=True)]
+    said = Said([text[:cut] for text, cut in both], [text[cut:] for text, cut in both])
     ways = {tuple(each.kind for each in tokens_of(rest, "runs")) for rest in said.rests}
     words = {rest.split(" ")[0] for rest in said.rests}
     has_keys = all("=" in rest for rest in said.rests)
@@ -74,12 +73,10 @@ def _are_of_few(texts: Sequence[str], cuts: Sequence[int]) -> bool:
     words = [text[cut:].split(" ", 1) for text, cut in zip(texts, cuts, strict=True)]
     if any(len(each) < WORDS or not each[0].isalpha() for each in words):
         return False
-    said = {(each[0], each[1]) for each in words}
-    return 1 < len({word for word, _ in said}) < len(said)
+    return 1 < len({each[0] for each in words}) < len({*map(tuple, words)})
 
 
-def _ends_of(end: str, texts: Sequence[str], starts: Sequence[int]) -> list[int] | None:
+def _ends_of(end: re.Pattern[str], texts: Sequence[str], starts: Sequence[int]) -> list[int] | None:
     """Return where heads end first in what all of them may end with; None where some has no such."""
-    sought = re.compile(end)
-    found = [sought.search(text, start, start + MOST_BEFORE) for text, start in zip(texts, starts, strict=True)]
+    found = [end.search(text, start, start + MOST_BEFORE) for text, start in zip(texts, starts, strict=True)]
     return [each.end() for each in found if each is not None] if all(found) else None

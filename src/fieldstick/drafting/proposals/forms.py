@@ -137,9 +137,8 @@ def _said(texts: Sequence[str]) -> list[Form] | None:
     if said is None:
         return None
     cuts: tuple[Cut, ...] = ("runs", "names", "words", "chunks")
-    found = [
-        each[0] for cut in cuts if (each := forms_by(cut, said.heads, {*said.heads})) is not None and len(each) == 1
-    ]
+    ways = (forms_by(cut, said.heads, {*said.heads}) for cut in cuts)
+    found = [forms[0] for forms in ways if forms is not None and len(forms) == 1]
     # Of a name that some write with a hyphen nothing may be left out.
     head = next((each for each in found if all(isinstance(part, Piece) for part in each)), found[0] if found else None)
     return [[*head, Piece("prose", said.rests)]] if head is not None else None

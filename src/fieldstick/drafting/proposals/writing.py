@@ -165,9 +165,9 @@ class Writer:
                 key = before if before.pair and each[0].kind != "again" else None
                 joined, field_at, before = False, -1, before._replace(pair="")
                 again = each[0].kind == "again"
-                self._in_option = not again
+                outer, self._in_option = self._in_option, not again
                 inner = self._form(each[1:] if again else each, named=named and not again, before=key)
-                self._in_option = False
+                self._in_option = outer
                 if again and named and self._lists(each, inner, found, kinds):
                     del kinds[len(found) :], words[len(found) :]
                     continue
@@ -511,7 +511,7 @@ class Writer:
     def _stays(self, kind: str, values: list[str]) -> bool:
         """Tell whether the only value of a piece is no chance: it came again, or all of few texts have it."""
         if len(values) >= REPEATED or (self._in_option and self._support < FEW and values[0] not in self._said):
-            return len(values) >= REPEATED or values[0] in JOINING - {"a"}
+            return len(values) >= REPEATED or (values[0] in JOINING and values[0] != "a")
         return kind != "number" and values[0].isalpha() and len(values) >= min(self._support, FEWEST_OF_OPTION)
 
     def _named(self, name: str, table: Table) -> str:
