@@ -17,7 +17,14 @@ from typing import TYPE_CHECKING, Literal
 from msgspec import Struct
 
 from fieldstick.analysis.automaton.alphabet import Alphabet
-from fieldstick.analysis.automaton.ambiguity import MOST_STEPS, Graph, failing_ends, multiplying, ways_of
+from fieldstick.analysis.automaton.ambiguity import (
+    MOST_STEPS,
+    Graph,
+    doubling,
+    failing_ends,
+    multiplying,
+    ways_of,
+)
 from fieldstick.analysis.automaton.building import trial_program_of
 from fieldstick.analysis.automaton.program import OutOfReach
 from fieldstick.analysis.automaton.threads import Automaton
@@ -139,7 +146,8 @@ def is_calm(reading: Reading, below_degree: int, *, steps: int = MOST_STEPS) -> 
     Raises SyntaxFault for what is no expression.
     """
     try:
-        found = _worst_of(reading, steps)
+        # The worst of all comes first.
+        found = next(multiplying(_graph_of(reading, steps)), None)
     except OutOfReach:
         return False
     return found is None or (found.degree is not None and found.degree + 1 < below_degree)
@@ -154,19 +162,14 @@ def is_doubling(reading: Reading) -> bool:
     if not _REPEATED_GROUP.search(reading.expression):
         return False
     try:
-        found = _worst_of(reading, FEW_STEPS)
+        return next(doubling(_graph_of(reading, FEW_STEPS)), None) is not None
     except OutOfReach:
         return False
-    return found is not None and found.degree is None
 
 
-def _worst_of(reading: Reading, steps: int) -> Pumped | None:
-    """Return the worst text that an automaton has very many ways to read; None where there is none.
-
-    Raises OutOfReach when that takes too much.
-    """
-    graph = Graph(Automaton(trial_program_of(parse(reading.expression, reading.flags), reading.reach)), steps)
-    return next(multiplying(graph), None)
+def _graph_of(reading: Reading, steps: int) -> Graph:
+    """Return the places of an automaton, to be gone through in so many steps. Raises OutOfReach where they are few."""
+    return Graph(Automaton(trial_program_of(parse(reading.expression, reading.flags), reading.reach)), steps)
 
 
 FEW_STEPS = 50_000

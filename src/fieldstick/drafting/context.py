@@ -16,7 +16,16 @@ from fieldstick.analysis.effort import Effort
 from fieldstick.analysis.facts import facts_of
 from fieldstick.engines.probing import character_test, compiled_by_engine, fits
 from fieldstick.lean import compiled_later
-from fieldstick.syntax.tree import Alternation, Character, Sequence, spelled, without_asides
+from fieldstick.syntax.tree import (
+    Alternation,
+    Backreference,
+    Character,
+    Conditional,
+    FlagSetting,
+    Sequence,
+    spelled,
+    without_asides,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Mapping
@@ -28,8 +37,8 @@ if TYPE_CHECKING:
     from fieldstick.syntax.parser import Parsed
     from fieldstick.syntax.tree import Node, Span
 
-MOST_COMPILED = 300_000
-"""Code points of expressions that are compiled in all to look into the pieces of one."""
+MOST_COMPILED, COMPILED_AFTER = 150_000, 50_000
+"""Code points of expressions that are compiled in all to look into the pieces of one, and of one that is followed."""
 
 MOST_SEEN = 2_000
 """Code points of a text on each side of where the match stopped in which words are looked for."""
@@ -139,11 +148,18 @@ class RepairContext(Struct, frozen=True, dict=True):
     """Spans of the nodes that were asked for where the match stopped."""
 
     beside: Beside = Beside()
+    compiled: int = MOST_COMPILED
+    """Code points of expressions that may be compiled to look into its pieces."""
+
+    @cached_property
+    def has_no_stretches(self) -> bool:
+        """Whether a piece of it says what another means, so that none can be read without the others."""
+        return any(isinstance(each, Backreference | Conditional | FlagSetting) for each in self.facts.nodes)
 
     @cached_property
     def looking(self) -> Effort:
-        """Code points of expressions that may still be compiled to look into its pieces."""
-        return Effort(MOST_COMPILED)
+        """Those that may still be."""
+        return Effort(self.compiled)
 
     @cached_property
     def took(self) -> dict[Span, Took | None]:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 
 from fieldstick.analysis.effort import Effort
-from fieldstick.drafting.context import Beside, Harm, MatchCase, Proposal, RepairContext, compiling
+from fieldstick.drafting.context import COMPILED_AFTER, Beside, Harm, MatchCase, Proposal, RepairContext, compiling
 from fieldstick.drafting.ranking import MOST_WEIGHED, TOO_FAR, Working
 from fieldstick.drafting.readable import is_readable
 from fieldstick.drafting.repairs import proposals
@@ -110,8 +110,10 @@ class Trial:
         unbroken: float | None = None
         count = 0
         for proposal in offered:
-            if (unbroken is not None and proposal.cost > unbroken + TOO_FAR) or self.effort.left < 0:
+            if self.effort.left < 0:
                 break
+            if unbroken is not None and proposal.cost > unbroken + TOO_FAR:
+                continue
             if self.works(proposal.case):
                 harm = self.harm(proposal.case)
                 found.append(Working(proposal, harm, proposal.cost))
@@ -297,7 +299,7 @@ def scene_of(case: MatchCase, beside: Beside, effort: Effort) -> RepairContext |
     traced = trace(parsed, case.text, case.reach, steps=STEPS)
     # Reading an expression takes some ten times as long as the engine does.
     effort.spend(10 * len(case.expression) + traced.steps)
-    return RepairContext(case, parsed, traced, spots_of(parsed, traced), beside)
+    return RepairContext(case, parsed, traced, spots_of(parsed, traced), beside, COMPILED_AFTER)
 
 
 def spots_of(parsed: Parsed, traced: Trace) -> tuple[Span, ...]:

@@ -60,7 +60,7 @@ def character_test(spelling: str, flags: frozenset[str]) -> Test:
     return test
 
 
-def method_of(compiled: re.Pattern[str], reach: Reach) -> Callable[[str], re.Match[str] | None]:
+def method_of(compiled: re.Pattern[str], reach: Reach) -> Callable[..., re.Match[str] | None]:
     """Return the engine's own method that looks for the first match within a reach."""
     return {"whole": compiled.fullmatch, "start": compiled.match, "anywhere": compiled.search}[reach]
 

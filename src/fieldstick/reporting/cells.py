@@ -19,6 +19,11 @@ _CONTROL_PICTURES = 0x2400
 
 _DELETE_PICTURE = "\u2421"
 
+LONGEST_RUN, LONGEST_WORDS = 160, 800
+"""Characters of a run without a blank, and of words as a whole, from which on their middle is left out where that may
+be.
+"""
+
 
 class Glyph(Struct, frozen=True):
     """What one code point shows as, and the cells it takes."""
@@ -110,6 +115,18 @@ def clipped(text: str, cells: int, charset: Charset = Charset()) -> str:
         shown.append(each.shown)
         used += each.width
     return "".join(shown)
+
+
+def condensed(text: str, charset: Charset = Charset()) -> str:
+    """Return `visible(text)`, an ellipsis for the middle of what is very long: of words without a blank, and of all."""
+    words = [_without_middle(each, LONGEST_RUN, charset) for each in visible(text, charset).split(" ")]
+    return _without_middle(" ".join(words), LONGEST_WORDS, charset)
+
+
+def _without_middle(text: str, most: int, charset: Charset) -> str:
+    if len(text) <= most:
+        return text
+    return f"{text[: most * 2 // 3]}{'…' if charset.can_show('…') else '~'}{text[-most // 4 :]}"
 
 
 def width_of(text: str) -> int:

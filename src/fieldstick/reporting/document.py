@@ -47,13 +47,17 @@ class Said(Struct, frozen=True):
 
 
 class Labelled(Struct, frozen=True):
-    """Words beside a label, wrapped; further lines stand under the first. `gap` are the cells of the label's column."""
+    """Words beside a label, wrapped; further lines stand under the first. `gap` are the cells of the label's column.
+
+    Of what is `condensed`, the middle of very long runs is left out: it stands elsewhere as well.
+    """
 
     label: str
     words: str
     indent: int = 4
     gap: int = 11
     tone: Tone = ""
+    condensed: bool = False
 
 
 class Ruled(Struct, frozen=True):
@@ -112,7 +116,7 @@ class OutlineBlock(Struct, frozen=True):
 
 class Changed(Struct, frozen=True):
     """A text after a change, cut at its head where the change would else fall outside; `whole`, so that it can be taken
-    over from there, in one line of any length.
+    over from there, in one line of any length, or on a screen in as many rows as a text has that is drawn.
     """
 
     before: str

@@ -7,10 +7,11 @@ from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from fieldstick.reporting.cells import Charset, clipped, visible, width_of
+from fieldstick.reporting.cells import Charset, clipped, condensed, visible, width_of
 from fieldstick.reporting.document import (
     Changed,
     Labelled,
+    Mark,
     OutlineBlock,
     Ruled,
     Said,
@@ -19,7 +20,7 @@ from fieldstick.reporting.document import (
     Texts,
 )
 from fieldstick.reporting.edits import new_stretches
-from fieldstick.reporting.ruler import Line, Segment, draw, strokes_for
+from fieldstick.reporting.ruler import MOST_ROWS, Line, Segment, draw, strokes_for
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Sequence
@@ -82,7 +83,7 @@ def _labelled(block: Labelled, page: Page) -> Iterator[Line]:
     import textwrap
 
     room = max(page.width - block.indent - block.gap, LEAST_WORDS)
-    words = visible(block.words, page.charset)
+    words = (condensed if block.condensed else visible)(block.words, page.charset)
     wrapped = textwrap.wrap(words, room, break_long_words=True, break_on_hyphens=False) or [""]
     for number, line in enumerate(wrapped):
         head = block.label if number == 0 else ""
@@ -172,7 +173,7 @@ def _outline(block: OutlineBlock, page: Page) -> Iterator[Line]:
         source = clipped(row.source, max(column - len(indent), 8), charset)
         if not source.strip():
             source = ("␣" if charset.can_show("␣") else "_") * len(source)
-        wrapped = textwrap.wrap(visible(row.words, charset), max(page.width - column - 6 - len(indent), 20)) or [""]
+        wrapped = textwrap.wrap(condensed(row.words, charset), max(page.width - column - 6 - len(indent), 20)) or [""]
         for number, text in enumerate(wrapped):
             head = indent + source if number == 0 else ""
             gap = " " * (max(column - width_of(head), 0) + 2)
@@ -197,6 +198,11 @@ def _marked(block: Changed, page: Page) -> Iterator[Line]:
 
 @_lines.register(Changed)
 def _changed(block: Changed, page: Page) -> Iterator[Line]:
+    if block.whole and page.is_screen and width_of(visible(block.after, page.charset)) > MOST_ROWS * page.width:
+        marks = [Mark(*each, kind="match", tone=block.tone) for each in new_stretches(block.before, block.after)]
+        yield from _lines(Ruled(block.after, tuple(marks), indent=block.indent), page)
+        yield (Segment(" " * block.indent), Segment("(--format json has it whole)", "quiet"))
+        return
     if block.whole:
         yield from _marked(block, page)
         return

@@ -177,7 +177,7 @@ def _repair(number: int, repair: Repair, answer: Answer) -> Iterator[Block]:
         broken, left = repair.harm
         harm = f"; breaks {counted(broken, 'other sample')}" if broken else "; breaks no other sample"
         harm += f", leaves {left} that is wrong" if left == 1 else f", leaves {left} that are wrong" if left else ""
-    yield Labelled(f"  {number}", repair.words + harm, indent=2, gap=6)
+    yield Labelled(f"  {number}", repair.words + harm, indent=2, gap=6, condensed=True)
     case = repair.case
     if case.text != found.case.text:
         yield Changed(found.case.text, case.text)

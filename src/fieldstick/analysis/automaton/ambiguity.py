@@ -127,16 +127,27 @@ def multiplying(graph: Graph) -> Iterator[Pumped]:
 
     There are none when its ways are bounded for every such text. Raises OutOfReach when that takes too much.
     """
-    loops = [
-        nodes
-        for nodes in _components(graph)
-        if any(each in nodes for node in nodes for each in _successors(graph, node))
-    ]
+    loops = _loops(graph)
+    yield from _doubling(graph, loops)
+    yield from _longest_chains(graph, loops)
+
+
+def doubling(graph: Graph) -> Iterator[Pumped]:
+    """Yield those texts of `multiplying` whose ways double with each turn. Raises OutOfReach as that does."""
+    return _doubling(graph, _loops(graph))
+
+
+def _doubling(graph: Graph, loops: list[frozenset[int]]) -> Iterator[Pumped]:
     for nodes in loops:
         for node, pump in _doubled(graph, nodes):
             if _may_fail(graph, node, pump):
                 yield Pumped(((_path(graph, 0, node), pump),), node, None)
-    yield from _longest_chains(graph, loops)
+
+
+def _loops(graph: Graph) -> list[frozenset[int]]:
+    """Return the parts of places that can reach each other, and themselves; each comes after those it leads to."""
+    parts = _components(graph)
+    return [nodes for nodes in parts if any(each in nodes for node in nodes for each in _successors(graph, node))]
 
 
 def _may_fail(graph: Graph, node: int, pump: Word) -> bool:

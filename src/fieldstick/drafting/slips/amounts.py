@@ -530,6 +530,7 @@ def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Pro
     expression = context.case.expression
     marks = [at for at, each in enumerate(items) if isinstance(each, Character) and not each.character.isalnum()]
     for width in range(1, LONGEST_OPTIONAL + 1):
+        end, told = 0, ("", "")
         for at in marks:
             first, second = items[max(at - width, 0) : at], items[at + 1 : at + 1 + width]
             gap = 1
@@ -541,7 +542,10 @@ def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Pro
             if one != other or one.isalnum() or re.search(r"(?<!\\)\((?!\?[^P])", one):
                 continue
             mark = expression[items[at].span[0] : items[at + gap - 1].span[1]]
-            end = at + gap + width
+            if at < end and (one, mark) == told:
+                # All of them were told from the first on.
+                continue
+            end, told = at + gap + width, (one, mark)
             while end + gap + width <= len(items) and expression.startswith(mark + one, items[end - 1].span[1]):
                 end += gap + width
             span = (first[0].span[0], items[end - 1].span[1])

@@ -11,11 +11,12 @@ from functools import partial
 from itertools import groupby
 from typing import TYPE_CHECKING
 
-from fieldstick.drafting.context import MOST_COMPILED, compiling
+from fieldstick.drafting.context import compiling
 from fieldstick.drafting.slips.exchanged import another_word, instead
 from fieldstick.drafting.slips.inserted import put_in
 from fieldstick.drafting.slips.lacking_words import word_for_rest
 from fieldstick.drafting.slips.taking import Taken, last_numbered
+from fieldstick.drafting.slips.windows import window_around
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.probing import compiled_by_engine, method_of
 from fieldstick.errors import BudgetSpent
@@ -35,7 +36,8 @@ from fieldstick.syntax.tree import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    import re
+    from collections.abc import Callable, Iterator
 
     from fieldstick.drafting.context import Proposal, RepairContext
     from fieldstick.syntax.tree import Span
@@ -73,14 +75,15 @@ def taken_at(context: RepairContext, span: Span) -> Taken | None:
     open_end = case.reach != "whole" and not case.expression[span[1] :].strip(")") and span[0] < span[1]
     # A search would find a place where there is nothing of the piece.
     free = _HOLE if case.reach == "whole" or span[0] == span[1] else _SOME
-    made = case.expression[: span[0]] + (_WORD_HOLE if open_end else free) + case.expression[span[1] :]
-    compiled = compiled_by_engine(made, case.flags)
+    window = window_around(context, span)
+    compiled = compiled_by_engine(window.around(span, _WORD_HOLE if open_end else free), case.flags)
     if compiled is None or "hole_" not in compiled.groupindex:
         return None
-    method = method_of(compiled, case.reach)
+    method: Callable[[str, int], re.Match[str] | None] = method_of(compiled, case.reach)
 
     def read(text: str) -> str | None:
-        found = method(text)
+        place = window.place_in(text)
+        found = method(text, place) if place is not None else None
         return found["hole_"] if found is not None else None
 
     def read_all() -> tuple[str | None, list[str | None], list[str | None]]:
@@ -212,10 +215,15 @@ def _is_letter(node: Node) -> bool:
 
 def _nearest(context: RepairContext, places: list[tuple[Span, Node | None]]) -> list[tuple[Span, Node | None]]:
     unique = list({span: (span, node) for span, node in places}.values())
-    most = min(MOST_PLACES, MOST_COMPILED // (1 + compiling(context.case.expression, context.case.flags)))
-    if len(unique) <= most:
-        return unique
-    return sorted(unique, key=lambda each: context.near_span(each[0]))[:most]
+    if not unique:
+        return []
+    nearest = sorted(unique, key=lambda each: context.near_span(each[0]))
+    window = window_around(context, nearest[0][0])
+    most = min(
+        MOST_PLACES,
+        context.compiled // (1 + compiling(context.case.expression[window.start : window.end], context.case.flags)),
+    )
+    return unique if len(unique) <= most else nearest[:most]
 
 
 RULES = (in_place, between)

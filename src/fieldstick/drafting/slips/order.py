@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from bisect import bisect_left
+from functools import cache, partial
 from itertools import groupby, pairwise, permutations
 from typing import TYPE_CHECKING
 
@@ -36,6 +38,9 @@ _BLANK = compiled_later(r"\(?(?:\\s| )[*+?]?\)?")
 
 MOST_WORDS = 8
 """Words of which two change places."""
+
+MOST_GROUPS = 40
+"""Groups that a reference may be meant for, those nearest to the one that it names."""
 
 MOST_APART = 4
 """Pieces of which two change places at the most, with what lies between them."""
@@ -117,10 +122,13 @@ def spelled_out_moved(context: RepairContext) -> Iterator[Proposal]:
 def other_group(context: RepairContext) -> Iterator[Proposal]:
     """A backreference to a group that is not the one meant."""
     groups = [each for each in context.nodes if isinstance(each, Group) and each.number is not None]
+    numbers = [each.number or 0 for each in groups]
+    words_of = cache(partial(phrase, flags=context.parsed.flags, short=True))
     for node in context.nodes:
         if not isinstance(node, Backreference):
             continue
-        for group in groups:
+        at = max(0, bisect_left(numbers, node.number) - MOST_GROUPS // 2)
+        for group in groups[at : at + MOST_GROUPS]:
             if group.number == node.number:
                 body = spelled(group.body)
                 content = f"(?:{body})" if isinstance(group.body, Alternation) else body
@@ -129,7 +137,7 @@ def other_group(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice(node.span, content, words, 1.05 + 0.2 * wide)
                 continue
             new = f"(?P={group.name})" if group.name is not None else f"\\{group.number}"
-            words = f"{spelled(node)} is meant as {new}: {phrase(group, context.parsed.flags, short=True)}"
+            words = f"{spelled(node)} is meant as {new}: {words_of(group)}"
             yield context.splice(node.span, new, words, 1.0)
 
 
