@@ -35,8 +35,10 @@ if TYPE_CHECKING:
     from fieldstick.data.source import Source
     from fieldstick.drafting.proposals.proposing import Proposed
 
-MOST_EXAMPLES = 1_000
-"""Different texts that a proposal is made from: the first, then one of every so many."""
+MOST_EXAMPLES, FEWEST_LONG, MOST_TEXT = 1_000, 200, 150_000
+"""Different texts that a proposal is made from: the first, then one of every so many; of long texts fewer, as long as
+they have more code points in all.
+"""
 
 
 @headed_command(short_help="Propose expressions from examples.")
@@ -136,12 +138,14 @@ def _examples(sources: Sequence[Source], kind: int | None) -> list[str]:
     batches = chain.from_iterable(source.batches() for source in sources)
     wanted = chain.from_iterable(batch.texts for batch in batches)
     times: Counter[str] = Counter()
-    stride = 1
+    stride, length = 1, 0
     for number, text in enumerate(each for each in wanted if each.strip()):
         if number % stride == 0 or text in times:
+            length += len(text) * (text not in times)
             times[text] += 1
-        if len(times) > 2 * MOST_EXAMPLES:
+        if len(times) > 2 * MOST_EXAMPLES or (length > 2 * MOST_TEXT and len(times) > 2 * FEWEST_LONG):
             times = Counter({each: times[each] for each in list(times)[::2]})
+            length = sum(map(len, times))
             stride *= 2
     # How often each is there says whether all that there are have been seen.
     share = min(1.0, 2 * MOST_EXAMPLES / max(1, times.total()))
@@ -154,7 +158,13 @@ def _of_kind(sources: Sequence[Source], kind: int) -> list[str]:
     known = kinds.kinds()
     if kind > len(known):
         raise UsageError(f"--kind {kind}: there are {len(known)} kinds of line")
-    return evenly([each for each in kinds.lines_of(known[kind - 1]) if each.text.strip()], 2 * MOST_EXAMPLES)
+    lines = [each for each in kinds.lines_of(known[kind - 1]) if each.text.strip()]
+    return evenly(lines, _most_of([each.text for each in lines]))
+
+
+def _most_of(texts: Sequence[str]) -> int:
+    """Return how many of some texts a proposal is made from."""
+    return max(2 * FEWEST_LONG, min(2 * MOST_EXAMPLES, 2 * MOST_TEXT * len(texts) // max(1, sum(map(len, texts)))))
 
 
 def _line_kinds(sources: Sequence[Source]) -> LineKinds:

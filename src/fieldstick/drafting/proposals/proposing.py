@@ -15,7 +15,7 @@ from fieldstick.analysis.effort import Effort
 from fieldstick.analysis.examples import examples
 from fieldstick.analysis.relation import relation_of
 from fieldstick.drafting.context import Beside, MatchCase
-from fieldstick.drafting.diagnosis import diagnose
+from fieldstick.drafting.diagnosis import MOST_STEPS, diagnose
 from fieldstick.drafting.proposals.beginnings import LONGEST, beginning_of, thinned, with_anything_after
 from fieldstick.drafting.proposals.choosing import HOLDS, best_written
 from fieldstick.drafting.proposals.cutting import cut_as_shown_by
@@ -78,6 +78,9 @@ LONGEST_RECORD = 20_000
 
 MOST_NAMED = 3
 """Examples that are named of those that a proposal leaves out."""
+
+LONG_EXPRESSION, FEW_STEPS = 400, 60_000
+"""Code points of an expression from which on a rare form is worth no more than so many steps."""
 
 MOST_TAKEN_IN = 3
 """Changes that are made to take in examples of a rare form."""
@@ -227,7 +230,9 @@ def _taken_in(expression: str, fields: dict[str, Table], known: Sequence[str]) -
             break
         beside = Beside((*held[:MOST_HELD], *lost[1:MOST_HELD]))
         before = sum(taken_by(expression, near))
-        for repair in diagnose(MatchCase(expression, frozenset(), "whole", lost[0]), beside=beside).repairs:
+        steps = MOST_STEPS if len(expression) <= LONG_EXPRESSION else FEW_STEPS
+        case = MatchCase(expression, frozenset(), "whole", lost[0])
+        for repair in diagnose(case, beside=beside, steps=steps).repairs:
             made = repair.case
             if made.text != lost[0] or made.flags or made.reach != "whole" or repair.breaks:
                 continue
