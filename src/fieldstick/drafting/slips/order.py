@@ -33,7 +33,7 @@ if TYPE_CHECKING:
 MOST_STRETCHES, MOST_MARKS = 4, 4
 """Stretches between the same mark that are put in another order, and marks of which that is tried."""
 
-_AMOUNT = r"[*+?]"
+_AMOUNT = r"[*+?]|\{\d*,?\d*\}"
 _BLANK = compiled_later(r"\(?(?:\\s| )[*+?]?\)?")
 
 MOST_WORDS = 8
@@ -53,7 +53,7 @@ def swapped(context: RepairContext) -> Iterator[Proposal]:
         items = without_asides(node.items) if isinstance(node, Sequence) else ()
         pieces = [each for each in items if not isinstance(each, Character | Anchor)]
         for at, one in enumerate(pieces):
-            for other in pieces[at + 1 : at + MOST_APART]:
+            for between_them, other in enumerate(pieces[at + 1 : at + MOST_APART]):
                 first, second = expression[slice(*one.span)], expression[slice(*other.span)]
                 if first == second or (_BLANK.fullmatch(first) and _BLANK.fullmatch(second)):
                     continue
@@ -61,13 +61,22 @@ def swapped(context: RepairContext) -> Iterator[Proposal]:
                 words = f"{first} and {second} change places"
                 cost = 0.95 if isinstance(one, Group | Repeat) and isinstance(other, Group | Repeat) else 1.5
                 # Where another text fits as it is, its pieces are in order.
-                far = 0.1 * (pieces.index(other) - at - 1) + 0.05 * bool(context.held)
+                far = 0.1 * between_them + 0.05 * bool(context.held)
                 # What differs by its amount alone is rather of another amount, but before and behind a decimal point.
-                far += 0.4 * (re.sub(_AMOUNT, "", first) == re.sub(_AMOUNT, "", second) and between != r"\.")
+                same = _kind_of(one, beside=other) == _kind_of(other, beside=one)
+                # Of a year and a day that are known by their lengths either may come first.
+                lengths = "{" in first and "{" in second
+                far += 0.4 * (same and between != r"\." and not lengths)
                 # What takes anything stands anywhere; where another text fits, it does so where it is.
                 anything = any(isinstance(each, Dot) for piece in (one, other) for each in walk(piece))
                 far += 0.3 * bool(anything and between and context.held)
                 yield context.splice((one.span[0], other.span[1]), second + between + first, words, cost + far)
+
+
+def _kind_of(piece: Node, *, beside: Node) -> str:
+    """Return how a piece is spelled without its amount, and without its group where what it is beside is none."""
+    alone = piece.body if isinstance(piece, Group) and not isinstance(beside, Group) else piece
+    return re.sub(_AMOUNT, "", spelled(alone))
 
 
 def words_swapped(context: RepairContext) -> Iterator[Proposal]:
