@@ -65,6 +65,7 @@ bench: setup
 	$(BIN)/python benchmarks/drafting.py
 	$(BIN)/python benchmarks/slips.py
 	$(BIN)/python benchmarks/slips.py --held-out
+	$(BIN)/python benchmarks/long_slips.py --slips 120
 	$(BIN)/python benchmarks/proposals.py
 	$(BIN)/python benchmarks/line_kinds.py
 	$(BIN)/python benchmarks/at_work.py
