@@ -25,7 +25,7 @@ import atexit, sys, threading, time
 sys.argv = ["fieldstick", *{call!r}]
 import fieldstick.start
 atexit.register(lambda: print(*[each for each in {asked!r} if each in sys.modules], "at the end"))
-threading.Thread(target=lambda: (time.sleep(0.2), print("a thread"))).start()
+threading.Thread(target=lambda: (time.sleep(0.2), sys.stdout.write("a thread\\n"))).start()
 fieldstick.start.main()
 """
 
