@@ -26,7 +26,7 @@ from fieldstick.reporting.propose_report import proposals_as_data, proposals_rep
 from fieldstick.reporting.terminal import Terminal
 from fieldstick.reporting.words import counted
 from fieldstick.runs.line_kinds import LineKinds
-from fieldstick.runs.line_sample import evenly
+from fieldstick.runs.line_sample import FEWEST, MOST_TEXT, evenly
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -35,10 +35,8 @@ if TYPE_CHECKING:
     from fieldstick.data.source import Source
     from fieldstick.drafting.proposals.proposing import Proposed
 
-MOST_EXAMPLES, FEWEST_LONG, MOST_TEXT = 1_000, 200, 150_000
-"""Different texts that a proposal is made from: the first, then one of every so many; of long texts fewer, as long as
-they have more code points in all.
-"""
+MOST_EXAMPLES = 1_000
+"""Different texts that a proposal is made from: the first, then one of every so many."""
 
 
 @headed_command(short_help="Propose expressions from examples.")
@@ -143,7 +141,7 @@ def _examples(sources: Sequence[Source], kind: int | None) -> list[str]:
         if number % stride == 0 or text in times:
             length += len(text) * (text not in times)
             times[text] += 1
-        if len(times) > 2 * MOST_EXAMPLES or (length > 2 * MOST_TEXT and len(times) > 2 * FEWEST_LONG):
+        if len(times) > 2 * MOST_EXAMPLES or (length > MOST_TEXT and len(times) > FEWEST):
             times = Counter({each: times[each] for each in list(times)[::2]})
             length = sum(map(len, times))
             stride *= 2
@@ -159,12 +157,7 @@ def _of_kind(sources: Sequence[Source], kind: int) -> list[str]:
     if kind > len(known):
         raise UsageError(f"--kind {kind}: there are {len(known)} kinds of line")
     lines = [each for each in kinds.lines_of(known[kind - 1]) if each.text.strip()]
-    return evenly(lines, _most_of([each.text for each in lines]))
-
-
-def _most_of(texts: Sequence[str]) -> int:
-    """Return how many of some texts a proposal is made from."""
-    return max(2 * FEWEST_LONG, min(2 * MOST_EXAMPLES, 2 * MOST_TEXT * len(texts) // max(1, sum(map(len, texts)))))
+    return evenly(lines, 2 * MOST_EXAMPLES)
 
 
 def _line_kinds(sources: Sequence[Source]) -> LineKinds:

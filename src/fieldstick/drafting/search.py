@@ -15,6 +15,7 @@ from fieldstick.drafting.ranking import MOST_WEIGHED, TOO_FAR, Working
 from fieldstick.drafting.readable import is_readable
 from fieldstick.drafting.repairs import proposals
 from fieldstick.drafting.slips.likewise import likewise
+from fieldstick.drafting.slips.windows import ANYTHING
 from fieldstick.drafting.tracer import trace
 from fieldstick.engines.probing import fits
 from fieldstick.errors import SyntaxFault
@@ -51,8 +52,8 @@ FOLLOWED = 120
 MOST_FOLLOWED = 12
 """Those of them that bring the match furthest."""
 
-BEHIND, ANYTHING = 2, "(?s:.*)"
-"""Pieces behind the one where the match stopped that a first change must take it past, and what takes the rest."""
+BEHIND = 2
+"""Pieces behind the one where the match stopped that a first change must take it past."""
 
 ENOUGH_STEPS, MOST_SLIPS, MOST_BESIDE, FAR = 400_000, 5, 2, 12
 """Steps from which on as many again are taken to look for more than two changes together, how many at the most, ways

@@ -41,6 +41,11 @@ class Charset(Struct, frozen=True):
         """Tell whether the output's encoding has all of `text`."""
         return _encodes(text, self.encoding)
 
+    @property
+    def ellipsis(self) -> str:
+        """What stands for what is left out, one cell wide."""
+        return "…" if self.can_show("…") else "~"
+
 
 @lru_cache(maxsize=4096)
 def _encodes(text: str, encoding: str) -> bool:
@@ -110,7 +115,7 @@ def clipped(text: str, cells: int, charset: Charset = Charset()) -> str:
         each = glyph(character, charset)
         last = index == len(text) - 1
         if used + each.width > cells - (0 if last else 1):
-            shown.append("…" if charset.can_show("…") else "~")
+            shown.append(charset.ellipsis)
             break
         shown.append(each.shown)
         used += each.width
@@ -126,7 +131,7 @@ def condensed(text: str, charset: Charset = Charset()) -> str:
 def _without_middle(text: str, most: int, charset: Charset) -> str:
     if len(text) <= most:
         return text
-    return f"{text[: most * 2 // 3]}{'…' if charset.can_show('…') else '~'}{text[-most // 4 :]}"
+    return f"{text[: most * 2 // 3]}{charset.ellipsis}{text[-most // 4 :]}"
 
 
 def width_of(text: str) -> int:

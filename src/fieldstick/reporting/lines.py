@@ -210,6 +210,6 @@ def _changed(block: Changed, page: Page) -> Iterator[Line]:
     pairs = enumerate(zip(block.before, block.after, strict=False))
     change = next((at for at, (one, other) in pairs if one != other), 0)
     start = max(0, change - cells // 2) if len(block.after) > cells else 0
-    lead = ("…" if page.charset.can_show("…") else "~") if start else ""
+    lead = page.charset.ellipsis if start else ""
     shown = lead + clipped(block.after[start:], cells - len(lead), page.charset)
     yield (Segment(" " * block.indent), Segment(shown, block.tone))

@@ -106,8 +106,17 @@ class LookedAt(NamedTuple):
     form: int
 
 
+MOST_TEXT, FEWEST = 300_000, 400
+"""Code points of texts in all from which on fewer of them are enough, and how many these are at the least."""
+
+
 def evenly(lines: Sequence[LookedAt], most: int) -> list[str]:
-    """Return the texts of lines; of more than so many those that lie evenly, and one of each form, if forms are few."""
+    """Return the texts of lines; of more than so many those that lie evenly, and one of each form, if forms are few.
+
+    Of long lines fewer are enough (`MOST_TEXT`).
+    """
+    length = sum([len(each.text) for each in lines])
+    most = min(most, max(FEWEST, MOST_TEXT * len(lines) // max(length, 1)))
     if len(lines) <= most:
         return [each.text for each in lines]
     apart = sum([each.weight for each in lines]) / most

@@ -221,8 +221,9 @@ def letters_combined(context: RepairContext) -> Iterator[Proposal]:
     """`N|E|S|W` for `[NESW]{1,2}`: options of one character each, of which the text has several in a row."""
     for node in context.nodes:
         options = node.options if isinstance(node, Alternation) else ()
-        marks = "".join(dict.fromkeys(each.spelling for each in options if isinstance(each, Character)))
-        if len(marks) < 3 or any(not isinstance(each, Character) for each in options) or not marks.isalnum():
+        single = [each.spelling for each in options if isinstance(each, Character)]
+        marks = "".join(dict.fromkeys(single))
+        if len(marks) < 3 or len(single) < len(options) or not marks.isalnum():
             continue
         longest = max(map(len, re.findall(f"[{marks}]+", context.case.text)), default=0)
         for amount, cost in ((f"{{1,{longest}}}", 0.95), ("+", 1.3)) if longest > 1 else ():

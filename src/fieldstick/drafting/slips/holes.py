@@ -36,8 +36,7 @@ from fieldstick.syntax.tree import (
 )
 
 if TYPE_CHECKING:
-    import re
-    from collections.abc import Callable, Iterator
+    from collections.abc import Iterator
 
     from fieldstick.drafting.context import Proposal, RepairContext
     from fieldstick.syntax.tree import Span
@@ -77,13 +76,14 @@ def taken_at(context: RepairContext, span: Span) -> Taken | None:
     free = _HOLE if case.reach == "whole" or span[0] == span[1] else _SOME
     window = window_around(context, span)
     compiled = compiled_by_engine(window.around(span, _WORD_HOLE if open_end else free), case.flags)
-    if compiled is None or "hole_" not in compiled.groupindex:
+    before = window.before()
+    if compiled is None or before is None or "hole_" not in compiled.groupindex:
         return None
-    method: Callable[[str, int], re.Match[str] | None] = method_of(compiled, case.reach)
+    method, begin = method_of(compiled, case.reach), before.match
 
     def read(text: str) -> str | None:
-        place = window.place_in(text)
-        found = method(text, place) if place is not None else None
+        begun = begin(text)
+        found = method(text, begun.end()) if begun is not None else None
         return found["hole_"] if found is not None else None
 
     def read_all() -> tuple[str | None, list[str | None], list[str | None]]:
@@ -215,14 +215,9 @@ def _is_letter(node: Node) -> bool:
 
 def _nearest(context: RepairContext, places: list[tuple[Span, Node | None]]) -> list[tuple[Span, Node | None]]:
     unique = list({span: (span, node) for span, node in places}.values())
-    if not unique:
-        return []
     nearest = sorted(unique, key=lambda each: context.near_span(each[0]))
-    window = window_around(context, nearest[0][0])
-    most = min(
-        MOST_PLACES,
-        context.compiled // (1 + compiling(context.case.expression[window.start : window.end], context.case.flags)),
-    )
+    looked_at = window_around(context, nearest[0][0]).text if nearest else ""
+    most = min(MOST_PLACES, context.compiled // (1 + compiling(looked_at, context.case.flags)))
     return unique if len(unique) <= most else nearest[:most]
 
 

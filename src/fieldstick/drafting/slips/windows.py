@@ -15,6 +15,8 @@ from fieldstick.engines.probing import compiled_by_engine
 from fieldstick.syntax.tree import Sequence
 
 if TYPE_CHECKING:
+    import re
+
     from fieldstick.drafting.context import MatchCase, RepairContext
     from fieldstick.syntax.tree import Span
 
@@ -25,6 +27,7 @@ AROUND, STEP = 24, 16
 """Pieces on each side that belong to a stretch at the least, and those from one beginning of such to the next."""
 
 ANYTHING = "(?s:.*)"
+"""What takes the rest of a text."""
 
 
 class Window(Struct, frozen=True):
@@ -34,28 +37,29 @@ class Window(Struct, frozen=True):
     start: int
     end: int
 
+    @property
+    def text(self) -> str:
+        """The stretch itself."""
+        return self.case.expression[self.start : self.end]
+
     def around(self, span: Span, new: str) -> str:
         """Return the stretch with something in the place of a span, and what takes anything for what is behind it."""
         expression = self.case.expression
         rest = ANYTHING if self.end < len(expression) else ""
         return f"{expression[self.start : span[0]]}{new}{expression[span[1] : self.end]}{rest}"
 
-    def place_in(self, text: str) -> int | None:
-        """Return where the stretch begins in a text, as the engine would have it first; None where it does not."""
-        if not self.start:
-            return 0
-        before = compiled_by_engine(self.case.expression[: self.start], self.case.flags)
-        found = before.match(text) if before is not None else None
-        return found.end() if found is not None else None
+    def before(self) -> re.Pattern[str] | None:
+        """Compile what is before it, which the engine matches where the stretch begins; None where it refuses."""
+        return compiled_by_engine(self.case.expression[: self.start], self.case.flags)
 
 
 def window_around(context: RepairContext, span: Span) -> Window:
     """Return the stretch around a span: the whole of what is not long, or is read otherwise when it is cut."""
     case, tree = context.case, context.parsed.tree
     whole = Window(case, 0, len(case.expression))
-    if len(case.expression) <= LONG or case.reach == "anywhere" or not isinstance(tree, Sequence):
+    if len(case.expression) <= LONG or case.reach == "anywhere" or context.has_no_stretches:
         return whole
-    if context.has_no_stretches:
+    if not isinstance(tree, Sequence):
         return whole
     starts = [each.span[0] for each in tree.items]
     first = max(0, bisect_right(starts, span[0]) - 1 - AROUND) // STEP * STEP
