@@ -133,7 +133,7 @@ def test_several_texts_say_which_letters_a_piece_had() -> None:
     assert r"\d{2}°\d{2}′[NS]" in [each.case.expression for each in found]
 
 
-TOLD_BY_OTHERS = [
+TOLDBY_OTHERS = [
     (r"probe \w+", "probe B07 #4", ["probe C1 #12"], r"probe \w+ #\d+"),
     (r"(\w+)(,\w+){2}", "a", ["a,b,c", "a,b"], r"(\w+)(,\w+)*"),
     (r"\w+:\d+", "soil:  4", ["soil:12", "soil: 3"], r"\w+: *\d+"),
@@ -190,8 +190,52 @@ LOOKED_FOR = [
     ("(?!lost).*card.*$", "a card lost", False, ["card in", "card full"], "(?!.*lost).*card.*$"),
 ]
 
+GATE = r"\[(?P<gate>gate-\w+)\] (?P<what>OPEN|SHUT) by badge (?P<badge>\d{4}) \(dwell (?P<dwell>\d+\.\d)s\)"
+BY = r" by badge (?P<badge>\d{4})"
+OPENED = "[gate-north] OPEN by badge 0417 (dwell 3.2s)"
+LINES = [
+    (
+        GATE,
+        OPENED.replace(" by badge 0417", ""),
+        [OPENED],
+        GATE.replace(BY, f"(?:{BY})?"),
+    ),
+    (GATE.replace(BY, r" (?P<badge>\d{4}) by badge"), OPENED, [], GATE),
+    (GATE.replace("(?P<what>OPEN|SHUT)", "OPEN|SHUT"), OPENED, [], GATE.replace("(?P<what>", "(?:")),
+    (GATE.replace("by badge", "by  badge"), OPENED, [], GATE),
+    (GATE.replace("gate-", "gate_"), OPENED, [], GATE),
+    (GATE.replace(r"\d{4}", "[1-9]{4}"), OPENED, [], GATE),
+    (r"wind (\d+) m/s gust (\d+)?", "wind 4 m/s", ["wind 4 m/s gust 9"], r"wind (\d+) m/s(?: gust (\d+))?"),
+    (r"(\d+)h ?(\d+)?m", "2h", ["2h 14m", "2h14m"], r"(\d+)h(?: ?(\d+)m)?"),
+    ("INFO|WARN|FAULT: (.+)", "WARN: low battery", ["FAULT: gate"], "(?:INFO|WARN|FAULT): (.+)"),
+    ("[а-я]+ ok", "fen ok", [], "[a-z]+ ok"),
+]
+"""Slips in lines, each with others that should fit, and what is to come first."""
 
-@pytest.mark.parametrize(("expression", "text", "others", "repair"), TOLD_BY_OTHERS)
+
+@pytest.mark.parametrize(("expression", "text", "others", "repair"), LINES)
+def test_in_a_line_what_was_meant_comes_first(expression: str, text: str, others: list[str], repair: str) -> None:
+    found = diagnose(MatchCase(expression, frozenset(), "whole", text), beside=Beside(tuple(others))).repairs
+    assert found[0].case.expression == repair
+
+
+def test_what_only_looks_like_a_hyphen_is_the_texts_slip_but_for_the_sign_of_a_number() -> None:
+    ring = diagnose(MatchCase(r"KX-\d+", frozenset(), "whole", "KX\N{MINUS SIGN}481")).repairs[0]
+    below = diagnose(MatchCase(r"-?\d+", frozenset(), "whole", "\N{MINUS SIGN}3"), beside=Beside(("-3", "3"))).repairs[
+        0
+    ]
+    assert (ring.case.text, below.case.text) == ("KX-481", "\N{MINUS SIGN}3")
+
+
+def test_options_are_written_as_the_text_has_one_of_them() -> None:
+    found = diagnose(MatchCase(r"no \d+: (open|shut)", frozenset(), "whole", "no 12: OPEN")).repairs
+    assert {(each.case.expression, *each.case.flags) for each in found[:2]} == {
+        (r"no \d+: (open|shut)", "ignore-case"),
+        (r"no \d+: (OPEN|SHUT)",),
+    }
+
+
+@pytest.mark.parametrize(("expression", "text", "others", "repair"), TOLDBY_OTHERS)
 def test_other_texts_tell_what_was_meant(expression: str, text: str, others: list[str], repair: str) -> None:
     found = diagnose(MatchCase(expression, frozenset(), "whole", text), beside=Beside(tuple(others)))
     assert repair in [each.case.expression for each in found.repairs[:3]]

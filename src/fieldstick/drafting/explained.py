@@ -13,6 +13,7 @@ from fieldstick.engines.probing import MILLISECONDS, batch_of, compiled_by_engin
 from fieldstick.errors import SyntaxFault
 from fieldstick.syntax.parser import parse
 from fieldstick.syntax.tree import (
+    Alternation,
     Backreference,
     CharClass,
     Conditional,
@@ -71,7 +72,9 @@ def explained(case: MatchCase) -> Explained | None:
         return None
     if any(isinstance(each, Conditional) or (isinstance(each, Backreference) and not each.name) for each in walk(tree)):
         return None
-    pieces = list(_pieces(tree))
+    # What options reach to is not known yet where they are all of it.
+    options = tree.options if isinstance(tree, Alternation) else (tree,)
+    pieces = [piece for option in options for piece in _pieces(option)]
     if len(pieces) > MOST_PIECES:
         return None
     made = case.expression

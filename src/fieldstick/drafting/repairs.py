@@ -14,8 +14,10 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.slips import (
     amounts,
+    attached,
     blanks,
     choices,
+    chunks,
     classes,
     dropping,
     framing,
@@ -41,8 +43,8 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import MatchCase, Proposal, RepairContext
 
 _ROOMS = (
-    settings, wrapping, notation, notations, placeholders, amounts, several, numbers, classes, choices, words, blanks,
-    order, looks, dropping, framing, holes, instances, keys,
+    settings, wrapping, notation, notations, placeholders, attached, amounts, several, numbers, classes, choices, words,
+    blanks, order, chunks, looks, dropping, framing, holes, instances, keys,
     texts,
 )  # fmt: skip
 _RULES = tuple(chain.from_iterable(each.RULES for each in _ROOMS))

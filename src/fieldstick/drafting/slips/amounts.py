@@ -369,71 +369,6 @@ def quantifier_for_several(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice((start, item.span[1]), new, words, 0.95 + 0.1 * min(count, 3) + unlikely + near)
 
 
-def marks_before(context: RepairContext) -> Iterator[Proposal]:
-    """Several marks that come and go with what follows them: `, \\w*` for `(?:, \\w+)?`."""
-    expression = context.case.expression
-    for node in context.nodes:
-        items = without_asides(node.items) if isinstance(node, Sequence) else ()
-        for at in range(2, len(items)):
-            last, beside = items[at], items[at - 2 : at]
-            loose = isinstance(beside[1], Repeat) and (beside[1].least, beside[1].most) == (0, 1)
-            marks = [literal_of(each.item if loose and isinstance(each, Repeat) else each) or "a" for each in beside]
-            if not isinstance(last, Repeat) or last.least > 0 or any(each.isalnum() for each in marks):
-                continue
-            if isinstance(last.item, Shorthand | CharClass | Dot | Group):
-                piece = expression[items[at - 2].span[0] : last.item.span[1]]
-                amount = "" if last.most == 1 else "+"
-                new = f"(?:{piece}{amount})?"
-                words = f"{text_words(''.join(marks))} comes and goes with what follows it: {new}"
-                cost = 0.95 + context.near(last) / 2
-                yield context.splice((items[at - 2].span[0], last.span[1]), new, words, cost)
-
-
-def _parting(node: Node) -> str | None:
-    """Return what a piece that parts others is: a character, or blanks of which there is one at least."""
-    if isinstance(node, Repeat):
-        return " " if node.least > 0 and node.most is None and spelled(node.item) in (" ", r"\s") else None
-    return literal_of(node)
-
-
-def separators(context: RepairContext) -> Iterator[Proposal]:
-    """A mark that comes and goes with what follows it: `-(?:\\d)?` for `(?:-\\d)?`."""
-    expression = context.case.expression
-    for one, other in context.pairs():
-        if not isinstance(other, Repeat) or other.least > 0 or isinstance(one, Anchor):
-            continue
-        mark = _parting(one)
-        if mark is None:
-            continue
-        item, once = other.item, (other.least, other.most) == (0, 1)
-        plain = isinstance(item, Group) and item.kind == "plain"
-        inner = spelled(item.body) if plain and isinstance(item, Group) and once else spelled(item)
-        if plain and isinstance(item, Group) and isinstance(item.body, Alternation):
-            inner = spelled(item)
-        amounts = [""] if once else ["+", other.quantifier]
-        if once and isinstance(item, Shorthand | CharClass | Dot):
-            amounts = ["", "+", "?"]
-        for rank, amount in enumerate(amounts):
-            piece = f"{expression[slice(*one.span)]}{inner}{amount}"
-            words = f"{mark} comes and goes with what follows it: (?:{piece})?"
-            cost = (0.9 if not mark.isalnum() else 1.1) + 0.1 * rank + context.near(one) / 2
-            yield context.splice((one.span[0], other.span[1]), f"(?:{piece})?", words, cost)
-
-
-def separators_behind(context: RepairContext) -> Iterator[Proposal]:
-    """A mark that comes and goes with what stands before it: `(?:\\w)?-` for `(?:\\w-)?`."""
-    expression = context.case.expression
-    for one, other in context.pairs():
-        mark = literal_of(other)
-        if isinstance(one, Repeat) and (one.least, one.most) == (0, 1) and mark and not mark.isalnum():
-            plain = isinstance(one.item, Group) and one.item.kind == "plain"
-            inner = spelled(one.item.body) if plain and isinstance(one.item, Group) else spelled(one.item)
-            if not (plain and "|" in inner):
-                new = f"(?:{inner}{expression[slice(*other.span)]})?"
-                words = f"{mark} comes and goes with what stands before it: {new}"
-                yield context.splice((one.span[0], other.span[1]), new, words, 0.95 + context.near(one) / 2)
-
-
 def lists(context: RepairContext) -> Iterator[Proposal]:
     """Pieces with a mark between them, asked for with one after each, or in a fixed number."""
     for node in context.nodes:
@@ -554,6 +489,10 @@ def _fixed_list(context: RepairContext, items: tuple[Node, ...]) -> Iterator[Pro
             fewer = 0.4 * (context.case.text.count(literal_of(items[at]) or mark) < (end - at) // (gap + width))
             once = 0.95 if mark == ":" else 1.05
             yield context.splice(span, more, f"one more of them may be there: {more}", once)
+            if mark == ":" and not context.held:
+                # Seconds, where no time without them is known.
+                new = f"{expression[slice(*span)]}{mark}{one}"
+                yield context.splice(span, new, f"there is one more of them: {new}", once + 0.03)
             for amount, cost in (("+", 1.0), ("*", 1.2)):
                 new = f"{one}(?:{mark}{one}){amount}"
                 yield context.splice(span, new, f"there may be any number of them: {new}", cost + fewer)
@@ -580,9 +519,6 @@ RULES = (
     pairs_again,
     whole_listed,
     whole_again,
-    separators,
-    separators_behind,
-    marks_before,
     bounds,
     more_of_it,
     counted_elsewhere,

@@ -17,6 +17,7 @@ from fieldstick.syntax.tree import (
     Node,
     Repeat,
     Sequence,
+    literal_of,
     spelled,
     without_asides,
 )
@@ -56,6 +57,21 @@ def alternation(context: RepairContext) -> Iterator[Proposal]:
             elif len(inner) > 1 and inner in context.case.text and re.fullmatch(r"[\w.]*[a-zA-Z]", inner):
                 word = inner.replace(".", "\\.")
                 yield context.splice(node.span, word, f"{spelled(node)} is meant as it is spelled: {word}", 0.85 + near)
+
+
+def options_in_case(context: RepairContext) -> Iterator[Proposal]:
+    """Words that are options, of which the text has one in another case: all of them are meant in that."""
+    for node in context.nodes:
+        options = [literal_of(each) or "" for each in node.options] if isinstance(node, Alternation) else []
+        if not options or not all(map(str.isalpha, options)):
+            continue
+        for recased in (str.upper, str.lower, str.capitalize):
+            changed = [recased(each) for each in options]
+            there = any(one != two and two in context.around for one, two in zip(options, changed, strict=True))
+            if there and not any(each in context.around for each in options):
+                new = "|".join(changed)
+                words = f"the options are written so: {new}"
+                yield context.splice(node.span, new, words, 0.95 + context.near(node) / 4)
 
 
 def escaped_character(context: RepairContext) -> Iterator[Proposal]:
@@ -117,7 +133,7 @@ def _bracketed(
             anchored = expression[left[0] - 1 : left[0]] == "^" and expression[right[1] : right[1] + 1] == "$"
             both = left != starts[0] and right != ends[-1] and not anchored
             # Words and nothing else are options of their own, however much is beside them.
-            bare_words = both and re.fullmatch(r"[a-z]+(?:\|[a-z]+)+", piece) is not None
+            bare_words = both and _BARE_WORDS.fullmatch(piece) is not None
             cost = 0.8 if bare_words else 0.8 + 0.2 * both + 0.005 * (span[0] - whole[0] + whole[1] - span[1])
             cost += 0.15 * (left[2] + right[2])
             # Of many options, unless they are words, it is rarely all but a piece of the first or the last.
@@ -143,6 +159,7 @@ def _bracketed(
 
 
 _ANCHORED = compiled_later(r"(?:^|\|)\^|(?<!\\)\$(?:\||$)")
+_BARE_WORDS = compiled_later(r"[a-z]+(?:\|[a-z]+)+|[A-Z]+(?:\|[A-Z]+)+|[A-Z][a-z]+(?:\|[A-Z][a-z]+)+")
 _WORDS = compiled_later(r"\^?[\w :?]+(?:\|[\w :?]+)+\$?")
 
 
@@ -258,4 +275,4 @@ def with_endings(context: RepairContext) -> Iterator[Proposal]:
 ENDINGS = ("s", "es", "ed", "ing", "n", "e")
 """What words come with and without."""
 
-RULES = (with_endings, letters_combined, alternation, escaped_character, divided, blank_with_option)
+RULES = (with_endings, letters_combined, alternation, options_in_case, escaped_character, divided, blank_with_option)

@@ -156,21 +156,34 @@ def _longer_range(context: RepairContext, node: CharClass, near: float) -> Itera
         low, high = item.first.character, item.last.character
         same = [kind for kind in ("az", "AZ", "09") if all(kind[0] <= each <= kind[1] for each in (low, high, found))]
         if not same:
+            if not (low + high).isascii() and low.isalpha() and found.isascii() and found.isalpha():
+                plain = "A-Z" if found.isupper() else "a-z"
+                words = f"{spelled(item)} are letters of another alphabet: {plain}"
+                yield context.splice(item.span, plain, words, 0.95 + near)
             continue
+        whole, span = "-".join(same[0]), item.span
+        if same == ["09"] and len(node.items) == 1 and any(spelled(each) == r"\d" for each in context.nodes):
+            # As digits are asked for elsewhere.
+            whole, span = r"\d", node.span
         longer = f"{min(low, found)}-{max(high, found)}"
         beside = 1 in (ord(low) - ord(found), ord(found) - ord(high))
         words = f"{spelled(item)} ends before {character_words(found)}: {longer}"
         # Digits that begin with another than 0 are those of a list that has an end.
         some = low == "1" and len(node.items) == 1
-        yield context.splice(item.span, longer, words, (0.85 if beside else 0.9 if some else 1.1) + near)
+        if (longer, whole) != ("0-9", r"\d"):
+            yield context.splice(item.span, longer, words, (0.85 if beside else 0.9 if some else 1.1) + near)
         twin = written.get(spelled(item).swapcase())
         if twin is not None and twin is not item:
             words = f"{spelled(item)} ends before {character_words(found)}, and {spelled(twin)} with it: {longer}"
             places = [(item.span, longer), (twin.span, longer.swapcase())]
             yield context.splice_all(places, words, (0.8 if beside else 1.0) + near)
-        if longer != "-".join(same[0]):
-            words = f"{spelled(item)} lacks {character_words(found)}: {'-'.join(same[0])}"
-            yield context.splice(item.span, "-".join(same[0]), words, 0.95 + near)
+        if low == "1" and high < "9" != found:
+            # Numbers from one on.
+            words = f"{spelled(item)} lacks {character_words(found)}: 1-9"
+            yield context.splice(item.span, "1-9", words, 0.92 + near)
+        if longer != whole:
+            words = f"{spelled(item)} lacks {character_words(found)}: {whole}"
+            yield context.splice(span, whole, words, 0.95 + near)
 
 
 def _wider_class(context: RepairContext, node: CharClass, near: float) -> Iterator[Proposal]:
@@ -233,7 +246,7 @@ def _kinds(found: str, node: CharClass) -> Iterator[str]:
             yield "A-Z"
         elif found.islower():
             yield "a-z"
-        elif found.isdigit():
+        elif found.isdigit() and not any(item.first.character.isdigit() for item in ranges):
             yield "0-9"
     elif found.isalnum():
         if found.isascii() and spelled(node) == "[_]":

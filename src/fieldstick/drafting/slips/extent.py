@@ -127,7 +127,7 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
         made = _options(around, f"{quote}[^{quote}]*{quote}", old)
         # What is the like in quotes need not be anything.
         alike = all(least <= len(each) - 2 and all(map(test, each[1:-1])) for each in taken.wanted)
-        likely = 0.95 + 0.2 * alike
+        likely = 0.95 + 0.2 * alike + 0.15 * (alike and not taken.held)
         yield put(made, f"it may stand in quotes, with anything in them: {made}", likely + near)
     if spelled(node) == "[1-9]" and all(map(str.isdecimal, taken.wanted)):
         yield put(r"[1-9]\d*", f"{old} stands where the text has {text_words(taken.own)}: [1-9]\\d*", 0.95 + near)

@@ -31,6 +31,7 @@ from fieldstick.syntax.tree import (
     Node,
     Repeat,
     Sequence,
+    literal_of,
     once,
     walk,
 )
@@ -104,7 +105,9 @@ def taken_at(context: RepairContext, span: Span) -> Taken | None:
 def in_place(context: RepairContext) -> Iterator[Proposal]:
     """A piece exchanged for what the texts have in its place."""
     for span, node, taken in _holes(context, list(_pieces(context))):
-        yield from instead(context, span, node, taken)
+        spelled_out = context.case.expression[slice(*span)] if node is None else ""
+        if not _takes_option(context, span, taken.own.removeprefix(spelled_out)):
+            yield from instead(context, span, node, taken)
     for span, _, taken in _holes(context, [(span, None) for span in _loose_words(context)]):
         yield from another_word(context, span, taken)
     for span, _, taken in _holes(context, [(span, None) for span in _rests(context)]):
@@ -115,8 +118,21 @@ def between(context: RepairContext) -> Iterator[Proposal]:
     """Something put where the texts have it and the expression does not."""
     places = {span[0] for span, _ in _pieces(context)} | {span[1] for span, _ in _pieces(context)}
     for span, _, taken in _holes(context, [((place, place), None) for place in sorted(places)]):
-        if taken.own:
+        if taken.own and not _takes_option(context, span, taken.own):
             yield from put_in(context, span, taken)
+
+
+def _takes_option(context: RepairContext, span: Span, more: str) -> bool:
+    """Tell whether what a hole takes begins with what may stand right behind it: `day` and `s.` before `s?`."""
+    return any(
+        isinstance(each, Repeat)
+        and each.span[0] == span[1]
+        and (each.least, each.most) == (0, 1)
+        and (option := literal_of(each.item)) is not None
+        and more.startswith(option)
+        and more not in ("", option)
+        for each in context.nodes
+    )
 
 
 def _holes(context: RepairContext, places: list[tuple[Span, Node | None]]) -> Iterator[tuple[Span, Node | None, Taken]]:

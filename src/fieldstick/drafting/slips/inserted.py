@@ -158,9 +158,9 @@ def _optional_of_a_kind(context: RepairContext, span: Span, taken: Taken, near: 
         (f"(?:{made})*", -0.02 if runs[0] in ",;" else 0.05),
     ):
         yield context.splice(span, form, f"{what}: {form}", cost + more)
-    if taken.missed and not context.held:
-        # All of several texts have it.
-        yield context.splice(span, made, f"{what}: {made}", cost - 0.3)
+    if not context.held:
+        # All of several texts have it, or the one that is known.
+        yield context.splice(span, made, f"{what}: {made}", cost - (0.3 if taken.missed else -0.01))
 
 
 _COUNTED = compiled_later(r"(?<=\\d)\{\d+\}")

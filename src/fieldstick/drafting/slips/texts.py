@@ -210,11 +210,19 @@ def ascii_double(character: str) -> str:
     plain = unicodedata.normalize("NFKC", character)
     if len(plain) == 1 and plain.isascii():
         return plain
-    return " " if unicodedata.category(character) == "Zs" else "-" if unicodedata.category(character) == "Pd" else ""
+    return {"Zs": " ", "Pd": "-"}.get(_kind(character), "")
+
+
+def _kind(character: str) -> str:
+    """Return the category of a character; the sign of numbers below zero looks like a dash and is none by that."""
+    return "Pd" if character == "\N{MINUS SIGN}" else unicodedata.category(character)
 
 
 _DIGITS = {"O": "0", "o": "0", "l": "1", "I": "1"}
 """Letters that are written for a digit."""
+
+
+_SIGN = compiled_later(r"(?<!\w)\N{MINUS SIGN}(?=\d)")
 
 
 def text_spelling(context: RepairContext) -> Iterator[Proposal]:
@@ -231,14 +239,17 @@ def text_spelling(context: RepairContext) -> Iterator[Proposal]:
     doubles = [each for each in context.characters if ascii_double(each) not in ("", " ")]
     named = " and ".join(character_words(each) for each in doubles[:3])
     plain = "".join(ascii_double(each) or each for each in text)
-    yield Proposal(replace(context.case, text=plain), f"write the ASCII characters that {named} look like", 0.9)
+    # The sign of a number below zero is rather meant.
+    signed = 0.45 if _SIGN.search(text) else 0.0
+    words = f"write the ASCII characters that {named} look like"
+    yield Proposal(replace(context.case, text=plain), words, 0.9 + signed)
 
 
 def look_alike(one: str, other: str) -> bool:
     """Tell whether two characters are easily taken for each other: dashes, quotes, spaces, wide forms, letters."""
     if _DOUBLES.get(one, one) == _DOUBLES.get(other, other):
         return True
-    kinds = {unicodedata.category(one), unicodedata.category(other)}
+    kinds = {_kind(one), _kind(other)}
     if unicodedata.normalize("NFKC", one) == unicodedata.normalize("NFKC", other):
         return True
     quotes, rings = "'\"’‘“”′″`´", f"{DEGREE}º˚"

@@ -74,11 +74,13 @@ def other_character(context: RepairContext) -> Iterator[Proposal]:
             between = context.case.text[context.at - 1 : context.at] + context.case.text[context.at + 1 :][:1]
             part = one.isspace() != other.isspace() and between not in ("[]", "()", "{}", "<>")
             unlikely = 0.3 * (node.span in repeated) + 0.3 * part
-            yield context.splice(node.span, both, f"{words}: {both}", 1.3 + unlikely)
+            # Where no other text is known, nothing says that it may be the one that is written.
+            alone = 0.15 * (not context.beside.fitting and not (one + other).isalnum() and {one, other} != {".", ","})
+            yield context.splice(node.span, both, f"{words}: {both}", 1.3 + unlikely + alone)
             typed = (
                 context.found.isascii() and not node.character.isascii() and look_alike(node.character, context.found)
             )
-            cost = 0.9 if typed else 1.45
+            cost = 0.9 if typed else 1.38 if alone and not part else 1.45
             yield context.splice(node.span, escaped(context.found), f"{words}: {escaped(context.found)}", cost)
 
 
@@ -198,7 +200,16 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
     others = {spelled(each) for each in context.nodes if isinstance(each, Repeat)}
     for node in blanks:
         near = context.near(node) / 2
-        for new, cost in ((" +", 1.0 + so), (r"\s+", 1.02), (" ?", 1.15 + so), (r"\s*", 1.2), (r"\s?", 1.25)):
+        amounts = [(" +", 1.0 + so), (r"\s+", 1.02), (" ?", 1.15 + so), (r"\s*", 1.2), (r"\s?", 1.25)]
+        one_for_another = context.found.isspace() and node.spelling != context.found
+        if one_for_another and not context.case.text[context.at + 1 : context.at + 2].isspace():
+            amounts.append((r"\s", 1.06))
+        if not context.held:
+            # Where one text alone is known, there is none; of two in a row one was a slip of the hand.
+            twice = context.after.get(node) in blanks and "  " not in context.case.text
+            words = "there is no white space in the text"
+            yield context.splice(node.span, "", words, (0.9 if twice else 1.17) + near)
+        for new, cost in amounts:
             cost -= 0.28 * (new in others) + NO_AMOUNT * (new == r"\s+" and node.spelling == r"\s")
             if not context.facts.is_repeated(node):
                 yield context.splice(node.span, new, f"white space varies there: {new}", cost + near)

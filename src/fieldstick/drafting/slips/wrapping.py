@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import MatchCase, RepairContext
 
 _DELIMITED = compiled_later(r"(?:m|qr)?([/~#!@%|])(?P<inner>.+)\1(?P<flags>[a-zA-Z]*)", re.DOTALL)
-_SUBSTITUTED = compiled_later(r"s([/~#!@%|])(?P<inner>.+?)(?<!\\)\1.*\1(?P<flags>[gimsxe]*)", re.DOTALL)
+_SUBSTITUTED = compiled_later(r"s([/~#!@%|])(?P<inner>.+?)(?<!\\)\1(?:.*\1(?P<flags>[gimsxe]*))?", re.DOTALL)
 _QUOTED = compiled_later(r"(?:[rRuUbBfF]{0,2}|[@$])(\"{3}|'{3}|\"|'|`)(?P<inner>.+)\1", re.DOTALL)
 _CALL = compiled_later(r"[A-Za-z_][\w.]*\([rRuUbB]{0,2}(\"|'|`)(?P<inner>.+)\1[^()\"']*\)?;?", re.DOTALL)
 _FLAGS = {"i": "ignore-case", "m": "multiline", "s": "dotall", "x": "verbose"}
@@ -40,7 +40,7 @@ def unwrapped(case: MatchCase) -> Iterator[Proposal]:
         yield Proposal(replace(case, expression=inner, flags=flags), words, 0.4)
     substituted = _SUBSTITUTED.fullmatch(expression)
     if substituted is not None and not case.text.startswith("s" + substituted[1]):
-        flags = _with_flags(case, substituted["flags"])
+        flags = _with_flags(case, substituted["flags"] or "")
         words = f"what is put in its place is no part of the expression: {substituted['inner']}"
         yield Proposal(replace(case, expression=substituted["inner"], flags=flags), words, 0.4)
     # A quote is escaped in some programs.
