@@ -209,6 +209,18 @@ LINES = [
     (r"(\d+)h ?(\d+)?m", "2h", ["2h 14m", "2h14m"], r"(\d+)h(?: ?(\d+)m)?"),
     ("INFO|WARN|FAULT: (.+)", "WARN: low battery", ["FAULT: gate"], "(?:INFO|WARN|FAULT): (.+)"),
     ("[а-я]+ ok", "fen ok", [], "[a-z]+ ok"),
+    (r"week \d\d?", "Week 3", ["week 3"], r"[Ww]eek \d\d?"),
+    (r'msg="(?P<msg>[^"]*)" ok', r'msg="so \"wet\"" ok', ['msg="" ok'], r'msg="(?P<msg>(?:[^"\\]|\\.)*)" ok'),
+    (r"At: (\w+)\nBy: (\w+)", "At: hut\r\nBy: Holm", ["At: fen\nBy: Tam"], r"At: (\w+)\r?\nBy: (\w+)"),
+    (
+        r"\d+ [a-z]+(?: [a-z]+)* over [A-Z]\w+",
+        "2 owls at Holm",
+        ["12 grey geese over Carr"],
+        r"\d+ [a-z]+(?: [a-z]+)* (?:over|at) [A-Z]\w+",
+    ),
+    (r"depth (\d+)-(\d+)", "depth 10–20", ["depth 4-9"], r"depth (\d+)[–-](\d+)"),
+    ("([^;]+);([^;]+);([^;]+)", "a;;c", ["a;b;c"], "([^;]*);([^;]*);([^;]*)"),
+    (r"(\d\d)/(\d{2})", "05/2026", ["05/26"], r"(\d\d)/(\d{2}|\d{4})"),
 ]
 """Slips in lines, each with others that should fit, and what is to come first."""
 
@@ -216,6 +228,19 @@ LINES = [
 @pytest.mark.parametrize(("expression", "text", "others", "repair"), LINES)
 def test_in_a_line_what_was_meant_comes_first(expression: str, text: str, others: list[str], repair: str) -> None:
     found = diagnose(MatchCase(expression, frozenset(), "whole", text), beside=Beside(tuple(others))).repairs
+    assert found[0].case.expression == repair
+
+
+@pytest.mark.parametrize(
+    ("expression", "text", "others", "repair"),
+    [
+        ("wet", "the wetter plots", ["all wet here", "wet"], r"\bwet\b"),
+        (r"KX\d{5}", "KX482134", ["at KX48213"], r"\bKX\d{5}\b"),
+        ("yes|no|.*", "maybe", ["yes", "no"], "yes|no"),
+    ],
+)
+def test_a_word_that_is_looked_for_is_all_of_one(expression: str, text: str, others: list[str], repair: str) -> None:
+    found = diagnose(MatchCase(expression, frozenset(), "anywhere", text), beside=Beside(tuple(others))).repairs
     assert found[0].case.expression == repair
 
 

@@ -58,9 +58,10 @@ def classes(context: RepairContext) -> Iterator[Proposal]:
             ]
             if not items and len(node.items) == 1 and context.facts.is_repeated(node):
                 words = f"{spelled(node)} shuts out {character_words(context.found)}: ."
-                yield context.splice(
-                    node.span, ".", words, (0.9 if goes_on and _is_last(context, node) else 1.1) + near
-                )
+                likely = 0.9 if goes_on and _is_last(context, node) else 1.1
+                # Quotes stand around it, rather.
+                likely += 0.35 * (context.found in "\"'`" and context.case.text.count(context.found) == 2)
+                yield context.splice(node.span, ".", words, likely + near)
             if items and len(items) < len(node.items):
                 inner = "".join(map(spelled, items))
                 words = f"{spelled(node)} shuts out {character_words(context.found)}: [^{inner}]"
@@ -457,7 +458,20 @@ def cells_opened(context: RepairContext) -> Iterator[Proposal]:
         yield context.splice_all([(each.item.span, new) for each in nodes], words, 0.95)
 
 
+_SHUT_UP = compiled_later(r"\[\^(?:\\)?([\"'`/])\][*+](?=\)*\\?\1)")
+
+
+def escaped_within(context: RepairContext) -> Iterator[Proposal]:
+    """`"[^"]*"` for `"(?:[^"\\\\]|\\\\.)*"`: a quote within has a backslash before it in the text."""
+    for found in _SHUT_UP.finditer(context.case.expression):
+        if f"\\{found[1]}" in context.case.text:
+            new = rf"(?:[^{found[1]}\\]|\\.)" + found[0][-1]
+            words = f"{found[1]} within has a backslash before it: {new}"
+            yield context.splice(found.span(), new, words, 0.7)
+
+
 RULES = (
+    escaped_within,
     cells_opened,
     digits_anywhere,
     brackets_forgotten,

@@ -9,6 +9,7 @@ from fieldstick.drafting.context import written_alike
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.amounts import lists
 from fieldstick.drafting.slips.taking import took_at
+from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import Alternation, Dot, FlagSetting, Look, Repeat, literal_of, spelled
 
 if TYPE_CHECKING:
@@ -31,7 +32,12 @@ def options_dropped(context: RepairContext) -> Iterator[Proposal]:
         for at, option in enumerate(options):
             kept = "|".join(options[:at] + options[at + 1 :])
             words = f"without the option {option}: {kept}" if option else f"without the empty option: {kept}"
-            yield context.splice(node.span, kept, words, 0.8 if not option else 1.0 + few)
+            # What takes anything makes the others needless.
+            likely = 0.8 if not option or _ANYTHING.fullmatch(option) else 1.0 + few
+            yield context.splice(node.span, kept, words, likely)
+
+
+_ANYTHING = compiled_later(r"\.[*+]\??|\(\.[*+]\??\)")
 
 
 def pieces_dropped(context: RepairContext) -> Iterator[Proposal]:

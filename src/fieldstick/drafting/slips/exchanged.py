@@ -76,6 +76,9 @@ BESIDE_OPTIONS = 0.6
 LONG_WORD = 4
 """Letters from which on a text is a word rather than a sign."""
 
+FEW_OPTIONS = 4
+"""Options up to which one may be another, misspelled, where no text has it."""
+
 SHORT = 3
 """Letters of a word up to which another is like it by chance."""
 
@@ -206,6 +209,8 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
         # option beside others need not be misspelled.
         by_chance = max(len(plain), len(new)) <= SHORT or (span in context.options and not is_one_slip(plain, new))
         near += 0.15 * (by_chance and bool(context.held))
+        listed = span in context.options and len(context.options) > FEW_OPTIONS
+        near += 0.3 * (by_chance and listed and not context.held)
         yield put(literal, f"{words}: {literal}", 0.9 + near + shared)
     elif len(plain) == len(new) == 1 and look_alike(plain, new):
         yield put(literal, f"{words}: {literal}", 0.9 + near)
@@ -414,7 +419,9 @@ def _marks_differ(context: RepairContext, span: Span, found: Differing) -> Itera
     either = escaped(one) if one == other else f"[{class_spelling(one)}{class_spelling(other)}]"
     if len(lacks) == len(has) == 1:
         made = found.around(either)
-        yield context.splice(span, made, f"{text_words(has)} may stand for {text_words(lacks)}: {made}", 1.0 + near)
+        # One letter in another case needs no flag.
+        cost = 0.88 if lacks == has.swapcase() and context.held else 1.0
+        yield context.splice(span, made, f"{text_words(has)} may stand for {text_words(lacks)}: {made}", cost + near)
         if lacks.isupper() and has.isupper() and (lacks + has).isascii():
             made = found.around("[A-Z]")
             yield context.splice(span, made, f"another letter may stand for {text_words(lacks)}: {made}", 1.08 + near)

@@ -72,7 +72,7 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
         if isinstance(node, Repeat):
             # Who asks for a count asks for another one, where no text has the first.
             counted = least == most and least not in known
-            sure = -0.1 if context.all_alike else 0.08 if counted else 0.25
+            sure = -0.1 if context.all_alike else 0.03 if counted else 0.25
             amounts = [(*wider, 0.1 + both), (*exact, sure + both)]
             if isinstance(item, Character) and least == most and max(lengths) > least and not item.character.isalnum():
                 # Dashes and the like are so many at least.
@@ -273,7 +273,7 @@ def _wider(
         # Several marks in quotes: whatever may stand there.
         prose = enclosed and len(lacking) > 1
         why_shut = f"{spelled(item)} lacks {named}, and {text_words(following)} ends it"
-        yield f"[^{shut}]", 0.05 if prose else 0.2, why_shut
+        yield r"\S" if shut == " " else f"[^{shut}]", 0.05 if prose else 0.2, why_shut
     if inner in (r"\d", "0-9") and all(each in "abcdefABCDEF" for each in lacking):
         letters = "".join(
             kind for kind, test in (("A-F", str.isupper), ("a-f", str.islower)) if any(map(test, lacking))

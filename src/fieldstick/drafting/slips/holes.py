@@ -62,11 +62,12 @@ MILLISECONDS, MOST_SPENT, LONG = 20, 4, 20_000
 
 _HOLE = r"(?P<hole_>(?s:.)*?)"
 _SOME = r"(?P<hole_>(?s:.)+?)"
+_SMALL_LETTERS = r"(?P<hole_>[a-z]+)"
 _WORD_HOLE = r"(?P<hole_>\w+)"
 
 
-def taken_at(context: RepairContext, span: Span) -> Taken | None:
-    """Return what a hole in the place of a span takes; None where there is no match with it.
+def taken_at(context: RepairContext, span: Span, hole: str = "") -> Taken | None:
+    """Return what a hole in the place of a span takes, one of a given kind; None where there is no match with it.
 
     Raises BudgetSpent where that takes too long.
     """
@@ -76,7 +77,7 @@ def taken_at(context: RepairContext, span: Span) -> Taken | None:
     # A search would find a place where there is nothing of the piece.
     free = _HOLE if case.reach == "whole" or span[0] == span[1] else _SOME
     window = window_around(context, span)
-    compiled = compiled_by_engine(window.around(span, _WORD_HOLE if open_end else free), case.flags)
+    compiled = compiled_by_engine(window.around(span, hole or (_WORD_HOLE if open_end else free)), case.flags)
     before = window.before()
     if compiled is None or before is None or "hole_" not in compiled.groupindex:
         return None
@@ -110,6 +111,8 @@ def in_place(context: RepairContext) -> Iterator[Proposal]:
             yield from instead(context, span, node, taken)
     for span, _, taken in _holes(context, [(span, None) for span in _loose_words(context)]):
         yield from another_word(context, span, taken)
+    for span, _, taken in _holes(context, [(span, None) for span in _words_apart(context)], _SMALL_LETTERS):
+        yield from another_word(context, span, taken)
     for span, _, taken in _holes(context, [(span, None) for span in _rests(context)]):
         yield from word_for_rest(context, span, taken)
 
@@ -135,12 +138,14 @@ def _takes_option(context: RepairContext, span: Span, more: str) -> bool:
     )
 
 
-def _holes(context: RepairContext, places: list[tuple[Span, Node | None]]) -> Iterator[tuple[Span, Node | None, Taken]]:
+def _holes(
+    context: RepairContext, places: list[tuple[Span, Node | None]], hole: str = ""
+) -> Iterator[tuple[Span, Node | None, Taken]]:
     """Yield what a hole takes at each place where there is a match with one, until some took too long."""
     last, spent = last_numbered(context), 0
     for span, node in _nearest(context, places):
         try:
-            taken = taken_at(context, span) if span[0] > last else None
+            taken = taken_at(context, span, hole) if span[0] > last else None
         except BudgetSpent:
             # The engine looks up from what it does the later, the longer the text is.
             spent += 1 + len(context.case.text) // LONG
@@ -195,6 +200,24 @@ def _loose_words(context: RepairContext) -> Iterator[Span]:
             several = list(run) if is_word else []
             if len(several) > 1 and any(isinstance(each, Repeat) for each in several):
                 yield several[0].span[0], several[-1].span[1]
+
+
+def _words_apart(context: RepairContext) -> Iterator[Span]:
+    """Yield where words are spelled out between blanks, behind what may take the word of the text: `[a-z ]+ over `."""
+    for node in context.nodes:
+        items = node.items if isinstance(node, Sequence) else ()
+        rows = [(is_word, list(row)) for is_word, row in groupby(items, key=_is_spelled_letter)]
+        for at, (is_word, row) in enumerate(rows):
+            before, behind = (rows[each][1] if 0 <= each < len(rows) else [] for each in (at - 1, at + 1))
+            apart = literal_of(before[-1]) == " " and literal_of(behind[0]) == " " if before and behind else False
+            if is_word and len(row) > 1 and apart and len(before) > 1 and not isinstance(before[-2], Character):
+                word = context.case.expression[row[0].span[0] : row[-1].span[1]]
+                if word.islower() and word not in context.case.text:
+                    yield row[0].span[0], row[-1].span[1]
+
+
+def _is_spelled_letter(node: Node) -> bool:
+    return isinstance(node, Character) and node.character.isalpha()
 
 
 def _rests(context: RepairContext) -> Iterator[Span]:

@@ -134,9 +134,11 @@ def _edges(context: RepairContext, place: Span) -> Iterator[Proposal]:
         yield Proposal(replace(case, expression=bare + shut), words, 1.4)
     known = _places(context) if case.reach == "anywhere" else []
     amid = any(place != (0, len(each)) for each, place in known)
-    if amid and digits and (buried_left or buried_right):
+    edges = bool(text[start:end]) and _word(text[start]) and _word(text[end - 1])
+    if amid and edges and (buried_left or buried_right):
+        # Who looks for a word means all of it.
         words = "ask for a word boundary on both sides: \\b"
-        yield Proposal(replace(case, expression=f"\\b{bare}\\b"), words, 0.97)
+        yield Proposal(replace(case, expression=f"\\b{bare}\\b"), words, 0.97 if digits else 0.87)
     led = [each[: place[0]] for each, place in known] if before.strip() else []
     if any(led) and not any(map(str.strip, led)):
         words = "the texts that should fit have white space before it at the most: ^\\s*"
@@ -507,7 +509,7 @@ def _stopping(
     """What takes anything, stopped at the delimiter that follows, or before what stands in the text alone."""
     shut = SHUT.get(spelled(node), "")
     if following:
-        new = f"[^{shut}{class_spelling(following)}]"
+        new = f"[^{shut}{class_spelling(following)}]" if following != " " else r"\S"
         words = f"{spelled(node)} took too much; stop at {character_words(following)}: {new}"
         yield context.splice(node.span, new, words, 0.85 if repeated else 1.05)
     around = context.facts.parents.get(node)

@@ -17,6 +17,9 @@ if TYPE_CHECKING:
     from fieldstick.syntax.tree import Node, Span
 
 _SIGNED = compiled_later(r"(?:(?<![\w.])|(?<=\d[eE]))([+\-\u2212])(?=\d)")
+_POSITION = compiled_later(r"\.\\d[+{][^,]*,|lon", re.IGNORECASE)
+"""What stands between the degrees of a latitude, with decimals, and those of a longitude."""
+
 _DECIMAL = compiled_later(r"\d([.,])\d")
 _GROUPED = compiled_later(r"(?<!\d)\d{1,3}([.,' _])\d{3}(?!\d)")
 
@@ -60,6 +63,8 @@ def number_forms(context: RepairContext) -> Iterator[Proposal]:
             if node.most is not None and node.most > 1 and held:
                 loose = f"{sign}{digit}{{1,{node.most}}}"
                 yield context.splice(node.span, loose, f"a number may have a sign: {loose}", 1.1 + near)
+            if signs == ["-"] and not held:
+                yield context.splice(node.span, f"-{whole}", f"the number is below zero: -{whole}", 1.02 + near)
             if len(signs) == 1:
                 words = f"a number may have a sign: [+-]?{whole}"
                 yield context.splice(node.span, "[+-]?" + whole, words, 1.0 + near)
@@ -149,7 +154,11 @@ def all_signed(context: RepairContext) -> Iterator[Proposal]:
         ]
         for sign in sorted(signs & {"-", "\u2212"}):
             words = f"numbers may have a sign, each of them: {sign}?"
-            yield context.splice_all([((each.span[0], each.span[0]), f"{sign}?") for each in wholes], words, 0.97)
+            # Degrees of latitude and longitude are alike in that.
+            first, second = nodes[:2]
+            between = context.case.expression[first.span[1] : second.span[0]]
+            cost = 0.78 if _POSITION.search(between) else 0.97
+            yield context.splice_all([((each.span[0], each.span[0]), f"{sign}?") for each in wholes], words, cost)
 
 
 def padded(context: RepairContext) -> Iterator[Proposal]:

@@ -53,7 +53,8 @@ def all_looser(context: RepairContext) -> Iterator[Proposal]:
     """The same piece several times, each of which may be lacking."""
     for spelling, nodes in written_alike(repeats(context, "+")):
         words = f"{spelling} may be lacking, each time: *"
-        cost = 1.1 + shortening(context)
+        # Fields that take anything but what parts them may each be empty.
+        cost = (0.95 if spelling.startswith("[^") else 1.1) + shortening(context)
         yield context.splice_all([(each.span, spelling[:-1] + "*") for each in nodes], words, cost)
 
 

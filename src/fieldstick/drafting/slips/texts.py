@@ -63,7 +63,9 @@ def text_edges(context: RepairContext) -> Iterator[Proposal]:
             words = f"leave out the white space at the {where} of the text"
             # A line's end is no part of it.
             ended = where == "end" and {*text[len(stripped) :]} <= {"\r", "\n"}
-            likely = 0.75 if ended else 1.1 if where != "start and end" else 1.15
+            # Who asks for the beginning of a line has lines that are indented.
+            likely = 0.75 if ended else 1.15 if where == "start and end" else 1.1
+            likely += 0.2 * (where == "start" and "^" in context.case.expression)
             yield Proposal(replace(context.case, text=stripped), words, likely)
     if text[-1:] in tuple(",;.") and context.held:
         words = f"leave out {character_words(text[-1])} at the end of the text"
@@ -222,7 +224,7 @@ _DIGITS = {"O": "0", "o": "0", "l": "1", "I": "1"}
 """Letters that are written for a digit."""
 
 
-_SIGN = compiled_later(r"(?<!\w)\N{MINUS SIGN}(?=\d)")
+_SIGN = compiled_later(r"(?<!\w)\N{MINUS SIGN}(?=\d)|(?<=\d)[\N{EN DASH}\N{MINUS SIGN}](?=\d)")
 
 
 def text_spelling(context: RepairContext) -> Iterator[Proposal]:
@@ -239,8 +241,8 @@ def text_spelling(context: RepairContext) -> Iterator[Proposal]:
     doubles = [each for each in context.characters if ascii_double(each) not in ("", " ")]
     named = " and ".join(character_words(each) for each in doubles[:3])
     plain = "".join(ascii_double(each) or each for each in text)
-    # The sign of a number below zero is rather meant.
-    signed = 0.45 if _SIGN.search(text) else 0.0
+    # The sign of a number below zero is rather meant, and the dash from one number to another.
+    signed = 0.6 if len(_SIGN.findall(text)) == 1 else 0.0
     words = f"write the ASCII characters that {named} look like"
     yield Proposal(replace(context.case, text=plain), words, 0.9 + signed)
 

@@ -75,7 +75,8 @@ def other_character(context: RepairContext) -> Iterator[Proposal]:
             part = one.isspace() != other.isspace() and between not in ("[]", "()", "{}", "<>")
             unlikely = 0.3 * (node.span in repeated) + 0.3 * part
             # Where no other text is known, nothing says that it may be the one that is written.
-            alone = 0.15 * (not context.beside.fitting and not (one + other).isalnum() and {one, other} != {".", ","})
+            marks = not (one + other).isalnum() and {one, other} != {".", ","} and not look_alike(one, other)
+            alone = 0.15 * (marks and not context.beside.fitting)
             yield context.splice(node.span, both, f"{words}: {both}", 1.3 + unlikely + alone)
             typed = (
                 context.found.isascii() and not node.character.isascii() and look_alike(node.character, context.found)
@@ -204,6 +205,10 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
         one_for_another = context.found.isspace() and node.spelling != context.found
         if one_for_another and not context.case.text[context.at + 1 : context.at + 2].isspace():
             amounts.append((r"\s", 1.06))
+            if not context.held:
+                own = escaped(context.found)
+                words = f"{character_words(context.found)} stands there in the text: {own}"
+                yield context.splice(node.span, own, words, 1.0 + near)
         if not context.held:
             # Where one text alone is known, there is none; of two in a row one was a slip of the hand.
             twice = context.after.get(node) in blanks and "  " not in context.case.text
@@ -227,6 +232,21 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
             )
 
 
+def line_ends(context: RepairContext) -> Iterator[Proposal]:
+    """Lines that end with a carriage return and a line feed, where the expression has line feeds alone."""
+    if "\r\n" not in context.case.text or "\\r" in context.case.expression:
+        return
+    feeds = [each for each in context.nodes if isinstance(each, Character) and each.spelling == "\\n"]
+    alone = [(each.span, r"\r?\n") for each in feeds if not context.facts.is_in_class(each)]
+    shut = [(each.span, r"\r\n") for each in feeds if context.facts.is_in_class(each)]
+    if alone:
+        words = r"lines end with a carriage return and a line feed: \r?\n"
+        yield context.splice_all([*alone, *shut], words, 0.85)
+        yield context.splice_all(alone, words, 0.9)
+    text = context.case.text.replace("\r\n", "\n")
+    yield Proposal(replace(context.case, text=text), "write each line end of the text as a line feed alone", 1.1)
+
+
 def blanks_at_edges(context: RepairContext) -> Iterator[Proposal]:
     """Blanks around a word that is looked for anywhere, which may stand at an edge of the text, or beside a mark."""
     tree = context.parsed.tree
@@ -238,6 +258,7 @@ def blanks_at_edges(context: RepairContext) -> Iterator[Proposal]:
 
 
 RULES = (
+    line_ends,
     blanks_at_edges,
     blanks_vary,
     looks_alike,
