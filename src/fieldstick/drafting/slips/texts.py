@@ -181,7 +181,8 @@ def text_characters(context: RepairContext) -> Iterator[Proposal]:
             alike = exact and (sample.isascii() or sample == DEGREE) and look_alike(found, sample)
             alike = alike or (exact and any(found in each and sample in each for each in _ASCII_DOUBLES))
             words = f"write {what} in the place of {character_words(found)} in the text"
-            yield context.retext(at, at + 1, sample, words, 1.2 if alike else 1.8 - odd if exact else 2.1)
+            likely = 1.2 + 0.25 * (_SIGN.match(context.case.text, at) is not None)
+            yield context.retext(at, at + 1, sample, words, likely if alike else 1.8 - odd if exact else 2.1)
 
 
 _ASCII_DOUBLES = ("lI1|", "O0o")
