@@ -13,7 +13,6 @@ from fieldstick.syntax.tree import (
     SINGLE,
     Anchor,
     Backreference,
-    Character,
     Sequence,
     spelled,
     walk,
@@ -54,9 +53,10 @@ def blanks_elsewhere(context: RepairContext) -> Iterator[Proposal]:
     if len(changed) < 2:
         return
     kinds = ((" ?", 0.9), (r"\s*", 0.93)) if " ?" in case.expression else ((r"\s*", 0.9), (" ?", 0.93))
-    for blank, cost in kinds if context.held else ((" ", 0.9),):
+    for blank, cost in kinds if context.held else ((" ", 0.9), (r"\s*", 1.0)):
         # Where other texts fit as it is written, a blank may stand there or not.
-        gaps = {**dict.fromkeys(wanted, " "), **dict.fromkeys(changed if context.held else changed & wanted, blank)}
+        may_lack = changed if context.held or blank != " " else changed & wanted
+        gaps = {**dict.fromkeys(wanted, " "), **dict.fromkeys(may_lack, blank)}
         made = "".join(spelled(piece) + gaps.get(number, "") for number, piece in enumerate(pieces))
         yield context.splice(tree.span, made, "blanks stand elsewhere in the text", cost)
 
@@ -71,7 +71,7 @@ def indented(context: RepairContext) -> Iterator[Proposal]:
 
 
 def _is_blank(node: Node) -> bool:
-    return isinstance(node, Character) and node.spelling == " "
+    return spelled(node) in (" ", r"\s")
 
 
 def _takes_blanks(context: RepairContext, node: Node) -> bool:

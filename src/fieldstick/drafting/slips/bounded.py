@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from fieldstick.analysis.digits import numbers_between, padded_between
+from fieldstick.drafting.context import before_groups
 from fieldstick.drafting.slips.numbers import is_digit, two_digits
 from fieldstick.drafting.slips.taking import took_at, took_of
 from fieldstick.syntax.tree import Group, Repeat, literal_of, spelled
@@ -13,9 +14,12 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from fieldstick.drafting.context import Proposal, RepairContext
+    from fieldstick.syntax.tree import Span
 
 WIDEST = 3
 """Digits of a number up to which it is held against bounds."""
+
+MINUTES = (0, 59)
 
 MOST_OFFERED = 2
 """Pairs of bounds that are offered, the nearest ones."""
@@ -46,6 +50,8 @@ def bounded(context: RepairContext) -> Iterator[Proposal]:
             for low, high in BOUNDS
             if low <= min(known) and max(known) <= high and not any(low <= each <= high for each in out)
         ]
+        if _is_part_of_degree(context, node.span):
+            within = [each for each in within if each == MINUTES]
         within.sort(key=lambda each: (each[1] - max(known), min(known) - each[0]))
         # That the next number is none of them any more says where they end.
         told = min(abs(each - other) for each in out for other in (min(known), max(known))) == 1
@@ -69,6 +75,12 @@ def bounded(context: RepairContext) -> Iterator[Proposal]:
             # One number says little of where those that should fit end.
             likely = 0.85 if told else 1.05 if len({*known}) > 1 else 1.25
             yield context.splice(node.span, new, words, likely + 0.05 * rank)
+
+
+def _is_part_of_degree(context: RepairContext, span: Span) -> bool:
+    """Tell whether a number is one of minutes or seconds of a degree, by the sign before or behind it."""
+    expression = context.case.expression
+    return before_groups(expression, span[0])[-1:] == "°" or expression[span[1] :].lstrip(")\\")[:1] in tuple("'′″")
 
 
 def leading_zeros(context: RepairContext) -> Iterator[Proposal]:

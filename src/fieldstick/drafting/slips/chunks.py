@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import compiling
+from fieldstick.drafting.slips.framing import PAIRS
 from fieldstick.engines.budget import run_within, timer_usable
 from fieldstick.engines.probing import compiled_by_engine, method_of
 from fieldstick.errors import BudgetSpent
@@ -27,6 +28,9 @@ FEWEST_PIECES = 6
 
 MOST_MOVED, MOST_MARKS = 3, 3
 """Stretches between the same mark that change places with as many beside them, and marks of which that is tried."""
+
+PARTING = (",", ";", "\\|", r"\t", "\t", " ", "/")
+"""Marks that part the values of a line, which are tried before others."""
 
 MILLISECONDS = 20
 
@@ -107,10 +111,12 @@ def swapped(context: RepairContext) -> Iterator[Proposal]:
     """Stretches between the same mark that change places with those beside them: `(\\d{4}) by badge`."""
     items = [each for each in _items(context) if not isinstance(each, Anchor)]
     literals = [each.spelling for each in items if isinstance(each, Character) and not each.character.isalnum()]
-    for mark in list(dict.fromkeys(literals))[:MOST_MARKS]:
+    marks = sorted(dict.fromkeys(literals), key=lambda each: each not in PARTING)
+    for mark in marks[:MOST_MARKS]:
         stretches = _stretches(items, mark)
-        if not len(stretches) >= 3 or not all(stretches):
+        if len(stretches) < 2 or not all(stretches):
             continue
+        stretches = _unbracketed(stretches)
         spans = [(each[0].span[0], each[-1].span[1]) for each in stretches]
         stop = max((start for start, _ in context.spots), default=0)
         last = max((at for at, (start, _) in enumerate(spans) if start <= stop), default=0)
@@ -128,12 +134,21 @@ def _stretches(items: list[Node], mark: str) -> list[list[Node]]:
     return found
 
 
+def _unbracketed(stretches: list[list[Node]]) -> list[list[Node]]:
+    """Return stretches without the bracket that opens before the first of some and the one that closes them."""
+    kept = [[*each] for each in stretches]
+    for first, stretch in enumerate(kept):
+        closing = PAIRS.get(literal_of(stretch[0]) or "", "")
+        last = next((at for at in range(first, len(kept)) if closing and literal_of(kept[at][-1]) == closing), None)
+        if last is not None and len(stretch) > 1 and len(kept[last]) > 1 and last > first:
+            del stretch[0], kept[last][-1]
+    return kept
+
+
 def _two_swapped(context: RepairContext, spans: list[tuple[int, int]], first: int, mark: str) -> Iterator[Proposal]:
     expression = context.case.expression
     for middle in range(first + 1, min(first + 1 + MOST_MOVED, len(spans))):
         for end in range(middle + 1, min(middle + 1 + MOST_MOVED, len(spans) + 1)):
-            if end - first < 3:
-                continue
             one = expression[spans[first][0] : spans[middle - 1][1]]
             other = expression[spans[middle][0] : spans[end - 1][1]]
             cost = 1.0 + 0.03 * (end - first) + 0.05 * bool(context.held)

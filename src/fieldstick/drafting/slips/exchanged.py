@@ -209,7 +209,7 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
         # option beside others need not be misspelled.
         by_chance = max(len(plain), len(new)) <= SHORT or (span in context.options and not is_one_slip(plain, new))
         near += 0.15 * (by_chance and bool(context.held))
-        listed = span in context.options and len(context.options) > FEW_OPTIONS
+        listed = span in context.options and len(context.options) > FEW_OPTIONS and len(plain) == len(new)
         near += 0.3 * (by_chance and listed and not context.held)
         yield put(literal, f"{words}: {literal}", 0.9 + near + shared)
     elif len(plain) == len(new) == 1 and look_alike(plain, new):
@@ -232,6 +232,13 @@ def _other_word(context: RepairContext, span: Span, old: str, taken: Taken) -> I
         # Where no other text is known, nothing says that it may be lacking.
         alone = not context.beside.fitting
         likely = (1.05 if alone else 1.2) if added is not None else 1.4 if alike >= 0.5 else 1.55
+        part = new.startswith(plain) or new.endswith(plain)
+        marks = not any(each.isalnum() or each.isspace() for each in plain + new) and {plain, new} != {".", ","}
+        if alone and marks and not part and span not in context.options:
+            # One mark for another, as the one text has it.
+            likely = 1.05
+        elif alone and span in context.options and new.startswith(plain) and new.isalpha():
+            likely = 1.0
         likely += MORE_PLACES * (max(_places_apart(plain, new), 1) - 1) + OWN_DIGITS * _has_digits_more(plain, new)
         yield put(literal, f"{words}: {literal}", likely + near + shared)
         yield from numbered(context, span, plain, new)
@@ -365,6 +372,8 @@ def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, 
         if _is_parted(found):
             yield context.splice(span, made, f"{words}: {made}", 1.15 + near)
     both = f"(?:{written}|{escaped_text(new)})"
+    # What has a mark more stands behind any of the options, rather.
+    near += 0.2 * (span in context.options and new.startswith(plain) and not new[len(plain) :][:1].isalnum())
     yield context.splice(span, both, f"{words}: {both}", 1.2 + _instance(context, span, found) + near)
 
 

@@ -137,7 +137,8 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
         yield put(
             made,
             f"{old} stands where the text has words, up to its end: {made}",
-            1.2 - 0.15 * (len(lacking) > 1) + near,
+            # Where others have a number, words say nothing of it.
+            1.2 - 0.15 * (len(lacking) > 1) + 0.5 * (digits and bool(taken.held)) + near,
         )
     spellings: list[tuple[str, float, str]] = [(spelled(item), 0.0, "")]
     if lacking:

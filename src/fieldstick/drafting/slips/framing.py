@@ -153,6 +153,21 @@ def either_sign(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice(node.span, new, words, 0.75 if {mark, other} <= set("+-\u2212\u2013") else 1.1)
 
 
+def needless_quotes(context: RepairContext) -> Iterator[Proposal]:
+    """Quotes around a value that has none in the text."""
+    expression, optional = context.case.expression, "?" * bool(context.held)
+    for node in context.nodes:
+        items = without_asides(node.items) if isinstance(node, Sequence) else ()
+        for before, value, behind in zip(items, items[1:], items[2:], strict=False):
+            quote = literal_of(before)
+            if quote not in ("'", '"') or literal_of(behind) != quote or literal_of(value) is not None:
+                continue
+            one, other = (f"{spelled(each)}{optional}" if optional else "" for each in (before, behind))
+            made = f"{one}{expression[slice(*value.span)]}{other}"
+            words = f"it stands without quotes: {made}"
+            yield context.splice((before.span[0], behind.span[1]), made, words, 0.95 + context.near(value) / 4)
+
+
 def other_brackets(context: RepairContext) -> Iterator[Proposal]:
     """Brackets that the text has of another kind, or not at all."""
     written = [each for each in context.nodes if isinstance(each, Character) and not context.facts.is_in_class(each)]
@@ -180,12 +195,14 @@ def other_brackets(context: RepairContext) -> Iterator[Proposal]:
 
 def blank_after_marks(context: RepairContext) -> Iterator[Proposal]:
     """A mark that has a blank after it in the text, each time."""
+    expression = context.case.expression
     for _, nodes in written_alike(free_marks(context)):
         mark = nodes[0].character
         if not mark.isspace() and context.case.text.count(mark + " ") >= len(nodes):
             for blanks, cost in ((r"\s*", 0.9), (" ?", 0.92)) if context.held else ((" ", 0.9), (r"\s*", 0.92)):
                 words = f"{text_words(mark)} has white space after it, each time: {blanks}"
-                places = [((node.span[1], node.span[1]), blanks) for node in nodes]
+                bare = [each for each in nodes if not expression.startswith((" ", r"\s"), each.span[1])]
+                places = [((node.span[1], node.span[1]), blanks) for node in bare]
                 yield context.splice_all(places, words, cost)
 
 
@@ -197,4 +214,14 @@ def doubled_marks(context: RepairContext) -> Iterator[Proposal]:
         yield Proposal(replace(context.case, expression=made), f"marks are written twice: {made}", 0.9)
 
 
-RULES = (other_brackets, blank_after_marks, doubled_marks, framed, closed, parted, counted_runs, either_sign)
+RULES = (
+    needless_quotes,
+    other_brackets,
+    blank_after_marks,
+    doubled_marks,
+    framed,
+    closed,
+    parted,
+    counted_runs,
+    either_sign,
+)

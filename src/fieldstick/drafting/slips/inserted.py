@@ -253,9 +253,21 @@ def put_in(context: RepairContext, span: Span, taken: Taken) -> Iterator[Proposa
         yield from _optional_of_a_kind(context, span, taken, near)
         if len(set(taken.wanted)) == 1:
             yield from _itself(context, span, taken, near)
+    yield from _remark(context, span, own)
     yield from _marks_that_vary(context, span, taken, near)
     yield from _up_to_the_next(context, span, own, near)
     yield from _of_a_class(context, span, taken, near)
+
+
+_REMARK = compiled_later(r"(\s*)(#|//|;|--|%)\s.*", re.DOTALL)
+
+
+def _remark(context: RepairContext, span: Span, own: str) -> Iterator[Proposal]:
+    """A remark at the end of a line, whatever it says: `(?:\\s*#.*)?`."""
+    found = _REMARK.fullmatch(own)
+    if found and context.case.text.endswith(own) and not context.case.expression[span[1] :].strip("$"):
+        optional = rf"(?:\s{'+' if found[1] else '*'}{found[2]}.*)?"
+        yield context.splice(span, optional, f"a remark may follow: {optional}", 0.75)
 
 
 def _decimals_with_unit(context: RepairContext, span: Span, own: str, near: float) -> Iterator[Proposal]:

@@ -23,12 +23,16 @@ SHORTEST_WORD, LONGEST_WORD = 3, 12
 
 def _is_word_for_nothing(text: str) -> bool:
     """Tell whether a text is a word, or what is written where there is nothing to write."""
-    return text in NONE or (text.isalpha() and SHORTEST_WORD <= len(text) <= LONGEST_WORD)
+    return _is_nothing(text) or (text.isalpha() and SHORTEST_WORD <= len(text) <= LONGEST_WORD)
+
+
+def _is_nothing(text: str) -> bool:
+    return text in NONE or (1 < len(text) <= LONGEST_WORD and {*text} <= {*"-.?*/:"} and text[0] in "-?*")
 
 
 def _begins_otherwise(context: RepairContext, pieces: Iterable[Node], word: str) -> bool:
     """Tell whether pieces take nothing that a word begins with, which is not written for nothing."""
-    if word in NONE:
+    if _is_nothing(word):
         return True
     for each in pieces:
         optional = isinstance(each, Repeat) and each.least == 0

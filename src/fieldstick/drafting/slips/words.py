@@ -100,6 +100,8 @@ def misspelled(context: RepairContext) -> Iterator[Proposal]:
         for other in dict.fromkeys(others):
             changed = sum(one != two for one, two in zip(word, other, strict=False))
             cost = (0.8 if context.all_alike else 0.85) if changed == 1 else 0.95
+            # One of several options is written as the others are.
+            cost += 0.2 * (span in context.options)
             yield context.splice(span, other, f"{word} is spelled {other} in the text", cost + near)
         if len(word) > 2 and word not in text:
             parts = list(dict.fromkeys(re.findall(r"\w+", context.around)))
