@@ -53,7 +53,8 @@ def blanks_elsewhere(context: RepairContext) -> Iterator[Proposal]:
     if len(changed) < 2:
         return
     kinds = ((" ?", 0.9), (r"\s*", 0.93)) if " ?" in case.expression else ((r"\s*", 0.9), (" ?", 0.93))
-    for blank, cost in kinds if context.held else ((" ", 0.9), (r"\s*", 1.0)):
+    alone = ((" ", 0.9), (r"\s*", 1.0)) if changed & wanted else ((" ", 0.9),)
+    for blank, cost in kinds if context.held else alone:
         # Where other texts fit as it is written, a blank may stand there or not.
         may_lack = changed if context.held or blank != " " else changed & wanted
         gaps = {**dict.fromkeys(wanted, " "), **dict.fromkeys(may_lack, blank)}
