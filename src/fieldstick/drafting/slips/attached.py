@@ -115,7 +115,8 @@ def words_before(context: RepairContext) -> Iterator[Proposal]:
                     continue
                 piece = expression[items[first].span[0] : items[at - 1].span[1]]
                 new = f"(?:{piece}{_bare(last)})?"
-                words = f"{text_words(piece.replace(chr(92), ''))} comes and goes with what follows it: {new}"
+                spelled_out = "".join(literal_of(each) or "" for each in items[first:at])
+                words = f"{text_words(spelled_out)} comes and goes with what follows it: {new}"
                 cost = 0.95 + 0.03 * rank + context.near(items[first]) / 2
                 yield context.splice((items[first].span[0], last.span[1]), new, words, cost)
 

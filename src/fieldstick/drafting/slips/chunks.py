@@ -38,15 +38,15 @@ MILLISECONDS = 20
 def lacking(context: RepairContext) -> Iterator[Proposal]:
     """A stretch of a line that the text does not have: what stands before and behind it fits."""
     items = _items(context)
-    starts = [at for at in range(len(items)) if _begins(items, at) and context.near(items[at]) <= 1.0]
+    starts = [at for at in range(len(items)) if _begins(items, at)]
     starts = sorted(starts, key=lambda at: (context.near(items[at]), at))[:MOST_STARTS]
-    expression, ends = context.case.expression, [*range(len(items) + 1)]
+    expression, ends = context.case.expression, [at for at in range(1, len(items) + 1) if _ends(items, at)]
     behind: dict[int, re.Pattern[str] | None] = {}
     for start in starts:
         place = _end_of(context, expression[: items[start].span[0]])
         if place is None:
             continue
-        for end in [at for at in ends if at - start >= FEWEST_PIECES and _ends(items, at)][:MOST_ENDS]:
+        for end in [at for at in ends if at - start >= FEWEST_PIECES][:MOST_ENDS]:
             if end not in behind:
                 behind[end] = _compiled(context, expression[items[end].span[0] :] if end < len(items) else "")
             rest = behind[end]
@@ -149,6 +149,9 @@ def _two_swapped(context: RepairContext, spans: list[tuple[int, int]], first: in
     expression = context.case.expression
     for middle in range(first + 1, min(first + 1 + MOST_MOVED, len(spans))):
         for end in range(middle + 1, min(middle + 1 + MOST_MOVED, len(spans) + 1)):
+            if expression[spans[middle - 1][1] : spans[middle][0]] != mark:
+                # A bracket stands there, too.
+                continue
             one = expression[spans[first][0] : spans[middle - 1][1]]
             other = expression[spans[middle][0] : spans[end - 1][1]]
             cost = 1.0 + 0.03 * (end - first) + 0.05 * bool(context.held)
