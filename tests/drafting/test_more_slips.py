@@ -209,6 +209,7 @@ LINES = [
     (r"(\d+)h ?(\d+)?m", "2h", ["2h 14m", "2h14m"], r"(\d+)h(?: ?(\d+)m)?"),
     ("INFO|WARN|FAULT: (.+)", "WARN: low battery", ["FAULT: gate"], "(?:INFO|WARN|FAULT): (.+)"),
     ("[а-я]+ ok", "fen ok", [], "[a-z]+ ok"),
+    (r"\w+\s\w+-\w+;\w+", "a b - c;d", [], r"\w+\s\w+ - \w+;\w+"),
     (r"week \d\d?", "Week 3", ["week 3"], r"[Ww]eek \d\d?"),
     (r'msg="(?P<msg>[^"]*)" ok', r'msg="so \"wet\"" ok', ['msg="" ok'], r'msg="(?P<msg>(?:[^"\\]|\\.)*)" ok'),
     (r"At: (\w+)\nBy: (\w+)", "At: hut\r\nBy: Holm", ["At: fen\nBy: Tam"], r"At: (\w+)\r?\nBy: (\w+)"),

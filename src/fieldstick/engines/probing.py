@@ -102,6 +102,14 @@ MOST_STARTS = 10_000
 """The characters of a text at which a match is looked for: between one and the next, a signal may have to wait."""
 
 
+def matched_within(milliseconds: int, read: Callable[[], re.Match[str] | None]) -> re.Match[str] | None:
+    """Return what matching finds; None for no match, or where that takes longer than so many milliseconds."""
+    try:
+        return run_within(milliseconds, read) if timer_usable() else read()
+    except (BudgetSpent, SystemError, MemoryError, RecursionError):
+        return None
+
+
 def found_within(compiled: re.Pattern[str], text: str) -> tuple[int, int] | None:
     """Return where the first match anywhere in a text lies, begun within its first 10,000 characters.
 
@@ -113,10 +121,7 @@ def found_within(compiled: re.Pattern[str], text: str) -> tuple[int, int] | None
         # What ends where the search ended may go on.
         return compiled.match(text, found.start()) if found is not None and found.end() == MOST_STARTS else found
 
-    try:
-        found = run_within(MILLISECONDS, look) if timer_usable() else look()
-    except (BudgetSpent, SystemError, MemoryError):
-        return None
+    found = matched_within(MILLISECONDS, look)
     return found.span() if found is not None else None
 
 

@@ -6,9 +6,7 @@ from itertools import accumulate
 from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import compiling, takes
-from fieldstick.engines.budget import run_within, timer_usable
-from fieldstick.engines.probing import compiled_by_engine
-from fieldstick.errors import BudgetSpent
+from fieldstick.engines.probing import compiled_by_engine, matched_within
 from fieldstick.syntax.tree import (
     SINGLE,
     Anchor,
@@ -49,7 +47,7 @@ def blanks_elsewhere(context: RepairContext) -> Iterator[Proposal]:
     if {ends[number] for number in wanted} != in_text or len({ends[number] for number in wanted}) != len(wanted):
         return
     loose = [_takes_blanks(context, each) for each in pieces]
-    changed = {number for number in in_expression ^ wanted if not any(loose[max(number, 0) : number + 2])}
+    changed = {number for number in in_expression.keys() ^ wanted if not any(loose[max(number, 0) : number + 2])}
     if len(changed) < 2:
         return
     kinds = ((" ?", 0.9), (r"\s*", 0.93)) if " ?" in case.expression else ((r"\s*", 0.9), (" ?", 0.93))
@@ -57,7 +55,7 @@ def blanks_elsewhere(context: RepairContext) -> Iterator[Proposal]:
     for blank, cost in kinds if context.held else alone:
         # Where other texts fit as it is written, a blank may stand there or not.
         may_lack = changed if context.held or blank != " " else changed & wanted
-        gaps = {**dict.fromkeys(wanted, " "), **dict.fromkeys(may_lack, blank)}
+        gaps = {**{each: in_expression.get(each, " ") for each in wanted}, **dict.fromkeys(may_lack, blank)}
         made = "".join(spelled(piece) + gaps.get(number, "") for number, piece in enumerate(pieces))
         yield context.splice(tree.span, made, "blanks stand elsewhere in the text", cost)
 
@@ -80,10 +78,10 @@ def _takes_blanks(context: RepairContext, node: Node) -> bool:
     return any(takes(spelled(each), context.parsed.flags)(" ") for each in singles)
 
 
-def _gaps(items: list[Node]) -> set[int]:
-    """Return the numbers of the pieces that blanks stand behind among items."""
+def _gaps(items: list[Node]) -> dict[int, str]:
+    """Return the numbers of the pieces that blanks stand behind among items, and how these are spelled."""
     pieces = list(accumulate((not _is_blank(each) for each in items), initial=-1))
-    return {number for number, each in zip(pieces, items, strict=False) if _is_blank(each)}
+    return {number: spelled(each) for number, each in zip(pieces, items, strict=False) if _is_blank(each)}
 
 
 def _blanks_in(text: str) -> set[int]:
@@ -103,10 +101,7 @@ def _ends(context: RepairContext, pieces: list[Node]) -> list[int] | None:
         return None
     bare = case.text.replace(" ", "")
     whole = compiled.fullmatch
-    try:
-        found = run_within(MILLISECONDS, lambda: whole(bare)) if timer_usable() else whole(bare)
-    except (BudgetSpent, SystemError, MemoryError, RecursionError):
-        return None
+    found = matched_within(MILLISECONDS, lambda: whole(bare))
     if found is None:
         return None
     ends: list[int] = []

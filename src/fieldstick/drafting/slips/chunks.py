@@ -6,14 +6,12 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import compiling
 from fieldstick.drafting.slips.framing import PAIRS
-from fieldstick.engines.budget import run_within, timer_usable
-from fieldstick.engines.probing import compiled_by_engine, method_of
-from fieldstick.errors import BudgetSpent
+from fieldstick.engines.probing import compiled_by_engine, matched_within, method_of
 from fieldstick.syntax.tree import Anchor, Character, Node, Sequence, literal_of, without_asides
 
 if TYPE_CHECKING:
     import re
-    from collections.abc import Callable, Iterator
+    from collections.abc import Iterator
 
     from fieldstick.drafting.context import Proposal, RepairContext
 
@@ -89,22 +87,14 @@ def _end_of(context: RepairContext, before: str) -> int | None:
     if compiled is None:
         return None
     read = method_of(compiled, "start" if context.case.reach == "whole" else context.case.reach)
-    found = _within(lambda: read(context.case.text))
+    found = matched_within(MILLISECONDS, lambda: read(context.case.text))
     return found.end() if found is not None else None
 
 
 def _goes_on(context: RepairContext, rest: re.Pattern[str], place: int) -> bool:
     """Tell whether the text goes on from a place as what stands behind asks for."""
     read = rest.fullmatch if context.case.reach == "whole" else rest.match
-    return _within(lambda: read(context.case.text, place)) is not None
-
-
-def _within(read: Callable[[], re.Match[str] | None]) -> re.Match[str] | None:
-    """Return what matching finds; None where that takes long."""
-    try:
-        return run_within(MILLISECONDS, read) if timer_usable() else read()
-    except (BudgetSpent, SystemError, MemoryError, RecursionError):
-        return None
+    return matched_within(MILLISECONDS, lambda: read(context.case.text, place)) is not None
 
 
 def swapped(context: RepairContext) -> Iterator[Proposal]:

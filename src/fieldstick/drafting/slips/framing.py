@@ -155,15 +155,15 @@ def either_sign(context: RepairContext) -> Iterator[Proposal]:
 
 def needless_quotes(context: RepairContext) -> Iterator[Proposal]:
     """Quotes around a value that has none in the text."""
-    expression, optional = context.case.expression, "?" * bool(context.held)
+    expression = context.case.expression
     for node in context.nodes:
         items = without_asides(node.items) if isinstance(node, Sequence) else ()
         for before, value, behind in zip(items, items[1:], items[2:], strict=False):
             quote = literal_of(before)
             if quote not in ("'", '"') or literal_of(behind) != quote or literal_of(value) is not None:
                 continue
-            one, other = (f"{spelled(each)}{optional}" if optional else "" for each in (before, behind))
-            made = f"{one}{expression[slice(*value.span)]}{other}"
+            edge = f"{quote}?" if context.held else ""
+            made = f"{edge}{expression[slice(*value.span)]}{edge}"
             words = f"it stands without quotes: {made}"
             yield context.splice((before.span[0], behind.span[1]), made, words, 0.95 + context.near(value) / 4)
 

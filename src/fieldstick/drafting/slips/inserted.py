@@ -160,7 +160,7 @@ def _optional_of_a_kind(context: RepairContext, span: Span, taken: Taken, near: 
         yield context.splice(span, form, f"{what}: {form}", cost + more)
     if not context.held:
         # All of several texts have it, or the one that is known.
-        yield context.splice(span, made, f"{what}: {made}", cost - (0.3 if taken.missed else -0.01))
+        yield context.splice(span, made, f"{what}: {made}", cost + (-0.3 if taken.missed else 0.01))
 
 
 _COUNTED = compiled_later(r"(?<=\\d)\{\d+\}")

@@ -213,7 +213,8 @@ def blanks_vary(context: RepairContext) -> Iterator[Proposal]:
                 yield context.splice(node.span, own, words, 1.0 + near)
         if not context.held:
             # Where one text alone is known, there is none; of two in a row one was a slip of the hand.
-            twice = context.after.get(node) in blanks and "  " not in context.case.text
+            following = context.after.get(node)
+            twice = following is not None and spelled(following) == node.spelling and "  " not in context.case.text
             words = "there is no white space in the text"
             yield context.splice(node.span, "", words, (0.9 if twice else 1.17) + near)
         for new, cost in amounts:
