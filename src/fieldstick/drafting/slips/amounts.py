@@ -271,6 +271,9 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...], again: bool)
     for start in range(len(items)):
         blank = literal_of(items[start]) == " "
         near = context.near(items[start])
+        optional_mark = _is_optional_mark(items[start])
+        if optional_mark and start + 1 < len(items):
+            near = min(near, context.near(items[start + 1]))
         if near > (1.0 if blank else 0.5):
             continue
         first = bisect_right(stops, start)
@@ -293,6 +296,8 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...], again: bool)
             cost += 0.2 * (isinstance(last, Repeat) and (literal_of(last.item) or "").isalpha())
             cost += near / (2 if blank else 1) + shortening(context)
             cost += 0.4 * (again and end - start == len(items))
+            # A mark that may be lacking is so with what it parts.
+            cost -= 0.3 * (end == start + 2 and optional_mark)
             # What comes last is lacking rather than what stands between.
             cost -= 0.06 * (end == len(items) and units == 2)
             yield context.splice(span, f"(?:{piece})?", f"{piece} need not be there: (?:{piece})?", cost)
@@ -300,6 +305,12 @@ def _optional_runs(context: RepairContext, items: tuple[Node, ...], again: bool)
                 words = f"{piece} may be there any number of times: (?:{piece})*"
                 # A number has decimals once.
                 yield context.splice(span, f"(?:{piece})*", words, cost + (0.3 if mark == "." else 0.12))
+
+
+def _is_optional_mark(node: Node) -> bool:
+    """Tell whether a piece is a mark, no blank, that may be lacking."""
+    mark = literal_of(node.item) if isinstance(node, Repeat) and (node.least, node.most) == (0, 1) else None
+    return mark is not None and not mark.isalnum() and not mark.isspace()
 
 
 def rest_after_anything(context: RepairContext) -> Iterator[Proposal]:

@@ -29,6 +29,8 @@ if TYPE_CHECKING:
 LONGEST_WORDS = 40
 """Characters of words before an option up to which they are tried to come and go with it."""
 
+_BLANKS = frozenset((" ", r"\s", " +", r"\s+", " ?", " *", r"\s?", r"\s*"))
+
 LONGEST_UNIT = 4
 """Letters behind an option up to which they are its unit."""
 
@@ -147,19 +149,57 @@ def units_behind(context: RepairContext) -> Iterator[Proposal]:
             if not isinstance(option, Repeat) or (option.least, option.most) != (0, 1):
                 continue
             end = at + 1
-            while end < len(items) and end - at <= LONGEST_UNIT and _is_letter(items[end]):
+            while end < len(items) and end - at <= LONGEST_UNIT and _is_letter(_once_or_not(items[end])):
                 end += 1
             if end == at + 1 or (end < len(items) and _is_letter(items[end])):
                 continue
-            first = items[at - (at > 0 and spelled(items[at - 1]) in (" ?", " *", r"\s?", r"\s*"))]
-            unit = expression[items[at + 1].span[0] : items[end - 1].span[1]]
+            first = items[at - (at > 0 and spelled(items[at - 1]) in _BLANKS)]
+            unit = "".join(spelled(_once_or_not(each)) for each in items[at + 1 : end])
             new = f"(?:{expression[first.span[0] : option.span[0]]}{_bare(option)}{unit})?"
             words = f"{unit} comes and goes with what stands before it: {new}"
-            yield context.splice((first.span[0], items[end - 1].span[1]), new, words, 0.95 + context.near(option) / 2)
+            # It may as well be that of an option behind it.
+            other = end < len(items) and isinstance(behind := items[end], Repeat) and behind.least == 0
+            cost = 0.88 + 0.1 * other + min(context.near(first), context.near(option)) / 2
+            yield context.splice((first.span[0], items[end - 1].span[1]), new, words, cost)
+
+
+def _once_or_not(node: Node) -> Node:
+    """Return what may be lacking, which is a unit no less for that; of all else the piece itself."""
+    return node.item if isinstance(node, Repeat) and (node.least, node.most) == (0, 1) else node
+
+
+def words_around(context: RepairContext) -> Iterator[Proposal]:
+    """Words before and behind an option that come and go with it: `, (\\d+)? young` for `(?:, (\\d+) young)?`."""
+    expression = context.case.expression
+    for node in context.nodes:
+        items = without_asides(node.items) if isinstance(node, Sequence) else ()
+        for at, option in enumerate(items):
+            if not isinstance(option, Repeat) or (option.least, option.most) != (0, 1):
+                continue
+            start, end = _literals_around(items, at)
+            if start == at or end == at + 1 or not any(map(_is_alphanumeric, items[at + 1 : end])):
+                continue
+            starts = [each for each in range(start, at) if _begins(items, each)]
+            for rank, first in enumerate(starts):
+                span = (items[first].span[0], items[end - 1].span[1])
+                before, behind = expression[span[0] : option.span[0]], expression[option.span[1] : span[1]]
+                new = f"(?:{before}{_bare(option)}{behind})?"
+                words = f"all of {before}…{behind} comes and goes as one: {new}"
+                yield context.splice(span, new, words, 0.95 + 0.03 * rank + context.near(items[first]) / 2)
+
+
+def _literals_around(items: tuple[Node, ...], at: int) -> tuple[int, int]:
+    """Return from which item on, and up to which, characters stand on both sides of one."""
+    start, end = at, at + 1
+    while start and isinstance(items[start - 1], Character) and at - start < LONGEST_WORDS:
+        start -= 1
+    while end < len(items) and isinstance(items[end], Character) and end - at <= LONGEST_WORDS:
+        end += 1
+    return start, end
 
 
 def _is_letter(node: Node) -> bool:
     return (literal_of(node) or "-").isalpha()
 
 
-RULES = (separators, separators_behind, marks_before, words_before, units_behind)
+RULES = (separators, separators_behind, marks_before, words_before, words_around, units_behind)

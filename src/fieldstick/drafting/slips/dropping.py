@@ -9,6 +9,7 @@ from fieldstick.drafting.context import written_alike
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.amounts import lists
 from fieldstick.drafting.slips.taking import took_at
+from fieldstick.engines.probing import compiled_by_engine
 from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import Alternation, Dot, FlagSetting, Look, Repeat, literal_of, spelled
 
@@ -35,6 +36,25 @@ def options_dropped(context: RepairContext) -> Iterator[Proposal]:
             # What takes anything makes the others needless.
             likely = 0.8 if not option or _ANYTHING.fullmatch(option) else 1.0 + few
             yield context.splice(node.span, kept, words, likely)
+
+
+def options_needed(context: RepairContext) -> Iterator[Proposal]:
+    """The options alone that the texts which should fit have, where two or more are none of them."""
+    for node in context.nodes:
+        if not isinstance(node, Alternation) or not 2 < len(node.options) <= MOST_OPTIONS:
+            continue
+        took = took_at(context, node.span)
+        if took is None or len(took.others) < 2:
+            continue
+        tests = [compiled_by_engine(spelled(each), context.parsed.flags) for each in node.options]
+        kept = [
+            spelled(each)
+            for each, test in zip(node.options, tests, strict=True)
+            if test is not None and any(map(test.fullmatch, took.others))
+        ]
+        if 0 < len(kept) < len(node.options) - 1:
+            made = "|".join(kept)
+            yield context.splice(node.span, made, f"the texts that should fit have these options alone: {made}", 1.1)
 
 
 _ANYTHING = compiled_later(r"\.[*+]\??|\(\.[*+]\??\)")
@@ -135,6 +155,7 @@ RESTRAINTS = (
     looks_past_blanks,
     word_kept_out,
     options_dropped,
+    options_needed,
     pieces_dropped,
     flags_dropped,
     lists,

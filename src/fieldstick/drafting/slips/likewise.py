@@ -39,7 +39,7 @@ def kept_out_by_each(context: RepairContext, offered: Iterable[Proposal]) -> Ite
     It is then for all of them to do so: `[a-z]+, [a-z]+` where `12, 14` shall not fit.
     """
     for proposal, node, made in _of_one_piece(context, offered):
-        alike = _spelled_alike(context, node) if isinstance(node, Repeat) else []
+        alike = _spelled_alike(context, node) if not isinstance(node, Character) else []
         places = [each.span for each in alike if _keeps_out(context.case, each.span, made)]
         if places:
             yield _done_to_all(proposal, context.case, node, places, made, -LIKELIER)

@@ -14,6 +14,9 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import Proposal, RepairContext, Took
 
 
+EVERY = (("a", "z"), ("A", "Z"), ("0", "9"))
+"""Ranges of all letters of a case, or of all digits, which nobody began too early or ended too late."""
+
 FEWEST_DIGITS = 4
 """Texts from which on it is no chance that they have the ends of a range of digits alone."""
 
@@ -28,6 +31,7 @@ def fewer_members(context: RepairContext, node: CharClass, took: Took | None) ->
     yield from _word_meant(context, node)
     if took is not None:
         yield from _needless(context, node, took)
+        yield from _needed_alone(context, node, took)
         yield from _ends_alone(context, node, took)
 
 
@@ -126,6 +130,17 @@ def _needless(context: RepairContext, node: CharClass, took: Took) -> Iterator[P
                 yield context.splice(node.span, new, words, 1.0 if took.others else 1.2)
 
 
+def _needed_alone(context: RepairContext, node: CharClass, took: Took) -> Iterator[Proposal]:
+    """`[NS]` for `[NSEW]`: of characters that are listed, those that the texts which should fit have."""
+    listed = [each for each in node.items if isinstance(each, Character)]
+    used = {*"".join(took.others)}
+    kept = [each for each in listed if each.character in used]
+    several = len(listed) == len(node.items) and 1 < len(kept) < len(listed) - 1
+    if several and used <= {each.character for each in listed} and not used & {*took.own}:
+        new = f"[{''.join(map(spelled, kept))}]"
+        yield context.splice(node.span, new, f"the texts that should fit have these alone there: {new}", 1.05)
+
+
 def _shorter_range(context: RepairContext, item: Range, took: Took) -> Iterator[Proposal]:
     """A range that goes on for one character too many, or begins one too early."""
     low, high, used = item.first.character, item.last.character, "".join(took.others)
@@ -133,5 +148,5 @@ def _shorter_range(context: RepairContext, item: Range, took: Took) -> Iterator[
     for odd, nearest, new in ((high, before, f"{low}-{before}"), (low, after, f"{after}-{high}")):
         if odd in took.own and odd not in used and ord(high) - ord(low) > 1:
             # That it is one too many is likely where the next one comes.
-            likely = 0.95 if nearest in used else 1.4
+            likely = 0.95 if nearest in used else 1.4 + 0.3 * ((low, high) in EVERY)
             yield context.splice(item.span, new, f"{spelled(item)} takes {character_words(odd)} too: {new}", likely)

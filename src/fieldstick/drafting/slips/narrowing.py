@@ -13,9 +13,9 @@ from msgspec.structs import replace
 
 from fieldstick.drafting.context import PRINTED, Proposal, class_spelling, escaped, quantifier, takes
 from fieldstick.drafting.phrases import character_words, phrase, text_words
-from fieldstick.drafting.slips import alike, bounded, dropping, shaped
+from fieldstick.drafting.slips import alike, bounded, dropping, edges, shaped
 from fieldstick.drafting.slips.choices import narrower_options, one_of_optional
-from fieldstick.drafting.slips.framing import PAIRS
+from fieldstick.drafting.slips.edges import beside_match, goes_on, shared_edges, unclosed
 from fieldstick.drafting.slips.looks import got_around
 from fieldstick.drafting.slips.members import fewer_members
 from fieldstick.drafting.slips.notation import backslash_in_class
@@ -28,9 +28,8 @@ from fieldstick.drafting.slips.numbers import (
 )
 from fieldstick.drafting.slips.order import other_group, swapped
 from fieldstick.drafting.slips.shaped import kind_of
-from fieldstick.drafting.slips.taking import KINDS, MILLISECONDS, SHUT, USUAL, character_after, took_at
+from fieldstick.drafting.slips.taking import KINDS, SHUT, USUAL, character_after, took_at
 from fieldstick.drafting.slips.wrapping import undoubled
-from fieldstick.engines.probing import batch_of
 from fieldstick.syntax.tree import (
     SINGLE,
     Alternation,
@@ -52,7 +51,10 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator
 
     from fieldstick.drafting.context import RepairContext
-    from fieldstick.syntax.tree import Node, Span
+    from fieldstick.syntax.tree import Node
+
+
+_ROOMS = (alike, bounded, shaped, dropping, edges)
 
 
 def restraints(context: RepairContext) -> list[Proposal]:
@@ -60,7 +62,7 @@ def restraints(context: RepairContext) -> list[Proposal]:
     if context.trace.spans is None:
         return []
     found = [
-        *_edges(context, context.trace.spans[0]),
+        *beside_match(context, context.trace.spans[0]),
         *_loose_pieces(context),
         *_every_dot(context),
         *_flags(context),
@@ -72,152 +74,15 @@ def restraints(context: RepairContext) -> list[Proposal]:
         *thousands_meant(context),
         *no_zero_first(context),
         *backslash_in_class(context),
-        *chain.from_iterable(rule(context) for each in (alike, bounded, shaped, dropping) for rule in each.RESTRAINTS),
-        *_shared(context),
-        *_unclosed(context),
-        *_goes_on(context),
+        *chain.from_iterable(rule(context) for each in _ROOMS for rule in each.RESTRAINTS),
+        *shared_edges(context),
+        *unclosed(context),
+        *goes_on(context),
         *undoubled(context.case, 0.8),
         *other_group(context),
         *(replace(each, cost=each.cost + 0.6) for each in swapped(context)),
     ]
     return sorted(found, key=lambda proposal: proposal.cost)
-
-
-def _edges(context: RepairContext, place: Span) -> Iterator[Proposal]:
-    case, (start, end) = context.case, place
-    text = case.text
-    before, after = text[:start], text[end:]
-    bare = context.bare
-    if case.reach != "whole" and (after or (before and case.reach == "anywhere")):
-        outside = " and ".join(text_words(each) for each in (before, after) if each)
-        yield Proposal(
-            replace(case, reach="whole"),
-            f"ask for the whole text, not for less: {outside} stands outside (reach whole)",
-            1.0,
-        )
-    if case.reach == "anywhere" and before:
-        yield Proposal(
-            replace(case, expression=f"^{bare}"),
-            f"anchor it to the start, where {text_words(before)} stands: ^",
-            1.2,
-        )
-    if case.reach != "whole" and after:
-        yield Proposal(
-            replace(case, expression=f"{bare}$"),
-            f"anchor it to the end, where {text_words(after)} stands: $",
-            # What is anchored at one end was rather meant to be at both.
-            1.02 if case.reach == "start" or bare.startswith("^") else 1.2,
-        )
-    if case.reach == "anywhere" and before and after:
-        words = f"anchor it to both ends, where {text_words(before)} and {text_words(after)} stand: ^ and $"
-        yield Proposal(replace(case, expression=f"^{bare}$"), words, 1.1)
-    buried_left = bool(before) and _word(before[-1]) and start < len(text) and _word(text[start])
-    buried_right = bool(after) and _word(after[0]) and end > 0 and _word(text[end - 1])
-    if case.reach != "whole" and (buried_left or buried_right) and end > start:
-        bounded = ("\\b" if buried_left else "") + bare + ("\\b" if buried_right else "")
-        beside = character_words(before[-1] if buried_left else after[0])
-        yield Proposal(
-            replace(case, expression=bounded), f"ask for a word boundary, since {beside} stands beside it: \\b", 0.9
-        )
-    digits = start < end and text[start].isdigit() and text[end - 1].isdigit()
-    if case.reach == "anywhere" and digits and (before[-1:].isdigit() or after[:1].isdigit()):
-        words = "ask that no digit stands beside it: (?<!\\d) and (?!\\d)"
-        left = "" if bare.startswith("(?<!") else "(?<!\\d)"
-        yield Proposal(replace(case, expression=f"{left}{bare}(?!\\d)"), words, 0.85 if not left else 0.95)
-    if case.reach == "anywhere" and text[start : start + 1].isdigit() and before[-1:] in (".", ",", "-") and before:
-        shut = f"(?<![\\d{class_spelling(before[-1])}])"
-        words = f"ask that neither a digit nor {character_words(before[-1])} stands before it: {shut}"
-        yield Proposal(replace(case, expression=shut + bare), words, 0.9)
-    if case.reach != "whole" and end > start and after[:1].isalnum():
-        shut = f"(?!{after[0]})"
-        words = f"ask that {character_words(after[0])} does not follow: {shut}"
-        yield Proposal(replace(case, expression=bare + shut), words, 1.4)
-    known = _places(context) if case.reach == "anywhere" else []
-    amid = any(place != (0, len(each)) for each, place in known)
-    edges = bool(text[start:end]) and _word(text[start]) and _word(text[end - 1])
-    if amid and edges and (buried_left or buried_right):
-        # Who looks for a word means all of it.
-        words = "ask for a word boundary on both sides: \\b"
-        yield Proposal(replace(case, expression=f"\\b{bare}\\b"), words, 0.97 if digits else 0.87)
-    led = [each[: place[0]] for each, place in known] if before.strip() else []
-    if any(led) and not any(map(str.strip, led)):
-        words = "the texts that should fit have white space before it at the most: ^\\s*"
-        yield Proposal(replace(case, expression=f"^\\s*{bare}"), words, 1.0)
-    if case.reach != "whole" and before and _word(before[-1]) and not _word(text[start : start + 1]):
-        words = f"ask that no letter or digit stands before it, as {character_words(before[-1])} does: (?<!\\w)"
-        yield Proposal(replace(case, expression=f"(?<!\\w){bare}"), words, 0.95)
-    for left, right in (("\\b", ""), ("", "\\b"), ("\\b", "\\b")) if case.reach != "whole" else ():
-        words = "ask for a word boundary: \\b"
-        yield Proposal(replace(case, expression=left + bare + right), words, 1.25)
-
-
-def _places(context: RepairContext) -> list[tuple[str, Span]]:
-    """Return the texts that should fit and do, with where the match lies."""
-    case, others = context.case, context.beside.fitting
-    found = batch_of(case.expression, case.flags, case.reach, others, MILLISECONDS) or ()
-    return [(each, place[0]) for each, place in zip(others, found, strict=False) if place is not None]
-
-
-def _behind(context: RepairContext) -> list[str]:
-    """Return what stands behind the match of a search, in each of the texts that should fit and do."""
-    return [each[place[1] :] for each, place in _places(context)] if context.case.reach != "whole" else []
-
-
-def _shared(context: RepairContext) -> Iterator[Proposal]:
-    """What all texts that should fit begin or end with, or have behind the match, and this one does not."""
-    case, others = context.case, context.beside.fitting
-    bare = context.bare
-    behind = {each[:1] for each in _behind(context)}
-    mark = behind.pop() if len(behind) == 1 else ""
-    if mark and not mark.isalnum() and not mark.isspace():
-        words = f"in the texts that should fit {character_words(mark)} follows"
-        yield Proposal(replace(case, expression=bare + escaped(mark)), words, 0.95)
-    heads, tails = {each[:1] for each in others}, {each[-1:] for each in others}
-    head, tail = (each.pop() if len(each) == 1 else "" for each in (heads, tails))
-    kind = kind_of(head) if head and head.isalnum() else ""
-    if kind and case.reach != "anywhere" and not re.match(kind, case.text):
-        words = f"the texts that should fit begin with one of {kind}"
-        yield Proposal(replace(case, expression=kind + bare), words, 1.25)
-    if head and not case.text.startswith(head) and case.reach != "anywhere":
-        words = f"the texts that should fit begin with {character_words(head)}"
-        yield Proposal(replace(case, expression=escaped(head) + bare), words, 1.2 + 0.2 * head.isalnum())
-    if tail and not case.text.endswith(tail) and case.reach == "whole":
-        words = f"the texts that should fit end with {character_words(tail)}"
-        yield Proposal(replace(case, expression=bare + escaped(tail)), words, 1.2 + 0.2 * tail.isalnum())
-
-
-def _unclosed(context: RepairContext) -> Iterator[Proposal]:
-    """A quote or bracket that is opened, and not closed at the end."""
-    case, bare = context.case, context.bare
-    spelled_out = [each.character for each in context.nodes if isinstance(each, Character)]
-    for opening, closing in PAIRS.items():
-        opened, closed = spelled_out.count(opening), spelled_out.count(closing)
-        if (opened % 2 if opening == closing else opened > closed) and case.reach == "whole":
-            words = f"{character_words(opening)} is not closed: {escaped(closing)}"
-            yield Proposal(replace(case, expression=bare + escaped(closing)), words, 0.9)
-
-
-def _goes_on(context: RepairContext) -> Iterator[Proposal]:
-    """A digit at the end of a search, where all that should fit have as many more, and this text has not."""
-    last, rests = context.parsed.tree, _behind(context)
-    while isinstance(last, Sequence) and last.items:
-        last = last.items[-1]
-    if isinstance(last, Repeat) and last.least == last.most:
-        written, last = last.least, last.item
-    else:
-        written = 1
-    if not is_digit(last, context.parsed.flags) or not rests or len(rests) < len(context.beside.fitting):
-        return
-    counts = {written + len(each) - len(each.lstrip("0123456789")) for each in rests}
-    count = counts.pop()
-    if not counts and count > written:
-        many = quantifier(count, count)
-        words = f"the texts that should fit have {count} digits there: {many}"
-        yield context.splice((last.span[1], len(context.case.expression)), many, words, 0.9)
-
-
-def _word(character: str) -> bool:
-    return character.isalnum() or character == "_"
 
 
 FEW = 4
@@ -287,7 +152,8 @@ def _tighter(context: RepairContext, node: Repeat, *, alone: bool) -> Iterator[P
         item = spelled(node.item)
         either = f"(?:{item}{quantifier(min(lengths), min(lengths))}|{item}{quantifier(max(lengths), max(lengths))})"
         words = f"{what} comes {min(lengths)} or {max(lengths)} times: {either}"
-        yield context.splice(node.span, either, words, 1.0 + 0.15 * (len(took.others) < FEW))
+        anything = 0.4 * isinstance(node.item, Dot)
+        yield context.splice(node.span, either, words, 1.0 + 0.15 * (len(took.others) < FEW) + anything)
     if lengths and len(took.own) not in lengths:
         low, high = min(lengths), max(lengths)
         if len(took.own) > high:
@@ -488,7 +354,8 @@ def _as_range(context: RepairContext, node: Node, used: list[str]) -> Iterator[P
         or all(each.islower() for each in used)
         or all(each.isdigit() for each in used)
     )
-    if same and low.isascii() and high.isascii():
+    listed = isinstance(node, CharClass) and all(isinstance(each, Character) for each in node.items)
+    if same and low.isascii() and high.isascii() and not listed:
         new = f"[{low}-{high}]"
         around = context.facts.parents.get(node)
         is_several = isinstance(around, Repeat) and around.most != 1

@@ -9,7 +9,19 @@ from msgspec.structs import replace
 from fieldstick.drafting.context import Proposal
 from fieldstick.drafting.phrases import phrase
 from fieldstick.engines.probing import compiled_by_engine, found_within
-from fieldstick.syntax.tree import Anchor, Character, CharClass, Dot, Look, literal_of, once, spelled
+from fieldstick.syntax.tree import (
+    Anchor,
+    Character,
+    CharClass,
+    Dot,
+    Group,
+    Look,
+    Repeat,
+    Sequence,
+    literal_of,
+    once,
+    spelled,
+)
 
 if TYPE_CHECKING:
     import re
@@ -17,6 +29,7 @@ if TYPE_CHECKING:
 
     from fieldstick.drafting.context import MatchCase, RepairContext
     from fieldstick.engines.protocol import Reach
+    from fieldstick.syntax.tree import Node
 
 
 def flags(context: RepairContext) -> Iterator[Proposal]:
@@ -29,7 +42,9 @@ def flags(context: RepairContext) -> Iterator[Proposal]:
         case = replace(context.case, flags=context.case.flags | {"dotall"})
         asked = [once(each.node) for each in context.trace.wanted]
         stopped = context.found == "\n" and any(isinstance(each, Dot) for each in asked)
-        yield Proposal(case, "let the dot take line feeds too (flag dotall)", 0.95 if stopped else 1.15)
+        # More of what takes anything, and of what the whole ends with, is meant to be taken.
+        cost = 1.15 if not stopped else 0.75 if _ends_with_anything(context) else 0.95
+        yield Proposal(case, "let the dot take line feeds too (flag dotall)", cost)
     if "multiline" not in now and "\n" in context.case.text:
         case = replace(context.case, flags=context.case.flags | {"multiline"})
         yield Proposal(case, "let ^ and $ stand at every line (flag multiline)", 1.0)
@@ -43,6 +58,14 @@ def flags(context: RepairContext) -> Iterator[Proposal]:
     if "verbose" in context.case.flags:
         case = replace(context.case, flags=context.case.flags - {"verbose"})
         yield Proposal(case, "take blanks in the expression as themselves (without the flag verbose)", 1.2)
+
+
+def _ends_with_anything(context: RepairContext) -> bool:
+    """Tell whether an expression ends with what takes anything, so that nothing more than it is asked for there."""
+    node: Node = context.parsed.tree
+    while isinstance(node, Group | Repeat) or (isinstance(node, Sequence) and node.items):
+        node = node.body if isinstance(node, Group) else node.item if isinstance(node, Repeat) else node.items[-1]
+    return isinstance(node, Dot)
 
 
 def _has_look_alike(context: RepairContext) -> bool:

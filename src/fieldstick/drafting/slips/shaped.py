@@ -137,7 +137,7 @@ MONTHS, DAYS = (1, 12), (1, 31)
 def whole_clock(context: RepairContext) -> Iterator[Proposal]:
     """An hour with its minute, a month with its day, each no more than it may be, where one of them is."""
     places: list[tuple[Span, str]] = []
-    beyond = is_day = False
+    beyond, is_day = 0, False
     for span, ways in known_numbers(context):
         took = took_at(context, span)
         if took is None or not all(map(str.isdecimal, (took.own, *took.others))):
@@ -150,10 +150,11 @@ def whole_clock(context: RepairContext) -> Iterator[Proposal]:
             is_day = (low, high) == DAYS and not places
             end = len(proposal.case.expression) - (len(context.case.expression) - span[1])
             places.append((span, proposal.case.expression[span[0] : end]))
-            beyond = beyond or not low <= int(took.own) <= high
+            beyond += not low <= int(took.own) <= high
     if len(places) > 1 and beyond:
         made = " and ".join(new for _, new in places)
-        yield context.splice_all(places, f"numbers of a date or time: {made}", 0.97)
+        # Where several are beyond what they may be, it is all of them that were left unbounded.
+        yield context.splice_all(places, f"numbers of a date or time: {made}", 0.97 if beyond == 1 else 0.75)
 
 
 def first_capital(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
@@ -358,6 +359,13 @@ def come_together(context: RepairContext) -> Iterator[Proposal]:
             if took is not None and len(took.others) > 1 and not took.own and all(took.others):
                 words = f"{text_words(marks[0])} and what follows it are there: {inner}"
                 yield context.splice((loose[0].span[0], loose[-1].span[1]), inner, words, 0.85)
+                sizes = {len(each) for each in took.others}
+                mark, rest = (each if isinstance(each, Repeat) else None for each in (loose[0], loose[-1]))
+                if len(sizes) == 1 and len(loose) == 2 and mark and rest and rest.most is None:
+                    size = sizes.pop() - 1
+                    counted = _once(mark) + spelled(rest.item) + quantifier(size, size)
+                    words = f"{text_words(marks[0])} and as much as what should fit has are there: {counted}"
+                    yield context.splice((loose[0].span[0], loose[-1].span[1]), counted, words, 0.95)
             before = literal_of(items[places[0] - 1]) if places[0] else None
             if before and not before.isalnum():
                 ways.append((places[0] - 1, spelled(items[places[0] - 1]) + inner, 0.85 if before == " " else 0.95))

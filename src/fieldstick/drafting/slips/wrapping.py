@@ -16,6 +16,8 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import MatchCase, RepairContext
 
 _DELIMITED = compiled_later(r"(?:m|qr)?([/~#!@%|])(?P<inner>.+)\1(?P<flags>[a-zA-Z]*)", re.DOTALL)
+_PAIRED = compiled_later(r"(?:m|qr)([({\[<])(?P<inner>.+)([)}\]>])(?P<flags>[a-zA-Z]*)", re.DOTALL)
+_CLOSING = {"(": ")", "{": "}", "[": "]", "<": ">"}
 _SUBSTITUTED = compiled_later(r"s([/~#!@%|])(?P<inner>.+?)(?<!\\)\1(?:.*\1(?P<flags>[gimsxe]*))?", re.DOTALL)
 _QUOTED = compiled_later(r"(?:[rRuUbBfF]{0,2}|[@$])(\"{3}|'{3}|\"|'|`)(?P<inner>.+)\1", re.DOTALL)
 _CALL = compiled_later(r"[A-Za-z_][\w.]*\([rRuUbB]{0,2}(\"|'|`)(?P<inner>.+)\1[^()\"']*\)?;?", re.DOTALL)
@@ -26,7 +28,7 @@ _LAYOUT = compiled_later(r"\s{2,}|\n|(?<!\\)\s#\s|^\s|\s$")
 def unwrapped(case: MatchCase) -> Iterator[Proposal]:
     """Without delimiters and the flags after them, quotes, or doubled backslashes."""
     expression = case.expression
-    delimited = _DELIMITED.fullmatch(expression)
+    delimited = _DELIMITED.fullmatch(expression) or _in_brackets(expression)
     if (
         delimited is not None
         and not case.text.startswith(delimited[1])
@@ -34,7 +36,7 @@ def unwrapped(case: MatchCase) -> Iterator[Proposal]:
     ):
         flags = _with_flags(case, delimited["flags"])
         inner = delimited["inner"].replace("\\" + delimited[1], delimited[1])
-        outside = f"{delimited[1]}…{delimited[1]}{delimited['flags']}"
+        outside = f"{delimited[1]}…{_CLOSING.get(delimited[1], delimited[1])}{delimited['flags']}"
         named = f" (flag {', '.join(sorted(flags - case.flags))})" if flags != case.flags else ""
         words = f"{outside} encloses an expression in another language, and is no part of it{named}: {inner}"
         yield Proposal(replace(case, expression=inner, flags=flags), words, 0.4)
@@ -51,6 +53,12 @@ def unwrapped(case: MatchCase) -> Iterator[Proposal]:
         yield Proposal(bare, words, 0.4)
         yield from undoubled(bare, 0.42)
     yield from undoubled(case, 0.6)
+
+
+def _in_brackets(expression: str) -> re.Match[str] | None:
+    """Return what stands in brackets behind the letters by which some languages begin an expression."""
+    found = _PAIRED.fullmatch(expression)
+    return found if found is not None and found[3] == _CLOSING[found[1]] else None
 
 
 def _with_flags(case: MatchCase, letters: str) -> frozenset[str]:
