@@ -213,7 +213,10 @@ def all_tighter(context: RepairContext) -> Iterator[Proposal]:
     """The same piece several times, each of which is there."""
     for spelling, nodes in written_alike(repeats(context, "*")):
         words = f"{spelling} is asked for at least once, each time: +"
-        yield context.splice_all([(each.span, spelling[:-1] + "+") for each in nodes], words, 1.05)
+        took = [took_at(context, each.span) for each in nodes]
+        lacking = all(each is not None and not each.own and each.others and all(each.others) for each in took)
+        cost = 0.85 if lacking else 1.05
+        yield context.splice_all([(each.span, spelling[:-1] + "+") for each in nodes], words, cost)
 
 
 def both_or_none(context: RepairContext) -> Iterator[Proposal]:

@@ -296,7 +296,7 @@ def quoted(context: RepairContext) -> Iterator[Proposal]:
             yield context.splice(each.span(4), new, f"{words}: {new}", ALONE_IN_QUOTES + cost + near)
 
 
-ALONE_IN_QUOTES = 0.84
+ALONE_IN_QUOTES = 0.81
 """What it costs that words in one pair of quotes are to be anything but a quote."""
 
 

@@ -46,6 +46,9 @@ MOST_MARKS = 2
 MOST_TOGETHER = 4
 """Pieces that may be lacking which are tried as one."""
 
+FEWEST_OF_CODE = 5
+"""Characters from which on it is no chance that two codes have as many of each kind."""
+
 MOST_RUNS = 5
 """Runs of letters, digits and marks up to which texts have a shape."""
 
@@ -71,7 +74,12 @@ def as_shaped(context: RepairContext, node: Repeat, took: Took) -> Iterator[Prop
     shared = "".join(map(_word_or, zip(*map(_split, took.others), strict=True), loose))
     # What takes anything is rather stopped at a mark.
     more = 0.05 * (len(kinds) == 1) + 0.15 * isinstance(node.item, Dot)
-    for shape, cost in ((shared, 0.9 if shared != free else 1.05), (counted, 0.95), (free, 1.05)):
+    # Letters with digits, as many each time, are a code.
+    same = all(len(each) == 1 for each in lengths) and sum(map(max, lengths)) >= FEWEST_OF_CODE
+    coded = 0.08 * (same and r"\d" in kinds and len(kinds) > 1)
+    # Two words of as many small letters are that by chance.
+    coded -= 0.17 * (kinds == ["[a-z]"] and len({*took.others}) < FEW_DIGITS and not node.quantifier.startswith("{"))
+    for shape, cost in ((shared, 0.9 if shared != free else 1.05), (counted, 0.95 - coded), (free, 1.05)):
         words = f"{spelled(node)} took {text_words(took.own)}; what should fit has another shape: {shape}"
         yield context.splice(node.span, shape, words, cost + more)
 
