@@ -130,7 +130,7 @@ def other_amount(context: RepairContext, span: Span, node: Node, item: Node, tak
         likely = 0.95 + 0.2 * alike + 0.15 * (alike and not taken.held)
         yield put(made, f"it may stand in quotes, with anything in them: {made}", likely + near)
     if spelled(node) == "[1-9]" and all(map(str.isdecimal, taken.wanted)):
-        yield put(r"[1-9]\d*", f"{old} stands where the text has {text_words(taken.own)}: [1-9]\\d*", 0.95 + near)
+        yield put(r"[1-9]\d*", f"{old} stands where the text has {text_words(taken.own)}: [1-9]\\d*", 0.8 + near)
     yield from _several_of_it(context, span, item, (least, most), taken)
     if not character_after(context, node) and any(map(str.isspace, taken.own)) and not isinstance(item, Dot):
         made = "." + ("*" if least == 0 else "+")
@@ -201,6 +201,7 @@ def _lists_letters(item: Node) -> bool:
     return len(items) > 1 and all(isinstance(each, Character) and each.character.isalpha() for each in items)
 
 
+_FROM_TO = compiled_later(r"\d+-\d+")
 _BASE_16 = compiled_later(r"(?:0\(?(?:x|X|\[xX]|\[Xx])|#|\\\\[xuU]|U\\\+)$")
 """What stands before a number of base 16: `0x`, `#`, `\\x`, `U+`."""
 
@@ -264,9 +265,17 @@ def _wider(
         edge += 0.25 * (at_end and not character_after(context, node) and bool(context.held))
         # What parts it from another that is like it is none of it, rather.
         edge += 0.2 * (not alnum and set(lacking) == {mark_before_another(context, node)} and bool(context.held))
+        # Two numbers with a dash between are from one to another.
+        edge += 0.1 * (inner in (r"\d", "0-9") and set(lacking) == {"-"} and all(map(_FROM_TO.fullmatch, taken.wanted)))
         # Words with a comma and a blank between are a list of them.
         edge += 0.2 * (set(lacking) == {",", " "} and all(", " in each for each in taken.wanted))
-        yield class_with(inner, added), 0.05 * len(lacking) + 0.25 * (alnum and not listed) + 0.4 * blank + edge, why
+        cost = 0.05 * len(lacking) + 0.25 * (alnum and not listed) + 0.4 * blank + edge
+        if ranges and alnum and not listed:
+            # One letter beside all of a case says that it may be any.
+            every = ["A-Z" if each.isupper() else "a-z" if each.islower() else "0-9" for each in lacking if each.isalnum()]
+            marks = [class_spelling(each) for each in sorted(lacking, key=lambda each: each == "-") if not each.isalnum()]
+            yield class_with(inner, "".join([*dict.fromkeys(every), *marks])), cost - 0.05, why
+        yield class_with(inner, added), cost, why
     following = _mark_after(context, item)
     enclosed = following in ("'", '"', "`", ")", "]", "}", ">") and not any(map(str.isalnum, lacking))
     if (len(lacking) > 1 or enclosed) and following and not any(following in each for each in taken.every):
