@@ -84,6 +84,9 @@ MOST_ALIKE = 2
 RUNAWAY = 0.4
 """What a change costs more after which the time of a text may double with each of its characters."""
 
+UNEVEN = 0.12
+"""What a change costs more after which groups differ that were spelled alike."""
+
 HALF_A_PAIR = 0.3
 """What a change costs more that lets one of two brackets be lacking with what stands beside it."""
 
@@ -189,11 +192,23 @@ def _weighed(
     both = list(zip(before, after, strict=True))
     moved = sum((not one and other) + lost * (one and not other) for one, other in both) / max(len(near), 1)
     odd = case.expression.isascii() and any(map(ascii_double, made.expression))
-    cost = each.cost + ODD * odd + HALF_A_PAIR * (_halves(made.expression) > _halves(case.expression))
+    uneven = UNEVEN * (_alike(made.expression) < _alike(case.expression))
+    cost = each.cost + uneven + ODD * odd + HALF_A_PAIR * (_halves(made.expression) > _halves(case.expression))
     cost += (WEIGHT if made.reach == case.reach else WEIGHT / 4) * moved
     if not may_be_empty and fits(made.expression, made.flags, made.reach, ""):
         cost += FITS_NOTHING
     return replace(each, cost=cost)
+
+
+_GROUP = compiled_later(r"\(\?P<\w+>((?:[^()\\]|\\.)+)\)")
+_LONG = 8
+"""Code points of a group from which on it is no chance that another is spelled alike."""
+
+
+def _alike(expression: str) -> int:
+    """Return how many groups with a name are spelled as one before them is."""
+    found = [each for each in _GROUP.findall(expression) if len(each) >= _LONG]
+    return len(found) - len({*found})
 
 
 _MAY_LACK = compiled_later(r"\(\?:((?:[^()\\]|\\.)+)\)[?*]")

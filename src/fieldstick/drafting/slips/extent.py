@@ -201,6 +201,13 @@ def _lists_letters(item: Node) -> bool:
     return len(items) > 1 and all(isinstance(each, Character) and each.character.isalpha() for each in items)
 
 
+def _all_of_kind(character: str) -> str:
+    """Return all letters of a case, or all digits, as members of a class; a mark itself."""
+    if character.isdecimal():
+        return "0-9"
+    return "A-Z" if character.isupper() else "a-z" if character.islower() else class_spelling(character)
+
+
 _FROM_TO = compiled_later(r"\d+-\d+")
 _BASE_16 = compiled_later(r"(?:0\(?(?:x|X|\[xX]|\[Xx])|#|\\\\[xuU]|U\\\+)$")
 """What stands before a number of base 16: `0x`, `#`, `\\x`, `U+`."""
@@ -272,9 +279,8 @@ def _wider(
         cost = 0.05 * len(lacking) + 0.25 * (alnum and not listed) + 0.4 * blank + edge
         if ranges and alnum and not listed:
             # One letter beside all of a case says that it may be any.
-            every = ["A-Z" if each.isupper() else "a-z" if each.islower() else "0-9" for each in lacking if each.isalnum()]
-            marks = [class_spelling(each) for each in sorted(lacking, key=lambda each: each == "-") if not each.isalnum()]
-            yield class_with(inner, "".join([*dict.fromkeys(every), *marks])), cost - 0.05, why
+            every = dict.fromkeys(map(_all_of_kind, sorted(lacking, key=lambda each: each == "-")))
+            yield class_with(inner, "".join(every)), cost - 0.05, why
         yield class_with(inner, added), cost, why
     following = _mark_after(context, item)
     enclosed = following in ("'", '"', "`", ")", "]", "}", ">") and not any(map(str.isalnum, lacking))
