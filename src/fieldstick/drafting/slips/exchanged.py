@@ -345,8 +345,9 @@ def _either(context: RepairContext, span: Span, old: tuple[str, str], new: str, 
     found = differing(plain, new)
     near += CUT * cuts_decimals(context.case.text, new)
     if not (plain.isalpha() and new.isalpha()) and SequenceMatcher(None, plain, new, autojunk=False).ratio() >= ALIKE:
-        # It is rather several changes of one than another.
-        near += ELSEWHERE_TOO * (max(_places_apart(plain, new), 1) - 1)
+        # It is rather several changes of one than another, but for a mark in whose place a word stands.
+        single = bool(found.lacks.strip() and found.has) and not any(map(str.isalnum, found.lacks))
+        near += ELSEWHERE_TOO * (max(_places_apart(plain, new), 1) - 1) * (not single)
     near += BESIDE_OPTIONS * (not (found.lacks + found.has).strip() and _is_at_edge_of_option(context, span, found))
     blanks_alone = bool(plain.strip()) and "".join(plain.split()) == "".join(new.split())
     if blanks_alone and len(found.before) < min(len(plain), len(new)):
@@ -391,8 +392,10 @@ def _is_end_of_word(found: Differing) -> bool:
 
 
 def _is_parted(found: Differing) -> bool:
-    """Tell whether two runs differ by whole words."""
-    return not (found.before[-1:].isalnum() or found.after[:1].isalnum())
+    """Tell whether two runs differ by whole words, or by marks and such."""
+    heads, tails = (found.lacks[:1], found.has[:1]), (found.lacks[-1:], found.has[-1:])
+    cuts_word = found.before[-1:].isalnum() and any(map(str.isalnum, heads))
+    return not (cuts_word or (found.after[:1].isalnum() and any(map(str.isalnum, tails))))
 
 
 def _instance(context: RepairContext, span: Span, found: Differing) -> float:
