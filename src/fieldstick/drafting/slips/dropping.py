@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from fieldstick.drafting.context import written_alike
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.amounts import lists
+from fieldstick.drafting.slips.framing import PAIRS
 from fieldstick.drafting.slips.taking import took_at
 from fieldstick.engines.probing import compiled_by_engine
 from fieldstick.lean import compiled_later
@@ -82,7 +83,10 @@ def all_asked_for(context: RepairContext) -> Iterator[Proposal]:
     there = [node for node, each in took.items() if each is None or all(each.others)]
     if len(there) > 1 and len(context.beside.fitting) > 1:
         places = [((node.span[1] - len(node.quantifier), node.span[1]), "") for node in there]
-        yield context.splice_all(places, f"ask for what is optional now, each of {len(there)} pieces", 0.95)
+        marks = [literal_of(node.item) or "" for node in there]
+        # Brackets are both there.
+        cost = 0.8 if len(marks) == 2 and PAIRS.get(marks[0]) == marks[1] else 0.95
+        yield context.splice_all(places, f"ask for what is optional now, each of {len(there)} pieces", cost)
 
 
 def flags_dropped(context: RepairContext) -> Iterator[Proposal]:

@@ -283,6 +283,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass, written
         yield from shaped.as_shaped(context, around, took)
         yield from shaped.first_capital(context, around, took)
         yield from shaped.first_letter(context, around, took)
+        yield from shaped.letters_before_digits(context, around, took)
         yield from shaped.of_kinds(context, node, took)
     if repeated and isinstance(around, Repeat):
         yield from shaped.without_zeros(context, around, took)
@@ -291,7 +292,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass, written
         yield from shaped.few_values(context, around, took)
     wide = isinstance(node, Dot) or (isinstance(node, Shorthand) and node.spelling in (r"\S", r"\w", r"\D", r"\W"))
     if wide:
-        yield from _stopping(context, node, following, odd, bool(used), repeated or quoted)
+        yield from _stopping(context, node, following, odd, written, repeated or quoted)
     now = takes(spelled(node), flags)
     for kind in sorted(written.classes - KINDS.keys()) if repeated and own else ():
         if takes(kind, flags)("a") and {*filter(takes(kind, flags), PRINTED)} < {*filter(now, PRINTED)}:
@@ -371,7 +372,7 @@ def _as_range(context: RepairContext, node: Node, used: list[str]) -> Iterator[P
 
 
 def _stopping(
-    context: RepairContext, node: Node, following: str, odd: list[str], is_known: bool, repeated: bool
+    context: RepairContext, node: Node, following: str, odd: list[str], written: _Written, repeated: bool
 ) -> Iterator[Proposal]:
     """What takes anything, stopped at the delimiter that follows, or before what stands in the text alone."""
     shut = SHUT.get(spelled(node), "")
@@ -402,7 +403,8 @@ def _stopping(
             yield context.splice(node.span, new, f"{spelled(node)} took {character_words(mark)} too: {new}", 1.0)
         elif mark != following:
             new = f"[^{class_spelling(mark)}]"
-            yield context.splice(node.span, new, f"{spelled(node)} took {character_words(mark)} too: {new}", 1.2)
+            cost = 0.85 if new in written.kinds else 1.2
+            yield context.splice(node.span, new, f"{spelled(node)} took {character_words(mark)} too: {new}", cost)
 
 
 def _literal(context: RepairContext, node: Node) -> Iterator[Proposal]:

@@ -189,11 +189,46 @@ def first_letter(context: RepairContext, node: Repeat, took: Took) -> Iterator[P
     letters = 0.25 * (not any(map(str.isdigit, "".join(took.others))))
     words = isinstance(node.item, Shorthand | CharClass) and takes(item, frozenset())("A")
     if words and node.least < 2 and node.most is None:
-        for first, cost in (("[A-Za-z_]", 0.95), ("[A-Za-z]", 1.0), (r"(?!\d)", 1.05)):
+        own = _letters_of(node.item)
+        firsts = ((own, 0.95),) if own else (("[A-Za-z_]", 0.95), ("[A-Za-z]", 1.0))
+        for first, cost in (*firsts, (r"(?!\d)", 1.05)):
             new = first + item + (node.quantifier if first.startswith("(") else "*")
             if not all(took.others) and not first.startswith("("):
                 new = f"(?:{new})?"
             yield context.splice(node.span, new, f"what should fit begins with no digit: {new}", cost + letters)
+
+
+def _letters_of(item: Node) -> str:
+    """Return the class of what another takes that is no digit, where all of that is listed."""
+    if not isinstance(item, CharClass) or item.negated or any(isinstance(each, Shorthand) for each in item.items):
+        return ""
+    kept = [spelled(each) for each in item.items if not _is_of_digits(each)]
+    return f"[{''.join(kept)}]" if 0 < len(kept) < len(item.items) else ""
+
+
+def _is_of_digits(member: Node) -> bool:
+    """Tell whether a member of a class is a digit, or a range of them."""
+    return all(each.isdecimal() for each in spelled(member) if each != "-") and any(map(str.isdecimal, spelled(member)))
+
+
+def letters_before_digits(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
+    """`[A-F][0-9]+` for `[A-F0-9]+`: all that should fit has letters of the class, and its digits behind them."""
+    letters = _letters_of(node.item)
+    if not letters or not isinstance(node.item, CharClass) or len(took.others) < 2:
+        return
+    digits = f"[{''.join(spelled(each) for each in node.item.items if _is_of_digits(each))}]"
+    parts = [re.fullmatch(f"({letters}+)({digits}+)", each) for each in took.others]
+    found = [each for each in parts if each is not None]
+    if len(found) < len(parts):
+        return
+    counts = [{len(each[at]) for each in found} for at in (1, 2)]
+    known = node.quantifier.startswith("{")
+    amounts = [
+        quantifier(min(several), max(several)) if len(several) == 1 and (known or max(several) == 1) else "+"
+        for several in counts
+    ]
+    new = f"{letters}{amounts[0]}{digits}{amounts[1]}"
+    yield context.splice(node.span, new, f"what should fit has letters first, and digits behind them: {new}", 0.9)
 
 
 def without_zeros(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
