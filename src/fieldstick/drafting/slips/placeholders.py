@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import re
-from itertools import groupby
+from itertools import count, groupby
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
 from fieldstick.drafting.context import Proposal, escaped, quantifier
+from fieldstick.engines.probing import compiled_by_engine, matched_within
+from fieldstick.lean import compiled_later
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
@@ -19,13 +21,15 @@ _FILE_NAME = r"(?=.*[*?])(?:[\w\s/,:=@~-]|(?<![.\])])[*?]|\.(?![*?+]))+"
 """What may be a name of files with `*` and `?`: nothing in it that only an expression has."""
 
 _CONVERSION = r"%(?:(?P<flags>[-+0 #]*)(?P<width>\d{0,3})(?:\.(?P<places>\d{1,3}))?(?P<letter>[dixXfgs]))"
-_BRACED = r"\{(?P<name>[a-zA-Z_]\w*)?(?::[^{}]*)?\}"
+_BRACED = r"\$?\{(?P<name>[a-zA-Z_]\w*)?(?::(?P<own>[^{}]*))?\}"
 _ANGLED = r"(?<![(?\\P])<(?P<name>[a-zA-Z][\w-]*)>"
 _DATE_PARTS = {
     "YYYY": 4, "yyyy": 4, "MM": 2, "DD": 2, "dd": 2, "HH": 2, "hh": 2, "mm": 2, "ss": 2, "SS": 2, "SSS": 3,
     "%Y": 4, "%m": 2, "%d": 2, "%H": 2, "%M": 2, "%S": 2, "%y": 2, "%f": 6, "%j": 3,
 }  # fmt: skip
 """How many digits stand for the letters of a date's layout, and for the codes of ISO C's `strftime`."""
+
+MILLISECONDS = 20
 
 _DATE = "|".join(sorted(_DATE_PARTS, key=len, reverse=True))
 
@@ -77,8 +81,8 @@ def _date(case: MatchCase) -> Iterator[Proposal]:
     yield Proposal(replace(case, expression=made), words, 0.6)
 
 
-def _digits(count: int) -> str:
-    return rf"\d{quantifier(count, count)}"
+def _digits(times: int) -> str:
+    return rf"\d{quantifier(times, times)}"
 
 
 def _each(case: MatchCase, places: str, meant: Callable[[re.Match[str]], str], what: str) -> Iterator[Proposal]:
@@ -88,6 +92,31 @@ def _each(case: MatchCase, places: str, meant: Callable[[re.Match[str]], str], w
     made = re.sub(places, meant, case.expression)
     words = f"{first[0]} stands for others as it does in {what}: {meant(first)}"
     yield Proposal(replace(case, expression=made), words, 0.7)
+    narrow = _as_in(case, places, meant)
+    if narrow != made:
+        # A brace may as well be meant as itself.
+        cost = 0.95 if first[0].startswith("{") else 0.69
+        yield Proposal(replace(case, expression=narrow), f"{words}, as the text has it: {narrow}", cost)
+
+
+def _as_in(case: MatchCase, places: str, meant: Callable[[re.Match[str]], str]) -> str:
+    """Return an expression with digits or letters for placeholders that take these alone of the text."""
+    numbers = count()
+    asked = re.sub(places, lambda found: f"(?P<p{next(numbers)}_>{meant(found)})", case.expression)
+    compiled = compiled_by_engine(asked, case.flags)
+    whole = compiled.fullmatch if compiled is not None else None
+    found = matched_within(MILLISECONDS, lambda: whole(case.text)) if whole is not None else None
+    numbers = count()
+
+    def narrowed(place: re.Match[str]) -> str:
+        taken = found[f"p{next(numbers)}_"] if found is not None else ""
+        kind = r"\d+" if taken.isdecimal() else r"\w+" if taken.isalnum() else ""
+        return _ANY.sub(lambda _: kind, meant(place)) if kind else meant(place)
+
+    return re.sub(places, narrowed, case.expression)
+
+
+_ANY = compiled_later(r"(?:\.|\\S)\+")
 
 
 def _converted(found: re.Match[str]) -> str:
@@ -101,7 +130,12 @@ def _converted(found: re.Match[str]) -> str:
 
 
 def _braced(found: re.Match[str]) -> str:
-    return f"(?P<{found['name']}>.+)" if found["name"] else "(.+)"
+    # Some say behind the name what may stand there.
+    own = found["own"] if found["own"] and _IS_EXPRESSION.search(found["own"]) else ".+"
+    return f"(?P<{found['name']}>{own})" if found["name"] else f"({own})"
+
+
+_IS_EXPRESSION = compiled_later(r"\\[dwsDWS]|\[[^\]]+\]|\.[*+]")
 
 
 def _angled(found: re.Match[str]) -> str:
@@ -128,7 +162,7 @@ def _picture(case: MatchCase) -> Iterator[Proposal]:
             pieces.append(kind if written == "X" or found.isupper() else r"\w")
         else:
             return
-    made = "".join(piece + quantifier(count, count) for piece, count in _runs(pieces))
+    made = "".join(piece + quantifier(times, times) for piece, times in _runs(pieces))
     yield Proposal(replace(case, expression=made), f"a character stands for any of its kind: {made}", 0.7)
 
 
@@ -139,8 +173,8 @@ _STANDS = r"9|n{2}|N{2}|X{2}|A\d|A{2}"
 def _runs(pieces: list[str]) -> Iterator[tuple[str, int]]:
     """Yield pieces with how often they come one after the other, those that are themselves one by one."""
     for piece, run in groupby(pieces):
-        count = len(list(run))
-        yield from [(piece, count)] if len(piece) > 1 and piece[0] in "[\\" else [(piece, 1)] * count
+        times = len(list(run))
+        yield from [(piece, times)] if len(piece) > 1 and piece[0] in "[\\" else [(piece, 1)] * times
 
 
 RULES = (placeholders,)

@@ -347,14 +347,15 @@ def _looks_behind(case: MatchCase) -> Iterator[Proposal]:
             yield _spliced(case, *found.span(), new, f"each option of a look-behind has a width of its own: {new}", 0.6)
 
 
-_GROUP_HEAD = compiled_later(r"\(\?P?<([^>()=!]*)(>?)|\(\?P(\w+)>|\(P<(\w+)>")
+_GROUP_HEAD = compiled_later(r"\(\?P?<([^>()=!]*)(>?)|\(\?P(\w+)>|\(P<(\w+)>|\(\?P(?:\((\w+)\)|\[(\w+)\]|\{(\w+)\})")
 
 
 def _group_names(case: MatchCase) -> Iterator[Proposal]:
     """A name of a group that is not closed, is none, or is another group's already; or a group begun otherwise."""
     names: set[str] = set()
     for found in _GROUP_HEAD.finditer(case.expression):
-        name, closed = found[1] or found[3] or found[4] or "", bool(found[2]) or found[1] is None
+        name = next(filter(None, (found[at] for at in (1, 3, 4, 5, 6, 7))), "")
+        closed = bool(found[2]) or found[1] is None
         if not closed:
             letters = re.match(r"\w+", name)
             if letters is not None:
