@@ -8,6 +8,12 @@ from fieldstick.drafting.context import Beside, MatchCase
 from fieldstick.drafting.diagnosis import diagnose
 
 SLIPS = [
+    (r"m{permit-(\d+)}x", "permit-204", r"permit-(\d+)"),
+    (r"note: (.+)", "note: wet\nand cold", "dotall"),
+    (r"gate {g:\w+} open", "gate north open", r"gate (?P<g>\w+) open"),
+    ("rain ${n} mm", "rain 12 mm", r"rain (?P<n>\d+) mm"),
+    (r"gate (?P(g)\w+) open", "gate north open", r"gate (?P<g>\w+) open"),
+    ("[A-Z][a-z]+ [A-Z][a-z]+", "Orla O'Venn", "[A-Z][a-z]+ [A-Z][a-zA-Z']+"),
     ("B07: 31.4%", "C12: 8.0%", r"[A-Z]\d{2}: \d+\.\d%"),
     (r"(?:B\d\d, )+", "B07, B08", r"B\d\d(?:, B\d\d)*"),
     (r"\d{2}:{2}", "06:30", r"\d{2}:\d{2}"),
@@ -86,6 +92,19 @@ SLIPS = [
 ]
 
 KEPT_OUT = [
+    (r"(?P<t>.+)\s*", "wet ", ["wet", "very dry"], r"(?P<t>.*\S)"),
+    (r"note: (.*)", "note:  wet", ["note: wet", "note: dry hut"], r"note: (\S.*)"),
+    (r"([^;]+)", " fen ", ["fen", "low carr"], r"(\S(?:[^;]*\S)?)"),
+    (r"(\d\d):(\d\d)", "27:80", ["06:12", "23:59"], r"((?:[01]\d|2[0-3])):([0-5]\d)"),
+    (r"\d+°[NSEW]", "54°E", ["54°N", "3°S"], r"\d+°[NS]"),
+    (r"seen (\d+|many|few)", "seen many", ["seen 3", "seen 12"], r"seen (\d+)"),
+    (r"(\d+) of (\d+|\?)", "3 of ?", ["3 of 12"], r"(\d+) of (\d+)"),
+    (r"(\d\d)\D(\d\d)\D(\d{4})", "04x05x2026", ["04.05.2026", "04/05/2026"], r"(\d\d)[./](\d\d)[./](\d{4})"),
+    (r"(\d+\.?\d*)%", "31%", ["31.4%", "8.0%"], r"(\d+\.\d)%"),
+    (r"([^;]*);(\d+);([^;]*)", ";3;", ["vole;3;fen", "shrew;12;carr"], r"([^;]+);(\d+);([^;]+)"),
+    (r"plot [A-F0-9]{3}", "plot 07B", ["plot B07", "plot C12"], "plot [A-F][0-9]{2}"),
+    (r"\(?(\d+)\)?", "(12", ["(12)", "(3)"], r"\((\d+)\)"),
+    (r"([^,]*),([^,]*),(.*)", "a,b,c,d", ["a,b,c", "fen,wet,12"], "([^,]*),([^,]*),([^,]*)"),
     (r"/*.*?\*/", " *fen*/", ["/**/"], r"/\*.*?\*/"),
     (r"\d{1,3}(?:.\d{1,3}){3}", "4:12.0.7", ["4.12.0.7", "11.3.2.117"], r"\d{1,3}(?:\.\d{1,3}){3}"),
     (r"(-?\d*\.\w+)(%|[a-z]+)?", "-7._777%", [".7", "-7.77mm"], r"(-?\d*\.\d+)(%|[a-z]+)?"),
@@ -134,6 +153,20 @@ def test_several_texts_say_which_letters_a_piece_had() -> None:
 
 
 TOLDBY_OTHERS = [
+    (r"(\d+) eggs, (?P<young>\d+)? young", "4 eggs", ["4 eggs, 2 young"], r"(\d+) eggs(?:, (?P<young>\d+) young)?"),
+    (r"\+?(\d{2}):?(?P<m>\d{2})", "+02", ["+02:00"], r"\+?(\d{2})(?::?(?P<m>\d{2}))?"),
+    (r"(\d\d?)h (?P<m>\d\d?)?m?", "2h", ["2h 14m"], r"(\d\d?)h(?: (?P<m>\d\d?)m)?"),
+    (r"seen (\d+) \w+", "seen 12-14 voles", ["seen 3 voles"], r"seen (\d+)(?:-\d+)? \w+"),
+    (r"(\d+) moths, (\d+) bats", "12 moths and 3 bats", ["41 moths, 2 bats"], r"(\d+) moths(?:,| and) (\d+) bats"),
+    (r"(?P<lat>\d{2}°\d{2}′)N", "54° 12′ N", ["54°12′N"], r"(?P<lat>\d{2}°\s*\d{2}′)\s*N"),
+    (
+        r"(?P<a>\d{2}\.\d{2}\.) to (?P<b>\d{2}\.\d{2}\.)",
+        "4.5. to 12.6.",
+        ["04.05. to 12.06."],
+        r"(?P<a>\d{1,2}\.\d{1,2}\.) to (?P<b>\d{1,2}\.\d{1,2}\.)",
+    ),
+    (r'"(\w+)";\d', '"Low Fen";1', ['"Carr";3'], r'"([^"]+)";\d'),
+    (r"[1-9] \w+", "12 voles", ["3 voles"], r"[1-9]\d* \w+"),
     (r"probe \w+", "probe B07 #4", ["probe C1 #12"], r"probe \w+ #\d+"),
     (r"(\w+)(,\w+){2}", "a", ["a,b,c", "a,b"], r"(\w+)(,\w+)*"),
     (r"\w+:\d+", "soil:  4", ["soil:12", "soil: 3"], r"\w+: *\d+"),

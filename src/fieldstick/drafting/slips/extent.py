@@ -279,7 +279,9 @@ def _wider(
         cost = 0.05 * len(lacking) + 0.25 * (alnum and not listed) + 0.4 * blank + edge
         if ranges and alnum and not listed:
             # One letter beside all of a case says that it may be any.
-            every = dict.fromkeys(map(_all_of_kind, sorted(lacking, key=lambda each: each == "-")))
+            every = dict.fromkeys(
+                map(_all_of_kind, sorted(lacking, key=lambda each: (not each.isalnum(), each == "-")))
+            )
             yield class_with(inner, "".join(every)), cost - 0.05, why
         yield class_with(inner, added), cost, why
     following = _mark_after(context, item)

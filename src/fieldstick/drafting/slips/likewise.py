@@ -40,6 +40,9 @@ def kept_out_by_each(context: RepairContext, offered: Iterable[Proposal]) -> Ite
     """
     for proposal, node, made in _of_one_piece(context, offered):
         alike = _spelled_alike(context, node) if not isinstance(node, Character) else []
+        # What is there once is not what is repeated beside it.
+        repeated = context.facts.is_repeated(node)
+        alike = [each for each in alike if context.facts.is_repeated(each) is repeated]
         places = [each.span for each in alike if _keeps_out(context.case, each.span, made)]
         if places:
             yield _done_to_all(proposal, context.case, node, places, made, -LIKELIER)
