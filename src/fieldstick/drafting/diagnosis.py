@@ -116,12 +116,14 @@ def diagnose(
     context = RepairContext(case, parsed, traced, spots_of(parsed, traced), beside)
     working: list[Working] = []
     if accepted:
-        from fieldstick.drafting.slips.likewise import kept_out_by_each
+        from fieldstick.drafting.slips.likewise import kept_out_by_both, kept_out_by_each
         from fieldstick.drafting.slips.narrowing import restraints
 
         working = trial.working(restraints(context), MOST_RESTRAINTS)
         likely = [each.proposal for each in sorted(working, key=lambda each: each.cost)]
         working += trial.working(kept_out_by_each(context, likely))
+        unbroken = [each.proposal for each in sorted(working, key=lambda each: each.cost) if not any(each.harm)]
+        working += trial.working(kept_out_by_both(context, unbroken))
     elif not matched:
         working = repairs_of(context, trial)
     stop = None if matched else _stop(parsed, case, traced)

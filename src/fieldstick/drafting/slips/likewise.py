@@ -12,13 +12,18 @@ from fieldstick.engines.probing import fits
 from fieldstick.syntax.tree import Alternation, Character, CharClass, Dot, Repeat, Shorthand, spelled
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Iterator
+    from collections.abc import Iterable, Iterator, Sequence
 
     from fieldstick.drafting.context import MatchCase, RepairContext
     from fieldstick.syntax.tree import Node, Span
 
 MOST_LIKEWISE, LIKEWISE = 3, 0.2
 """The likeliest changes that are done elsewhere too, and what that costs more."""
+
+MOST_BOTH, AS_LIKELY, BOTH = 6, 0.2, 0.02
+"""The likeliest changes of which two are done together, by how much less likely one of them may be, and what two cost
+more.
+"""
 
 LIKELIER = 0.02
 """What a change costs less that is done wherever it keeps a text out."""
@@ -46,6 +51,26 @@ def kept_out_by_each(context: RepairContext, offered: Iterable[Proposal]) -> Ite
         places = [each.span for each in alike if _keeps_out(context.case, each.span, made)]
         if places:
             yield _done_to_all(proposal, context.case, node, places, made, -LIKELIER)
+
+
+def kept_out_by_both(context: RepairContext, offered: Sequence[Proposal]) -> Iterator[Proposal]:
+    """Yield the likeliest two changes of pieces apart, each of which keeps a text out, as one: it breaks both."""
+    first, old = offered[0] if offered else None, context.case.expression
+    if first is None or context.case.reach != "whole" or replace(first.case, expression=old) != context.case:
+        # In a search it is rather what stands beside it.
+        return
+    apart = differing(old, first.case.expression)
+    for second in offered[1:MOST_BOTH]:
+        if replace(second.case, expression=old) != context.case or second.cost > first.cost + AS_LIKELY:
+            continue
+        other = differing(old, second.case.expression)
+        one, two = sorted((apart, other), key=lambda each: len(each.before))
+        start, end = len(old) - len(one.after), len(two.before)
+        if start < end:
+            made = one.before + one.has + old[start:end] + two.has + two.after
+            words = f"{first.words}; and {second.words}"
+            yield Proposal(replace(context.case, expression=made), words, second.cost + BOTH)
+            return
 
 
 def _of_one_piece(context: RepairContext, offered: Iterable[Proposal]) -> Iterator[tuple[Proposal, Node, str]]:
