@@ -16,7 +16,7 @@ from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import SINGLE, Backreference, CharClass, Dot, Group, Repeat, Shorthand, literal_of, spelled
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Sequence
 
     from fieldstick.drafting.context import Proposal, RepairContext
     from fieldstick.syntax.tree import Node, Span
@@ -127,9 +127,10 @@ def each_counted(context: RepairContext) -> Iterator[Proposal]:
             size = sizes.pop()
             places.append((each.span, f"{spelled(each.item)}{quantifier(size, size)}"))
             amiss += len(took.own) != size
-    if amiss > 1 and len(places) == len(digits):
+    if amiss and 1 < len(places) == len(digits):
         made = " and ".join(new for _, new in places)
-        yield context.splice_all(places, f"what should fit has so many digits each time: {made}", 0.93)
+        cost = 0.93 if amiss > 1 else 1.1
+        yield context.splice_all(places, f"what should fit has so many digits each time: {made}", cost)
 
 
 def all_required(context: RepairContext) -> Iterator[Proposal]:
@@ -137,7 +138,14 @@ def all_required(context: RepairContext) -> Iterator[Proposal]:
     optional = [each for each in context.nodes if isinstance(each, Repeat) and (each.least, each.most) == (0, 1)]
     for _, nodes in written_alike(each for each in optional if not (literal_of(each.item) or "a").isalnum()):
         words = f"{spelled(nodes[0].item)} is asked for each time"
-        yield context.splice_all([(each.span, spelled(each.item)) for each in nodes], words, 0.95)
+        cost = 0.8 if _lack_what_others_have(context, nodes) else 0.95
+        yield context.splice_all([(each.span, spelled(each.item)) for each in nodes], words, cost)
+
+
+def _lack_what_others_have(context: RepairContext, nodes: Sequence[Node]) -> bool:
+    """Tell whether each piece is empty in the text, and in none that should fit: the text breaks all of them."""
+    took = [took_at(context, each.span) for each in nodes]
+    return all(each is not None and not each.own and each.others and all(each.others) for each in took)
 
 
 def up_to_the_same(context: RepairContext, node: Node, piece: Node) -> Iterator[Proposal]:
@@ -213,9 +221,7 @@ def all_tighter(context: RepairContext) -> Iterator[Proposal]:
     """The same piece several times, each of which is there."""
     for spelling, nodes in written_alike(repeats(context, "*")):
         words = f"{spelling} is asked for at least once, each time: +"
-        took = [took_at(context, each.span) for each in nodes]
-        lacking = all(each is not None and not each.own and each.others and all(each.others) for each in took)
-        cost = 0.85 if lacking else 1.05
+        cost = 0.85 if _lack_what_others_have(context, nodes) else 1.05
         yield context.splice_all([(each.span, spelling[:-1] + "+") for each in nodes], words, cost)
 
 

@@ -387,7 +387,7 @@ def lists(context: RepairContext) -> Iterator[Proposal]:
             inner = without_asides(node.item.body.items)
             for edge, piece in ((inner[-1:], inner[:-1]), (inner[:1], inner[1:])) if inner else ():
                 mark = edge[0].item if isinstance(edge[0], Repeat) and edge[0].least == 0 else edge[0]
-                if piece and isinstance(mark, Character) and not mark.character.isalnum():
+                if piece and isinstance(mark, Character | CharClass) and _is_of_marks(mark):
                     yield from _parted_by(context, node, piece, (mark,), last=edge == inner[-1:])
             marks = [each for each in inner[-2:] if isinstance(each, Character) and not each.character.isalnum()]
             if len(inner) > 2 and len(marks) == 2:
@@ -397,11 +397,20 @@ def lists(context: RepairContext) -> Iterator[Proposal]:
             yield from _fixed_list(context, without_asides(node.items))
 
 
+def _is_of_marks(node: Character | CharClass) -> bool:
+    """Tell whether a piece is a mark, or one of a few that are listed."""
+    if isinstance(node, Character):
+        return not node.character.isalnum()
+    listed = [each.character for each in node.items if isinstance(each, Character)]
+    return not node.negated and len(listed) == len(node.items) and not any(map(str.isalnum, listed))
+
+
 def _parted_by(
-    context: RepairContext, node: Repeat, piece: tuple[Node, ...], marks: Iterable[Character], *, last: bool
+    context: RepairContext, node: Repeat, piece: tuple[Node, ...], marks: Iterable[Character | CharClass], *, last: bool
 ) -> Iterator[Proposal]:
     one = context.case.expression[piece[0].span[0] : piece[-1].span[1]]
-    mark, named = "".join(map(spelled, marks)), text_words("".join(each.character for each in marks))
+    mark = "".join(map(spelled, marks))
+    named = text_words("".join(each.character if isinstance(each, Character) else spelled(each) for each in marks))
     if last and node.least == node.most:
         new = spelled(node) + one
         yield context.splice(node.span, new, f"one more of them comes last, without {named}: {new}", 0.9)

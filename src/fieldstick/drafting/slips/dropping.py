@@ -85,7 +85,11 @@ def all_asked_for(context: RepairContext) -> Iterator[Proposal]:
         places = [((node.span[1] - len(node.quantifier), node.span[1]), "") for node in there]
         marks = [literal_of(node.item) or "" for node in there]
         # Brackets are both there.
-        cost = 0.8 if len(marks) == 2 and PAIRS.get(marks[0]) == marks[1] else 0.95
+        paired = len(marks) == 2 and PAIRS.get(marks[0]) == marks[1]
+        # What lacks all of them breaks all.
+        lacking = all(each is None or not each.own for each in (took[node] for node in there))
+        lacking = lacking and len({spelled(node) for node in there}) == 1
+        cost = 0.8 if paired or lacking else 0.95
         yield context.splice_all(places, f"ask for what is optional now, each of {len(there)} pieces", cost)
 
 

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 MOST_LIKEWISE, LIKEWISE = 3, 0.2
 """The likeliest changes that are done elsewhere too, and what that costs more."""
 
-MOST_BOTH, AS_LIKELY, BOTH = 6, 0.2, 0.02
+MOST_BOTH, AS_LIKELY, BOTH = 20, 0.2, 0.02
 """The likeliest changes of which two are done together, by how much less likely one of them may be, and what two cost
 more.
 """

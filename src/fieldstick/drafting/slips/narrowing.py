@@ -238,7 +238,7 @@ def _narrower(context: RepairContext, node: Dot | Shorthand | CharClass, written
         yield from fewer_members(context, node, took)
         if took is not None:
             yield from loose_number(context, node, took.own)
-            yield from shaped.loose_words(context, node, took.own)
+            yield from shaped.loose_words(context, node, took)
             yield from shaped.marks_inside(context, node, took)
     if took is None:
         return

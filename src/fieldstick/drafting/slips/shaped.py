@@ -316,7 +316,9 @@ def one_character(context: RepairContext, node: Node, took: Took) -> Iterator[Pr
         few = 0.15 * (len(took.others) < 3)
         yield context.splice(node.span, "[1-9]", "no number that should fit begins with 0: [1-9]", 0.9 + few)
     least = 1 if isinstance(node, Dot) else 2
-    if len(took.others) < least or not used or len(used) > 3 or took.own in used or any(len(each) > 1 for each in used):
+    # Of digits that may be lacking those say something that are there.
+    told = [each for each in took.others if each or not "".join(used).isdigit()]
+    if len(told) < least or not used or len(used) > 3 or took.own in used or any(len(each) > 1 for each in used):
         return
     if len(used) == 1 and len(took.own) == 1:
         words = f"the texts that should fit have {text_words(used[0])} there alone: {escaped(used[0])}"
@@ -345,7 +347,7 @@ def _is_led_on(context: RepairContext, node: Node) -> bool:
     return isinstance(item, SINGLE) and takes(spelled(item), context.parsed.flags)("a")
 
 
-def loose_words(context: RepairContext, node: CharClass, own: str) -> Iterator[Proposal]:
+def loose_words(context: RepairContext, node: CharClass, took: Took) -> Iterator[Proposal]:
     """`[\\w ]+` for words, which takes blanks anywhere and any number of them."""
     around = context.facts.parents.get(node)
     if not isinstance(around, Repeat) or node.negated or around.most is not None:
@@ -353,7 +355,7 @@ def loose_words(context: RepairContext, node: CharClass, own: str) -> Iterator[P
     test = takes(spelled(node), context.parsed.flags - {"verbose"})
     marks = [each for each in " -'_,;." if test(each) and not (each == "_" and r"\w" in spelled(node))]
     kept = [spelled(each) for each in node.items if spelled(each) not in (*marks, r"\s", *map(escaped, marks))]
-    if len(marks) != 1 or not kept or not re.search(r"^[\W_]|[\W_]$|[\W_]{2}", own):
+    if len(marks) != 1 or not kept or not re.search(r"^[\W_]|[\W_]$|[\W_]{2}", took.own):
         return
     if not test("a") and (not test("0") or marks[0] in ".,"):
         # Marks of numbers are told elsewhere.
@@ -362,7 +364,9 @@ def loose_words(context: RepairContext, node: CharClass, own: str) -> Iterator[P
     item = kept[0] if alone else f"[{''.join(kept)}]"
     new = f"{item}+(?:{escaped(marks[0])}{item}+)*"
     words = f"{spelled(around)} takes marks anywhere and in any number: {new}"
-    yield context.splice(around.span, new, words, 0.9)
+    # Where none has any, it is needless.
+    needless = len(took.others) > 1 and not any(marks[0] in each for each in took.others)
+    yield context.splice(around.span, new, words, 0.9 + 0.2 * needless)
 
 
 def marks_inside(context: RepairContext, node: CharClass, took: Took) -> Iterator[Proposal]:
