@@ -188,8 +188,9 @@ def blanks_at_edges(context: RepairContext) -> Iterator[Proposal]:
             continue
         many = f"{spelled(node.item)}*{'?' * (node.mode == 'lazy')}"
         new = rf"\S(?:{many}\S)?" if first and last else rf"\S{many}" if first else rf"{many}\S"
-        # What may be empty may still be so.
-        new = f"(?:{new})?" if node.least == 0 and len(known) < len(took.others) else new
+        # What may be empty may still be so, where some text has it so, or something else is there before it.
+        begun = last and context.case.expression[: node.span[0]].endswith(r"\S")
+        new = f"(?:{new})?" if node.least == 0 and (begun or len(known) < len(took.others)) else new
         places = [(node.span, new)]
         places += [(span, "") for span, is_odd in ((before, first), (behind, last)) if span is not None and is_odd]
         where = "begins nor ends" if first and last else "begins" if first else "ends"

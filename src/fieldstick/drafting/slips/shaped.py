@@ -49,6 +49,9 @@ MOST_TOGETHER = 4
 FEWEST_OF_CODE = 5
 """Characters from which on it is no chance that two codes have as many of each kind."""
 
+FEWEST_OF_WORD = 4
+"""Capitals from which on they are a word rather than a code."""
+
 MOST_RUNS = 5
 """Runs of letters, digits and marks up to which texts have a shape."""
 
@@ -77,8 +80,9 @@ def as_shaped(context: RepairContext, node: Repeat, took: Took) -> Iterator[Prop
     # Letters with digits, as many each time, are a code.
     same = all(len(each) == 1 for each in lengths) and sum(map(max, lengths)) >= FEWEST_OF_CODE
     coded = 0.08 * (same and r"\d" in kinds and len(kinds) > 1)
-    # Two words of as many small letters are that by chance.
-    coded -= 0.17 * (kinds == ["[a-z]"] and len({*took.others}) < FEW_DIGITS and not node.quantifier.startswith("{"))
+    # Two words of as many letters are that by chance, if they are no codes.
+    word = kinds == ["[a-z]"] or (kinds == ["[A-Z]"] and max(lengths[0]) >= FEWEST_OF_WORD)
+    coded -= 0.17 * (word and len({*took.others}) < FEW_DIGITS and not node.quantifier.startswith("{"))
     for shape, cost in ((shared, 0.9 if shared != free else 1.05), (counted, 0.95 - coded), (free, 1.05)):
         words = f"{spelled(node)} took {text_words(took.own)}; what should fit has another shape: {shape}"
         yield context.splice(node.span, shape, words, cost + more)
@@ -270,6 +274,9 @@ def shared_mark(context: RepairContext, node: Repeat, took: Took) -> Iterator[Pr
 def few_values(context: RepairContext, node: Repeat, took: Took) -> Iterator[Proposal]:
     """Letters of which the texts that should fit have the same few, again and again."""
     values = list(dict.fromkeys(took.others))
+    if len(values) == 1 < FEW_DIGITS <= len(took.others) and values[0].isalpha() and took.own != values[0]:
+        new = escaped_text(values[0])
+        yield context.splice(node.span, new, f"what should fit has {text_words(new)} there, each time", 1.0)
     some = 1 < len(values) <= MOST_VALUES and len(took.others) > len(values)
     if some and took.own not in values and all(each.isalpha() for each in values):
         new = f"(?:{'|'.join(values)})"
@@ -353,11 +360,11 @@ def loose_words(context: RepairContext, node: CharClass, took: Took) -> Iterator
     if not isinstance(around, Repeat) or node.negated or around.most is not None:
         return
     test = takes(spelled(node), context.parsed.flags - {"verbose"})
-    marks = [each for each in " -'_,;." if test(each) and not (each == "_" and r"\w" in spelled(node))]
+    marks = [each for each in " -'_,;./:" if test(each) and not (each == "_" and r"\w" in spelled(node))]
     kept = [spelled(each) for each in node.items if spelled(each) not in (*marks, r"\s", *map(escaped, marks))]
     if len(marks) != 1 or not kept or not re.search(r"^[\W_]|[\W_]$|[\W_]{2}", took.own):
         return
-    if not test("a") and (not test("0") or marks[0] in ".,"):
+    if not test("a") and (not test("0") or marks[0] in ".,:/"):
         # Marks of numbers are told elsewhere.
         return
     alone = len(kept) == 1 and kept[0].startswith("\\")
