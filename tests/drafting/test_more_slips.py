@@ -92,6 +92,17 @@ SLIPS = [
 ]
 
 KEPT_OUT = [
+    (r"ring [A-Z]{1,3}\d{1,3}", "ring A1", ["ring KR402", "ring HV118"], r"ring [A-Z]{2}\d{3}"),
+    (
+        r"\S+ \S+ ok",
+        "gate north ok",
+        ["2026-05-04 06:10 ok", "2026-05-05 18:22 ok"],
+        r"\d{4}-\d{2}-\d{2} \d{2}:\d{2} ok",
+    ),
+    (r'"?(\w+)"?,"?(\w+)"?', "fen,wet", ['"fen","wet"', '"carr","dry"'], r'"(\w+)","(\w+)"'),
+    (r"(?:\d+[;,]?)+", "12,", ["12,14", "3;4", "7"], r"\d+(?:[;,]\d+)*"),
+    (r"(\w+) ([\w/]+):", "WARN gate/:", ["WARN gate/north:", "INFO relay:"], r"(\w+) (\w+(?:/\w+)*):"),
+    (r"\d+ \w+", "12 ft", ["12 cm", "4 cm", "7 cm"], r"\d+ cm"),
     (r"(?P<t>.+)\s*", "wet ", ["wet", "very dry"], r"(?P<t>.*\S)"),
     (r"note: (.*)", "note:  wet", ["note: wet", "note: dry hut"], r"note: (\S.*)"),
     (r"([^;]+)", " fen ", ["fen", "low carr"], r"(\S(?:[^;]*\S)?)"),

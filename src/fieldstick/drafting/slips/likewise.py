@@ -64,6 +64,9 @@ def kept_out_by_both(context: RepairContext, offered: Sequence[Proposal]) -> Ite
         if replace(second.case, expression=old) != context.case or second.cost > first.cost + AS_LIKELY:
             continue
         other = differing(old, second.case.expression)
+        if any("|" in each.lacks for each in (apart, other)):
+            # An option that is left out has nothing to do with what is narrowed.
+            continue
         one, two = sorted((apart, other), key=lambda each: len(each.before))
         start, end = len(old) - len(one.after), len(two.before)
         if start < end:

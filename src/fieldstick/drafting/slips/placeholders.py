@@ -109,7 +109,8 @@ def _as_in(case: MatchCase, places: str, meant: Callable[[re.Match[str]], str]) 
     numbers = count()
 
     def narrowed(place: re.Match[str]) -> str:
-        taken = (found[f"p{next(numbers)}_"] or "") if found is not None else ""
+        # What stands in a class is none of the groups.
+        taken = (found.groupdict().get(f"p{next(numbers)}_") or "") if found is not None else ""
         kind = r"\d+" if taken.isdecimal() else r"\w+" if taken.isalnum() else ""
         return _ANY.sub(lambda _: kind, meant(place)) if kind else meant(place)
 
