@@ -30,6 +30,7 @@ LONGEST_WORDS = 40
 """Characters of words before an option up to which they are tried to come and go with it."""
 
 _BLANKS = frozenset((" ", r"\s", " +", r"\s+", " ?", " *", r"\s?", r"\s*"))
+"""White space before an option that comes and goes with it."""
 
 LONGEST_UNIT = 4
 """Letters behind an option up to which they are its unit."""
@@ -184,7 +185,10 @@ def words_around(context: RepairContext) -> Iterator[Proposal]:
                 span = (items[first].span[0], items[end - 1].span[1])
                 before, behind = expression[span[0] : option.span[0]], expression[option.span[1] : span[1]]
                 new = f"(?:{before}{_bare(option)}{behind})?"
-                words = f"all of {before}…{behind} comes and goes as one: {new}"
+                marks = (
+                    "".join(literal_of(each) or "" for each in some) for some in (items[first:at], items[at + 1 : end])
+                )
+                words = f"{' and '.join(map(text_words, marks))} come and go with what stands between: {new}"
                 yield context.splice(span, new, words, 0.95 + 0.03 * rank + context.near(items[first]) / 2)
 
 

@@ -57,8 +57,8 @@ def beside_match(context: RepairContext, place: Span) -> Iterator[Proposal]:
     if case.reach == "anywhere" and before and after:
         words = f"anchor it to both ends, where {text_words(before)} and {text_words(after)} stand: ^ and $"
         yield Proposal(replace(case, expression=f"^{bare}$"), words, 1.1)
-    buried_left = bool(before) and is_of_word(before[-1]) and start < len(text) and is_of_word(text[start])
-    buried_right = bool(after) and is_of_word(after[0]) and end > 0 and is_of_word(text[end - 1])
+    buried_left = bool(before) and _is_of_word(before[-1]) and start < len(text) and _is_of_word(text[start])
+    buried_right = bool(after) and _is_of_word(after[0]) and end > 0 and _is_of_word(text[end - 1])
     if case.reach != "whole" and (buried_left or buried_right) and end > start:
         bounded = ("\\b" if buried_left else "") + bare + ("\\b" if buried_right else "")
         beside = character_words(before[-1] if buried_left else after[0])
@@ -80,7 +80,7 @@ def beside_match(context: RepairContext, place: Span) -> Iterator[Proposal]:
         yield Proposal(replace(case, expression=bare + shut), words, 1.4)
     known = _places(context) if case.reach == "anywhere" else []
     amid = any(place != (0, len(each)) for each, place in known)
-    edges = bool(text[start:end]) and is_of_word(text[start]) and is_of_word(text[end - 1])
+    edges = bool(text[start:end]) and _is_of_word(text[start]) and _is_of_word(text[end - 1])
     if amid and edges and (buried_left or buried_right):
         # Who looks for a word means all of it.
         words = "ask for a word boundary on both sides: \\b"
@@ -89,7 +89,7 @@ def beside_match(context: RepairContext, place: Span) -> Iterator[Proposal]:
     if any(led) and not any(map(str.strip, led)):
         words = "the texts that should fit have white space before it at the most: ^\\s*"
         yield Proposal(replace(case, expression=f"^\\s*{bare}"), words, 1.0)
-    if case.reach != "whole" and before and is_of_word(before[-1]) and not is_of_word(text[start : start + 1]):
+    if case.reach != "whole" and before and _is_of_word(before[-1]) and not _is_of_word(text[start : start + 1]):
         words = f"ask that no letter or digit stands before it, as {character_words(before[-1])} does: (?<!\\w)"
         yield Proposal(replace(case, expression=f"(?<!\\w){bare}"), words, 0.95)
     for left, right in (("\\b", ""), ("", "\\b"), ("\\b", "\\b")) if case.reach != "whole" else ():
@@ -167,7 +167,7 @@ def goes_on(context: RepairContext) -> Iterator[Proposal]:
         yield context.splice((last.span[1], len(context.case.expression)), many, words, 0.9)
 
 
-def is_of_word(character: str) -> bool:
+def _is_of_word(character: str) -> bool:
     return character.isalnum() or character == "_"
 
 
@@ -177,8 +177,8 @@ def blanks_at_edges(context: RepairContext) -> Iterator[Proposal]:
     for node in context.nodes:
         if not isinstance(node, Repeat) or node.most is not None or not _takes_blanks(context, node.item):
             continue
-        before, behind = beside.get(node, (None, None))
-        took = took_at(context, (before[0] if before else node.span[0], behind[1] if behind else node.span[1]))
+        before, behind, around = beside.get(node, (None, None, node.span))
+        took = took_at(context, (before[0] if before else around[0], behind[1] if behind else around[1]))
         if took is None or not took.own.strip() or not any(took.others):
             continue
         known = [each for each in took.others if each]
@@ -193,8 +193,8 @@ def blanks_at_edges(context: RepairContext) -> Iterator[Proposal]:
         new = f"(?:{new})?" if node.least == 0 and (begun or len(known) < len(took.others)) else new
         places = [(node.span, new)]
         places += [(span, "") for span, is_odd in ((before, first), (behind, last)) if span is not None and is_odd]
-        where = "begins nor ends" if first and last else "begins" if first else "ends"
-        words = f"what should fit {'neither ' * (first and last)}{where} with white space there: {new}"
+        where = "begins or ends" if first and last else "begins" if first else "ends"
+        words = f"nothing that should fit {where} with white space there: {new}"
         # One text has none there by chance.
         yield context.splice_all(places, words, 0.9 + 0.25 * (len(known) < 2))
 
@@ -206,9 +206,11 @@ def _takes_blanks(context: RepairContext, item: Node) -> bool:
     return isinstance(item, CharClass) and item.negated and takes(spelled(item), context.parsed.flags)(" ")
 
 
-def _loose_blanks(context: RepairContext) -> dict[Node, tuple[Span | None, Span | None]]:
-    """Return for pieces that repeat, alone or in a group, where white space stands before and behind that may lack."""
-    found: dict[Node, tuple[Span | None, Span | None]] = {}
+def _loose_blanks(context: RepairContext) -> dict[Node, tuple[Span | None, Span | None, Span]]:
+    """Return for pieces that repeat where white space stands before and behind that may be lacking, and where the piece
+    lies, with the group that it is all of.
+    """
+    found: dict[Node, tuple[Span | None, Span | None, Span]] = {}
     for node in context.nodes:
         items = without_asides(node.items) if isinstance(node, Sequence) else ()
         spans = [each.span if spelled(each) in _BLANKS else None for each in items]
@@ -218,6 +220,7 @@ def _loose_blanks(context: RepairContext) -> dict[Node, tuple[Span | None, Span 
                 found[inner] = (
                     spans[at - 1] if at else None,
                     spans[at + 1] if at + 1 < len(items) else None,
+                    each.span,
                 )
     return found
 

@@ -392,8 +392,8 @@ def marks_inside(context: RepairContext, node: CharClass, took: Took) -> Iterato
     if first or last:
         many = spelled(node)
         new = f"{one}(?:{many}*{one})?" if first and last else f"{one}{many}*" if first else f"{many}*{one}"
-        where = "begins nor ends" if first and last else "begins" if first else "ends"
-        words = f"what should fit {'neither ' * (first and last)}{where} with a mark there: {new}"
+        where = "begins or ends" if first and last else "begins" if first else "ends"
+        words = f"nothing that should fit {where} with a mark there: {new}"
         yield context.splice(around.span, new, words, 0.9)
 
 
