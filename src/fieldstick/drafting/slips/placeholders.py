@@ -90,13 +90,13 @@ def _each(case: MatchCase, places: str, meant: Callable[[re.Match[str]], str], w
     if first is None or first[0] in case.text:
         return
     made = re.sub(places, meant, case.expression)
-    words = f"{first[0]} stands for others as it does in {what}: {meant(first)}"
-    yield Proposal(replace(case, expression=made), words, 0.7)
+    words = f"{first[0]} stands for others as it does in {what}"
+    yield Proposal(replace(case, expression=made), f"{words}: {meant(first)}", 0.7)
     narrow = _as_in(case, places, meant)
     if narrow != made:
         # A brace may as well be meant as itself.
         cost = 0.95 if first[0].startswith("{") else 0.69
-        yield Proposal(replace(case, expression=narrow), f"{words}, as the text has it: {narrow}", cost)
+        yield Proposal(replace(case, expression=narrow), f"{words}, of the kind that the text has there", cost)
 
 
 def _as_in(case: MatchCase, places: str, meant: Callable[[re.Match[str]], str]) -> str:
