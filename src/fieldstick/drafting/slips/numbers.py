@@ -301,7 +301,7 @@ def two_digits(context: RepairContext) -> Iterator[tuple[Span, str]]:
     spans += [
         (one.span[0], other.span[1])
         for one, other in context.pairs()
-        if is_digit(_once_at_most(one), flags) and is_digit(_once_at_most(other), flags) and one is not other
+        if is_digit(_once_at_most(one), flags) and is_digit(_once_at_most(other), flags)
     ]
     for span in sorted(spans):
         beside = "".join(

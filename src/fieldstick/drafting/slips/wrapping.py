@@ -35,7 +35,9 @@ def unwrapped(case: MatchCase) -> Iterator[Proposal]:
         and set(delimited["flags"]) <= {*_FLAGS, "g", "u", "y", "v", "U"}
     ):
         flags = _with_flags(case, delimited["flags"])
-        inner = delimited["inner"].replace("\\" + delimited[1], delimited[1])
+        inner = delimited["inner"]
+        if delimited[1] not in _CLOSING:
+            inner = inner.replace("\\" + delimited[1], delimited[1])
         outside = f"{delimited[1]}…{_CLOSING.get(delimited[1], delimited[1])}{delimited['flags']}"
         named = f" (flag {', '.join(sorted(flags - case.flags))})" if flags != case.flags else ""
         words = f"{outside} encloses an expression in another language, and is no part of it{named}: {inner}"
