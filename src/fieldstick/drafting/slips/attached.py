@@ -104,24 +104,22 @@ def separators_behind(context: RepairContext) -> Iterator[Proposal]:
 def words_before(context: RepairContext) -> Iterator[Proposal]:
     """Words that come and go with what follows them: ` gust (\\d+)?` for `(?: gust (\\d+))?`."""
     expression = context.case.expression
-    for node in context.nodes:
-        items = without_asides(node.items) if isinstance(node, Sequence) else ()
-        for at, last in enumerate(items):
-            if not isinstance(last, Repeat) or (last.least, last.most) != (0, 1) or not isinstance(last.item, Group):
+    for items, at, last in _options(context):
+        if not isinstance(last.item, Group):
+            continue
+        start = at
+        while start and isinstance(items[start - 1], Character) and at - start < LONGEST_WORDS:
+            start -= 1
+        starts = [each for each in range(start, at) if _begins(items, each)]
+        for rank, first in enumerate(starts[::-1]):
+            if not any(_is_alphanumeric(each) for each in items[first:at]):
                 continue
-            start = at
-            while start and isinstance(items[start - 1], Character) and at - start < LONGEST_WORDS:
-                start -= 1
-            starts = [each for each in range(start, at) if _begins(items, each)]
-            for rank, first in enumerate(starts[::-1]):
-                if not any(_is_alphanumeric(each) for each in items[first:at]):
-                    continue
-                piece = expression[items[first].span[0] : items[at - 1].span[1]]
-                new = f"(?:{piece}{_bare(last)})?"
-                spelled_out = "".join(literal_of(each) or "" for each in items[first:at])
-                words = f"{text_words(spelled_out)} comes and goes with what follows it: {new}"
-                cost = 0.95 + 0.03 * rank + context.near(items[first]) / 2
-                yield context.splice((items[first].span[0], last.span[1]), new, words, cost)
+            piece = expression[items[first].span[0] : items[at - 1].span[1]]
+            new = f"(?:{piece}{_bare(last)})?"
+            spelled_out = "".join(literal_of(each) or "" for each in items[first:at])
+            words = f"{text_words(spelled_out)} comes and goes with what follows it: {new}"
+            cost = 0.95 + 0.03 * rank + context.near(items[first]) / 2
+            yield context.splice((items[first].span[0], last.span[1]), new, words, cost)
 
 
 def _begins(items: tuple[Node, ...], at: int) -> bool:
@@ -141,27 +139,32 @@ def _bare(option: Repeat) -> str:
     return spelled(group)
 
 
-def units_behind(context: RepairContext) -> Iterator[Proposal]:
-    """A unit that comes and goes with what stands before it, a blank too: ` ?(\\d+)?m` for `(?: ?(\\d+)m)?`."""
-    expression = context.case.expression
+def _options(context: RepairContext) -> Iterator[tuple[tuple[Node, ...], int, Repeat]]:
+    """Yield what may be there once, with the pieces of the row that it stands in, and where among them."""
     for node in context.nodes:
         items = without_asides(node.items) if isinstance(node, Sequence) else ()
         for at, option in enumerate(items):
-            if not isinstance(option, Repeat) or (option.least, option.most) != (0, 1):
-                continue
-            end = at + 1
-            while end < len(items) and end - at <= LONGEST_UNIT and _is_letter(_once_or_not(items[end])):
-                end += 1
-            if end == at + 1 or (end < len(items) and _is_letter(items[end])):
-                continue
-            first = items[at - (at > 0 and spelled(items[at - 1]) in _BLANKS)]
-            unit = "".join(spelled(_once_or_not(each)) for each in items[at + 1 : end])
-            new = f"(?:{expression[first.span[0] : option.span[0]]}{_bare(option)}{unit})?"
-            words = f"{unit} comes and goes with what stands before it: {new}"
-            # It may as well be that of an option behind it.
-            other = end < len(items) and isinstance(behind := items[end], Repeat) and behind.least == 0
-            cost = 0.88 + 0.1 * other + min(context.near(first), context.near(option)) / 2
-            yield context.splice((first.span[0], items[end - 1].span[1]), new, words, cost)
+            if isinstance(option, Repeat) and (option.least, option.most) == (0, 1):
+                yield items, at, option
+
+
+def units_behind(context: RepairContext) -> Iterator[Proposal]:
+    """A unit that comes and goes with what stands before it, a blank too: ` ?(\\d+)?m` for `(?: ?(\\d+)m)?`."""
+    expression = context.case.expression
+    for items, at, option in _options(context):
+        end = at + 1
+        while end < len(items) and end - at <= LONGEST_UNIT and _is_letter(_once_or_not(items[end])):
+            end += 1
+        if end == at + 1 or (end < len(items) and _is_letter(items[end])):
+            continue
+        first = items[at - (at > 0 and spelled(items[at - 1]) in _BLANKS)]
+        unit = "".join(spelled(_once_or_not(each)) for each in items[at + 1 : end])
+        new = f"(?:{expression[first.span[0] : option.span[0]]}{_bare(option)}{unit})?"
+        words = f"{unit} comes and goes with what stands before it: {new}"
+        # It may as well be that of an option behind it.
+        other = end < len(items) and isinstance(behind := items[end], Repeat) and behind.least == 0
+        cost = 0.88 + 0.1 * other + min(context.near(first), context.near(option)) / 2
+        yield context.splice((first.span[0], items[end - 1].span[1]), new, words, cost)
 
 
 def _once_or_not(node: Node) -> Node:
@@ -172,24 +175,20 @@ def _once_or_not(node: Node) -> Node:
 def words_around(context: RepairContext) -> Iterator[Proposal]:
     """Words before and behind an option that come and go with it: `, (\\d+)? young` for `(?:, (\\d+) young)?`."""
     expression = context.case.expression
-    for node in context.nodes:
-        items = without_asides(node.items) if isinstance(node, Sequence) else ()
-        for at, option in enumerate(items):
-            if not isinstance(option, Repeat) or (option.least, option.most) != (0, 1):
-                continue
-            start, end = _literals_around(items, at)
-            if start == at or end == at + 1 or not any(map(_is_alphanumeric, items[at + 1 : end])):
-                continue
-            starts = [each for each in range(start, at) if _begins(items, each)]
-            for rank, first in enumerate(starts):
-                span = (items[first].span[0], items[end - 1].span[1])
-                before, behind = expression[span[0] : option.span[0]], expression[option.span[1] : span[1]]
-                new = f"(?:{before}{_bare(option)}{behind})?"
-                marks = (
-                    "".join(literal_of(each) or "" for each in some) for some in (items[first:at], items[at + 1 : end])
-                )
-                words = f"{' and '.join(map(text_words, marks))} come and go with what stands between: {new}"
-                yield context.splice(span, new, words, 0.95 + 0.03 * rank + context.near(items[first]) / 2)
+    for items, at, option in _options(context):
+        start, end = _literals_around(items, at)
+        if start == at or end == at + 1 or not any(map(_is_alphanumeric, items[at + 1 : end])):
+            continue
+        starts = [each for each in range(start, at) if _begins(items, each)]
+        for rank, first in enumerate(starts):
+            span = (items[first].span[0], items[end - 1].span[1])
+            before, behind = expression[span[0] : option.span[0]], expression[option.span[1] : span[1]]
+            new = f"(?:{before}{_bare(option)}{behind})?"
+            marks = (
+                "".join(literal_of(each) or "" for each in some) for some in (items[first:at], items[at + 1 : end])
+            )
+            words = f"{' and '.join(map(text_words, marks))} come and go with what stands between: {new}"
+            yield context.splice(span, new, words, 0.95 + 0.03 * rank + context.near(items[first]) / 2)
 
 
 def _literals_around(items: tuple[Node, ...], at: int) -> tuple[int, int]:
