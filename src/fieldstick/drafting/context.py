@@ -22,6 +22,7 @@ from fieldstick.syntax.tree import (
     Character,
     Conditional,
     FlagSetting,
+    Group,
     Sequence,
     spelled,
     without_asides,
@@ -136,6 +137,11 @@ class Took(Struct, frozen=True):
 
     own: str
     others: tuple[str, ...]
+
+    @property
+    def is_lacking(self) -> bool:
+        """Whether the text in question has nothing there, and all that should fit have something."""
+        return not self.own and bool(self.others) and all(self.others)
 
 
 class RepairContext(Struct, frozen=True, dict=True):
@@ -301,6 +307,13 @@ def written_alike(nodes: Iterable[Spelled]) -> Iterator[tuple[str, list[Spelled]
     for node in nodes:
         found.setdefault(spelled(node), []).append(node)
     yield from ((spelling, several) for spelling, several in found.items() if len(several) > 1)
+
+
+def last_piece(node: Node) -> Node:
+    """Return what a piece ends with: of a row, or of a group, the last that stands in it."""
+    while isinstance(node, Group) or (isinstance(node, Sequence) and node.items):
+        node = node.body if isinstance(node, Group) else node.items[-1]
+    return node
 
 
 def escaped(character: str) -> str:

@@ -231,6 +231,11 @@ def once(node: Node) -> Node:
     return node.item if isinstance(node, Repeat) else node
 
 
+def once_at_most(node: Node) -> Node:
+    """Return what may be there once or not, and any other node as it is."""
+    return node.item if isinstance(node, Repeat) and (node.least, node.most) == (0, 1) else node
+
+
 def literal_of(node: Node) -> str | None:
     """Return the text that a node asks for when that is one text alone, else None."""
     if isinstance(node, Character):

@@ -145,7 +145,7 @@ def all_required(context: RepairContext) -> Iterator[Proposal]:
 def _lack_what_others_have(context: RepairContext, nodes: Sequence[Node]) -> bool:
     """Tell whether each piece is empty in the text, and in none that should fit: the text breaks all of them."""
     took = [took_at(context, each.span) for each in nodes]
-    return all(each is not None and not each.own and each.others and all(each.others) for each in took)
+    return all(each is not None and each.is_lacking for each in took)
 
 
 def up_to_the_same(context: RepairContext, node: Node, piece: Node) -> Iterator[Proposal]:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fieldstick.drafting.context import Proposal, escaped, quantifier
+from fieldstick.drafting.context import Proposal, escaped, last_piece, quantifier
 from fieldstick.drafting.phrases import character_words, phrase, text_words
 from fieldstick.drafting.slips.framing import PAIRS
 from fieldstick.drafting.slips.numbers import is_digit
@@ -334,8 +334,7 @@ def rest_after_anything(context: RepairContext) -> Iterator[Proposal]:
 
 def _greedy_end(node: Node) -> Repeat | None:
     """Return what a piece ends with, if that takes anything, as much as it can."""
-    while isinstance(node, Group) or (isinstance(node, Sequence) and node.items):
-        node = node.body if isinstance(node, Group) else node.items[-1]
+    node = last_piece(node)
     return node if isinstance(node, Repeat) and node.mode == "greedy" and isinstance(node.item, Dot) else None
 
 

@@ -17,6 +17,7 @@ from fieldstick.syntax.tree import (
     Sequence,
     Shorthand,
     literal_of,
+    once_at_most,
     spelled,
     without_asides,
 )
@@ -153,23 +154,18 @@ def units_behind(context: RepairContext) -> Iterator[Proposal]:
     expression = context.case.expression
     for items, at, option in _options(context):
         end = at + 1
-        while end < len(items) and end - at <= LONGEST_UNIT and _is_letter(_once_or_not(items[end])):
+        while end < len(items) and end - at <= LONGEST_UNIT and _is_letter(once_at_most(items[end])):
             end += 1
         if end == at + 1 or (end < len(items) and _is_letter(items[end])):
             continue
         first = items[at - (at > 0 and spelled(items[at - 1]) in _BLANKS)]
-        unit = "".join(spelled(_once_or_not(each)) for each in items[at + 1 : end])
+        unit = "".join(spelled(once_at_most(each)) for each in items[at + 1 : end])
         new = f"(?:{expression[first.span[0] : option.span[0]]}{_bare(option)}{unit})?"
         words = f"{unit} comes and goes with what stands before it: {new}"
         # It may as well be that of an option behind it.
         other = end < len(items) and isinstance(behind := items[end], Repeat) and behind.least == 0
         cost = 0.88 + 0.1 * other + min(context.near(first), context.near(option)) / 2
         yield context.splice((first.span[0], items[end - 1].span[1]), new, words, cost)
-
-
-def _once_or_not(node: Node) -> Node:
-    """Return what may be lacking, which is a unit no less for that; of all else the piece itself."""
-    return node.item if isinstance(node, Repeat) and (node.least, node.most) == (0, 1) else node
 
 
 def words_around(context: RepairContext) -> Iterator[Proposal]:

@@ -10,7 +10,7 @@ from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.amounts import lists
 from fieldstick.drafting.slips.framing import PAIRS
 from fieldstick.drafting.slips.taking import took_at
-from fieldstick.engines.probing import compiled_by_engine
+from fieldstick.engines.probing import fits
 from fieldstick.lean import compiled_later
 from fieldstick.syntax.tree import Alternation, Dot, FlagSetting, Look, Repeat, literal_of, spelled
 
@@ -47,12 +47,8 @@ def options_needed(context: RepairContext) -> Iterator[Proposal]:
         took = took_at(context, node.span)
         if took is None or len(took.others) < 2:
             continue
-        tests = [compiled_by_engine(spelled(each), context.parsed.flags) for each in node.options]
-        kept = [
-            spelled(each)
-            for each, test in zip(node.options, tests, strict=True)
-            if test is not None and any(map(test.fullmatch, took.others))
-        ]
+        options, flags = [*map(spelled, node.options)], context.parsed.flags
+        kept = [each for each in options if any(fits(each, flags, "whole", other) for other in took.others)]
         if 0 < len(kept) < len(node.options) - 1:
             made = "|".join(kept)
             yield context.splice(node.span, made, f"the texts that should fit have these options alone: {made}", 1.1)

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from fieldstick.drafting.context import Proposal, RepairContext, Took
 
 
-EVERY = (("a", "z"), ("A", "Z"), ("0", "9"))
+WHOLE_CASES = (("a", "z"), ("A", "Z"), ("0", "9"))
 """Ranges of all letters of a case, or of all digits, which nobody began too early or ended too late."""
 
 FEWEST_DIGITS = 4
@@ -148,5 +148,5 @@ def _shorter_range(context: RepairContext, item: Range, took: Took) -> Iterator[
     for odd, nearest, new in ((high, before, f"{low}-{before}"), (low, after, f"{after}-{high}")):
         if odd in took.own and odd not in used and ord(high) - ord(low) > 1:
             # That it is one too many is likely where the next one comes.
-            likely = 0.95 if nearest in used else 1.4 + 0.3 * ((low, high) in EVERY)
+            likely = 0.95 if nearest in used else 1.4 + 0.3 * ((low, high) in WHOLE_CASES)
             yield context.splice(item.span, new, f"{spelled(item)} takes {character_words(odd)} too: {new}", likely)

@@ -130,7 +130,7 @@ def _tighter(context: RepairContext, node: Repeat, *, alone: bool) -> Iterator[P
         likely = 0.85 if alone and isinstance(node.item, SINGLE) else 1.1
         yield context.splice(span, "+", f"ask for at least one of {what}: +", likely)
     if (node.least, node.most) == (0, 1):
-        lacks = took is not None and not took.own and len(took.others) > 1 and all(took.others)
+        lacks = took is not None and took.is_lacking and len(took.others) > 1
         likely = 1.5 if not lacks else 0.85 if literal_of(node.item) != " " else 1.2
         yield context.splice(span, "", f"ask for {what}, which is optional now", likely)
         inner = node.item.body if isinstance(node.item, Group) else None
@@ -200,7 +200,7 @@ def _times(count: int) -> str:
 def _is_lacking(context: RepairContext, node: Repeat) -> bool:
     """Tell whether what may be there any number of times is not in the text, and in all that should fit."""
     took = took_at(context, node.span) if node.quantifier == "*" else None
-    return took is not None and not took.own and bool(took.others) and all(took.others)
+    return took is not None and took.is_lacking
 
 
 def _with_mark_before(context: RepairContext, node: Repeat) -> Iterator[Proposal]:

@@ -8,7 +8,17 @@ from typing import TYPE_CHECKING
 
 from fieldstick.drafting.context import before_groups, escaped, takes, written_alike
 from fieldstick.lean import compiled_later
-from fieldstick.syntax.tree import Character, CharClass, Group, Repeat, Shorthand, literal_of, once, spelled
+from fieldstick.syntax.tree import (
+    Character,
+    CharClass,
+    Group,
+    Repeat,
+    Shorthand,
+    literal_of,
+    once,
+    once_at_most,
+    spelled,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -301,7 +311,7 @@ def two_digits(context: RepairContext) -> Iterator[tuple[Span, str]]:
     spans += [
         (one.span[0], other.span[1])
         for one, other in context.pairs()
-        if is_digit(_once_at_most(one), flags) and is_digit(_once_at_most(other), flags)
+        if is_digit(once_at_most(one), flags) and is_digit(once_at_most(other), flags)
     ]
     for span in sorted(spans):
         beside = "".join(
@@ -314,11 +324,6 @@ def two_digits(context: RepairContext) -> Iterator[tuple[Span, str]]:
         )
         if beside:
             yield span, beside
-
-
-def _once_at_most(node: Node) -> Node:
-    """Return what may be there once, or a piece itself."""
-    return node.item if isinstance(node, Repeat) and (node.least, node.most) == (0, 1) else node
 
 
 def loose_number(context: RepairContext, node: CharClass, own: str) -> Iterator[Proposal]:

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from fieldstick.drafting.context import Proposal
+from fieldstick.drafting.context import Proposal, last_piece
 from fieldstick.drafting.phrases import phrase
 from fieldstick.engines.probing import compiled_by_engine, found_within
 from fieldstick.syntax.tree import (
@@ -14,10 +14,8 @@ from fieldstick.syntax.tree import (
     Character,
     CharClass,
     Dot,
-    Group,
     Look,
     Repeat,
-    Sequence,
     literal_of,
     once,
     spelled,
@@ -29,7 +27,6 @@ if TYPE_CHECKING:
 
     from fieldstick.drafting.context import MatchCase, RepairContext
     from fieldstick.engines.protocol import Reach
-    from fieldstick.syntax.tree import Node
 
 
 def flags(context: RepairContext) -> Iterator[Proposal]:
@@ -62,9 +59,9 @@ def flags(context: RepairContext) -> Iterator[Proposal]:
 
 def _ends_with_anything(context: RepairContext) -> bool:
     """Tell whether an expression ends with what takes anything, so that nothing more than it is asked for there."""
-    node: Node = context.parsed.tree
-    while isinstance(node, Group | Repeat) or (isinstance(node, Sequence) and node.items):
-        node = node.body if isinstance(node, Group) else node.item if isinstance(node, Repeat) else node.items[-1]
+    node = last_piece(context.parsed.tree)
+    while isinstance(node, Repeat):
+        node = last_piece(node.item)
     return isinstance(node, Dot)
 
 

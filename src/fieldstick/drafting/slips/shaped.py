@@ -10,6 +10,7 @@ from fieldstick.drafting.context import class_spelling, common_start, escaped, e
 from fieldstick.drafting.phrases import text_words
 from fieldstick.drafting.slips.numbers import is_digit, known_numbers, percentages
 from fieldstick.drafting.slips.taking import took_at
+from fieldstick.engines.probing import compiled_by_engine
 from fieldstick.syntax.tree import (
     SINGLE,
     Character,
@@ -221,9 +222,9 @@ def letters_before_digits(context: RepairContext, node: Repeat, took: Took) -> I
     if not letters or not isinstance(node.item, CharClass) or len(took.others) < 2:
         return
     digits = f"[{''.join(spelled(each) for each in node.item.items if _is_of_digits(each))}]"
-    parts = [re.fullmatch(f"({letters}+)({digits}+)", each) for each in took.others]
-    found = [each for each in parts if each is not None]
-    if len(found) < len(parts):
+    compiled = compiled_by_engine(f"({letters}+)({digits}+)", context.parsed.flags)
+    found = [*filter(None, map(compiled.fullmatch, took.others))] if compiled is not None else []
+    if len(found) < len(took.others):
         return
     counts = [{len(each[at]) for each in found} for at in (1, 2)]
     known = node.quantifier.startswith("{")
@@ -410,7 +411,7 @@ def come_together(context: RepairContext) -> Iterator[Proposal]:
             inner = "".join(_once(each) for each in loose if isinstance(each, Repeat))
             ways = [(places[0], inner, 0.9)]
             took = took_at(context, (loose[0].span[0], loose[-1].span[1]))
-            if took is not None and len(took.others) > 1 and not took.own and all(took.others):
+            if took is not None and took.is_lacking and len(took.others) > 1:
                 words = f"{text_words(marks[0])} and what follows it are there: {inner}"
                 yield context.splice((loose[0].span[0], loose[-1].span[1]), inner, words, 0.85)
                 sizes = {len(each) for each in took.others}
